@@ -1,0 +1,118 @@
+//! One block conformed, on a worker's thread.
+
+use super::pipeline::Tray;
+use crate::Result;
+use crate::conform::{Conformer, Judged, NewChange, Plan};
+use crate::finding::Finding;
+use crate::source::{Line, Row, RowBuffers, Rows, Source};
+use crate::validate::KeyPrint;
+
+/// After how many different changes a worker begins numbering anew, so that neither side has to
+/// remember more.
+const MOST_CHANGES: u32 = 8_192;
+
+/// What a worker makes of a block.
+#[derive(Debug, Default)]
+pub(super) struct Conformed {
+    /// Which worker it was.
+    pub(super) worker: usize,
+    /// What became of each row, in order.
+    pub(super) rows: Vec<RowFate>,
+    /// The accepted records as they stand in the upload file, one after the other.
+    pub(super) records: Vec<u8>,
+    /// What was found, in the order of the rows.
+    pub(super) findings: Vec<Finding>,
+    /// The numbers of the accepted records' changes.
+    pub(super) changes: Vec<u32>,
+    /// The changes met for the first time, numbered on from the last.
+    pub(super) new_changes: Vec<NewChange>,
+    /// True when this worker numbers anew after this block.
+    pub(super) renumbers: bool,
+}
+
+/// What became of one row. The ends are those of the row's share in the block's buffers.
+#[derive(Debug, Clone)]
+pub(super) struct RowFate {
+    pub(super) row: Row,
+    pub(super) line: Line,
+    pub(super) judged: Judged,
+    pub(super) text: std::ops::Range<usize>,
+    pub(super) records_end: usize,
+    pub(super) findings_end: usize,
+    pub(super) changes_end: usize,
+    pub(super) key: Option<KeyPrint>,
+}
+
+/// Conforms blocks of any source.
+#[derive(Debug)]
+pub(super) struct BlockWorker<'p> {
+    number: usize,
+    sources: &'p [Source],
+    columns: &'p [Vec<usize>],
+    conformer: Conformer<'p>,
+    has_key: bool,
+    buffers: RowBuffers,
+}
+
+impl<'p> BlockWorker<'p> {
+    pub(super) fn new(
+        number: usize,
+        plan: &'p Plan<'p>,
+        sources: &'p [Source],
+        columns: &'p [Vec<usize>],
+    ) -> Result<Self> {
+        let has_key = plan.fields.iter().any(|field| field.field.key);
+        Ok(Self {
+            number,
+            sources,
+            columns,
+            conformer: Conformer::new(plan)?,
+            has_key,
+            buffers: RowBuffers::default(),
+        })
+    }
+
+    pub(super) fn work(&mut self, tray: &mut Tray<Conformed>) {
+        let result = &mut tray.result;
+        result.worker = self.number;
+        result.rows.clear();
+        result.records.clear();
+        result.findings.clear();
+        result.changes.clear();
+        result.new_changes.clear();
+        let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
+        else {
+            return;
+        };
+        let block = &tray.block;
+        let buffers = std::mem::take(&mut self.buffers);
+        let mut rows =
+            Rows::starting_at(&block.text, &source.delimiter.dialect, block.row, block.line, buffers);
+        while let Some(row) = rows.next() {
+            let judged =
+                self.conformer.judge(&row, columns, source.columns.len(), tray.source, &mut result.findings);
+            let whole = row.len() == source.columns.len() && !row.is_misquoted();
+            let key =
+                if self.has_key && judged != Judged::LeftOut && whole { self.conformer.key() } else { None };
+            if judged == Judged::Accepted {
+                self.conformer.write(&mut result.records);
+                self.conformer.note_changes(&mut result.changes, &mut result.new_changes);
+            }
+            result.rows.push(RowFate {
+                row: row.row(),
+                line: row.line(),
+                judged,
+                text: row.range(),
+                records_end: result.records.len(),
+                findings_end: result.findings.len(),
+                changes_end: result.changes.len(),
+                key,
+            });
+        }
+        self.buffers = rows.into_buffers();
+        result.renumbers = self.conformer.announced() >= MOST_CHANGES;
+        if result.renumbers {
+            self.conformer.renumber();
+        }
+    }
+}

@@ -1,0 +1,112 @@
+//! The life of one row: what each cell was, each step, what it became, what was found.
+
+use super::job::Ready;
+use super::pipeline::Progress;
+use super::sink::Sink;
+use crate::conform::{Conformer, Judged, Outcome};
+use crate::finding::{Finding, Severity};
+use crate::source::{Line, Row, RowCells, Rows};
+use crate::{Error, Result};
+
+/// What became of one row, and why.
+#[derive(Debug, Clone)]
+pub struct Explanation {
+    /// The source's name.
+    pub source: String,
+    /// The row.
+    pub row: Row,
+    /// The line on which it begins.
+    pub line: Line,
+    /// The source's headings and the row's cells, as they stand there.
+    pub cells: Vec<(String, String)>,
+    /// One outcome for each field of the target; empty when the row could not be told into cells.
+    pub outcomes: Vec<Outcome>,
+    /// Everything found in the row.
+    pub findings: Vec<Finding>,
+    /// What became of it.
+    pub fate: Judged,
+}
+
+/// Explains row `row` of source number `source` (from 0). The whole job is run, so that what is
+/// said about keys is what a batch would say.
+///
+/// # Errors
+/// [`Error::Request`] when the source has no record in that row.
+pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'_>) -> Result<Explanation> {
+    let opened =
+        ready.job.sources.get(source).ok_or_else(|| Error::Invariant("there is no such source".into()))?;
+    if row.0 <= opened.header_row {
+        let what = if row.0 == opened.header_row { "holds the headings" } else { "stands above the header" };
+        return Err(Error::Request(format!(
+            "row {row} of {} {what}; the first record is in row {}",
+            opened.name,
+            opened.header_row + 1
+        )));
+    }
+    let mut collector = Collector { source, row, findings: Vec::new() };
+    ready.run(&mut collector, progress)?;
+    let columns = ready.plan.bind(opened)?;
+    let mut conformer = Conformer::new(&ready.plan)?;
+    let mut blocks = opened.blocks()?;
+    let mut text = String::new();
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows = Rows::starting_at(
+            &block.text,
+            &opened.delimiter.dialect,
+            block.row,
+            block.line,
+            Default::default(),
+        );
+        while let Some(cells) = rows.next() {
+            if cells.row() != row {
+                continue;
+            }
+            let mut again = Vec::new();
+            let judged = conformer.judge(&cells, &columns, opened.columns.len(), source, &mut again);
+            let rejected =
+                collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
+            let whole = cells.len() == opened.columns.len() && !cells.is_misquoted();
+            let outcomes = if whole && judged != Judged::LeftOut {
+                (0..ready.plan.fields.len()).filter_map(|place| conformer.outcome(place).cloned()).collect()
+            } else {
+                Vec::new()
+            };
+            return Ok(Explanation {
+                source: opened.name.clone(),
+                row,
+                line: cells.line(),
+                cells: named(&opened.columns, &cells),
+                outcomes,
+                findings: collector.findings,
+                fate: if rejected { Judged::Rejected } else { judged },
+            });
+        }
+        text = block.text;
+    }
+    Err(Error::Request(format!("{} has no row {row}", opened.name)))
+}
+
+fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String)> {
+    let beyond = "(beyond the header)".to_owned();
+    cells
+        .cells()
+        .enumerate()
+        .map(|(place, cell)| (columns.get(place).unwrap_or(&beyond).clone(), cell.to_owned()))
+        .collect()
+}
+
+/// Keeps what is found in one row.
+struct Collector {
+    source: usize,
+    row: Row,
+    findings: Vec<Finding>,
+}
+
+impl Sink for Collector {
+    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        if source == self.source && row.row() == self.row {
+            self.findings = findings.to_vec();
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,38 @@
+//! The run itself: a streaming pipeline from sources to upload files and receipt.
+//!
+//! ```text
+//! job       what a run is given; date orders are proven, the plan is compiled
+//! pipeline  blocks of rows, worked on in parallel, handed on in order
+//! block     one block conformed, on a worker's thread
+//! run       the ordered end: keys, totals, and everything handed to a sink
+//! sink      who takes the results: a tally only, one row's findings, or a batch folder
+//! folder    a folder that appears whole or not at all
+//! output    a file of it, hashed while it is written
+//! upload    the upload files, split as the target demands
+//! lists     findings.csv and rejects.csv
+//! changes   changes.csv: every distinct change, counted in bounded memory
+//! receipt   receipt.json
+//! ```
+
+mod block;
+mod changes;
+mod explain;
+mod folder;
+mod job;
+mod lists;
+mod output;
+mod pipeline;
+mod receipt;
+mod run;
+mod sink;
+mod upload;
+mod writer;
+
+pub use explain::{Explanation, explain};
+pub use folder::{BatchFolder, next_batch};
+pub use job::{Job, Ready};
+pub use output::OutputPrint;
+pub use pipeline::Progress;
+pub use receipt::Receipt;
+pub use run::{Summary, Totals};
+pub use writer::write_batch;

@@ -1,0 +1,152 @@
+//! `receipt.json`: what a batch was made of, what was made, and how to tell that it is unchanged.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use serde::Serialize;
+
+use super::job::Ready;
+use super::output::OutputPrint;
+use super::run::{Summary, Totals};
+use crate::finding::Cause;
+use crate::{Error, Result};
+
+/// The receipt of a batch. The number of its form goes up when a key changes its meaning.
+#[derive(Debug, Clone, Serialize)]
+pub struct Receipt {
+    /// The number of this form.
+    pub form: u32,
+    /// The program's version.
+    pub dusk: &'static str,
+    /// The batch's name.
+    pub batch: String,
+    /// The day of the run.
+    pub today: String,
+    /// The values that were asked for.
+    pub asked: BTreeMap<String, String>,
+    /// The target's name and version.
+    pub target: ReceiptTarget,
+    /// The steward's own files.
+    pub settings: Vec<ReceiptFile>,
+    /// What was read.
+    pub sources: Vec<ReceiptSource>,
+    /// Date orders that the data proved: field and order.
+    pub proven_date_orders: BTreeMap<String, String>,
+    /// What became of the rows.
+    pub totals: Totals,
+    /// Changed cells of accepted records.
+    pub changed_cells: u64,
+    /// How many findings there are of each kind.
+    pub findings: BTreeMap<String, u64>,
+    /// What was written.
+    pub outputs: Vec<OutputPrint>,
+}
+
+/// The target of a receipt.
+#[derive(Debug, Clone, Serialize)]
+pub struct ReceiptTarget {
+    /// Its name.
+    pub name: String,
+    /// The version of its dictionary.
+    pub version: String,
+}
+
+/// A settings file of a receipt.
+#[derive(Debug, Clone, Serialize)]
+pub struct ReceiptFile {
+    /// The file as the steward knows it.
+    pub file: String,
+    /// Its BLAKE3 hash.
+    pub blake3: String,
+}
+
+/// A source of a receipt.
+#[derive(Debug, Clone, Serialize)]
+pub struct ReceiptSource {
+    /// The file as the steward named it.
+    pub file: String,
+    /// Its size in bytes.
+    pub bytes: u64,
+    /// Its BLAKE3 hash.
+    pub blake3: String,
+    /// How it was read.
+    pub encoding: String,
+    /// What parted its cells.
+    pub delimiter: String,
+    /// The row of its headings.
+    pub header_row: u64,
+    /// Its headings.
+    pub columns: Vec<String>,
+}
+
+impl Receipt {
+    /// The receipt of a run.
+    ///
+    /// # Errors
+    /// [`Error::File`] when a settings file has gone meanwhile.
+    pub fn of(
+        ready: &Ready<'_>,
+        summary: &Summary,
+        batch: String,
+        outputs: Vec<OutputPrint>,
+    ) -> Result<Self> {
+        let job = ready.job;
+        let settings =
+            std::iter::once(&job.mapping.path).chain(&job.target.files).chain(&job.mapping.crosswalk_files);
+        let field =
+            |place: usize| job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone());
+        let mut findings = BTreeMap::new();
+        for Cause { kind, count, .. } in summary.causes.iter().chain(&summary.remarks) {
+            *findings.entry(kind.code().to_owned()).or_insert(0) += count;
+        }
+        Ok(Self {
+            form: 1,
+            dusk: env!("CARGO_PKG_VERSION"),
+            batch,
+            today: job.today.to_string(),
+            asked: job.asked.iter().cloned().collect(),
+            target: ReceiptTarget { name: job.target.name.clone(), version: job.target.version.clone() },
+            settings: settings.map(settings_file).collect::<Result<_>>()?,
+            sources: job
+                .sources
+                .iter()
+                .zip(&summary.sources)
+                .map(|(source, print)| ReceiptSource {
+                    file: source.name.clone(),
+                    bytes: print.bytes,
+                    blake3: print.blake3.clone(),
+                    encoding: source.encoding.label(),
+                    delimiter: source.delimiter.dialect.delimiter().to_owned(),
+                    header_row: source.header_row,
+                    columns: source.columns.to_vec(),
+                })
+                .collect(),
+            proven_date_orders: ready
+                .date_orders
+                .iter()
+                .filter_map(|(place, evidence)| Some((field(*place), evidence.proven()?.word().to_owned())))
+                .collect(),
+            totals: summary.totals,
+            changed_cells: summary.changed_cells,
+            findings,
+            outputs,
+        })
+    }
+
+    /// Writes the receipt into `folder`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be written.
+    pub fn write(&self, folder: &Path) -> Result<()> {
+        let path = folder.join("receipt.json");
+        let mut json =
+            serde_json::to_vec_pretty(self).map_err(|error| Error::Invariant(error.to_string()))?;
+        json.push(b'\n');
+        crate::files::write_whole(&path, &json)
+    }
+}
+
+fn settings_file(path: &PathBuf) -> Result<ReceiptFile> {
+    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
+    Ok(ReceiptFile { file: path.display().to_string(), blake3: blake3::hash(&bytes).to_hex().to_string() })
+}

@@ -1,0 +1,241 @@
+//! The ordered end of a run: keys, totals, and everything handed to a sink.
+
+use serde::Serialize;
+
+use super::block::{BlockWorker, Conformed, RowFate};
+use super::job::Ready;
+use super::pipeline::{Progress, Tray, in_order};
+use super::sink::{Nowhere, Sink};
+use crate::conform::{Conformer, Judged};
+use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
+use crate::source::{Row, RowCells, Rows, SourcePrint};
+use crate::validate::Keys;
+use crate::{Error, Result};
+
+/// What became of the rows. Every row is in exactly one of the last four.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
+pub struct Totals {
+    /// Rows below the header, blank ones as well.
+    pub read: u64,
+    /// Rows that are in the upload file.
+    pub accepted: u64,
+    /// Rows that at least one finding keeps out.
+    pub rejected: u64,
+    /// Rows that went into the record of another row.
+    pub merged: u64,
+    /// Rows that hold no record: blank ones.
+    pub left_out: u64,
+}
+
+impl Totals {
+    /// True when every row read is accounted for once.
+    pub fn add_up(&self) -> bool {
+        self.read == self.accepted + self.rejected + self.merged + self.left_out
+    }
+}
+
+/// What a run comes to.
+#[derive(Debug, Clone)]
+pub struct Summary {
+    /// What became of the rows.
+    pub totals: Totals,
+    /// What keeps records out, the largest cause first.
+    pub causes: Vec<Cause>,
+    /// What was noticed and keeps nothing out.
+    pub remarks: Vec<Cause>,
+    /// How many cells of accepted records were changed.
+    pub changed_cells: u64,
+    /// What identifies each source.
+    pub sources: Vec<SourcePrint>,
+}
+
+impl Ready<'_> {
+    /// Runs the whole job without writing anything.
+    ///
+    /// # Errors
+    /// Whatever stops reading.
+    pub fn check(&self, progress: &Progress<'_>) -> Result<Summary> {
+        self.run(&mut Nowhere, progress)
+    }
+
+    /// Runs the whole job, handing everything to `sink` in the order of the rows.
+    pub(super) fn run(&self, sink: &mut dyn Sink, progress: &Progress<'_>) -> Result<Summary> {
+        let sources = self.job.sources;
+        let columns = sources.iter().map(|source| self.plan.bind(source)).collect::<Result<Vec<_>>>()?;
+        let mut end = OrderedEnd {
+            ready: self,
+            columns: &columns,
+            conformer: Conformer::new(&self.plan)?,
+            keys: Keys::default(),
+            starts: Vec::new(),
+            totals: Totals::default(),
+            causes: Causes::default(),
+            remarks: Causes::default(),
+            changed_cells: 0,
+            sink,
+        };
+        for finding in &self.noticed {
+            end.note(finding)?;
+        }
+        let make_worker = |number| {
+            let mut worker = BlockWorker::new(number, &self.plan, sources, &columns)?;
+            Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
+        };
+        let prints = in_order(sources, make_worker, |tray| {
+            end.take(tray)?;
+            progress(end.totals.read, tray.block.bytes_read);
+            Ok(())
+        })?;
+        if !end.totals.add_up() {
+            return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
+        }
+        Ok(Summary {
+            totals: end.totals,
+            causes: end.causes.largest_first(),
+            remarks: end.remarks.largest_first(),
+            changed_cells: end.changed_cells,
+            sources: prints,
+        })
+    }
+}
+
+struct OrderedEnd<'r, 's> {
+    ready: &'r Ready<'r>,
+    columns: &'r [Vec<usize>],
+    /// Conforms again the few rows of which more has to be said.
+    conformer: Conformer<'r>,
+    keys: Keys,
+    /// For each source, the number of its first record and its first row.
+    starts: Vec<(u32, Row)>,
+    totals: Totals,
+    causes: Causes,
+    remarks: Causes,
+    changed_cells: u64,
+    sink: &'s mut dyn Sink,
+}
+
+impl OrderedEnd<'_, '_> {
+    fn take(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
+        let worker = tray.result.worker;
+        for change in tray.result.new_changes.drain(..) {
+            self.sink.new_change(worker, change)?;
+        }
+        let (mut record, mut found, mut change) = (0, 0, 0);
+        for place in 0..tray.result.rows.len() {
+            let Some(fate) = tray.result.rows.get(place).cloned() else { break };
+            let number = self.number(tray.source, fate.row)?;
+            self.totals.read += 1;
+            if fate.judged == Judged::LeftOut {
+                self.totals.left_out += 1;
+                continue;
+            }
+            let duplicate = fate.key.and_then(|key| self.keys.insert(key, number));
+            let result = &tray.result;
+            if fate.judged == Judged::Accepted && duplicate.is_none() {
+                self.totals.accepted += 1;
+                self.sink.accepted(result.records.get(record..fate.records_end).unwrap_or_default())?;
+                for number in result.changes.get(change..fate.changes_end).unwrap_or_default() {
+                    self.changed_cells += 1;
+                    self.sink.changed(worker, *number, tray.source, fate.row)?;
+                }
+            } else {
+                let findings = result.findings.get(found..fate.findings_end).unwrap_or_default();
+                self.reject(tray, &fate, findings, duplicate)?;
+            }
+            (record, found, change) = (fate.records_end, fate.findings_end, fate.changes_end);
+        }
+        if tray.result.renumbers {
+            self.sink.renumbered(worker)?;
+        }
+        Ok(())
+    }
+
+    fn reject(
+        &mut self,
+        tray: &Tray<Conformed>,
+        fate: &RowFate,
+        findings: &[Finding],
+        duplicate: Option<u32>,
+    ) -> Result<()> {
+        self.totals.rejected += 1;
+        let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
+        let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
+        let mut rows =
+            Rows::starting_at(text, &source.delimiter.dialect, fate.row, fate.line, Default::default());
+        let Some(row) = rows.next() else {
+            return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
+        };
+        match duplicate {
+            None => self.reject_row(tray.source, &row, findings),
+            Some(first) => {
+                let mut findings = findings.to_vec();
+                findings.push(self.duplicate(tray.source, &row, first));
+                self.reject_row(tray.source, &row, &findings)
+            }
+        }
+    }
+
+    fn reject_row(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        for finding in findings {
+            self.note(finding)?;
+        }
+        self.sink.rejected(source, row, findings)
+    }
+
+    fn note(&mut self, finding: &Finding) -> Result<()> {
+        match finding.fault.kind.severity() {
+            Severity::Reject => self.causes.add(finding),
+            Severity::Warn | Severity::Note => self.remarks.add(finding),
+        }
+        self.sink.finding(finding)
+    }
+
+    fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32) -> Finding {
+        let columns = self.columns.get(source).map_or(&[][..], Vec::as_slice);
+        let mut again = Vec::new();
+        self.conformer.judge(row, columns, row.len(), source, &mut again);
+        let (names, key) = self.conformer.shown_key();
+        let (first_source, first_row) = self.row_of(first);
+        let place = match self.ready.job.sources.get(first_source) {
+            Some(other) if first_source != source => format!("row {first_row} of {}", other.name),
+            _ => format!("row {first_row}"),
+        };
+        Finding {
+            source,
+            row: row.row(),
+            line: row.line(),
+            field: None,
+            about: names,
+            value: key,
+            fault: Fault::new(
+                Kind::DuplicateKey,
+                format!("is the key of {place} already"),
+                "one record for each key; the first one stays",
+            ),
+        }
+    }
+
+    /// The number of a record in the whole batch, from 0. Every row has one, so that a number
+    /// leads back to its row without a list.
+    fn number(&mut self, source: usize, row: Row) -> Result<u32> {
+        while self.starts.len() <= source {
+            let next = u32::try_from(self.totals.read);
+            let next = next.map_err(|_| {
+                Error::Request(
+                    "a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into(),
+                )
+            })?;
+            self.starts.push((next, row));
+        }
+        let (start, first) = self.starts.get(source).copied().unwrap_or((0, row));
+        u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| {
+            Error::Request("a batch cannot have more than 4,294,967,295 rows; split the source".into())
+        })
+    }
+
+    fn row_of(&self, number: u32) -> (usize, Row) {
+        let place = self.starts.iter().rposition(|(start, _)| *start <= number).unwrap_or(0);
+        let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
+        (place, Row(first.0 + u64::from(number - start)))
+    }
+}

@@ -1,0 +1,83 @@
+//! A whole batch written: the sink that fills a batch folder.
+
+use std::path::{Path, PathBuf};
+
+use super::changes::Changes;
+use super::folder::BatchFolder;
+use super::job::Ready;
+use super::lists::{FindingsList, RejectsList};
+use super::output::OutputPrint;
+use super::pipeline::Progress;
+use super::receipt::Receipt;
+use super::run::Summary;
+use super::sink::Sink;
+use super::upload::UploadFiles;
+use crate::Result;
+use crate::conform::NewChange;
+use crate::finding::Finding;
+use crate::source::{Row, RowCells};
+
+/// Runs the whole job and writes the batch folder at `path`, whole or not at all.
+///
+/// Gives back what the run comes to, where the folder is, and what is in it.
+///
+/// # Errors
+/// [`Error::Exists`](crate::Error::Exists) when something is at `path`; whatever stops reading or
+/// writing. Then no folder is there.
+pub fn write_batch(
+    ready: &Ready<'_>,
+    path: &Path,
+    progress: &Progress<'_>,
+) -> Result<(Summary, PathBuf, Vec<OutputPrint>)> {
+    let folder = BatchFolder::begin(path)?;
+    let (sources, target) = (ready.job.sources, ready.job.target);
+    let mut writer = BatchWriter {
+        upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
+        findings: FindingsList::create(folder.work(), sources)?,
+        rejects: RejectsList::create(folder.work(), sources)?,
+        changes: Changes::new(folder.work()),
+    };
+    let summary = ready.run(&mut writer, progress)?;
+    let fields: Vec<&str> = target.fields.iter().map(|field| field.name.as_str()).collect();
+    let mut outputs = writer.upload.finish()?;
+    outputs.push(writer.rejects.finish()?);
+    outputs.push(writer.findings.finish()?);
+    outputs.push(writer.changes.write(folder.work(), &fields, sources)?);
+    Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
+    Ok((summary, folder.finish()?, outputs))
+}
+
+struct BatchWriter<'t> {
+    upload: UploadFiles<'t>,
+    findings: FindingsList,
+    rejects: RejectsList,
+    changes: Changes,
+}
+
+impl Sink for BatchWriter<'_> {
+    fn accepted(&mut self, record: &[u8]) -> Result<()> {
+        self.upload.append(record)
+    }
+
+    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        self.rejects.append(source, row, findings)
+    }
+
+    fn finding(&mut self, finding: &Finding) -> Result<()> {
+        self.findings.append(finding)
+    }
+
+    fn new_change(&mut self, worker: usize, change: NewChange) -> Result<()> {
+        self.changes.announce(worker, change);
+        Ok(())
+    }
+
+    fn changed(&mut self, worker: usize, number: u32, source: usize, row: Row) -> Result<()> {
+        self.changes.made(worker, number, source, row);
+        Ok(())
+    }
+
+    fn renumbered(&mut self, worker: usize) -> Result<()> {
+        self.changes.take_over(worker)
+    }
+}

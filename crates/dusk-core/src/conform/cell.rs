@@ -1,0 +1,389 @@
+//! One value, step by step: put together, cleaned, filled, converted, checked, written.
+
+use std::borrow::Cow;
+
+use super::plan::{FieldPlan, Input, JoinPiece};
+use super::{Parent, Step, Trail, boolean, code, date, number, text};
+use crate::correct::Crosswalk;
+use crate::finding::{Fault, Kind};
+use crate::mapping::{DateReading, Map, NumberReading};
+use crate::target::{CodesLayout, FieldType, ReadAs, UploadEncoder};
+use crate::validate::check_limits;
+use crate::value::Value;
+
+/// Stands between the parts of a join while they are one raw value. A unit separator (U+001F)
+/// is made for this and does not occur in exports.
+pub(super) const JOINT: char = '\u{1f}';
+
+/// What became of one cell.
+#[derive(Debug, Clone, Default)]
+pub struct Outcome {
+    /// The value as the source has it; kept only when it changed or has a fault.
+    pub raw: String,
+    /// The conformed text; several codes are parted by bars.
+    pub text: String,
+    /// The same as a value.
+    pub value: Value,
+    /// What is wrong with it; then the text and the value mean nothing.
+    pub faults: Vec<Fault>,
+    /// The steps that were taken.
+    pub trail: Trail,
+    /// The field's columns as they stand in the upload file.
+    pub(crate) encoded: Vec<u8>,
+    /// The number under which this worker announced the change, once it has.
+    pub(crate) change: Option<u32>,
+}
+
+impl Outcome {
+    fn clear(&mut self) {
+        self.raw.clear();
+        self.text.clear();
+        self.value = Value::Blank;
+        self.faults.clear();
+        self.trail.taken.clear();
+        self.encoded.clear();
+        self.change = None;
+    }
+}
+
+/// How values of a field are written, by the source or by the target.
+#[derive(Debug, Default)]
+pub(super) struct Readings<'p> {
+    pub(super) number: NumberReading,
+    pub(super) date: DateReading,
+    pub(super) date_proven: bool,
+    pub(super) words: Option<(String, String)>,
+    pub(super) read_as: ReadAs,
+    pub(super) between: Option<&'p str>,
+    pub(super) crosswalk: Cow<'p, Crosswalk>,
+}
+
+impl<'p> Readings<'p> {
+    pub(super) fn of(map: &'p Map) -> Self {
+        Self {
+            number: map.number,
+            date: map.date.clone(),
+            date_proven: false,
+            words: map.words.clone(),
+            read_as: map.read_as,
+            between: map.between.as_deref(),
+            crosswalk: Cow::Borrowed(&map.crosswalk),
+        }
+    }
+}
+
+impl FieldPlan<'_> {
+    /// Conforms one raw value. This is a pure function of its arguments, so that values met before
+    /// can be remembered, and `explain` can do it again.
+    pub(super) fn conform(
+        &self,
+        raw: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        out.clear();
+        if let Input::Constant(constant) = &self.input {
+            out.trail.took(Step::Constant, constant, "the same in every record, as the mapping says");
+            self.conform_rest(constant, &self.fixed, parent, encoder, out);
+            return;
+        }
+        let joined = match &self.input {
+            Input::Join(pieces) => Cow::Owned(join(pieces, raw, &mut out.trail)),
+            _ => Cow::Borrowed(raw),
+        };
+        let cleaned = text::clean(&joined, self.text, &mut out.trail);
+        if cleaned.contains('\u{fffd}') {
+            out.faults.push(Fault::new(
+                Kind::LostCharacter,
+                "has lost a character (shown as \u{fffd})",
+                "the value as it was; check the encoding, or export again",
+            ));
+        } else if cleaned.is_empty() {
+            match self.if_blank {
+                Some(fill) => {
+                    out.trail.took(
+                        Step::IfBlank,
+                        fill,
+                        "the source is blank, and the mapping says what to put there",
+                    );
+                    self.conform_rest(fill, &self.fixed, parent, encoder, out);
+                }
+                None => self.conform_rest("", &self.source, parent, encoder, out),
+            }
+        } else {
+            self.conform_rest(&cleaned, &self.source, parent, encoder, out);
+        }
+        if !out.faults.is_empty() || !out.trail.taken.is_empty() {
+            shown_raw(raw, &mut out.raw);
+        }
+    }
+
+    /// Conforms a value that is written as the target writes it.
+    pub(super) fn conform_fixed(
+        &self,
+        text: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        out.clear();
+        self.conform_rest(text, &self.fixed, parent, encoder, out);
+    }
+
+    fn conform_rest(
+        &self,
+        text: &str,
+        readings: &Readings<'_>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let codes = if text.is_empty() {
+            if self.field.required {
+                out.faults.push(Fault::new(
+                    Kind::RequiredBlank,
+                    "is blank, and the field must be filled",
+                    "fill it in the export, or write if_blank = \"…\" for this field in the mapping",
+                ));
+                return;
+            }
+            None
+        } else {
+            match self.convert(text, readings, parent, out) {
+                Ok(codes) => codes,
+                Err(fault) => {
+                    out.faults.push(fault);
+                    return;
+                }
+            }
+        };
+        if out.value != Value::Blank {
+            check_limits(
+                self.field,
+                (self.not_before, self.not_after),
+                &out.text,
+                out.value,
+                &mut out.faults,
+            );
+        }
+        if out.faults.is_empty()
+            && let Err(fault) = self.encode(codes.as_deref(), encoder, out)
+        {
+            out.faults.push(fault);
+        }
+    }
+
+    /// Converts by type. Several codes are given back one by one.
+    fn convert<'a>(
+        &'a self,
+        text: &str,
+        readings: &'a Readings<'_>,
+        parent: Parent<'_>,
+        out: &mut Outcome,
+    ) -> Result<Option<Vec<&'a str>>, Fault> {
+        let trail = &mut out.trail;
+        match &self.field.kind {
+            FieldType::Text { digits, .. } => {
+                match digits {
+                    Some(digits) => restore_digits(text, *digits, trail, &mut out.text)?,
+                    None => out.text.push_str(text),
+                }
+                out.value = Value::Text;
+            }
+            FieldType::Number { .. } => {
+                let (text, number) =
+                    number::conform(text, &readings.number, &self.wanted_of(readings), trail)?;
+                out.text = text;
+                out.value = Value::Number(number);
+            }
+            FieldType::Date { holds, format, .. } => {
+                let (text, value) =
+                    date::conform(text, &readings.date, readings.date_proven, *holds, format, trail)?;
+                out.text = text;
+                out.value = value;
+            }
+            FieldType::Boolean { yes, no } => {
+                let by_crosswalk = readings.crosswalk.find(text, None);
+                let text = match by_crosswalk {
+                    Some(line) if line.code != text => {
+                        trail.took(Step::Crosswalk, &line.code, "crosswalk");
+                        line.code.as_str()
+                    }
+                    Some(line) => line.code.as_str(),
+                    None => text,
+                };
+                // A crosswalk answers in the target's words, whatever words the mapping names.
+                let named = readings.words.as_ref().filter(|_| by_crosswalk.is_none());
+                let (word, value) = boolean::conform(text, named, (yes, no), trail)?;
+                out.text.push_str(word);
+                out.value = Value::Boolean(value);
+            }
+            FieldType::Code { list, .. } => {
+                let reading = self.codes(list, readings);
+                out.text.push_str(reading.conform(text, parent, trail)?);
+                out.value = Value::Text;
+            }
+            FieldType::Codes { list, layout } => {
+                return self.convert_codes(text, list, layout, readings, out).map(Some);
+            }
+        }
+        Ok(None)
+    }
+
+    fn wanted_of(&self, readings: &Readings<'_>) -> number::Wanted {
+        // A constant and a default are in the target's own unit.
+        let conversion = self.wanted.conversion.filter(|_| readings.number.unit.is_some());
+        number::Wanted { conversion, ..self.wanted }
+    }
+
+    fn codes<'a>(
+        &'a self,
+        list: &'a crate::target::CodeList,
+        readings: &'a Readings<'_>,
+    ) -> code::Reading<'a> {
+        code::Reading { list, crosswalk: &readings.crosswalk, read_as: readings.read_as, today: self.today }
+    }
+
+    fn convert_codes<'a>(
+        &'a self,
+        text: &str,
+        list: &'a crate::target::CodeList,
+        layout: &CodesLayout,
+        readings: &'a Readings<'_>,
+        out: &mut Outcome,
+    ) -> Result<Vec<&'a str>, Fault> {
+        out.value = Value::Text;
+        if matches!(layout, CodesLayout::Spread { no, .. } if no == text) && self.if_blank == Some(text) {
+            return Ok(Vec::new());
+        }
+        let reading = self.codes(list, readings);
+        let mut codes = Vec::new();
+        let mut inner = Trail::default();
+        // A value that is one code although it holds the separator is not taken apart.
+        let parts: Vec<&str> = match readings.between {
+            Some(between) => text.split(between).map(str::trim).filter(|part| !part.is_empty()).collect(),
+            None => match layout {
+                CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
+                CodesLayout::Spread { .. } => vec![text],
+            },
+        };
+        for part in parts {
+            let code = reading.conform(part, Parent::None, &mut inner).map_err(|fault| {
+                if part == text {
+                    fault
+                } else {
+                    Fault {
+                        wrong: format!("has \"{part}\", which {}", fault.wrong),
+                        part: Some(part.to_owned()),
+                        ..fault
+                    }
+                }
+            })?;
+            if !codes.contains(&code) {
+                codes.push(code);
+            }
+        }
+        let separator = match layout {
+            CodesLayout::Joined(separator) => separator.as_str(),
+            CodesLayout::Spread { .. } => "|",
+        };
+        out.text = codes.join(separator);
+        if out.text != text || matches!(layout, CodesLayout::Spread { .. }) {
+            let mut evidence: Vec<String> = inner
+                .taken
+                .into_iter()
+                .map(|taken| format!("{} by {}", taken.after, taken.evidence))
+                .collect();
+            evidence.push(match layout {
+                CodesLayout::Joined(separator) => format!("parted by \"{separator}\" as the target wants"),
+                CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+            });
+            out.trail.took(Step::Codes, &out.text, evidence.join("; "));
+        }
+        Ok(codes)
+    }
+
+    fn encode(
+        &self,
+        codes: Option<&[&str]>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) -> Result<(), Fault> {
+        let FieldType::Codes { list, layout: CodesLayout::Spread { yes, no, .. } } = &self.field.kind else {
+            return encoder.value(&out.text, self.alone, &mut out.encoded);
+        };
+        for (index, code) in list.codes().iter().enumerate() {
+            if index > 0 {
+                out.encoded.extend_from_slice(encoder.delimiter());
+            }
+            let word = match codes {
+                None => "",
+                Some(codes) if codes.contains(&code.code.as_str()) => yes,
+                Some(_) => no,
+            };
+            encoder.value(word, self.alone, &mut out.encoded)?;
+        }
+        Ok(())
+    }
+}
+
+/// Puts lost leading zeros back: the dictionary says how many digits there always are.
+fn restore_digits(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
+    let all_digits = text.bytes().all(|b| b.is_ascii_digit());
+    if all_digits && text.len() <= digits {
+        (text.len()..digits).for_each(|_| out.push('0'));
+        out.push_str(text);
+        if text.len() < digits {
+            trail.took(Step::Digits, out, format!("always {digits} digits in the dictionary"));
+        }
+        return Ok(());
+    }
+    if number::is_power_of_ten(text) {
+        return Err(number::power_of_ten());
+    }
+    let wrong =
+        if all_digits { format!("has {} digits", text.len()) } else { "is not made of digits only".into() };
+    Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
+}
+
+/// Joins the parts of a raw value. Text stands only between two parts that are not blank.
+fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
+    let mut parts = raw.split(JOINT);
+    let mut joined = String::new();
+    let mut between = String::new();
+    for piece in pieces {
+        match piece {
+            JoinPiece::Text(text) => between.push_str(text),
+            JoinPiece::Column(_) => {
+                let part = parts.next().unwrap_or_default().trim();
+                if part.is_empty() {
+                    continue;
+                }
+                let leads = joined.is_empty() && !matches!(pieces.first(), Some(JoinPiece::Text(_)));
+                if !leads {
+                    joined.push_str(&between);
+                }
+                between.clear();
+                joined.push_str(part);
+            }
+        }
+    }
+    if joined.is_empty() {
+        return joined;
+    }
+    if matches!(pieces.last(), Some(JoinPiece::Text(_))) {
+        joined.push_str(&between);
+    }
+    trail.took(Step::Join, &joined, "joined as the mapping says");
+    joined
+}
+
+/// A raw value as a steward sees it: the parts of a join with a plus between them.
+fn shown_raw(raw: &str, out: &mut String) {
+    if raw.contains(JOINT) {
+        out.push_str(&raw.replace(JOINT, " + "));
+    } else {
+        out.push_str(raw);
+    }
+}

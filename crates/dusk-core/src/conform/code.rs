@@ -1,0 +1,136 @@
+//! Codes: by crosswalk, by code, by label or by another name. Nothing is fuzzy.
+
+use jiff::civil::Date;
+
+use super::{Parent, Step, Trail};
+use crate::correct::Crosswalk;
+use crate::finding::{Fault, Kind};
+use crate::target::{Code, CodeList, HowFound, Lookup, ReadAs};
+
+/// What is needed to read the codes of a field.
+pub(super) struct Reading<'a> {
+    pub(super) list: &'a CodeList,
+    pub(super) crosswalk: &'a Crosswalk,
+    pub(super) read_as: ReadAs,
+    pub(super) today: Date,
+}
+
+impl<'a> Reading<'a> {
+    /// The code that `text` means.
+    pub(super) fn conform(
+        &self,
+        text: &str,
+        parent: Parent<'_>,
+        trail: &mut Trail,
+    ) -> Result<&'a str, Fault> {
+        let inside = match parent {
+            Parent::None => None,
+            Parent::Code(code) => Some(code),
+            Parent::Blank(field) => {
+                return Err(Fault::new(
+                    Kind::CodeWithoutParent,
+                    format!("is valid only inside a {field}, which is blank in this row"),
+                    format!("fill in the {field}"),
+                ));
+            }
+        };
+        if let Some(line) = self.crosswalk.find(text, inside) {
+            let known = self.list.codes().iter().find(|code| {
+                code.code == line.code
+                    && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
+            });
+            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), text))?;
+            self.check_retired(code)?;
+            if text != code.code {
+                let who = [line.by.as_str(), line.on.as_str()]
+                    .into_iter()
+                    .filter(|part| !part.is_empty())
+                    .collect::<Vec<_>>();
+                let who = if who.is_empty() { String::new() } else { format!(", {}", who.join(", ")) };
+                trail.took(Step::Crosswalk, &code.code, format!("crosswalk{who}"));
+            }
+            return Ok(&code.code);
+        }
+        match self.list.look_up(text, inside, self.read_as) {
+            Lookup::Found(code, how) => {
+                self.check_retired(code)?;
+                if code.code != text {
+                    let evidence = match how {
+                        HowFound::Code => {
+                            format!("a code of {}; case and spaces do not count", self.list.name)
+                        }
+                        HowFound::Label => format!("a label of {}", self.list.name),
+                        HowFound::Also => format!("another name for {} in {}", code.label, self.list.name),
+                    };
+                    trail.took(Step::Code, &code.code, evidence);
+                }
+                Ok(&code.code)
+            }
+            Lookup::Undecided(codes) => Err(Fault::new(
+                Kind::CodeUndecided,
+                format!("could mean more than one code of {}", self.list.name),
+                format!("one of {}", shown(codes)),
+            )),
+            Lookup::OutsideParent(codes) => {
+                let mut fault = self.outside(inside.unwrap_or_default(), text);
+                let parents: Vec<&str> = codes.iter().map(|code| code.within.as_str()).collect();
+                fault.right = format!("it belongs to {}", parents.join(", "));
+                Err(fault)
+            }
+            Lookup::Unknown => {
+                let words = match self.read_as {
+                    ReadAs::Either => "code or label",
+                    ReadAs::Codes => "code",
+                    ReadAs::Labels => "label",
+                };
+                let right = match self.list.nearest(text, inside) {
+                    Some(code) => format!("nearest: {}", code.shown()),
+                    None => self.some(inside),
+                };
+                Err(Fault::new(Kind::NotACode, format!("is not a {words} of {}", self.list.name), right))
+            }
+        }
+    }
+
+    fn outside(&self, parent: &str, text: &str) -> Fault {
+        let _ = text;
+        Fault::new(
+            Kind::CodeOutsideParent,
+            format!("is in {}, but not inside {parent}", self.list.name),
+            self.some(Some(parent)),
+        )
+    }
+
+    fn check_retired(&self, code: &Code) -> Result<(), Fault> {
+        let Some(until) = code.until.filter(|until| *until < self.today) else { return Ok(()) };
+        let successor = self.list.codes().iter().find(|other| other.code == code.replaced_by);
+        let right = match successor {
+            Some(successor) => format!("its successor: {}", successor.shown()),
+            None => "a code that is still in use".into(),
+        };
+        Err(Fault::new(
+            Kind::CodeRetired,
+            format!("means {}, which was retired on {}", code.shown(), crate::inspect::shown(until)),
+            right,
+        ))
+    }
+
+    /// A few codes to choose from.
+    fn some(&self, inside: Option<&str>) -> String {
+        const FEW: usize = 8;
+        let codes = || {
+            self.list
+                .codes()
+                .iter()
+                .filter(|code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent))
+                .filter(|code| code.until.is_none_or(|until| until >= self.today))
+        };
+        let more = codes().count().saturating_sub(FEW);
+        let first = shown(codes().take(FEW).collect());
+        if more > 0 { format!("one of {first} and {more} more") } else { format!("one of {first}") }
+    }
+}
+
+fn shown(codes: Vec<&Code>) -> String {
+    codes.into_iter().map(Code::shown).collect::<Vec<_>>().join(", ")
+}

@@ -1,0 +1,26 @@
+//! A record's cells become the target's fields.
+//!
+//! ```text
+//! plan     target and mapping compiled once, everything that can be settled is settled
+//! record   the cells of one row, in the order in which fields need one another
+//! cell     one value, step by step: text, then what its type asks for
+//! memo     values met before, so that a cell costs little when it repeats
+//! step     what was done to a value, and on what evidence
+//! ```
+
+mod boolean;
+mod cell;
+mod code;
+mod date;
+mod memo;
+mod number;
+mod plan;
+mod record;
+mod step;
+mod text;
+
+pub use cell::Outcome;
+pub use plan::{FieldPlan, Input, Plan};
+pub(crate) use record::{Conformer, NewChange};
+pub use record::{Judged, Parent};
+pub use step::{Step, Taken, Trail};

@@ -1,0 +1,329 @@
+//! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
+
+use super::{Step, Trail};
+use crate::finding::{Fault, Kind};
+use crate::mapping::NumberReading;
+use crate::value::{Decimal, Inexact, Unit, UnitConversion};
+
+/// What a number has to become.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Wanted {
+    pub(super) decimals: u32,
+    pub(super) conversion: Option<UnitConversion>,
+    pub(super) unit: Option<&'static Unit>,
+}
+
+/// Reads a number and brings it into the target's plain notation.
+pub(super) fn conform(
+    text: &str,
+    reading: &NumberReading,
+    wanted: &Wanted,
+    trail: &mut Trail,
+) -> Result<(String, Decimal), Fault> {
+    let (figures, source_unit) = split_unit(text);
+    if let Some(symbol) = source_unit {
+        check_unit(text, symbol, reading, wanted)?;
+    }
+    let plain = plain_notation(figures, reading)?;
+    let number = Decimal::parse(&plain).ok_or_else(|| {
+        if plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'))
+            && plain.bytes().any(|b| b.is_ascii_digit())
+            && plain.len() > 30
+        {
+            Fault::new(
+                Kind::NumberTooLong,
+                "has more digits than can be reckoned with exactly",
+                "30 digits or fewer",
+            )
+        } else {
+            not_a_number()
+        }
+    })?;
+    let inexact = |error: Inexact| match error {
+        Inexact::TooLong => Fault::new(
+            Kind::NumberTooLong,
+            "has more digits than can be reckoned with exactly",
+            "30 digits or fewer",
+        ),
+        Inexact::NeedsRounding => needs_rounding(wanted),
+    };
+    let Some(conversion) = wanted.conversion else {
+        let (rounded, lost) = number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(inexact)?;
+        let keeps = !lost && is_canonical(text, wanted.decimals);
+        let result = if keeps { text.to_owned() } else { rounded.to_string() };
+        if lost {
+            let exact = number.to_string();
+            if exact != text {
+                trail.took(Step::Number, &exact, "plain notation");
+            }
+            trail.took(Step::Round, &result, rounding(reading, wanted.decimals));
+        } else if result != text {
+            trail.took(Step::Number, &result, "the same number in plain notation");
+        }
+        return Ok((result, rounded));
+    };
+    let (converted, lost) =
+        number.scaled(conversion.factors, wanted.decimals, reading.round).map_err(inexact)?;
+    let result = converted.to_string();
+    let (times, plus, by) = conversion.factors;
+    let factor = match plus {
+        0 => format!("× {}", fraction(times, by)),
+        _ => format!("(× {times} {} {}) / {by}", if plus < 0 { '−' } else { '+' }, plus.abs()),
+    };
+    let evidence = format!("{} to {}: {factor}", conversion.from.symbol(), conversion.to.symbol());
+    if lost {
+        // Shown with a few more digits, so that the rounding can be checked.
+        let (longer, _) = number
+            .scaled(conversion.factors, wanted.decimals + 4, Some(crate::value::Rounding::Down))
+            .map_err(inexact)?;
+        trail.took(Step::Unit, &format!("{longer}…"), evidence);
+        trail.took(Step::Round, &result, rounding(reading, wanted.decimals));
+    } else {
+        trail.took(Step::Unit, &result, evidence);
+    }
+    Ok((result, converted))
+}
+
+fn fraction(times: i128, by: i128) -> String {
+    let exact = Decimal::whole(1).scaled((times, 0, by), 20, None);
+    exact.map_or_else(|_| format!("{times} / {by}"), |(factor, _)| factor.to_string())
+}
+
+fn rounding(reading: &NumberReading, decimals: u32) -> String {
+    let word = reading.round.map_or("", crate::value::Rounding::word);
+    match decimals {
+        0 => format!("rounded {word} to a whole number, as the mapping says"),
+        1 => format!("rounded {word} to 1 decimal, as the mapping says"),
+        more => format!("rounded {word} to {more} decimals, as the mapping says"),
+    }
+}
+
+fn not_a_number() -> Fault {
+    Fault::new(Kind::NotANumber, "is not a number", "digits, with a point before the decimals")
+}
+
+fn needs_rounding(wanted: &Wanted) -> Fault {
+    let holds = match wanted.decimals {
+        0 => "whole numbers only".to_owned(),
+        1 => "1 decimal only".to_owned(),
+        more => format!("{more} decimals only"),
+    };
+    let after =
+        wanted.conversion.map_or_else(String::new, |way| format!(" once it is in {}", way.to.symbol()));
+    Fault::new(
+        Kind::NeedsRounding,
+        format!("has more decimals than the target holds{after} ({holds})"),
+        "if digits may be lost, write round = \"half-up\" for this field in the mapping",
+    )
+}
+
+/// The figures and a unit written behind them.
+fn split_unit(text: &str) -> (&str, Option<&str>) {
+    let end = text.rfind(|c: char| c.is_ascii_digit()).map_or(0, |at| at + 1);
+    let (figures, rest) = text.split_at_checked(end).unwrap_or((text, ""));
+    let rest = rest.trim();
+    if rest.is_empty() || end == 0 || rest.starts_with(['.', ',', '-', '+', '\'']) {
+        (text.trim(), None)
+    } else {
+        (figures, Some(rest))
+    }
+}
+
+fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &Wanted) -> Result<(), Fault> {
+    if is_power_of_ten(text) {
+        return Err(power_of_ten());
+    }
+    let stated = reading.unit.or(wanted.unit);
+    match (Unit::find(symbol), stated) {
+        (Some(found), Some(stated)) if found == stated => Ok(()),
+        (Some(found), Some(stated)) => Err(Fault::new(
+            Kind::UnitDiffers,
+            format!("is in {}, and the column is in {}", found.symbol(), stated.symbol()),
+            format!("the number in {}", stated.symbol()),
+        )),
+        _ => Err(not_a_number()),
+    }
+}
+
+pub(super) fn power_of_ten() -> Fault {
+    Fault::new(
+        Kind::PowerOfTen,
+        "was turned into a power of ten, and its digits are lost",
+        "the full number; export it again with the column as text",
+    )
+}
+
+/// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
+pub(super) fn is_power_of_ten(text: &str) -> bool {
+    let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
+    let figures =
+        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
+    figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
+}
+
+/// True for a number that the target would write in just this way.
+fn is_canonical(text: &str, decimals: u32) -> bool {
+    let digits = text.strip_prefix('-').unwrap_or(text);
+    let (whole, part) = match digits.split_once('.') {
+        Some((whole, part)) => (whole, Some(part)),
+        None => (digits, None),
+    };
+    let is_digits = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit());
+    is_digits(whole)
+        && (whole.len() == 1 || !whole.starts_with('0'))
+        && part.is_none_or(|part| is_digits(part) && part.len() <= decimals as usize)
+        && !(text.starts_with('-') && digits.bytes().all(|b| matches!(b, b'0' | b'.')))
+}
+
+/// The figures without thousands marks and with a point before the decimals.
+fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Fault> {
+    let figures = figures.trim();
+    if is_power_of_ten(figures) {
+        return Err(power_of_ten());
+    }
+    let (decimal, thousands) = match (reading.decimal_mark, reading.thousands_mark) {
+        (None, None) => return unmarked(figures),
+        (Some(decimal), thousands) => (decimal, thousands),
+        (None, Some('.')) => (',', Some('.')),
+        (None, thousands) => ('.', thousands),
+    };
+    let (whole, part) = match figures.split_once(decimal) {
+        Some((whole, part)) => (whole, Some(part)),
+        None => (figures, None),
+    };
+    let mut plain = match thousands {
+        Some(mark) => without_thousands(whole, mark).ok_or_else(|| {
+            Fault::new(
+                Kind::NotANumber,
+                "is not a number",
+                format!(
+                    "digits, with \"{decimal}\" before the decimals and \"{mark}\" between groups of three"
+                ),
+            )
+        })?,
+        None => whole.to_owned(),
+    };
+    if let Some(part) = part {
+        plain.push('.');
+        plain.push_str(part);
+    }
+    let is_plain = |b: u8| b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'+');
+    if !plain.bytes().all(is_plain) || plain.matches('.').count() > 1 {
+        return Err(Fault::new(
+            Kind::NotANumber,
+            "is not a number",
+            format!("digits, with \"{decimal}\" before the decimals"),
+        ));
+    }
+    Ok(plain)
+}
+
+/// Takes the thousands marks away if they stand in the right places: before every three digits.
+fn without_thousands(whole: &str, mark: char) -> Option<String> {
+    let digits = whole.trim_start_matches(['-', '+']);
+    let same_mark = |c: char| c == mark || mark == ' ' && super::text::is_no_break_space(c);
+    if !digits.contains(same_mark) {
+        return Some(whole.to_owned());
+    }
+    let mut groups = digits.split(same_mark);
+    let is_group = |group: &str| group.bytes().all(|b| b.is_ascii_digit());
+    let first = groups.next()?;
+    let good = (1..=3).contains(&first.len())
+        && is_group(first)
+        && groups.all(|group| group.len() == 3 && is_group(group));
+    good.then(|| whole.chars().filter(|c| !same_mark(*c)).collect())
+}
+
+/// Reads figures where the mapping names no marks: only what leaves one reading.
+fn unmarked(figures: &str) -> Result<String, Fault> {
+    let undecided = |readings: &str| {
+        Err(Fault::new(
+            Kind::NumberUndecided,
+            format!("could be read as {readings}"),
+            "say in the mapping which mark is which: decimal_mark = \".\" or decimal_mark = \",\", and thousands_mark",
+        ))
+    };
+    let digits = figures.trim_start_matches(['-', '+']);
+    let marks: Vec<(usize, char)> = digits.char_indices().filter(|(_, c)| !c.is_ascii_digit()).collect();
+    match marks.as_slice() {
+        [] => Ok(figures.to_owned()),
+        [(at, mark @ ('.' | ','))] => {
+            let after = digits.len() - at - 1;
+            let could_group = after == 3 && (1..=3).contains(at) && !digits.starts_with('0');
+            let whole: String = digits.chars().filter(char::is_ascii_digit).collect();
+            let point: String = digits.replace(',', ".");
+            match (mark, could_group) {
+                (_, true) => undecided(&format!("{whole} and as {point}")),
+                ('.', false) => Ok(figures.to_owned()),
+                _ => undecided(&format!("{point}, if a comma stands before the decimals")),
+            }
+        }
+        // Several commas, or commas and then a point, can only be thousands marks.
+        [.., (at, '.')] if marks.iter().rev().skip(1).all(|(_, mark)| *mark == ',') => {
+            let (whole, part) = digits.split_at_checked(*at).unwrap_or((digits, ""));
+            let whole = without_thousands(whole, ',').ok_or_else(not_a_number)?;
+            Ok(format!("{}{whole}{part}", sign(figures)))
+        }
+        marks if marks.iter().all(|(_, mark)| *mark == ',') => {
+            let whole = without_thousands(digits, ',').ok_or_else(not_a_number)?;
+            Ok(format!("{}{whole}", sign(figures)))
+        }
+        marks if marks.iter().all(|(_, mark)| matches!(mark, ',' | '.')) => {
+            undecided("more than one number, depending on which mark stands before the decimals")
+        }
+        _ => Err(not_a_number()),
+    }
+}
+
+fn sign(figures: &str) -> &str {
+    if figures.starts_with('-') { "-" } else { "" }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::value::Rounding;
+
+    fn read(text: &str, reading: NumberReading, decimals: u32) -> Result<String, &'static str> {
+        let wanted = Wanted { decimals, conversion: None, unit: reading.unit };
+        conform(text, &reading, &wanted, &mut Trail::default())
+            .map(|(text, _)| text)
+            .map_err(|fault| fault.kind.code())
+    }
+
+    #[test]
+    fn a_number_with_two_readings_is_not_read() {
+        let unmarked = NumberReading::default();
+        assert_eq!(read("1,204", unmarked, 3), Err("number-undecided"));
+        assert_eq!(read("1.204", unmarked, 3), Err("number-undecided"));
+        assert_eq!(read("1,5", unmarked, 1), Err("number-undecided"));
+        assert_eq!(read("0.204", unmarked, 3), Ok("0.204".into()));
+        assert_eq!(read("1,204.5", unmarked, 1), Ok("1204.5".into()));
+        assert_eq!(read("-1,204,300", unmarked, 0), Ok("-1204300".into()));
+        assert_eq!(read("12,04.5", unmarked, 1), Err("not-a-number"));
+    }
+
+    #[test]
+    fn named_marks_are_taken_at_their_word() {
+        let comma =
+            NumberReading { decimal_mark: Some(','), thousands_mark: Some('.'), ..NumberReading::default() };
+        assert_eq!(read("1.204,5", comma, 1), Ok("1204.5".into()));
+        assert_eq!(read("1.204", comma, 1), Ok("1204".into()));
+        assert_eq!(read("1,5", comma, 1), Ok("1.5".into()));
+        assert_eq!(read("12.04,5", comma, 1), Err("not-a-number"));
+        let spaced = NumberReading { thousands_mark: Some(' '), ..NumberReading::default() };
+        assert_eq!(read("1\u{a0}204.5", spaced, 1), Ok("1204.5".into()));
+    }
+
+    #[test]
+    fn digits_are_lost_only_by_decision_and_what_conforms_stays() {
+        let half_up = NumberReading { round: Some(Rounding::HalfUp), ..NumberReading::default() };
+        assert_eq!(read("12.0", NumberReading::default(), 0), Ok("12".into()));
+        assert_eq!(read("12.5", NumberReading::default(), 0), Err("needs-rounding"));
+        assert_eq!(read("12.5", half_up, 0), Ok("13".into()));
+        assert_eq!(read("12.50", NumberReading::default(), 2), Ok("12.50".into()));
+        assert_eq!(read("+007", NumberReading::default(), 0), Ok("7".into()));
+        assert_eq!(read("1.23E+11", NumberReading::default(), 0), Err("power-of-ten"));
+        assert_eq!(read("12 apples", NumberReading::default(), 0), Err("not-a-number"));
+    }
+}

@@ -1,0 +1,276 @@
+//! Target and mapping compiled once: everything that can be settled before the first row is.
+
+use hashbrown::HashMap;
+use jiff::civil::Date;
+
+use super::cell::Readings;
+use super::number::Wanted;
+use super::{Outcome, Parent};
+use crate::Result;
+use crate::files::{Piece, Problems};
+use crate::inspect::DateOrder;
+use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading};
+use crate::source::Source;
+use crate::target::{Field, FieldType, Target, UploadEncoder};
+use crate::value::UnitConversion;
+
+/// Where a field's raw value comes from. Columns are places in [`Plan::wanted`].
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Input {
+    /// Nothing feeds it.
+    Nothing,
+    /// One column.
+    Column(usize),
+    /// The same text in every record.
+    Constant(String),
+    /// Several columns with text between them.
+    Join(Vec<JoinPiece>),
+}
+
+impl Input {
+    /// The columns that feed it, by their places in [`Plan::wanted`].
+    pub fn columns(&self) -> impl Iterator<Item = &usize> {
+        let (column, pieces) = match self {
+            Self::Column(slot) => (Some(slot), &[][..]),
+            Self::Join(pieces) => (None, pieces.as_slice()),
+            Self::Nothing | Self::Constant(_) => (None, &[][..]),
+        };
+        let joined = pieces.iter().filter_map(|piece| match piece {
+            JoinPiece::Column(slot) => Some(slot),
+            JoinPiece::Text(_) => None,
+        });
+        column.into_iter().chain(joined)
+    }
+}
+
+/// One piece of a join.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum JoinPiece {
+    /// Text between two columns.
+    Text(String),
+    /// A column, by its place in [`Plan::wanted`].
+    Column(usize),
+}
+
+/// Everything that is needed to conform one field.
+#[derive(Debug)]
+pub struct FieldPlan<'p> {
+    /// The field.
+    pub field: &'p Field,
+    /// Where its raw value comes from.
+    pub input: Input,
+    /// The field whose code decides which codes are valid, by its place.
+    pub parent: Option<usize>,
+    pub(super) parent_name: &'p str,
+    pub(super) if_blank: Option<&'p str>,
+    pub(super) text: TextReading,
+    /// How the source writes its values.
+    pub(super) source: Readings<'p>,
+    /// How the target writes them, for constants and for what is put where the source is blank.
+    pub(super) fixed: Readings<'p>,
+    pub(super) wanted: Wanted,
+    pub(super) not_before: Option<Date>,
+    pub(super) not_after: Option<Date>,
+    pub(super) today: Date,
+    /// The field is the upload file's only column.
+    pub(super) alone: bool,
+}
+
+/// A whole run's conforming, compiled.
+#[derive(Debug)]
+pub struct Plan<'p> {
+    /// The target.
+    pub target: &'p Target,
+    /// One plan for each field of the target.
+    pub fields: Vec<FieldPlan<'p>>,
+    /// The headings that are used.
+    pub wanted: Vec<&'p str>,
+    /// The order in which fields are conformed: parents before what is within them.
+    pub(super) order: Vec<usize>,
+}
+
+impl<'p> Plan<'p> {
+    /// Compiles a target and a mapping. `asked` holds the values given for `[ask]`; `proven` the
+    /// date orders that the data proves, by the place of the field.
+    ///
+    /// # Errors
+    /// [`Error::Problems`](crate::Error::Problems) when a constant or a default is not allowed by
+    /// the dictionary, or the upload's encoding cannot write its own delimiter.
+    pub fn compile(
+        target: &'p Target,
+        mapping: &'p Mapping,
+        asked: &[(String, String)],
+        today: Date,
+        proven: &HashMap<usize, DateOrder>,
+    ) -> Result<Self> {
+        let wanted = mapping.wanted();
+        let mut plan = Self { target, fields: Vec::new(), wanted, order: order(target) };
+        for (place, field) in target.fields.iter().enumerate() {
+            let map = mapping.maps.iter().find(|map| map.field == place);
+            let compiled = plan.field(field, map, asked, today, proven.get(&place).copied());
+            plan.fields.push(compiled);
+        }
+        let mut problems = Problems::default();
+        let file = mapping.path.display().to_string();
+        match UploadEncoder::new(&target.upload) {
+            Err(says) => {
+                problems.at(&mapping.target_path.display().to_string(), None, says);
+            }
+            Ok(mut encoder) => {
+                for map in &mapping.maps {
+                    if let Some(field) = plan.fields.get(map.field) {
+                        field.check_fixed(map, &file, &mut encoder, &mut problems);
+                    }
+                }
+            }
+        }
+        problems.or(plan)
+    }
+
+    fn field(
+        &self,
+        field: &'p Field,
+        map: Option<&'p Map>,
+        asked: &[(String, String)],
+        today: Date,
+        proven: Option<DateOrder>,
+    ) -> FieldPlan<'p> {
+        let slot = |name: &str| self.wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
+        let input = match map.map(|map| &map.feed) {
+            None => Input::Nothing,
+            Some(Feed::Column(name)) => Input::Column(slot(name)),
+            Some(Feed::Constant(template)) => {
+                let value = |name: &str| {
+                    asked.iter().find(|(known, _)| known == name).map(|(_, value)| value.as_str())
+                };
+                Input::Constant(template.fill(value).unwrap_or_default())
+            }
+            Some(Feed::Join(template)) => Input::Join(
+                template
+                    .pieces
+                    .iter()
+                    .map(|piece| match piece {
+                        Piece::Text(text) => JoinPiece::Text(text.clone()),
+                        Piece::Name(name) => JoinPiece::Column(slot(name)),
+                    })
+                    .collect(),
+            ),
+        };
+        let (decimals, unit) = match &field.kind {
+            FieldType::Number { decimals, unit, .. } => (*decimals, *unit),
+            _ => (0, None),
+        };
+        let source_unit = map.and_then(|map| map.number.unit);
+        let conversion = source_unit.zip(unit).filter(|(from, to)| from != to);
+        let wanted = Wanted {
+            decimals,
+            // The mapping was read with the same check, so an error cannot come up here.
+            conversion: conversion.and_then(|(from, to)| UnitConversion::new(from, to).ok()),
+            unit,
+        };
+        let (not_before, not_after, format) = match &field.kind {
+            FieldType::Date { not_before, not_after, format, .. } => (
+                not_before.map(|bound| bound.day(today)),
+                not_after.map(|bound| bound.day(today)),
+                Some(format),
+            ),
+            _ => (None, None, None),
+        };
+        let parent = match &field.kind {
+            FieldType::Code { within, .. } => *within,
+            _ => None,
+        };
+        let parent_name = parent
+            .and_then(|parent| self.target.fields.get(parent))
+            .map_or("", |parent| parent.name.as_str());
+        let mut source = map.map_or_else(Readings::default, Readings::of);
+        if let Some(order) = proven {
+            source.date.order = Some(order);
+            source.date_proven = true;
+        }
+        let fixed = Readings {
+            number: NumberReading { decimal_mark: Some('.'), ..NumberReading::default() },
+            date: DateReading { pattern: format.cloned(), ..DateReading::default() },
+            ..Readings::default()
+        };
+        FieldPlan {
+            field,
+            input,
+            parent,
+            parent_name,
+            if_blank: map.and_then(|map| map.if_blank.as_deref()),
+            text: map.map_or_else(TextReading::default, |map| map.text),
+            source,
+            fixed,
+            wanted,
+            not_before,
+            not_after,
+            today,
+            alone: self.target.headings().len() == 1,
+        }
+    }
+
+    /// For each heading in [`Plan::wanted`], which column of the source it is.
+    ///
+    /// # Errors
+    /// [`Error::Invariant`](crate::Error::Invariant) when the source was opened for another mapping.
+    pub fn bind(&self, source: &Source) -> Result<Vec<usize>> {
+        let columns = self.wanted.iter().map(|name| source.column(name));
+        columns.collect::<Option<Vec<usize>>>().ok_or_else(|| {
+            crate::Error::Invariant(format!(
+                "{} was opened without the headings that the mapping uses",
+                source.name
+            ))
+        })
+    }
+}
+
+impl FieldPlan<'_> {
+    /// A constant and a default must be what the dictionary allows.
+    fn check_fixed(&self, map: &Map, file: &str, encoder: &mut UploadEncoder<'_>, problems: &mut Problems) {
+        // What is valid inside a parent depends on the row, and is checked there.
+        if self.parent.is_some() {
+            return;
+        }
+        let constant = match &self.input {
+            Input::Constant(text) => Some(("constant", text.as_str())),
+            _ => None,
+        };
+        for (key, text) in constant.into_iter().chain(self.if_blank.map(|text| ("if_blank", text))) {
+            let mut outcome = Outcome::default();
+            self.conform_fixed(text, Parent::None, encoder, &mut outcome);
+            for fault in &outcome.faults {
+                let problem = problems.at(
+                    file,
+                    Some(map.line),
+                    format!("{key} \"{text}\" for {} {}", self.field.name, fault.wrong),
+                );
+                if !fault.right.is_empty() {
+                    problem.hint(format!("right would be: {}", fault.right));
+                }
+            }
+        }
+    }
+}
+
+/// Parents before what is within them; otherwise the template's order.
+fn order(target: &Target) -> Vec<usize> {
+    let parent = |place: usize| match target.fields.get(place).map(|field| &field.kind) {
+        Some(FieldType::Code { within, .. }) => *within,
+        _ => None,
+    };
+    let depth = |place: usize| {
+        let mut depth = 0;
+        let mut at = place;
+        while let Some(next) = parent(at)
+            && depth <= target.fields.len()
+        {
+            depth += 1;
+            at = next;
+        }
+        depth
+    };
+    let mut places: Vec<usize> = (0..target.fields.len()).collect();
+    places.sort_by_key(|place| depth(*place));
+    places
+}

@@ -1,0 +1,96 @@
+//! What was done to a value, and on what evidence.
+
+/// A step by which a value changes. Each is a decision of the dictionary, the mapping, or a
+/// crosswalk; there is no other way for a value to change.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Step {
+    /// Put together from several columns.
+    Join,
+    /// Filled because the source is blank.
+    IfBlank,
+    /// The same text in every record.
+    Constant,
+    /// White space taken away at the ends.
+    Trim,
+    /// Unusual spaces made ordinary.
+    Spaces,
+    /// Line breaks made spaces.
+    LineBreaks,
+    /// Lost leading zeros put back.
+    Digits,
+    /// A number brought into plain notation.
+    Number,
+    /// Converted from one unit to another.
+    Unit,
+    /// Digits lost as the mapping says.
+    Round,
+    /// A date or a time brought into the target's form.
+    Date,
+    /// A word for true or false brought into the target's.
+    Boolean,
+    /// A code brought into its exact spelling, or found by its label or another name.
+    Code,
+    /// Translated by a crosswalk.
+    Crosswalk,
+    /// Several codes laid out as the target wants them.
+    Codes,
+}
+
+impl Step {
+    /// The step's name in files and messages.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Join => "join",
+            Self::IfBlank => "if_blank",
+            Self::Constant => "constant",
+            Self::Trim => "trim",
+            Self::Spaces => "spaces",
+            Self::LineBreaks => "line_breaks",
+            Self::Digits => "digits",
+            Self::Number => "number",
+            Self::Unit => "unit",
+            Self::Round => "round",
+            Self::Date => "date",
+            Self::Boolean => "boolean",
+            Self::Code => "code",
+            Self::Crosswalk => "crosswalk",
+            Self::Codes => "codes",
+        }
+    }
+}
+
+/// One step that was taken.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Taken {
+    /// Which step.
+    pub step: Step,
+    /// The value after it.
+    pub after: String,
+    /// What the step rests on, in words.
+    pub evidence: String,
+}
+
+/// The steps taken with one value, in order. It is the same record that the batch's list of
+/// changes and `explain` are made of, so that the two cannot differ.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Trail {
+    /// The steps.
+    pub taken: Vec<Taken>,
+}
+
+impl Trail {
+    /// Records a step.
+    pub(crate) fn took(&mut self, step: Step, after: &str, evidence: impl Into<String>) {
+        self.taken.push(Taken { step, after: after.to_owned(), evidence: evidence.into() });
+    }
+
+    /// The names of the steps, in order: "trim + code".
+    pub fn steps(&self) -> String {
+        self.taken.iter().map(|taken| taken.step.name()).collect::<Vec<_>>().join(" + ")
+    }
+
+    /// What the steps rest on, in order.
+    pub fn evidence(&self) -> String {
+        self.taken.iter().map(|taken| taken.evidence.as_str()).collect::<Vec<_>>().join("; ")
+    }
+}

@@ -1,0 +1,18 @@
+//! The files a steward keeps: TOML settings and comma-separated lists.
+//!
+//! Everything wrong with a file is collected and said at once, each with the file, the line and
+//! the nearest right spelling, because errors one at a time cost a steward a morning.
+
+mod list;
+mod nearest;
+mod problem;
+mod settings;
+mod template;
+mod whole;
+
+pub use list::{List, ListRow};
+pub use nearest::nearest;
+pub use problem::{Problem, Problems};
+pub use settings::{At, Settings, SettingsFile};
+pub use template::{Piece, Template};
+pub use whole::write_whole;

@@ -1,0 +1,46 @@
+//! The nearest right spelling of a word.
+
+use strsim::damerau_levenshtein;
+
+/// The candidate that `word` was most likely meant to be, if any is near enough to suggest.
+///
+/// Case, spaces and punctuation do not count. A candidate is near when at most a third of its
+/// letters differ, or when the word is an abbreviation of it (its beginning, two letters or more).
+pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    let word = letters(word);
+    if word.is_empty() {
+        return None;
+    }
+    let length = word.chars().count();
+    candidates
+        .into_iter()
+        .filter_map(|candidate| {
+            let other = letters(candidate);
+            let longer = length.max(other.chars().count());
+            let distance = damerau_levenshtein(&word, &other);
+            let abbreviates = length >= 2 && other.starts_with(&word);
+            let near = distance * 3 <= longer || (longer <= 4 && distance <= 1 && longer > 1);
+            (near || abbreviates).then_some((distance, candidate))
+        })
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, candidate)| candidate)
+}
+
+fn letters(text: &str) -> String {
+    text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::nearest;
+
+    #[test]
+    fn slips_and_abbreviations_find_their_word_and_strangers_do_not() {
+        let colours = ["White", "Yellow", "Red", "Green", "Blue"];
+        assert_eq!(nearest("yel.", colours), Some("Yellow"));
+        assert_eq!(nearest("Geren", colours), Some("Green"));
+        assert_eq!(nearest("RED ", colours), Some("Red"));
+        assert_eq!(nearest("unmarked", colours), None);
+        assert_eq!(nearest("?", colours), None);
+    }
+}

@@ -1,0 +1,82 @@
+//! Texts with names in braces, as `inspections-{batch}-{part}.csv` or `{Town}, {Region}`.
+
+/// One piece of a template.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Piece {
+    /// Text that stands as it is.
+    Text(String),
+    /// A name, to be replaced by what it stands for.
+    Name(String),
+}
+
+/// A text with names in braces. A doubled brace is one brace.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Template {
+    /// The pieces in order.
+    pub pieces: Vec<Piece>,
+}
+
+impl Template {
+    /// Reads a template.
+    ///
+    /// # Errors
+    /// Says which brace is not closed or not opened.
+    pub fn parse(text: &str) -> Result<Self, String> {
+        let mut pieces: Vec<Piece> = Vec::new();
+        let mut literal = String::new();
+        let mut letters = text.chars().peekable();
+        while let Some(letter) = letters.next() {
+            match letter {
+                '{' | '}' if letters.next_if_eq(&letter).is_some() => literal.push(letter),
+                '}' => {
+                    return Err(format!(
+                        "\"{text}\" closes a brace that it did not open; write }}}} for a brace"
+                    ));
+                }
+                '{' => {
+                    let mut name = String::new();
+                    loop {
+                        match letters.next() {
+                            Some('}') => break,
+                            Some(letter) => name.push(letter),
+                            None => {
+                                return Err(format!(
+                                    "\"{text}\" opens a brace and does not close it; write {{{{ for a brace"
+                                ));
+                            }
+                        }
+                    }
+                    if !literal.is_empty() {
+                        pieces.push(Piece::Text(std::mem::take(&mut literal)));
+                    }
+                    pieces.push(Piece::Name(name.trim().to_owned()));
+                }
+                _ => literal.push(letter),
+            }
+        }
+        if !literal.is_empty() {
+            pieces.push(Piece::Text(literal));
+        }
+        Ok(Self { pieces })
+    }
+
+    /// The names in braces, in order.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.pieces.iter().filter_map(|piece| match piece {
+            Piece::Name(name) => Some(name.as_str()),
+            Piece::Text(_) => None,
+        })
+    }
+
+    /// The text with every name replaced; nothing where `value` does not know one.
+    pub fn fill<'v>(&self, value: impl Fn(&str) -> Option<&'v str>) -> Option<String> {
+        let mut text = String::new();
+        for piece in &self.pieces {
+            match piece {
+                Piece::Text(literal) => text.push_str(literal),
+                Piece::Name(name) => text.push_str(value(name)?),
+            }
+        }
+        Some(text)
+    }
+}

@@ -1,0 +1,175 @@
+//! The kinds of finding: each is defined here once, with its code, its severity and its
+//! explanation, so that messages, files and documents say the same.
+
+use serde::Serialize;
+
+/// Whether a finding keeps the record out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Severity {
+    /// The record is kept out.
+    Reject,
+    /// The record goes in; someone should look.
+    Warn,
+    /// The record goes in; it is only said.
+    Note,
+}
+
+impl Severity {
+    /// The word in files and messages.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Reject => "reject",
+            Self::Warn => "warn",
+            Self::Note => "note",
+        }
+    }
+}
+
+/// What one decision would settle.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Grouping {
+    /// Each wrong value of a field is a decision of its own.
+    Value,
+    /// One decision settles the whole field, whatever the values.
+    Field,
+}
+
+macro_rules! kinds {
+    ($($(#[doc = $doc:literal])* $name:ident = $code:literal, $severity:ident, by $grouping:ident, $title:literal;)*) => {
+        /// A kind of finding.
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        pub enum Kind {
+            $($(#[doc = $doc])* $name,)*
+        }
+
+        impl Kind {
+            /// Every kind, in the order of the documentation.
+            pub const ALL: &'static [Self] = &[$(Self::$name,)*];
+
+            /// The stable code in files and messages.
+            pub fn code(self) -> &'static str {
+                match self { $(Self::$name => $code,)* }
+            }
+
+            /// Whether it keeps the record out.
+            pub fn severity(self) -> Severity {
+                match self { $(Self::$name => Severity::$severity,)* }
+            }
+
+            /// What one decision would settle.
+            pub fn grouping(self) -> Grouping {
+                match self { $(Self::$name => Grouping::$grouping,)* }
+            }
+
+            /// What values of this kind have in common, in a few words.
+            pub fn title(self) -> &'static str {
+                match self { $(Self::$name => $title,)* }
+            }
+
+            /// What it means and what to do, for help and documents.
+            pub fn explanation(self) -> &'static str {
+                match self { $(Self::$name => concat!($($doc, "\n",)*).trim_ascii(),)* }
+            }
+        }
+    };
+}
+
+kinds! {
+    /// The row has fewer cells than the header. Which cell is missing cannot be known, so none is
+    /// moved. Mend the row in the export.
+    RowTooShort = "row-too-short", Reject, by Field, "rows with too few cells";
+    /// The row has more cells than the header, mostly because a value holds the delimiter and is
+    /// not quoted. None is moved. Mend the row in the export.
+    RowTooLong = "row-too-long", Reject, by Field, "rows with too many cells";
+    /// Something other than a delimiter follows a closing quote, so where the cell ends is not
+    /// certain. Double the quotes inside a quoted cell.
+    Misquoted = "misquoted", Reject, by Field, "rows with a quote that is not doubled";
+    /// A character was lost: the bytes do not fit the encoding, or an earlier program put the
+    /// replacement character in. It cannot be restored from this file.
+    LostCharacter = "lost-character", Reject, by Value, "lost characters";
+    /// The field must be filled and is blank. Fill it in the export, or give the mapping
+    /// `if_blank` or a `constant`.
+    RequiredBlank = "required-blank", Reject, by Value, "required, but blank";
+    /// The value is not a number.
+    NotANumber = "not-a-number", Reject, by Value, "not numbers";
+    /// The number can be read in two ways ("1,204" is 1204 or 1.204). Say in the mapping which
+    /// mark is which: `decimal_mark`, `thousands_mark`.
+    NumberUndecided = "number-undecided", Reject, by Field, "numbers that can be read in two ways";
+    /// The number has a part after the point where the target wants a whole number, or more
+    /// decimals than the target holds. Losing digits is a decision: write `round` in the mapping.
+    NeedsRounding = "needs-rounding", Reject, by Field, "more decimals than the target holds";
+    /// The number has more digits than can be reckoned with exactly.
+    NumberTooLong = "number-too-long", Reject, by Value, "numbers with too many digits";
+    /// The cell names another unit than the mapping does.
+    UnitDiffers = "unit-differs", Reject, by Value, "numbers in another unit";
+    /// The value is not made of the number of digits that the dictionary demands, and lost
+    /// leading zeros do not explain it.
+    WrongDigits = "wrong-digits", Reject, by Value, "not the right number of digits";
+    /// A long number was turned into a power of ten (1.23E+11) by a spreadsheet program; the
+    /// digits are lost and are not made up. Export again with the column as text.
+    PowerOfTen = "power-of-ten", Reject, by Value, "turned into powers of ten, digits lost";
+    /// The text is longer than the target holds.
+    TooLong = "too-long", Reject, by Value, "longer than the target holds";
+    /// The text does not have the form that the dictionary demands.
+    WrongPattern = "wrong-pattern", Reject, by Value, "not of the form demanded";
+    /// The number is below the smallest that the dictionary allows.
+    BelowMinimum = "below-minimum", Reject, by Field, "below the smallest number allowed";
+    /// The number is above the largest that the dictionary allows.
+    AboveMaximum = "above-maximum", Reject, by Field, "above the largest number allowed";
+    /// The value is not written as a date or time that can be read with certainty.
+    NotADate = "not-a-date", Reject, by Value, "not dates that can be read";
+    /// There is no such day in the calendar, or no such time of day.
+    ImpossibleDate = "impossible-date", Reject, by Value, "no days of the calendar";
+    /// The year has two digits, and the century is nowhere said. Write `years_from` in the mapping.
+    CenturyUndecided = "century-undecided", Reject, by Field, "years of two digits, century not said";
+    /// The cell has a time of day, and the target takes the day only. Losing it is a decision:
+    /// write `drop_time = true` in the mapping.
+    TimeOfDay = "time-of-day", Reject, by Field, "days with a time that would be lost";
+    /// The date is before the first that the dictionary allows.
+    TooEarly = "too-early", Reject, by Field, "before the first day allowed";
+    /// The date is after the last that the dictionary allows.
+    TooLate = "too-late", Reject, by Field, "after the last day allowed";
+    /// The value is not one of the words for true and false.
+    NotABoolean = "not-a-boolean", Reject, by Value, "no words for true or false";
+    /// The value is no code, label or other name in the code list, and no crosswalk line
+    /// translates it.
+    NotACode = "not-a-code", Reject, by Value, "no codes of the list";
+    /// The value could mean more than one code. A crosswalk line settles which.
+    CodeUndecided = "code-undecided", Reject, by Value, "could mean several codes";
+    /// The code was retired. Its successor is never put in unasked.
+    CodeRetired = "code-retired", Reject, by Value, "codes that were retired";
+    /// The code exists, but not inside the code that its parent field has in this row.
+    CodeOutsideParent = "code-outside-parent", Reject, by Value, "codes that are not valid inside their parent";
+    /// The code depends on another field, which is blank in this row.
+    CodeWithoutParent = "code-without-parent", Reject, by Value, "codes whose parent is blank";
+    /// An earlier row has the same key. The later one is kept out.
+    DuplicateKey = "duplicate-key", Reject, by Field, "keys that an earlier row has already";
+    /// A rule of the target does not hold in this row.
+    RuleBroken = "rule-broken", Reject, by Field, "rows that break this rule";
+    /// The value holds a character that the upload file's encoding does not have.
+    CannotEncode = "cannot-encode", Reject, by Value, "characters that the upload file's encoding does not have";
+    /// The upload file never quotes, and the value holds the delimiter, a quote or a line break.
+    CannotQuote = "cannot-quote", Reject, by Value, "values that would need quotes";
+    /// The source has a column that the mapping neither uses nor leaves out on purpose. Map it, or
+    /// name it under `[leave_out]`.
+    ColumnNotMapped = "column-not-mapped", Warn, by Value, "columns that the mapping does not speak of";
+    /// Nothing feeds the field, so it stays blank in every record. That is allowed, since the
+    /// field is not required.
+    FieldNotFed = "field-not-fed", Note, by Value, "fields that nothing feeds";
+}
+
+#[cfg(test)]
+mod tests {
+    use super::Kind;
+
+    #[test]
+    fn every_kind_has_a_code_of_its_own_and_an_explanation() {
+        for (index, kind) in Kind::ALL.iter().enumerate() {
+            let code = kind.code();
+            assert!(code.chars().all(|c| c.is_ascii_lowercase() || c == '-'), "{code}");
+            assert!(Kind::ALL[..index].iter().all(|other| other.code() != code), "{code} twice");
+            assert!(kind.explanation().ends_with('.'), "{code} is not explained");
+        }
+    }
+}

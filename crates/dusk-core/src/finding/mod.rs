@@ -1,0 +1,48 @@
+//! What was noticed at a cell, a row, a column or a file, and the causes it comes down to.
+
+mod cause;
+mod kind;
+
+pub use cause::{Cause, Causes};
+pub use kind::{Grouping, Kind, Severity};
+
+use crate::source::{Line, Row};
+
+/// What is wrong with a value and what would be right, before it is known where it stands.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Fault {
+    /// Which kind of finding this is.
+    pub kind: Kind,
+    /// What is wrong, as the rest of a sentence that begins with the value.
+    pub wrong: String,
+    /// What would be right, or what to do; may be empty.
+    pub right: String,
+    /// The part of the value that is wrong, where a cell holds several values.
+    pub part: Option<String>,
+}
+
+impl Fault {
+    /// A fault of the given kind.
+    pub fn new(kind: Kind, wrong: impl Into<String>, right: impl Into<String>) -> Self {
+        Self { kind, wrong: wrong.into(), right: right.into(), part: None }
+    }
+}
+
+/// Something noticed in a row of a source.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Finding {
+    /// Which of the run's sources, from 0.
+    pub source: usize,
+    /// The row.
+    pub row: Row,
+    /// The line on which the row begins.
+    pub line: Line,
+    /// The field by its place in the target; nothing when the finding is about the whole row.
+    pub field: Option<usize>,
+    /// The field's name, or what else the finding is about: a rule's name, the key.
+    pub about: String,
+    /// The value as the source has it.
+    pub value: String,
+    /// What is wrong and what would be right.
+    pub fault: Fault,
+}

@@ -1,0 +1,470 @@
+//! Text becomes rows of cells: RFC 4180 and its everyday variants.
+//!
+//! A row ends at a line feed, a carriage return, or both together. A quote opens a quoted cell
+//! only where the cell begins; anywhere else it is an ordinary character. A quoted cell may hold
+//! delimiters, line breaks and doubled quotes. What follows a closing quote must be a delimiter
+//! or the end of the row: a row where it is not is marked as misquoted and never guessed at.
+
+use memchr::{memchr, memchr2_iter, memchr3_iter};
+
+use super::{Line, Row};
+
+/// How cells are parted and quoted.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Dialect {
+    delimiter: Box<str>,
+    quote: Box<str>,
+}
+
+impl Dialect {
+    /// Cells parted by `delimiter` and quoted by `quote`, each of one character or more; with an
+    /// empty `quote` no cell is ever quoted.
+    pub fn new(delimiter: impl Into<Box<str>>, quote: impl Into<Box<str>>) -> Self {
+        Self { delimiter: delimiter.into(), quote: quote.into() }
+    }
+
+    /// What stands between two cells.
+    pub fn delimiter(&self) -> &str {
+        &self.delimiter
+    }
+
+    /// What stands around a quoted cell.
+    pub fn quote(&self) -> &str {
+        &self.quote
+    }
+
+    fn first_bytes(&self) -> (u8, u8) {
+        let first = |text: &str| text.bytes().next();
+        // A line feed is always looked for, so it stands in where there is nothing to look for.
+        (first(&self.delimiter).unwrap_or(b'\n'), first(&self.quote).unwrap_or(b'\n'))
+    }
+}
+
+/// The whole rows at the start of a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Complete {
+    /// Where the last whole row ends, in bytes.
+    pub(super) end: usize,
+    /// How many rows there are up to there.
+    pub(super) rows: u64,
+    /// How many lines there are up to there.
+    pub(super) lines: u64,
+}
+
+/// Finds the whole rows at the start of `text`, when more text may follow. The last row counts
+/// only if its end is certain: a carriage return at the very end may yet be half of a pair.
+pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
+    let bytes = text.as_bytes();
+    let mut complete = Complete { end: 0, rows: 0, lines: 0 };
+    let (_, quote) = dialect.first_bytes();
+    if dialect.quote.is_empty() || memchr(quote, bytes).is_none() {
+        for at in memchr2_iter(b'\n', b'\r', bytes) {
+            if let Some(end) = line_end(bytes, at) {
+                complete = Complete { end, rows: complete.rows + 1, lines: complete.lines + 1 };
+            }
+        }
+        return complete;
+    }
+    let mut inside = false;
+    let mut resume = 0;
+    let mut lines = 0;
+    for at in memchr3_iter(quote, b'\n', b'\r', bytes) {
+        if at < resume {
+            continue;
+        }
+        if matches!(bytes.get(at), Some(b'\n' | b'\r')) {
+            let Some(end) = line_end(bytes, at) else { continue };
+            lines += 1;
+            if !inside {
+                complete = Complete { end, rows: complete.rows + 1, lines };
+            }
+        } else if text.get(at..).is_some_and(|rest| rest.starts_with(&*dialect.quote)) {
+            let before = text.get(complete.end..at).unwrap_or_default();
+            let after = at + dialect.quote.len();
+            if inside {
+                let doubled = text.get(after..).is_some_and(|rest| rest.starts_with(&*dialect.quote));
+                if doubled {
+                    resume = after + dialect.quote.len();
+                } else {
+                    inside = false;
+                    resume = after;
+                }
+            } else if at >= resume && (before.is_empty() || before.ends_with(&*dialect.delimiter)) {
+                inside = true;
+                resume = after;
+            }
+        }
+    }
+    complete
+}
+
+/// Where the line that ends at `at` is over, or nothing for the first half of a pair (its second
+/// half ends the line) and for a carriage return at the very end.
+fn line_end(bytes: &[u8], at: usize) -> Option<usize> {
+    match (bytes.get(at), bytes.get(at + 1)) {
+        (Some(b'\r'), Some(b'\n') | None) => None,
+        _ => Some(at + 1),
+    }
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Span {
+    start: usize,
+    end: usize,
+    unescaped: bool,
+}
+
+/// Walks over the rows of a text. Each row borrows the walker's buffers, so that reading a row
+/// costs no allocation.
+#[derive(Debug)]
+pub struct Rows<'a> {
+    text: &'a str,
+    dialect: &'a Dialect,
+    at: usize,
+    row: Row,
+    line: Line,
+    spans: Vec<Span>,
+    unescaped: String,
+}
+
+impl<'a> Rows<'a> {
+    /// Begins at row 1, line 1 of `text`.
+    pub fn new(text: &'a str, dialect: &'a Dialect) -> Self {
+        Self::starting_at(text, dialect, Row(1), Line::FIRST, RowBuffers::default())
+    }
+
+    /// Begins at the given row and line, with buffers that were used before.
+    pub(crate) fn starting_at(
+        text: &'a str,
+        dialect: &'a Dialect,
+        row: Row,
+        line: Line,
+        buffers: RowBuffers,
+    ) -> Self {
+        Self { text, dialect, at: 0, row, line, spans: buffers.spans, unescaped: buffers.unescaped }
+    }
+
+    /// Gives the buffers back for the next block.
+    pub(crate) fn into_buffers(self) -> RowBuffers {
+        RowBuffers { spans: self.spans, unescaped: self.unescaped }
+    }
+
+    /// How far into the text the next row begins, in bytes.
+    pub fn offset(&self) -> usize {
+        self.at
+    }
+
+    /// The next row, or nothing at the end of the text.
+    #[expect(clippy::should_implement_trait, reason = "a row borrows from the walker")]
+    pub fn next(&mut self) -> Option<RowCells<'_>> {
+        if self.at >= self.text.len() {
+            return None;
+        }
+        self.spans.clear();
+        self.unescaped.clear();
+        let (row, line, start) = (self.row, self.line, self.at);
+        let ending = self.split();
+        self.row.0 += 1;
+        self.line.0 += 1 + ending.inner_lines;
+        self.at = ending.next;
+        Some(RowCells {
+            text: self.text,
+            spans: &self.spans,
+            unescaped: &self.unescaped,
+            row,
+            line,
+            start,
+            end: ending.end,
+            closed: ending.closed,
+            misquoted: ending.misquoted,
+        })
+    }
+
+    fn split(&mut self) -> Ending {
+        let bytes = self.text.as_bytes();
+        let (delimiter, _) = self.dialect.first_bytes();
+        let mut ending =
+            Ending { end: bytes.len(), next: bytes.len(), inner_lines: 0, closed: true, misquoted: false };
+        let mut cell = self.at;
+        'cells: loop {
+            if self.opens_quote(cell) {
+                let quoted = self.quoted_cell(cell, &mut ending);
+                match self.after_cell(quoted, &mut ending) {
+                    Some(next) => {
+                        cell = next;
+                        continue 'cells;
+                    }
+                    None => return ending,
+                }
+            }
+            let rest = bytes.get(cell..).unwrap_or_default();
+            let from = cell;
+            for at in memchr3_iter(delimiter, b'\n', b'\r', rest) {
+                let at = from + at;
+                if bytes.get(at) == Some(&delimiter) {
+                    if at < cell || !self.delimits(at) {
+                        continue;
+                    }
+                    self.spans.push(Span { start: cell, end: at, unescaped: false });
+                    cell = at + self.dialect.delimiter.len();
+                    if self.opens_quote(cell) {
+                        continue 'cells;
+                    }
+                } else {
+                    self.spans.push(Span { start: cell, end: at, unescaped: false });
+                    ending.end = at;
+                    ending.next = after_line_end(bytes, at);
+                    return ending;
+                }
+            }
+            self.spans.push(Span { start: cell, end: bytes.len(), unescaped: false });
+            return ending;
+        }
+    }
+
+    fn opens_quote(&self, at: usize) -> bool {
+        !self.dialect.quote.is_empty()
+            && self
+                .text
+                .as_bytes()
+                .get(at..)
+                .is_some_and(|rest| rest.starts_with(self.dialect.quote.as_bytes()))
+    }
+
+    fn delimits(&self, at: usize) -> bool {
+        self.dialect.delimiter.len() == 1
+            || self
+                .text
+                .as_bytes()
+                .get(at..)
+                .is_some_and(|rest| rest.starts_with(self.dialect.delimiter.as_bytes()))
+    }
+
+    /// Reads the quoted cell that opens at `open`, pushes its span, and says where it is over.
+    fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> usize {
+        let bytes = self.text.as_bytes();
+        let (_, quote) = self.dialect.first_bytes();
+        let width = self.dialect.quote.len();
+        let begin = open + width;
+        let mut copied = begin;
+        let mut search = begin;
+        let scratch = self.unescaped.len();
+        let mut doubled = false;
+        let close = loop {
+            let Some(found) = bytes.get(search..).and_then(|rest| memchr(quote, rest)) else {
+                ending.closed = false;
+                break bytes.len();
+            };
+            let at = search + found;
+            if !self.opens_quote(at) {
+                search = at + 1;
+            } else if self.opens_quote(at + width) {
+                self.unescaped.push_str(self.text.get(copied..at + width).unwrap_or_default());
+                doubled = true;
+                copied = at + 2 * width;
+                search = copied;
+            } else {
+                break at;
+            }
+        };
+        let content = bytes.get(begin..close).unwrap_or_default();
+        ending.inner_lines += count_line_ends(content);
+        if doubled {
+            self.unescaped.push_str(self.text.get(copied..close).unwrap_or_default());
+            self.spans.push(Span { start: scratch, end: self.unescaped.len(), unescaped: true });
+        } else {
+            self.spans.push(Span { start: begin, end: close, unescaped: false });
+        }
+        (close + width).min(bytes.len())
+    }
+
+    /// Where the cell after a quoted one begins, or nothing when the row is over.
+    fn after_cell(&mut self, at: usize, ending: &mut Ending) -> Option<usize> {
+        let bytes = self.text.as_bytes();
+        let (delimiter, _) = self.dialect.first_bytes();
+        let rest = bytes.get(at..).unwrap_or_default();
+        for found in memchr3_iter(delimiter, b'\n', b'\r', rest) {
+            let end = at + found;
+            let ends_row = matches!(bytes.get(end), Some(b'\n' | b'\r')) && delimiter != b'\n';
+            if !ends_row && !self.delimits(end) {
+                continue;
+            }
+            ending.misquoted |= end > at;
+            if ends_row {
+                ending.end = end;
+                ending.next = after_line_end(bytes, end);
+                return None;
+            }
+            return Some(end + self.dialect.delimiter.len());
+        }
+        ending.misquoted |= at < bytes.len();
+        None
+    }
+}
+
+/// Buffers that a [`Rows`] hands on to the next one.
+#[derive(Debug, Default)]
+pub(crate) struct RowBuffers {
+    spans: Vec<Span>,
+    unescaped: String,
+}
+
+struct Ending {
+    end: usize,
+    next: usize,
+    inner_lines: u64,
+    closed: bool,
+    misquoted: bool,
+}
+
+fn after_line_end(bytes: &[u8], at: usize) -> usize {
+    match (bytes.get(at), bytes.get(at + 1)) {
+        (Some(b'\r'), Some(b'\n')) => at + 2,
+        _ => at + 1,
+    }
+}
+
+fn count_line_ends(bytes: &[u8]) -> u64 {
+    memchr2_iter(b'\n', b'\r', bytes)
+        .filter(|at| !(bytes.get(*at) == Some(&b'\r') && bytes.get(at + 1) == Some(&b'\n')))
+        .count() as u64
+}
+
+/// One row: its cells, and where it stands.
+#[derive(Debug, Clone, Copy)]
+pub struct RowCells<'r> {
+    text: &'r str,
+    spans: &'r [Span],
+    unescaped: &'r str,
+    row: Row,
+    line: Line,
+    start: usize,
+    end: usize,
+    closed: bool,
+    misquoted: bool,
+}
+
+impl<'r> RowCells<'r> {
+    /// The cell at `index` from 0, without its quotes; empty beyond the last one.
+    pub fn cell(&self, index: usize) -> &'r str {
+        match self.spans.get(index) {
+            Some(span) => {
+                let text = if span.unescaped { self.unescaped } else { self.text };
+                text.get(span.start..span.end).unwrap_or_default()
+            }
+            None => "",
+        }
+    }
+
+    /// The cells in order.
+    pub fn cells(&self) -> impl Iterator<Item = &'r str> + use<'r> {
+        let row = *self;
+        (0..self.spans.len()).map(move |index| row.cell(index))
+    }
+
+    /// How many cells there are.
+    pub fn len(&self) -> usize {
+        self.spans.len()
+    }
+
+    /// True for a row without a cell, which no text has.
+    pub fn is_empty(&self) -> bool {
+        self.spans.is_empty()
+    }
+
+    /// True when no cell holds more than white space.
+    pub fn is_blank(&self) -> bool {
+        self.cells().all(|cell| cell.trim().is_empty())
+    }
+
+    /// The row's number as a spreadsheet program shows it.
+    pub fn row(&self) -> Row {
+        self.row
+    }
+
+    /// The line on which the row begins.
+    pub fn line(&self) -> Line {
+        self.line
+    }
+
+    /// The row as it is written, without its line end, as a range of the text in bytes.
+    pub fn range(&self) -> std::ops::Range<usize> {
+        self.start..self.end
+    }
+
+    /// False when the text ended inside a quoted cell.
+    pub fn is_closed(&self) -> bool {
+        self.closed
+    }
+
+    /// True when something other than a delimiter followed a closing quote.
+    pub fn is_misquoted(&self) -> bool {
+        self.misquoted
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn table(text: &str, delimiter: &str) -> Vec<Vec<String>> {
+        let dialect = Dialect::new(delimiter, "\"");
+        let mut rows = Rows::new(text, &dialect);
+        let mut table = Vec::new();
+        while let Some(row) = rows.next() {
+            table.push(row.cells().map(str::to_owned).collect());
+        }
+        table
+    }
+
+    #[test]
+    fn everyday_variants_are_read_as_written() {
+        assert_eq!(table("a,b\r\nc,d", ","), [["a", "b"], ["c", "d"]]);
+        assert_eq!(table("a,b\rc,d\r", ","), [["a", "b"], ["c", "d"]]);
+        assert_eq!(table("\"a,1\",\"say \"\"so\"\"\"\n", ","), [["a,1", "say \"so\""]]);
+        assert_eq!(table("5\" pipe,b\n", ","), [["5\" pipe", "b"]]);
+        assert_eq!(table("a¦\"b¦c\"¦\n", "¦"), [["a", "b¦c", ""]]);
+        assert_eq!(table("\"two\r\nlines\",b\nc,d", ","), [["two\r\nlines", "b"], ["c", "d"]]);
+        assert_eq!(table("a\n\nb", ","), [["a"], [""], ["b"]]);
+    }
+
+    #[test]
+    fn rows_and_lines_are_counted_apart() {
+        let dialect = Dialect::new(",", "\"");
+        let mut rows = Rows::new("a,\"x\r\ny\nz\"\r\n\r\nb,c\r\n", &dialect);
+        let mut seen = Vec::new();
+        while let Some(row) = rows.next() {
+            seen.push((row.row().0, row.line().0));
+        }
+        assert_eq!(seen, [(1, 1), (2, 4), (3, 5)]);
+    }
+
+    #[test]
+    fn a_quote_gone_wrong_is_marked() {
+        let dialect = Dialect::new(",", "\"");
+        assert!(Rows::new("\"a\"b,c\n", &dialect).next().unwrap().is_misquoted());
+        assert!(!Rows::new("\"a,b\n", &dialect).next().unwrap().is_closed());
+    }
+
+    proptest! {
+        /// Cutting a text into blocks of whole rows must not change what the rows are.
+        #[test]
+        fn whole_rows_are_found_alike_by_both_readers(text in "[ab,\"\r\n]{0,40}") {
+            let dialect = Dialect::new(",", "\"");
+            let complete = complete_rows(&text, &dialect);
+            let mut rows = Rows::new(&text, &dialect);
+            let mut seen = (0, 0, 0);
+            while let Some(row) = rows.next() {
+                let closed = row.is_closed();
+                let certain = closed && rows.offset() < text.len()
+                    || closed && text.ends_with('\n') && rows.offset() == text.len();
+                if certain {
+                    seen = (rows.offset(), rows.row.0 - 1, rows.line.0 - 1);
+                }
+            }
+            prop_assert_eq!((complete.end, complete.rows, complete.lines), seen);
+        }
+    }
+}

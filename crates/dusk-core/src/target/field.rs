@@ -1,0 +1,160 @@
+//! A field of the target, and what it may hold.
+
+use std::sync::Arc;
+
+use jiff::civil::Date;
+use regex::Regex;
+
+use super::CodeList;
+use crate::source::Line;
+use crate::value::{DatePattern, Decimal, Unit, ValueType};
+
+/// One column that the target knows.
+#[derive(Debug)]
+pub struct Field {
+    /// Its name, which is also its heading in the upload file.
+    pub name: String,
+    /// What people call it.
+    pub label: Option<String>,
+    /// Other names that people use for it.
+    pub also: Vec<String>,
+    /// What it may hold.
+    pub kind: FieldType,
+    /// True when it must not be blank.
+    pub required: bool,
+    /// True when it is part of what identifies a record.
+    pub key: bool,
+    /// Where it stands in `target.toml`.
+    pub line: Line,
+}
+
+/// A day that a date is compared with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Bound {
+    /// The day of the run.
+    Today,
+    /// A fixed day.
+    Day(Date),
+}
+
+impl Bound {
+    /// The day that is meant when the run's day is `today`.
+    pub fn day(self, today: Date) -> Date {
+        match self {
+            Self::Today => today,
+            Self::Day(day) => day,
+        }
+    }
+}
+
+/// How several codes stand in the upload file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum CodesLayout {
+    /// In one column, parted by this.
+    Joined(String),
+    /// One column per code, in the order of the code list.
+    Spread {
+        /// The headings.
+        columns: Vec<String>,
+        /// The word in the column of a code that the record has.
+        yes: String,
+        /// The word in the other columns.
+        no: String,
+    },
+}
+
+/// What a field may hold.
+#[derive(Debug)]
+pub enum FieldType {
+    /// Any text.
+    Text {
+        /// Always so many digits.
+        digits: Option<usize>,
+        /// The most characters it may have.
+        max_length: Option<usize>,
+        /// A regular expression that the whole text must match, and as it was written.
+        pattern: Option<(Regex, String)>,
+    },
+    /// A number with at most so many digits after the point.
+    Number {
+        /// The most digits after the point; 0 for whole numbers.
+        decimals: u32,
+        /// The unit that the target wants.
+        unit: Option<&'static Unit>,
+        /// The smallest number allowed.
+        min: Option<Decimal>,
+        /// The largest number allowed.
+        max: Option<Decimal>,
+    },
+    /// A day, a day and a time, or a time of day.
+    Date {
+        /// Which of the three.
+        holds: ValueType,
+        /// How it is written.
+        format: DatePattern,
+        /// The first day allowed.
+        not_before: Option<Bound>,
+        /// The last day allowed.
+        not_after: Option<Bound>,
+    },
+    /// True or false.
+    Boolean {
+        /// The word for true.
+        yes: String,
+        /// The word for false.
+        no: String,
+    },
+    /// One code.
+    Code {
+        /// The codes.
+        list: Arc<CodeList>,
+        /// The field that holds the code inside which this one is valid, by its place.
+        within: Option<usize>,
+    },
+    /// Several codes.
+    Codes {
+        /// The codes.
+        list: Arc<CodeList>,
+        /// How they stand in the upload file.
+        layout: CodesLayout,
+    },
+}
+
+impl FieldType {
+    /// The words of `target.toml`.
+    pub const WORDS: [&'static str; 9] =
+        ["text", "integer", "decimal", "date", "datetime", "time", "boolean", "code", "codes"];
+
+    /// What the field's values are compared as.
+    pub fn value_type(&self) -> ValueType {
+        match self {
+            Self::Text { .. } | Self::Code { .. } | Self::Codes { .. } => ValueType::Text,
+            Self::Number { .. } => ValueType::Number,
+            Self::Date { holds, .. } => *holds,
+            Self::Boolean { .. } => ValueType::Boolean,
+        }
+    }
+
+    /// The code list, where there is one.
+    pub fn codes(&self) -> Option<&CodeList> {
+        match self {
+            Self::Code { list, .. } | Self::Codes { list, .. } => Some(list),
+            _ => None,
+        }
+    }
+
+    /// The word of `target.toml`.
+    pub fn word(&self) -> &'static str {
+        match self {
+            Self::Text { .. } => "text",
+            Self::Number { decimals: 0, .. } => "integer",
+            Self::Number { .. } => "decimal",
+            Self::Date { holds: ValueType::DateTime, .. } => "datetime",
+            Self::Date { holds: ValueType::Time, .. } => "time",
+            Self::Date { .. } => "date",
+            Self::Boolean { .. } => "boolean",
+            Self::Code { .. } => "code",
+            Self::Codes { .. } => "codes",
+        }
+    }
+}

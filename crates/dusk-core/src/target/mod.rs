@@ -1,0 +1,53 @@
+//! The target: the data dictionary, its code lists, and the layout of the file it takes.
+
+mod codes;
+mod encode;
+mod field;
+mod read;
+mod upload;
+
+use std::path::PathBuf;
+
+pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
+pub use encode::UploadEncoder;
+pub use field::{Bound, CodesLayout, Field, FieldType};
+pub use upload::{Quoting, Upload, UploadEncoding};
+
+use crate::validate::Rule;
+
+/// The system to be loaded, as `target.toml` and its code lists describe it.
+#[derive(Debug)]
+pub struct Target {
+    /// What the target is called.
+    pub name: String,
+    /// The version of its dictionary, as its owner counts.
+    pub version: String,
+    /// The file that it takes.
+    pub upload: Upload,
+    /// Its fields, in the template's order.
+    pub fields: Vec<Field>,
+    /// Rules between fields.
+    pub rules: Vec<Rule>,
+    /// The files that describe it: `target.toml` first, then the code lists.
+    pub files: Vec<PathBuf>,
+}
+
+impl Target {
+    /// The place of the field with this name, from 0.
+    pub fn field(&self, name: &str) -> Option<usize> {
+        self.fields.iter().position(|field| field.name == name)
+    }
+
+    /// The headings of the upload file: one for each field, or several where codes are spread.
+    pub fn headings(&self) -> Vec<&str> {
+        self.fields
+            .iter()
+            .flat_map(|field| match &field.kind {
+                FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
+                    columns.iter().map(String::as_str).collect()
+                }
+                _ => vec![field.name.as_str()],
+            })
+            .collect()
+    }
+}

@@ -1,0 +1,61 @@
+//! What identifies records, so that no two of a batch have the same key.
+//!
+//! A key is kept as 96 bits of its BLAKE3 hash, with the number of the record that had it first:
+//! 16 bytes, whatever the key's length. Two different keys of a million records share a print
+//! with a probability below 10^-17.
+
+use hashbrown::HashTable;
+
+/// The print of a record's key.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct KeyPrint([u32; 3]);
+
+/// A key print in the making.
+#[derive(Debug)]
+pub(crate) struct KeyParts(blake3::Hasher);
+
+impl KeyPrint {
+    pub(crate) fn of_parts() -> KeyParts {
+        KeyParts(blake3::Hasher::new())
+    }
+
+    fn hash(self) -> u64 {
+        let [a, b, _] = self.0;
+        u64::from(a) << 32 | u64::from(b)
+    }
+}
+
+impl KeyParts {
+    /// Adds the value of one key field. Its length goes in first, so that "a" + "bc" and
+    /// "ab" + "c" are two keys.
+    pub(crate) fn add(&mut self, value: &str) {
+        self.0.update(&(value.len() as u64).to_le_bytes());
+        self.0.update(value.as_bytes());
+    }
+
+    pub(crate) fn finish(self) -> KeyPrint {
+        let hash = self.0.finalize();
+        let mut words = hash.as_bytes().as_chunks::<4>().0.iter().map(|bytes| u32::from_le_bytes(*bytes));
+        KeyPrint([(); 3].map(|()| words.next().unwrap_or(0)))
+    }
+}
+
+/// The keys of a batch and the records that had them first.
+#[derive(Debug, Default)]
+pub struct Keys {
+    table: HashTable<(KeyPrint, u32)>,
+}
+
+impl Keys {
+    /// Takes in the key of a record; gives back the record that had it first, if one had.
+    pub fn insert(&mut self, print: KeyPrint, record: u32) -> Option<u32> {
+        let entry = self.table.entry(print.hash(), |(known, _)| *known == print, |(known, _)| known.hash());
+        match entry {
+            hashbrown::hash_table::Entry::Occupied(first) => Some(first.get().1),
+            hashbrown::hash_table::Entry::Vacant(space) => {
+                space.insert((print, record));
+                None
+            }
+        }
+    }
+}

@@ -1,0 +1,231 @@
+//! Exact decimal numbers. Nothing is ever rounded unless a rounding is named.
+
+use std::cmp::Ordering;
+use std::fmt;
+
+/// The most digits a number may have, before and after the point together.
+const MOST_DIGITS: usize = 30;
+
+/// An exact decimal number of at most 30 digits: `units` × 10^-`scale`, without trailing zeros.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Decimal {
+    units: i128,
+    scale: u32,
+}
+
+/// How to lose digits. Losing digits is always somebody's decision.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Rounding {
+    /// To the nearest; a half goes away from zero.
+    HalfUp,
+    /// To the nearest; a half goes to the even neighbour.
+    HalfEven,
+    /// Away from zero.
+    Up,
+    /// Towards zero.
+    Down,
+}
+
+impl Rounding {
+    /// The words of the mapping.
+    pub const WORDS: [(&'static str, Self); 4] =
+        [("half-up", Self::HalfUp), ("half-even", Self::HalfEven), ("up", Self::Up), ("down", Self::Down)];
+
+    /// The word of the mapping.
+    pub fn word(self) -> &'static str {
+        Self::WORDS.iter().find(|(_, rounding)| *rounding == self).map_or("", |(word, _)| word)
+    }
+}
+
+impl Decimal {
+    /// Zero.
+    pub const ZERO: Self = Self { units: 0, scale: 0 };
+
+    /// Reads plain notation: an optional sign, digits, and after a point more digits. No spaces,
+    /// no thousands marks, no exponent.
+    ///
+    /// Returns nothing for anything else and for more than 30 digits.
+    ///
+    /// ```
+    /// use dusk_core::value::Decimal;
+    /// assert_eq!(Decimal::parse("-012.50").unwrap().to_string(), "-12.5");
+    /// assert!(Decimal::parse("1,5").is_none());
+    /// assert!(Decimal::parse("1e5").is_none());
+    /// ```
+    pub fn parse(text: &str) -> Option<Self> {
+        let (negative, digits) = match text.as_bytes() {
+            [b'-', rest @ ..] => (true, rest),
+            [b'+', rest @ ..] => (false, rest),
+            rest => (false, rest),
+        };
+        let mut units: i128 = 0;
+        let mut scale = 0;
+        let mut seen = 0;
+        let mut point = false;
+        for byte in digits {
+            match byte {
+                b'0'..=b'9' => {
+                    units = units.checked_mul(10)?.checked_add(i128::from(byte - b'0'))?;
+                    scale += u32::from(point);
+                    seen += 1;
+                    if units != 0 && decimal_length(units) > MOST_DIGITS {
+                        return None;
+                    }
+                }
+                b'.' if !point => point = true,
+                _ => return None,
+            }
+        }
+        if seen == 0 || scale as usize > MOST_DIGITS {
+            return None;
+        }
+        Some(Self { units: if negative { -units } else { units }, scale }.normal())
+    }
+
+    /// A whole number.
+    pub fn whole(number: i64) -> Self {
+        Self { units: i128::from(number), scale: 0 }
+    }
+
+    /// How many digits stand after the point.
+    pub fn decimals(self) -> u32 {
+        self.scale
+    }
+
+    /// The fraction (`self` × `times` + `plus`) / `by`, with at most `decimals` digits after the
+    /// point; rounded where that loses digits and a rounding is named.
+    ///
+    /// Returns the number and whether digits were lost.
+    ///
+    /// # Errors
+    /// [`Inexact::NeedsRounding`] when digits would be lost and no rounding is named;
+    /// [`Inexact::TooLong`] when the number grows past what can be reckoned with exactly.
+    pub fn scaled(
+        self,
+        (times, plus, by): (i128, i128, i128),
+        decimals: u32,
+        rounding: Option<Rounding>,
+    ) -> Result<(Self, bool), Inexact> {
+        let tens = |power: u32| 10_i128.checked_pow(power).ok_or(Inexact::TooLong);
+        let long = Inexact::TooLong;
+        let over = tens(self.scale)?;
+        let above = self
+            .units
+            .checked_mul(times)
+            .and_then(|product| plus.checked_mul(over).and_then(|plus| product.checked_add(plus)))
+            .and_then(|sum| tens(decimals).ok().and_then(|tens| sum.checked_mul(tens)))
+            .ok_or(long)?;
+        let below = over.checked_mul(by).filter(|below| *below != 0).ok_or(long)?;
+        let (whole, rest) = (above / below, above % below);
+        if rest == 0 {
+            return Ok((Self { units: whole, scale: decimals }.normal(), false));
+        }
+        let rounding = rounding.ok_or(Inexact::NeedsRounding)?;
+        let twice = rest.unsigned_abs().checked_mul(2).ok_or(long)?;
+        let half = twice.cmp(&below.unsigned_abs());
+        let away = match rounding {
+            Rounding::Up => true,
+            Rounding::Down => false,
+            Rounding::HalfUp => half != Ordering::Less,
+            Rounding::HalfEven => half == Ordering::Greater || half == Ordering::Equal && whole % 2 != 0,
+        };
+        let step = if (above < 0) == (below < 0) { 1 } else { -1 };
+        let units = if away { whole + step } else { whole };
+        Ok((Self { units, scale: decimals }.normal(), true))
+    }
+
+    fn normal(mut self) -> Self {
+        while self.scale > 0 && self.units % 10 == 0 {
+            self.units /= 10;
+            self.scale -= 1;
+        }
+        self
+    }
+}
+
+fn decimal_length(units: i128) -> usize {
+    units.unsigned_abs().checked_ilog10().map_or(1, |log| log as usize + 1)
+}
+
+/// Why a number could not be brought into the wanted form.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Inexact {
+    /// Digits would be lost and no rounding is named.
+    NeedsRounding,
+    /// It grows past what can be reckoned with exactly.
+    TooLong,
+}
+
+impl Ord for Decimal {
+    fn cmp(&self, other: &Self) -> Ordering {
+        // Whole parts first; the rests are below one and have at most 30 digits, so both can be
+        // brought to the same scale without overflow.
+        let parts = |number: &Self| {
+            let tens = 10_i128.pow(number.scale.min(MOST_DIGITS as u32));
+            let rest = (number.units % tens)
+                * 10_i128.pow(MOST_DIGITS as u32 - number.scale.min(MOST_DIGITS as u32));
+            (number.units / tens, rest)
+        };
+        parts(self).cmp(&parts(other))
+    }
+}
+
+impl PartialOrd for Decimal {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl fmt::Display for Decimal {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.units < 0 {
+            f.write_str("-")?;
+        }
+        let tens = 10_u128.pow(self.scale.min(MOST_DIGITS as u32));
+        let units = self.units.unsigned_abs();
+        write!(f, "{}", units / tens)?;
+        if self.scale > 0 {
+            write!(f, ".{:0width$}", units % tens, width = self.scale as usize)?;
+        }
+        Ok(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn number(text: &str) -> Decimal {
+        Decimal::parse(text).unwrap()
+    }
+
+    #[test]
+    fn rounding_happens_only_when_named_and_as_named() {
+        let tenths = |text: &str, rounding| number(text).scaled((1, 0, 1), 1, rounding);
+        assert_eq!(tenths("2.25", None), Err(Inexact::NeedsRounding));
+        assert_eq!(tenths("2.50", None), Ok((number("2.5"), false)));
+        assert_eq!(tenths("2.25", Some(Rounding::HalfUp)), Ok((number("2.3"), true)));
+        assert_eq!(tenths("2.25", Some(Rounding::HalfEven)), Ok((number("2.2"), true)));
+        assert_eq!(tenths("-2.25", Some(Rounding::HalfUp)), Ok((number("-2.3"), true)));
+        assert_eq!(tenths("-2.21", Some(Rounding::Up)), Ok((number("-2.3"), true)));
+        assert_eq!(tenths("2.29", Some(Rounding::Down)), Ok((number("2.2"), true)));
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_written_reads_back_and_compares_like_integers(a in -999_999i64..999_999, b in -999_999i64..999_999, scale in 0u32..6) {
+            let (a, b) = (Decimal { units: a.into(), scale }, Decimal { units: b.into(), scale });
+            prop_assert_eq!(Decimal::parse(&a.to_string()), Some(a.normal()));
+            prop_assert_eq!(a.normal().cmp(&b.normal()), a.units.cmp(&b.units));
+        }
+
+        #[test]
+        fn no_text_panics(text in "[-+]?[0-9]{0,40}[.,]?[0-9]{0,40}") {
+            if let Some(number) = Decimal::parse(&text) {
+                let _ = number.scaled((45_359_237, 0, 100_000_000), 2, Some(Rounding::HalfUp));
+            }
+        }
+    }
+}

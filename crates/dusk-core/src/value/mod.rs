@@ -1,0 +1,81 @@
+//! Values as the target means them: exact numbers, units, civil dates, and how they are written.
+
+mod date_pattern;
+mod decimal;
+mod unit;
+
+use std::cmp::Ordering;
+
+use jiff::civil;
+
+pub(crate) use date_pattern::MONTHS;
+pub use date_pattern::{DatePattern, Moment};
+pub use decimal::{Decimal, Inexact, Rounding};
+pub use unit::{Unit, UnitConversion, UnitError};
+
+/// What a field holds, for comparing and for rules.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ValueType {
+    /// Text and codes.
+    Text,
+    /// Whole or decimal numbers.
+    Number,
+    /// A day.
+    Date,
+    /// A day and a time.
+    DateTime,
+    /// A time of day.
+    Time,
+    /// True or false.
+    Boolean,
+}
+
+impl ValueType {
+    /// What a steward calls it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Text => "text",
+            Self::Number => "number",
+            Self::Date => "date",
+            Self::DateTime => "date with a time",
+            Self::Time => "time",
+            Self::Boolean => "true or false",
+        }
+    }
+}
+
+/// A conformed value, beside its text, for comparing and for rules.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Value {
+    /// Nothing.
+    #[default]
+    Blank,
+    /// Text: the text stands beside it.
+    Text,
+    /// A number.
+    Number(Decimal),
+    /// A day.
+    Date(civil::Date),
+    /// A day and a time.
+    DateTime(civil::DateTime),
+    /// A time of day.
+    Time(civil::Time),
+    /// True or false.
+    Boolean(bool),
+}
+
+impl Value {
+    /// How two values of the same type compare; nothing for blanks and for differing types.
+    /// `texts` are the texts beside the values.
+    pub fn compare(self, other: Self, texts: (&str, &str)) -> Option<Ordering> {
+        Some(match (self, other) {
+            (Self::Text, Self::Text) => texts.0.cmp(texts.1),
+            (Self::Number(a), Self::Number(b)) => a.cmp(&b),
+            (Self::Date(a), Self::Date(b)) => a.cmp(&b),
+            (Self::DateTime(a), Self::DateTime(b)) => a.cmp(&b),
+            (Self::Time(a), Self::Time(b)) => a.cmp(&b),
+            (Self::Boolean(a), Self::Boolean(b)) => a.cmp(&b),
+            _ => return None,
+        })
+    }
+}

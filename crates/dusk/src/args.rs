@@ -1,0 +1,255 @@
+//! The command line as it is typed.
+
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+use jiff::civil::Date;
+
+/// Make an exported table fit the template that a target system demands, prove that it fits, and
+/// see what does not.
+///
+/// Exit status: 0 when everything was accepted, 1 when something was rejected or differs, 2 when
+/// it could not be done.
+#[derive(Debug, Parser)]
+#[command(name = "dusk", version, propagate_version = true, max_term_width = 100)]
+pub(crate) struct Args {
+    /// What to do.
+    #[command(subcommand)]
+    pub(crate) command: Command,
+
+    /// When to use colours; NO_COLOR is obeyed as well.
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub(crate) colour: Colour,
+
+    /// Print results only: no progress, no remarks.
+    #[arg(long, short, global = true)]
+    pub(crate) quiet: bool,
+}
+
+/// What to do.
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Write the demo data and run the whole job on it, showing each command.
+    #[command(after_help = "Example:\n  dusk demo my-demo")]
+    Demo(DemoArgs),
+
+    /// Run the whole job without writing anything: totals and causes.
+    #[command(
+        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
+    )]
+    Check(JobArgs),
+
+    /// Run the whole job and write a batch: upload files, rejects, findings, changes, receipt.
+    #[command(
+        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" -o batches/spring"
+    )]
+    Conform(ConformArgs),
+
+    /// Show the life of one row or one cell: what it was, each step, what it became, what was found.
+    #[command(
+        after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\""
+    )]
+    Explain(ExplainArgs),
+
+    /// Remembered translations: this source value means that code.
+    #[command(subcommand)]
+    Crosswalk(CrosswalkCommand),
+
+    /// The target's description.
+    #[command(subcommand)]
+    Target(TargetCommand),
+}
+
+/// Where the demo goes.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct DemoArgs {
+    /// The folder for the demo data; it must not be there yet.
+    #[arg(value_name = "DIR", default_value = "dusk-demo")]
+    pub(crate) folder: PathBuf,
+
+    /// The seed of the made-up data; the same seed makes the same data.
+    #[arg(long, value_name = "NUMBER", default_value_t = 2026)]
+    pub(crate) seed: u64,
+}
+
+/// Which mapping.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct MappingArgs {
+    /// The mapping.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
+    pub(crate) mapping: PathBuf,
+
+    /// The day of the run, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+}
+
+/// What a run is given.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct JobArgs {
+    /// The exported files, which together make one batch; "-" is standard input.
+    #[arg(value_name = "SOURCE", required = true)]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// List every cause, not only the largest.
+    #[arg(long)]
+    pub(crate) all_causes: bool,
+}
+
+/// What every run is given beside its sources.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct RunArgs {
+    #[command(flatten)]
+    pub(crate) mapping: MappingArgs,
+
+    /// A value that the mapping asks for at every run.
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    pub(crate) asked: Vec<(String, String)>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
+/// What `conform` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ConformArgs {
+    #[command(flatten)]
+    pub(crate) job: JobArgs,
+
+    /// The batch folder to make; batches/DATE-a (or -b, -c …) where it is not given.
+    #[arg(short, long, value_name = "FOLDER")]
+    pub(crate) out: Option<PathBuf>,
+}
+
+/// What `explain` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ExplainArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The row as a spreadsheet program numbers it.
+    #[arg(value_name = "ROW")]
+    pub(crate) row: u64,
+
+    /// The field; every field where it is not given.
+    #[arg(value_name = "FIELD")]
+    pub(crate) field: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+}
+
+/// What to do with crosswalks.
+#[derive(Debug, Subcommand)]
+pub(crate) enum CrosswalkCommand {
+    /// Remember that a source value means a code.
+    #[command(after_help = "Example:\n  dusk crosswalk add queen_colour \"yel.\" Y --by \"A. Clerk\"")]
+    Add {
+        /// The field.
+        field: String,
+        /// The value as the source has it; case and spaces do not count.
+        value: String,
+        /// The code that it means.
+        code: String,
+        /// Only inside this parent code.
+        #[arg(long, value_name = "CODE")]
+        within: Option<String>,
+        /// Who decided; your user name where it is not given.
+        #[arg(long, value_name = "NAME")]
+        by: Option<String>,
+        /// Why.
+        #[arg(long, value_name = "TEXT", default_value = "")]
+        note: String,
+        #[command(flatten)]
+        mapping: MappingArgs,
+    },
+    /// List what is remembered.
+    List {
+        /// The field; every field where it is not given.
+        field: Option<String>,
+        #[command(flatten)]
+        mapping: MappingArgs,
+        /// How to print the result.
+        #[arg(long, value_name = "FORMAT", default_value = "text")]
+        format: Format,
+    },
+    /// Forget a translation.
+    #[command(after_help = "Example:\n  dusk crosswalk remove queen_colour \"yel.\"")]
+    Remove {
+        /// The field.
+        field: String,
+        /// The value as the source has it.
+        value: String,
+        /// The translation inside this parent code.
+        #[arg(long, value_name = "CODE", default_value = "")]
+        within: String,
+        #[command(flatten)]
+        mapping: MappingArgs,
+    },
+}
+
+/// What to do with the target's description.
+#[derive(Debug, Subcommand)]
+pub(crate) enum TargetCommand {
+    /// Check the description itself and its code lists.
+    Check {
+        /// The description.
+        #[arg(value_name = "TARGET", default_value = "target.toml")]
+        target: PathBuf,
+    },
+}
+
+/// How to print a result.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    /// For people.
+    Text,
+    /// For programs.
+    Json,
+}
+
+/// When to use colours.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Colour {
+    /// On a terminal.
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+impl Colour {
+    /// Makes this choice hold for everything that is printed.
+    pub(crate) fn choose(self) {
+        match self {
+            Self::Auto => anstream::ColorChoice::Auto,
+            Self::Always => anstream::ColorChoice::Always,
+            Self::Never => anstream::ColorChoice::Never,
+        }
+        .write_global();
+    }
+}
+
+fn name_and_value(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((name, value)) if !name.trim().is_empty() => Ok((name.trim().to_owned(), value.to_owned())),
+        _ => Err("write NAME=VALUE, for example loaded_by=\"A. Clerk\"".into()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory as _;
+
+    #[test]
+    fn every_argument_is_well_formed_and_explained() {
+        let command = super::Args::command().help_expected(true);
+        command.debug_assert();
+    }
+}

@@ -1,0 +1,29 @@
+//! `dusk check`: the whole job without writing a batch.
+
+use super::{Loaded, Outcome, print, print_json};
+use crate::Ended;
+use crate::args::{Format, JobArgs};
+use crate::show::{Bar, Digest, Report, report_json};
+
+pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
+    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref))?;
+    let job = loaded.job();
+    let bar = Bar::new(loaded.bytes(), quiet);
+    let ready = job.prepare(&bar.reader("proving date orders"))?;
+    let summary = ready.check(&bar.reader("checking"))?;
+    bar.done();
+    match args.run.format {
+        Format::Json => print_json(&report_json(&ready, &summary, None))?,
+        Format::Text => {
+            let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
+            let report = Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet };
+            print(&format!("{digest}{report}"))?;
+        }
+    }
+    Ok(ended(summary.totals.rejected))
+}
+
+/// How a run with so many rejected rows ended.
+pub(super) fn ended(rejected: u64) -> Ended {
+    if rejected == 0 { Ended::AllAccepted } else { Ended::SomeRejected }
+}

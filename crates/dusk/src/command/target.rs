@@ -1,0 +1,39 @@
+//! `dusk target`: the target's description.
+
+use dusk_core::Error;
+use dusk_core::target::{FieldType, Target};
+
+use super::{Outcome, print};
+use crate::Ended;
+use crate::args::TargetCommand;
+
+pub(super) fn run(command: &TargetCommand) -> Outcome {
+    let TargetCommand::Check { target: path } = command;
+    match Target::read(path) {
+        Ok(target) => {
+            let lists = target.files.len().saturating_sub(1);
+            let required = target.fields.iter().filter(|field| field.required).count();
+            let codes: usize = target
+                .fields
+                .iter()
+                .filter_map(|field| match &field.kind {
+                    FieldType::Code { list, .. } | FieldType::Codes { list, .. } => Some(list.codes().len()),
+                    _ => None,
+                })
+                .sum();
+            print(&format!(
+                "{}: nothing wrong\n  {} fields ({required} required), {lists} code lists with {codes} codes, {} rules\n  the upload file has {} columns\n",
+                path.display(),
+                target.fields.len(),
+                target.rules.len(),
+                target.headings().len(),
+            ))?;
+            Ok(Ended::AllAccepted)
+        }
+        Err(Error::Problems(problems)) => {
+            print(&format!("{problems}\n\n{} to put right\n", problems.len()))?;
+            Ok(Ended::SomeRejected)
+        }
+        Err(other) => Err(other.into()),
+    }
+}

@@ -1,0 +1,122 @@
+//! `dusk demo`: the made-up data of the Fenmarrow Beekeepers' Association, and the whole job run
+//! on it, each command shown before its result.
+
+mod export;
+
+use std::fs::File;
+use std::io::BufWriter;
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+use dusk_core::Error;
+use dusk_core::files::write_whole;
+
+use crate::Ended;
+use crate::args::DemoArgs;
+use crate::command::{Failure, Outcome, print};
+
+/// The files that are not generated.
+const FILES: [(&str, &str); 6] = [
+    ("target.toml", include_str!("data/target.toml")),
+    ("mapping.toml", include_str!("data/mapping.toml")),
+    ("codes/region.csv", include_str!("data/codes/region.csv")),
+    ("codes/district.csv", include_str!("data/codes/district.csv")),
+    ("codes/queen-colour.csv", include_str!("data/codes/queen-colour.csv")),
+    ("codes/treatment.csv", include_str!("data/codes/treatment.csv")),
+];
+
+const EXPORT: &str = "spring-2026.csv";
+
+/// What everyone at the association would do, in order. A line without a command says why the
+/// next one is run.
+const STEPS: [(&str, &[&str]); 9] = [
+    ("Is the register's description sound?", &["target", "check"]),
+    ("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
+    ("What happened to one cell?", &["explain", EXPORT, "6", "honey_kg"]),
+    (
+        "A first batch. What fits is ready for the register; the rest is listed with reasons.",
+        &["conform", EXPORT],
+    ),
+    (
+        "Three decisions, each made once and remembered:",
+        &["crosswalk", "add", "queen_colour", "yel.", "Y", "--by", "A. Clerk"],
+    ),
+    ("", &["crosswalk", "add", "queen_colour", "wht", "W", "--by", "A. Clerk"]),
+    (
+        "",
+        &[
+            "crosswalk",
+            "add",
+            "queen_colour",
+            "light blue",
+            "B",
+            "--by",
+            "A. Clerk",
+            "--note",
+            "asked the keepers",
+        ],
+    ),
+    ("", &["crosswalk", "add", "marked", "done", "1", "--by", "A. Clerk"]),
+    (
+        "The same export again. What is left is truly wrong, and is mended in the records.",
+        &["conform", EXPORT],
+    ),
+];
+
+/// The day on which the demo happens.
+const TODAY: &str = "2026-04-30";
+
+/// Writes the demo data and runs the job.
+pub(crate) fn run(args: &DemoArgs) -> Outcome {
+    let folder = &args.folder;
+    if folder.symlink_metadata().is_ok() {
+        return Err(Error::Exists(folder.clone()).into());
+    }
+    write_files(folder, args.seed)?;
+    print(&format!(
+        "Demo data in {}: an export of hive inspections, the register's description, a mapping.\nEverything in it is made up.\n",
+        folder.display()
+    ))?;
+    let program = std::env::current_exe()
+        .map_err(|error| Failure::Stopped(format!("the program cannot find itself: {error}")))?;
+    for (why, words) in STEPS {
+        let words = with_settings(words);
+        let why = if why.is_empty() { String::new() } else { format!("\n# {why}\n") };
+        let shown: Vec<String> = words.iter().map(|word| crate::show::shell_word(word)).collect();
+        print(&format!("{why}$ dusk {}\n", shown.join(" ")))?;
+        let status = Command::new(&program)
+            .args(&words)
+            .current_dir(folder)
+            .stdin(Stdio::null())
+            .status()
+            .map_err(|error| Failure::Stopped(format!("the program cannot be run again: {error}")))?;
+        if status.code().is_none_or(|code| code > 1) {
+            return Err(Failure::Stopped(format!("the demo's command \"{}\" failed", words.join(" "))));
+        }
+    }
+    print(&format!(
+        "\nLook around: the batches are in {}, and every command above works there.\n",
+        folder.join("batches").display()
+    ))?;
+    Ok(Ended::AllAccepted)
+}
+
+/// The settings that each command of the demo needs: its day, and what the mapping asks for.
+fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
+    let settings: &[&str] = match words {
+        ["target", ..] => &[],
+        ["crosswalk", ..] => &["--today", TODAY],
+        _ => &["--today", TODAY, "--set", "loaded_by=A. Clerk"],
+    };
+    words.iter().chain(settings).copied().collect()
+}
+
+fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
+    for (name, text) in FILES {
+        write_whole(&folder.join(name), text.as_bytes())?;
+    }
+    let path = folder.join(EXPORT);
+    let mut file = BufWriter::new(File::create_new(&path).map_err(Error::writing(&path))?);
+    let export = export::Export { rows: 1_260, faulty: 60, habits: true, seed };
+    export.write(&mut file).and_then(|()| std::io::Write::flush(&mut file)).map_err(Error::writing(&path))
+}

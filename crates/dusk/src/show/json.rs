@@ -1,0 +1,116 @@
+//! Results for programs. The number of the form goes up when a key changes its meaning.
+
+use dusk_core::batch::{Explanation, Ready, Summary};
+use dusk_core::conform::Judged;
+use dusk_core::finding::{Cause, Finding};
+use serde_json::{Value, json};
+
+use super::causes::Causes;
+use super::made::Made;
+
+/// The number of the form of all JSON results.
+const FORM: u32 = 1;
+
+/// The result of a run.
+pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Made<'_>>) -> Value {
+    let causes = Causes { ready, causes: &summary.causes, all: true };
+    let sources: Vec<Value> = ready
+        .job
+        .sources
+        .iter()
+        .zip(&summary.sources)
+        .map(|(source, print)| {
+            json!({
+                "file": source.name, "bytes": print.bytes, "blake3": print.blake3,
+                "encoding": source.encoding.label(), "delimiter": source.delimiter.dialect.delimiter(),
+                "header_row": source.header_row, "columns": source.columns.to_vec(),
+            })
+        })
+        .collect();
+    let orders: Vec<Value> = ready
+        .date_orders
+        .iter()
+        .map(|(place, evidence)| {
+            let field = ready.job.target.fields.get(*place).map(|field| &field.name);
+            json!({"field": field, "order": evidence.proven().map(|order| order.word())})
+        })
+        .collect();
+    json!({
+        "form": FORM,
+        "totals": summary.totals,
+        "changed_cells": summary.changed_cells,
+        "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, causes.settle(cause))).collect::<Vec<_>>(),
+        "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
+        "sources": sources,
+        "date_orders": orders,
+        "batch": made.map(|made| json!({"folder": made.folder.display().to_string(), "outputs": made.outputs})),
+    })
+}
+
+fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value {
+    json!({
+        "finding": cause.kind.code(),
+        "severity": cause.kind.severity(),
+        "about": cause.about,
+        "value": cause.value,
+        "count": cause.count,
+        "first": {"source": source_name(ready, cause.source), "row": cause.row, "line": cause.line, "value": cause.example},
+        "wrong": cause.wrong,
+        "right": cause.right,
+        "settle": settle,
+    })
+}
+
+/// The life of a row, or of one cell of it.
+pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Option<usize>) -> Value {
+    let fields: Vec<Value> = ready
+        .plan
+        .fields
+        .iter()
+        .zip(&explanation.outcomes)
+        .enumerate()
+        .filter(|(place, _)| field.is_none_or(|wanted| wanted == *place))
+        .map(|(_, (plan, outcome))| {
+            let steps: Vec<Value> = outcome
+                .trail
+                .taken
+                .iter()
+                .map(|taken| json!({"step": taken.step.name(), "after": taken.after, "evidence": taken.evidence}))
+                .collect();
+            let accepted = outcome.faults.is_empty();
+            json!({"field": plan.field.name, "steps": steps, "upload": accepted.then_some(&outcome.text)})
+        })
+        .collect();
+    let cells: Vec<Value> =
+        explanation.cells.iter().map(|(column, cell)| json!({"column": column, "value": cell})).collect();
+    let fate = match explanation.fate {
+        Judged::Accepted => "accepted",
+        Judged::Rejected => "rejected",
+        Judged::LeftOut => "left out",
+    };
+    json!({
+        "form": FORM,
+        "source": explanation.source,
+        "row": explanation.row,
+        "line": explanation.line,
+        "fate": fate,
+        "cells": cells,
+        "fields": fields,
+        "findings": explanation.findings.iter().map(finding_json).collect::<Vec<_>>(),
+    })
+}
+
+fn finding_json(finding: &Finding) -> Value {
+    json!({
+        "finding": finding.fault.kind.code(),
+        "severity": finding.fault.kind.severity(),
+        "about": finding.about,
+        "value": finding.value,
+        "wrong": finding.fault.wrong,
+        "right": finding.fault.right,
+    })
+}
+
+fn source_name<'r>(ready: &'r Ready<'_>, place: usize) -> &'r str {
+    ready.job.sources.get(place).map_or("", |source| source.name.as_str())
+}

@@ -1,0 +1,86 @@
+//! Widths and lines: wide characters measured right, long texts broken at spaces.
+
+use unicode_width::UnicodeWidthStr as _;
+
+/// How many columns there are to write in: the terminal's, between 80 and 200.
+pub(super) fn width() -> usize {
+    // A pipe has no width; a hundred columns suit most places that a text ends up in.
+    terminal_size::terminal_size().map_or(100, |(width, _)| usize::from(width.0)).clamp(80, 200)
+}
+
+/// How many columns a text takes.
+pub(super) fn columns(text: &str) -> usize {
+    text.width()
+}
+
+/// The text with spaces after it up to `width` columns.
+pub(super) fn padded(text: &str, width: usize) -> String {
+    format!("{text}{}", " ".repeat(width.saturating_sub(columns(text))))
+}
+
+/// The text cut to `width` columns, with a mark where something was cut.
+pub(super) fn cut(text: &str, width: usize) -> String {
+    if columns(text) <= width {
+        return text.to_owned();
+    }
+    let mut kept = String::new();
+    for letter in text.chars() {
+        let mut buffer = [0; 4];
+        if columns(&kept) + columns(letter.encode_utf8(&mut buffer)) + 1 > width {
+            break;
+        }
+        kept.push(letter);
+    }
+    kept.push('…');
+    kept
+}
+
+/// A number with commas between groups of three digits.
+pub(super) fn grouped(number: u64) -> String {
+    let digits = number.to_string();
+    let mut grouped = String::new();
+    for (place, digit) in digits.chars().enumerate() {
+        if place > 0 && (digits.len() - place).is_multiple_of(3) {
+            grouped.push(',');
+        }
+        grouped.push(digit);
+    }
+    grouped
+}
+
+/// Breaks a text at spaces into lines of at most `width` columns. The first line may have begun
+/// already, `begun` columns in.
+pub(super) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {
+    let mut lines = Vec::new();
+    let mut line = String::new();
+    let mut used = begun;
+    for word in text.split(' ') {
+        let wide = columns(word);
+        let space = usize::from(!line.is_empty());
+        if used + space + wide > width && (used > 0) {
+            lines.push(std::mem::take(&mut line));
+            used = 0;
+        }
+        if !line.is_empty() {
+            line.push(' ');
+            used += 1;
+        }
+        line.push_str(word);
+        used += wide;
+    }
+    lines.push(line);
+    lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn wide_characters_are_measured_and_numbers_grouped() {
+        assert_eq!(padded("蜂蜜", 6), "蜂蜜  ");
+        assert_eq!(cut("蜂蜜 honey", 6), "蜂蜜 …");
+        assert_eq!([0, 999, 1000, 1234567].map(grouped), ["0", "999", "1,000", "1,234,567"]);
+        assert_eq!(wrapped("one two three", 9, 4), ["one", "two three"]);
+    }
+}

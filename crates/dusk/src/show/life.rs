@@ -1,0 +1,158 @@
+//! The life of a row or a cell.
+
+use std::fmt;
+
+use dusk_core::batch::{Explanation, Ready};
+use dusk_core::conform::{Input, Judged, Outcome};
+
+use super::layout::{columns, cut, padded, width, wrapped};
+use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
+use super::visible::visible;
+
+/// What became of one row, and why.
+pub(crate) struct Life<'r> {
+    pub(crate) ready: &'r Ready<'r>,
+    pub(crate) explanation: &'r Explanation,
+    pub(crate) field: Option<usize>,
+}
+
+impl fmt::Display for Life<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let explanation = self.explanation;
+        let fate = match explanation.fate {
+            Judged::Accepted => styled(GOOD, "accepted"),
+            Judged::Rejected => styled(WRONG, "rejected"),
+            Judged::LeftOut => styled(REMARK, "left out, because every cell is blank"),
+        };
+        let row = format!(
+            "row {} of {}",
+            explanation.row.with_line(explanation.line),
+            visible(&explanation.source)
+        );
+        writeln!(f, "{}: {fate}", styled(NAME, &row))?;
+        if explanation.outcomes.is_empty() && explanation.fate != Judged::LeftOut {
+            writeln!(f)?;
+            for (column, cell) in &explanation.cells {
+                writeln!(f, "  {}  \"{}\"", padded(&visible(column), 20), visible(cell))?;
+            }
+        }
+        for (place, (plan, outcome)) in self.ready.plan.fields.iter().zip(&explanation.outcomes).enumerate() {
+            if self.field.is_none_or(|wanted| wanted == place) {
+                writeln!(f)?;
+                self.one(
+                    f,
+                    &plan.field.name,
+                    &feed(self.ready, &plan.input),
+                    &self.source_text(&plan.input),
+                    outcome,
+                )?;
+            }
+        }
+        self.row_findings(f)
+    }
+}
+
+impl Life<'_> {
+    /// One field: what the source has, each step, what the upload file gets, what was found.
+    fn one(
+        &self,
+        f: &mut fmt::Formatter<'_>,
+        name: &str,
+        feed: &str,
+        source: &str,
+        outcome: &Outcome,
+    ) -> fmt::Result {
+        writeln!(f, "{}  {}", styled(NAME, name), styled(QUIET, feed))?;
+        let mut lines: Vec<(&str, String, String)> = vec![("source", quoted(source), String::new())];
+        for taken in &outcome.trail.taken {
+            lines.push((taken.step.name(), quoted(&taken.after), taken.evidence.clone()));
+        }
+        if outcome.faults.is_empty() {
+            lines.push((
+                "upload",
+                quoted(&outcome.text),
+                if outcome.trail.taken.is_empty() { "unchanged".into() } else { String::new() },
+            ));
+        }
+        let values = lines.iter().map(|(_, value, _)| columns(value)).max().unwrap_or(0).min(48);
+        for (step, value, evidence) in &lines {
+            let head = format!("  {}  {}", padded(step, 11), padded(&cut(value, 48), values));
+            let margin = columns(&head) + 2;
+            let mut evidence = wrapped(evidence, width().saturating_sub(margin).max(20), 0).into_iter();
+            writeln!(f, "{}", format!("{head}  {}", evidence.next().unwrap_or_default()).trim_end())?;
+            for more in evidence {
+                writeln!(f, "{}{more}", " ".repeat(margin))?;
+            }
+        }
+        for fault in &outcome.faults {
+            let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
+            for (place, line) in
+                wrapped(&format!("{}{right}", fault.wrong), width() - 15, 0).iter().enumerate()
+            {
+                let label = if place == 0 {
+                    styled(WRONG, &padded(fault.kind.severity().word(), 11))
+                } else {
+                    " ".repeat(11)
+                };
+                writeln!(f, "  {label}  {line}")?;
+            }
+        }
+        Ok(())
+    }
+
+    fn row_findings(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let whole_row = self.explanation.findings.iter().filter(|finding| finding.field.is_none());
+        for finding in whole_row {
+            let value = if finding.value.is_empty() {
+                String::new()
+            } else {
+                format!(" \"{}\"", visible(&finding.value))
+            };
+            let fault = &finding.fault;
+            let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
+            let text = format!("{}{value} {}{right}", finding.about, fault.wrong);
+            writeln!(f)?;
+            for (place, line) in wrapped(&text, width() - 10, 0).iter().enumerate() {
+                let label = if place == 0 {
+                    styled(WRONG, &padded(fault.kind.severity().word(), 6))
+                } else {
+                    " ".repeat(6)
+                };
+                writeln!(f, "{label}  {line}")?;
+            }
+        }
+        Ok(())
+    }
+
+    /// The cells that feed a field, as the source has them.
+    fn source_text(&self, input: &Input) -> String {
+        let cell = |slot: &usize| {
+            let wanted = self.ready.plan.wanted.get(*slot).copied().unwrap_or_default();
+            let found = self.explanation.cells.iter().find(|(column, _)| column == wanted);
+            found.map_or("", |(_, cell)| cell.as_str())
+        };
+        match input {
+            Input::Nothing | Input::Constant(_) => String::new(),
+            Input::Column(slot) => cell(slot).to_owned(),
+            Input::Join(_) => input.columns().map(cell).collect::<Vec<_>>().join(" + "),
+        }
+    }
+}
+
+/// What feeds a field, in words.
+fn feed(ready: &Ready<'_>, input: &Input) -> String {
+    let name = |slot: &usize| ready.plan.wanted.get(*slot).copied().unwrap_or_default();
+    match input {
+        Input::Nothing => "fed by nothing".into(),
+        Input::Constant(_) => "the same in every record".into(),
+        Input::Column(slot) => format!("from \"{}\"", name(slot)),
+        Input::Join(_) => {
+            let names: Vec<String> = input.columns().map(|slot| format!("\"{}\"", name(slot))).collect();
+            format!("joined from {}", names.join(", "))
+        }
+    }
+}
+
+fn quoted(text: &str) -> String {
+    if text.is_empty() { "(blank)".into() } else { format!("\"{}\"", visible(text)) }
+}

@@ -1,0 +1,38 @@
+//! What a batch folder holds.
+
+use std::fmt;
+use std::path::Path;
+
+use dusk_core::batch::OutputPrint;
+
+use super::layout::{columns, grouped, padded};
+use super::style::{NAME, styled};
+
+/// The batch that was made.
+pub(crate) struct Made<'r> {
+    pub(crate) folder: &'r Path,
+    pub(crate) outputs: &'r [OutputPrint],
+}
+
+impl fmt::Display for Made<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        writeln!(f, "{}", styled(NAME, &format!("{}/", self.folder.display())))?;
+        let widest = self.outputs.iter().map(|output| columns(&output.file)).max().unwrap_or(0);
+        for output in self.outputs {
+            let rows = output.rows.map_or_else(String::new, |rows| format!("{:>9} rows", grouped(rows)));
+            let says = match output.file.as_str() {
+                "rejects.csv" => "  as the source has them, with the reasons",
+                "findings.csv" => "  one for each finding",
+                "changes.csv" => "  one for each distinct change",
+                _ => "  for the target",
+            };
+            writeln!(f, "  {}  {rows}{says}", padded(&output.file, widest))?;
+        }
+        writeln!(
+            f,
+            "  {}  {:>14}  counts, settings and hashes of all of it\n",
+            padded("receipt.json", widest),
+            ""
+        )
+    }
+}

@@ -1,0 +1,23 @@
+//! What people see in the terminal, and what programs get instead.
+
+mod causes;
+mod crosswalks;
+mod digest;
+mod json;
+mod layout;
+mod life;
+mod made;
+mod progress;
+mod report;
+mod style;
+mod visible;
+
+pub(crate) use crosswalks::crosswalk_table;
+pub(crate) use digest::Digest;
+pub(crate) use json::{life_json, report_json};
+pub(crate) use life::Life;
+pub(crate) use made::Made;
+pub(crate) use progress::Bar;
+pub(crate) use report::Report;
+pub(crate) use style::failure;
+pub(crate) use visible::{shell_word, visible};

@@ -1,0 +1,57 @@
+//! A progress bar on standard error, once a run has taken longer than a second.
+
+use std::cell::Cell;
+use std::time::{Duration, Instant};
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+
+use super::layout::grouped;
+
+/// How long a run may take before a bar is shown.
+const PATIENCE: Duration = Duration::from_secs(1);
+
+/// A progress bar over all bytes of a run's sources.
+pub(crate) struct Bar {
+    bar: ProgressBar,
+    began: Instant,
+    shown: Cell<bool>,
+    wanted: bool,
+}
+
+impl Bar {
+    /// A bar for so many bytes; a quiet run has none, and neither has one whose standard error is
+    /// not a terminal.
+    pub(crate) fn new(bytes: u64, quiet: bool) -> Self {
+        let bar = ProgressBar::with_draw_target(Some(bytes), ProgressDrawTarget::hidden());
+        let style = ProgressStyle::with_template("{prefix} {wide_bar} {percent:>3} %  {msg}  {eta} left");
+        if let Ok(style) = style {
+            bar.set_style(style.progress_chars("━╸ "));
+        }
+        Self { bar, began: Instant::now(), shown: Cell::new(false), wanted: !quiet }
+    }
+
+    /// What a pass over the sources reports to: rows and bytes so far.
+    pub(crate) fn reader(&self, doing: &'static str) -> impl Fn(u64, u64) + '_ {
+        self.bar.set_prefix(doing);
+        let began = Instant::now();
+        move |rows, bytes| {
+            if !self.wanted || self.began.elapsed() < PATIENCE {
+                return;
+            }
+            if !self.shown.replace(true) {
+                self.bar.set_draw_target(ProgressDrawTarget::stderr());
+            }
+            self.bar.set_position(bytes);
+            let milliseconds = u64::try_from(began.elapsed().as_millis()).unwrap_or(u64::MAX).max(1);
+            if rows > 0 {
+                let rate = rows.saturating_mul(1000) / milliseconds;
+                self.bar.set_message(format!("{} rows, {} rows/s", grouped(rows), grouped(rate)));
+            }
+        }
+    }
+
+    /// Takes the bar away.
+    pub(crate) fn done(&self) {
+        self.bar.finish_and_clear();
+    }
+}
