@@ -2,14 +2,10 @@
 
 use super::pipeline::Tray;
 use crate::Result;
-use crate::conform::{Conformer, Judged, NewChange, Plan};
+use crate::conform::{Changes, Conformer, Judged, Plan};
 use crate::finding::Finding;
 use crate::source::{Line, Row, RowBuffers, Rows, Source};
 use crate::validate::KeyPrint;
-
-/// After how many different changes a worker begins numbering anew, so that neither side has to
-/// remember more.
-const MOST_CHANGES: u32 = 8_192;
 
 /// What a worker makes of a block.
 #[derive(Debug, Default)]
@@ -22,12 +18,8 @@ pub(super) struct Conformed {
     pub(super) records: Vec<u8>,
     /// What was found, in the order of the rows.
     pub(super) findings: Vec<Finding>,
-    /// The numbers of the accepted records' changes.
-    pub(super) changes: Vec<u32>,
-    /// The changes met for the first time, numbered on from the last.
-    pub(super) new_changes: Vec<NewChange>,
-    /// True when this worker numbers anew after this block.
-    pub(super) renumbers: bool,
+    /// The changes of the accepted records.
+    pub(super) changes: Changes,
 }
 
 /// What became of one row. The ends are those of the row's share in the block's buffers.
@@ -39,7 +31,10 @@ pub(super) struct RowFate {
     pub(super) text: std::ops::Range<usize>,
     pub(super) records_end: usize,
     pub(super) findings_end: usize,
-    pub(super) changes_end: usize,
+    pub(super) numbers_end: usize,
+    pub(super) singles_end: usize,
+    /// How many cells of the record were changed.
+    pub(super) changed: u32,
     pub(super) key: Option<KeyPrint>,
 }
 
@@ -66,7 +61,7 @@ impl<'p> BlockWorker<'p> {
             number,
             sources,
             columns,
-            conformer: Conformer::new(plan)?,
+            conformer: Conformer::new(plan, false)?,
             has_key,
             buffers: RowBuffers::default(),
         })
@@ -79,7 +74,6 @@ impl<'p> BlockWorker<'p> {
         result.records.clear();
         result.findings.clear();
         result.changes.clear();
-        result.new_changes.clear();
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -94,9 +88,10 @@ impl<'p> BlockWorker<'p> {
             let whole = row.len() == source.columns.len() && !row.is_misquoted();
             let key =
                 if self.has_key && judged != Judged::LeftOut && whole { self.conformer.key() } else { None };
+            let mut changed = 0;
             if judged == Judged::Accepted {
                 self.conformer.write(&mut result.records);
-                self.conformer.note_changes(&mut result.changes, &mut result.new_changes);
+                changed = self.conformer.note_changes(&row, columns, &mut result.changes);
             }
             result.rows.push(RowFate {
                 row: row.row(),
@@ -105,14 +100,12 @@ impl<'p> BlockWorker<'p> {
                 text: row.range(),
                 records_end: result.records.len(),
                 findings_end: result.findings.len(),
-                changes_end: result.changes.len(),
+                numbers_end: result.changes.numbers.len(),
+                singles_end: result.changes.singles_len(),
+                changed,
                 key,
             });
         }
         self.buffers = rows.into_buffers();
-        result.renumbers = self.conformer.announced() >= MOST_CHANGES;
-        if result.renumbers {
-            self.conformer.renumber();
-        }
     }
 }

@@ -7,117 +7,119 @@ use std::cmp::Ordering;
 use std::collections::BinaryHeap;
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Seek};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use hashbrown::HashMap;
+use hashbrown::hash_map::Entry;
 
 use super::lists::ListFile;
 use super::output::OutputPrint;
-use crate::conform::NewChange;
-use crate::source::{Row, Source};
+use super::job::Ready;
+use super::sink::Place;
+use crate::conform::{ChangeKey, Conformer, shown_raw};
+use crate::source::Row;
 use crate::{Error, Result};
 
-/// How many bytes of text the table may hold before it is written out.
-const MOST_TEXT: usize = 6 * 1024 * 1024;
-
-/// A distinct change. The order is that of the list: by field in the template's order, then by
-/// the value before.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
-struct Change {
-    field: usize,
-    before: String,
-    after: String,
-    steps: String,
-    evidence: String,
-}
+/// How many bytes the table may take before it is written out.
+const MOST_BYTES: usize = 12 * 1024 * 1024;
 
 /// How often a change was made, and where first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 struct Made {
     rows: u64,
-    source: usize,
-    row: Row,
+    first: Place,
 }
 
 impl Made {
     fn add(&mut self, other: Self) {
         self.rows += other.rows;
-        if (other.source, other.row) < (self.source, self.row) {
-            (self.source, self.row) = (other.source, other.row);
-        }
+        self.first = self.first.min(other.first);
     }
 }
 
-/// Counts the changes of a batch.
+/// Counts the changes of a batch. A change is kept as what makes it what it is; what it comes to,
+/// and on what evidence, is conformed again when the list is written.
 #[derive(Debug)]
-pub(super) struct Changes {
-    folder: std::path::PathBuf,
-    /// The changes that each worker announced, by its own numbers, with how often they were made.
-    workers: Vec<Vec<(Change, Option<Made>)>>,
-    table: HashMap<Change, Made>,
-    text: usize,
+pub(super) struct ChangeCounts {
+    folder: PathBuf,
+    /// What each worker announced, by its own numbers, and how often it was made.
+    workers: Vec<(Vec<ChangeKey>, Vec<Option<Made>>)>,
+    table: HashMap<ChangeKey, Made>,
+    scratch: ChangeKey,
+    bytes: usize,
     spilled: Vec<File>,
 }
 
-impl Changes {
+impl ChangeCounts {
     /// Begins counting; what does not fit into memory goes to temporary files in `folder`.
     pub(super) fn new(folder: &Path) -> Self {
+        let scratch = ChangeKey { field: 0, raw: String::new(), inside: String::new() };
         Self {
             folder: folder.to_path_buf(),
             workers: Vec::new(),
             table: HashMap::new(),
-            text: 0,
+            scratch,
+            bytes: 0,
             spilled: Vec::new(),
         }
     }
 
-    pub(super) fn announce(&mut self, worker: usize, change: NewChange) {
+    pub(super) fn announce(&mut self, worker: usize, change: ChangeKey) {
         while self.workers.len() <= worker {
-            self.workers.push(Vec::new());
+            self.workers.push((Vec::new(), Vec::new()));
         }
-        if let Some(announced) = self.workers.get_mut(worker) {
-            let (steps, evidence) = (change.trail.steps(), change.trail.evidence());
-            let change =
-                Change { field: change.field, before: change.before, after: change.after, steps, evidence };
-            announced.push((change, None));
+        if let Some((changes, made)) = self.workers.get_mut(worker) {
+            changes.push(change);
+            made.push(None);
         }
     }
 
-    pub(super) fn made(&mut self, worker: usize, number: u32, source: usize, row: Row) {
-        let announced = self.workers.get_mut(worker).and_then(|announced| announced.get_mut(number as usize));
-        if let Some((_, made)) = announced {
-            let now = Made { rows: 1, source, row };
-            match made {
-                Some(made) => made.add(now),
-                None => *made = Some(now),
+    /// Counts a record's changes by their numbers.
+    pub(super) fn made(&mut self, worker: usize, numbers: &[u32], place: Place) {
+        let Some((_, counts)) = self.workers.get_mut(worker) else { return };
+        for number in numbers {
+            match counts.get_mut(*number as usize) {
+                // A worker's blocks come in order, so the first place is the first.
+                Some(Some(made)) => made.rows += 1,
+                Some(none) => *none = Some(Made { rows: 1, first: place }),
+                None => {}
             }
         }
     }
 
-    /// Takes over what a worker announced, since it numbers anew.
-    pub(super) fn take_over(&mut self, worker: usize) -> Result<()> {
-        let announced = self.workers.get_mut(worker).map(std::mem::take).unwrap_or_default();
-        for (change, made) in announced {
-            let Some(made) = made else { continue };
-            match self.table.entry(change) {
-                hashbrown::hash_map::Entry::Occupied(mut known) => known.get_mut().add(made),
-                hashbrown::hash_map::Entry::Vacant(space) => {
-                    let change = space.key();
-                    self.text += 160
-                        + change.before.len()
-                        + change.after.len()
-                        + change.steps.len()
-                        + change.evidence.len();
-                    space.insert(made);
-                }
+    /// Counts one change that has no number.
+    pub(super) fn made_once(&mut self, (field, raw, inside): (usize, &str, &str), place: Place) -> Result<()> {
+        self.scratch.field = field;
+        self.scratch.raw.clear();
+        self.scratch.raw.push_str(raw);
+        self.scratch.inside.clear();
+        self.scratch.inside.push_str(inside);
+        match self.table.get_mut(&self.scratch) {
+            Some(made) => {
+                made.add(Made { rows: 1, first: place });
+                Ok(())
             }
+            None => self.insert(self.scratch.clone(), Made { rows: 1, first: place }),
         }
-        if self.text > MOST_TEXT { self.spill() } else { Ok(()) }
     }
 
-    fn sorted(&mut self) -> Vec<(Change, Made)> {
-        self.text = 0;
-        let mut changes: Vec<(Change, Made)> = self.table.drain().collect();
+    fn insert(&mut self, change: ChangeKey, made: Made) -> Result<()> {
+        // What an entry takes beside its text, spare room in the table included.
+        const BESIDE: usize = 192;
+        let text = change.raw.len() + change.inside.len();
+        match self.table.entry(change) {
+            Entry::Occupied(mut known) => known.get_mut().add(made),
+            Entry::Vacant(space) => {
+                space.insert(made);
+                self.bytes += BESIDE + text;
+            }
+        }
+        if self.bytes > MOST_BYTES { self.spill() } else { Ok(()) }
+    }
+
+    fn sorted(&mut self) -> Vec<(ChangeKey, Made)> {
+        self.bytes = 0;
+        let mut changes: Vec<(ChangeKey, Made)> = self.table.drain().collect();
         changes.sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
         changes
     }
@@ -128,11 +130,11 @@ impl Changes {
         let mut writer = csv::Writer::from_writer(BufWriter::new(file));
         let wrong = |error: csv::Error| Error::writing(&folder)(error.into());
         for (change, made) in self.sorted() {
-            let Change { field, before, after, steps, evidence } = &change;
+            let Place { source, row } = made.first;
             let numbers =
-                [*field as u64, made.rows, made.source as u64, made.row.0].map(|number| number.to_string());
+                [change.field as u64, made.rows, source as u64, row.0].map(|number| number.to_string());
             let [field, rows, source, row] = &numbers;
-            writer.write_record([field, before, after, steps, evidence, rows, source, row]).map_err(wrong)?;
+            writer.write_record([field, &change.raw, &change.inside, rows, source, row]).map_err(wrong)?;
         }
         let buffered = writer.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;
         let mut file = buffered.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;
@@ -141,46 +143,73 @@ impl Changes {
         Ok(())
     }
 
-    /// Writes the list.
-    pub(super) fn write(mut self, folder: &Path, fields: &[&str], sources: &[Source]) -> Result<OutputPrint> {
-        for worker in 0..self.workers.len() {
-            self.take_over(worker)?;
+    /// Writes the list into `folder`.
+    pub(super) fn write(mut self, folder: &Path, ready: &Ready<'_>) -> Result<OutputPrint> {
+        for (changes, counts) in std::mem::take(&mut self.workers) {
+            for (change, made) in changes.into_iter().zip(counts) {
+                if let Some(made) = made {
+                    self.insert(change, made)?;
+                }
+            }
         }
-        const HEADER: [&str; 8] =
-            ["field", "before", "after", "steps", "evidence", "rows", "first_source", "first_row"];
-        let mut list = ListFile::create(folder, "changes.csv", HEADER)?;
-        let mut write = |change: &Change, made: &Made| {
-            let field = fields.get(change.field).copied().unwrap_or_default();
-            let (rows, row) = (made.rows.to_string(), made.row.to_string());
-            let source = sources.get(made.source).map_or("", |source| source.name.as_str());
-            list.append([
-                field,
-                &change.before,
-                &change.after,
-                &change.steps,
-                &change.evidence,
-                &rows,
-                source,
-                &row,
-            ])
-        };
+        let mut list = ChangeList::create(folder, ready)?;
         let in_memory = self.sorted();
-        if self.spilled.is_empty() {
-            for (change, made) in &in_memory {
-                write(change, made)?;
-            }
-        } else {
-            let mut runs: Vec<Run> = vec![Box::new(in_memory.into_iter().map(Ok))];
-            for file in std::mem::take(&mut self.spilled) {
-                runs.push(read_back(file, &self.folder));
-            }
-            merge(runs, &mut write)?;
+        let mut runs: Vec<Run> = vec![Box::new(in_memory.into_iter().map(Ok))];
+        for file in std::mem::take(&mut self.spilled) {
+            runs.push(read_back(file, &self.folder));
         }
+        merge(runs, &mut |change, made| list.append(change, made))?;
         list.finish()
     }
 }
 
-type Run = Box<dyn Iterator<Item = Result<(Change, Made)>>>;
+/// The list itself: changes come in order, are conformed again, and alike ones become one row.
+struct ChangeList<'r> {
+    ready: &'r Ready<'r>,
+    conformer: Conformer<'r>,
+    list: ListFile,
+    /// Field, before, after, steps, evidence.
+    last: Option<([String; 5], Made)>,
+}
+
+impl<'r> ChangeList<'r> {
+    fn create(folder: &Path, ready: &'r Ready<'r>) -> Result<Self> {
+        const HEADER: [&str; 8] =
+            ["field", "before", "after", "steps", "evidence", "rows", "first_source", "first_row"];
+        let list = ListFile::create(folder, "changes.csv", HEADER)?;
+        Ok(Self { ready, conformer: Conformer::new(&ready.plan, true)?, list, last: None })
+    }
+
+    fn append(&mut self, change: &ChangeKey, made: Made) -> Result<()> {
+        let outcome = self.conformer.again(change);
+        let field = self.ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
+        let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
+        let row = [field.to_owned(), shown_raw(&change.raw), outcome.text, steps, evidence];
+        match &mut self.last {
+            Some((last, all)) if *last == row => all.add(made),
+            _ => {
+                self.write_last()?;
+                self.last = Some((row, made));
+            }
+        }
+        Ok(())
+    }
+
+    fn write_last(&mut self) -> Result<()> {
+        let Some((row, made)) = self.last.take() else { return Ok(()) };
+        let sources = self.ready.job.sources;
+        let source = sources.get(made.first.source).map_or("", |source| source.name.as_str());
+        let numbers = [made.rows.to_string(), source.to_owned(), made.first.row.to_string()];
+        self.list.append(row.iter().chain(&numbers).map(String::as_str))
+    }
+
+    fn finish(mut self) -> Result<OutputPrint> {
+        self.write_last()?;
+        self.list.finish()
+    }
+}
+
+type Run = Box<dyn Iterator<Item = Result<(ChangeKey, Made)>>>;
 
 fn read_back(file: File, folder: &Path) -> Run {
     let folder = folder.to_path_buf();
@@ -189,20 +218,15 @@ fn read_back(file: File, folder: &Path) -> Run {
         let record = record.map_err(|error| Error::reading(&folder)(error.into()))?;
         let text = |place: usize| record.get(place).unwrap_or_default().to_owned();
         let number = |place: usize| text(place).parse::<u64>().unwrap_or(0);
-        let change = Change {
-            field: number(0) as usize,
-            before: text(1),
-            after: text(2),
-            steps: text(3),
-            evidence: text(4),
-        };
-        Ok((change, Made { rows: number(5), source: number(6) as usize, row: Row(number(7)) }))
+        let change = ChangeKey { field: number(0) as usize, raw: text(1), inside: text(2) };
+        let first = Place { source: number(4) as usize, row: Row(number(5)) };
+        Ok((change, Made { rows: number(3), first }))
     }))
 }
 
 /// The first change of a run that is left, ordered so that a heap gives the smallest first.
 struct Head {
-    change: Change,
+    change: ChangeKey,
     made: Made,
     run: usize,
 }
@@ -228,7 +252,7 @@ impl PartialEq for Head {
 impl Eq for Head {}
 
 /// Merges sorted runs, adding up what is the same change in several of them.
-fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&Change, &Made) -> Result<()>) -> Result<()> {
+fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&ChangeKey, Made) -> Result<()>) -> Result<()> {
     let mut heads = BinaryHeap::new();
     let advance = |runs: &mut Vec<Run>, heads: &mut BinaryHeap<Head>, run: usize| -> Result<()> {
         if let Some(next) = runs.get_mut(run).and_then(Iterator::next) {
@@ -248,41 +272,8 @@ fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&Change, &Made) -> Result<()
                 advance(&mut runs, &mut heads, same.run)?;
             }
         }
-        write(&change, &made)?;
+        write(&change, made)?;
     }
     Ok(())
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::conform::Trail;
-
-    #[test]
-    fn changes_that_did_not_fit_into_memory_are_counted_as_if_they_had() {
-        let folder = tempfile::tempdir().unwrap();
-        let counted = |spill: bool| {
-            let mut changes = Changes::new(folder.path());
-            for round in 0..3u64 {
-                for number in 0..50u32 {
-                    let before = format!("v{}", (u64::from(number) * 7 + round) % 60);
-                    changes.announce(
-                        0,
-                        NewChange { field: 0, before, after: "x".into(), trail: Trail::default() },
-                    );
-                    changes.made(0, number, 0, Row(100 - round * 10 + u64::from(number)));
-                }
-                changes.take_over(0).unwrap();
-                if spill {
-                    changes.spill().unwrap();
-                }
-            }
-            let out = tempfile::tempdir().unwrap();
-            changes.write(out.path(), &["field"], &[]).unwrap();
-            std::fs::read_to_string(out.path().join("changes.csv")).unwrap()
-        };
-        let (in_memory, spilled) = (counted(false), counted(true));
-        assert_eq!(in_memory, spilled);
-        assert!(in_memory.lines().count() > 50);
-    }
-}

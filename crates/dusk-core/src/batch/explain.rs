@@ -46,7 +46,7 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
     let mut collector = Collector { source, row, findings: Vec::new() };
     ready.run(&mut collector, progress)?;
     let columns = ready.plan.bind(opened)?;
-    let mut conformer = Conformer::new(&ready.plan)?;
+    let mut conformer = Conformer::new(&ready.plan, true)?;
     let mut blocks = opened.blocks()?;
     let mut text = String::new();
     while let Some(block) = blocks.next(std::mem::take(&mut text))? {

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::block::{BlockWorker, Conformed, RowFate};
 use super::job::Ready;
 use super::pipeline::{Progress, Tray, in_order};
-use super::sink::{Nowhere, Sink};
+use super::sink::{Nowhere, Place, Sink};
 use crate::conform::{Conformer, Judged};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::source::{Row, RowCells, Rows, SourcePrint};
@@ -65,7 +65,7 @@ impl Ready<'_> {
         let mut end = OrderedEnd {
             ready: self,
             columns: &columns,
-            conformer: Conformer::new(&self.plan)?,
+            conformer: Conformer::new(&self.plan, false)?,
             keys: Keys::default(),
             starts: Vec::new(),
             totals: Totals::default(),
@@ -117,10 +117,10 @@ struct OrderedEnd<'r, 's> {
 impl OrderedEnd<'_, '_> {
     fn take(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
         let worker = tray.result.worker;
-        for change in tray.result.new_changes.drain(..) {
+        for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
-        let (mut record, mut found, mut change) = (0, 0, 0);
+        let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
         for place in 0..tray.result.rows.len() {
             let Some(fate) = tray.result.rows.get(place).cloned() else { break };
             let number = self.number(tray.source, fate.row)?;
@@ -134,18 +134,19 @@ impl OrderedEnd<'_, '_> {
             if fate.judged == Judged::Accepted && duplicate.is_none() {
                 self.totals.accepted += 1;
                 self.sink.accepted(result.records.get(record..fate.records_end).unwrap_or_default())?;
-                for number in result.changes.get(change..fate.changes_end).unwrap_or_default() {
-                    self.changed_cells += 1;
-                    self.sink.changed(worker, *number, tray.source, fate.row)?;
+                self.changed_cells += u64::from(fate.changed);
+                let place = Place { source: tray.source, row: fate.row };
+                let numbers = result.changes.numbers.get(numbered..fate.numbers_end).unwrap_or_default();
+                self.sink.changed(worker, numbers, place)?;
+                for change in result.changes.singles(single..fate.singles_end) {
+                    self.sink.changed_once(change, place)?;
                 }
             } else {
                 let findings = result.findings.get(found..fate.findings_end).unwrap_or_default();
                 self.reject(tray, &fate, findings, duplicate)?;
             }
-            (record, found, change) = (fate.records_end, fate.findings_end, fate.changes_end);
-        }
-        if tray.result.renumbers {
-            self.sink.renumbered(worker)?;
+            (record, found) = (fate.records_end, fate.findings_end);
+            (numbered, single) = (fate.numbers_end, fate.singles_end);
         }
         Ok(())
     }

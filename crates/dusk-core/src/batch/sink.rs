@@ -1,7 +1,7 @@
 //! Who takes the results of a run.
 
 use crate::Result;
-use crate::conform::NewChange;
+use crate::conform::ChangeKey;
 use crate::finding::Finding;
 use crate::source::{Row, RowCells};
 
@@ -23,19 +23,27 @@ pub(super) trait Sink {
     }
 
     /// A change that a worker meets for the first time; its number is the worker's next.
-    fn new_change(&mut self, _worker: usize, _change: NewChange) -> Result<()> {
+    fn new_change(&mut self, _worker: usize, _change: ChangeKey) -> Result<()> {
         Ok(())
     }
 
-    /// An accepted record's cell was changed as the worker's change of that number says.
-    fn changed(&mut self, _worker: usize, _number: u32, _source: usize, _row: Row) -> Result<()> {
+    /// An accepted record's cells were changed as the worker's changes of these numbers say.
+    fn changed(&mut self, _worker: usize, _numbers: &[u32], _place: Place) -> Result<()> {
         Ok(())
     }
 
-    /// The worker numbers anew from here.
-    fn renumbered(&mut self, _worker: usize) -> Result<()> {
+    /// An accepted record's cell was changed in a way that has no number: field, raw value and
+    /// parent's code.
+    fn changed_once(&mut self, _change: (usize, &str, &str), _place: Place) -> Result<()> {
         Ok(())
     }
+}
+
+/// Where a record is: its source, from 0, and its row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct Place {
+    pub(super) source: usize,
+    pub(super) row: Row,
 }
 
 /// Takes nothing: the totals and causes of the run are enough.

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use super::changes::Changes;
+use super::changes::ChangeCounts;
 use super::folder::BatchFolder;
 use super::job::Ready;
 use super::lists::{FindingsList, RejectsList};
@@ -10,12 +10,12 @@ use super::output::OutputPrint;
 use super::pipeline::Progress;
 use super::receipt::Receipt;
 use super::run::Summary;
-use super::sink::Sink;
+use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
 use crate::Result;
-use crate::conform::NewChange;
+use crate::conform::ChangeKey;
 use crate::finding::Finding;
-use crate::source::{Row, RowCells};
+use crate::source::RowCells;
 
 /// Runs the whole job and writes the batch folder at `path`, whole or not at all.
 ///
@@ -35,14 +35,13 @@ pub fn write_batch(
         upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
         findings: FindingsList::create(folder.work(), sources)?,
         rejects: RejectsList::create(folder.work(), sources)?,
-        changes: Changes::new(folder.work()),
+        changes: ChangeCounts::new(folder.work()),
     };
     let summary = ready.run(&mut writer, progress)?;
-    let fields: Vec<&str> = target.fields.iter().map(|field| field.name.as_str()).collect();
     let mut outputs = writer.upload.finish()?;
     outputs.push(writer.rejects.finish()?);
     outputs.push(writer.findings.finish()?);
-    outputs.push(writer.changes.write(folder.work(), &fields, sources)?);
+    outputs.push(writer.changes.write(folder.work(), ready)?);
     Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
     Ok((summary, folder.finish()?, outputs))
 }
@@ -51,7 +50,7 @@ struct BatchWriter<'t> {
     upload: UploadFiles<'t>,
     findings: FindingsList,
     rejects: RejectsList,
-    changes: Changes,
+    changes: ChangeCounts,
 }
 
 impl Sink for BatchWriter<'_> {
@@ -67,17 +66,17 @@ impl Sink for BatchWriter<'_> {
         self.findings.append(finding)
     }
 
-    fn new_change(&mut self, worker: usize, change: NewChange) -> Result<()> {
+    fn new_change(&mut self, worker: usize, change: ChangeKey) -> Result<()> {
         self.changes.announce(worker, change);
         Ok(())
     }
 
-    fn changed(&mut self, worker: usize, number: u32, source: usize, row: Row) -> Result<()> {
-        self.changes.made(worker, number, source, row);
+    fn changed(&mut self, worker: usize, numbers: &[u32], place: Place) -> Result<()> {
+        self.changes.made(worker, numbers, place);
         Ok(())
     }
 
-    fn renumbered(&mut self, worker: usize) -> Result<()> {
-        self.changes.take_over(worker)
+    fn changed_once(&mut self, change: (usize, &str, &str), place: Place) -> Result<()> {
+        self.changes.made_once(change, place)
     }
 }

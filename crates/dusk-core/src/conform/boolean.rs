@@ -24,7 +24,7 @@ pub(super) fn conform<'w>(
             if fold(word) == folded {
                 if text != result {
                     let meaning = if meaning { "true" } else { "false" };
-                    trail.took(Step::Boolean, result, format!("\"{text}\" means {meaning}"));
+                    trail.took(Step::Boolean, result, || format!("\"{text}\" means {meaning}"));
                 }
                 return Ok((result, meaning));
             }

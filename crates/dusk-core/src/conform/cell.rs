@@ -18,8 +18,6 @@ pub(super) const JOINT: char = '\u{1f}';
 /// What became of one cell.
 #[derive(Debug, Clone, Default)]
 pub struct Outcome {
-    /// The value as the source has it; kept only when it changed or has a fault.
-    pub raw: String,
     /// The conformed text; several codes are parted by bars.
     pub text: String,
     /// The same as a value.
@@ -30,19 +28,20 @@ pub struct Outcome {
     pub trail: Trail,
     /// The field's columns as they stand in the upload file.
     pub(crate) encoded: Vec<u8>,
-    /// The number under which this worker announced the change, once it has.
-    pub(crate) change: Option<u32>,
 }
 
 impl Outcome {
+    /// An outcome to be filled, which keeps its steps or only whether there were any.
+    pub(super) fn new(keeps_steps: bool) -> Self {
+        Self { trail: if keeps_steps { Trail::keeping() } else { Trail::default() }, ..Self::default() }
+    }
+
     fn clear(&mut self) {
-        self.raw.clear();
         self.text.clear();
         self.value = Value::Blank;
         self.faults.clear();
-        self.trail.taken.clear();
+        self.trail.clear();
         self.encoded.clear();
-        self.change = None;
     }
 }
 
@@ -84,7 +83,7 @@ impl FieldPlan<'_> {
     ) {
         out.clear();
         if let Input::Constant(constant) = &self.input {
-            out.trail.took(Step::Constant, constant, "the same in every record, as the mapping says");
+            out.trail.took(Step::Constant, constant, || "the same in every record, as the mapping says".into());
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
             return;
         }
@@ -102,20 +101,13 @@ impl FieldPlan<'_> {
         } else if cleaned.is_empty() {
             match self.if_blank {
                 Some(fill) => {
-                    out.trail.took(
-                        Step::IfBlank,
-                        fill,
-                        "the source is blank, and the mapping says what to put there",
-                    );
+                    out.trail.took(Step::IfBlank, fill, || "the source is blank, and the mapping says what to put there".into());
                     self.conform_rest(fill, &self.fixed, parent, encoder, out);
                 }
                 None => self.conform_rest("", &self.source, parent, encoder, out),
             }
         } else {
             self.conform_rest(&cleaned, &self.source, parent, encoder, out);
-        }
-        if !out.faults.is_empty() || !out.trail.taken.is_empty() {
-            shown_raw(raw, &mut out.raw);
         }
     }
 
@@ -198,16 +190,15 @@ impl FieldPlan<'_> {
                 out.value = Value::Number(number);
             }
             FieldType::Date { holds, format, .. } => {
-                let (text, value) =
-                    date::conform(text, &readings.date, readings.date_proven, *holds, format, trail)?;
-                out.text = text;
+                let (date, proven) = (&readings.date, readings.date_proven);
+                let value = date::conform(text, date, proven, *holds, format, trail, &mut out.text)?;
                 out.value = value;
             }
             FieldType::Boolean { yes, no } => {
                 let by_crosswalk = readings.crosswalk.find(text, None);
                 let text = match by_crosswalk {
                     Some(line) if line.code != text => {
-                        trail.took(Step::Crosswalk, &line.code, "crosswalk");
+                        trail.took(Step::Crosswalk, &line.code, || code::decided(line));
                         line.code.as_str()
                     }
                     Some(line) => line.code.as_str(),
@@ -259,7 +250,7 @@ impl FieldPlan<'_> {
         }
         let reading = self.codes(list, readings);
         let mut codes = Vec::new();
-        let mut inner = Trail::default();
+        let mut inner = out.trail.another();
         // A value that is one code although it holds the separator is not taken apart.
         let parts: Vec<&str> = match readings.between {
             Some(between) => text.split(between).map(str::trim).filter(|part| !part.is_empty()).collect(),
@@ -290,20 +281,19 @@ impl FieldPlan<'_> {
         };
         out.text = codes.join(separator);
         if out.text != text || matches!(layout, CodesLayout::Spread { .. }) {
-            let mut evidence: Vec<String> = inner
-                .taken
-                .into_iter()
-                .map(|taken| format!("{} by {}", taken.after, taken.evidence))
-                .collect();
-            evidence.push(match layout {
-                CodesLayout::Joined(separator) => format!("parted by \"{separator}\" as the target wants"),
-                CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+            out.trail.took(Step::Codes, &out.text, || {
+                let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence));
+                let laid_out = match layout {
+                    CodesLayout::Joined(separator) => format!("parted by \"{separator}\" as the target wants"),
+                    CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+                };
+                each.chain([laid_out]).collect::<Vec<_>>().join("; ")
             });
-            out.trail.took(Step::Codes, &out.text, evidence.join("; "));
         }
         Ok(codes)
     }
 
+    /// Writes the field's columns, each with the delimiter that follows it.
     fn encode(
         &self,
         codes: Option<&[&str]>,
@@ -311,18 +301,18 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) -> Result<(), Fault> {
         let FieldType::Codes { list, layout: CodesLayout::Spread { yes, no, .. } } = &self.field.kind else {
-            return encoder.value(&out.text, self.alone, &mut out.encoded);
+            encoder.value(&out.text, self.alone, &mut out.encoded)?;
+            out.encoded.extend_from_slice(encoder.delimiter());
+            return Ok(());
         };
-        for (index, code) in list.codes().iter().enumerate() {
-            if index > 0 {
-                out.encoded.extend_from_slice(encoder.delimiter());
-            }
+        for code in list.codes() {
             let word = match codes {
                 None => "",
                 Some(codes) if codes.contains(&code.code.as_str()) => yes,
                 Some(_) => no,
             };
             encoder.value(word, self.alone, &mut out.encoded)?;
+            out.encoded.extend_from_slice(encoder.delimiter());
         }
         Ok(())
     }
@@ -335,7 +325,7 @@ fn restore_digits(text: &str, digits: usize, trail: &mut Trail, out: &mut String
         (text.len()..digits).for_each(|_| out.push('0'));
         out.push_str(text);
         if text.len() < digits {
-            trail.took(Step::Digits, out, format!("always {digits} digits in the dictionary"));
+            trail.took(Step::Digits, out, || format!("always {digits} digits in the dictionary"));
         }
         return Ok(());
     }
@@ -375,15 +365,11 @@ fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
     if matches!(pieces.last(), Some(JoinPiece::Text(_))) {
         joined.push_str(&between);
     }
-    trail.took(Step::Join, &joined, "joined as the mapping says");
+    trail.took(Step::Join, &joined, || "joined as the mapping says".into());
     joined
 }
 
 /// A raw value as a steward sees it: the parts of a join with a plus between them.
-fn shown_raw(raw: &str, out: &mut String) {
-    if raw.contains(JOINT) {
-        out.push_str(&raw.replace(JOINT, " + "));
-    } else {
-        out.push_str(raw);
-    }
+pub(crate) fn shown_raw(raw: &str) -> String {
+    raw.replace(JOINT, " + ")
 }

@@ -3,7 +3,7 @@
 use jiff::civil::Date;
 
 use super::{Parent, Step, Trail};
-use crate::correct::Crosswalk;
+use crate::correct::{Crosswalk, CrosswalkLine};
 use crate::finding::{Fault, Kind};
 use crate::target::{Code, CodeList, HowFound, Lookup, ReadAs};
 
@@ -39,15 +39,10 @@ impl<'a> Reading<'a> {
                 code.code == line.code
                     && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
             });
-            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), text))?;
+            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default()))?;
             self.check_retired(code)?;
             if text != code.code {
-                let who = [line.by.as_str(), line.on.as_str()]
-                    .into_iter()
-                    .filter(|part| !part.is_empty())
-                    .collect::<Vec<_>>();
-                let who = if who.is_empty() { String::new() } else { format!(", {}", who.join(", ")) };
-                trail.took(Step::Crosswalk, &code.code, format!("crosswalk{who}"));
+                trail.took(Step::Crosswalk, &code.code, || decided(line));
             }
             return Ok(&code.code);
         }
@@ -55,14 +50,11 @@ impl<'a> Reading<'a> {
             Lookup::Found(code, how) => {
                 self.check_retired(code)?;
                 if code.code != text {
-                    let evidence = match how {
-                        HowFound::Code => {
-                            format!("a code of {}; case and spaces do not count", self.list.name)
-                        }
+                    trail.took(Step::Code, &code.code, || match how {
+                        HowFound::Code => format!("a code of {}; case and spaces do not count", self.list.name),
                         HowFound::Label => format!("a label of {}", self.list.name),
                         HowFound::Also => format!("another name for {} in {}", code.label, self.list.name),
-                    };
-                    trail.took(Step::Code, &code.code, evidence);
+                    });
                 }
                 Ok(&code.code)
             }
@@ -72,7 +64,7 @@ impl<'a> Reading<'a> {
                 format!("one of {}", shown(codes)),
             )),
             Lookup::OutsideParent(codes) => {
-                let mut fault = self.outside(inside.unwrap_or_default(), text);
+                let mut fault = self.outside(inside.unwrap_or_default());
                 let parents: Vec<&str> = codes.iter().map(|code| code.within.as_str()).collect();
                 fault.right = format!("it belongs to {}", parents.join(", "));
                 Err(fault)
@@ -92,8 +84,7 @@ impl<'a> Reading<'a> {
         }
     }
 
-    fn outside(&self, parent: &str, text: &str) -> Fault {
-        let _ = text;
+    fn outside(&self, parent: &str) -> Fault {
         Fault::new(
             Kind::CodeOutsideParent,
             format!("is in {}, but not inside {parent}", self.list.name),
@@ -129,6 +120,12 @@ impl<'a> Reading<'a> {
         let first = shown(codes().take(FEW).collect());
         if more > 0 { format!("one of {first} and {more} more") } else { format!("one of {first}") }
     }
+}
+
+/// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
+pub(super) fn decided(line: &CrosswalkLine) -> String {
+    let words = ["crosswalk", &line.by, &line.on];
+    words.into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
 }
 
 fn shown(codes: Vec<&Code>) -> String {

@@ -16,23 +16,23 @@ pub(super) fn conform(
     holds: ValueType,
     format: &DatePattern,
     trail: &mut Trail,
-) -> Result<(String, Value), Fault> {
+    out: &mut String,
+) -> Result<Value, Fault> {
     let (date, time) = match holds {
         ValueType::Time => (Date::default(), read_time(text, reading)?),
         _ => read(text, reading, holds)?,
     };
     let moment = DateTime::from_parts(date, time);
-    let mut result = String::new();
-    format.write(moment, &mut result);
+    format.write(moment, out);
     let value = match holds {
         ValueType::Time => Value::Time(time),
         ValueType::DateTime => Value::DateTime(moment),
         _ => Value::Date(date),
     };
-    if result != text {
-        trail.took(Step::Date, &result, evidence(reading, proven, holds, date));
+    if out != text {
+        trail.took(Step::Date, out, || evidence(reading, proven, holds, date));
     }
-    Ok((result, value))
+    Ok(value)
 }
 
 fn evidence(reading: &DateReading, proven: bool, holds: ValueType, date: Date) -> String {
@@ -204,8 +204,9 @@ mod tests {
     fn read(text: &str, order: Option<DateOrder>, years_from: Option<i16>, holds: ValueType) -> String {
         let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
         let reading = DateReading { order, years_from, ..DateReading::default() };
-        match conform(text, &reading, false, holds, &format, &mut Trail::default()) {
-            Ok((text, _)) => text.trim_end_matches(" 00:00").to_owned(),
+        let mut out = String::new();
+        match conform(text, &reading, false, holds, &format, &mut Trail::default(), &mut out) {
+            Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
             Err(fault) => fault.kind.code().to_owned(),
         }
     }

@@ -1,61 +1,231 @@
 //! Values of a field that were met before. Most columns repeat few values, so that most cells
 //! cost a look-up and no more.
 
+use std::num::NonZeroU32;
+
 use hashbrown::HashMap;
 
 use super::Outcome;
+use crate::source::ShortText;
 
-/// How many different values of a field are remembered.
+/// How many different short values of a field are remembered; as many long ones.
 const MOST: usize = 2_048;
+
+/// How far from its place a value may stand in the table.
+const REACH: usize = 8;
 
 /// After how many look-ups it is judged whether remembering pays.
 const TRIAL: u32 = 16_384;
 
+/// The place of the outcome that is used again and again for values that are not remembered.
+pub(super) const NOT_REMEMBERED: usize = 0;
+
+/// What a run has to know about an outcome at every cell.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum State {
+    /// It fits as it is.
+    Unchanged,
+    /// It was changed, and the change has no number yet.
+    Changed,
+    /// It was changed, and the change has this number.
+    Numbered(u32),
+    /// It has faults.
+    Faulty,
+}
+
+/// What a value is remembered by: its text, and the place of its parent's outcome.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum MemoKey<'k> {
+    Short(ShortText, u32),
+    Long(&'k str),
+    /// A value that cannot be remembered.
+    None,
+}
+
+/// A remembered short value, with what it is in the upload file where that is short as well. It
+/// is one cache line, which is all that most cells touch.
+#[derive(Debug, Clone, Copy)]
+#[repr(align(64))]
+struct Entry {
+    text: ShortText,
+    parent: u32,
+    // Never zero, so that an empty space needs no room of its own.
+    outcome: NonZeroU32,
+    encoded: Encoded,
+}
+
+/// A short piece of the upload file.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Encoded {
+    bytes: [u8; 24],
+    length: u8,
+}
+
+impl Encoded {
+    fn of(bytes: &[u8]) -> Option<Self> {
+        let mut encoded = Self { length: u8::try_from(bytes.len()).ok()?, ..Self::default() };
+        encoded.bytes.get_mut(..bytes.len())?.copy_from_slice(bytes);
+        Some(encoded)
+    }
+
+    /// Appends the bytes: all 24 of them at once, and then the surplus is cut off.
+    pub(super) fn append_to(&self, out: &mut Vec<u8>) {
+        let length = out.len() + usize::from(self.length);
+        out.extend_from_slice(&self.bytes);
+        out.truncate(length);
+    }
+}
+
 /// The outcomes of one field, by raw value.
 #[derive(Debug)]
 pub(super) struct FieldMemo {
-    places: HashMap<Box<str>, usize>,
-    /// The first one is used again and again for values that are not remembered.
+    table: Vec<Option<Entry>>,
+    filled: usize,
+    long: HashMap<Box<str>, usize>,
     outcomes: Vec<Outcome>,
+    states: Vec<State>,
     look_ups: u32,
     hits: u32,
     off: bool,
+    keeps_steps: bool,
 }
 
 impl FieldMemo {
-    pub(super) fn new() -> Self {
-        Self { places: HashMap::new(), outcomes: vec![Outcome::default()], look_ups: 0, hits: 0, off: false }
+    /// Remembers nothing yet. The outcomes keep their steps if `keeps_steps` says so.
+    pub(super) fn new(keeps_steps: bool) -> Self {
+        Self {
+            keeps_steps,
+            table: vec![None; 64],
+            filled: 0,
+            long: HashMap::new(),
+            outcomes: vec![Outcome::new(keeps_steps)],
+            states: vec![State::Unchanged],
+            look_ups: 0,
+            hits: 0,
+            off: false,
+        }
     }
 
-    /// Where the outcome of a value met before is.
-    pub(super) fn find(&mut self, raw: &str) -> Option<usize> {
+    /// The outcome of a value met before: its place, and its piece of the upload file if short.
+    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<(usize, Option<Encoded>)> {
         if self.off {
             return None;
         }
+        let found = match key {
+            MemoKey::Short(text, parent) => self.find_short(text, parent),
+            MemoKey::Long(text) => self.long.get(text).map(|place| (*place, None)),
+            MemoKey::None => return None,
+        };
         self.look_ups += 1;
-        let found = self.places.get(raw).copied();
         self.hits += u32::from(found.is_some());
         if self.look_ups == TRIAL {
             // Remembering a column of ever new values costs more than it saves.
-            if self.hits < TRIAL / 2 {
-                self.off = true;
-                self.forget();
+            self.off = self.hits < TRIAL / 2;
+            (self.look_ups, self.hits) = (0, 0);
+            if self.off {
+                *self = Self { off: true, ..Self::new(self.keeps_steps) };
                 return None;
             }
-            (self.look_ups, self.hits) = (0, 0);
         }
         found
     }
 
-    /// A place for the outcome of a new value.
-    pub(super) fn place_for(&mut self, raw: &str) -> usize {
-        if self.off || self.places.len() >= MOST {
-            return 0;
+    fn find_short(&self, text: ShortText, parent: u32) -> Option<(usize, Option<Encoded>)> {
+        let start = self.start(text, parent);
+        for entry in self.table.get(start..start + REACH)? {
+            match entry {
+                Some(entry) if entry.text == text && entry.parent == parent => {
+                    let short = (entry.encoded.length > 0).then_some(entry.encoded);
+                    return Some((entry.outcome.get() as usize, short));
+                }
+                Some(_) => {}
+                None => return None,
+            }
+        }
+        None
+    }
+
+    /// Where a value's stretch of the table begins.
+    fn start(&self, text: ShortText, parent: u32) -> usize {
+        // The low bits of the product are the well mixed ones.
+        (text.hash(parent) as usize) & (self.table.len() - 1) & !(REACH - 1)
+    }
+
+    /// A place for the outcome of a new value; [`NOT_REMEMBERED`] where there is none.
+    pub(super) fn place_for(&mut self, key: MemoKey<'_>) -> usize {
+        if self.off {
+            return NOT_REMEMBERED;
         }
         let place = self.outcomes.len();
-        self.outcomes.push(Outcome::default());
-        self.places.insert(raw.into(), place);
+        let kept = match key {
+            MemoKey::Short(text, parent) => self.keep_short(text, parent, place),
+            MemoKey::Long(text) if self.long.len() < MOST => self.long.insert(text.into(), place).is_none(),
+            MemoKey::Long(_) | MemoKey::None => false,
+        };
+        if !kept {
+            return NOT_REMEMBERED;
+        }
+        self.outcomes.push(Outcome::new(self.keeps_steps));
+        self.states.push(State::Unchanged);
         place
+    }
+
+    fn keep_short(&mut self, text: ShortText, parent: u32, place: usize) -> bool {
+        if self.filled * 2 >= self.table.len() && self.table.len() < MOST * 2 {
+            let old = std::mem::take(&mut self.table);
+            self.table = vec![None; old.len() * 4];
+            // What finds no room any more is forgotten and met again.
+            old.into_iter().flatten().for_each(|entry| {
+                self.put(entry);
+            });
+        }
+        let Some(outcome) = u32::try_from(place).ok().and_then(NonZeroU32::new) else { return false };
+        let kept = self.put(Entry { text, parent, outcome, encoded: Encoded::default() });
+        self.filled += usize::from(kept);
+        kept
+    }
+
+    fn put(&mut self, entry: Entry) -> bool {
+        let start = self.start(entry.text, entry.parent);
+        let free = self.table.get_mut(start..start + REACH).into_iter().flatten().find(|space| space.is_none());
+        match free {
+            Some(space) => {
+                *space = Some(entry);
+                true
+            }
+            None => false,
+        }
+    }
+
+    /// Notes what a run has to know about a new outcome.
+    pub(super) fn settle(&mut self, place: usize, key: MemoKey<'_>) {
+        let Some(outcome) = self.outcomes.get(place) else { return };
+        let state = match (outcome.faults.is_empty(), outcome.trail.changed()) {
+            (false, _) => State::Faulty,
+            (true, true) => State::Changed,
+            (true, false) => State::Unchanged,
+        };
+        if let Some(slot) = self.states.get_mut(place) {
+            *slot = state;
+        }
+        if let (MemoKey::Short(text, parent), Some(encoded), true) =
+            (key, Encoded::of(&outcome.encoded), place != NOT_REMEMBERED)
+        {
+            let start = self.start(text, parent);
+            let mut entries = self.table.get_mut(start..start + REACH).into_iter().flatten().flatten();
+            if let Some(entry) = entries.find(|entry| entry.outcome.get() as usize == place) {
+                entry.encoded = encoded;
+            }
+        }
+    }
+
+    /// Empties the outcome that is not remembered.
+    pub(super) fn forget_last(&mut self) {
+        let fresh = Outcome::new(self.keeps_steps);
+        if let (Some(outcome), Some(state)) = (self.outcomes.first_mut(), self.states.first_mut()) {
+            *outcome = fresh;
+            *state = State::Unchanged;
+        }
     }
 
     pub(super) fn outcome(&self, place: usize) -> Option<&Outcome> {
@@ -66,9 +236,13 @@ impl FieldMemo {
         self.outcomes.get_mut(place)
     }
 
-    /// Forgets every value.
-    pub(super) fn forget(&mut self) {
-        self.places.clear();
-        self.outcomes.truncate(1);
+    pub(super) fn state(&self, place: usize) -> State {
+        self.states.get(place).copied().unwrap_or(State::Faulty)
+    }
+
+    pub(super) fn set_state(&mut self, place: usize, state: State) {
+        if let Some(slot) = self.states.get_mut(place) {
+            *slot = state;
+        }
     }
 }

@@ -21,6 +21,7 @@ mod text;
 
 pub use cell::Outcome;
 pub use plan::{FieldPlan, Input, Plan};
-pub(crate) use record::{Conformer, NewChange};
+pub(crate) use cell::shown_raw;
+pub(crate) use record::{ChangeKey, Changes, Conformer};
 pub use record::{Judged, Parent};
 pub use step::{Step, Taken, Trail};

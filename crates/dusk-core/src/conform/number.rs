@@ -54,34 +54,38 @@ pub(super) fn conform(
         if lost {
             let exact = number.to_string();
             if exact != text {
-                trail.took(Step::Number, &exact, "plain notation");
+                trail.took(Step::Number, &exact, || "plain notation".into());
             }
-            trail.took(Step::Round, &result, rounding(reading, wanted.decimals));
+            trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
         } else if result != text {
-            trail.took(Step::Number, &result, "the same number in plain notation");
+            trail.took(Step::Number, &result, || "the same number in plain notation".into());
         }
         return Ok((result, rounded));
     };
     let (converted, lost) =
         number.scaled(conversion.factors, wanted.decimals, reading.round).map_err(inexact)?;
     let result = converted.to_string();
-    let (times, plus, by) = conversion.factors;
-    let factor = match plus {
-        0 => format!("× {}", fraction(times, by)),
-        _ => format!("(× {times} {} {}) / {by}", if plus < 0 { '−' } else { '+' }, plus.abs()),
-    };
-    let evidence = format!("{} to {}: {factor}", conversion.from.symbol(), conversion.to.symbol());
     if lost {
         // Shown with a few more digits, so that the rounding can be checked.
         let (longer, _) = number
             .scaled(conversion.factors, wanted.decimals + 4, Some(crate::value::Rounding::Down))
             .map_err(inexact)?;
-        trail.took(Step::Unit, &format!("{longer}…"), evidence);
-        trail.took(Step::Round, &result, rounding(reading, wanted.decimals));
+        trail.took(Step::Unit, &format!("{longer}…"), || conversion_shown(&conversion));
+        trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
     } else {
-        trail.took(Step::Unit, &result, evidence);
+        trail.took(Step::Unit, &result, || conversion_shown(&conversion));
     }
     Ok((result, converted))
+}
+
+/// The conversion in words: "lb to kg: × 0.45359237".
+fn conversion_shown(conversion: &UnitConversion) -> String {
+    let (times, plus, by) = conversion.factors;
+    let factor = match plus {
+        0 => format!("× {}", fraction(times, by)),
+        _ => format!("(× {times} {} {}) / {by}", if plus < 0 { '−' } else { '+' }, plus.abs()),
+    };
+    format!("{} to {}: {factor}", conversion.from.symbol(), conversion.to.symbol())
 }
 
 fn fraction(times: i128, by: i128) -> String {

@@ -1,12 +1,14 @@
 //! The cells of one row become one record: fields in the order in which they need one another,
 //! then the rules between them.
 
-use super::cell::JOINT;
-use super::memo::FieldMemo;
-use super::plan::{Input, Plan};
-use super::{Outcome, Trail};
+use std::borrow::Cow;
+
+use super::Outcome;
+use super::cell::{JOINT, shown_raw};
+use super::memo::{Encoded, FieldMemo, MemoKey, NOT_REMEMBERED, State};
+use super::plan::{FieldPlan, Input, Plan};
 use crate::finding::{Fault, Finding, Kind};
-use crate::source::RowCells;
+use crate::source::{RowCells, ShortText};
 use crate::target::UploadEncoder;
 use crate::validate::KeyPrint;
 use crate::value::Value;
@@ -33,13 +35,73 @@ pub enum Judged {
     Accepted,
 }
 
-/// A change that this conformer meets for the first time.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct NewChange {
+/// What makes a change what it is: conforming is a pure function of these.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct ChangeKey {
+    /// The field, by its place.
     pub(crate) field: usize,
-    pub(crate) before: String,
-    pub(crate) after: String,
-    pub(crate) trail: Trail,
+    /// The raw value.
+    pub(crate) raw: String,
+    /// The code of the field's parent, where it has one.
+    pub(crate) inside: String,
+}
+
+/// The changes of a block's accepted records. Changes of remembered values have numbers; the
+/// others are noted one by one.
+#[derive(Debug, Default)]
+pub(crate) struct Changes {
+    /// Numbers of changes, record after record.
+    pub(crate) numbers: Vec<u32>,
+    /// The changes met for the first time, numbered on from the last.
+    pub(crate) new: Vec<ChangeKey>,
+    singles: Vec<Single>,
+    text: String,
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Single {
+    field: usize,
+    start: usize,
+    raw_end: usize,
+    end: usize,
+}
+
+impl Changes {
+    pub(crate) fn clear(&mut self) {
+        self.numbers.clear();
+        self.new.clear();
+        self.singles.clear();
+        self.text.clear();
+    }
+
+    /// How many changes without a number there are.
+    pub(crate) fn singles_len(&self) -> usize {
+        self.singles.len()
+    }
+
+    /// The changes without a number: field, raw value, parent's code.
+    pub(crate) fn singles(&self, range: std::ops::Range<usize>) -> impl Iterator<Item = (usize, &str, &str)> {
+        let text = |from: usize, to: usize| self.text.get(from..to).unwrap_or_default();
+        let singles = self.singles.get(range).unwrap_or_default().iter();
+        singles.map(move |single| {
+            (single.field, text(single.start, single.raw_end), text(single.raw_end, single.end))
+        })
+    }
+
+    fn push_single(&mut self, field: usize, raw: &str, inside: &str) {
+        let start = self.text.len();
+        self.text.push_str(raw);
+        let raw_end = self.text.len();
+        self.text.push_str(inside);
+        self.singles.push(Single { field, start, raw_end, end: self.text.len() });
+    }
+}
+
+/// Where the current row's outcome of a field is.
+#[derive(Debug, Clone, Copy, Default)]
+struct Current {
+    place: usize,
+    encoded: Option<Encoded>,
 }
 
 /// Conforms row after row, remembering values. One for each thread.
@@ -48,25 +110,24 @@ pub(crate) struct Conformer<'p> {
     plan: &'p Plan<'p>,
     encoder: UploadEncoder<'p>,
     memos: Vec<FieldMemo>,
-    /// For each field, where the current row's outcome is in its memo.
-    current: Vec<usize>,
-    raw: String,
-    announced: u32,
+    current: Vec<Current>,
+    joined: String,
+    numbered: u32,
 }
 
 impl<'p> Conformer<'p> {
-    /// A conformer for this plan.
+    /// A conformer for this plan, whose outcomes keep their steps if `keeps_steps` says so.
     ///
     /// # Errors
     /// [`Error::Invariant`](crate::Error::Invariant) when the layout was not checked before.
-    pub(crate) fn new(plan: &'p Plan<'p>) -> crate::Result<Self> {
+    pub(crate) fn new(plan: &'p Plan<'p>, keeps_steps: bool) -> crate::Result<Self> {
         Ok(Self {
             plan,
             encoder: UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?,
-            memos: plan.fields.iter().map(|_| FieldMemo::new()).collect(),
-            current: vec![0; plan.fields.len()],
-            raw: String::new(),
-            announced: 0,
+            memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
+            current: vec![Current::default(); plan.fields.len()],
+            joined: String::new(),
+            numbered: 0,
         })
     }
 
@@ -85,113 +146,81 @@ impl<'p> Conformer<'p> {
         }
         let before = findings.len();
         if let Some(fault) = wrong_shape(row, width) {
-            let about = "row".to_owned();
-            findings.push(Finding {
-                source,
-                row: row.row(),
-                line: row.line(),
-                field: None,
-                about,
-                value: String::new(),
-                fault,
-            });
+            let about = "the row".to_owned();
+            let (row, line) = (row.row(), row.line());
+            findings.push(Finding { source, row, line, field: None, about, value: String::new(), fault });
             return Judged::Rejected;
         }
         let plan = self.plan;
+        let mut faulty = false;
         for &place in &plan.order {
-            self.conform_field(place, row, columns);
+            faulty |= self.conform_field(place, row, columns) == State::Faulty;
         }
-        for (place, field) in plan.fields.iter().enumerate() {
-            let Some(outcome) = self.outcome(place) else { continue };
-            for fault in &outcome.faults {
+        if faulty {
+            self.collect_faults(row, columns, source, findings);
+        }
+        self.check_rules(row, source, findings);
+        if findings.len() > before { Judged::Rejected } else { Judged::Accepted }
+    }
+
+    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) -> State {
+        let plan = self.plan;
+        let Some(field) = plan.fields.get(place) else { return State::Faulty };
+        let column = |slot: &usize| columns.get(*slot).copied().unwrap_or(usize::MAX);
+        let (raw, short): (&str, Option<ShortText>) = match &field.input {
+            Input::Nothing | Input::Constant(_) => ("", Some(ShortText::default())),
+            Input::Column(slot) => (row.cell(column(slot)), row.short_cell(column(slot))),
+            Input::Join(_) => {
+                join_raw(&field.input, row, columns, &mut self.joined);
+                (&self.joined, ShortText::within(self.joined.as_bytes(), 0, self.joined.len()))
+            }
+        };
+        // Inside a parent the same value may mean another code, so it is remembered with it.
+        let inside = field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |current| current.place));
+        let key = match (inside, short) {
+            (None, Some(short)) => MemoKey::Short(short, 0),
+            (None, None) => MemoKey::Long(raw),
+            (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
+            (Some(parent), Some(short)) => u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent)),
+        };
+        let (at, encoded) = match self.memos.get_mut(place).and_then(|memo| memo.find(key)) {
+            Some(found) => found,
+            None => (new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw, key), None),
+        };
+        if let Some(current) = self.current.get_mut(place) {
+            *current = Current { place: at, encoded };
+        }
+        self.memos.get(place).map_or(State::Faulty, |memo| memo.state(at))
+    }
+
+    /// A cell's raw value and its parent's code, again.
+    fn raw<'r>(&'r self, place: usize, row: &RowCells<'r>, columns: &[usize]) -> (Cow<'r, str>, &'r str) {
+        let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
+        let raw = match &field.input {
+            Input::Nothing | Input::Constant(_) => Cow::Borrowed(""),
+            Input::Column(slot) => Cow::Borrowed(row.cell(columns.get(*slot).copied().unwrap_or(usize::MAX))),
+            Input::Join(_) => {
+                let mut joined = String::new();
+                join_raw(&field.input, row, columns, &mut joined);
+                Cow::Owned(joined)
+            }
+        };
+        (raw, field.parent.and_then(|parent| self.outcome(parent)).map_or("", |outcome| outcome.text.as_str()))
+    }
+
+    fn collect_faults(&self, row: &RowCells<'_>, columns: &[usize], source: usize, findings: &mut Vec<Finding>) {
+        for (place, field) in self.plan.fields.iter().enumerate() {
+            for fault in self.outcome(place).map_or(&[][..], |outcome| outcome.faults.as_slice()) {
                 findings.push(Finding {
                     source,
                     row: row.row(),
                     line: row.line(),
                     field: Some(place),
                     about: field.field.name.clone(),
-                    value: outcome.raw.clone(),
+                    value: shown_raw(&self.raw(place, row, columns).0),
                     fault: fault.clone(),
                 });
             }
-        }
-        self.check_rules(row, source, findings);
-        if findings.len() > before { Judged::Rejected } else { Judged::Accepted }
-    }
-
-    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) {
-        let plan = self.plan;
-        let Some(field) = plan.fields.get(place) else { return };
-        let cell = |slot: &usize| columns.get(*slot).map_or("", |column| row.cell(*column));
-        let raw: &str = match &field.input {
-            Input::Nothing | Input::Constant(_) => "",
-            Input::Column(slot) => cell(slot),
-            Input::Join(_) => {
-                self.raw.clear();
-                for (index, slot) in field.input.columns().enumerate() {
-                    if index > 0 {
-                        self.raw.push(JOINT);
-                    }
-                    self.raw.push_str(cell(slot));
-                }
-                ""
-            }
-        };
-        let joined = matches!(field.input, Input::Join(_));
-        let parent = match field.parent {
-            None => None,
-            Some(parent) => {
-                let at = self.current.get(parent).copied().unwrap_or(0);
-                self.memos
-                    .get(parent)
-                    .and_then(|memo| memo.outcome(at))
-                    .map(|outcome| (outcome.faults.is_empty(), outcome.text.clone()))
-            }
-        };
-        // Inside a parent the same value may mean another code, so both are remembered together.
-        let key: &str = match &parent {
-            Some((_, code)) => {
-                if !joined {
-                    self.raw.clear();
-                    self.raw.push_str(raw);
-                }
-                self.raw.push(JOINT);
-                self.raw.push_str(code);
-                &self.raw
-            }
-            None if joined => &self.raw,
-            None => raw,
-        };
-        let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) else {
-            return;
-        };
-        if let Some((false, _)) = parent {
-            // The parent is rejected in this row, so nobody can say what is valid inside it.
-            *current = 0;
-            if let Some(outcome) = memo.outcome_mut(0) {
-                *outcome = Outcome::default();
-            }
-            return;
-        }
-        if let Some(found) = memo.find(key) {
-            *current = found;
-            return;
-        }
-        *current = memo.place_for(key);
-        let inside = match &parent {
-            None => Parent::None,
-            Some((_, code)) if code.is_empty() => Parent::Blank(field.parent_name),
-            Some((_, code)) => Parent::Code(code),
-        };
-        let raw = match (&parent, joined) {
-            (Some((_, code)), true) => {
-                key.get(..key.len() - code.len() - JOINT.len_utf8()).unwrap_or_default()
-            }
-            (None, true) => key,
-            _ => raw,
-        };
-        if let Some(outcome) = memo.outcome_mut(*current) {
-            field.conform(raw, inside, &mut self.encoder, outcome);
         }
     }
 
@@ -228,19 +257,20 @@ impl<'p> Conformer<'p> {
 
     /// What became of a field in the current row.
     pub(crate) fn outcome(&self, place: usize) -> Option<&Outcome> {
-        self.memos.get(place)?.outcome(*self.current.get(place)?)
+        self.memos.get(place)?.outcome(self.current.get(place)?.place)
     }
 
     /// Appends the current record as it stands in the upload file.
     pub(crate) fn write(&self, out: &mut Vec<u8>) {
-        for place in 0..self.plan.fields.len() {
-            if place > 0 {
-                out.extend_from_slice(self.encoder.delimiter());
-            }
-            if let Some(outcome) = self.outcome(place) {
-                out.extend_from_slice(&outcome.encoded);
+        for (memo, current) in self.memos.iter().zip(&self.current) {
+            match (&current.encoded, memo.outcome(current.place)) {
+                (Some(encoded), _) => encoded.append_to(out),
+                (None, Some(outcome)) => out.extend_from_slice(&outcome.encoded),
+                (None, None) => {}
             }
         }
+        // Every value brings the delimiter that follows it; the last one ends the row instead.
+        out.truncate(out.len() - self.encoder.delimiter().len().min(out.len()));
         out.extend_from_slice(self.encoder.line_end());
     }
 
@@ -271,38 +301,95 @@ impl<'p> Conformer<'p> {
         (names.join(" + "), values.join(" + "))
     }
 
-    /// Appends the numbers of the current record's changes, announcing those met for the first
-    /// time.
-    pub(crate) fn note_changes(&mut self, changes: &mut Vec<u32>, new: &mut Vec<NewChange>) {
-        for (place, (memo, current)) in self.memos.iter_mut().zip(&self.current).enumerate() {
-            let Some(outcome) = memo.outcome_mut(*current) else { continue };
-            if outcome.trail.taken.is_empty() {
-                continue;
+    /// Notes the current record's changes; gives back how many there are.
+    pub(crate) fn note_changes(&mut self, row: &RowCells<'_>, columns: &[usize], changes: &mut Changes) -> u32 {
+        let mut count = 0;
+        for place in 0..self.memos.len() {
+            let at = self.current.get(place).map_or(NOT_REMEMBERED, |current| current.place);
+            let state = self.memos.get(place).map_or(State::Unchanged, |memo| memo.state(at));
+            match state {
+                State::Unchanged | State::Faulty => continue,
+                State::Numbered(number) => changes.numbers.push(number),
+                State::Changed if at == NOT_REMEMBERED => {
+                    let (raw, inside) = self.raw(place, row, columns);
+                    changes.push_single(place, &raw, inside);
+                }
+                State::Changed => {
+                    let (raw, inside) = self.raw(place, row, columns);
+                    changes.new.push(ChangeKey { field: place, raw: raw.into_owned(), inside: inside.to_owned() });
+                    changes.numbers.push(self.numbered);
+                    if let Some(memo) = self.memos.get_mut(place) {
+                        memo.set_state(at, State::Numbered(self.numbered));
+                    }
+                    self.numbered += 1;
+                }
             }
-            let number = *outcome.change.get_or_insert_with(|| {
-                new.push(NewChange {
-                    field: place,
-                    before: outcome.raw.clone(),
-                    after: outcome.text.clone(),
-                    trail: outcome.trail.clone(),
-                });
-                self.announced += 1;
-                self.announced - 1
-            });
-            changes.push(number);
+            count += 1;
         }
+        count
     }
 
-    /// How many changes have been announced since the numbering began.
-    pub(crate) fn announced(&self) -> u32 {
-        self.announced
+    /// Conforms the value of a change again.
+    pub(crate) fn again(&mut self, change: &ChangeKey) -> Outcome {
+        let mut outcome = Outcome::new(true);
+        if let Some(field) = self.plan.fields.get(change.field) {
+            let parent = match (field.parent, change.inside.as_str()) {
+                (None, _) => Parent::None,
+                (Some(_), "") => Parent::Blank(field.parent_name),
+                (Some(_), code) => Parent::Code(code),
+            };
+            field.conform(&change.raw, parent, &mut self.encoder, &mut outcome);
+        }
+        outcome
     }
+}
 
-    /// Begins numbering changes anew.
-    pub(crate) fn renumber(&mut self) {
-        self.announced = 0;
-        self.memos.iter_mut().for_each(FieldMemo::forget);
+/// The parts of a join as one raw value.
+fn join_raw(input: &Input, row: &RowCells<'_>, columns: &[usize], joined: &mut String) {
+    joined.clear();
+    for (index, slot) in input.columns().enumerate() {
+        if index > 0 {
+            joined.push(JOINT);
+        }
+        joined.push_str(columns.get(*slot).map_or("", |column| row.cell(*column)));
     }
+}
+
+/// Conforms a value that is not remembered, and remembers it where that pays.
+fn new_outcome(
+    memos: &mut [FieldMemo],
+    current: &[Current],
+    encoder: &mut UploadEncoder<'_>,
+    (place, field): (usize, &FieldPlan<'_>),
+    raw: &str,
+    key: MemoKey<'_>,
+) -> usize {
+    let (memo, parent) = match field.parent {
+        None => (memos.get_mut(place), Some(Parent::None)),
+        Some(parent_place) => {
+            let at = current.get(parent_place).map_or(NOT_REMEMBERED, |current| current.place);
+            // A field is never its own parent, so there are two of them.
+            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else { return NOT_REMEMBERED };
+            let parent = match parent.outcome(at) {
+                Some(outcome) if !outcome.faults.is_empty() => None,
+                Some(outcome) if !outcome.text.is_empty() => Some(Parent::Code(&outcome.text)),
+                _ => Some(Parent::Blank(field.parent_name)),
+            };
+            (Some(memo), parent)
+        }
+    };
+    let Some(memo) = memo else { return NOT_REMEMBERED };
+    let Some(parent) = parent else {
+        // The parent is rejected in this row, so nobody can say what is valid inside it.
+        memo.forget_last();
+        return NOT_REMEMBERED;
+    };
+    let at = memo.place_for(key);
+    if let Some(outcome) = memo.outcome_mut(at) {
+        field.conform(raw, parent, encoder, outcome);
+    }
+    memo.settle(at, key);
+    at
 }
 
 fn wrong_shape(row: &RowCells<'_>, width: usize) -> Option<Fault> {

@@ -70,18 +70,45 @@ pub struct Taken {
     pub evidence: String,
 }
 
-/// The steps taken with one value, in order. It is the same record that the batch's list of
-/// changes and `explain` are made of, so that the two cannot differ.
+/// The steps taken with one value, in order. A run only needs to know whether there were any; who
+/// wants to know which has the value conformed again with a trail that keeps them. So what a run
+/// did and what is said about it cannot differ.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Trail {
-    /// The steps.
+    /// The steps, where they are kept.
     pub taken: Vec<Taken>,
+    keeps: bool,
+    changed: bool,
 }
 
 impl Trail {
+    /// A trail that keeps its steps.
+    pub(crate) fn keeping() -> Self {
+        Self { keeps: true, ..Self::default() }
+    }
+
     /// Records a step.
-    pub(crate) fn took(&mut self, step: Step, after: &str, evidence: impl Into<String>) {
-        self.taken.push(Taken { step, after: after.to_owned(), evidence: evidence.into() });
+    pub(crate) fn took(&mut self, step: Step, after: &str, evidence: impl FnOnce() -> String) {
+        self.changed = true;
+        if self.keeps {
+            self.taken.push(Taken { step, after: after.to_owned(), evidence: evidence() });
+        }
+    }
+
+    /// An empty trail of the same mode.
+    pub(crate) fn another(&self) -> Self {
+        Self { keeps: self.keeps, ..Self::default() }
+    }
+
+    /// True when any step was taken.
+    pub fn changed(&self) -> bool {
+        self.changed
+    }
+
+    /// Forgets every step.
+    pub(crate) fn clear(&mut self) {
+        self.taken.clear();
+        self.changed = false;
     }
 
     /// The names of the steps, in order: "trim + code".

@@ -15,8 +15,7 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
             let before = text.get(..start).unwrap_or_default();
             let after =
                 if trimmed.is_empty() { "" } else { text.get(start + trimmed.len()..).unwrap_or_default() };
-            let evidence = taken_away(before, after);
-            trail.took(Step::Trim, trimmed, evidence);
+            trail.took(Step::Trim, trimmed, || taken_away(before, after));
             text = match text {
                 Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
                 Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
@@ -26,7 +25,7 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
     if reading.plain_spaces && !text.is_ascii() && text.contains(is_no_break_space) {
         let count = text.chars().filter(|c| is_no_break_space(*c)).count();
         let plain: String = text.chars().map(|c| if is_no_break_space(c) { ' ' } else { c }).collect();
-        trail.took(Step::Spaces, &plain, format!("made {} ordinary", counted(count, "no-break space")));
+        trail.took(Step::Spaces, &plain, || format!("made {} ordinary", counted(count, "no-break space")));
         text = Cow::Owned(plain);
     }
     if reading.one_line && text.contains(['\r', '\n']) {
@@ -34,10 +33,7 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
             text.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty()).collect();
         let one = lines.join(" ");
         let count = lines.len().saturating_sub(1);
-        trail.took(
-            Step::LineBreaks,
-            &one,
-            format!("made {} a space, as the mapping says (line_breaks)", counted(count, "line break")),
+        trail.took(Step::LineBreaks, &one, || format!("made {} a space, as the mapping says (line_breaks)", counted(count, "line break")),
         );
         text = Cow::Owned(one);
     }

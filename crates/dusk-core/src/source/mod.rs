@@ -14,6 +14,7 @@ mod delimiter;
 mod encoding;
 mod position;
 mod rows;
+mod short;
 
 pub use blocks::{Block, Blocks, SourcePrint};
 pub use delimited::{Source, SourceSettings};
@@ -21,6 +22,7 @@ pub use delimiter::DelimiterChoice;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use position::{Line, Row};
 pub(crate) use rows::RowBuffers;
+pub(crate) use short::ShortText;
 pub use rows::{Dialect, RowCells, Rows};
 
 /// Why a source cannot be read, before it is known under which name.

@@ -7,7 +7,7 @@
 
 use memchr::{memchr, memchr2_iter, memchr3_iter};
 
-use super::{Line, Row};
+use super::{Line, Row, ShortText};
 
 /// How cells are parted and quoted.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -354,6 +354,13 @@ impl<'r> RowCells<'r> {
             }
             None => "",
         }
+    }
+
+    /// The cell at `index` from 0 as a short text; nothing for a long one.
+    pub(crate) fn short_cell(&self, index: usize) -> Option<ShortText> {
+        let Some(span) = self.spans.get(index) else { return Some(ShortText::default()) };
+        let text = if span.unescaped { self.unescaped } else { self.text };
+        ShortText::within(text.as_bytes(), span.start, span.end)
     }
 
     /// The cells in order.

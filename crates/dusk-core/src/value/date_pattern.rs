@@ -5,8 +5,6 @@
 //! (second), `S` (fraction of a second). Names are English. Text stands in apostrophes; a double
 //! apostrophe is one apostrophe.
 
-use std::fmt::Write as _;
-
 use jiff::civil::{Date, DateTime, Time, Weekday};
 
 pub(crate) const MONTHS: [&str; 12] = [
@@ -153,11 +151,10 @@ impl DatePattern {
     /// Writes a moment; the fields of a missing date or time are those of 1 January, midnight.
     pub fn write(&self, moment: DateTime, out: &mut String) {
         for piece in &self.pieces {
-            // Writing to a String cannot fail.
-            let _ = match piece {
-                Piece::Text(text) => out.write_str(text),
+            match piece {
+                Piece::Text(text) => out.push_str(text),
                 Piece::Part(part) => write_part(*part, moment, out),
-            };
+            }
         }
     }
 
@@ -299,32 +296,53 @@ fn part(letter: char, width: usize) -> Result<Part, String> {
     }
 }
 
-fn write_part(part: Part, moment: DateTime, out: &mut String) -> std::fmt::Result {
+fn write_part(part: Part, moment: DateTime, out: &mut String) {
     let (date, time): (Date, Time) = (moment.date(), moment.time());
     let name = |name: &'static str, full: bool| if full { name } else { name.get(..3).unwrap_or(name) };
+    let mut number = |number: i32, width: usize| push_number(number, width, out);
     match part {
-        Part::Year(2) => write!(out, "{:02}", date.year().rem_euclid(100)),
-        Part::Year(width) => write!(out, "{:0width$}", date.year()),
-        Part::Month(width @ 1..=2) => write!(out, "{:0width$}", date.month()),
-        Part::Month(width) => {
-            let month = MONTHS.get(usize::try_from(date.month() - 1).unwrap_or(0)).copied();
-            out.write_str(name(month.unwrap_or_default(), width == 4))
-        }
-        Part::Day(width) => write!(out, "{:0width$}", date.day()),
-        Part::Weekday(width) => out.write_str(name(weekday(date.weekday()), width == 4)),
+        Part::Year(2) => number(i32::from(date.year().rem_euclid(100)), 2),
+        Part::Year(width) => number(date.year().into(), width),
+        Part::Month(width @ 1..=2) => number(date.month().into(), width),
+        Part::Day(width) => number(date.day().into(), width),
         Part::Hour(width, lowest, clock) => {
             let hour = time.hour() % clock;
-            let hour = if lowest == 1 && hour == 0 { clock } else { hour };
-            write!(out, "{hour:0width$}")
+            number(if lowest == 1 && hour == 0 { clock } else { hour }.into(), width);
         }
-        Part::Half => out.write_str(if time.hour() < 12 { "AM" } else { "PM" }),
-        Part::Minute(width) => write!(out, "{:0width$}", time.minute()),
-        Part::Second(width) => write!(out, "{:0width$}", time.second()),
+        Part::Minute(width) => number(time.minute().into(), width),
+        Part::Second(width) => number(time.second().into(), width),
         Part::Fraction(width) => {
             let power = 9_u32.saturating_sub(u32::try_from(width).unwrap_or(9));
-            write!(out, "{:0width$}", time.subsec_nanosecond() / 10_i32.pow(power))
+            number(time.subsec_nanosecond() / 10_i32.pow(power), width);
         }
+        Part::Month(width) => {
+            let month = MONTHS.get(usize::try_from(date.month() - 1).unwrap_or(0)).copied();
+            out.push_str(name(month.unwrap_or_default(), width == 4));
+        }
+        Part::Weekday(width) => out.push_str(name(weekday(date.weekday()), width == 4)),
+        Part::Half => out.push_str(if time.hour() < 12 { "AM" } else { "PM" }),
     }
+}
+
+/// Appends a number with zeros before it up to `width` digits.
+fn push_number(number: i32, width: usize, out: &mut String) {
+    if number < 0 {
+        out.push('-');
+    }
+    let mut digits = [b'0'; 10];
+    let mut rest = number.unsigned_abs();
+    let mut used = 0;
+    for digit in digits.iter_mut().rev() {
+        if rest == 0 {
+            break;
+        }
+        // A remainder of ten is one digit.
+        *digit += (rest % 10) as u8;
+        rest /= 10;
+        used += 1;
+    }
+    let from = digits.len() - used.max(width).clamp(1, digits.len());
+    out.extend(digits.iter().skip(from).map(|digit| char::from(*digit)));
 }
 
 #[cfg(test)]
