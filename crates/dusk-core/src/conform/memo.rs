@@ -56,7 +56,7 @@ struct Entry {
 
 /// A short piece of the upload file.
 #[derive(Debug, Clone, Copy, Default)]
-pub(super) struct Encoded {
+struct Encoded {
     bytes: [u8; 24],
     length: u8,
 }
@@ -69,7 +69,7 @@ impl Encoded {
     }
 
     /// Appends the bytes: all 24 of them at once, and then the surplus is cut off.
-    pub(super) fn append_to(&self, out: &mut Vec<u8>) {
+    fn append_to(&self, out: &mut Vec<u8>) {
         let length = out.len() + usize::from(self.length);
         out.extend_from_slice(&self.bytes);
         out.truncate(length);
@@ -106,8 +106,8 @@ impl FieldMemo {
         }
     }
 
-    /// The outcome of a value met before: its place, and its piece of the upload file if short.
-    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<(usize, Option<Encoded>)> {
+    /// The outcome of a value met before: its place, and its slot in the table of short values.
+    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<(usize, Option<u32>)> {
         if self.off {
             return None;
         }
@@ -130,13 +130,12 @@ impl FieldMemo {
         found
     }
 
-    fn find_short(&self, text: ShortText, parent: u32) -> Option<(usize, Option<Encoded>)> {
+    fn find_short(&self, text: ShortText, parent: u32) -> Option<(usize, Option<u32>)> {
         let start = self.start(text, parent);
-        for entry in self.table.get(start..start + REACH)? {
+        for (slot, entry) in (start..).zip(self.table.get(start..start + REACH)?) {
             match entry {
                 Some(entry) if entry.text == text && entry.parent == parent => {
-                    let short = (entry.encoded.length > 0).then_some(entry.encoded);
-                    return Some((entry.outcome.get() as usize, short));
+                    return Some((entry.outcome.get() as usize, u32::try_from(slot).ok()));
                 }
                 Some(_) => {}
                 None => return None,
@@ -216,6 +215,15 @@ impl FieldMemo {
             if let Some(entry) = entries.find(|entry| entry.outcome.get() as usize == place) {
                 entry.encoded = encoded;
             }
+        }
+    }
+
+    /// Appends an outcome's piece of the upload file.
+    pub(super) fn append(&self, place: usize, slot: Option<u32>, out: &mut Vec<u8>) {
+        let entry = slot.and_then(|slot| self.table.get(slot as usize)?.as_ref());
+        match entry.filter(|entry| entry.encoded.length > 0) {
+            Some(entry) => entry.encoded.append_to(out),
+            None => out.extend_from_slice(self.outcomes.get(place).map_or(&[][..], |outcome| &outcome.encoded)),
         }
     }
 

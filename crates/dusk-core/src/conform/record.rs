@@ -5,7 +5,7 @@ use std::borrow::Cow;
 
 use super::Outcome;
 use super::cell::{JOINT, shown_raw};
-use super::memo::{Encoded, FieldMemo, MemoKey, NOT_REMEMBERED, State};
+use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, State};
 use super::plan::{FieldPlan, Input, Plan};
 use crate::finding::{Fault, Finding, Kind};
 use crate::source::{RowCells, ShortText};
@@ -101,7 +101,8 @@ impl Changes {
 #[derive(Debug, Clone, Copy, Default)]
 struct Current {
     place: usize,
-    encoded: Option<Encoded>,
+    /// Where it stands in the memo's table, if it does.
+    slot: Option<u32>,
 }
 
 /// Conforms row after row, remembering values. One for each thread.
@@ -111,7 +112,9 @@ pub(crate) struct Conformer<'p> {
     encoder: UploadEncoder<'p>,
     memos: Vec<FieldMemo>,
     current: Vec<Current>,
+    key_fields: Vec<usize>,
     joined: String,
+    scratch: Vec<u8>,
     numbered: u32,
 }
 
@@ -121,12 +124,15 @@ impl<'p> Conformer<'p> {
     /// # Errors
     /// [`Error::Invariant`](crate::Error::Invariant) when the layout was not checked before.
     pub(crate) fn new(plan: &'p Plan<'p>, keeps_steps: bool) -> crate::Result<Self> {
+        let is_key = |place: usize| plan.fields.get(place).is_some_and(|field| field.field.key);
         Ok(Self {
             plan,
             encoder: UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
             current: vec![Current::default(); plan.fields.len()],
+            key_fields: (0..plan.fields.len()).filter(|place| is_key(*place)).collect(),
             joined: String::new(),
+            scratch: Vec::new(),
             numbered: 0,
         })
     }
@@ -183,12 +189,12 @@ impl<'p> Conformer<'p> {
             (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
             (Some(parent), Some(short)) => u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent)),
         };
-        let (at, encoded) = match self.memos.get_mut(place).and_then(|memo| memo.find(key)) {
+        let (at, slot) = match self.memos.get_mut(place).and_then(|memo| memo.find(key)) {
             Some(found) => found,
             None => (new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw, key), None),
         };
         if let Some(current) = self.current.get_mut(place) {
-            *current = Current { place: at, encoded };
+            *current = Current { place: at, slot };
         }
         self.memos.get(place).map_or(State::Faulty, |memo| memo.state(at))
     }
@@ -263,11 +269,7 @@ impl<'p> Conformer<'p> {
     /// Appends the current record as it stands in the upload file.
     pub(crate) fn write(&self, out: &mut Vec<u8>) {
         for (memo, current) in self.memos.iter().zip(&self.current) {
-            match (&current.encoded, memo.outcome(current.place)) {
-                (Some(encoded), _) => encoded.append_to(out),
-                (None, Some(outcome)) => out.extend_from_slice(&outcome.encoded),
-                (None, None) => {}
-            }
+            memo.append(current.place, current.slot, out);
         }
         // Every value brings the delimiter that follows it; the last one ends the row instead.
         out.truncate(out.len() - self.encoder.delimiter().len().min(out.len()));
@@ -276,18 +278,13 @@ impl<'p> Conformer<'p> {
 
     /// What identifies the current record; nothing when the target has no key or the row's is
     /// blank or faulty.
-    pub(crate) fn key(&self) -> Option<KeyPrint> {
-        let mut parts = KeyPrint::of_parts();
-        let mut filled = false;
-        for (place, _) in self.plan.fields.iter().enumerate().filter(|(_, field)| field.field.key) {
-            let outcome = self.outcome(place)?;
-            if !outcome.faults.is_empty() {
-                return None;
-            }
-            filled |= !outcome.text.is_empty();
-            parts.add(&outcome.text);
-        }
-        filled.then(|| parts.finish())
+    pub(crate) fn key(&mut self) -> Option<KeyPrint> {
+        let mut scratch = std::mem::take(&mut self.scratch);
+        let parts = || self.key_fields.iter().filter_map(|place| self.outcome(*place));
+        let usable = parts().all(|outcome| outcome.faults.is_empty()) && parts().any(|outcome| !outcome.text.is_empty());
+        let print = usable.then(|| KeyPrint::of(parts().map(|outcome| outcome.text.as_str()), &mut scratch));
+        self.scratch = scratch;
+        print
     }
 
     /// The current record's key as people read it.

@@ -125,6 +125,8 @@ pub struct Rows<'a> {
     line: Line,
     spans: Vec<Span>,
     unescaped: String,
+    delimiter: u8,
+    quote: u8,
 }
 
 impl<'a> Rows<'a> {
@@ -141,7 +143,9 @@ impl<'a> Rows<'a> {
         line: Line,
         buffers: RowBuffers,
     ) -> Self {
-        Self { text, dialect, at: 0, row, line, spans: buffers.spans, unescaped: buffers.unescaped }
+        let (delimiter, quote) = dialect.first_bytes();
+        let RowBuffers { spans, unescaped } = buffers;
+        Self { text, dialect, at: 0, row, line, spans, unescaped, delimiter, quote }
     }
 
     /// Gives the buffers back for the next block.
@@ -182,7 +186,7 @@ impl<'a> Rows<'a> {
 
     fn split(&mut self) -> Ending {
         let bytes = self.text.as_bytes();
-        let (delimiter, _) = self.dialect.first_bytes();
+        let delimiter = self.delimiter;
         let mut ending =
             Ending { end: bytes.len(), next: bytes.len(), inner_lines: 0, closed: true, misquoted: false };
         let mut cell = self.at;
@@ -222,13 +226,13 @@ impl<'a> Rows<'a> {
         }
     }
 
+    // Nearly every delimiter and quote is one byte, so the first byte is looked at before all.
     fn opens_quote(&self, at: usize) -> bool {
-        !self.dialect.quote.is_empty()
-            && self
-                .text
-                .as_bytes()
-                .get(at..)
-                .is_some_and(|rest| rest.starts_with(self.dialect.quote.as_bytes()))
+        let bytes = self.text.as_bytes();
+        bytes.get(at) == Some(&self.quote)
+            && (self.dialect.quote.len() == 1
+                || bytes.get(at..).is_some_and(|rest| rest.starts_with(self.dialect.quote.as_bytes())))
+            && !self.dialect.quote.is_empty()
     }
 
     fn delimits(&self, at: usize) -> bool {
@@ -243,7 +247,7 @@ impl<'a> Rows<'a> {
     /// Reads the quoted cell that opens at `open`, pushes its span, and says where it is over.
     fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> usize {
         let bytes = self.text.as_bytes();
-        let (_, quote) = self.dialect.first_bytes();
+        let quote = self.quote;
         let width = self.dialect.quote.len();
         let begin = open + width;
         let mut copied = begin;
@@ -281,7 +285,7 @@ impl<'a> Rows<'a> {
     /// Where the cell after a quoted one begins, or nothing when the row is over.
     fn after_cell(&mut self, at: usize, ending: &mut Ending) -> Option<usize> {
         let bytes = self.text.as_bytes();
-        let (delimiter, _) = self.dialect.first_bytes();
+        let delimiter = self.delimiter;
         let rest = bytes.get(at..).unwrap_or_default();
         for found in memchr3_iter(delimiter, b'\n', b'\r', rest) {
             let end = at + found;

@@ -10,33 +10,23 @@ use hashbrown::HashTable;
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct KeyPrint([u32; 3]);
 
-/// A key print in the making.
-#[derive(Debug)]
-pub(crate) struct KeyParts(blake3::Hasher);
-
 impl KeyPrint {
-    pub(crate) fn of_parts() -> KeyParts {
-        KeyParts(blake3::Hasher::new())
+    /// The print of a key of several parts. `scratch` is written over.
+    pub(crate) fn of<'k>(parts: impl Iterator<Item = &'k str>, scratch: &mut Vec<u8>) -> Self {
+        scratch.clear();
+        for part in parts {
+            // The length goes in first, so that "a" + "bc" and "ab" + "c" are two keys.
+            scratch.extend_from_slice(&(part.len() as u64).to_le_bytes());
+            scratch.extend_from_slice(part.as_bytes());
+        }
+        let hash = blake3::hash(scratch);
+        let mut words = hash.as_bytes().as_chunks::<4>().0.iter().map(|bytes| u32::from_le_bytes(*bytes));
+        Self([(); 3].map(|()| words.next().unwrap_or(0)))
     }
 
     fn hash(self) -> u64 {
         let [a, b, _] = self.0;
         u64::from(a) << 32 | u64::from(b)
-    }
-}
-
-impl KeyParts {
-    /// Adds the value of one key field. Its length goes in first, so that "a" + "bc" and
-    /// "ab" + "c" are two keys.
-    pub(crate) fn add(&mut self, value: &str) {
-        self.0.update(&(value.len() as u64).to_le_bytes());
-        self.0.update(value.as_bytes());
-    }
-
-    pub(crate) fn finish(self) -> KeyPrint {
-        let hash = self.0.finalize();
-        let mut words = hash.as_bytes().as_chunks::<4>().0.iter().map(|bytes| u32::from_le_bytes(*bytes));
-        KeyPrint([(); 3].map(|()| words.next().unwrap_or(0)))
     }
 }
 

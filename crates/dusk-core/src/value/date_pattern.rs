@@ -342,7 +342,7 @@ fn push_number(number: i32, width: usize, out: &mut String) {
         used += 1;
     }
     let from = digits.len() - used.max(width).clamp(1, digits.len());
-    out.extend(digits.iter().skip(from).map(|digit| char::from(*digit)));
+    out.push_str(digits.get(from..).and_then(|digits| std::str::from_utf8(digits).ok()).unwrap_or_default());
 }
 
 #[cfg(test)]
