@@ -67,6 +67,7 @@ impl Ready<'_> {
             columns: &columns,
             conformer: Conformer::new(&self.plan, false)?,
             keys: Keys::default(),
+            duplicates: Vec::new(),
             starts: Vec::new(),
             totals: Totals::default(),
             causes: Causes::default(),
@@ -105,6 +106,8 @@ struct OrderedEnd<'r, 's> {
     /// Conforms again the few rows of which more has to be said.
     conformer: Conformer<'r>,
     keys: Keys,
+    /// For each row of the block at hand, the record that had its key first.
+    duplicates: Vec<Option<u32>>,
     /// For each source, the number of its first record and its first row.
     starts: Vec<(u32, Row)>,
     totals: Totals,
@@ -121,15 +124,15 @@ impl OrderedEnd<'_, '_> {
             self.sink.new_change(worker, change)?;
         }
         let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
+        self.look_up_keys(tray)?;
         for place in 0..tray.result.rows.len() {
             let Some(fate) = tray.result.rows.get(place).cloned() else { break };
-            let number = self.number(tray.source, fate.row)?;
             self.totals.read += 1;
             if fate.judged == Judged::LeftOut {
                 self.totals.left_out += 1;
                 continue;
             }
-            let duplicate = fate.key.and_then(|key| self.keys.insert(key, number));
+            let duplicate = self.duplicates.get(place).copied().flatten();
             let result = &tray.result;
             if fate.judged == Judged::Accepted && duplicate.is_none() {
                 self.totals.accepted += 1;
@@ -148,6 +151,20 @@ impl OrderedEnd<'_, '_> {
             (record, found) = (fate.records_end, fate.findings_end);
             (numbered, single) = (fate.numbers_end, fate.singles_end);
         }
+        Ok(())
+    }
+
+    /// Looks up the keys of a block one right after the other: each waits for memory, and so they
+    /// wait together.
+    fn look_up_keys(&mut self, tray: &Tray<Conformed>) -> Result<()> {
+        self.duplicates.clear();
+        let Some(first) = tray.result.rows.first() else { return Ok(()) };
+        let number = self.number(tray.source, first.row)?;
+        let last = tray.result.rows.len() as u64 + u64::from(number);
+        u32::try_from(last).map_err(|_| too_many_rows())?;
+        let keys = &mut self.keys;
+        let found = (number..).zip(&tray.result.rows).map(|(number, fate)| keys.insert(fate.key?, number));
+        self.duplicates.extend(found);
         Ok(())
     }
 
@@ -220,18 +237,11 @@ impl OrderedEnd<'_, '_> {
     /// leads back to its row without a list.
     fn number(&mut self, source: usize, row: Row) -> Result<u32> {
         while self.starts.len() <= source {
-            let next = u32::try_from(self.totals.read);
-            let next = next.map_err(|_| {
-                Error::Request(
-                    "a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into(),
-                )
-            })?;
+            let next = u32::try_from(self.totals.read).map_err(|_| too_many_rows())?;
             self.starts.push((next, row));
         }
         let (start, first) = self.starts.get(source).copied().unwrap_or((0, row));
-        u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| {
-            Error::Request("a batch cannot have more than 4,294,967,295 rows; split the source".into())
-        })
+        u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| too_many_rows())
     }
 
     fn row_of(&self, number: u32) -> (usize, Row) {
@@ -239,4 +249,8 @@ impl OrderedEnd<'_, '_> {
         let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
         (place, Row(first.0 + u64::from(number - start)))
     }
+}
+
+fn too_many_rows() -> Error {
+    Error::Request("a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into())
 }

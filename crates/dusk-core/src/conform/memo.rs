@@ -9,7 +9,7 @@ use super::Outcome;
 use crate::source::ShortText;
 
 /// How many different short values of a field are remembered; as many long ones.
-const MOST: usize = 2_048;
+const MOST: usize = 8_192;
 
 /// How far from its place a value may stand in the table.
 const REACH: usize = 8;
@@ -20,17 +20,45 @@ const TRIAL: u32 = 16_384;
 /// The place of the outcome that is used again and again for values that are not remembered.
 pub(super) const NOT_REMEMBERED: usize = 0;
 
-/// What a run has to know about an outcome at every cell.
+/// What a run has to know about an outcome at every cell, in one word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum State {
+pub(super) struct State(u32);
+
+impl State {
     /// It fits as it is.
-    Unchanged,
-    /// It was changed, and the change has no number yet.
-    Changed,
-    /// It was changed, and the change has this number.
-    Numbered(u32),
+    pub(super) const UNCHANGED: Self = Self(0);
     /// It has faults.
-    Faulty,
+    pub(super) const FAULTY: Self = Self(1);
+    /// It was changed, and the change has no number yet.
+    pub(super) const CHANGED: Self = Self(2);
+    /// The state of a change with the number zero.
+    const FIRST_NUMBER: u32 = 3;
+
+    /// It was changed, and the change has this number.
+    pub(super) fn numbered(number: u32) -> Self {
+        Self(number.saturating_add(Self::FIRST_NUMBER))
+    }
+
+    /// The change's number, where it has one.
+    pub(super) fn number(self) -> Option<u32> {
+        self.0.checked_sub(Self::FIRST_NUMBER)
+    }
+}
+
+/// Where an outcome is, and what a run has to know about it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Found {
+    /// Its place among the outcomes.
+    pub(super) place: usize,
+    /// Its slot in the table of short values, if it has one.
+    pub(super) slot: Option<u32>,
+    /// Its state.
+    pub(super) state: State,
+}
+
+impl Found {
+    /// Nothing that was conformed.
+    pub(super) const NOTHING: Self = Self { place: NOT_REMEMBERED, slot: None, state: State::UNCHANGED };
 }
 
 /// What a value is remembered by: its text, and the place of its parent's outcome.
@@ -51,6 +79,7 @@ struct Entry {
     parent: u32,
     // Never zero, so that an empty space needs no room of its own.
     outcome: NonZeroU32,
+    state: State,
     encoded: Encoded,
 }
 
@@ -99,21 +128,21 @@ impl FieldMemo {
             filled: 0,
             long: HashMap::new(),
             outcomes: vec![Outcome::new(keeps_steps)],
-            states: vec![State::Unchanged],
+            states: vec![State::UNCHANGED],
             look_ups: 0,
             hits: 0,
             off: false,
         }
     }
 
-    /// The outcome of a value met before: its place, and its slot in the table of short values.
-    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<(usize, Option<u32>)> {
+    /// The outcome of a value met before.
+    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<Found> {
         if self.off {
             return None;
         }
         let found = match key {
             MemoKey::Short(text, parent) => self.find_short(text, parent),
-            MemoKey::Long(text) => self.long.get(text).map(|place| (*place, None)),
+            MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place)),
             MemoKey::None => return None,
         };
         self.look_ups += 1;
@@ -130,12 +159,13 @@ impl FieldMemo {
         found
     }
 
-    fn find_short(&self, text: ShortText, parent: u32) -> Option<(usize, Option<u32>)> {
-        let start = self.start(text, parent);
-        for (slot, entry) in (start..).zip(self.table.get(start..start + REACH)?) {
+    fn find_short(&self, text: ShortText, parent: u32) -> Option<Found> {
+        let start = start_in(self.table.len(), text, parent);
+        for (slot, entry) in self.table.get(start..start + REACH)?.iter().enumerate() {
             match entry {
                 Some(entry) if entry.text == text && entry.parent == parent => {
-                    return Some((entry.outcome.get() as usize, u32::try_from(slot).ok()));
+                    let slot = u32::try_from(start + slot).ok();
+                    return Some(Found { place: entry.outcome.get() as usize, slot, state: entry.state });
                 }
                 Some(_) => {}
                 None => return None,
@@ -144,10 +174,9 @@ impl FieldMemo {
         None
     }
 
-    /// Where a value's stretch of the table begins.
-    fn start(&self, text: ShortText, parent: u32) -> usize {
-        // The low bits of the product are the well mixed ones.
-        (text.hash(parent) as usize) & (self.table.len() - 1) & !(REACH - 1)
+    /// An outcome by its place.
+    pub(super) fn found(&self, place: usize) -> Found {
+        Found { place, slot: None, state: self.states.get(place).copied().unwrap_or(State::FAULTY) }
     }
 
     /// A place for the outcome of a new value; [`NOT_REMEMBERED`] where there is none.
@@ -165,7 +194,7 @@ impl FieldMemo {
             return NOT_REMEMBERED;
         }
         self.outcomes.push(Outcome::new(self.keeps_steps));
-        self.states.push(State::Unchanged);
+        self.states.push(State::UNCHANGED);
         place
     }
 
@@ -179,13 +208,13 @@ impl FieldMemo {
             });
         }
         let Some(outcome) = u32::try_from(place).ok().and_then(NonZeroU32::new) else { return false };
-        let kept = self.put(Entry { text, parent, outcome, encoded: Encoded::default() });
+        let kept = self.put(Entry { text, parent, outcome, state: State::UNCHANGED, encoded: Encoded::default() });
         self.filled += usize::from(kept);
         kept
     }
 
     fn put(&mut self, entry: Entry) -> bool {
-        let start = self.start(entry.text, entry.parent);
+        let start = start_in(self.table.len(), entry.text, entry.parent);
         let free = self.table.get_mut(start..start + REACH).into_iter().flatten().find(|space| space.is_none());
         match free {
             Some(space) => {
@@ -197,33 +226,41 @@ impl FieldMemo {
     }
 
     /// Notes what a run has to know about a new outcome.
-    pub(super) fn settle(&mut self, place: usize, key: MemoKey<'_>) {
-        let Some(outcome) = self.outcomes.get(place) else { return };
+    pub(super) fn settle(&mut self, place: usize, key: MemoKey<'_>) -> Found {
+        let Some(outcome) = self.outcomes.get_mut(place) else { return Found::NOTHING };
         let state = match (outcome.faults.is_empty(), outcome.trail.changed()) {
-            (false, _) => State::Faulty,
-            (true, true) => State::Changed,
-            (true, false) => State::Unchanged,
+            (false, _) => State::FAULTY,
+            (true, true) => State::CHANGED,
+            (true, false) => State::UNCHANGED,
         };
         if let Some(slot) = self.states.get_mut(place) {
             *slot = state;
         }
-        if let (MemoKey::Short(text, parent), Some(encoded), true) =
-            (key, Encoded::of(&outcome.encoded), place != NOT_REMEMBERED)
-        {
-            let start = self.start(text, parent);
-            let mut entries = self.table.get_mut(start..start + REACH).into_iter().flatten().flatten();
-            if let Some(entry) = entries.find(|entry| entry.outcome.get() as usize == place) {
-                entry.encoded = encoded;
+        if let (MemoKey::Short(text, parent), true) = (key, place != NOT_REMEMBERED) {
+            let start = start_in(self.table.len(), text, parent);
+            let entries = self.table.get_mut(start..start + REACH).into_iter().flatten();
+            for (slot, entry) in entries.enumerate() {
+                if let Some(entry) = entry
+                    && entry.outcome.get() as usize == place
+                {
+                    entry.state = state;
+                    if let Some(encoded) = Encoded::of(&outcome.encoded) {
+                        entry.encoded = encoded;
+                        outcome.encoded = Vec::new();
+                    }
+                    return Found { place, slot: u32::try_from(start + slot).ok(), state };
+                }
             }
         }
+        Found { place, slot: None, state }
     }
 
     /// Appends an outcome's piece of the upload file.
-    pub(super) fn append(&self, place: usize, slot: Option<u32>, out: &mut Vec<u8>) {
-        let entry = slot.and_then(|slot| self.table.get(slot as usize)?.as_ref());
+    pub(super) fn append(&self, found: Found, out: &mut Vec<u8>) {
+        let entry = found.slot.and_then(|slot| self.table.get(slot as usize)?.as_ref());
         match entry.filter(|entry| entry.encoded.length > 0) {
             Some(entry) => entry.encoded.append_to(out),
-            None => out.extend_from_slice(self.outcomes.get(place).map_or(&[][..], |outcome| &outcome.encoded)),
+            None => out.extend_from_slice(self.outcomes.get(found.place).map_or(&[][..], |outcome| &outcome.encoded)),
         }
     }
 
@@ -232,7 +269,7 @@ impl FieldMemo {
         let fresh = Outcome::new(self.keeps_steps);
         if let (Some(outcome), Some(state)) = (self.outcomes.first_mut(), self.states.first_mut()) {
             *outcome = fresh;
-            *state = State::Unchanged;
+            *state = State::UNCHANGED;
         }
     }
 
@@ -244,13 +281,20 @@ impl FieldMemo {
         self.outcomes.get_mut(place)
     }
 
-    pub(super) fn state(&self, place: usize) -> State {
-        self.states.get(place).copied().unwrap_or(State::Faulty)
-    }
-
-    pub(super) fn set_state(&mut self, place: usize, state: State) {
-        if let Some(slot) = self.states.get_mut(place) {
+    /// Gives the change of a remembered outcome its number.
+    pub(super) fn number(&mut self, found: Found, number: u32) {
+        let state = State::numbered(number);
+        if let Some(slot) = self.states.get_mut(found.place) {
             *slot = state;
         }
+        let slot = found.slot.map_or(usize::MAX, |slot| slot as usize);
+        if let Some(Some(entry)) = self.table.get_mut(slot) {
+            entry.state = state;
+        }
     }
+}
+
+/// Where the stretch of a value begins in a table of so many entries, a power of two.
+fn start_in(entries: usize, text: ShortText, parent: u32) -> usize {
+    (text.hash(parent) as usize) & (entries - 1) & !(REACH - 1)
 }

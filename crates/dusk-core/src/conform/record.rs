@@ -5,7 +5,7 @@ use std::borrow::Cow;
 
 use super::Outcome;
 use super::cell::{JOINT, shown_raw};
-use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, State};
+use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
 use super::plan::{FieldPlan, Input, Plan};
 use crate::finding::{Fault, Finding, Kind};
 use crate::source::{RowCells, ShortText};
@@ -97,21 +97,14 @@ impl Changes {
     }
 }
 
-/// Where the current row's outcome of a field is.
-#[derive(Debug, Clone, Copy, Default)]
-struct Current {
-    place: usize,
-    /// Where it stands in the memo's table, if it does.
-    slot: Option<u32>,
-}
-
 /// Conforms row after row, remembering values. One for each thread.
 #[derive(Debug)]
 pub(crate) struct Conformer<'p> {
     plan: &'p Plan<'p>,
     encoder: UploadEncoder<'p>,
     memos: Vec<FieldMemo>,
-    current: Vec<Current>,
+    /// For each field, where the current row's outcome is.
+    current: Vec<Found>,
     key_fields: Vec<usize>,
     joined: String,
     scratch: Vec<u8>,
@@ -129,7 +122,7 @@ impl<'p> Conformer<'p> {
             plan,
             encoder: UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
-            current: vec![Current::default(); plan.fields.len()],
+            current: vec![Found::NOTHING; plan.fields.len()],
             key_fields: (0..plan.fields.len()).filter(|place| is_key(*place)).collect(),
             joined: String::new(),
             scratch: Vec::new(),
@@ -160,7 +153,7 @@ impl<'p> Conformer<'p> {
         let plan = self.plan;
         let mut faulty = false;
         for &place in &plan.order {
-            faulty |= self.conform_field(place, row, columns) == State::Faulty;
+            faulty |= self.conform_field(place, row, columns) == State::FAULTY;
         }
         if faulty {
             self.collect_faults(row, columns, source, findings);
@@ -171,32 +164,49 @@ impl<'p> Conformer<'p> {
 
     fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) -> State {
         let plan = self.plan;
-        let Some(field) = plan.fields.get(place) else { return State::Faulty };
+        let (Some(field), Some(memo), Some(current)) =
+            (plan.fields.get(place), self.memos.get_mut(place), self.current.get(place))
+        else {
+            return State::FAULTY;
+        };
         let column = |slot: &usize| columns.get(*slot).copied().unwrap_or(usize::MAX);
-        let (raw, short): (&str, Option<ShortText>) = match &field.input {
-            Input::Nothing | Input::Constant(_) => ("", Some(ShortText::default())),
-            Input::Column(slot) => (row.cell(column(slot)), row.short_cell(column(slot))),
+        let short = match &field.input {
+            Input::Nothing | Input::Constant(_) => {
+                if field.parent.is_none() && current.place != NOT_REMEMBERED {
+                    // It is the same in every row, and was found in the first.
+                    return current.state;
+                }
+                Some(ShortText::default())
+            }
+            Input::Column(slot) => row.short_cell(column(slot)),
             Input::Join(_) => {
                 join_raw(&field.input, row, columns, &mut self.joined);
-                (&self.joined, ShortText::within(self.joined.as_bytes(), 0, self.joined.len()))
+                ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
             }
         };
-        // Inside a parent the same value may mean another code, so it is remembered with it.
-        let inside = field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |current| current.place));
-        let key = match (inside, short) {
-            (None, Some(short)) => MemoKey::Short(short, 0),
-            (None, None) => MemoKey::Long(raw),
-            (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
-            (Some(parent), Some(short)) => u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent)),
+        let raw = || match &field.input {
+            Input::Nothing | Input::Constant(_) => "",
+            Input::Column(slot) => row.cell(column(slot)),
+            Input::Join(_) => self.joined.as_str(),
         };
-        let (at, slot) = match self.memos.get_mut(place).and_then(|memo| memo.find(key)) {
+        // Inside a parent the same value may mean another code, so it is remembered with it.
+        let parent = field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |found| found.place));
+        let key = match (parent, short) {
+            (None, Some(short)) => MemoKey::Short(short, 0),
+            (None, None) => MemoKey::Long(raw()),
+            (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
+            (Some(parent), Some(short)) => {
+                u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent))
+            }
+        };
+        let found = match memo.find(key) {
             Some(found) => found,
-            None => (new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw, key), None),
+            None => new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw(), key),
         };
         if let Some(current) = self.current.get_mut(place) {
-            *current = Current { place: at, slot };
+            *current = found;
         }
-        self.memos.get(place).map_or(State::Faulty, |memo| memo.state(at))
+        found.state
     }
 
     /// A cell's raw value and its parent's code, again.
@@ -269,7 +279,7 @@ impl<'p> Conformer<'p> {
     /// Appends the current record as it stands in the upload file.
     pub(crate) fn write(&self, out: &mut Vec<u8>) {
         for (memo, current) in self.memos.iter().zip(&self.current) {
-            memo.append(current.place, current.slot, out);
+            memo.append(*current, out);
         }
         // Every value brings the delimiter that follows it; the last one ends the row instead.
         out.truncate(out.len() - self.encoder.delimiter().len().min(out.len()));
@@ -301,27 +311,26 @@ impl<'p> Conformer<'p> {
     /// Notes the current record's changes; gives back how many there are.
     pub(crate) fn note_changes(&mut self, row: &RowCells<'_>, columns: &[usize], changes: &mut Changes) -> u32 {
         let mut count = 0;
-        for place in 0..self.memos.len() {
-            let at = self.current.get(place).map_or(NOT_REMEMBERED, |current| current.place);
-            let state = self.memos.get(place).map_or(State::Unchanged, |memo| memo.state(at));
-            match state {
-                State::Unchanged | State::Faulty => continue,
-                State::Numbered(number) => changes.numbers.push(number),
-                State::Changed if at == NOT_REMEMBERED => {
-                    let (raw, inside) = self.raw(place, row, columns);
+        for place in 0..self.current.len() {
+            let Some(found) = self.current.get(place).copied() else { continue };
+            if let Some(number) = found.state.number() {
+                changes.numbers.push(number);
+                count += 1;
+            } else if found.state == State::CHANGED {
+                count += 1;
+                let (raw, inside) = self.raw(place, row, columns);
+                if found.place == NOT_REMEMBERED {
                     changes.push_single(place, &raw, inside);
+                    continue;
                 }
-                State::Changed => {
-                    let (raw, inside) = self.raw(place, row, columns);
-                    changes.new.push(ChangeKey { field: place, raw: raw.into_owned(), inside: inside.to_owned() });
-                    changes.numbers.push(self.numbered);
-                    if let Some(memo) = self.memos.get_mut(place) {
-                        memo.set_state(at, State::Numbered(self.numbered));
-                    }
-                    self.numbered += 1;
+                changes.new.push(ChangeKey { field: place, raw: raw.into_owned(), inside: inside.to_owned() });
+                changes.numbers.push(self.numbered);
+                if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) {
+                    memo.number(found, self.numbered);
+                    current.state = State::numbered(self.numbered);
                 }
+                self.numbered += 1;
             }
-            count += 1;
         }
         count
     }
@@ -355,18 +364,18 @@ fn join_raw(input: &Input, row: &RowCells<'_>, columns: &[usize], joined: &mut S
 /// Conforms a value that is not remembered, and remembers it where that pays.
 fn new_outcome(
     memos: &mut [FieldMemo],
-    current: &[Current],
+    current: &[Found],
     encoder: &mut UploadEncoder<'_>,
     (place, field): (usize, &FieldPlan<'_>),
     raw: &str,
     key: MemoKey<'_>,
-) -> usize {
+) -> Found {
     let (memo, parent) = match field.parent {
         None => (memos.get_mut(place), Some(Parent::None)),
         Some(parent_place) => {
-            let at = current.get(parent_place).map_or(NOT_REMEMBERED, |current| current.place);
+            let at = current.get(parent_place).map_or(NOT_REMEMBERED, |found| found.place);
             // A field is never its own parent, so there are two of them.
-            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else { return NOT_REMEMBERED };
+            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else { return Found::NOTHING };
             let parent = match parent.outcome(at) {
                 Some(outcome) if !outcome.faults.is_empty() => None,
                 Some(outcome) if !outcome.text.is_empty() => Some(Parent::Code(&outcome.text)),
@@ -375,18 +384,17 @@ fn new_outcome(
             (Some(memo), parent)
         }
     };
-    let Some(memo) = memo else { return NOT_REMEMBERED };
+    let Some(memo) = memo else { return Found::NOTHING };
     let Some(parent) = parent else {
         // The parent is rejected in this row, so nobody can say what is valid inside it.
         memo.forget_last();
-        return NOT_REMEMBERED;
+        return Found::NOTHING;
     };
     let at = memo.place_for(key);
     if let Some(outcome) = memo.outcome_mut(at) {
         field.conform(raw, parent, encoder, outcome);
     }
-    memo.settle(at, key);
-    at
+    memo.settle(at, key)
 }
 
 fn wrong_shape(row: &RowCells<'_>, width: usize) -> Option<Fault> {

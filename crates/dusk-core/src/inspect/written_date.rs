@@ -142,10 +142,17 @@ fn month_named(word: &str) -> Option<i8> {
 
 /// A number of one to four digits at the start of a text, and what follows.
 fn number(text: &str) -> Option<((i16, usize), &str)> {
-    let width = text.bytes().take_while(u8::is_ascii_digit).count();
-    let (digits, rest) = text.split_at_checked(width)?;
-    (1..=4).contains(&width).then_some(())?;
-    Some(((digits.parse().ok()?, width), rest))
+    let mut value = 0;
+    let mut width = 0;
+    for digit in text.bytes().take_while(u8::is_ascii_digit) {
+        width += 1;
+        if width > 4 {
+            return None;
+        }
+        value = value * 10 + i16::from(digit - b'0');
+    }
+    (width > 0).then_some(())?;
+    Some(((value, width), text.get(width..)?))
 }
 
 /// What follows a date: nothing, or a space or "T" and a time of day. Nothing for anything else.
@@ -178,10 +185,11 @@ impl WrittenTime {
             return None;
         }
         let rest = rest.trim_start_matches(' ');
-        let hour = match rest.to_ascii_lowercase().as_str() {
+        let twelve = (1..=12).contains(&hour).then_some(hour % 12);
+        let hour = match rest {
             "" => Some(hour),
-            "am" => (1..=12).contains(&hour).then_some(hour % 12),
-            "pm" => (1..=12).contains(&hour).then_some(hour % 12 + 12),
+            _ if rest.eq_ignore_ascii_case("am") => twelve,
+            _ if rest.eq_ignore_ascii_case("pm") => twelve.map(|hour| hour + 12),
             _ => return None,
         };
         let small = |value: i16| i8::try_from(value).ok();

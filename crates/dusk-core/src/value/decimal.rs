@@ -158,6 +158,9 @@ pub enum Inexact {
 
 impl Ord for Decimal {
     fn cmp(&self, other: &Self) -> Ordering {
+        if self.scale == other.scale {
+            return self.units.cmp(&other.units);
+        }
         // Whole parts first; the rests are below one and have at most 30 digits, so both can be
         // brought to the same scale without overflow.
         let parts = |number: &Self| {
