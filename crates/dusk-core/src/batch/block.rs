@@ -73,7 +73,9 @@ impl<'p> BlockWorker<'p> {
         result.rows.clear();
         result.records.clear();
         result.findings.clear();
-        result.changes.clear();
+        result.changes.numbers.clear();
+        result.changes.new.clear();
+        result.changes.singles.clear();
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -101,7 +103,7 @@ impl<'p> BlockWorker<'p> {
                 records_end: result.records.len(),
                 findings_end: result.findings.len(),
                 numbers_end: result.changes.numbers.len(),
-                singles_end: result.changes.singles_len(),
+                singles_end: result.changes.singles.len(),
                 changed,
                 key,
             });

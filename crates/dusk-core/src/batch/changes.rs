@@ -16,12 +16,15 @@ use super::lists::ListFile;
 use super::output::OutputPrint;
 use super::job::Ready;
 use super::sink::Place;
-use crate::conform::{ChangeKey, Conformer, shown_raw};
-use crate::source::Row;
+use crate::conform::{ChangeKey, Conformer, Single, shown_raw};
+use crate::source::{Row, ShortText};
 use crate::{Error, Result};
 
 /// How many bytes the table may take before it is written out.
 const MOST_BYTES: usize = 12 * 1024 * 1024;
+
+/// What a short value takes in the table, spare room included.
+const SHORT_ENTRY: usize = 128;
 
 /// How often a change was made, and where first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -45,7 +48,8 @@ pub(super) struct ChangeCounts {
     /// What each worker announced, by its own numbers, and how often it was made.
     workers: Vec<(Vec<ChangeKey>, Vec<Option<Made>>)>,
     table: HashMap<ChangeKey, Made>,
-    scratch: ChangeKey,
+    /// The same for short values in fields without a parent.
+    short: HashMap<(usize, ShortText), Made>,
     bytes: usize,
     spilled: Vec<File>,
 }
@@ -53,12 +57,11 @@ pub(super) struct ChangeCounts {
 impl ChangeCounts {
     /// Begins counting; what does not fit into memory goes to temporary files in `folder`.
     pub(super) fn new(folder: &Path) -> Self {
-        let scratch = ChangeKey { field: 0, raw: String::new(), inside: String::new() };
         Self {
             folder: folder.to_path_buf(),
             workers: Vec::new(),
             table: HashMap::new(),
-            scratch,
+            short: HashMap::new(),
             bytes: 0,
             spilled: Vec::new(),
         }
@@ -88,18 +91,20 @@ impl ChangeCounts {
     }
 
     /// Counts one change that has no number.
-    pub(super) fn made_once(&mut self, (field, raw, inside): (usize, &str, &str), place: Place) -> Result<()> {
-        self.scratch.field = field;
-        self.scratch.raw.clear();
-        self.scratch.raw.push_str(raw);
-        self.scratch.inside.clear();
-        self.scratch.inside.push_str(inside);
-        match self.table.get_mut(&self.scratch) {
-            Some(made) => {
-                made.add(Made { rows: 1, first: place });
-                Ok(())
+    pub(super) fn made_once(&mut self, change: &Single, first: Place) -> Result<()> {
+        let made = Made { rows: 1, first };
+        match change {
+            Single::Long(change) => self.insert(change.clone(), made),
+            Single::Short(field, raw) => {
+                match self.short.entry((*field, *raw)) {
+                    Entry::Occupied(mut known) => known.get_mut().rows += 1,
+                    Entry::Vacant(space) => {
+                        space.insert(made);
+                        self.bytes += SHORT_ENTRY;
+                    }
+                }
+                if self.bytes > MOST_BYTES { self.spill() } else { Ok(()) }
             }
-            None => self.insert(self.scratch.clone(), Made { rows: 1, first: place }),
         }
     }
 
@@ -119,7 +124,10 @@ impl ChangeCounts {
 
     fn sorted(&mut self) -> Vec<(ChangeKey, Made)> {
         self.bytes = 0;
-        let mut changes: Vec<(ChangeKey, Made)> = self.table.drain().collect();
+        let short = self.short.drain().map(|((field, raw), made)| {
+            (ChangeKey { field, raw: raw.to_text(), inside: String::new() }, made)
+        });
+        let mut changes: Vec<(ChangeKey, Made)> = self.table.drain().chain(short).collect();
         changes.sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
         changes
     }

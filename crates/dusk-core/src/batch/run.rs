@@ -141,7 +141,7 @@ impl OrderedEnd<'_, '_> {
                 let place = Place { source: tray.source, row: fate.row };
                 let numbers = result.changes.numbers.get(numbered..fate.numbers_end).unwrap_or_default();
                 self.sink.changed(worker, numbers, place)?;
-                for change in result.changes.singles(single..fate.singles_end) {
+                for change in result.changes.singles.get(single..fate.singles_end).unwrap_or_default() {
                     self.sink.changed_once(change, place)?;
                 }
             } else {

@@ -1,7 +1,7 @@
 //! Who takes the results of a run.
 
 use crate::Result;
-use crate::conform::ChangeKey;
+use crate::conform::{ChangeKey, Single};
 use crate::finding::Finding;
 use crate::source::{Row, RowCells};
 
@@ -32,9 +32,8 @@ pub(super) trait Sink {
         Ok(())
     }
 
-    /// An accepted record's cell was changed in a way that has no number: field, raw value and
-    /// parent's code.
-    fn changed_once(&mut self, _change: (usize, &str, &str), _place: Place) -> Result<()> {
+    /// An accepted record's cell was changed in a way that has no number.
+    fn changed_once(&mut self, _change: &Single, _place: Place) -> Result<()> {
         Ok(())
     }
 }

@@ -13,7 +13,7 @@ use super::run::Summary;
 use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
 use crate::Result;
-use crate::conform::ChangeKey;
+use crate::conform::{ChangeKey, Single};
 use crate::finding::Finding;
 use crate::source::RowCells;
 
@@ -76,7 +76,7 @@ impl Sink for BatchWriter<'_> {
         Ok(())
     }
 
-    fn changed_once(&mut self, change: (usize, &str, &str), place: Place) -> Result<()> {
+    fn changed_once(&mut self, change: &Single, place: Place) -> Result<()> {
         self.changes.made_once(change, place)
     }
 }

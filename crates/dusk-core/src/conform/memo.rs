@@ -14,8 +14,8 @@ const MOST: usize = 8_192;
 /// How far from its place a value may stand in the table.
 const REACH: usize = 8;
 
-/// After how many look-ups it is judged whether remembering pays.
-const TRIAL: u32 = 16_384;
+/// After how many new values it is judged whether remembering pays.
+const TRIAL: u32 = 8_192;
 
 /// The place of the outcome that is used again and again for values that are not remembered.
 pub(super) const NOT_REMEMBERED: usize = 0;
@@ -51,7 +51,7 @@ pub(super) struct Found {
     /// Its place among the outcomes.
     pub(super) place: usize,
     /// Its slot in the table of short values, if it has one.
-    pub(super) slot: Option<u32>,
+    pub(super) slot: Option<usize>,
     /// Its state.
     pub(super) state: State,
 }
@@ -113,8 +113,9 @@ pub(super) struct FieldMemo {
     long: HashMap<Box<str>, usize>,
     outcomes: Vec<Outcome>,
     states: Vec<State>,
-    look_ups: u32,
-    hits: u32,
+    new_values: u32,
+    /// The row at which the count of new values began.
+    since: u64,
     off: bool,
     keeps_steps: bool,
 }
@@ -124,51 +125,34 @@ impl FieldMemo {
     pub(super) fn new(keeps_steps: bool) -> Self {
         Self {
             keeps_steps,
-            table: vec![None; 64],
+            table: vec![None; 64 + REACH],
             filled: 0,
             long: HashMap::new(),
             outcomes: vec![Outcome::new(keeps_steps)],
             states: vec![State::UNCHANGED],
-            look_ups: 0,
-            hits: 0,
+            new_values: 0,
+            since: 0,
             off: false,
         }
     }
 
     /// The outcome of a value met before.
-    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<Found> {
-        if self.off {
-            return None;
-        }
-        let found = match key {
+    #[inline]
+    pub(super) fn find(&self, key: MemoKey<'_>) -> Option<Found> {
+        match key {
             MemoKey::Short(text, parent) => self.find_short(text, parent),
             MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place)),
-            MemoKey::None => return None,
-        };
-        self.look_ups += 1;
-        self.hits += u32::from(found.is_some());
-        if self.look_ups == TRIAL {
-            // Remembering a column of ever new values costs more than it saves.
-            self.off = self.hits < TRIAL / 2;
-            (self.look_ups, self.hits) = (0, 0);
-            if self.off {
-                *self = Self { off: true, ..Self::new(self.keeps_steps) };
-                return None;
-            }
+            MemoKey::None => None,
         }
-        found
     }
 
+    #[inline]
     fn find_short(&self, text: ShortText, parent: u32) -> Option<Found> {
         let start = start_in(self.table.len(), text, parent);
-        for (slot, entry) in self.table.get(start..start + REACH)?.iter().enumerate() {
-            match entry {
-                Some(entry) if entry.text == text && entry.parent == parent => {
-                    let slot = u32::try_from(start + slot).ok();
-                    return Some(Found { place: entry.outcome.get() as usize, slot, state: entry.state });
-                }
-                Some(_) => {}
-                None => return None,
+        for (entry, slot) in self.table.get(start..start + REACH)?.iter().zip(start..) {
+            let entry = entry.as_ref()?;
+            if entry.text == text && entry.parent == parent {
+                return Some(Found { place: entry.outcome.get() as usize, slot: Some(slot), state: entry.state });
             }
         }
         None
@@ -179,10 +163,20 @@ impl FieldMemo {
         Found { place, slot: None, state: self.states.get(place).copied().unwrap_or(State::FAULTY) }
     }
 
-    /// A place for the outcome of a new value; [`NOT_REMEMBERED`] where there is none.
-    pub(super) fn place_for(&mut self, key: MemoKey<'_>) -> usize {
+    /// A place for the outcome of a new value, met in the `row`-th row; [`NOT_REMEMBERED`] where
+    /// there is none.
+    pub(super) fn place_for(&mut self, key: MemoKey<'_>, row: u64) -> usize {
         if self.off {
             return NOT_REMEMBERED;
+        }
+        self.new_values += 1;
+        if self.new_values == TRIAL {
+            if row - self.since < u64::from(TRIAL) * 2 {
+                // Remembering a column of ever new values costs more than it saves.
+                *self = Self { off: true, ..Self::new(self.keeps_steps) };
+                return NOT_REMEMBERED;
+            }
+            (self.new_values, self.since) = (0, row);
         }
         let place = self.outcomes.len();
         let kept = match key {
@@ -201,7 +195,7 @@ impl FieldMemo {
     fn keep_short(&mut self, text: ShortText, parent: u32, place: usize) -> bool {
         if self.filled * 2 >= self.table.len() && self.table.len() < MOST * 2 {
             let old = std::mem::take(&mut self.table);
-            self.table = vec![None; old.len() * 4];
+            self.table = vec![None; (old.len() - REACH) * 4 + REACH];
             // What finds no room any more is forgotten and met again.
             old.into_iter().flatten().for_each(|entry| {
                 self.put(entry);
@@ -248,7 +242,7 @@ impl FieldMemo {
                         entry.encoded = encoded;
                         outcome.encoded = Vec::new();
                     }
-                    return Found { place, slot: u32::try_from(start + slot).ok(), state };
+                    return Found { place, slot: Some(start + slot), state };
                 }
             }
         }
@@ -257,7 +251,7 @@ impl FieldMemo {
 
     /// Appends an outcome's piece of the upload file.
     pub(super) fn append(&self, found: Found, out: &mut Vec<u8>) {
-        let entry = found.slot.and_then(|slot| self.table.get(slot as usize)?.as_ref());
+        let entry = found.slot.and_then(|slot| self.table.get(slot)?.as_ref());
         match entry.filter(|entry| entry.encoded.length > 0) {
             Some(entry) => entry.encoded.append_to(out),
             None => out.extend_from_slice(self.outcomes.get(found.place).map_or(&[][..], |outcome| &outcome.encoded)),
@@ -287,14 +281,13 @@ impl FieldMemo {
         if let Some(slot) = self.states.get_mut(found.place) {
             *slot = state;
         }
-        let slot = found.slot.map_or(usize::MAX, |slot| slot as usize);
-        if let Some(Some(entry)) = self.table.get_mut(slot) {
+        if let Some(Some(entry)) = found.slot.and_then(|slot| self.table.get_mut(slot)) {
             entry.state = state;
         }
     }
 }
 
-/// Where the stretch of a value begins in a table of so many entries, a power of two.
+/// Where the stretch of a value begins in a table of so many entries: a power of two and a reach.
 fn start_in(entries: usize, text: ShortText, parent: u32) -> usize {
-    (text.hash(parent) as usize) & (entries - 1) & !(REACH - 1)
+    (text.hash(parent) as usize) & (entries - REACH - 1)
 }

@@ -22,6 +22,6 @@ mod text;
 pub use cell::Outcome;
 pub use plan::{FieldPlan, Input, Plan};
 pub(crate) use cell::shown_raw;
-pub(crate) use record::{ChangeKey, Changes, Conformer};
+pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};
 pub use step::{Step, Taken, Trail};

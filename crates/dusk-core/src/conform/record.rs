@@ -54,47 +54,17 @@ pub(crate) struct Changes {
     pub(crate) numbers: Vec<u32>,
     /// The changes met for the first time, numbered on from the last.
     pub(crate) new: Vec<ChangeKey>,
-    singles: Vec<Single>,
-    text: String,
+    /// Changes without a number, record after record.
+    pub(crate) singles: Vec<Single>,
 }
 
-#[derive(Debug, Clone, Copy)]
-struct Single {
-    field: usize,
-    start: usize,
-    raw_end: usize,
-    end: usize,
-}
-
-impl Changes {
-    pub(crate) fn clear(&mut self) {
-        self.numbers.clear();
-        self.new.clear();
-        self.singles.clear();
-        self.text.clear();
-    }
-
-    /// How many changes without a number there are.
-    pub(crate) fn singles_len(&self) -> usize {
-        self.singles.len()
-    }
-
-    /// The changes without a number: field, raw value, parent's code.
-    pub(crate) fn singles(&self, range: std::ops::Range<usize>) -> impl Iterator<Item = (usize, &str, &str)> {
-        let text = |from: usize, to: usize| self.text.get(from..to).unwrap_or_default();
-        let singles = self.singles.get(range).unwrap_or_default().iter();
-        singles.map(move |single| {
-            (single.field, text(single.start, single.raw_end), text(single.raw_end, single.end))
-        })
-    }
-
-    fn push_single(&mut self, field: usize, raw: &str, inside: &str) {
-        let start = self.text.len();
-        self.text.push_str(raw);
-        let raw_end = self.text.len();
-        self.text.push_str(inside);
-        self.singles.push(Single { field, start, raw_end, end: self.text.len() });
-    }
+/// A change without a number.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum Single {
+    /// Of a short value in a field without a parent, by its place.
+    Short(usize, ShortText),
+    /// Of any other value.
+    Long(ChangeKey),
 }
 
 /// Conforms row after row, remembering values. One for each thread.
@@ -109,6 +79,8 @@ pub(crate) struct Conformer<'p> {
     joined: String,
     scratch: Vec<u8>,
     numbered: u32,
+    /// How many rows were conformed.
+    rows: u64,
 }
 
 impl<'p> Conformer<'p> {
@@ -127,6 +99,7 @@ impl<'p> Conformer<'p> {
             joined: String::new(),
             scratch: Vec::new(),
             numbered: 0,
+            rows: 0,
         })
     }
 
@@ -151,6 +124,7 @@ impl<'p> Conformer<'p> {
             return Judged::Rejected;
         }
         let plan = self.plan;
+        self.rows += 1;
         let mut faulty = false;
         for &place in &plan.order {
             faulty |= self.conform_field(place, row, columns) == State::FAULTY;
@@ -165,7 +139,7 @@ impl<'p> Conformer<'p> {
     fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) -> State {
         let plan = self.plan;
         let (Some(field), Some(memo), Some(current)) =
-            (plan.fields.get(place), self.memos.get_mut(place), self.current.get(place))
+            (plan.fields.get(place), self.memos.get(place), self.current.get(place))
         else {
             return State::FAULTY;
         };
@@ -201,7 +175,10 @@ impl<'p> Conformer<'p> {
         };
         let found = match memo.find(key) {
             Some(found) => found,
-            None => new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw(), key),
+            None => {
+                let met = (key, self.rows);
+                new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw(), met)
+            }
         };
         if let Some(current) = self.current.get_mut(place) {
             *current = found;
@@ -319,11 +296,13 @@ impl<'p> Conformer<'p> {
             } else if found.state == State::CHANGED {
                 count += 1;
                 let (raw, inside) = self.raw(place, row, columns);
+                let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
+                let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
                 if found.place == NOT_REMEMBERED {
-                    changes.push_single(place, &raw, inside);
+                    changes.singles.push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
                     continue;
                 }
-                changes.new.push(ChangeKey { field: place, raw: raw.into_owned(), inside: inside.to_owned() });
+                changes.new.push(key());
                 changes.numbers.push(self.numbered);
                 if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) {
                     memo.number(found, self.numbered);
@@ -368,7 +347,7 @@ fn new_outcome(
     encoder: &mut UploadEncoder<'_>,
     (place, field): (usize, &FieldPlan<'_>),
     raw: &str,
-    key: MemoKey<'_>,
+    (key, row): (MemoKey<'_>, u64),
 ) -> Found {
     let (memo, parent) = match field.parent {
         None => (memos.get_mut(place), Some(Parent::None)),
@@ -390,7 +369,7 @@ fn new_outcome(
         memo.forget_last();
         return Found::NOTHING;
     };
-    let at = memo.place_for(key);
+    let at = memo.place_for(key, row);
     if let Some(outcome) = memo.outcome_mut(at) {
         field.conform(raw, parent, encoder, outcome);
     }

@@ -12,6 +12,7 @@ mod blocks;
 mod delimited;
 mod delimiter;
 mod encoding;
+mod marks;
 mod position;
 mod rows;
 mod short;

@@ -7,6 +7,7 @@
 
 use memchr::{memchr, memchr2_iter, memchr3_iter};
 
+use super::marks::Marks;
 use super::{Line, Row, ShortText};
 
 /// How cells are parted and quoted.
@@ -127,6 +128,7 @@ pub struct Rows<'a> {
     unescaped: String,
     delimiter: u8,
     quote: u8,
+    marks: Marks,
 }
 
 impl<'a> Rows<'a> {
@@ -145,7 +147,8 @@ impl<'a> Rows<'a> {
     ) -> Self {
         let (delimiter, quote) = dialect.first_bytes();
         let RowBuffers { spans, unescaped } = buffers;
-        Self { text, dialect, at: 0, row, line, spans, unescaped, delimiter, quote }
+        let marks = Marks::new(delimiter, quote);
+        Self { text, dialect, at: 0, row, line, spans, unescaped, delimiter, quote, marks }
     }
 
     /// Gives the buffers back for the next block.
@@ -185,123 +188,114 @@ impl<'a> Rows<'a> {
     }
 
     fn split(&mut self) -> Ending {
-        let bytes = self.text.as_bytes();
-        let delimiter = self.delimiter;
+        let text = self.text;
+        let bytes = text.as_bytes();
         let mut ending =
             Ending { end: bytes.len(), next: bytes.len(), inner_lines: 0, closed: true, misquoted: false };
         let mut cell = self.at;
-        'cells: loop {
-            if self.opens_quote(cell) {
-                let quoted = self.quoted_cell(cell, &mut ending);
-                match self.after_cell(quoted, &mut ending) {
-                    Some(next) => {
-                        cell = next;
-                        continue 'cells;
-                    }
+        while let Some(at) = self.marks.next(bytes) {
+            // What lies before the cell was read with the mark before it: half of a line end, or
+            // the rest of a long delimiter.
+            if at < cell {
+                continue;
+            }
+            let byte = bytes.get(at).copied().unwrap_or_default();
+            if byte == self.delimiter && self.delimits(at) {
+                self.spans.push(Span { start: cell, end: at, unescaped: false });
+                cell = at + self.dialect.delimiter.len();
+            } else if byte == b'\n' || byte == b'\r' {
+                self.spans.push(Span { start: cell, end: at, unescaped: false });
+                (ending.end, ending.next) = (at, after_line_end(bytes, at));
+                return ending;
+            } else if at == cell && self.opens_quote(at) {
+                match self.quoted_cell(at, &mut ending) {
+                    Some(next) => cell = next,
                     None => return ending,
                 }
             }
-            let rest = bytes.get(cell..).unwrap_or_default();
-            let from = cell;
-            for at in memchr3_iter(delimiter, b'\n', b'\r', rest) {
-                let at = from + at;
-                if bytes.get(at) == Some(&delimiter) {
-                    if at < cell || !self.delimits(at) {
-                        continue;
-                    }
-                    self.spans.push(Span { start: cell, end: at, unescaped: false });
-                    cell = at + self.dialect.delimiter.len();
-                    if self.opens_quote(cell) {
-                        continue 'cells;
-                    }
-                } else {
-                    self.spans.push(Span { start: cell, end: at, unescaped: false });
-                    ending.end = at;
-                    ending.next = after_line_end(bytes, at);
-                    return ending;
-                }
-            }
-            self.spans.push(Span { start: cell, end: bytes.len(), unescaped: false });
-            return ending;
         }
+        self.spans.push(Span { start: cell, end: bytes.len(), unescaped: false });
+        ending
     }
 
     // Nearly every delimiter and quote is one byte, so the first byte is looked at before all.
     fn opens_quote(&self, at: usize) -> bool {
         let bytes = self.text.as_bytes();
+        let quote = &self.dialect.quote;
         bytes.get(at) == Some(&self.quote)
-            && (self.dialect.quote.len() == 1
-                || bytes.get(at..).is_some_and(|rest| rest.starts_with(self.dialect.quote.as_bytes())))
-            && !self.dialect.quote.is_empty()
+            && (quote.len() == 1 || bytes.get(at..).is_some_and(|rest| rest.starts_with(quote.as_bytes())))
+            && !quote.is_empty()
     }
 
     fn delimits(&self, at: usize) -> bool {
-        self.dialect.delimiter.len() == 1
-            || self
-                .text
-                .as_bytes()
-                .get(at..)
-                .is_some_and(|rest| rest.starts_with(self.dialect.delimiter.as_bytes()))
+        let delimiter = &self.dialect.delimiter;
+        delimiter.len() == 1
+            || self.text.as_bytes().get(at..).is_some_and(|rest| rest.starts_with(delimiter.as_bytes()))
     }
 
-    /// Reads the quoted cell that opens at `open`, pushes its span, and says where it is over.
-    fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> usize {
-        let bytes = self.text.as_bytes();
-        let quote = self.quote;
+    /// Reads the quoted cell that opens at `open` and pushes its span. Gives back where the next
+    /// cell begins, or nothing when the row is over.
+    fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> Option<usize> {
+        let text = self.text;
+        let bytes = text.as_bytes();
         let width = self.dialect.quote.len();
         let begin = open + width;
-        let mut copied = begin;
-        let mut search = begin;
         let scratch = self.unescaped.len();
-        let mut doubled = false;
-        let close = loop {
-            let Some(found) = bytes.get(search..).and_then(|rest| memchr(quote, rest)) else {
-                ending.closed = false;
-                break bytes.len();
-            };
-            let at = search + found;
-            if !self.opens_quote(at) {
-                search = at + 1;
-            } else if self.opens_quote(at + width) {
-                self.unescaped.push_str(self.text.get(copied..at + width).unwrap_or_default());
-                doubled = true;
-                copied = at + 2 * width;
-                search = copied;
-            } else {
-                break at;
+        // Up to where the cell was copied, once a doubled quote makes a copy necessary.
+        let mut copied = begin;
+        let mut resume = begin;
+        let mut close = None;
+        while let Some(at) = self.marks.next(bytes) {
+            if at < resume {
+                continue;
             }
-        };
-        let content = bytes.get(begin..close).unwrap_or_default();
-        ending.inner_lines += count_line_ends(content);
-        if doubled {
-            self.unescaped.push_str(self.text.get(copied..close).unwrap_or_default());
+            let byte = bytes.get(at).copied().unwrap_or_default();
+            if byte == b'\n' || byte == b'\r' {
+                ending.inner_lines += 1;
+                resume = after_line_end(bytes, at);
+            } else if self.opens_quote(at) {
+                if !self.opens_quote(at + width) {
+                    close = Some(at);
+                    break;
+                }
+                self.unescaped.push_str(text.get(copied..at + width).unwrap_or_default());
+                copied = at + 2 * width;
+                resume = copied;
+            }
+        }
+        let end = close.unwrap_or(bytes.len());
+        if copied > begin {
+            self.unescaped.push_str(text.get(copied..end).unwrap_or_default());
             self.spans.push(Span { start: scratch, end: self.unescaped.len(), unescaped: true });
         } else {
-            self.spans.push(Span { start: begin, end: close, unescaped: false });
+            self.spans.push(Span { start: begin, end, unescaped: false });
         }
-        (close + width).min(bytes.len())
+        let Some(close) = close else {
+            ending.closed = false;
+            return None;
+        };
+        self.after_quoted(close + width, ending)
     }
 
     /// Where the cell after a quoted one begins, or nothing when the row is over.
-    fn after_cell(&mut self, at: usize, ending: &mut Ending) -> Option<usize> {
+    fn after_quoted(&mut self, from: usize, ending: &mut Ending) -> Option<usize> {
         let bytes = self.text.as_bytes();
-        let delimiter = self.delimiter;
-        let rest = bytes.get(at..).unwrap_or_default();
-        for found in memchr3_iter(delimiter, b'\n', b'\r', rest) {
-            let end = at + found;
-            let ends_row = matches!(bytes.get(end), Some(b'\n' | b'\r')) && delimiter != b'\n';
-            if !ends_row && !self.delimits(end) {
+        while let Some(at) = self.marks.next(bytes) {
+            let byte = bytes.get(at).copied().unwrap_or_default();
+            if at < from {
                 continue;
             }
-            ending.misquoted |= end > at;
-            if ends_row {
-                ending.end = end;
-                ending.next = after_line_end(bytes, end);
+            if byte == self.delimiter && self.delimits(at) {
+                ending.misquoted |= at > from;
+                return Some(at + self.dialect.delimiter.len());
+            }
+            if byte == b'\n' || byte == b'\r' {
+                ending.misquoted |= at > from;
+                (ending.end, ending.next) = (at, after_line_end(bytes, at));
                 return None;
             }
-            return Some(end + self.dialect.delimiter.len());
         }
-        ending.misquoted |= at < bytes.len();
+        ending.misquoted |= from < bytes.len();
         None
     }
 }
@@ -326,12 +320,6 @@ fn after_line_end(bytes: &[u8], at: usize) -> usize {
         (Some(b'\r'), Some(b'\n')) => at + 2,
         _ => at + 1,
     }
-}
-
-fn count_line_ends(bytes: &[u8]) -> u64 {
-    memchr2_iter(b'\n', b'\r', bytes)
-        .filter(|at| !(bytes.get(*at) == Some(&b'\r') && bytes.get(at + 1) == Some(&b'\n')))
-        .count() as u64
 }
 
 /// One row: its cells, and where it stands.

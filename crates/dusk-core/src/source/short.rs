@@ -2,7 +2,7 @@
 //! most exports are short.
 
 /// A text of at most 23 bytes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
 pub(crate) struct ShortText([u64; 3]);
 
 impl ShortText {
@@ -11,6 +11,7 @@ impl ShortText {
 
     /// The part of `bytes` from `start` to `end`, if it is short enough. The bytes around it may
     /// be looked at, but have no part in the result.
+    #[inline]
     pub(crate) fn within(bytes: &[u8], start: usize, end: usize) -> Option<Self> {
         let length = end.checked_sub(start)?;
         if length > Self::MOST {
@@ -25,27 +26,44 @@ impl ShortText {
                 words(window)
             }
         };
-        let mask = |word: u64, before: usize| match length.saturating_sub(before) {
-            0 => 0,
-            kept @ 1..8 => word & ((1 << (8 * kept)) - 1),
-            _ => word,
-        };
-        let [a, b, c] = words;
+        let ([a, b, c], [d, e, f]) = (words, *MASKS.get(length)?);
         // The last byte is never text, so the length goes there: "a" and "a\0" differ.
-        Some(Self([mask(a, 0), mask(b, 8), mask(c, 16) | (length as u64) << 56]))
+        Some(Self([a & d, b & e, c & f | (length as u64) << 56]))
+    }
+
+    /// The text again.
+    pub(crate) fn to_text(self) -> String {
+        let bytes: Vec<u8> = self.0.iter().flat_map(|word| word.to_le_bytes()).collect();
+        let (text, length) = bytes.split_at(Self::MOST);
+        let length = length.first().map_or(0, |length| usize::from(*length));
+        // It was made of a whole text, so its bytes are one.
+        String::from_utf8_lossy(text.get(..length).unwrap_or_default()).into_owned()
     }
 
     /// A hash of the text and a number beside it, good enough for a small table.
+    #[inline]
     pub(crate) fn hash(self, beside: u32) -> u64 {
         let [a, b, c] = self.0;
-        let fold = |a: u64, b: u64| {
-            let product = u128::from(a) * u128::from(b);
-            (product as u64) ^ ((product >> 64) as u64)
-        };
-        fold(a ^ 0x9E37_79B9_7F4A_7C15, b ^ 0xA076_1D64_78BD_642F)
-            ^ fold(c ^ 0xE703_7ED1_A0B4_28DB, u64::from(beside) ^ 0x8EBC_6AF0_9C88_C6E3)
+        let product = u128::from(a ^ c.rotate_left(24) ^ 0x9E37_79B9_7F4A_7C15)
+            * u128::from(b ^ c ^ u64::from(beside).rotate_left(40) ^ 0xA076_1D64_78BD_642F);
+        (product as u64) ^ ((product >> 64) as u64)
     }
 }
+
+/// The bits of a window that belong to a text, by the text's length.
+const MASKS: [[u64; 3]; 24] = {
+    let mut masks = [[0; 3]; 24];
+    let mut length = 0;
+    while length < 24 {
+        let mut at = 0;
+        while at < length {
+            masks[length][at / 8] |= 0xff << (8 * (at % 8));
+            at += 1;
+        }
+        length += 1;
+    }
+    masks
+};
 
 fn words(window: [u8; 24]) -> [u64; 3] {
     let (chunks, _) = window.as_chunks::<8>();
@@ -71,6 +89,7 @@ mod tests {
                 prop_assert_eq!(x == y, a == b);
                 let alone = ShortText::within(a.as_bytes(), 0, a.len());
                 prop_assert_eq!(alone, Some(x));
+                prop_assert_eq!(x.to_text(), a);
             }
         }
     }

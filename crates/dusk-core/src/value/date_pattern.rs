@@ -326,6 +326,11 @@ fn write_part(part: Part, moment: DateTime, out: &mut String) {
 
 /// Appends a number with zeros before it up to `width` digits.
 fn push_number(number: i32, width: usize, out: &mut String) {
+    if let (0..100, 2) = (number, width) {
+        let digit = |digit: i32| char::from(b'0' + (digit % 10) as u8);
+        out.extend([digit(number / 10), digit(number)]);
+        return;
+    }
     if number < 0 {
         out.push('-');
     }
