@@ -98,6 +98,7 @@ impl Encoded {
     }
 
     /// Appends the bytes: all 24 of them at once, and then the surplus is cut off.
+    #[inline]
     fn append_to(&self, out: &mut Vec<u8>) {
         let length = out.len() + usize::from(self.length);
         out.extend_from_slice(&self.bytes);
@@ -250,6 +251,7 @@ impl FieldMemo {
     }
 
     /// Appends an outcome's piece of the upload file.
+    #[inline]
     pub(super) fn append(&self, found: Found, out: &mut Vec<u8>) {
         let entry = found.slot.and_then(|slot| self.table.get(slot)?.as_ref());
         match entry.filter(|entry| entry.encoded.length > 0) {

@@ -110,9 +110,25 @@ fn line_end(bytes: &[u8], at: usize) -> Option<usize> {
 
 #[derive(Debug, Clone, Copy)]
 struct Span {
-    start: usize,
-    end: usize,
+    start: u32,
+    end: u32,
     unescaped: bool,
+}
+
+impl Span {
+    /// A span of the text, which is a block of rows and far shorter than four gigabytes.
+    fn of_text(start: usize, end: usize) -> Self {
+        Self { start: start as u32, end: end as u32, unescaped: false }
+    }
+
+    /// A span of the unescaped text.
+    fn of_unescaped(start: usize, end: usize) -> Self {
+        Self { unescaped: true, ..Self::of_text(start, end) }
+    }
+
+    fn range(self) -> std::ops::Range<usize> {
+        self.start as usize..self.end as usize
+    }
 }
 
 /// Walks over the rows of a text. Each row borrows the walker's buffers, so that reading a row
@@ -128,7 +144,9 @@ pub struct Rows<'a> {
     unescaped: String,
     delimiter: u8,
     quote: u8,
-    marks: Marks,
+    /// The places at which a cell or a row may begin or end.
+    marks: Vec<usize>,
+    next_mark: usize,
 }
 
 impl<'a> Rows<'a> {
@@ -146,14 +164,14 @@ impl<'a> Rows<'a> {
         buffers: RowBuffers,
     ) -> Self {
         let (delimiter, quote) = dialect.first_bytes();
-        let RowBuffers { spans, unescaped } = buffers;
-        let marks = Marks::new(delimiter, quote);
-        Self { text, dialect, at: 0, row, line, spans, unescaped, delimiter, quote, marks }
+        let RowBuffers { spans, unescaped, mut marks } = buffers;
+        Marks::new(delimiter, quote).find(text.as_bytes(), &mut marks);
+        Self { text, dialect, at: 0, row, line, spans, unescaped, delimiter, quote, marks, next_mark: 0 }
     }
 
     /// Gives the buffers back for the next block.
     pub(crate) fn into_buffers(self) -> RowBuffers {
-        RowBuffers { spans: self.spans, unescaped: self.unescaped }
+        RowBuffers { spans: self.spans, unescaped: self.unescaped, marks: self.marks }
     }
 
     /// How far into the text the next row begins, in bytes.
@@ -193,7 +211,7 @@ impl<'a> Rows<'a> {
         let mut ending =
             Ending { end: bytes.len(), next: bytes.len(), inner_lines: 0, closed: true, misquoted: false };
         let mut cell = self.at;
-        while let Some(at) = self.marks.next(bytes) {
+        while let Some(at) = self.mark() {
             // What lies before the cell was read with the mark before it: half of a line end, or
             // the rest of a long delimiter.
             if at < cell {
@@ -201,10 +219,10 @@ impl<'a> Rows<'a> {
             }
             let byte = bytes.get(at).copied().unwrap_or_default();
             if byte == self.delimiter && self.delimits(at) {
-                self.spans.push(Span { start: cell, end: at, unescaped: false });
+                self.spans.push(Span::of_text(cell, at));
                 cell = at + self.dialect.delimiter.len();
             } else if byte == b'\n' || byte == b'\r' {
-                self.spans.push(Span { start: cell, end: at, unescaped: false });
+                self.spans.push(Span::of_text(cell, at));
                 (ending.end, ending.next) = (at, after_line_end(bytes, at));
                 return ending;
             } else if at == cell && self.opens_quote(at) {
@@ -214,8 +232,15 @@ impl<'a> Rows<'a> {
                 }
             }
         }
-        self.spans.push(Span { start: cell, end: bytes.len(), unescaped: false });
+        self.spans.push(Span::of_text(cell, bytes.len()));
         ending
+    }
+
+    #[inline]
+    fn mark(&mut self) -> Option<usize> {
+        let mark = self.marks.get(self.next_mark).copied();
+        self.next_mark += 1;
+        mark
     }
 
     // Nearly every delimiter and quote is one byte, so the first byte is looked at before all.
@@ -245,7 +270,7 @@ impl<'a> Rows<'a> {
         let mut copied = begin;
         let mut resume = begin;
         let mut close = None;
-        while let Some(at) = self.marks.next(bytes) {
+        while let Some(at) = self.mark() {
             if at < resume {
                 continue;
             }
@@ -266,9 +291,9 @@ impl<'a> Rows<'a> {
         let end = close.unwrap_or(bytes.len());
         if copied > begin {
             self.unescaped.push_str(text.get(copied..end).unwrap_or_default());
-            self.spans.push(Span { start: scratch, end: self.unescaped.len(), unescaped: true });
+            self.spans.push(Span::of_unescaped(scratch, self.unescaped.len()));
         } else {
-            self.spans.push(Span { start: begin, end, unescaped: false });
+            self.spans.push(Span::of_text(begin, end));
         }
         let Some(close) = close else {
             ending.closed = false;
@@ -280,7 +305,7 @@ impl<'a> Rows<'a> {
     /// Where the cell after a quoted one begins, or nothing when the row is over.
     fn after_quoted(&mut self, from: usize, ending: &mut Ending) -> Option<usize> {
         let bytes = self.text.as_bytes();
-        while let Some(at) = self.marks.next(bytes) {
+        while let Some(at) = self.mark() {
             let byte = bytes.get(at).copied().unwrap_or_default();
             if at < from {
                 continue;
@@ -305,6 +330,7 @@ impl<'a> Rows<'a> {
 pub(crate) struct RowBuffers {
     spans: Vec<Span>,
     unescaped: String,
+    marks: Vec<usize>,
 }
 
 struct Ending {
@@ -338,21 +364,23 @@ pub struct RowCells<'r> {
 
 impl<'r> RowCells<'r> {
     /// The cell at `index` from 0, without its quotes; empty beyond the last one.
+    #[inline]
     pub fn cell(&self, index: usize) -> &'r str {
         match self.spans.get(index) {
             Some(span) => {
                 let text = if span.unescaped { self.unescaped } else { self.text };
-                text.get(span.start..span.end).unwrap_or_default()
+                text.get(span.range()).unwrap_or_default()
             }
             None => "",
         }
     }
 
     /// The cell at `index` from 0 as a short text; nothing for a long one.
+    #[inline]
     pub(crate) fn short_cell(&self, index: usize) -> Option<ShortText> {
         let Some(span) = self.spans.get(index) else { return Some(ShortText::default()) };
         let text = if span.unescaped { self.unescaped } else { self.text };
-        ShortText::within(text.as_bytes(), span.start, span.end)
+        ShortText::within(text.as_bytes(), span.start as usize, span.end as usize)
     }
 
     /// The cells in order.
