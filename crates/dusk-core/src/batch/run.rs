@@ -159,6 +159,9 @@ impl OrderedEnd<'_, '_> {
     fn look_up_keys(&mut self, tray: &Tray<Conformed>) -> Result<()> {
         self.duplicates.clear();
         let Some(first) = tray.result.rows.first() else { return Ok(()) };
+        if self.totals.read == 0 && tray.result.rows.iter().any(|fate| fate.key.is_some()) {
+            self.keys.expect(self.expected_rows(tray));
+        }
         let number = self.number(tray.source, first.row)?;
         let last = tray.result.rows.len() as u64 + u64::from(number);
         u32::try_from(last).map_err(|_| too_many_rows())?;
@@ -166,6 +169,16 @@ impl OrderedEnd<'_, '_> {
         let found = (number..).zip(&tray.result.rows).map(|(number, fate)| keys.insert(fate.key?, number));
         self.duplicates.extend(found);
         Ok(())
+    }
+
+    /// How many rows the whole batch may have, judged by its first block.
+    fn expected_rows(&self, tray: &Tray<Conformed>) -> usize {
+        // A guess too high costs memory that is never touched; a wild one is not believed.
+        const MOST: u64 = 4_000_000;
+        let bytes: u64 = self.ready.job.sources.iter().map(|source| source.bytes).sum();
+        let read = tray.block.bytes_read.max(1);
+        let rows = (tray.result.rows.len() as u64).saturating_mul(bytes) / read;
+        usize::try_from(rows.min(MOST)).unwrap_or(0)
     }
 
     fn reject(

@@ -37,6 +37,11 @@ pub struct Keys {
 }
 
 impl Keys {
+    /// Makes room for so many keys at once, which saves moving them from table to table.
+    pub fn expect(&mut self, records: usize) {
+        self.table.reserve(records.saturating_sub(self.table.len()), |(known, _)| known.hash());
+    }
+
     /// Takes in the key of a record; gives back the record that had it first, if one had.
     pub fn insert(&mut self, print: KeyPrint, record: u32) -> Option<u32> {
         let entry = self.table.entry(print.hash(), |(known, _)| *known == print, |(known, _)| known.hash());
