@@ -165,9 +165,8 @@ impl OrderedEnd<'_, '_> {
         let number = self.number(tray.source, first.row)?;
         let last = tray.result.rows.len() as u64 + u64::from(number);
         u32::try_from(last).map_err(|_| too_many_rows())?;
-        let keys = &mut self.keys;
-        let found = (number..).zip(&tray.result.rows).map(|(number, fate)| keys.insert(fate.key?, number));
-        self.duplicates.extend(found);
+        let prints = tray.result.rows.iter().map(|fate| fate.key);
+        self.keys.insert_all(prints, number, &mut self.duplicates);
         Ok(())
     }
 

@@ -12,7 +12,7 @@ use super::receipt::Receipt;
 use super::run::Summary;
 use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
-use crate::Result;
+use crate::{Error, Result};
 use crate::conform::{ChangeKey, Single};
 use crate::finding::Finding;
 use crate::source::RowCells;
@@ -38,10 +38,20 @@ pub fn write_batch(
         changes: ChangeCounts::new(folder.work()),
     };
     let summary = ready.run(&mut writer, progress)?;
-    let mut outputs = writer.upload.finish()?;
-    outputs.push(writer.rejects.finish()?);
-    outputs.push(writer.findings.finish()?);
-    outputs.push(writer.changes.write(folder.work(), ready)?);
+    let BatchWriter { upload, findings, rejects, changes } = writer;
+    // The disk takes its time with the first files while the last one is written.
+    let (lists, changes) = std::thread::scope(|scope| {
+        let lists = scope.spawn(move || -> Result<Vec<OutputPrint>> {
+            let mut lists = upload.finish()?;
+            lists.push(rejects.finish()?);
+            lists.push(findings.finish()?);
+            Ok(lists)
+        });
+        let changes = changes.write(folder.work(), ready);
+        (lists.join(), changes)
+    });
+    let mut outputs = lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
+    outputs.push(changes?);
     Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
     Ok((summary, folder.finish()?, outputs))
 }
