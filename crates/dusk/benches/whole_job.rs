@@ -6,7 +6,13 @@
 //! cargo bench -p dusk-button --bench whole_job -- 100000 3  so many rows, so many pairs
 //! ```
 
-#![allow(clippy::print_stdout, clippy::float_arithmetic, clippy::unwrap_used, missing_docs)]
+#![allow(
+    clippy::print_stdout,
+    clippy::float_arithmetic,
+    clippy::unwrap_used,
+    clippy::indexing_slicing,
+    missing_docs
+)]
 
 #[path = "../src/demo/export.rs"]
 mod export;

@@ -153,6 +153,7 @@ pub(crate) enum CrosswalkCommand {
         /// The field.
         field: String,
         /// The value as the source has it; case and spaces do not count.
+        #[arg(allow_hyphen_values = true)]
         value: String,
         /// The code that it means.
         code: String,
@@ -184,6 +185,7 @@ pub(crate) enum CrosswalkCommand {
         /// The field.
         field: String,
         /// The value as the source has it.
+        #[arg(allow_hyphen_values = true)]
         value: String,
         /// The translation inside this parent code.
         #[arg(long, value_name = "CODE", default_value = "")]

@@ -12,9 +12,9 @@ use std::path::{Path, PathBuf};
 use hashbrown::HashMap;
 use hashbrown::hash_map::Entry;
 
+use super::job::Ready;
 use super::lists::ListFile;
 use super::output::OutputPrint;
-use super::job::Ready;
 use super::sink::Place;
 use crate::conform::{ChangeKey, Conformer, Single, shown_raw};
 use crate::source::{Row, ShortText};
@@ -284,4 +284,3 @@ fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&ChangeKey, Made) -> Result<
     }
     Ok(())
 }
-

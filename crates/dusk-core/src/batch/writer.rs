@@ -12,10 +12,10 @@ use super::receipt::Receipt;
 use super::run::Summary;
 use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
-use crate::{Error, Result};
 use crate::conform::{ChangeKey, Single};
 use crate::finding::Finding;
 use crate::source::RowCells;
+use crate::{Error, Result};
 
 /// Runs the whole job and writes the batch folder at `path`, whole or not at all.
 ///
@@ -50,7 +50,8 @@ pub fn write_batch(
         let changes = changes.write(folder.work(), ready);
         (lists.join(), changes)
     });
-    let mut outputs = lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
+    let mut outputs =
+        lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
     outputs.push(changes?);
     Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
     Ok((summary, folder.finish()?, outputs))

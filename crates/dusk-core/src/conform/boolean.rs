@@ -17,7 +17,7 @@ pub(super) fn conform<'w>(
     let folded = fold(text);
     let pairs: Vec<(&str, &str)> = match named {
         Some((yes, no)) => vec![(yes, no)],
-        None => std::iter::once(wanted).chain(USUAL).collect(),
+        None => std::iter::once(wanted).chain(USUAL.into_iter().filter(|pair| *pair != wanted)).collect(),
     };
     for (yes, no) in &pairs {
         for (word, meaning, result) in [(yes, true, wanted.0), (no, false, wanted.1)] {

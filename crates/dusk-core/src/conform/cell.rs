@@ -83,7 +83,8 @@ impl FieldPlan<'_> {
     ) {
         out.clear();
         if let Input::Constant(constant) = &self.input {
-            out.trail.took(Step::Constant, constant, || "the same in every record, as the mapping says".into());
+            out.trail
+                .took(Step::Constant, constant, || "the same in every record, as the mapping says".into());
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
             return;
         }
@@ -101,7 +102,9 @@ impl FieldPlan<'_> {
         } else if cleaned.is_empty() {
             match self.if_blank {
                 Some(fill) => {
-                    out.trail.took(Step::IfBlank, fill, || "the source is blank, and the mapping says what to put there".into());
+                    out.trail.took(Step::IfBlank, fill, || {
+                        "the source is blank, and the mapping says what to put there".into()
+                    });
                     self.conform_rest(fill, &self.fixed, parent, encoder, out);
                 }
                 None => self.conform_rest("", &self.source, parent, encoder, out),
@@ -284,7 +287,9 @@ impl FieldPlan<'_> {
             out.trail.took(Step::Codes, &out.text, || {
                 let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence));
                 let laid_out = match layout {
-                    CodesLayout::Joined(separator) => format!("parted by \"{separator}\" as the target wants"),
+                    CodesLayout::Joined(separator) => {
+                        format!("parted by \"{separator}\" as the target wants")
+                    }
                     CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
                 };
                 each.chain([laid_out]).collect::<Vec<_>>().join("; ")

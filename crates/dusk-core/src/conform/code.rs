@@ -51,7 +51,9 @@ impl<'a> Reading<'a> {
                 self.check_retired(code)?;
                 if code.code != text {
                     trail.took(Step::Code, &code.code, || match how {
-                        HowFound::Code => format!("a code of {}; case and spaces do not count", self.list.name),
+                        HowFound::Code => {
+                            format!("a code of {}; case and spaces do not count", self.list.name)
+                        }
                         HowFound::Label => format!("a label of {}", self.list.name),
                         HowFound::Also => format!("another name for {} in {}", code.label, self.list.name),
                     });

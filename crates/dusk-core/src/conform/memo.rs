@@ -153,7 +153,11 @@ impl FieldMemo {
         for (entry, slot) in self.table.get(start..start + REACH)?.iter().zip(start..) {
             let entry = entry.as_ref()?;
             if entry.text == text && entry.parent == parent {
-                return Some(Found { place: entry.outcome.get() as usize, slot: Some(slot), state: entry.state });
+                return Some(Found {
+                    place: entry.outcome.get() as usize,
+                    slot: Some(slot),
+                    state: entry.state,
+                });
             }
         }
         None
@@ -203,14 +207,16 @@ impl FieldMemo {
             });
         }
         let Some(outcome) = u32::try_from(place).ok().and_then(NonZeroU32::new) else { return false };
-        let kept = self.put(Entry { text, parent, outcome, state: State::UNCHANGED, encoded: Encoded::default() });
+        let kept =
+            self.put(Entry { text, parent, outcome, state: State::UNCHANGED, encoded: Encoded::default() });
         self.filled += usize::from(kept);
         kept
     }
 
     fn put(&mut self, entry: Entry) -> bool {
         let start = start_in(self.table.len(), entry.text, entry.parent);
-        let free = self.table.get_mut(start..start + REACH).into_iter().flatten().find(|space| space.is_none());
+        let free =
+            self.table.get_mut(start..start + REACH).into_iter().flatten().find(|space| space.is_none());
         match free {
             Some(space) => {
                 *space = Some(entry);
@@ -256,7 +262,9 @@ impl FieldMemo {
         let entry = found.slot.and_then(|slot| self.table.get(slot)?.as_ref());
         match entry.filter(|entry| entry.encoded.length > 0) {
             Some(entry) => entry.encoded.append_to(out),
-            None => out.extend_from_slice(self.outcomes.get(found.place).map_or(&[][..], |outcome| &outcome.encoded)),
+            None => out.extend_from_slice(
+                self.outcomes.get(found.place).map_or(&[][..], |outcome| &outcome.encoded),
+            ),
         }
     }
 

@@ -20,8 +20,8 @@ mod step;
 mod text;
 
 pub use cell::Outcome;
-pub use plan::{FieldPlan, Input, Plan};
 pub(crate) use cell::shown_raw;
+pub use plan::{FieldPlan, Input, Plan};
 pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};
 pub use step::{Step, Taken, Trail};

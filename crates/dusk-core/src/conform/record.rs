@@ -164,7 +164,8 @@ impl<'p> Conformer<'p> {
             Input::Join(_) => self.joined.as_str(),
         };
         // Inside a parent the same value may mean another code, so it is remembered with it.
-        let parent = field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |found| found.place));
+        let parent =
+            field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |found| found.place));
         let key = match (parent, short) {
             (None, Some(short)) => MemoKey::Short(short, 0),
             (None, None) => MemoKey::Long(raw()),
@@ -198,10 +199,19 @@ impl<'p> Conformer<'p> {
                 Cow::Owned(joined)
             }
         };
-        (raw, field.parent.and_then(|parent| self.outcome(parent)).map_or("", |outcome| outcome.text.as_str()))
+        (
+            raw,
+            field.parent.and_then(|parent| self.outcome(parent)).map_or("", |outcome| outcome.text.as_str()),
+        )
     }
 
-    fn collect_faults(&self, row: &RowCells<'_>, columns: &[usize], source: usize, findings: &mut Vec<Finding>) {
+    fn collect_faults(
+        &self,
+        row: &RowCells<'_>,
+        columns: &[usize],
+        source: usize,
+        findings: &mut Vec<Finding>,
+    ) {
         for (place, field) in self.plan.fields.iter().enumerate() {
             for fault in self.outcome(place).map_or(&[][..], |outcome| outcome.faults.as_slice()) {
                 findings.push(Finding {
@@ -268,7 +278,8 @@ impl<'p> Conformer<'p> {
     pub(crate) fn key(&mut self) -> Option<KeyPrint> {
         let mut scratch = std::mem::take(&mut self.scratch);
         let parts = || self.key_fields.iter().filter_map(|place| self.outcome(*place));
-        let usable = parts().all(|outcome| outcome.faults.is_empty()) && parts().any(|outcome| !outcome.text.is_empty());
+        let usable = parts().all(|outcome| outcome.faults.is_empty())
+            && parts().any(|outcome| !outcome.text.is_empty());
         let print = usable.then(|| KeyPrint::of(parts().map(|outcome| outcome.text.as_str()), &mut scratch));
         self.scratch = scratch;
         print
@@ -286,7 +297,12 @@ impl<'p> Conformer<'p> {
     }
 
     /// Notes the current record's changes; gives back how many there are.
-    pub(crate) fn note_changes(&mut self, row: &RowCells<'_>, columns: &[usize], changes: &mut Changes) -> u32 {
+    pub(crate) fn note_changes(
+        &mut self,
+        row: &RowCells<'_>,
+        columns: &[usize],
+        changes: &mut Changes,
+    ) -> u32 {
         let mut count = 0;
         for place in 0..self.current.len() {
             let Some(found) = self.current.get(place).copied() else { continue };
@@ -299,12 +315,15 @@ impl<'p> Conformer<'p> {
                 let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
                 let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
                 if found.place == NOT_REMEMBERED {
-                    changes.singles.push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
+                    changes
+                        .singles
+                        .push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
                     continue;
                 }
                 changes.new.push(key());
                 changes.numbers.push(self.numbered);
-                if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) {
+                if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place))
+                {
                     memo.number(found, self.numbered);
                     current.state = State::numbered(self.numbered);
                 }
@@ -354,7 +373,9 @@ fn new_outcome(
         Some(parent_place) => {
             let at = current.get(parent_place).map_or(NOT_REMEMBERED, |found| found.place);
             // A field is never its own parent, so there are two of them.
-            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else { return Found::NOTHING };
+            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else {
+                return Found::NOTHING;
+            };
             let parent = match parent.outcome(at) {
                 Some(outcome) if !outcome.faults.is_empty() => None,
                 Some(outcome) if !outcome.text.is_empty() => Some(Parent::Code(&outcome.text)),

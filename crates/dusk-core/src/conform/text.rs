@@ -33,8 +33,9 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
             text.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty()).collect();
         let one = lines.join(" ");
         let count = lines.len().saturating_sub(1);
-        trail.took(Step::LineBreaks, &one, || format!("made {} a space, as the mapping says (line_breaks)", counted(count, "line break")),
-        );
+        trail.took(Step::LineBreaks, &one, || {
+            format!("made {} a space, as the mapping says (line_breaks)", counted(count, "line break"))
+        });
         text = Cow::Owned(one);
     }
     text

@@ -23,8 +23,8 @@ pub use delimiter::DelimiterChoice;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use position::{Line, Row};
 pub(crate) use rows::RowBuffers;
-pub(crate) use short::ShortText;
 pub use rows::{Dialect, RowCells, Rows};
+pub(crate) use short::ShortText;
 
 /// Why a source cannot be read, before it is known under which name.
 #[derive(Debug)]

@@ -51,6 +51,7 @@ impl ShortText {
 }
 
 /// The bits of a window that belong to a text, by the text's length.
+#[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
 const MASKS: [[u64; 3]; 24] = {
     let mut masks = [[0; 3]; 24];
     let mut length = 0;

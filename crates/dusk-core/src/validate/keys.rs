@@ -52,7 +52,8 @@ impl Keys {
     ) {
         // Each key waits for memory. Looking at all of them before the first is put in lets them
         // wait together.
-        let known = prints.clone().flatten().filter(|print| self.table.find(print.hash(), |_| false).is_some());
+        let known =
+            prints.clone().flatten().filter(|print| self.table.find(print.hash(), |_| false).is_some());
         std::hint::black_box(known.count());
         found.extend((first..).zip(prints).map(|(record, print)| self.insert(print?, record)));
     }

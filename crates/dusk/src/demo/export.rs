@@ -114,13 +114,9 @@ impl Export {
             match (fault, &last) {
                 (17, Some(before)) => text.push_str(before),
                 (18, _) => text.push_str(line.rsplit_once(',').map_or(&*line, |(start, _)| start)),
-                (19, _) => text.push_str(
-                    &line
-                        .replacen(",\"", ",", 1)
-                        .replacen('"', "", 1)
-                        .replacen(",sunny", ", sunny, windy", 1)
-                        .replacen("North", "North, Fen", 1),
-                ),
+                (19, _) => {
+                    text.push_str(&line.replacen(&record.town, &format!("{}, lower end", record.town), 1))
+                }
                 _ => text.push_str(&line),
             }
             text.push_str("\r\n");
@@ -229,9 +225,7 @@ fn spoil(record: &mut Record, fault: u64, numbers: &mut Numbers) {
     match fault {
         0 => record.apiary = format!("{}00", record.apiary),
         1 => record.apiary = "4.1E+05".into(),
-        2 => {
-            record.date = Some(format!("31/{month:02}/2026").replace("/03/", "/02/").replace("/04/", "/04/"))
-        }
+        2 => record.date = Some(if month == 4 { "31/04/2026" } else { "31/02/2026" }.into()),
         3 => record.date = Some(format!("{day:02}/11/2026")),
         4 => record.date = Some(String::new()),
         5 => record.date = Some("last week".into()),

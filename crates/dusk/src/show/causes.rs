@@ -4,7 +4,6 @@ use std::fmt;
 
 use dusk_core::batch::Ready;
 use dusk_core::finding::{Cause, Grouping, Kind};
-use dusk_core::target::FieldType;
 
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, NAME, QUIET, WRONG, styled};
@@ -12,6 +11,9 @@ use super::visible::{shell_word, visible};
 
 /// How many causes are shown unless all are asked for.
 const FEW: usize = 20;
+
+/// How wide the column of field names may get.
+const ABOUT: usize = 20;
 
 /// The causes of a run.
 pub(super) struct Causes<'r> {
@@ -25,7 +27,7 @@ impl fmt::Display for Causes<'_> {
         let shown = if self.all { self.causes } else { self.causes.get(..FEW).unwrap_or(self.causes) };
         let widest = |texts: Vec<usize>| texts.into_iter().max().unwrap_or(0);
         let counts = widest(shown.iter().map(|cause| columns(&grouped(cause.count))).collect());
-        let abouts = widest(shown.iter().map(|cause| columns(&about(cause)).min(28)).collect());
+        let abouts = widest(shown.iter().map(|cause| columns(&about(cause)).min(ABOUT)).collect());
         for cause in shown {
             writeln!(f)?;
             self.one(f, cause, counts, abouts)?;
@@ -58,7 +60,7 @@ impl Causes<'_> {
         let indent = " ".repeat(margin);
         let gap = " ".repeat(counts - columns(&count).min(counts));
         write!(f, "  {gap}{} {what}  ", styled(WRONG, &count))?;
-        let head = padded(&cut(&about(cause), 28), abouts);
+        let head = padded(&cut(&about(cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
             Some(value) if !value.is_empty() => format!("\"{}\"  {}", cut(&visible(value), 60), cause.wrong),
@@ -115,10 +117,8 @@ impl Causes<'_> {
                     list.codes().iter().find(|code| cause.right == format!("nearest: {}", code.shown()));
                 near.map_or_else(|| "CODE".to_owned(), |code| code.code.clone())
             }
-            Kind::NotABoolean => match &field.kind {
-                FieldType::Boolean { yes, .. } => yes.clone(),
-                _ => return None,
-            },
+            // Nothing in the data says which of the two it is.
+            Kind::NotABoolean => "WORD".to_owned(),
             _ => return None,
         };
         let mapping = self.ready.job.mapping.path.display().to_string();

@@ -34,7 +34,7 @@ fn is_hidden(letter: char) -> bool {
 /// The text as one word of a shell command.
 pub(crate) fn shell_word(text: &str) -> String {
     let plain = |c: char| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '/' | ':' | '@' | '+');
-    if !text.is_empty() && !text.starts_with('-') && text.chars().all(plain) {
+    if !text.is_empty() && text.chars().all(plain) {
         return text.to_owned();
     }
     if text.chars().any(|c| c.is_control()) {
