@@ -342,7 +342,8 @@ fn restore_digits(text: &str, digits: usize, trail: &mut Trail, out: &mut String
     Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
 }
 
-/// Joins the parts of a raw value. Text stands only between two parts that are not blank.
+/// Joins the parts of a raw value. A blank part goes away together with the text before it, and
+/// so does text with no part before it, unless the join begins with that text.
 fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
     let mut parts = raw.split(JOINT);
     let mut joined = String::new();
@@ -353,6 +354,7 @@ fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
             JoinPiece::Column(_) => {
                 let part = parts.next().unwrap_or_default().trim();
                 if part.is_empty() {
+                    between.clear();
                     continue;
                 }
                 let leads = joined.is_empty() && !matches!(pieces.first(), Some(JoinPiece::Text(_)));

@@ -202,15 +202,16 @@ impl fmt::Display for DateOrderUndecided {
             }
         }
         writeln!(f, "  {:<15} {:>6} values fit more than one order", "", evidence.undecided)?;
-        let best = DateOrder::ALL.iter().max_by_key(|order| evidence.proofs(**order).only);
+        // No order is filled in: a line pasted without thinking would be a guess after all.
+        let possible: Vec<String> = DateOrder::ALL
+            .iter()
+            .zip(&evidence.orders)
+            .filter(|(_, count)| count.proof.is_some() || count.possible.is_some())
+            .map(|(order, _)| format!("\"{}\"", order.word()))
+            .collect();
         writeln!(f, "  Ask whoever made the export, then write the order into {}:", self.mapping)?;
-        write!(
-            f,
-            "    [[map]]\n    field = \"{}\"\n    from  = \"{}\"\n    order = \"{}\"   # or another of the orders above",
-            self.field,
-            self.column,
-            best.map_or("day-month-year", |order| order.word())
-        )
+        writeln!(f, "    [[map]]\n    field = \"{}\"\n    from  = \"{}\"", self.field, self.column)?;
+        write!(f, "    order = …   # {}", possible.join(" or "))
     }
 }
 

@@ -1,0 +1,180 @@
+//! Batches: what is in the folder, and that it is there whole or not at all.
+
+use std::fs;
+use std::time::{Duration, Instant};
+
+use serde_json::Value;
+
+use crate::desk::{Desk, Ran};
+
+#[test]
+fn a_batch_holds_everything_that_the_receipt_names() {
+    let desk = Desk::new();
+    desk.conform().ended(1).says(&["batch/", "upload/up-1.csv", "2 rows read = 1 accepted + 1 rejected"]);
+    assert_eq!(desk.names("batch"), ["changes.csv", "findings.csv", "receipt.json", "rejects.csv", "upload"]);
+    assert_eq!(
+        desk.read("batch/upload/up-1.csv"),
+        "apiary_id;visit_date;queen;honey_kg\n000117;2026-04-03;W;4.5\n"
+    );
+    assert_eq!(
+        desk.read("batch/rejects.csv"),
+        "source,row,line,reasons,No,Date,Queen,Honey,beyond the header\n\
+         export.csv,3,3,\"queen \"\"yel.\"\" is not a code or label of queen (right: nearest: Y Yellow)\",290,25/04/2026,yel.,4.5,\n"
+    );
+    assert_eq!(
+        desk.read("batch/findings.csv"),
+        "source,row,line,severity,finding,about,value,wrong,right\n\
+         export.csv,3,3,reject,not-a-code,queen,yel.,is not a code or label of queen,nearest: Y Yellow\n"
+    );
+    let receipt: Value = serde_json::from_str(&desk.read("batch/receipt.json")).unwrap();
+    assert_eq!(
+        receipt["totals"],
+        serde_json::json!({"read": 2, "accepted": 1, "rejected": 1, "merged": 0, "left_out": 0})
+    );
+    assert_eq!((&receipt["today"], &receipt["changed_cells"]), (&"2026-04-30".into(), &4.into()));
+    assert_eq!(receipt["findings"], serde_json::json!({"not-a-code": 1}));
+    assert_eq!(receipt["settings"].as_array().unwrap().len(), 3);
+    let files = receipt["outputs"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|output| ("batch/".to_owned() + output["file"].as_str().unwrap(), output));
+    let source = [("export.csv".to_owned(), &receipt["sources"][0])];
+    for (file, print) in files.chain(source) {
+        let bytes = desk.read_bytes(&file);
+        assert_eq!(print["bytes"], bytes.len(), "{file}");
+        assert_eq!(print["blake3"], blake3::hash(&bytes).to_hex().as_str(), "{file}");
+    }
+}
+
+#[test]
+fn the_same_inputs_make_the_same_bytes() {
+    let (one, two) = (Desk::new(), Desk::new());
+    for desk in [&one, &two] {
+        desk.conform().ended(1);
+    }
+    for file in ["receipt.json", "rejects.csv", "findings.csv", "changes.csv", "upload/up-1.csv"] {
+        assert_eq!(one.read(&format!("batch/{file}")), two.read(&format!("batch/{file}")), "{file}");
+    }
+}
+
+#[test]
+fn batches_of_a_day_are_lettered_and_none_is_overwritten() {
+    let desk = Desk::new();
+    for _ in 0..2 {
+        desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
+    }
+    assert_eq!(desk.names("batches"), ["2026-04-30-a", "2026-04-30-b"]);
+    let desk = desk.with("batch/mine.txt", "mine");
+    desk.conform().stops(&["batch exists already and is not overwritten"]);
+    assert_eq!(desk.names("batch"), ["mine.txt"]);
+}
+
+#[test]
+fn a_source_is_never_written_to() {
+    let desk = Desk::new();
+    let before =
+        (desk.read("export.csv"), fs::metadata(desk.path("export.csv")).unwrap().modified().unwrap());
+    desk.conform().ended(1);
+    assert_eq!(
+        before,
+        (desk.read("export.csv"), fs::metadata(desk.path("export.csv")).unwrap().modified().unwrap())
+    );
+}
+
+#[test]
+fn a_run_that_stops_half_way_leaves_no_folder() {
+    // The quote in the last row is found when everything before it has been written.
+    let rows: String = (1..60_000).map(|number| format!("{number},03/04/2026,white,1\n")).collect();
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}9,\"open"));
+    desk.conform().stops(&["row 60001 opens a quote that is never closed"]);
+    assert_eq!(desk.names("."), ["codes", "export.csv", "mapping.toml", "target.toml"]);
+}
+
+#[test]
+fn a_run_that_is_killed_half_way_leaves_no_batch_and_the_next_one_clears_up() {
+    let rows: String =
+        (0..400_000).map(|number| format!("{},03/04/2026,white,1\n", number % 999_999)).collect();
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}"));
+    let mut child = desk.command(&["conform", "export.csv", "-o", "batches/one", "--quiet"]).spawn().unwrap();
+    let began = Instant::now();
+    let unfinished =
+        |desk: &Desk| desk.names("batches").into_iter().any(|name| name.starts_with(".unfinished-"));
+    while !unfinished(&desk) && began.elapsed() < Duration::from_secs(20) {
+        std::thread::sleep(Duration::from_millis(1));
+    }
+    child.kill().unwrap();
+    child.wait().unwrap();
+    assert!(!desk.exists("batches/one"), "{:?}", desk.names("batches"));
+    let small = desk.with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,white,1\n");
+    small.run(&["conform", "export.csv", "-o", "batches/two"]).ended(0);
+    assert_eq!(small.names("batches"), ["two"]);
+}
+
+#[test]
+fn a_folder_that_cannot_be_written_to_is_said() {
+    let desk = Desk::new().with("file", "");
+    desk.run(&["conform", "export.csv", "-o", "file/batch"]).stops(&["file", "cannot be written"]);
+    if cfg!(target_os = "linux") {
+        // No user, not even root, may make a folder there.
+        desk.run(&["conform", "export.csv", "-o", "/proc/batch"]).stops(&["/proc", "cannot be written"]);
+    }
+}
+
+#[test]
+#[cfg(unix)]
+fn a_disk_that_fills_up_is_said_and_leaves_nothing() {
+    let rows: String = (1..40_000).map(|number| format!("{number},03/04/2026,white,1\n")).collect();
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}"));
+    // A limit on the size of files fails as a full disk does, without filling one.
+    let mut command = std::process::Command::new("sh");
+    let script = format!(
+        "trap '' XFSZ; ulimit -f 200; exec {} conform export.csv -o batch",
+        env!("CARGO_BIN_EXE_dusk")
+    );
+    command.args(["-c", &script]).current_dir(desk.path("."));
+    Ran::of(command).stops(&["up-1.csv: cannot be written", "free some space"]);
+    assert!(!desk.names(".").iter().any(|name| name.contains("batch")), "{:?}", desk.names("."));
+}
+
+#[test]
+fn check_writes_nothing() {
+    let desk = Desk::new();
+    let before = desk.names(".");
+    desk.run(&["check", "export.csv"]).ended(1);
+    assert_eq!(desk.names("."), before);
+}
+
+#[test]
+fn a_million_different_wrong_values_do_not_fill_the_causes() {
+    let rows: String = (0..30_000).map(|number| format!("{number},03/04/2026,pink{number},1\n")).collect();
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}"));
+    let result = desk.check();
+    let causes = result["causes"].as_array().unwrap();
+    let total: u64 = causes.iter().map(|cause| cause["count"].as_u64().unwrap()).sum();
+    assert_eq!((causes.len(), total), (20_001, 30_000));
+    assert_eq!((&causes[0]["count"], &causes[0]["value"]), (&10_000.into(), &Value::Null));
+}
+
+#[test]
+fn changes_are_counted_as_often_as_they_were_made_and_only_in_accepted_rows() {
+    // More different values than are remembered, each twice, and a rejected row among them.
+    let rows: String =
+        (0..60_000).map(|number| format!("{},03/04/2026,white,{}\n", number, number % 30_000)).collect();
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}7,03/04/2026,white,9\n"));
+    desk.conform().ended(1).says(&["60,001 rows read = 60,000 accepted + 1 rejected"]);
+    let changes = desk.read("batch/changes.csv");
+    let mut list = csv::Reader::from_reader(changes.as_bytes());
+    let mut rows_of: std::collections::BTreeMap<String, (u64, u64)> = Default::default();
+    for record in list.records().map(Result::unwrap) {
+        let (count, rows) = rows_of.entry(record[0].to_owned()).or_default();
+        *count += 1;
+        *rows += record[5].parse::<u64>().unwrap();
+    }
+    assert_eq!(rows_of["honey_kg"], (30_000, 60_000));
+    assert_eq!(rows_of["visit_date"], (1, 60_000));
+    assert_eq!(rows_of["queen"], (1, 60_000));
+    assert_eq!(rows_of["apiary_id"].1, 60_000, "every number lost its zeros");
+    let receipt: Value = serde_json::from_str(&desk.read("batch/receipt.json")).unwrap();
+    assert_eq!(receipt["changed_cells"], 240_000);
+}

@@ -1,0 +1,226 @@
+//! A steward's desk: a folder with a target, a mapping and exports, on which commands are run.
+
+use std::fs;
+use std::path::PathBuf;
+use std::process::{Command, Stdio};
+
+use serde_json::Value;
+use tempfile::TempDir;
+
+/// A folder with files in it.
+pub(crate) struct Desk {
+    folder: TempDir,
+}
+
+/// What a command came to.
+#[derive(Debug)]
+pub(crate) struct Ran {
+    pub(crate) status: i32,
+    pub(crate) out: String,
+    pub(crate) err: String,
+}
+
+/// A small target: a padded key, a date, a code and a weight.
+pub(crate) const TARGET: &str = r#"
+[target]
+name = "Apiary register"
+
+[upload]
+delimiter = ";"
+line_end = "lf"
+file_name = "up-{part}.csv"
+
+[[field]]
+name = "apiary_id"
+type = "text"
+digits = 6
+required = true
+key = true
+
+[[field]]
+name = "visit_date"
+type = "date"
+
+[[field]]
+name = "queen"
+type = "code"
+codes = "codes/queen.csv"
+
+[[field]]
+name = "honey_kg"
+type = "decimal"
+decimals = 1
+unit = "kg"
+"#;
+
+pub(crate) const QUEEN: &str = "code,label,also\nW,White,\nY,Yellow,\nB,Blue,sky\n";
+
+pub(crate) const MAPPING: &str = r#"
+target = "target.toml"
+
+[[map]]
+field = "apiary_id"
+from = "No"
+
+[[map]]
+field = "visit_date"
+from = "Date"
+order = "day-month-year"
+
+[[map]]
+field = "queen"
+from = "Queen"
+
+[[map]]
+field = "honey_kg"
+from = "Honey"
+unit = "lb"
+round = "half-up"
+"#;
+
+pub(crate) const EXPORT: &str = "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,yel.,4.5\n";
+
+impl Desk {
+    /// An empty desk.
+    pub(crate) fn empty() -> Self {
+        Self { folder: tempfile::tempdir().unwrap() }
+    }
+
+    /// A desk with the small target, its mapping and an export of two rows, one of them rejected.
+    pub(crate) fn new() -> Self {
+        Self::empty()
+            .with("target.toml", TARGET)
+            .with("codes/queen.csv", QUEEN)
+            .with("mapping.toml", MAPPING)
+            .with("export.csv", EXPORT)
+    }
+
+    /// A desk whose target has one field besides a plain key, and whose export has one column for
+    /// it. `field` and `map` are what is written about it, `cells` its values.
+    pub(crate) fn with_field(field: &str, map: &str, cells: &[&str]) -> Self {
+        let target = format!(
+            "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n\
+             [[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"it\"\n{field}\n"
+        );
+        let mapping = format!("[[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"it\"\n{map}\n");
+        let mut export = String::from("Id,It\n");
+        for (number, cell) in cells.iter().enumerate() {
+            export.push_str(&format!("r{number},\"{}\"\n", cell.replace('"', "\"\"")));
+        }
+        Self::empty()
+            .with("target.toml", &target)
+            .with("mapping.toml", &format!("target = \"target.toml\"\n{mapping}"))
+            .with("codes/queen.csv", QUEEN)
+            .with("export.csv", &export)
+    }
+
+    /// The desk with one more file, or another text in it.
+    pub(crate) fn with(self, name: &str, text: &str) -> Self {
+        self.with_bytes(name, text.as_bytes())
+    }
+
+    pub(crate) fn with_bytes(self, name: &str, bytes: &[u8]) -> Self {
+        let path = self.path(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, bytes).unwrap();
+        self
+    }
+
+    /// The desk with `old` replaced in one of its files.
+    pub(crate) fn edited(self, name: &str, old: &str, new: &str) -> Self {
+        let text = self.read(name);
+        assert!(text.contains(old), "{name} does not contain {old}");
+        self.with(name, &text.replacen(old, new, 1))
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub(crate) fn read(&self, name: &str) -> String {
+        fs::read_to_string(self.path(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
+    }
+
+    pub(crate) fn read_bytes(&self, name: &str) -> Vec<u8> {
+        fs::read(self.path(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
+    }
+
+    pub(crate) fn exists(&self, name: &str) -> bool {
+        self.path(name).exists()
+    }
+
+    /// The names in a folder, sorted, hidden ones as well.
+    pub(crate) fn names(&self, folder: &str) -> Vec<String> {
+        let mut names: Vec<String> = fs::read_dir(self.path(folder))
+            .map(|entries| entries.map(|entry| entry.unwrap().file_name().into_string().unwrap()).collect())
+            .unwrap_or_default();
+        names.sort();
+        names
+    }
+
+    /// A command on this desk, with nothing of the machine's own in its environment.
+    pub(crate) fn command(&self, words: &[&str]) -> Command {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_dusk"));
+        command
+            .args(words)
+            .current_dir(self.folder.path())
+            .env_clear()
+            .env("USER", "clerk")
+            .stdin(Stdio::null());
+        command
+    }
+
+    pub(crate) fn run(&self, words: &[&str]) -> Ran {
+        Ran::of(self.command(words))
+    }
+
+    /// Runs `conform` into the folder `batch`.
+    pub(crate) fn conform(&self) -> Ran {
+        self.run(&["conform", "export.csv", "-o", "batch", "--today", "2026-04-30"])
+    }
+
+    /// Runs `check` and gives its result for programs.
+    pub(crate) fn check(&self) -> Value {
+        let ran = self.run(&["check", "export.csv", "--today", "2026-04-30", "--format", "json"]);
+        serde_json::from_str(&ran.out).unwrap_or_else(|_| panic!("no result: {ran:?}"))
+    }
+}
+
+impl Ran {
+    pub(crate) fn of(mut command: Command) -> Self {
+        let output = command.output().unwrap();
+        Self {
+            status: output.status.code().unwrap_or(-1),
+            out: String::from_utf8(output.stdout).unwrap(),
+            err: String::from_utf8(output.stderr).unwrap(),
+        }
+    }
+
+    /// Fails unless the command ended with `status`.
+    #[track_caller]
+    pub(crate) fn ended(self, status: i32) -> Self {
+        assert_eq!(self.status, status, "{}\n{}", self.out, self.err);
+        self
+    }
+
+    /// Fails unless standard output holds every one of `texts`.
+    #[track_caller]
+    pub(crate) fn says(self, texts: &[&str]) -> Self {
+        for text in texts {
+            assert!(self.out.contains(text), "\"{text}\" is not in:\n{}", self.out);
+        }
+        self
+    }
+
+    /// Fails unless it could not be done, for a reason that holds every one of `texts`.
+    #[track_caller]
+    pub(crate) fn stops(self, texts: &[&str]) -> Self {
+        let ran = self.ended(2);
+        assert_eq!(ran.out, "", "a command that cannot be done prints no result");
+        for text in texts {
+            assert!(ran.err.contains(text), "\"{text}\" is not in:\n{}", ran.err);
+        }
+        assert!(!ran.err.contains("panicked"), "{}", ran.err);
+        ran
+    }
+}

@@ -1,0 +1,222 @@
+//! Every kind of finding: met in the built program, with its message, and with the row kept out.
+
+use dusk_core::finding::{Kind, Severity};
+use serde_json::Value;
+
+use crate::desk::Desk;
+
+/// What is written about a field and its mapping, a value, the finding, and a part of its message.
+type Case = (&'static str, &'static str, &'static str, &'static str, &'static str);
+
+const TEXT: &str = "type = \"text\"";
+const INTEGER: &str = "type = \"integer\"";
+const DATE: &str = "type = \"date\"";
+const CODE: &str = "type = \"code\"\ncodes = \"codes/queen.csv\"";
+const IT: &str = "from = \"It\"";
+const ORDER: &str = "from = \"It\"\norder = \"day-month-year\"";
+
+const CELLS: [Case; 34] = [
+    ("type = \"text\"\nrequired = true", IT, "", "required-blank", "must be filled"),
+    ("type = \"text\"\nrequired = true", IT, " \u{a0}\t", "required-blank", "must be filled"),
+    (TEXT, IT, "caf\u{fffd}", "lost-character", "lost a character"),
+    (INTEGER, IT, "ten", "not-a-number", "is not a number"),
+    (INTEGER, IT, "12,34,5", "not-a-number", "is not a number"),
+    (INTEGER, IT, "1,204", "number-undecided", "1204 and as 1.204"),
+    (INTEGER, IT, "1,5", "number-undecided", "1.5, if a comma"),
+    (INTEGER, IT, "1.204.5,6", "number-undecided", "more than one number"),
+    (INTEGER, IT, "12.5", "needs-rounding", "whole numbers only"),
+    (
+        "type = \"decimal\"\ndecimals = 1\nunit = \"kg\"",
+        "from = \"It\"\nunit = \"lb\"",
+        "3",
+        "needs-rounding",
+        "in kg",
+    ),
+    (
+        "type = \"decimal\"\ndecimals = 1\nunit = \"kg\"",
+        "from = \"It\"\nunit = \"lb\"",
+        "3 kg",
+        "unit-differs",
+        "is in kg",
+    ),
+    (INTEGER, IT, "1234567890123456789012345678901", "number-too-long", "more digits"),
+    (INTEGER, IT, "1.23E+11", "power-of-ten", "digits are lost"),
+    ("type = \"text\"\ndigits = 6", IT, "4.1E+05", "power-of-ten", "digits are lost"),
+    ("type = \"text\"\ndigits = 6", IT, "1234567", "wrong-digits", "has 7 digits"),
+    ("type = \"text\"\ndigits = 6", IT, "12a", "wrong-digits", "digits only"),
+    ("type = \"text\"\nmax_length = 3", IT, "日本語だ", "too-long", "has 4 characters"),
+    (
+        "type = \"text\"\npattern = \"[A-Z][0-9]\"",
+        IT,
+        "A1x",
+        "wrong-pattern",
+        "form that the dictionary demands",
+    ),
+    ("type = \"integer\"\nmin = 2", IT, "1", "below-minimum", "below the smallest"),
+    ("type = \"decimal\"\ndecimals = 2\nmax = \"2.5\"", IT, "2.51", "above-maximum", "above the largest"),
+    (DATE, ORDER, "soon", "not-a-date", "read with certainty"),
+    (DATE, "from = \"It\"\npattern = \"dd.MM.yyyy\"", "3.4.2026", "not-a-date", "not written as dd.MM.yyyy"),
+    (DATE, ORDER, "31/04/2026", "impossible-date", "no day of the calendar"),
+    (DATE, ORDER, "04/25/2026", "impossible-date", "month-day-year would make it 25 Apr 2026"),
+    ("type = \"time\"", IT, "24:10", "impossible-date", "no clock shows"),
+    (DATE, ORDER, "03/04/26", "century-undecided", "two digits"),
+    (DATE, ORDER, "03/04/2026 14:30", "time-of-day", "time of day"),
+    ("type = \"date\"\nnot_before = \"2020-01-01\"", ORDER, "31/12/2019", "too-early", "31 Dec 2019"),
+    ("type = \"date\"\nnot_after = \"today\"", ORDER, "01/05/2026", "too-late", "is 1 May 2026"),
+    ("type = \"boolean\"\nformat = \"1/0\"", IT, "done", "not-a-boolean", "true or false"),
+    (CODE, IT, "yel.", "not-a-code", "not a code or label of queen"),
+    (CODE, "from = \"It\"\nread_as = \"codes\"", "White", "not-a-code", "not a code of queen"),
+    (
+        "type = \"codes\"\nseparator = \"|\"\ncodes = \"codes/queen.csv\"",
+        "from = \"It\"\nbetween = \";\"",
+        "white; pink",
+        "not-a-code",
+        "has \"pink\"",
+    ),
+    (
+        "type = \"datetime\"",
+        "from = \"It\"\norder = \"day-month-year\"",
+        "03/04/2026",
+        "not-a-date",
+        "no time of day",
+    ),
+];
+
+/// Findings that need more than one field or another layout: an edit of the target's end, of its
+/// upload, the mapping's end, the export, the finding, and a part of its message.
+const ROWS: [(&str, &str, &str, &str, &str, &str); 10] = [
+    ("", "", "", "Id,It\na\n", "row-too-short", "has 1 cells, and the header has 2"),
+    ("", "", "", "Id,It\na,b,c\n", "row-too-long", "has 3 cells, and the header has 2"),
+    ("", "", "", "Id,It\n\"a\"x,b\n", "misquoted", "not doubled"),
+    ("key = true", "", "", "Id,It\na,x\nb,x\n", "duplicate-key", "is the key of row 2 already"),
+    (
+        "[[rule]]\nname = \"r\"\nmust = \"it != \\\"x\\\"\"\nsays = \"x is out\"",
+        "",
+        "",
+        "Id,It\na,x\n",
+        "rule-broken",
+        "x is out",
+    ),
+    ("", "encoding = \"windows-1252\"", "", "Id,It\na,蜂\n", "cannot-encode", "U+8702"),
+    ("", "quoting = \"never\"", "", "Id,It\na,\"x,y\"\n", "cannot-quote", "the delimiter"),
+    (
+        "[[field]]\nname = \"part\"\ntype = \"code\"\nwithin = \"up\"\ncodes = \"codes/parts.csv\"\n[[field]]\nname = \"up\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"",
+        "",
+        "[[map]]\nfield = \"up\"\nfrom = \"Id\"\n[[map]]\nfield = \"part\"\nfrom = \"It\"",
+        "Id,It\nW,blue part\n",
+        "code-outside-parent",
+        "not inside W",
+    ),
+    (
+        "[[field]]\nname = \"part\"\ntype = \"code\"\nwithin = \"up\"\ncodes = \"codes/parts.csv\"\n[[field]]\nname = \"up\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"",
+        "",
+        "[[map]]\nfield = \"up\"\nfrom = \"Id\"\n[[map]]\nfield = \"part\"\nfrom = \"It\"",
+        "Id,It\n,blue part\n",
+        "code-without-parent",
+        "which is blank in this row",
+    ),
+    (
+        "[[field]]\nname = \"up\"\ntype = \"code\"\ncodes = \"codes/odd.csv\"",
+        "",
+        "[[map]]\nfield = \"up\"\nfrom = \"It\"",
+        "Id,It\na,B\nb,old\n",
+        "code-undecided",
+        "more than one code",
+    ),
+];
+
+fn row_desk((target, upload, mapping, export, ..): (&str, &str, &str, &str, &str, &str)) -> Desk {
+    let field = format!("type = \"text\"\n{target}");
+    Desk::with_field(&field, &format!("from = \"It\"\n{mapping}"), &[])
+        .edited("target.toml", "[upload]", &format!("[upload]\n{upload}"))
+        .with("codes/parts.csv", "code,label,within\n1,White part,W\n1,Blue part,B\n")
+        .with("codes/odd.csv", "code,label,until,replaced_by\nB,Blue,,\nK,B,,\nO,Old,2020-01-01,K\n")
+        .with("export.csv", export)
+}
+
+fn codes(result: &Value) -> Vec<&str> {
+    result["causes"].as_array().unwrap().iter().map(|cause| cause["finding"].as_str().unwrap()).collect()
+}
+
+#[test]
+fn a_cell_that_does_not_fit_is_found_and_its_row_kept_out() {
+    for (field, map, value, finding, message) in CELLS {
+        let result = Desk::with_field(field, map, &[value]).check();
+        assert_eq!(codes(&result), [finding], "{value:?} in {field:?} gives {result}");
+        assert_eq!(result["totals"]["rejected"], 1, "{value:?} in {field:?}");
+        let cause = &result["causes"][0];
+        assert!(cause["wrong"].as_str().unwrap().contains(message), "{value:?}: {cause}");
+        assert_eq!((&cause["first"]["row"], &cause["about"]), (&2.into(), &"it".into()));
+    }
+}
+
+#[test]
+fn a_row_that_does_not_fit_is_found() {
+    for case in ROWS {
+        let result = row_desk(case).check();
+        let (.., finding, message) = case;
+        assert!(codes(&result).contains(&finding), "{finding}: {result}");
+        let causes = result["causes"].as_array().unwrap();
+        let cause = causes.iter().find(|cause| cause["finding"] == finding).unwrap();
+        assert!(cause["wrong"].as_str().unwrap().contains(message), "{cause}");
+    }
+}
+
+#[test]
+fn a_retired_code_names_its_successor_and_is_not_replaced() {
+    let result = row_desk(ROWS[9]).check();
+    assert!(codes(&result).contains(&"code-retired"), "{result}");
+    let retired =
+        result["causes"].as_array().unwrap().iter().find(|cause| cause["finding"] == "code-retired").unwrap();
+    assert!(retired["wrong"].as_str().unwrap().contains("retired on 1 Jan 2020"), "{retired}");
+    assert_eq!(retired["right"], "its successor: K B");
+}
+
+#[test]
+fn columns_and_fields_that_nobody_speaks_of_are_remarks_and_reject_nothing() {
+    let desk = Desk::new()
+        .with("export.csv", "No,Date,Queen,Honey,Weather\n117,03/04/2026,white,10,sunny\n")
+        .edited("mapping.toml", "[[map]]\nfield = \"queen\"\nfrom = \"Queen\"\n", "");
+    let ran = desk.run(&["check", "export.csv"]).ended(0);
+    ran.says(&["warn: column \"Queen\"", "warn: column \"Weather\"", "note: queen is fed by nothing"]);
+    let desk =
+        desk.edited("mapping.toml", "[[map]]", "[leave_out]\ncolumns = [\"Weather\", \"Queen\"]\n[[map]]");
+    assert!(!desk.run(&["check", "export.csv"]).ended(0).out.contains("warn:"));
+}
+
+#[test]
+fn no_kind_of_finding_is_without_a_test() {
+    let tested: Vec<&str> = CELLS.iter().map(|case| case.3).chain(ROWS.iter().map(|case| case.4)).collect();
+    let elsewhere = ["code-retired", "column-not-mapped", "field-not-fed"];
+    for kind in Kind::ALL {
+        let code = kind.code();
+        assert!(tested.contains(&code) || elsewhere.contains(&code), "{code} has no test");
+        assert_eq!(kind.severity() == Severity::Reject, !elsewhere[1..].contains(&code), "{code}");
+    }
+}
+
+#[test]
+fn causes_are_counted_largest_first_with_the_command_that_settles_them() {
+    let cells = ["pink", "yel.", "yel.", "white", "yel.", "pink"];
+    let desk = Desk::with_field(CODE, IT, &cells);
+    let ran = desk.run(&["check", "export.csv"]).ended(1).says(&[
+        "6 rows read = 1 accepted + 5 rejected + 0 merged + 0 left out",
+        "3 cells  it  \"yel.\"  is not a code or label of queen",
+        "first at row 3; nearest: Y Yellow",
+        "settle: dusk crosswalk add it yel. Y",
+        "settle: dusk crosswalk add it pink CODE",
+    ]);
+    let at = |text: &str| ran.out.find(text).unwrap();
+    assert!(at("\"yel.\"") < at("\"pink\""), "{}", ran.out);
+}
+
+#[test]
+fn a_part_of_a_cell_is_a_cause_of_its_own() {
+    let field = "type = \"codes\"\nseparator = \"|\"\ncodes = \"codes/queen.csv\"";
+    let desk =
+        Desk::with_field(field, "from = \"It\"\nbetween = \";\"", &["white; pink", "pink; blue", "pink"]);
+    let result = desk.check();
+    assert_eq!(result["causes"].as_array().unwrap().len(), 1, "{result}");
+    assert_eq!((&result["causes"][0]["value"], &result["causes"][0]["count"]), (&"pink".into(), &3.into()));
+    assert_eq!(result["causes"][0]["settle"], "dusk crosswalk add it pink CODE");
+}

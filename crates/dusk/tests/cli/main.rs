@@ -1,0 +1,15 @@
+//! Tests that run the built program on files in a folder of their own, and check what it prints
+//! and writes.
+
+mod batches;
+mod crosswalks;
+mod dates;
+mod demo;
+mod desk;
+mod docs;
+mod explain;
+mod findings;
+mod layouts;
+mod sources;
+mod steward_files;
+mod terminal;

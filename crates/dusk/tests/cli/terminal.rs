@@ -1,0 +1,118 @@
+//! Exit statuses, colours, quiet, help and result formats.
+
+use std::process::Stdio;
+
+use serde_json::Value;
+
+use crate::desk::{Desk, Ran};
+
+#[test]
+fn exit_statuses_say_what_became_of_the_rows() {
+    let desk = Desk::new();
+    desk.run(&["check", "export.csv"]).ended(1);
+    desk.run(&["check"]).ended(2);
+    desk.run(&["chekc"]).ended(2);
+    let desk = desk.with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n");
+    desk.run(&["check", "export.csv"]).ended(0);
+}
+
+#[test]
+fn colours_are_for_terminals_unless_asked_for() {
+    let desk = Desk::new();
+    let plain = desk.run(&["check", "export.csv"]).ended(1);
+    assert!(!plain.out.contains('\u{1b}'), "{}", plain.out);
+    let coloured = desk.run(&["check", "export.csv", "--colour", "always"]).ended(1);
+    assert!(coloured.out.contains("\u{1b}["), "{}", coloured.out);
+    let never = desk.run(&["check", "export.csv", "--colour", "never"]).ended(1);
+    assert_eq!(never.out, plain.out);
+}
+
+#[test]
+fn quiet_prints_the_result_alone() {
+    let ran = Desk::new().run(&["check", "export.csv", "--quiet"]).ended(1);
+    assert!(ran.out.starts_with("2 rows read = 1 accepted + 1 rejected"), "{}", ran.out);
+    assert_eq!(ran.err, "");
+}
+
+#[test]
+fn results_for_programs_have_a_form_and_every_number() {
+    let desk = Desk::new();
+    let checked = desk.check();
+    assert_eq!((&checked["form"], &checked["totals"]["read"]), (&1.into(), &2.into()));
+    assert_eq!(checked["causes"][0]["settle"], "dusk crosswalk add queen yel. Y");
+    assert_eq!(checked["causes"][0]["first"]["source"], "export.csv");
+    assert_eq!(checked["batch"], Value::Null);
+    let ran = desk.run(&["conform", "export.csv", "-o", "batch", "--format", "json"]).ended(1);
+    let made: Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(made["batch"]["folder"], "batch");
+    assert_eq!(made["batch"]["outputs"][0]["file"], "upload/up-1.csv");
+    let keys: Vec<&String> = made.as_object().unwrap().keys().collect();
+    assert_eq!(
+        keys,
+        ["batch", "causes", "changed_cells", "date_orders", "form", "remarks", "sources", "totals"]
+    );
+}
+
+#[test]
+fn small_causes_are_summed_up_until_all_are_asked_for() {
+    let cells: Vec<String> = (0..25).map(|number| format!("pink{number}")).collect();
+    let cells: Vec<&str> = cells.iter().map(String::as_str).collect();
+    let desk = Desk::with_field("type = \"code\"\ncodes = \"codes/queen.csv\"", "from = \"It\"", &cells);
+    let few = desk
+        .run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["and 5 smaller causes with 5 findings: --all-causes"]);
+    assert!(!few.out.contains("pink24"));
+    desk.run(&["check", "export.csv", "--all-causes"]).ended(1).says(&["pink24"]);
+}
+
+#[test]
+fn another_mapping_is_named_in_the_command_that_settles() {
+    let desk = Desk::new()
+        .with("spring maps/m.toml", &crate::desk::MAPPING.replace("target.toml", "../target.toml"));
+    desk.run(&["check", "export.csv", "-m", "spring maps/m.toml"])
+        .ended(1)
+        .says(&["add queen yel. Y -m \"spring maps/m.toml\""]);
+    desk.run(&["crosswalk", "add", "queen", "yel.", "Y", "-m", "spring maps/m.toml"]).ended(0);
+    desk.run(&["conform", "export.csv", "-m", "spring maps/m.toml", "--today", "2026-04-30"]).ended(0);
+    assert_eq!(desk.names("spring maps"), ["batches", "crosswalks", "m.toml"]);
+}
+
+#[test]
+fn a_reader_that_leaves_is_no_failure() {
+    let desk = Desk::new();
+    let mut child = desk
+        .command(&["check", "export.csv", "--format", "json"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    drop(child.stdout.take());
+    let output = child.wait_with_output().unwrap();
+    assert_eq!(String::from_utf8(output.stderr).unwrap(), "");
+}
+
+#[test]
+fn the_examples_of_the_help_work_when_pasted() {
+    let desk = Desk::empty();
+    desk.run(&["demo", "d", "--quiet"]).ended(0);
+    let mut pasted = 0;
+    for command in ["check", "conform", "explain", "crosswalk add", "crosswalk remove", "target check"] {
+        let words: Vec<&str> = command.split(' ').chain(["--help"]).collect();
+        let help = desk.run(&words).ended(0).out;
+        assert!(help.contains("Usage: dusk"), "{help}");
+        let examples = help
+            .lines()
+            .skip_while(|line| !line.starts_with("Example"))
+            .filter(|line| line.trim().starts_with("dusk "));
+        for example in examples {
+            let script = example.trim().replacen("dusk", env!("CARGO_BIN_EXE_dusk"), 1);
+            let mut shell = std::process::Command::new("sh");
+            shell.args(["-c", &script]).current_dir(desk.path("d"));
+            let ran = Ran::of(shell);
+            assert!(ran.status < 2, "{example}: {}", ran.err);
+            pasted += 1;
+        }
+    }
+    assert!(pasted >= 8, "{pasted} examples");
+}
