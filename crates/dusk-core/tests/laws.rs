@@ -1,0 +1,321 @@
+//! The laws, for any table, any layout and any bytes.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use dusk_core::Error;
+use dusk_core::batch::{Job, Summary, write_batch};
+use dusk_core::mapping;
+use dusk_core::source::{Dialect, Rows, Source, encoding_named};
+use jiff::civil::date;
+use proptest::prelude::*;
+use tempfile::TempDir;
+
+/// Files in a folder of their own, and runs on them.
+struct Desk(TempDir);
+
+/// What a run made: its summary, and the upload file.
+struct Made {
+    summary: Summary,
+    upload: Vec<u8>,
+    changes: String,
+}
+
+impl Desk {
+    fn new(target: &str, mapping: &str) -> Self {
+        let desk = Self(tempfile::tempdir().unwrap());
+        desk.write("target.toml", target.as_bytes());
+        desk.write("mapping.toml", mapping.as_bytes());
+        desk.write("codes.csv", b"code,label,also\nW,White,cream\nY,Yellow,\nB2,Blue,sky|azure\n");
+        desk
+    }
+
+    fn path(&self, name: &str) -> PathBuf {
+        self.0.path().join(name)
+    }
+
+    fn write(&self, name: &str, bytes: &[u8]) {
+        fs::write(self.path(name), bytes).unwrap();
+    }
+
+    /// Conforms `export`, and gives what came of it.
+    fn conform(&self, export: &[u8]) -> Result<Made, Error> {
+        self.write("export.csv", export);
+        let (mapping, target) = mapping::read(&self.path("mapping.toml"))?;
+        let source = Source::open(&self.path("export.csv"), &mapping.source, &mapping.wanted())?;
+        let sources = [source];
+        let job = Job {
+            target: &target,
+            mapping: &mapping,
+            sources: &sources,
+            asked: &[],
+            today: date(2026, 4, 30),
+        };
+        let ready = job.prepare(&|_, _| {})?;
+        let folder = self.path("batch");
+        let _ = fs::remove_dir_all(&folder);
+        let (summary, _, outputs) = write_batch(&ready, &folder, &|_, _| {})?;
+        // Every file that was made is as long as its print says.
+        for output in &outputs {
+            assert_eq!(fs::metadata(folder.join(&output.file)).unwrap().len(), output.bytes);
+        }
+        let checked = ready.check(&|_, _| {})?;
+        assert_eq!(
+            (checked.totals, &checked.causes),
+            (summary.totals, &summary.causes),
+            "check and conform agree"
+        );
+        Ok(Made {
+            summary,
+            upload: fs::read(folder.join("upload/up.csv")).unwrap(),
+            changes: fs::read_to_string(folder.join("changes.csv")).unwrap(),
+        })
+    }
+}
+
+/// A table as comma-separated text, with every cell quoted.
+fn export(header: &[&str], rows: &[Vec<String>]) -> String {
+    let quoted = |cell: &str| format!("\"{}\"", cell.replace('"', "\"\""));
+    let mut text = header.join(",");
+    text.push('\n');
+    for row in rows {
+        text.push_str(&row.iter().map(|cell| quoted(cell)).collect::<Vec<_>>().join(","));
+        text.push('\n');
+    }
+    text
+}
+
+/// Reads text back into a table of cells.
+fn table(text: &str, delimiter: &str, quote: &str) -> Vec<Vec<String>> {
+    let dialect = Dialect::new(delimiter, quote);
+    let mut rows = Rows::new(text, &dialect);
+    let mut table = Vec::new();
+    while let Some(row) = rows.next() {
+        table.push(row.cells().map(str::to_owned).collect());
+    }
+    table
+}
+
+/// Three text fields that keep their text as it is.
+fn plain_fields() -> (String, String) {
+    let fields = ["a", "b", "c"].map(|name| format!("[[field]]\nname = \"{name}\"\ntype = \"text\"\n"));
+    let maps = ["a", "b", "c"].map(|name| {
+        format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\ntrim = false\nspaces = \"keep\"\n")
+    });
+    (fields.concat(), format!("target = \"target.toml\"\n{}", maps.concat()))
+}
+
+/// Cells with everything in them that can go wrong in a delimited file.
+fn cell() -> impl Strategy<Value = String> {
+    prop_oneof![
+        3 => "[a-zA-Z0-9 ]{0,12}",
+        2 => "[,;|\t\"'\r\n a]{0,6}",
+        1 => "[ü€蜂\u{a0}\u{feff}\u{1f41d}x]{0,5}",
+    ]
+}
+
+const TYPED_TARGET: &str = r#"
+[target]
+name = "T"
+[upload]
+line_end = "lf"
+file_name = "up.csv"
+[[field]]
+name = "key"
+type = "text"
+digits = 4
+key = true
+[[field]]
+name = "day"
+type = "date"
+[[field]]
+name = "at"
+type = "datetime"
+[[field]]
+name = "weight"
+type = "decimal"
+decimals = 2
+unit = "kg"
+min = "0"
+[[field]]
+name = "frames"
+type = "integer"
+[[field]]
+name = "queen"
+type = "code"
+codes = "codes.csv"
+[[field]]
+name = "treated"
+type = "codes"
+codes = "codes.csv"
+separator = "|"
+[[field]]
+name = "marked"
+type = "boolean"
+format = "1/0"
+[[field]]
+name = "note"
+type = "text"
+max_length = 10
+[[rule]]
+name = "r"
+must = "frames <= 40 or weight > 1"
+"#;
+
+const FIELDS: [&str; 9] = ["key", "day", "at", "weight", "frames", "queen", "treated", "marked", "note"];
+
+fn typed_mapping(extra: impl Fn(&str) -> &'static str) -> String {
+    let maps =
+        FIELDS.map(|name| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\n{}\n", extra(name)));
+    format!("target = \"target.toml\"\n{}", maps.concat())
+}
+
+fn messy_mapping() -> String {
+    typed_mapping(|name| match name {
+        "day" | "at" => "order = \"day-month-year\"\nyears_from = 1970",
+        "weight" => "unit = \"lb\"\nround = \"half-even\"",
+        "treated" => "between = \";\"",
+        "note" => "line_breaks = \"space\"",
+        _ => "",
+    })
+}
+
+fn identity_mapping() -> String {
+    typed_mapping(|name| match name {
+        "weight" => "decimal_mark = \".\"",
+        "day" | "at" => "order = \"year-month-day\"",
+        _ => "",
+    })
+}
+
+/// Rows that mostly fit, written in everybody's own way.
+fn messy_row() -> impl Strategy<Value = Vec<String>> {
+    let pick = |values: &'static [&'static str]| prop::sample::select(values).prop_map(str::to_owned);
+    (
+        prop_oneof![5 => "[0-9]{1,4}", 1 => "[0-9a]{0,6}"],
+        prop_oneof![5 => "[0-3]?[1-9]/[01]?[1-9]/20[12][0-9]", 1 => pick(&["2026-02-28", "5 May 2026", "", "soon", "1/2/03"])],
+        prop_oneof![4 => "[0-2]?[1-9]/0?[1-9]/2026 [0-2]?[0-9]:[0-5][0-9]", 1 => pick(&["", "1/2/2026", "2026-01-02T03:04:05"])],
+        prop_oneof![4 => "[0-9]{1,3}(\\.[0-9]{1,3})?", 1 => pick(&["", "1,5", "1,204", "2 lb", "2 kg", "-1", "1E+3"])],
+        prop_oneof![4 => "[0-9]{1,2}", 1 => pick(&["", "4.0", "x"])],
+        pick(&["w", "Yellow", " sky", "B2", "pink", ""]),
+        pick(&["white; sky", "Y;;w", "", "w; pink", "azure"]),
+        pick(&["yes", "N", "1", "", "done"]),
+        prop_oneof!["[a-z ]{0,8}", cell()],
+    )
+        .prop_map(|(a, b, c, d, e, f, g, h, i)| vec![a, b, c, d, e, f, g, h, i])
+}
+
+proptest! {
+    // Each case is a whole run on files; PROPTEST_CASES asks for more of them.
+    #![proptest_config(ProptestConfig {
+        cases: std::env::var("PROPTEST_CASES").ok().and_then(|cases| cases.parse().ok()).unwrap_or(64),
+        failure_persistence: None,
+        ..ProptestConfig::default()
+    })]
+
+    /// Law 1: every row is accounted for once, and every rejected one is listed with a reason.
+    #[test]
+    fn every_row_is_accounted_for(rows in prop::collection::vec(messy_row(), 0..30), torn in "[a-z,\"\n]{0,12}") {
+        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        let text = format!("{}{torn}", export(&FIELDS, &rows));
+        let Ok(made) = desk.conform(text.as_bytes()) else {
+            // Only a torn quote may stop the run.
+            prop_assert!(torn.contains('"'));
+            return Ok(());
+        };
+        let totals = made.summary.totals;
+        prop_assert!(totals.add_up());
+        let read = table(&text, ",", "\"").len() as u64;
+        prop_assert_eq!(totals.read, read - 1);
+        let uploaded = table(std::str::from_utf8(&made.upload).unwrap(), ",", "\"").len() as u64;
+        prop_assert_eq!(uploaded, totals.accepted + 1);
+        let rejects = fs::read(desk.path("batch/rejects.csv")).unwrap();
+        let rejects: Vec<_> = csv::Reader::from_reader(rejects.as_slice()).into_records().map(Result::unwrap).collect();
+        prop_assert_eq!(rejects.len() as u64, totals.rejected);
+        prop_assert!(rejects.iter().all(|row| !row[3].is_empty()));
+    }
+
+    /// Law 6: what was conformed once conforms again, unchanged to the byte.
+    #[test]
+    fn conforming_twice_changes_nothing(rows in prop::collection::vec(messy_row(), 0..20)) {
+        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        let once = desk.conform(export(&FIELDS, &rows).as_bytes()).unwrap();
+        let again = Desk::new(TYPED_TARGET, &identity_mapping());
+        let twice = again.conform(&once.upload).unwrap();
+        prop_assert_eq!(twice.summary.totals.accepted, once.summary.totals.accepted, "{:?}", twice.summary.causes);
+        prop_assert_eq!(String::from_utf8(twice.upload).unwrap(), String::from_utf8(once.upload).unwrap());
+        prop_assert_eq!(twice.summary.changed_cells, 0, "{}", twice.changes);
+    }
+
+    /// What is written reads back as the same table, for any table and any layout.
+    #[test]
+    fn what_is_written_reads_back(
+        rows in prop::collection::vec(prop::collection::vec(cell(), 3), 0..12),
+        delimiter in prop::sample::select(vec![",", ";", "|", "\\t", "¦", "a"]),
+        quote in prop::sample::select(vec!["\\\"", "'", "«"]),
+        quoting in prop::sample::select(vec!["always", "when-needed", "never"]),
+        line_end in prop::sample::select(vec!["lf", "crlf", "cr"]),
+        encoding in prop::sample::select(vec!["utf-8", "utf-16le", "utf-16be", "windows-1252", "shift_jis", "gb18030", "iso-2022-jp"]),
+        bom in any::<bool>(),
+        header in any::<bool>(),
+    ) {
+        let unicode = encoding.starts_with("utf");
+        prop_assume!(unicode || (delimiter, quote) != ("¦", "«") && encoding != "iso-2022-jp" || delimiter != "¦" && quote != "«");
+        let (fields, mapping) = plain_fields();
+        let target = format!(
+            "[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\nencoding = \"{encoding}\"\nbom = {}\n\
+             delimiter = \"{delimiter}\"\nquote = \"{quote}\"\nquoting = \"{quoting}\"\nline_end = \"{line_end}\"\nheader = {header}\n{fields}",
+            bom && unicode
+        );
+        // A heading that needs quotes where there are none, or a mark that the encoding does not
+        // have, is refused before anything is written.
+        let desk = Desk::new(&target, &mapping);
+        let text = export(&["a", "b", "c"], &rows);
+        let made = match desk.conform(text.as_bytes()) {
+            Ok(made) => made,
+            Err(error) => {
+                let refused = matches!(error, Error::Request(_) | Error::Problems(_));
+                prop_assert!(refused && (quoting == "never" || !unicode), "{error}");
+                return Ok(());
+            }
+        };
+        let decoded = encoding_named(encoding).unwrap().decode_with_bom_removal(&made.upload).0.into_owned();
+        let delimiter = delimiter.replace("\\t", "\t");
+        let mut read = table(&decoded, &delimiter, &quote.replace('\\', ""));
+        if header {
+            prop_assert_eq!(read.remove(0), ["a", "b", "c"]);
+        }
+        let rejected: Vec<u64> = {
+            let rejects = fs::read(desk.path("batch/rejects.csv")).unwrap();
+            csv::Reader::from_reader(rejects.as_slice()).into_records().map(|row| row.unwrap()[1].parse().unwrap()).collect()
+        };
+        prop_assert!(rejected.is_empty() || quoting == "never" || !unicode);
+        let blank = |row: &Vec<String>| row.iter().all(|cell| cell.trim().is_empty());
+        let kept = rows.iter().zip(2u64..).filter(|(row, number)| !rejected.contains(number) && !blank(row));
+        let kept: Vec<Vec<String>> = kept.map(|(row, _)| row.clone()).collect();
+        prop_assert_eq!(read, kept);
+    }
+
+    /// Any bytes at all: a result or a clear error, never a panic.
+    #[test]
+    fn bad_bytes_never_panic(
+        bytes in prop::collection::vec(prop_oneof![any::<u8>(), prop::sample::select(b"\",;\r\n\x00\xff\xfeab1/".to_vec())], 0..400),
+        encoding in prop::sample::select(vec!["", "windows-1252", "utf-16le", "shift_jis", "iso-2022-jp", "utf-8"]),
+        header in any::<bool>(),
+    ) {
+        let (fields, mapping) = plain_fields();
+        let source = if encoding.is_empty() { String::new() } else { format!("[source]\nencoding = \"{encoding}\"\n") };
+        let desk = Desk::new(&format!("[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n{fields}"), &format!("{mapping}{source}"));
+        let export = if header { [b"a,b,c\n".to_vec(), bytes].concat() } else { bytes };
+        match desk.conform(&export) {
+            Ok(made) => prop_assert!(made.summary.totals.add_up()),
+            Err(error) => prop_assert!(matches!(error, Error::Source { .. }), "{error}"),
+        }
+        // The same bytes as settings and as a code list.
+        desk.write("codes.csv", &export);
+        desk.write("target.toml", &export);
+        prop_assert!(mapping::read(&desk.path("mapping.toml")).is_err());
+        desk.write("mapping.toml", &export);
+        prop_assert!(mapping::read(Path::new(&desk.path("mapping.toml"))).is_err());
+    }
+}
