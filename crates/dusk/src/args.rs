@@ -227,6 +227,16 @@ pub(crate) enum Colour {
 }
 
 impl Colour {
+    /// The words that ask another run of the program for the same.
+    pub(crate) fn words(self) -> [&'static str; 2] {
+        let word = match self {
+            Self::Auto => "auto",
+            Self::Always => "always",
+            Self::Never => "never",
+        };
+        ["--colour", word]
+    }
+
     /// Makes this choice hold for everything that is printed.
     pub(crate) fn choose(self) {
         match self {

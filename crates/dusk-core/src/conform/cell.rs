@@ -24,6 +24,8 @@ pub struct Outcome {
     pub value: Value,
     /// What is wrong with it; then the text and the value mean nothing.
     pub faults: Vec<Fault>,
+    /// True when nobody can say what the value means, because its parent is rejected in this row.
+    pub unjudged: bool,
     /// The steps that were taken.
     pub trail: Trail,
     /// The field's columns as they stand in the upload file.
@@ -40,6 +42,7 @@ impl Outcome {
         self.text.clear();
         self.value = Value::Blank;
         self.faults.clear();
+        self.unjudged = false;
         self.trail.clear();
         self.encoded.clear();
     }

@@ -268,9 +268,9 @@ impl FieldMemo {
         }
     }
 
-    /// Empties the outcome that is not remembered.
-    pub(super) fn forget_last(&mut self) {
-        let fresh = Outcome::new(self.keeps_steps);
+    /// Makes the outcome that is not remembered one that nobody can judge.
+    pub(super) fn leave_unjudged(&mut self) {
+        let fresh = Outcome { unjudged: true, ..Outcome::new(self.keeps_steps) };
         if let (Some(outcome), Some(state)) = (self.outcomes.first_mut(), self.states.first_mut()) {
             *outcome = fresh;
             *state = State::UNCHANGED;

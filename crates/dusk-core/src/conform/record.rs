@@ -387,7 +387,7 @@ fn new_outcome(
     let Some(memo) = memo else { return Found::NOTHING };
     let Some(parent) = parent else {
         // The parent is rejected in this row, so nobody can say what is valid inside it.
-        memo.forget_last();
+        memo.leave_unjudged();
         return Found::NOTHING;
     };
     let at = memo.place_for(key, row);

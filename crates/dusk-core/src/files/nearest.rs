@@ -5,7 +5,8 @@ use strsim::damerau_levenshtein;
 /// The candidate that `word` was most likely meant to be, if any is near enough to suggest.
 ///
 /// Case, spaces and punctuation do not count. A candidate is near when at most a third of its
-/// letters differ, or when the word is an abbreviation of it (its beginning, two letters or more).
+/// letters differ, or when the word is an abbreviation of it (its beginning, two letters or more,
+/// or three or more of its letters in order, the first among them).
 pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let word = letters(word);
     if word.is_empty() {
@@ -18,12 +19,20 @@ pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) ->
             let other = letters(candidate);
             let longer = length.max(other.chars().count());
             let distance = damerau_levenshtein(&word, &other);
-            let abbreviates = length >= 2 && other.starts_with(&word);
+            let abbreviates =
+                length >= 2 && other.starts_with(&word) || length >= 3 && skips_letters(&word, &other);
             let near = distance * 3 <= longer || (longer <= 4 && distance <= 1 && longer > 1);
             (near || abbreviates).then_some((distance, candidate))
         })
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, candidate)| candidate)
+}
+
+/// True when a word is another one with letters left out, as "wht" is of "white".
+fn skips_letters(word: &str, other: &str) -> bool {
+    let mut rest = other.chars();
+    other.chars().next() == word.chars().next()
+        && word.chars().all(|letter| rest.any(|other| other == letter))
 }
 
 fn letters(text: &str) -> String {
@@ -40,6 +49,7 @@ mod tests {
         assert_eq!(nearest("yel.", colours), Some("Yellow"));
         assert_eq!(nearest("Geren", colours), Some("Green"));
         assert_eq!(nearest("RED ", colours), Some("Red"));
+        assert_eq!(nearest("wht", colours), Some("White"));
         assert_eq!(nearest("unmarked", colours), None);
         assert_eq!(nearest("?", colours), None);
     }

@@ -110,7 +110,7 @@ kinds! {
     /// digits are lost and are not made up. Export again with the column as text.
     PowerOfTen = "power-of-ten", Reject, by Value, "turned into powers of ten, digits lost";
     /// The text is longer than the target holds.
-    TooLong = "too-long", Reject, by Value, "longer than the target holds";
+    TooLong = "too-long", Reject, by Field, "longer than the target holds";
     /// The text does not have the form that the dictionary demands.
     WrongPattern = "wrong-pattern", Reject, by Value, "not of the form demanded";
     /// The number is below the smallest that the dictionary allows.

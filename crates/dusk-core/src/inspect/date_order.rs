@@ -175,7 +175,8 @@ impl fmt::Display for DateOrderUndecided {
             if contradicted { "contradict each other about the order" } else { "do not prove the order" };
         writeln!(
             f,
-            "column \"{}\": its dates {says} of day, month and year, so nothing was read",
+            "{}: column \"{}\": its dates {says} of day, month and year, so nothing was written",
+            self.sources.join(", "),
             self.column
         )?;
         let example = |example: &OrderExample| {

@@ -48,7 +48,7 @@ pub(crate) type Outcome = Result<Ended, Failure>;
 /// Runs the command that was typed.
 pub(crate) fn run(args: &Args) -> Outcome {
     match &args.command {
-        Command::Demo(demo) => crate::demo::run(demo),
+        Command::Demo(demo) => crate::demo::run(demo, args.colour),
         Command::Check(job) => check::run(job, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Explain(explain) => explain::run(explain, args.quiet),

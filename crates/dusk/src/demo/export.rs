@@ -235,7 +235,7 @@ fn spoil(record: &mut Record, fault: u64, numbers: &mut Numbers) {
         9 => record.honey = "1,204.5".into(),
         10 => record.honey = "about 20".into(),
         11 => record.district = "Hammer Pond".into(),
-        12 => record.region = "Nth Fen".into(),
+        12 => (record.region, record.district) = ("Nth Fen".into(), "Withy End".into()),
         13 => record.treatments = "Oxalic acid; oxalc".into(),
         14 => record.treatments = "old strips".into(),
         15 => record.remarks = "Long day. ".repeat(14),

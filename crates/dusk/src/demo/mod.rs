@@ -12,7 +12,7 @@ use dusk_core::Error;
 use dusk_core::files::write_whole;
 
 use crate::Ended;
-use crate::args::DemoArgs;
+use crate::args::{Colour, DemoArgs};
 use crate::command::{Failure, Outcome, print};
 
 /// The files that are not generated.
@@ -29,34 +29,20 @@ const EXPORT: &str = "spring-2026.csv";
 
 /// What everyone at the association would do, in order. A line without a command says why the
 /// next one is run.
-const STEPS: [(&str, &[&str]); 9] = [
+const STEPS: [(&str, &[&str]); 11] = [
     ("Is the register's description sound?", &["target", "check"]),
     ("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
-    ("What happened to one cell?", &["explain", EXPORT, "6", "honey_kg"]),
+    ("What happened to one cell?", &["explain", EXPORT, "5", "honey_kg"]),
     (
         "A first batch. What fits is ready for the register; the rest is listed with reasons.",
         &["conform", EXPORT],
     ),
-    (
-        "Three decisions, each made once and remembered:",
-        &["crosswalk", "add", "queen_colour", "yel.", "Y", "--by", "A. Clerk"],
-    ),
-    ("", &["crosswalk", "add", "queen_colour", "wht", "W", "--by", "A. Clerk"]),
-    (
-        "",
-        &[
-            "crosswalk",
-            "add",
-            "queen_colour",
-            "light blue",
-            "B",
-            "--by",
-            "A. Clerk",
-            "--note",
-            "asked the keepers",
-        ],
-    ),
-    ("", &["crosswalk", "add", "marked", "done", "1", "--by", "A. Clerk"]),
+    ("Six decisions, each made once and remembered:", &["crosswalk", "add", "queen_colour", "yel.", "Y"]),
+    ("", &["crosswalk", "add", "queen_colour", "wht", "W"]),
+    ("", &["crosswalk", "add", "queen_colour", "light blue", "B", "--note", "asked the keepers"]),
+    ("", &["crosswalk", "add", "marked", "done", "1", "--note", "asked the keepers"]),
+    ("", &["crosswalk", "add", "region", "Nth Fen", "NF"]),
+    ("", &["crosswalk", "add", "treatments", "oxalc", "OX"]),
     (
         "The same export again. What is left is truly wrong, and is mended in the records.",
         &["conform", EXPORT],
@@ -67,7 +53,7 @@ const STEPS: [(&str, &[&str]); 9] = [
 const TODAY: &str = "2026-04-30";
 
 /// Writes the demo data and runs the job.
-pub(crate) fn run(args: &DemoArgs) -> Outcome {
+pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     let folder = &args.folder;
     if folder.symlink_metadata().is_ok() {
         return Err(Error::Exists(folder.clone()).into());
@@ -86,6 +72,7 @@ pub(crate) fn run(args: &DemoArgs) -> Outcome {
         print(&format!("{why}$ dusk {}\n", shown.join(" ")))?;
         let status = Command::new(&program)
             .args(&words)
+            .args(colour.words())
             .current_dir(folder)
             .stdin(Stdio::null())
             .status()
@@ -105,7 +92,7 @@ pub(crate) fn run(args: &DemoArgs) -> Outcome {
 fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
     let settings: &[&str] = match words {
         ["target", ..] => &[],
-        ["crosswalk", ..] => &["--today", TODAY],
+        ["crosswalk", ..] => &["--by", "A. Clerk", "--today", TODAY],
         _ => &["--today", TODAY, "--set", "loaded_by=A. Clerk"],
     };
     words.iter().chain(settings).copied().collect()

@@ -5,7 +5,7 @@ use std::fmt;
 use dusk_core::batch::Ready;
 use dusk_core::inspect::DateOrderEvidence;
 
-use super::layout::grouped;
+use super::layout::{grouped, padded, width, wrapped};
 use super::style::{NAME, QUIET, styled};
 use super::visible::visible;
 
@@ -29,18 +29,18 @@ impl fmt::Display for Digest<'_> {
                 2 => ", 1 row above it skipped".into(),
                 row => format!(", {} rows above it skipped", row - 1),
             };
+            let (row, columns) = (source.header_row, source.columns.len());
             writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
-            writeln!(f, "  encoding    {} ({})", source.encoding.label(), source.encoding.reason())?;
-            writeln!(f, "  delimiter   {} ({})", source.delimiter_name(), source.delimiter.reason)?;
-            writeln!(f, "  header      row {}{above}; {} columns", source.header_row, source.columns.len())?;
+            item(f, "encoding", &format!("{} ({})", source.encoding.label(), source.encoding.reason()))?;
+            item(f, "delimiter", &format!("{} ({})", source.delimiter_name(), source.delimiter.reason))?;
+            item(f, "header", &format!("row {row}{above}; {columns} columns"))?;
         }
         for (place, evidence) in &self.ready.date_orders {
             let name = job.target.fields.get(*place).map_or("", |field| field.name.as_str());
-            writeln!(f, "  date order  {name}: {}", order(evidence))?;
+            item(f, "date order", &format!("{name}: {}", order(evidence)))?;
         }
-        let left_out = &job.mapping.leave_out;
-        if !left_out.is_empty() {
-            writeln!(f, "  {}", styled(QUIET, &format!("left out    {}", left_out.join(", "))))?;
+        if !job.mapping.leave_out.is_empty() {
+            item(f, "left out", &job.mapping.leave_out.join(", "))?;
         }
         let target = job.target;
         let version =
@@ -48,6 +48,16 @@ impl fmt::Display for Digest<'_> {
         writeln!(f, "{} {}{version}", styled(QUIET, "for"), styled(NAME, &target.name))?;
         writeln!(f)
     }
+}
+
+/// One line of the digest, or several where it is long.
+fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
+    const MARGIN: usize = 14;
+    for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
+        let label = if place == 0 { label } else { "" };
+        writeln!(f, "  {}{line}", styled(QUIET, &padded(label, MARGIN - 2)))?;
+    }
+    Ok(())
 }
 
 /// What a column's dates prove, with the counts and an example that cannot be misread.

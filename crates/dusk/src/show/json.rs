@@ -77,8 +77,8 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
                 .iter()
                 .map(|taken| json!({"step": taken.step.name(), "after": taken.after, "evidence": taken.evidence}))
                 .collect();
-            let accepted = outcome.faults.is_empty();
-            json!({"field": plan.field.name, "steps": steps, "upload": accepted.then_some(&outcome.text)})
+            let fits = outcome.faults.is_empty() && !outcome.unjudged;
+            json!({"field": plan.field.name, "steps": steps, "upload": fits.then_some(&outcome.text)})
         })
         .collect();
     let cells: Vec<Value> =

@@ -67,12 +67,10 @@ impl Life<'_> {
         for taken in &outcome.trail.taken {
             lines.push((taken.step.name(), quoted(&taken.after), taken.evidence.clone()));
         }
-        if outcome.faults.is_empty() {
-            lines.push((
-                "upload",
-                quoted(&outcome.text),
-                if outcome.trail.taken.is_empty() { "unchanged".into() } else { String::new() },
-            ));
+        if outcome.faults.is_empty() && !outcome.unjudged {
+            let step = if self.explanation.fate == Judged::Accepted { "upload" } else { "would be" };
+            let unchanged = if outcome.trail.changed() { "" } else { "unchanged" };
+            lines.push((step, quoted(&outcome.text), unchanged.into()));
         }
         let values = lines.iter().map(|(_, value, _)| columns(value)).max().unwrap_or(0).min(48);
         for (step, value, evidence) in &lines {
@@ -83,6 +81,10 @@ impl Life<'_> {
             for more in evidence {
                 writeln!(f, "{}{more}", " ".repeat(margin))?;
             }
+        }
+        if outcome.unjudged {
+            let label = styled(REMARK, &padded("not judged", 11));
+            writeln!(f, "  {label}  the field that it depends on is rejected in this row")?;
         }
         for fault in &outcome.faults {
             let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };

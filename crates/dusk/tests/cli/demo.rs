@@ -20,8 +20,8 @@ fn the_demo_rejects_for_many_causes_settles_some_and_keeps_out_what_is_wrong() {
     let kinds = |receipt: &Value| receipt["findings"].as_object().unwrap().len();
     assert!(kinds(&first) >= 8, "{first}");
     let rejected = |receipt: &Value| receipt["totals"]["rejected"].as_u64().unwrap();
-    assert!(rejected(&second) * 2 < rejected(&first), "four decisions settle most rows");
-    assert!(rejected(&second) > 40, "what is truly wrong stays out");
+    assert!(rejected(&second) * 2 < rejected(&first), "six decisions settle most rows");
+    assert!(rejected(&second) > 40 && kinds(&second) >= 8, "what is truly wrong stays out");
     for receipt in [&first, &second] {
         let totals = &receipt["totals"];
         let sum: u64 = ["accepted", "rejected", "merged", "left_out"]

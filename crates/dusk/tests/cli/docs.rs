@@ -5,6 +5,8 @@ use std::path::{Path, PathBuf};
 
 use dusk_core::finding::Kind;
 
+use crate::desk::Desk;
+
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
@@ -49,5 +51,45 @@ fn every_key_of_the_demos_files_is_in_the_reference() {
         {
             assert!(reference.contains(&format!("`{key}`")), "{key} of {file} is not in docs/files.md");
         }
+    }
+}
+
+#[test]
+fn the_readmes_first_job_works_as_it_is_printed() {
+    let readme = fs::read_to_string(root().join("README.md")).unwrap();
+    let mut desk = Desk::empty();
+    let mut checked = String::new();
+    let mut ran = 0;
+    for part in readme.split("<!-- ").skip(1) {
+        let (mark, rest) = part.split_once(" -->\n").unwrap();
+        let block = rest.split_once("```").and_then(|(_, block)| block.split_once('\n')).unwrap().1;
+        let block = block.split_once("```").unwrap().0;
+        if let Some(name) = mark.strip_prefix("file: ") {
+            desk = desk.with(name, block);
+        } else if let Some(status) = mark.strip_prefix("run: ") {
+            for line in block.lines() {
+                let words: Vec<&str> = line.split(' ').skip(1).collect();
+                let today = if words[0] == "target" { &[][..] } else { &["--today", "2026-04-30"] };
+                let done = desk.run(&[&words, today].concat()).ended(status.parse().unwrap());
+                checked.push_str(&done.out);
+                ran += 1;
+            }
+        }
+    }
+    assert_eq!(ran, 5, "every command of the first job was run");
+    let shown = readme.split_once("```text\n").unwrap().1.split_once("```").unwrap().0;
+    assert!(checked.contains(shown), "{shown}\nis not in\n{checked}");
+    assert_eq!(
+        desk.read("batches/april/upload/inspections-april-1.csv"),
+        "apiary_id;visit_date;queen_colour;honey_kg\r\n000117;2026-03-25;W;4.5\r\n000290;2026-04-03;Y;2\r\n001208;2026-04-04;B;\r\n"
+    );
+}
+
+#[test]
+fn every_file_that_the_readme_links_to_is_there() {
+    let readme = fs::read_to_string(root().join("README.md")).unwrap();
+    let links = readme.split("](").skip(1).filter_map(|rest| rest.split_once(')')).map(|(link, _)| link);
+    for link in links.filter(|link| !link.starts_with("http")) {
+        assert!(root().join(link).exists(), "{link}");
     }
 }

@@ -30,6 +30,7 @@ fn what_keeps_a_row_out_is_told_where_it_is() {
     desk.run(&["explain", "export.csv", "3"]).ended(0).says(&[
         "row 3 of export.csv: rejected",
         "reject       is not a code or label of queen; nearest: Y Yellow",
+        "would be     \"000290\"",
     ]);
     let desk =
         desk.with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,white,1\n1,03/04/2026,blue,2\n2,x\n,,,\n");
@@ -70,4 +71,17 @@ fn what_hides_in_a_cell_is_made_visible() {
     let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &["a\u{a0}b\u{200b}\u{1b}[31m"]);
     let ran = desk.run(&["explain", "export.csv", "2", "it"]).ended(0).says(&["\"a⍽b‹U+200B›␛[31m\""]);
     assert!(!ran.out.contains('\u{1b}'), "a cell must not act on the terminal");
+}
+
+#[test]
+fn a_code_whose_parent_is_rejected_is_not_judged() {
+    let field = "type = \"code\"\ncodes = \"codes/parts.csv\"\nwithin = \"up\"\n[[field]]\nname = \"up\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"";
+    let desk = Desk::with_field(field, "from = \"It\"\n[[map]]\nfield = \"up\"\nfrom = \"Id\"", &[])
+        .with("codes/parts.csv", "code,label,within\n01,Wing,W\n")
+        .with("export.csv", "Id,It\npink,wing\n");
+    desk.run(&["explain", "export.csv", "2", "it"])
+        .ended(0)
+        .says(&["not judged   the field that it depends on is rejected"]);
+    let result = desk.check();
+    assert_eq!(result["causes"].as_array().unwrap().len(), 1, "one wrong cell is one finding: {result}");
 }

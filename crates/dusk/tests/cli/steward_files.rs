@@ -136,7 +136,7 @@ const MAPPING: [Case; 21] = [
         "mapping.toml",
         "day-month-year",
         "dmy",
-        &["order cannot be \"dmy\"", "day-month-year, month-day-year, year-month-day"],
+        &["order cannot be \"dmy\"", "did you mean \"day-month-year\"?"],
     ),
     ("mapping.toml", "half-up", "half-upp", &["round cannot be \"half-upp\"", "did you mean \"half-up\"?"]),
     ("mapping.toml", "unit = \"lb\"", "unit = \"m\"", &["metres cannot become kilograms"]),
