@@ -1,5 +1,7 @@
 //! The laws, for any table, any layout and any bytes.
 
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
+
 use std::fs;
 use std::path::{Path, PathBuf};
 

@@ -4,21 +4,14 @@
 mod args;
 mod command;
 mod demo;
+mod outcome;
 mod show;
 
 use std::io::Write as _;
 use std::process::ExitCode;
 
 use clap::Parser as _;
-
-/// How a command ended, as its exit status.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Ended {
-    /// Everything was accepted, or done as asked.
-    AllAccepted,
-    /// Something was rejected, or differs.
-    SomeRejected,
-}
+use outcome::{Ended, Failure};
 
 fn main() -> ExitCode {
     let args = args::Args::parse();
@@ -26,8 +19,8 @@ fn main() -> ExitCode {
     match command::run(&args) {
         Ok(Ended::AllAccepted) => ExitCode::SUCCESS,
         Ok(Ended::SomeRejected) => ExitCode::from(1),
-        Err(command::Failure::ReaderGone) => ExitCode::SUCCESS,
-        Err(command::Failure::Stopped(error)) => {
+        Err(Failure::ReaderGone) => ExitCode::SUCCESS,
+        Err(Failure::Stopped(error)) => {
             // Where even standard error is gone, there is nobody left to tell.
             let _ = writeln!(anstream::stderr(), "{}", show::failure(&error));
             ExitCode::from(2)

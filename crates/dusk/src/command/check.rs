@@ -1,8 +1,8 @@
 //! `dusk check`: the whole job without writing a batch.
 
 use super::{Loaded, Outcome, print, print_json};
-use crate::Ended;
 use crate::args::{Format, JobArgs};
+use crate::outcome::Ended;
 use crate::show::{Bar, Digest, Report, report_json};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {

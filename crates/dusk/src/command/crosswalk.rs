@@ -6,8 +6,8 @@ use dusk_core::mapping;
 use dusk_core::target::{Field, Lookup, ReadAs, Target};
 
 use super::{Failure, Outcome, print, print_json, today};
-use crate::Ended;
 use crate::args::{CrosswalkCommand, Format, MappingArgs};
+use crate::outcome::Ended;
 use crate::show::{crosswalk_table, visible};
 
 pub(super) fn run(command: &CrosswalkCommand) -> Outcome {

@@ -5,8 +5,8 @@ use dusk_core::files::nearest;
 use dusk_core::source::Row;
 
 use super::{Failure, Loaded, Outcome, print, print_json};
-use crate::Ended;
 use crate::args::{ExplainArgs, Format};
+use crate::outcome::Ended;
 use crate::show::{Bar, Life, life_json};
 
 pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {

@@ -6,7 +6,6 @@ mod crosswalk;
 mod explain;
 mod target;
 
-use std::io::Write as _;
 use std::path::Path;
 
 use dusk_core::batch::Job;
@@ -15,35 +14,8 @@ use dusk_core::source::Source;
 use dusk_core::target::Target;
 use jiff::civil::Date;
 
-use crate::Ended;
 use crate::args::{Args, Command, RunArgs};
-
-/// Why a command did not end as it should.
-#[derive(Debug)]
-pub(crate) enum Failure {
-    /// It could not be done.
-    Stopped(String),
-    /// Whoever read the output has gone, as `head` does; there is nothing to say.
-    ReaderGone,
-}
-
-impl From<dusk_core::Error> for Failure {
-    fn from(error: dusk_core::Error) -> Self {
-        Self::Stopped(error.to_string())
-    }
-}
-
-impl From<std::io::Error> for Failure {
-    fn from(error: std::io::Error) -> Self {
-        match error.kind() {
-            std::io::ErrorKind::BrokenPipe => Self::ReaderGone,
-            _ => Self::Stopped(format!("the result cannot be printed: {error}")),
-        }
-    }
-}
-
-/// What a command comes to.
-pub(crate) type Outcome = Result<Ended, Failure>;
+use crate::outcome::{Failure, Outcome, print, print_json};
 
 /// Runs the command that was typed.
 pub(crate) fn run(args: &Args) -> Outcome {
@@ -55,20 +27,6 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk),
         Command::Target(target) => target::run(target),
     }
-}
-
-/// Prints a result to standard output, without colours where nobody would see them.
-pub(crate) fn print(text: &str) -> Result<(), Failure> {
-    let mut out = anstream::stdout().lock();
-    out.write_all(text.as_bytes())?;
-    out.flush()?;
-    Ok(())
-}
-
-/// Prints a result for programs.
-pub(crate) fn print_json(value: &impl serde::Serialize) -> Result<(), Failure> {
-    let json = serde_json::to_string_pretty(value).map_err(|error| Failure::Stopped(error.to_string()))?;
-    print(&format!("{json}\n"))
 }
 
 /// Everything that a run is given, read.

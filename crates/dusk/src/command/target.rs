@@ -4,8 +4,8 @@ use dusk_core::Error;
 use dusk_core::target::{FieldType, Target};
 
 use super::{Outcome, print};
-use crate::Ended;
 use crate::args::TargetCommand;
+use crate::outcome::Ended;
 
 pub(super) fn run(command: &TargetCommand) -> Outcome {
     let TargetCommand::Check { target: path } = command;

@@ -11,9 +11,9 @@ use std::process::{Command, Stdio};
 use dusk_core::Error;
 use dusk_core::files::write_whole;
 
-use crate::Ended;
 use crate::args::{Colour, DemoArgs};
-use crate::command::{Failure, Outcome, print};
+use crate::outcome::Ended;
+use crate::outcome::{Failure, Outcome, print};
 
 /// The files that are not generated.
 const FILES: [(&str, &str); 6] = [

@@ -44,7 +44,7 @@ fn digits_numbers_and_units_come_out_exact() {
     );
     let number = "type = \"decimal\"\ndecimals = 2";
     assert_eq!(
-        conformed(number, "from = \"It\"", &["12.50", "+7", "-0", ".5", "1,204.5", "0.125e"][..5].as_ref()).0,
+        conformed(number, "from = \"It\"", &["12.50", "+7", "-0", ".5", "1,204.5"]).0,
         ["12.50", "7", "0", "0.5", "1204.5"]
     );
     let marks = "from = \"It\"\ndecimal_mark = \",\"\nthousands_mark = \".\"";
@@ -123,15 +123,15 @@ fn codes_inside_a_parent_depend_on_the_row() {
 #[test]
 fn every_layout_is_written_byte_for_byte() {
     let cases: [(&str, &[u8]); 9] = [
-        ("", b"a;b\r\nx;\"1;2\"\r\n"),
-        ("line_end = \"lf\"", b"a;b\nx;\"1;2\"\n"),
-        ("line_end = \"cr\"\nheader = false", b"x;\"1;2\"\r"),
-        ("quoting = \"always\"", b"\"a\";\"b\"\r\n\"x\";\"1;2\"\r\n"),
-        ("delimiter = \"\\t\"", b"a\tb\r\nx\t1;2\r\n"),
-        ("quote = \"'\"", b"a;b\r\nx;'1;2'\r\n"),
-        ("bom = true", b"\xef\xbb\xbfa;b\r\nx;\"1;2\"\r\n"),
-        ("encoding = \"utf-16le\"\nbom = true\nheader = false", b"\xff\xfex\0;\0\"\01\0;\02\0\"\0\r\0\n\0"),
-        ("encoding = \"utf-16be\"\nheader = false", b"\0x\0;\0\"\01\0;\02\0\"\0\r\0\n"),
+        ("", b"a;b\r\nx;\"p;q\"\r\n"),
+        ("line_end = \"lf\"", b"a;b\nx;\"p;q\"\n"),
+        ("line_end = \"cr\"\nheader = false", b"x;\"p;q\"\r"),
+        ("quoting = \"always\"", b"\"a\";\"b\"\r\n\"x\";\"p;q\"\r\n"),
+        ("delimiter = \"\\t\"", b"a\tb\r\nx\tp;q\r\n"),
+        ("quote = \"'\"", b"a;b\r\nx;'p;q'\r\n"),
+        ("bom = true", b"\xef\xbb\xbfa;b\r\nx;\"p;q\"\r\n"),
+        ("encoding = \"utf-16le\"\nbom = true\nheader = false", b"\xff\xfex\0;\0\"\0p\0;\0q\0\"\0\r\0\n\0"),
+        ("encoding = \"utf-16be\"\nheader = false", b"\0x\0;\0\"\0p\0;\0q\0\"\0\r\0\n"),
     ];
     for (options, expected) in cases {
         let delimiter = if options.contains("delimiter") { "" } else { "delimiter = \";\"\n" };
@@ -142,7 +142,7 @@ fn every_layout_is_written_byte_for_byte() {
         let desk = Desk::empty()
             .with("target.toml", &target)
             .with("mapping.toml", "target = \"target.toml\"\n[[map]]\nfield = \"a\"\nfrom = \"A\"\n[[map]]\nfield = \"b\"\nfrom = \"B\"\n")
-            .with("export.csv", "A,B\nx,1;2\n");
+            .with("export.csv", "A,B\nx,p;q\n");
         desk.conform().ended(0);
         assert_eq!(desk.read_bytes("batch/upload/up.csv"), expected, "{options}");
     }

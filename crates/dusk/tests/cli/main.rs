@@ -1,6 +1,8 @@
 //! Tests that run the built program on files in a folder of their own, and check what it prints
 //! and writes.
 
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
+
 mod batches;
 mod crosswalks;
 mod dates;

@@ -3,7 +3,7 @@
 use jiff::civil::Date;
 
 use super::words::Word;
-use super::{Comparison, Expression, Operand, RuleError};
+use super::{Comparison, Expression, Operand, RuleError, error};
 use crate::value::{Decimal, Value, ValueType};
 
 /// How deep brackets may stand inside brackets.
@@ -13,10 +13,6 @@ pub(super) struct Parser<'a> {
     words: std::slice::Iter<'a, Word>,
     field: &'a dyn Fn(&str) -> Option<(usize, ValueType)>,
     depth: usize,
-}
-
-pub(super) fn error(says: impl Into<String>, hint: &str) -> RuleError {
-    RuleError { says: says.into(), hint: hint.to_owned(), unknown_field: None }
 }
 
 impl<'a> Parser<'a> {

@@ -162,6 +162,10 @@ impl Comparison {
     }
 }
 
+fn error(says: impl Into<String>, hint: &str) -> RuleError {
+    RuleError { says: says.into(), hint: hint.to_owned(), unknown_field: None }
+}
+
 #[cfg(test)]
 mod tests {
     use jiff::civil::date;

@@ -1,6 +1,6 @@
 //! A rule's text is split into words.
 
-use super::{Comparison, RuleError};
+use super::{Comparison, RuleError, error};
 
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) enum Word {
@@ -47,7 +47,7 @@ pub(super) fn split(text: &str) -> Result<Vec<Word>, RuleError> {
         } else if letter == '"' {
             let inner: String = rest.chars().skip(1).take_while(|c| *c != '"').collect();
             if rest.len() < inner.len() + 2 {
-                return Err(super::check::error("a quote is not closed", "put a text between two quotes"));
+                return Err(error("a quote is not closed", "put a text between two quotes"));
             }
             let length = inner.len() + 2;
             (Word::Text(inner), length)
@@ -63,7 +63,7 @@ pub(super) fn split(text: &str) -> Result<Vec<Word>, RuleError> {
             let length = name.len();
             (Word::Name(name), length)
         } else {
-            return Err(super::check::error(
+            return Err(error(
                 format!("\"{letter}\" means nothing here"),
                 "compare with =, !=, <, <=, > or >=, and join with and, or",
             ));

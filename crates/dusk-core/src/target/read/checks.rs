@@ -1,0 +1,96 @@
+//! Checks over all fields together: names, and codes inside one another.
+
+use hashbrown::HashMap;
+
+use super::super::{CodesLayout, FieldType};
+use super::Draft;
+use super::field::DraftField;
+use crate::files::Problems;
+use crate::source::Line;
+
+/// No two fields, and no two columns of the upload file, may have one name.
+pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
+    let mut fields: HashMap<&str, Line> = HashMap::new();
+    let mut columns: HashMap<&str, &str> = HashMap::new();
+    for DraftField { field, .. } in &draft.fields {
+        if let Some(first) = fields.insert(&field.name, field.line) {
+            problems
+                .at(file, Some(field.line), format!("the field \"{}\" is described twice", field.name))
+                .hint(format!("the first is on line {first}; keep one of the two"));
+            continue;
+        }
+        let headings: Vec<&str> = match &field.kind {
+            FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
+                columns.iter().map(String::as_str).collect()
+            }
+            _ => vec![&field.name],
+        };
+        for heading in headings {
+            if let Some(other) = columns.insert(heading, &field.name) {
+                problems.at(
+                    file,
+                    Some(field.line),
+                    format!(
+                        "the upload file would have two columns \"{heading}\", for {other} and {}",
+                        field.name
+                    ),
+                );
+            }
+        }
+    }
+}
+
+/// The parent of every field that has one, checked to be a code and not to go round in a circle.
+pub(super) fn resolve_parents(draft: &Draft, file: &str, problems: &mut Problems) -> Vec<Option<usize>> {
+    let place = |name: &str| draft.fields.iter().position(|other| other.field.name == name);
+    let mut parents: Vec<Option<usize>> = Vec::new();
+    for DraftField { field, within, .. } in &draft.fields {
+        let Some(within) = within else {
+            if let FieldType::Code { list, .. } = &field.kind
+                && list.divided
+            {
+                problems
+                    .at(file, Some(field.line), format!("the codes of {} are divided by within, but the field does not say which field decides", field.name))
+                    .hint("write within = \"…\" with the name of the field that holds the parent code");
+            }
+            parents.push(None);
+            continue;
+        };
+        let parent = place(&within.value);
+        match parent.and_then(|parent| draft.fields.get(parent)) {
+            None => problems
+                .at(file, Some(within.line), format!("within names no field \"{}\"", within.value))
+                .suggest(&within.value, draft.fields.iter().map(|other| other.field.name.as_str())),
+            Some(parent) if !matches!(parent.field.kind, FieldType::Code { .. }) => {
+                problems.at(
+                    file,
+                    Some(within.line),
+                    format!("within names {}, which is not of type code", within.value),
+                );
+            }
+            Some(_) => {}
+        }
+        parents.push(parent);
+    }
+    for (start, draft_field) in draft.fields.iter().enumerate() {
+        let mut at = start;
+        for _ in 0..draft.fields.len() {
+            match parents.get(at).copied().flatten() {
+                Some(next) if next == start => {
+                    problems.at(
+                        file,
+                        Some(draft_field.field.line),
+                        format!("{} is within itself, by way of its parents", draft_field.field.name),
+                    );
+                    if let Some(parent) = parents.get_mut(start) {
+                        *parent = None;
+                    }
+                    break;
+                }
+                Some(next) => at = next,
+                None => break,
+            }
+        }
+    }
+    parents
+}

@@ -1,0 +1,313 @@
+//! A `[[field]]`: its keys, by its type.
+
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use jiff::civil::Date;
+use regex::Regex;
+
+use super::super::{Bound, CodeList, CodesLayout, Field, FieldType};
+use super::lists::CodeLists;
+use crate::files::{At, Settings, Template};
+use crate::value::{DatePattern, Decimal, Unit, ValueType};
+
+/// The keys that go with some types of field only.
+const KEYS_OF_TYPES: [(&str, &[&str]); 13] = [
+    ("digits", &["text"]),
+    ("max_length", &["text"]),
+    ("pattern", &["text"]),
+    ("min", &["integer", "decimal"]),
+    ("max", &["integer", "decimal"]),
+    ("unit", &["integer", "decimal"]),
+    ("decimals", &["decimal"]),
+    ("format", &["date", "datetime", "time", "boolean", "codes"]),
+    ("not_before", &["date", "datetime"]),
+    ("not_after", &["date", "datetime"]),
+    ("codes", &["code", "codes"]),
+    ("within", &["code"]),
+    ("separator", &["codes"]),
+];
+
+/// A field before its code list is loaded and its parent is found.
+pub(super) struct DraftField {
+    pub(super) field: Field,
+    pub(super) list: Option<At<PathBuf>>,
+    pub(super) within: Option<At<String>>,
+    pub(super) spread: Option<At<Template>>,
+}
+
+impl DraftField {
+    pub(super) fn finish(mut self, parent: Option<usize>) -> Field {
+        if let FieldType::Code { within, .. } = &mut self.field.kind {
+            *within = parent;
+        }
+        self.field
+    }
+}
+
+pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Option<DraftField> {
+    let line = field.line();
+    let name = field.required_text("name");
+    let label = field.text("label");
+    let also = field.texts("also");
+    let required = field.flag("required", false);
+    let key = field.flag("key", false);
+    let type_name = field.required_text("type");
+    let Some(word) =
+        type_name.as_ref().and_then(|word| FieldType::WORDS.iter().find(|known| **known == word.value))
+    else {
+        if let Some(word) = &type_name {
+            field.problem(word.line, format!("there is no type \"{}\"", word.value), |problem| {
+                problem.suggest(&word.value, FieldType::WORDS);
+            });
+        }
+        // Without a type nobody knows which of the other keys are right.
+        field.ignore_rest();
+        return None;
+    };
+    for (key, types) in KEYS_OF_TYPES {
+        if field.has(key) && !types.contains(word) {
+            field.misplaced(
+                key,
+                &format!("a field of type {word} does not take {key}, which goes with {}", types.join(", ")),
+            );
+        }
+    }
+    if field.has("spread") && *word != "codes" {
+        field.misplaced(
+            "spread",
+            &format!("a field of type {word} does not take spread, which goes with codes"),
+        );
+    }
+    let (kind, list, within, spread) = read_type(field, word, lists);
+    let name = name?;
+    if name.value.trim().is_empty() {
+        field.problem(name.line, "[[field]] name is empty", |_| {});
+    }
+    Some(DraftField {
+        field: Field {
+            name: name.value,
+            label: label.map(|label| label.value),
+            also: also.into_iter().map(|also| also.value).collect(),
+            kind,
+            required,
+            key,
+            line,
+        },
+        list,
+        within,
+        spread,
+    })
+}
+
+type ReadType = (FieldType, Option<At<PathBuf>>, Option<At<String>>, Option<At<Template>>);
+
+fn read_type(field: &mut Settings<'_>, word: &str, lists: &CodeLists<'_>) -> ReadType {
+    let empty = || Arc::new(CodeList::new(String::new(), Vec::new()));
+    match word {
+        "text" => (read_text(field), None, None, None),
+        "integer" | "decimal" => (read_number(field, word == "decimal"), None, None, None),
+        "boolean" => {
+            let (yes, no) = yes_and_no(field, "true/false");
+            (FieldType::Boolean { yes, no }, None, None, None)
+        }
+        "code" => {
+            let list = lists.wanted_by(field);
+            let within = field.text("within");
+            (FieldType::Code { list: empty(), within: None }, list, within, None)
+        }
+        "codes" => {
+            let list = lists.wanted_by(field);
+            let (layout, spread) = read_codes_layout(field);
+            (FieldType::Codes { list: empty(), layout }, list, None, spread)
+        }
+        "datetime" => (read_date(field, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"), None, None, None),
+        "time" => (read_date(field, ValueType::Time, "HH:mm:ss"), None, None, None),
+        _ => (read_date(field, ValueType::Date, "yyyy-MM-dd"), None, None, None),
+    }
+}
+
+fn read_text(field: &mut Settings<'_>) -> FieldType {
+    let digits = field.whole("digits", 1).map(|digits| digits.value as usize);
+    let max_length = field.whole("max_length", 1).map(|length| length.value as usize);
+    let pattern =
+        field.text("pattern").and_then(|pattern| match Regex::new(&format!("^(?:{})$", pattern.value)) {
+            Ok(regex) => Some((regex, pattern.value)),
+            Err(error) => {
+                let reason = error.to_string();
+                let reason =
+                    reason.lines().last().unwrap_or_default().trim_start_matches("error: ").to_owned();
+                field.problem(
+                    pattern.line,
+                    format!("pattern \"{}\" cannot be read: {reason}", pattern.value),
+                    |_| {},
+                );
+                None
+            }
+        });
+    FieldType::Text { digits, max_length, pattern }
+}
+
+fn read_number(field: &mut Settings<'_>, decimal: bool) -> FieldType {
+    let decimals = if decimal {
+        let decimals = field.whole("decimals", 1);
+        match decimals {
+            Some(decimals) if decimals.value <= 20 => u32::try_from(decimals.value).unwrap_or(20),
+            Some(decimals) => {
+                field.problem(decimals.line, "decimals is to be 20 or fewer", |_| {});
+                20
+            }
+            None => {
+                if !field.has("decimals") {
+                    field.problem(
+                        field.line(),
+                        "[[field]] a decimal needs decimals, the most digits after the point",
+                        |problem| {
+                            problem
+                                .hint("for example decimals = 2; for whole numbers write type = \"integer\"");
+                        },
+                    );
+                }
+                0
+            }
+        }
+    } else {
+        0
+    };
+    let unit = field.text("unit").and_then(|symbol| match Unit::named(&symbol.value) {
+        Ok(unit) => Some(unit),
+        Err(error) => {
+            field.problem(symbol.line, error.says, |problem| problem.hint(error.hint));
+            None
+        }
+    });
+    let mut limit = |key: &'static str| {
+        let text = field.number_text(key)?;
+        let number = Decimal::parse(&text.value);
+        if number.is_none() {
+            field.problem(text.line, format!("{key} \"{}\" is not a plain number", text.value), |problem| {
+                problem.hint("write it with digits and a point, for example min = \"0.5\"");
+            });
+        }
+        number.map(|number| At { value: number, line: text.line })
+    };
+    let min = limit("min");
+    let max = limit("max");
+    if let (Some(min), Some(max)) = (&min, &max)
+        && min.value > max.value
+    {
+        field.problem(
+            max.line,
+            format!("max {} is below min {}, so no number is allowed", max.value, min.value),
+            |_| {},
+        );
+    }
+    FieldType::Number { decimals, unit, min: min.map(|at| at.value), max: max.map(|at| at.value) }
+}
+
+fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldType {
+    let written = field.text("format").unwrap_or(At { value: usual.to_owned(), line: field.line() });
+    let format = DatePattern::parse(&written.value).and_then(|pattern| {
+        let right = match holds {
+            ValueType::Date => pattern.has_date() && !pattern.has_time(),
+            ValueType::DateTime => pattern.has_date() && pattern.has_time(),
+            _ => !pattern.has_date() && pattern.has_time(),
+        };
+        if right { Ok(pattern) } else { Err(format!("does not write exactly what a {} holds", holds.word())) }
+    });
+    let format = format.or_else(|says| {
+        field.problem(written.line, format!("format \"{}\": {says}", written.value), |problem| {
+            problem.hint(format!("write a Unicode date pattern, for example \"{usual}\""));
+        });
+        DatePattern::parse(usual)
+    });
+    let bound = |text: Option<At<String>>, key: &str, field: &Settings<'_>| {
+        let text = text?;
+        if text.value == "today" {
+            return Some(Bound::Today);
+        }
+        let day = text.value.parse::<Date>().ok();
+        if day.is_none() {
+            field.problem(text.line, format!("{key} \"{}\" is not a day", text.value), |problem| {
+                problem.hint("write \"today\", or a day as yyyy-MM-dd");
+            });
+        }
+        day.map(Bound::Day)
+    };
+    let (mut not_before, mut not_after) = (None, None);
+    if holds != ValueType::Time {
+        let text = field.text("not_before");
+        not_before = bound(text, "not_before", field);
+        let text = field.text("not_after");
+        not_after = bound(text, "not_after", field);
+    }
+    match format {
+        Ok(format) => FieldType::Date { holds, format, not_before, not_after },
+        Err(_) => FieldType::Text { digits: None, max_length: None, pattern: None },
+    }
+}
+
+fn yes_and_no(field: &mut Settings<'_>, usual: &str) -> (String, String) {
+    let format = field.text("format").unwrap_or(At { value: usual.to_owned(), line: field.line() });
+    match format.value.split_once('/') {
+        Some((yes, no)) if !yes.trim().is_empty() && yes.trim() != no.trim() => {
+            (yes.trim().into(), no.trim().into())
+        }
+        _ => {
+            field.problem(
+                format.line,
+                format!("format \"{}\" does not give a word for true and one for false", format.value),
+                |problem| {
+                    problem.hint("write the two with a slash between them, for example format = \"1/0\"");
+                },
+            );
+            ("1".into(), "0".into())
+        }
+    }
+}
+
+fn read_codes_layout(field: &mut Settings<'_>) -> (CodesLayout, Option<At<Template>>) {
+    let separator = field.text("separator");
+    let spread = field.text("spread");
+    match (separator, spread) {
+        (Some(separator), None) => {
+            if field.has("format") {
+                field.misplaced("format", "format goes with spread, not with separator");
+            }
+            if separator.value.is_empty() {
+                field.problem(separator.line, "separator is empty", |_| {});
+            }
+            (CodesLayout::Joined(separator.value), None)
+        }
+        (None, Some(spread)) => {
+            let (yes, no) = yes_and_no(field, "1/0");
+            let template = Template::parse(&spread.value);
+            let good = template.as_ref().is_ok_and(|template| template.names().eq(["code"]));
+            if !good {
+                field.problem(
+                    spread.line,
+                    format!("spread \"{}\" does not name the columns by their codes", spread.value),
+                    |problem| {
+                        problem.hint("write for example spread = \"treat_{code}\"");
+                    },
+                );
+            }
+            let template = template.ok().map(|value| At { value, line: spread.line });
+            (CodesLayout::Spread { columns: Vec::new(), yes, no }, template)
+        }
+        (both, _) => {
+            let says = if both.is_some() {
+                "has both separator and spread"
+            } else {
+                "does not say how several codes stand in the file"
+            };
+            field.problem(field.line(), format!("[[field]] {says}"), |problem| {
+                problem.hint("write separator = \"|\" for one column, or spread = \"name_{code}\" for a column per code");
+            });
+            if field.has("format") {
+                let _ = field.text("format");
+            }
+            (CodesLayout::Joined("|".into()), None)
+        }
+    }
+}

@@ -1,0 +1,118 @@
+//! `target.toml` and its code lists are read, and everything wrong with them is said at once.
+
+mod checks;
+mod field;
+mod lists;
+mod upload;
+
+use std::path::Path;
+
+use super::{Field, Target, Upload};
+use crate::Result;
+use crate::files::{At, Problems, Settings, SettingsFile};
+use crate::source::Line;
+use crate::validate::Rule;
+
+use checks::{check_names, resolve_parents};
+use field::{DraftField, read_field};
+use lists::CodeLists;
+use upload::read_upload;
+
+impl Target {
+    /// Reads the description at `path` and the code lists that it names, which stand beside it.
+    ///
+    /// # Errors
+    /// [`Error::File`](crate::Error::File) when the description cannot be read;
+    /// [`Error::Problems`](crate::Error::Problems) with everything that is wrong with it.
+    pub fn read(path: &Path) -> Result<Self> {
+        let file = SettingsFile::read(path)?;
+        let mut problems = Problems::default();
+        let folder = path.parent().unwrap_or(Path::new(""));
+        let target = Self::read_from(&file, path, folder, &mut problems)?;
+        problems.or(target)
+    }
+
+    fn read_from(file: &SettingsFile, path: &Path, folder: &Path, problems: &mut Problems) -> Result<Self> {
+        let mut lists = CodeLists::new(folder, path);
+        // The code lists' own problems come after those of the description.
+        let mut draft = file.read_with(problems, |top| {
+            let (name, version) = top.table("target", |target| {
+                let name = target.required_text("name").map_or_else(String::new, |name| name.value);
+                (name, target.text("version").map_or_else(String::new, |version| version.value))
+            });
+            let upload = top.table("upload", read_upload);
+            let fields = top.tables("field", |field| read_field(field, &lists));
+            let rules = top.tables("rule", read_rule);
+            if fields.is_empty() && !top.has("field") {
+                top.problem(Line::FIRST, "describes no field", |problem| {
+                    problem.hint("each field of the template is a [[field]] with a name and a type");
+                });
+            }
+            Draft { name, version, upload, fields: fields.into_iter().flatten().collect(), rules }
+        });
+        lists.load(&mut draft.fields, &file.name, problems)?;
+        check_names(&draft, &file.name, problems);
+        let parents = resolve_parents(&draft, &file.name, problems);
+        let mut fields = Vec::new();
+        for (field, parent) in draft.fields.into_iter().zip(parents) {
+            fields.push(field.finish(parent));
+        }
+        let mut rules = Vec::new();
+        for rule in draft.rules.into_iter().flatten() {
+            let known = |name: &str| {
+                let place = fields.iter().position(|field: &Field| field.name == name)?;
+                fields.get(place).map(|field| (place, field.kind.value_type()))
+            };
+            let names: Vec<&str> = fields.iter().map(|field| field.name.as_str()).collect();
+            match Rule::parse(&rule.name.value, &rule.must.value, &rule.says, &known) {
+                Ok(parsed) => rules.push(parsed),
+                Err(wrong) => {
+                    let problem = problems.at(
+                        &file.name,
+                        Some(rule.must.line),
+                        format!("[[rule]] \"{}\": {}", rule.must.value, wrong.says),
+                    );
+                    match wrong.unknown_field {
+                        Some(word) => problem.suggest(&word, names),
+                        None => problem.hint(wrong.hint),
+                    }
+                }
+            }
+        }
+        Ok(Self {
+            name: draft.name,
+            version: draft.version,
+            upload: draft.upload,
+            fields,
+            rules,
+            files: lists.files,
+        })
+    }
+}
+
+struct Draft {
+    name: String,
+    version: String,
+    upload: Upload,
+    fields: Vec<DraftField>,
+    rules: Vec<Option<DraftRule>>,
+}
+
+struct DraftRule {
+    name: At<String>,
+    must: At<String>,
+    says: String,
+}
+
+fn read_rule(rule: &mut Settings<'_>) -> Option<DraftRule> {
+    let line = rule.line();
+    let must = rule.required_text("must");
+    let name = rule.text("name");
+    let says = rule.text("says");
+    let must = must?;
+    Some(DraftRule {
+        name: name.unwrap_or(At { value: must.value.clone(), line }),
+        says: says.map_or_else(|| format!("it must be that {}", must.value), |says| says.value),
+        must,
+    })
+}
