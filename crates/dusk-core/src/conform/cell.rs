@@ -11,8 +11,8 @@ use crate::target::{CodesLayout, FieldType, ReadAs, UploadEncoder};
 use crate::validate::check_limits;
 use crate::value::Value;
 
-/// Stands between the parts of a join while they are one raw value. A unit separator (U+001F)
-/// is made for this and does not occur in exports.
+/// Stands between the parts of a join while they are one raw value: a unit separator (U+001F),
+/// which is made for this.
 pub(super) const JOINT: char = '\u{1f}';
 
 /// What became of one cell.
@@ -51,6 +51,8 @@ impl Outcome {
 /// How values of a field are written, by the source or by the target.
 #[derive(Debug, Default)]
 pub(super) struct Readings<'p> {
+    /// True when values are written as the target writes them.
+    pub(super) fixed: bool,
     pub(super) number: NumberReading,
     pub(super) date: DateReading,
     pub(super) date_proven: bool,
@@ -63,6 +65,7 @@ pub(super) struct Readings<'p> {
 impl<'p> Readings<'p> {
     pub(super) fn of(map: &'p Map) -> Self {
         Self {
+            fixed: false,
             number: map.number,
             date: map.date.clone(),
             date_proven: false,
@@ -251,7 +254,7 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) -> Result<Vec<&'a str>, Fault> {
         out.value = Value::Text;
-        if matches!(layout, CodesLayout::Spread { no, .. } if no == text) && self.if_blank == Some(text) {
+        if readings.fixed && matches!(layout, CodesLayout::Spread { no, .. } if no == text) {
             return Ok(Vec::new());
         }
         let reading = self.codes(list, readings);

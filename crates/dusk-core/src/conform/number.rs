@@ -49,7 +49,8 @@ pub(super) fn conform(
     };
     let Some(conversion) = wanted.conversion else {
         let (rounded, lost) = number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(inexact)?;
-        let keeps = !lost && is_canonical(text, wanted.decimals);
+        // What was written otherwise may look canonical all the same: "1.204" for 1204.
+        let keeps = !lost && plain == text && is_canonical(text, wanted.decimals);
         let result = if keeps { text.to_owned() } else { rounded.to_string() };
         if lost {
             let exact = number.to_string();
@@ -197,27 +198,22 @@ fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Faul
     };
     let mut plain = match thousands {
         Some(mark) => without_thousands(whole, mark).ok_or_else(|| {
-            Fault::new(
-                Kind::NotANumber,
-                "is not a number",
-                format!(
-                    "digits, with \"{decimal}\" before the decimals and \"{mark}\" between groups of three"
-                ),
-            )
+            let right = format!(
+                "digits, with \"{decimal}\" before the decimals and \"{mark}\" between groups of three"
+            );
+            Fault::new(Kind::NotANumber, "is not a number", right)
         })?,
         None => whole.to_owned(),
     };
+    // Any other mark is none: "1.204" is no number where the decimal mark is a comma.
+    let is_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
+    if !is_digits(plain.trim_start_matches(['-', '+'])) || !part.is_none_or(is_digits) {
+        let right = format!("digits, with \"{decimal}\" before the decimals");
+        return Err(Fault::new(Kind::NotANumber, "is not a number", right));
+    }
     if let Some(part) = part {
         plain.push('.');
         plain.push_str(part);
-    }
-    let is_plain = |b: u8| b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'+');
-    if !plain.bytes().all(is_plain) || plain.matches('.').count() > 1 {
-        return Err(Fault::new(
-            Kind::NotANumber,
-            "is not a number",
-            format!("digits, with \"{decimal}\" before the decimals"),
-        ));
     }
     Ok(plain)
 }
@@ -315,6 +311,13 @@ mod tests {
         assert_eq!(read("1.204", comma, 1), Ok("1204".into()));
         assert_eq!(read("1,5", comma, 1), Ok("1.5".into()));
         assert_eq!(read("12.04,5", comma, 1), Err("not-a-number"));
+        assert_eq!(read("1.204", comma, 3), Ok("1204".into()));
+        let comma_only = NumberReading { decimal_mark: Some(','), ..NumberReading::default() };
+        assert_eq!(read("1.204", comma_only, 3), Err("not-a-number"));
+        assert_eq!(read("1,204", comma_only, 3), Ok("1.204".into()));
+        let point = NumberReading { decimal_mark: Some('.'), ..NumberReading::default() };
+        assert_eq!(read("1.204", point, 3), Ok("1.204".into()));
+        assert_eq!(read("1,204", point, 3), Err("not-a-number"));
         let spaced = NumberReading { thousands_mark: Some(' '), ..NumberReading::default() };
         assert_eq!(read("1\u{a0}204.5", spaced, 1), Ok("1204.5".into()));
     }

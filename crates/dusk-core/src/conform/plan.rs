@@ -189,6 +189,7 @@ impl<'p> Plan<'p> {
             source.date_proven = true;
         }
         let fixed = Readings {
+            fixed: true,
             number: NumberReading { decimal_mark: Some('.'), ..NumberReading::default() },
             date: DateReading { pattern: format.cloned(), ..DateReading::default() },
             ..Readings::default()

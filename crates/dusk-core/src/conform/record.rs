@@ -278,7 +278,7 @@ impl<'p> Conformer<'p> {
     pub(crate) fn key(&mut self) -> Option<KeyPrint> {
         let mut scratch = std::mem::take(&mut self.scratch);
         let parts = || self.key_fields.iter().filter_map(|place| self.outcome(*place));
-        let usable = parts().all(|outcome| outcome.faults.is_empty())
+        let usable = parts().all(|outcome| outcome.faults.is_empty() && !outcome.unjudged)
             && parts().any(|outcome| !outcome.text.is_empty());
         let print = usable.then(|| KeyPrint::of(parts().map(|outcome| outcome.text.as_str()), &mut scratch));
         self.scratch = scratch;
@@ -355,7 +355,13 @@ fn join_raw(input: &Input, row: &RowCells<'_>, columns: &[usize], joined: &mut S
         if index > 0 {
             joined.push(JOINT);
         }
-        joined.push_str(columns.get(*slot).map_or("", |column| row.cell(*column)));
+        let part = columns.get(*slot).map_or("", |column| row.cell(*column));
+        if part.contains(JOINT) {
+            // Read as a joint it would move what follows; as a lost character it is rejected.
+            joined.push_str(&part.replace(JOINT, "\u{fffd}"));
+        } else {
+            joined.push_str(part);
+        }
     }
 }
 

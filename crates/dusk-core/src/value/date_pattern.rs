@@ -136,11 +136,6 @@ impl DatePattern {
         self.parts().any(|part| matches!(part, Part::Hour(..)))
     }
 
-    /// True when the year is written with two digits, which loses the century.
-    pub fn loses_century(&self) -> bool {
-        self.parts().any(|part| part == Part::Year(2))
-    }
-
     fn parts(&self) -> impl Iterator<Item = Part> {
         self.pieces.iter().filter_map(|piece| match piece {
             Piece::Part(part) => Some(*part),

@@ -91,6 +91,9 @@ fn several_codes_stand_in_one_column_or_in_one_each() {
     let (values, changes) = conformed(spread, "from = \"It\"\nif_blank = \"N\"", &["", "blue"]);
     assert_eq!(values, ["N,N,N", "N,N,J"]);
     assert!(changes.contains("if_blank"), "{changes}");
+    // The target's word for no is no code when the source writes it.
+    let desk = Desk::with_field(spread, "from = \"It\"\nif_blank = \"N\"", &["N"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["\"N\"  is not a code or label of queen"]);
 }
 
 #[test]
@@ -108,6 +111,9 @@ fn constants_defaults_and_joins_are_recorded_as_what_they_are() {
     let upload = desk.read("batch/upload/up.csv");
     assert_eq!(upload, "id,it\na,\"x (a), Merrow\"\n,\"x), Merrow\"\na,a\n,Merrow\n");
     assert!(desk.read("batch/changes.csv").contains("x + a + Merrow"), "{upload}");
+    // The character that keeps the parts apart inside must not move them when a cell has it.
+    let desk = desk.with("export.csv", "Id,It,Town\na\u{1f}b,x,Merrow\n");
+    desk.run(&["check", "export.csv"]).ended(1).says(&["lost a character"]);
 }
 
 #[test]
