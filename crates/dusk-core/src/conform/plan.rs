@@ -87,6 +87,8 @@ pub struct Plan<'p> {
     pub wanted: Vec<&'p str>,
     /// The order in which fields are conformed: parents before what is within them.
     pub(super) order: Vec<usize>,
+    /// True when that is the template's order.
+    pub(super) in_order: bool,
 }
 
 impl<'p> Plan<'p> {
@@ -104,7 +106,9 @@ impl<'p> Plan<'p> {
         proven: &HashMap<usize, DateOrder>,
     ) -> Result<Self> {
         let wanted = mapping.wanted();
-        let mut plan = Self { target, fields: Vec::new(), wanted, order: order(target) };
+        let order = order(target);
+        let in_order = order.is_sorted();
+        let mut plan = Self { target, fields: Vec::new(), wanted, order, in_order };
         for (place, field) in target.fields.iter().enumerate() {
             let map = mapping.maps.iter().find(|map| map.field == place);
             let compiled = plan.field(field, map, asked, today, proven.get(&place).copied());
@@ -272,6 +276,9 @@ fn order(target: &Target) -> Vec<usize> {
         depth
     };
     let mut places: Vec<usize> = (0..target.fields.len()).collect();
-    places.sort_by_key(|place| depth(*place));
+    let behind = |place: usize| parent(place).is_none_or(|parent| parent < place);
+    if !places.iter().all(|place| behind(*place)) {
+        places.sort_by_key(|place| depth(*place));
+    }
     places
 }

@@ -76,6 +76,13 @@ pub(crate) struct Conformer<'p> {
     /// For each field, where the current row's outcome is.
     current: Vec<Found>,
     key_fields: Vec<usize>,
+    /// The current record as it stands in the upload file, each value with a delimiter after it.
+    record: Vec<u8>,
+    /// The numbers of its changes that have one.
+    noted: Vec<u32>,
+    /// Whether any value has faults, and whether any change has no number yet.
+    faulty: bool,
+    unnumbered: bool,
     joined: String,
     scratch: Vec<u8>,
     numbered: u32,
@@ -96,6 +103,10 @@ impl<'p> Conformer<'p> {
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
             current: vec![Found::NOTHING; plan.fields.len()],
             key_fields: (0..plan.fields.len()).filter(|place| is_key(*place)).collect(),
+            record: Vec::new(),
+            noted: Vec::new(),
+            faulty: false,
+            unnumbered: false,
             joined: String::new(),
             scratch: Vec::new(),
             numbered: 0,
@@ -125,30 +136,33 @@ impl<'p> Conformer<'p> {
         }
         let plan = self.plan;
         self.rows += 1;
-        let mut faulty = false;
+        self.record.clear();
+        self.noted.clear();
+        (self.faulty, self.unnumbered) = (false, false);
         for &place in &plan.order {
-            faulty |= self.conform_field(place, row, columns) == State::FAULTY;
+            self.conform_field(place, row, columns);
         }
-        if faulty {
+        if self.faulty {
             self.collect_faults(row, columns, source, findings);
         }
         self.check_rules(row, source, findings);
         if findings.len() > before { Judged::Rejected } else { Judged::Accepted }
     }
 
-    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) -> State {
+    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) {
         let plan = self.plan;
         let (Some(field), Some(memo), Some(current)) =
             (plan.fields.get(place), self.memos.get(place), self.current.get(place))
         else {
-            return State::FAULTY;
+            return;
         };
         let column = |slot: &usize| columns.get(*slot).copied().unwrap_or(usize::MAX);
         let short = match &field.input {
             Input::Nothing | Input::Constant(_) => {
                 if field.parent.is_none() && current.place != NOT_REMEMBERED {
                     // It is the same in every row, and was found in the first.
-                    return current.state;
+                    let found = *current;
+                    return self.take(place, found);
                 }
                 Some(ShortText::default())
             }
@@ -184,7 +198,24 @@ impl<'p> Conformer<'p> {
         if let Some(current) = self.current.get_mut(place) {
             *current = found;
         }
-        found.state
+        self.take(place, found);
+    }
+
+    /// Takes an outcome into the current record.
+    #[inline]
+    fn take(&mut self, place: usize, found: Found) {
+        match found.state.number() {
+            Some(number) => self.noted.push(number),
+            None => {
+                self.faulty |= found.state == State::FAULTY;
+                self.unnumbered |= found.state == State::CHANGED;
+            }
+        }
+        if self.plan.in_order
+            && let Some(memo) = self.memos.get(place)
+        {
+            memo.append(found, &mut self.record);
+        }
     }
 
     /// A cell's raw value and its parent's code, again.
@@ -264,12 +295,15 @@ impl<'p> Conformer<'p> {
     }
 
     /// Appends the current record as it stands in the upload file.
-    pub(crate) fn write(&self, out: &mut Vec<u8>) {
-        for (memo, current) in self.memos.iter().zip(&self.current) {
-            memo.append(*current, out);
+    pub(crate) fn write(&mut self, out: &mut Vec<u8>) {
+        if !self.plan.in_order {
+            for (memo, current) in self.memos.iter().zip(&self.current) {
+                memo.append(*current, &mut self.record);
+            }
         }
         // Every value brings the delimiter that follows it; the last one ends the row instead.
-        out.truncate(out.len() - self.encoder.delimiter().len().min(out.len()));
+        let length = self.record.len().saturating_sub(self.encoder.delimiter().len());
+        out.extend_from_slice(self.record.get(..length).unwrap_or_default());
         out.extend_from_slice(self.encoder.line_end());
     }
 
@@ -303,32 +337,33 @@ impl<'p> Conformer<'p> {
         columns: &[usize],
         changes: &mut Changes,
     ) -> u32 {
-        let mut count = 0;
+        changes.numbers.extend_from_slice(&self.noted);
+        let mut count = u32::try_from(self.noted.len()).unwrap_or(u32::MAX);
+        if !self.unnumbered {
+            return count;
+        }
         for place in 0..self.current.len() {
-            let Some(found) = self.current.get(place).copied() else { continue };
-            if let Some(number) = found.state.number() {
-                changes.numbers.push(number);
-                count += 1;
-            } else if found.state == State::CHANGED {
-                count += 1;
-                let (raw, inside) = self.raw(place, row, columns);
-                let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
-                let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
-                if found.place == NOT_REMEMBERED {
-                    changes
-                        .singles
-                        .push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
-                    continue;
-                }
-                changes.new.push(key());
-                changes.numbers.push(self.numbered);
-                if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place))
-                {
-                    memo.number(found, self.numbered);
-                    current.state = State::numbered(self.numbered);
-                }
-                self.numbered += 1;
+            let Some(found) = self.current.get(place).copied().filter(|found| found.state == State::CHANGED)
+            else {
+                continue;
+            };
+            count += 1;
+            let (raw, inside) = self.raw(place, row, columns);
+            let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
+            let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
+            if found.place == NOT_REMEMBERED {
+                changes
+                    .singles
+                    .push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
+                continue;
             }
+            changes.new.push(key());
+            changes.numbers.push(self.numbered);
+            if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) {
+                memo.number(found, self.numbered);
+                current.state = State::numbered(self.numbered);
+            }
+            self.numbered += 1;
         }
         count
     }
@@ -356,7 +391,7 @@ fn join_raw(input: &Input, row: &RowCells<'_>, columns: &[usize], joined: &mut S
             joined.push(JOINT);
         }
         let part = columns.get(*slot).map_or("", |column| row.cell(*column));
-        if part.contains(JOINT) {
+        if memchr::memchr(JOINT as u8, part.as_bytes()).is_some() {
             // Read as a joint it would move what follows; as a lost character it is rejected.
             joined.push_str(&part.replace(JOINT, "\u{fffd}"));
         } else {

@@ -401,7 +401,9 @@ impl<'r> RowCells<'r> {
 
     /// True when no cell holds more than white space.
     pub fn is_blank(&self) -> bool {
-        self.cells().all(|cell| cell.trim().is_empty())
+        // Most rows begin with a plain letter or digit.
+        let plain = |cell: &str| cell.bytes().next().is_some_and(|byte| byte.is_ascii_graphic());
+        self.cells().all(|cell| !plain(cell) && cell.trim().is_empty())
     }
 
     /// The row's number as a spreadsheet program shows it.
