@@ -171,13 +171,18 @@ impl ChangeCounts {
     }
 }
 
+/// How many changes are conformed again at a time.
+const AT_A_TIME: usize = 16_384;
+
+/// What a row of the list says of a change: field, before, after, steps, evidence.
+type Said = [String; 5];
+
 /// The list itself: changes come in order, are conformed again, and alike ones become one row.
 struct ChangeList<'r> {
     ready: &'r Ready<'r>,
-    conformer: Conformer<'r>,
     list: ListFile,
-    /// Field, before, after, steps, evidence.
-    last: Option<([String; 5], Made)>,
+    waiting: Vec<(ChangeKey, Made)>,
+    last: Option<(Said, Made)>,
 }
 
 impl<'r> ChangeList<'r> {
@@ -185,36 +190,64 @@ impl<'r> ChangeList<'r> {
         const HEADER: [&str; 8] =
             ["field", "before", "after", "steps", "evidence", "rows", "first_source", "first_row"];
         let list = ListFile::create(folder, "changes.csv", HEADER)?;
-        Ok(Self { ready, conformer: Conformer::new(&ready.plan, true)?, list, last: None })
+        Ok(Self { ready, list, waiting: Vec::new(), last: None })
     }
 
-    fn append(&mut self, change: &ChangeKey, made: Made) -> Result<()> {
-        let outcome = self.conformer.again(change);
-        let field = self.ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
-        let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
-        let row = [field.to_owned(), shown_raw(&change.raw), outcome.text, steps, evidence];
-        match &mut self.last {
-            Some((last, all)) if *last == row => all.add(made),
-            _ => {
-                self.write_last()?;
-                self.last = Some((row, made));
+    fn append(&mut self, change: ChangeKey, made: Made) -> Result<()> {
+        self.waiting.push((change, made));
+        if self.waiting.len() < AT_A_TIME { Ok(()) } else { self.write_waiting() }
+    }
+
+    /// Conforms the waiting changes again, on all processors, and writes them.
+    fn write_waiting(&mut self) -> Result<()> {
+        let waiting = std::mem::take(&mut self.waiting);
+        let threads = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+        let ready = self.ready;
+        let parts: Vec<Result<Vec<Said>>> = std::thread::scope(|scope| {
+            let share = waiting.len().div_ceil(threads).max(1);
+            let working: Vec<_> =
+                waiting.chunks(share).map(|part| scope.spawn(|| say(part, ready))).collect();
+            let stopped = || Error::Invariant("a thread that lists changes stopped".into());
+            working.into_iter().map(|part| part.join().unwrap_or_else(|_| Err(stopped()))).collect()
+        });
+        let said = parts.into_iter().collect::<Result<Vec<_>>>()?.into_iter().flatten();
+        for (said, (_, made)) in said.zip(waiting) {
+            match &mut self.last {
+                Some((last, all)) if *last == said => all.add(made),
+                _ => {
+                    self.write_last()?;
+                    self.last = Some((said, made));
+                }
             }
         }
         Ok(())
     }
 
     fn write_last(&mut self) -> Result<()> {
-        let Some((row, made)) = self.last.take() else { return Ok(()) };
+        let Some((said, made)) = self.last.take() else { return Ok(()) };
         let sources = self.ready.job.sources;
         let source = sources.get(made.first.source).map_or("", |source| source.name.as_str());
         let numbers = [made.rows.to_string(), source.to_owned(), made.first.row.to_string()];
-        self.list.append(row.iter().chain(&numbers).map(String::as_str))
+        self.list.append(said.iter().chain(&numbers).map(String::as_str))
     }
 
     fn finish(mut self) -> Result<OutputPrint> {
+        self.write_waiting()?;
         self.write_last()?;
         self.list.finish()
     }
+}
+
+/// Conforms changes again and says what they come to, and on what evidence.
+fn say(changes: &[(ChangeKey, Made)], ready: &Ready<'_>) -> Result<Vec<Said>> {
+    let mut conformer = Conformer::new(&ready.plan, true)?;
+    let one = |(change, _): &(ChangeKey, Made)| {
+        let outcome = conformer.again(change);
+        let field = ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
+        let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
+        [field.to_owned(), shown_raw(&change.raw), outcome.text, steps, evidence]
+    };
+    Ok(changes.iter().map(one).collect())
 }
 
 type Run = Box<dyn Iterator<Item = Result<(ChangeKey, Made)>>>;
@@ -260,7 +293,7 @@ impl PartialEq for Head {
 impl Eq for Head {}
 
 /// Merges sorted runs, adding up what is the same change in several of them.
-fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&ChangeKey, Made) -> Result<()>) -> Result<()> {
+fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(ChangeKey, Made) -> Result<()>) -> Result<()> {
     let mut heads = BinaryHeap::new();
     let advance = |runs: &mut Vec<Run>, heads: &mut BinaryHeap<Head>, run: usize| -> Result<()> {
         if let Some(next) = runs.get_mut(run).and_then(Iterator::next) {
@@ -280,7 +313,7 @@ fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(&ChangeKey, Made) -> Result<
                 advance(&mut runs, &mut heads, same.run)?;
             }
         }
-        write(&change, made)?;
+        write(change, made)?;
     }
     Ok(())
 }

@@ -1,15 +1,21 @@
-//! A file of a batch, hashed while it is written.
+//! A file of a batch, written and hashed by a thread of its own, so that a slow disk does not hold
+//! up the run.
 
 use std::fs::File;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
+use std::thread::JoinHandle;
 
+use crossbeam_channel::{Receiver, Sender, bounded};
 use serde::Serialize;
 
 use crate::{Error, Result};
 
-/// How much is gathered before it is hashed and written, in bytes.
+/// How much is gathered before it is handed on, in bytes.
 const BUFFER: usize = 128 * 1024;
+
+/// How many full buffers may wait for the disk.
+const WAITING: usize = 8;
 
 /// What identifies a file that was written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -29,11 +35,19 @@ pub struct OutputPrint {
 pub(super) struct Output {
     name: String,
     path: PathBuf,
-    file: File,
     buffer: Vec<u8>,
-    hasher: blake3::Hasher,
-    bytes: u64,
+    full: Option<Sender<Vec<u8>>>,
+    empty: Receiver<Vec<u8>>,
+    writing: Option<JoinHandle<io::Result<Written>>>,
     pub(super) rows: u64,
+}
+
+/// What the writing thread has done when it is done.
+#[derive(Debug)]
+struct Written {
+    file: File,
+    bytes: u64,
+    hash: blake3::Hash,
 }
 
 impl Output {
@@ -41,13 +55,16 @@ impl Output {
     pub(super) fn create(folder: &Path, name: &str) -> Result<Self> {
         let path = folder.join(name);
         let file = File::create_new(&path).map_err(Error::writing(&path))?;
+        let (full_in, full_out) = bounded(WAITING);
+        let (empty_in, empty_out) = bounded(WAITING);
+        let writing = std::thread::spawn(move || write(file, &full_out, &empty_in));
         Ok(Self {
             name: name.to_owned(),
             path,
-            file,
-            buffer: Vec::with_capacity(BUFFER + 4096),
-            hasher: blake3::Hasher::new(),
-            bytes: 0,
+            buffer: Vec::new(),
+            full: Some(full_in),
+            empty: empty_out,
+            writing: Some(writing),
             rows: 0,
         })
     }
@@ -69,22 +86,32 @@ impl Output {
 
     /// Writes what is left, and waits until the disk has it.
     pub(super) fn finish(mut self) -> Result<OutputPrint> {
-        let done = self.write_buffer().and_then(|()| self.file.sync_all());
-        done.map_err(Error::writing(&self.path))?;
+        let written = self.hand_on().and_then(|()| self.join());
+        let written = written.and_then(|written| written.file.sync_all().map(|()| written));
+        let written = written.map_err(Error::writing(&self.path))?;
         Ok(OutputPrint {
             file: self.name,
             rows: Some(self.rows),
-            bytes: self.bytes,
-            blake3: self.hasher.finalize().to_hex().to_string(),
+            bytes: written.bytes,
+            blake3: written.hash.to_hex().to_string(),
         })
     }
 
-    fn write_buffer(&mut self) -> io::Result<()> {
-        self.hasher.update(&self.buffer);
-        self.file.write_all(&self.buffer)?;
-        self.bytes += self.buffer.len() as u64;
-        self.buffer.clear();
-        Ok(())
+    /// Hands the buffer to the writing thread. If that has given up, says why.
+    fn hand_on(&mut self) -> io::Result<()> {
+        let next = self.empty.try_recv().unwrap_or_else(|_| Vec::with_capacity(BUFFER + 4096));
+        let buffer = std::mem::replace(&mut self.buffer, next);
+        match &self.full {
+            Some(full) if full.send(buffer).is_ok() => Ok(()),
+            _ => self.join().map(|_| ()),
+        }
+    }
+
+    /// Waits for the writing thread.
+    fn join(&mut self) -> io::Result<Written> {
+        self.full = None;
+        let stopped = || io::Error::other("the writing thread stopped");
+        self.writing.take().and_then(|writing| writing.join().ok()).unwrap_or_else(|| Err(stopped()))
     }
 }
 
@@ -92,7 +119,7 @@ impl Write for Output {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
         self.buffer.extend_from_slice(bytes);
         if self.buffer.len() >= BUFFER {
-            self.write_buffer()?;
+            self.hand_on()?;
         }
         Ok(bytes.len())
     }
@@ -100,4 +127,19 @@ impl Write for Output {
     fn flush(&mut self) -> io::Result<()> {
         Ok(())
     }
+}
+
+/// Writes buffers as they come, and gives them back empty.
+fn write(mut file: File, full: &Receiver<Vec<u8>>, empty: &Sender<Vec<u8>>) -> io::Result<Written> {
+    let mut hasher = blake3::Hasher::new();
+    let mut bytes = 0;
+    for mut buffer in full {
+        hasher.update(&buffer);
+        file.write_all(&buffer)?;
+        bytes += buffer.len() as u64;
+        buffer.clear();
+        // Where nobody waits for it, it is let go.
+        let _ = empty.try_send(buffer);
+    }
+    Ok(Written { file, bytes, hash: hasher.finalize() })
 }

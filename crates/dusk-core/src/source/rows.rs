@@ -79,24 +79,42 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
             if !inside {
                 complete = Complete { end, rows: complete.rows + 1, lines };
             }
-        } else if text.get(at..).is_some_and(|rest| rest.starts_with(&*dialect.quote)) {
-            let before = text.get(complete.end..at).unwrap_or_default();
+        } else if starts(bytes, at, &dialect.quote) {
             let after = at + dialect.quote.len();
             if inside {
-                let doubled = text.get(after..).is_some_and(|rest| rest.starts_with(&*dialect.quote));
+                let doubled = bytes.get(after) == Some(&quote) && starts(bytes, after, &dialect.quote);
                 if doubled {
                     resume = after + dialect.quote.len();
                 } else {
                     inside = false;
                     resume = after;
                 }
-            } else if at >= resume && (before.is_empty() || before.ends_with(&*dialect.delimiter)) {
+            } else if at == complete.end || ends(bytes.get(complete.end..at), &dialect.delimiter) {
                 inside = true;
                 resume = after;
             }
         }
     }
     complete
+}
+
+/// Whether `wanted`, whose first byte stands at `at`, stands there whole. Nearly every delimiter
+/// and quote is one byte.
+#[inline]
+fn starts(bytes: &[u8], at: usize, wanted: &str) -> bool {
+    match wanted.len() {
+        0 => false,
+        1 => true,
+        _ => bytes.get(at..).is_some_and(|rest| rest.starts_with(wanted.as_bytes())),
+    }
+}
+
+/// Whether a row so far ends with a delimiter.
+fn ends(row: Option<&[u8]>, delimiter: &str) -> bool {
+    row.is_some_and(|row| match delimiter.as_bytes() {
+        [single] => row.last() == Some(single),
+        delimiter => row.ends_with(delimiter),
+    })
 }
 
 /// Where the line that ends at `at` is over, or nothing for the first half of a pair (its second
@@ -243,19 +261,13 @@ impl<'a> Rows<'a> {
         mark
     }
 
-    // Nearly every delimiter and quote is one byte, so the first byte is looked at before all.
     fn opens_quote(&self, at: usize) -> bool {
-        let bytes = self.text.as_bytes();
         let quote = &self.dialect.quote;
-        bytes.get(at) == Some(&self.quote)
-            && (quote.len() == 1 || bytes.get(at..).is_some_and(|rest| rest.starts_with(quote.as_bytes())))
-            && !quote.is_empty()
+        self.text.as_bytes().get(at) == Some(&self.quote) && starts(self.text.as_bytes(), at, quote)
     }
 
     fn delimits(&self, at: usize) -> bool {
-        let delimiter = &self.dialect.delimiter;
-        delimiter.len() == 1
-            || self.text.as_bytes().get(at..).is_some_and(|rest| rest.starts_with(delimiter.as_bytes()))
+        starts(self.text.as_bytes(), at, &self.dialect.delimiter)
     }
 
     /// Reads the quoted cell that opens at `open` and pushes its span. Gives back where the next
