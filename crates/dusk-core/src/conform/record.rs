@@ -76,6 +76,8 @@ pub(crate) struct Conformer<'p> {
     /// For each field, where the current row's outcome is.
     current: Vec<Found>,
     key_fields: Vec<usize>,
+    /// What a key looks like in the upload file when all of it is blank.
+    blank_key: Vec<u8>,
     /// The current record as it stands in the upload file, each value with a delimiter after it.
     record: Vec<u8>,
     /// The numbers of its changes that have one.
@@ -97,12 +99,21 @@ impl<'p> Conformer<'p> {
     /// [`Error::Invariant`](crate::Error::Invariant) when the layout was not checked before.
     pub(crate) fn new(plan: &'p Plan<'p>, keeps_steps: bool) -> crate::Result<Self> {
         let is_key = |place: usize| plan.fields.get(place).is_some_and(|field| field.field.key);
+        let key_fields: Vec<usize> = (0..plan.fields.len()).filter(|place| is_key(*place)).collect();
+        let mut encoder = UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?;
+        let mut blank_key = Vec::new();
+        for _ in &key_fields {
+            // Where a blank cannot be written, no record has a blank key either.
+            let _ = encoder.value("", plan.fields.len() == 1, &mut blank_key);
+            blank_key.extend_from_slice(encoder.delimiter());
+        }
         Ok(Self {
             plan,
-            encoder: UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?,
+            encoder,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
             current: vec![Found::NOTHING; plan.fields.len()],
-            key_fields: (0..plan.fields.len()).filter(|place| is_key(*place)).collect(),
+            key_fields,
+            blank_key,
             record: Vec::new(),
             noted: Vec::new(),
             faulty: false,
@@ -308,15 +319,19 @@ impl<'p> Conformer<'p> {
     }
 
     /// What identifies the current record; nothing when the target has no key or the row's is
-    /// blank or faulty.
+    /// blank or faulty. It is made of the key as it stands in the upload file, where different
+    /// values never look alike.
     pub(crate) fn key(&mut self) -> Option<KeyPrint> {
-        let mut scratch = std::mem::take(&mut self.scratch);
-        let parts = || self.key_fields.iter().filter_map(|place| self.outcome(*place));
-        let usable = parts().all(|outcome| outcome.faults.is_empty() && !outcome.unjudged)
-            && parts().any(|outcome| !outcome.text.is_empty());
-        let print = usable.then(|| KeyPrint::of(parts().map(|outcome| outcome.text.as_str()), &mut scratch));
-        self.scratch = scratch;
-        print
+        self.scratch.clear();
+        for &place in &self.key_fields {
+            let (memo, found) = (self.memos.get(place)?, *self.current.get(place)?);
+            let unjudged = || memo.outcome(found.place).is_none_or(|outcome| outcome.unjudged);
+            if found.state == State::FAULTY || found.place == NOT_REMEMBERED && unjudged() {
+                return None;
+            }
+            memo.append(found, &mut self.scratch);
+        }
+        (self.scratch != self.blank_key).then(|| KeyPrint::of(&self.scratch))
     }
 
     /// The current record's key as people read it.

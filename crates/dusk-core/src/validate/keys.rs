@@ -11,15 +11,9 @@ use hashbrown::HashTable;
 pub struct KeyPrint([u32; 3]);
 
 impl KeyPrint {
-    /// The print of a key of several parts. `scratch` is written over.
-    pub(crate) fn of<'k>(parts: impl Iterator<Item = &'k str>, scratch: &mut Vec<u8>) -> Self {
-        scratch.clear();
-        for part in parts {
-            // The length goes in first, so that "a" + "bc" and "ab" + "c" are two keys.
-            scratch.extend_from_slice(&(part.len() as u64).to_le_bytes());
-            scratch.extend_from_slice(part.as_bytes());
-        }
-        let hash = blake3::hash(scratch);
+    /// The print of a key.
+    pub(crate) fn of(key: &[u8]) -> Self {
+        let hash = blake3::hash(key);
         let mut words = hash.as_bytes().as_chunks::<4>().0.iter().map(|bytes| u32::from_le_bytes(*bytes));
         Self([(); 3].map(|()| words.next().unwrap_or(0)))
     }
