@@ -1,6 +1,6 @@
 //! What identifies records, so that no two of a batch have the same key.
 //!
-//! A key is kept as 96 bits of its BLAKE3 hash, with the number of the record that had it first:
+//! A key is kept as 96 bits of its XXH3 hash, with the number of the record that had it first:
 //! 16 bytes, whatever the key's length. Two different keys of a million records share a print
 //! with a probability below 10^-17.
 
@@ -13,9 +13,8 @@ pub struct KeyPrint([u32; 3]);
 impl KeyPrint {
     /// The print of a key.
     pub(crate) fn of(key: &[u8]) -> Self {
-        let hash = blake3::hash(key);
-        let mut words = hash.as_bytes().as_chunks::<4>().0.iter().map(|bytes| u32::from_le_bytes(*bytes));
-        Self([(); 3].map(|()| words.next().unwrap_or(0)))
+        let hash = xxhash_rust::xxh3::xxh3_128(key);
+        Self([hash as u32, (hash >> 32) as u32, (hash >> 64) as u32])
     }
 
     fn hash(self) -> u64 {
