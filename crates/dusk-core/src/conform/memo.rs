@@ -301,3 +301,83 @@ impl FieldMemo {
 fn start_in(entries: usize, text: ShortText, parent: u32) -> usize {
     (text.hash(parent) as usize) & (entries - REACH - 1)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn short(text: &str, parent: u32) -> MemoKey<'_> {
+        ShortText::within(text.as_bytes(), 0, text.len())
+            .map_or(MemoKey::None, |text| MemoKey::Short(text, parent))
+    }
+
+    /// Remembers a value as if it had been conformed to itself.
+    fn remember(memo: &mut FieldMemo, key: MemoKey<'_>, text: &str, row: u64) -> Found {
+        let place = memo.place_for(key, row);
+        let outcome = memo.outcome_mut(place).unwrap();
+        *outcome = Outcome { text: text.into(), encoded: text.into(), ..Outcome::default() };
+        memo.settle(place, key)
+    }
+
+    fn written(memo: &FieldMemo, found: Found) -> String {
+        let mut out = Vec::new();
+        memo.append(found, &mut out);
+        String::from_utf8(out).unwrap()
+    }
+
+    #[test]
+    fn what_was_remembered_is_found_with_what_it_became_however_the_table_grows() {
+        let mut memo = FieldMemo::new(false);
+        let values: Vec<String> = (0..6_000).map(|number| format!("value {number}")).collect();
+        let kept: Vec<Found> = values
+            .iter()
+            .zip(0..)
+            .map(|(text, row)| remember(&mut memo, short(text, 0), text, row * 9))
+            .collect();
+        let mut found = 0;
+        for (text, kept) in values.iter().zip(kept) {
+            if let Some(again) = memo.find(short(text, 0)) {
+                assert_eq!(written(&memo, again), *text);
+                assert_eq!(again.place, kept.place);
+                found += 1;
+            }
+        }
+        assert!(found > 5_000, "{found} of 6,000 were remembered");
+        assert_eq!(memo.find(short("value", 0)), None);
+    }
+
+    #[test]
+    fn the_same_value_inside_another_parent_is_another_value() {
+        let mut memo = FieldMemo::new(false);
+        remember(&mut memo, short("wing", 1), "01", 1);
+        remember(&mut memo, short("wing", 2), "02", 2);
+        let inside = |parent| written(&memo, memo.find(short("wing", parent)).unwrap());
+        assert_eq!((inside(1), inside(2)), ("01".into(), "02".into()));
+        assert_eq!(memo.find(short("wing", 3)), None);
+        assert_eq!(memo.find(MemoKey::Long("wing")), None);
+    }
+
+    #[test]
+    fn a_column_of_ever_new_values_is_no_longer_remembered() {
+        let mut memo = FieldMemo::new(false);
+        for number in 0..u64::from(TRIAL) {
+            let text = number.to_string();
+            remember(&mut memo, short(&text, 0), &text, number);
+        }
+        assert_eq!(memo.find(short("1", 0)), None);
+        let last = remember(&mut memo, short("new", 0), "became", 9_999);
+        assert_eq!((last.place, written(&memo, last).as_str()), (NOT_REMEMBERED, "became"));
+    }
+
+    #[test]
+    fn a_change_keeps_its_number() {
+        let mut memo = FieldMemo::new(false);
+        let found = remember(&mut memo, short("a", 0), "b", 1);
+        memo.number(found, 7);
+        assert_eq!(memo.find(short("a", 0)).unwrap().state.number(), Some(7));
+        assert_eq!(
+            (State::CHANGED.number(), State::FAULTY.number(), State::UNCHANGED.number()),
+            (None, None, None)
+        );
+    }
+}

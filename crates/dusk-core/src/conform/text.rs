@@ -75,3 +75,27 @@ fn taken_away(before: &str, after: &str) -> String {
 fn counted(count: usize, what: &str) -> String {
     if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Cleaning takes away white space only, and cleaning again does nothing.
+        #[test]
+        fn cleaning_touches_white_space_only_and_is_done_once(text in "[ab \u{a0}\u{202f}\t\r\n]{0,20}", one_line in any::<bool>()) {
+            let reading = TextReading { one_line, ..TextReading::default() };
+            let mut trail = Trail::keeping();
+            let cleaned = clean(&text, reading, &mut trail).into_owned();
+            let letters = |text: &str| text.chars().filter(|c| !c.is_whitespace()).collect::<String>();
+            prop_assert_eq!(letters(&cleaned), letters(&text));
+            prop_assert_eq!(trail.changed(), cleaned != text, "{:?}", trail);
+            prop_assert!(trail.taken.last().is_none_or(|taken| taken.after == cleaned));
+            let mut again = Trail::keeping();
+            prop_assert_eq!(clean(&cleaned, reading, &mut again), cleaned.as_str());
+            prop_assert!(!again.changed());
+        }
+    }
+}

@@ -80,3 +80,21 @@ impl Template {
         Some(text)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::Template;
+
+    fn filled(text: &str) -> Result<Option<String>, String> {
+        Template::parse(text).map(|template| template.fill(|name| (name == "a b").then_some("x")))
+    }
+
+    #[test]
+    fn names_are_replaced_and_doubled_braces_are_one() {
+        assert_eq!(filled("{{{a b}}}-{ a b }"), Ok(Some("{x}-x".into())));
+        assert_eq!(filled("plain"), Ok(Some("plain".into())));
+        assert_eq!(filled("{other}"), Ok(None));
+        assert!(filled("{a").unwrap_err().contains("does not close it"));
+        assert!(filled("a}").unwrap_err().contains("did not open"));
+    }
+}

@@ -88,3 +88,32 @@ impl Causes {
         self.causes
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::finding::Fault;
+
+    fn finding(kind: Kind, row: u64, value: &str, part: Option<&str>) -> Finding {
+        let fault = Fault { part: part.map(str::to_owned), ..Fault::new(kind, "is wrong", "right") };
+        let (row, line) = (Row(row), Line(row));
+        Finding { source: 0, row, line, field: Some(0), about: "f".into(), value: value.into(), fault }
+    }
+
+    #[test]
+    fn findings_that_one_decision_settles_are_one_cause() {
+        let mut causes = Causes::default();
+        for (row, value) in [(2, "x"), (3, "y"), (4, "y")] {
+            causes.add(&finding(Kind::NotACode, row, value, None));
+        }
+        causes.add(&finding(Kind::NotACode, 5, "a; y", Some("y")));
+        for row in 6..9 {
+            causes.add(&finding(Kind::AboveMaximum, row, &row.to_string(), None));
+        }
+        let causes = causes.largest_first();
+        let seen: Vec<_> =
+            causes.iter().map(|cause| (cause.count, cause.row.0, cause.value.as_deref())).collect();
+        assert_eq!(seen, [(3, 3, Some("y")), (3, 6, None), (1, 2, Some("x"))]);
+        assert_eq!(causes[1].example, "6");
+    }
+}

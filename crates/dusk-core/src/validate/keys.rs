@@ -63,3 +63,20 @@ impl Keys {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_first_record_with_a_key_is_named_to_every_later_one() {
+        let prints = [Some("a"), None, Some("b"), Some("a"), Some("a")]
+            .map(|key| key.map(|key| KeyPrint::of(key.as_bytes())));
+        let mut keys = Keys::default();
+        keys.expect(3);
+        let mut found = Vec::new();
+        keys.insert_all(prints.iter().copied(), 10, &mut found);
+        assert_eq!(found, [None, None, None, Some(10), Some(10)]);
+        assert_eq!(keys.insert(KeyPrint::of(b"b"), 99), Some(12));
+    }
+}
