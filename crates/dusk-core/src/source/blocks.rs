@@ -244,3 +244,85 @@ fn not_utf8_from(text_before: &str, first: Line) -> Refusal {
         "name its encoding in the mapping under [source], for example encoding = \"windows-1252\"",
     )
 }
+
+#[cfg(test)]
+mod tests {
+    use std::io::Write as _;
+
+    use super::*;
+
+    /// A text several blocks long, with quoted line breaks, doubled quotes and letters of every
+    /// width, so that blocks are cut in every kind of place.
+    fn long_text(line_end: &str) -> String {
+        let mut text = format!("head,er{line_end}");
+        for number in 0..40_000 {
+            let cell = match number % 7 {
+                0 => format!("\"two{line_end}lines {number}\""),
+                1 => "\"say \"\"so\"\", twice\"".to_owned(),
+                2 => "Öst Quay 蜂蜜".to_owned(),
+                3 => String::new(),
+                _ => format!("plain {number}"),
+            };
+            text.push_str(&format!("{number},{cell}{line_end}"));
+        }
+        text
+    }
+
+    /// Every row as its number, its line and its cells.
+    fn rows_of(mut rows: Rows<'_>, all: &mut Vec<(u64, u64, Vec<String>)>) {
+        while let Some(row) = rows.next() {
+            all.push((row.row().0, row.line().0, row.cells().map(str::to_owned).collect()));
+        }
+    }
+
+    #[test]
+    fn a_file_read_in_blocks_is_the_file_read_at_once() {
+        let dialect = Dialect::new(",", "\"");
+        let utf_16 = |text: &str| text.encode_utf16().flat_map(u16::to_le_bytes).collect::<Vec<u8>>();
+        for line_end in ["\n", "\r\n", "\r"] {
+            let text = long_text(line_end);
+            let mut whole = Vec::new();
+            rows_of(Rows::new(&text, &dialect), &mut whole);
+            whole.remove(0);
+            for (encoding, bytes) in
+                [(encoding_rs::UTF_8, text.clone().into_bytes()), (encoding_rs::UTF_16LE, utf_16(&text))]
+            {
+                let mut file = tempfile::NamedTempFile::new().unwrap();
+                file.write_all(&bytes).unwrap();
+                let choice = EncodingChoice { encoding, mark: 0, named: true };
+                let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), 1);
+                let mut read = Vec::new();
+                let mut count = 0;
+                while let Some(block) = blocks.next(String::new()).unwrap() {
+                    count += 1;
+                    let rows =
+                        Rows::starting_at(&block.text, &dialect, block.row, block.line, Default::default());
+                    rows_of(rows, &mut read);
+                }
+                assert!(count > 3, "{count} blocks");
+                assert_eq!(read.len(), whole.len());
+                assert!(read == whole, "rows differ with {line_end:?} in {}", encoding.name());
+                let print = SourcePrint {
+                    bytes: bytes.len() as u64,
+                    blake3: blake3::hash(&bytes).to_hex().to_string(),
+                };
+                assert_eq!(blocks.print(), print);
+            }
+        }
+    }
+
+    #[test]
+    fn a_row_too_long_to_be_believed_is_a_quote_that_was_never_closed() {
+        let mut file = tempfile::NamedTempFile::new().unwrap();
+        writeln!(file, "a,b\n1,\"open").unwrap();
+        let line = "x".repeat(64 * 1024);
+        for _ in 0..140 {
+            writeln!(file, "{line}").unwrap();
+        }
+        let choice = EncodingChoice { encoding: encoding_rs::UTF_8, mark: 0, named: false };
+        let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, Dialect::new(",", "\""), 1);
+        let error = blocks.next(String::new()).unwrap_err().to_string();
+        assert!(error.contains("row 2 opens a quote that is never closed"), "{error}");
+        assert!(blocks.bytes < 9_000_000, "the file was not read to its end: {}", blocks.bytes);
+    }
+}

@@ -126,3 +126,28 @@ impl Tried {
         tried
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn proven(text: &str, wanted: &[&str]) -> String {
+        match prove(text, "\"", 1, wanted) {
+            Ok(choice) => delimiter_name(choice.dialect.delimiter()),
+            Err(refusal) => refusal.says,
+        }
+    }
+
+    #[test]
+    fn a_delimiter_is_proven_by_the_headings_or_by_the_width_of_every_row() {
+        assert_eq!(proven("a;b,c;d\n1;2;3\n", &["a", "d"]), "semicolon");
+        assert_eq!(
+            proven("a,b|c\n1,\"2,3\"|4\n", &["a"]),
+            "comma",
+            "only it brings out the heading and two columns"
+        );
+        assert_eq!(proven("x;y\n1,5;2\n3;4\n", &[]), "semicolon");
+        assert_eq!(proven("only\n1,5\n2\n", &["only"]), "comma", "one column has no delimiter at all");
+        assert!(proven("x;y,z\n1;2,3\n", &[]).contains("does not prove"));
+    }
+}
