@@ -213,9 +213,12 @@ impl FieldPlan<'_> {
                     Some(line) => line.code.as_str(),
                     None => text,
                 };
-                // A crosswalk answers in the target's words, whatever words the mapping names.
-                let named = readings.words.as_ref().filter(|_| by_crosswalk.is_none());
-                let (word, value) = boolean::conform(text, named, (yes, no), trail)?;
+                // A crosswalk, a constant and a default speak in the target's words and no others.
+                let only = match &readings.words {
+                    _ if readings.fixed || by_crosswalk.is_some() => Some((yes.as_str(), no.as_str())),
+                    words => words.as_ref().map(|(yes, no)| (yes.as_str(), no.as_str())),
+                };
+                let (word, value) = boolean::conform(text, only, (yes, no), trail)?;
                 out.text.push_str(word);
                 out.value = Value::Boolean(value);
             }

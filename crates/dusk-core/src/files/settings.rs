@@ -204,6 +204,31 @@ impl<'a> Settings<'a> {
         found
     }
 
+    /// An encoding by its WHATWG label, looked up by `find`.
+    pub fn encoding<T>(&mut self, key: &'static str, find: impl Fn(&str) -> Option<T>) -> Option<T> {
+        /// Those that exports and templates are mostly in; the standard has many more.
+        const COMMON: [&str; 10] = [
+            "utf-8",
+            "utf-16le",
+            "utf-16be",
+            "windows-1252",
+            "windows-1250",
+            "iso-8859-1",
+            "iso-8859-2",
+            "iso-8859-15",
+            "shift_jis",
+            "gbk",
+        ];
+        let label = self.text(key)?;
+        let encoding = find(&label.value);
+        if encoding.is_none() {
+            self.problem(label.line, format!("there is no encoding \"{}\"", label.value), |problem| {
+                problem.suggest(&label.value, COMMON);
+            });
+        }
+        encoding
+    }
+
     /// A list of texts; empty where the key is absent.
     pub fn texts(&mut self, key: &'static str) -> Vec<At<String>> {
         let Some((value, line)) = self.value(key) else { return Vec::new() };

@@ -98,29 +98,7 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
 
 fn read_source(source: &mut Settings<'_>) -> SourceSettings {
     let usual = SourceSettings::default();
-    let encoding = source.text("encoding").and_then(|label| {
-        let encoding = encoding_named(&label.value);
-        if encoding.is_none() {
-            source.problem(label.line, format!("there is no encoding \"{}\"", label.value), |problem| {
-                problem.suggest(
-                    &label.value,
-                    [
-                        "utf-8",
-                        "utf-16le",
-                        "utf-16be",
-                        "windows-1252",
-                        "windows-1250",
-                        "iso-8859-1",
-                        "iso-8859-2",
-                        "iso-8859-15",
-                        "shift_jis",
-                        "gbk",
-                    ],
-                );
-            });
-        }
-        encoding
-    });
+    let encoding = source.encoding("encoding", encoding_named);
     let mut character = |key: &'static str, may_be_empty: bool| {
         let text = source.text(key)?;
         let count = text.value.chars().count();

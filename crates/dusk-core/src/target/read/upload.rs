@@ -11,27 +11,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>) -> Upload {
             problem.hint("this version writes \"delimited\" files");
         });
     }
-    let encoding = upload.text("encoding").and_then(|label| {
-        let encoding = UploadEncoding::named(&label.value);
-        if encoding.is_none() {
-            upload.problem(label.line, format!("there is no encoding \"{}\"", label.value), |problem| {
-                problem.suggest(
-                    &label.value,
-                    [
-                        "utf-8",
-                        "utf-16le",
-                        "utf-16be",
-                        "windows-1252",
-                        "windows-1250",
-                        "iso-8859-1",
-                        "iso-8859-2",
-                        "iso-8859-15",
-                    ],
-                );
-            });
-        }
-        encoding
-    });
+    let encoding = upload.encoding("encoding", UploadEncoding::named);
     let encoding = encoding.unwrap_or(UploadEncoding::Whatwg(encoding_rs::UTF_8));
     let bom = upload.flag("bom", false);
     let is_unicode = !matches!(encoding, UploadEncoding::Whatwg(other) if other != encoding_rs::UTF_8);
