@@ -72,6 +72,9 @@ pub struct DateOrderEvidence {
     pub undecided: u64,
     /// Values whose form alone says which part is which, as 2026-03-04 and 4 Mar 2026.
     pub self_evident: u64,
+    /// Of those that begin with the year: how many would be another day with month and day
+    /// swapped, and how many would be none.
+    pub year_first: (u64, u64),
 }
 
 impl DateOrderEvidence {
@@ -80,6 +83,10 @@ impl DateOrderEvidence {
         let Some((written, _)) = WrittenDate::read(value) else { return };
         if written.is_self_evident() {
             self.self_evident += 1;
+            if let WrittenDate::Numbers([_, (month, _), (day, _)]) = written {
+                self.year_first.0 += u64::from(day <= 12 && day != month);
+                self.year_first.1 += u64::from(day > 12);
+            }
             return;
         }
         // Which century is meant makes no difference to the order.
@@ -115,6 +122,8 @@ impl DateOrderEvidence {
     pub fn append(&mut self, later: Self) {
         self.undecided += later.undecided;
         self.self_evident += later.self_evident;
+        self.year_first.0 += later.year_first.0;
+        self.year_first.1 += later.year_first.1;
         for (count, other) in self.orders.iter_mut().zip(later.orders) {
             count.only += other.only;
             count.proof = count.proof.take().or(other.proof);
@@ -122,8 +131,19 @@ impl DateOrderEvidence {
         }
     }
 
+    /// True when a spreadsheet program may have read the dates that fitted with day and month
+    /// swapped, and left the others as text: every date that begins with the year could be
+    /// swapped, and none of the others could. Then neither half proves anything about the other.
+    pub fn may_be_half_converted(&self) -> bool {
+        let texts = self.orders.iter().any(|count| count.only > 0);
+        texts && self.undecided == 0 && self.year_first.0 > 0 && self.year_first.1 == 0
+    }
+
     /// The proven order, if there is exactly one with proof.
     pub fn proven(&self) -> Option<DateOrder> {
+        if self.may_be_half_converted() {
+            return None;
+        }
         let mut with_proof = DateOrder::ALL.iter().zip(&self.orders).filter(|(_, count)| count.only > 0);
         match (with_proof.next(), with_proof.next()) {
             (Some((order, _)), None) => Some(*order),
@@ -171,8 +191,15 @@ impl fmt::Display for DateOrderUndecided {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let evidence = &self.evidence;
         let contradicted = evidence.orders.iter().filter(|count| count.only > 0).count() > 1;
-        let says =
-            if contradicted { "contradict each other about the order" } else { "do not prove the order" };
+        let says = if contradicted {
+            "contradict each other about the order"
+        } else if evidence.may_be_half_converted() {
+            "may be half converted (those that begin with the year all have a day of 12 or less, \
+             the others all a part above 12: a spreadsheet program may have swapped day and month \
+             in the first), which leaves open the order"
+        } else {
+            "do not prove the order"
+        };
         writeln!(
             f,
             "{}: column \"{}\": its dates {says} of day, month and year, so nothing was written",
@@ -235,6 +262,15 @@ mod tests {
         assert_eq!(evidence(&["03/04/2026", "04/05/2026"]).proven(), None);
         assert_eq!(evidence(&["25/03/2026", "03/25/2026"]).proven(), None);
         assert_eq!(evidence(&["25-03-26"]).proven(), None, "2025-03-26 is a reading as well");
+    }
+
+    #[test]
+    fn two_shapes_that_a_half_conversion_would_leave_prove_nothing() {
+        let day_first = Some(DateOrder::DayMonthYear);
+        assert_eq!(evidence(&["2026-03-04", "25/03/2026"]).proven(), None);
+        assert_eq!(evidence(&["2026-03-04", "25/03/2026", "04/05/2026"]).proven(), day_first);
+        assert_eq!(evidence(&["2026-03-14", "25/03/2026"]).proven(), day_first);
+        assert_eq!(evidence(&["2026-04-04", "25/03/2026"]).proven(), day_first);
     }
 
     #[test]

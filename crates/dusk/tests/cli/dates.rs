@@ -106,3 +106,12 @@ fn patterns_read_and_write_every_part() {
     desk.conform().ended(0);
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,09:05\nr1,14:30\n");
 }
+
+#[test]
+fn a_column_that_may_be_half_converted_stops_the_run_until_the_mapping_speaks() {
+    let desk = desk(&["2026-03-04", "25/03/2026"]);
+    desk.conform().stops(&["may be half converted", "order = …"]);
+    let desk = desk.edited("mapping.toml", "from = \"It\"", "from = \"It\"\norder = \"day-month-year\"");
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,2026-03-04\nr1,2026-03-25\n");
+}
