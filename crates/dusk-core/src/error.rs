@@ -2,8 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::batch::Undecided;
 use crate::files::Problems;
-use crate::inspect::DateOrderUndecided;
 
 /// The result of work that may have to stop.
 pub type Result<T, E = Error> = std::result::Result<T, E>;
@@ -34,9 +34,9 @@ pub enum Error {
         /// What to do about it.
         hint: String,
     },
-    /// Columns hold dates whose order the data does not prove.
+    /// Columns hold values whose reading the data does not prove.
     #[error("{}", list_undecided(.0))]
-    DateOrder(Vec<DateOrderUndecided>),
+    Undecided(Vec<Undecided>),
     /// A value that every run must be given is missing, or one was given that nobody asks for.
     #[error("{0}")]
     Asked(String),
@@ -97,6 +97,6 @@ fn hint_line(hint: &str) -> String {
     if hint.is_empty() { String::new() } else { format!("\n  {hint}") }
 }
 
-fn list_undecided(columns: &[DateOrderUndecided]) -> String {
+fn list_undecided(columns: &[Undecided]) -> String {
     columns.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n\n")
 }

@@ -44,7 +44,7 @@ impl Desk {
     fn conform(&self, export: &[u8]) -> Result<Made, Error> {
         self.write("export.csv", export);
         let (mapping, target) = mapping::read(&self.path("mapping.toml"))?;
-        let source = Source::open(&self.path("export.csv"), &mapping.source, &mapping.wanted())?;
+        let source = Source::open(&self.path("export.csv"), &mapping.source, &mapping.known(&target))?;
         let sources = [source];
         let job = Job {
             target: &target,
@@ -102,7 +102,7 @@ fn table(text: &str, delimiter: &str, quote: &str) -> Vec<Vec<String>> {
 fn plain_fields() -> (String, String) {
     let fields = ["a", "b", "c"].map(|name| format!("[[field]]\nname = \"{name}\"\ntype = \"text\"\n"));
     let maps = ["a", "b", "c"].map(|name| {
-        format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\ntrim = false\nspaces = \"keep\"\n")
+        format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\ntrim = false\nspaces = \"keep\"\nhidden = \"keep\"\nletters = \"keep\"\nwrong_decoding = \"keep\"\n")
     });
     (fields.concat(), format!("target = \"target.toml\"\n{}", maps.concat()))
 }

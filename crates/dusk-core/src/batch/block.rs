@@ -2,9 +2,10 @@
 
 use super::pipeline::Tray;
 use crate::Result;
-use crate::conform::{Changes, Conformer, Judged, Plan};
+use crate::conform::{Changes, Conformer, Judged, Plan, Shape};
 use crate::finding::Finding;
-use crate::source::{Line, Row, RowBuffers, Rows, Source};
+use crate::inspect::DateSigns;
+use crate::source::{Line, Rejoined, Row, RowBuffers, Rows, Source};
 use crate::validate::KeyPrint;
 
 /// What a worker makes of a block.
@@ -20,6 +21,8 @@ pub(super) struct Conformed {
     pub(super) findings: Vec<Finding>,
     /// The changes of the accepted records.
     pub(super) changes: Changes,
+    /// What the worker's dates said so far about how their columns were treated, for each field.
+    pub(super) signs: Vec<DateSigns>,
 }
 
 /// What became of one row. The ends are those of the row's share in the block's buffers.
@@ -82,12 +85,12 @@ impl<'p> BlockWorker<'p> {
         };
         let block = &tray.block;
         let buffers = std::mem::take(&mut self.buffers);
-        let mut rows =
-            Rows::starting_at(&block.text, &source.delimiter.dialect, block.row, block.line, buffers);
+        let mut rows = Rows::starting_at(&block.text, &source.dialect, block.row, block.line, buffers);
+        let shape = Shape::of(source, tray.source, columns);
+        let mut room = Rejoined::default();
         while let Some(row) = rows.next() {
-            let judged =
-                self.conformer.judge(&row, columns, source.columns.len(), tray.source, &mut result.findings);
-            let whole = row.len() == source.columns.len() && !row.is_misquoted();
+            let (row, judged) = self.conformer.judge(row, &shape, &mut room, &mut result.findings);
+            let whole = shape.is_whole(&row);
             let key =
                 if self.has_key && judged != Judged::LeftOut && whole { self.conformer.key() } else { None };
             let mut changed = 0;
@@ -108,6 +111,8 @@ impl<'p> BlockWorker<'p> {
                 key,
             });
         }
+        result.signs.clear();
+        result.signs.extend_from_slice(self.conformer.signs());
         self.buffers = rows.into_buffers();
     }
 }

@@ -3,9 +3,9 @@
 use super::job::Ready;
 use super::pipeline::Progress;
 use super::sink::Sink;
-use crate::conform::{Conformer, Judged, Outcome};
+use crate::conform::{Conformer, Judged, Outcome, Shape};
 use crate::finding::{Finding, Severity};
-use crate::source::{Line, Row, RowCells, Rows};
+use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows};
 use crate::{Error, Result};
 
 /// What became of one row, and why.
@@ -17,8 +17,8 @@ pub struct Explanation {
     pub row: Row,
     /// The line on which it begins.
     pub line: Line,
-    /// The source's headings and the row's cells, as they stand there.
-    pub cells: Vec<(String, String)>,
+    /// The source's headings and the row's cells as they stand there, and what each is.
+    pub cells: Vec<(String, String, CellKind)>,
     /// One outcome for each field of the target; empty when the row could not be told into cells.
     pub outcomes: Vec<Outcome>,
     /// Everything found in the row.
@@ -35,38 +35,38 @@ pub struct Explanation {
 pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'_>) -> Result<Explanation> {
     let opened =
         ready.job.sources.get(source).ok_or_else(|| Error::Invariant("there is no such source".into()))?;
-    if row.0 <= opened.header_row {
-        let what = if row.0 == opened.header_row { "holds the headings" } else { "stands above the header" };
+    let header_ends = opened.header_row + opened.header_rows - 1;
+    if row.0 <= header_ends {
+        let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
         return Err(Error::Request(format!(
             "row {row} of {} {what}; the first record is in row {}",
             opened.name,
-            opened.header_row + 1
+            header_ends + 1
         )));
     }
     let mut collector = Collector { source, row, findings: Vec::new() };
     ready.run(&mut collector, progress)?;
     let columns = ready.plan.bind(opened)?;
     let mut conformer = Conformer::new(&ready.plan, true)?;
+    let shape = Shape::of(opened, source, &columns);
     let mut blocks = opened.blocks()?;
     let mut text = String::new();
     while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows = Rows::starting_at(
-            &block.text,
-            &opened.delimiter.dialect,
-            block.row,
-            block.line,
-            Default::default(),
-        );
+        let mut rows =
+            Rows::starting_at(&block.text, &opened.dialect, block.row, block.line, Default::default());
         while let Some(cells) = rows.next() {
             if cells.row() != row {
                 continue;
             }
             let mut again = Vec::new();
-            let judged = conformer.judge(&cells, &columns, opened.columns.len(), source, &mut again);
+            let mut room = Rejoined::default();
+            let (cells, judged) = conformer.judge(cells, &shape, &mut room, &mut again);
+            if judged == Judged::LeftOut {
+                collector.findings = again;
+            }
             let rejected =
                 collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
-            let whole = cells.len() == opened.columns.len() && !cells.is_misquoted();
-            let outcomes = if whole && judged != Judged::LeftOut {
+            let outcomes = if shape.is_whole(&cells) && judged != Judged::LeftOut {
                 (0..ready.plan.fields.len()).filter_map(|place| conformer.outcome(place).cloned()).collect()
             } else {
                 Vec::new()
@@ -86,12 +86,15 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
     Err(Error::Request(format!("{} has no row {row}", opened.name)))
 }
 
-fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String)> {
+fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String, CellKind)> {
     let beyond = "(beyond the header)".to_owned();
     cells
         .cells()
         .enumerate()
-        .map(|(place, cell)| (columns.get(place).unwrap_or(&beyond).clone(), cell.to_owned()))
+        .map(|(place, cell)| {
+            let (kind, text) = CellKind::of(cell);
+            (columns.get(place).unwrap_or(&beyond).clone(), text.to_owned(), kind)
+        })
         .collect()
 }
 
@@ -103,6 +106,16 @@ struct Collector {
 }
 
 impl Sink for Collector {
+    fn finding(&mut self, finding: &Finding) -> Result<()> {
+        if finding.source == self.source
+            && finding.row == self.row
+            && finding.field.is_some() | (finding.about == "the row")
+        {
+            self.findings.push(finding.clone());
+        }
+        Ok(())
+    }
+
     fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         if source == self.source && row.row() == self.row {
             self.findings = findings.to_vec();

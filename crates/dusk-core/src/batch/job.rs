@@ -1,16 +1,15 @@
 //! What a run is given, and what is settled before its first row: date orders are proven, the
 //! plan is compiled.
 
-use hashbrown::HashMap;
 use jiff::civil::Date;
 
 use super::pipeline::{Progress, Tray, in_order};
-use crate::conform::Plan;
+use crate::conform::{Plan, Proven};
 use crate::files::nearest;
 use crate::finding::{Fault, Finding, Kind};
-use crate::inspect::{DateOrder, DateOrderEvidence, DateOrderUndecided};
-use crate::mapping::{Feed, Mapping};
-use crate::source::{Row, Rows, Source};
+use crate::inspect::{At, DateEvidence, DateOrder, DateSigns, Evidence, Marks, NumberEvidence, bare_figures};
+use crate::mapping::{Feed, Map, Mapping};
+use crate::source::{CellKind, Row, Rows, Source};
 use crate::target::{FieldType, Target};
 use crate::value::ValueType;
 use crate::{Error, Result};
@@ -37,56 +36,149 @@ pub struct Ready<'j> {
     pub job: &'j Job<'j>,
     /// The compiled plan.
     pub plan: Plan<'j>,
-    /// The evidence for the date orders that the mapping does not name: field and evidence.
-    pub date_orders: Vec<(usize, DateOrderEvidence)>,
+    /// The evidence for the readings that the mapping does not name.
+    pub evidence: Vec<FieldEvidence>,
     /// What was noticed about whole columns and fields.
     pub noticed: Vec<Finding>,
 }
 
-/// A column whose date order has to be proven.
+/// The evidence in the column that feeds a field.
+#[derive(Debug, Clone)]
+pub struct FieldEvidence {
+    /// The field, by its place.
+    pub field: usize,
+    /// The evidence.
+    pub evidence: Evidence,
+    /// The order of dates that it proves.
+    pub date_order: Option<DateOrder>,
+    /// The mark before the decimals that it proves.
+    pub decimal_mark: Option<char>,
+}
+
+/// A column whose values do not say how they are to be read.
+#[derive(Debug, Clone)]
+pub struct Undecided {
+    /// The column.
+    pub column: String,
+    /// The sources as the steward named them.
+    pub sources: Vec<String>,
+    /// The mapping, as the steward named it.
+    pub mapping: String,
+    /// What the values say.
+    pub evidence: Evidence,
+}
+
+impl std::fmt::Display for Undecided {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let sources = self.sources.join(", ");
+        writeln!(
+            f,
+            "{sources}: column \"{}\": its dates do not prove one order of day, month and year, so nothing was written",
+            self.column
+        )?;
+        for line in self.evidence.to_string().lines() {
+            writeln!(f, "  {line}")?;
+        }
+        write!(f, "  Ask whoever made the export, then write into {}:", self.mapping)?;
+        for line in &self.evidence.settle {
+            write!(f, "\n    {line}")?;
+        }
+        Ok(())
+    }
+}
+
+/// A column that has to prove how it is read.
 struct Unnamed<'j> {
     field: usize,
     column: &'j str,
+    kind: Gathered,
+}
+
+/// What is gathered about a column.
+#[derive(Debug, Clone, Default)]
+enum Gathered {
+    #[default]
+    Nothing,
+    Dates(Box<DateEvidence>),
+    Numbers(Box<NumberEvidence>),
+}
+
+impl Gathered {
+    fn append(&mut self, later: Self) {
+        match (&mut *self, later) {
+            (Self::Dates(mine), Self::Dates(theirs)) => mine.append(*theirs),
+            (Self::Numbers(mine), Self::Numbers(theirs)) => mine.append(*theirs),
+            (_, later) => *self = later,
+        }
+    }
 }
 
 impl<'j> Job<'j> {
-    /// Settles every reading: asked values are there, date orders are proven by the data, and
-    /// constants and defaults are allowed.
+    /// Settles every reading: asked values are there, date orders and decimal marks are proven by
+    /// the data, and constants and defaults are allowed.
     ///
     /// # Errors
     /// [`Error::Asked`] for a value that is missing or that nobody asks for;
-    /// [`Error::DateOrder`] for columns that do not prove their order.
+    /// [`Error::Undecided`] for columns that do not prove their order.
     pub fn prepare(&'j self, progress: &Progress<'_>) -> Result<Ready<'j>> {
         self.check_asked()?;
-        let unnamed = self.unnamed_orders();
-        let evidence = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
-        let mut proven = HashMap::new();
+        let mut unnamed = self.unnamed_orders();
+        let numbers = self.unnamed_marks();
+        // Most number columns need no proof; the first rows tell.
+        if !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
+            unnamed.extend(numbers);
+        }
+        let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
+        let mut proven = Proven::default();
+        let mut evidence = Vec::new();
         let mut undecided = Vec::new();
-        for (unnamed, evidence) in unnamed.iter().zip(&evidence) {
-            match evidence.proven() {
-                Some(order) => {
-                    proven.insert(unnamed.field, order);
+        for (unnamed, gathered) in unnamed.iter().zip(gathered) {
+            let found = self.field_evidence(unnamed, &gathered);
+            if let Some(order) = found.date_order {
+                proven.date_orders.insert(unnamed.field, order);
+            }
+            if let Some(mark) = found.decimal_mark {
+                proven.decimal_marks.insert(unnamed.field, mark);
+            }
+            match gathered {
+                Gathered::Dates(_) if found.evidence.needs_decision() => {
+                    undecided.push(self.undecided(unnamed.column, found.evidence));
                 }
-                None if evidence.is_not_needed() => {}
-                None => undecided.push(DateOrderUndecided {
-                    column: unnamed.column.to_owned(),
-                    field: self
-                        .target
-                        .fields
-                        .get(unnamed.field)
-                        .map_or_else(String::new, |field| field.name.clone()),
-                    sources: self.sources.iter().map(|source| source.name.clone()).collect(),
-                    mapping: self.mapping.path.display().to_string(),
-                    evidence: evidence.clone(),
-                }),
+                Gathered::Numbers(numbers)
+                    if !numbers.has_undecided() && !found.evidence.needs_decision() => {}
+                _ => evidence.push(found),
             }
         }
         if !undecided.is_empty() {
-            return Err(Error::DateOrder(undecided));
+            return Err(Error::Undecided(undecided));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &proven)?;
-        let date_orders = unnamed.iter().map(|unnamed| unnamed.field).zip(evidence).collect();
-        Ok(Ready { job: self, plan, date_orders, noticed: self.notice() })
+        Ok(Ready { job: self, plan, evidence, noticed: self.notice() })
+    }
+
+    fn undecided(&self, column: &str, evidence: Evidence) -> Undecided {
+        Undecided {
+            column: column.to_owned(),
+            sources: self.source_names(),
+            mapping: self.mapping.path.display().to_string(),
+            evidence,
+        }
+    }
+
+    fn source_names(&self) -> Vec<String> {
+        self.sources.iter().map(|source| source.name.clone()).collect()
+    }
+
+    fn field_evidence(&self, unnamed: &Unnamed<'_>, gathered: &Gathered) -> FieldEvidence {
+        let name = self.target.fields.get(unnamed.field).map_or("", |field| field.name.as_str());
+        let (evidence, date_order, decimal_mark) = match gathered {
+            Gathered::Dates(dates) => {
+                (dates.evidence(unnamed.column, name, &self.source_names()), dates.proven(), None)
+            }
+            Gathered::Numbers(numbers) => (numbers.evidence(unnamed.column, name), None, numbers.proven()),
+            Gathered::Nothing => (Evidence::new("", crate::inspect::Verdict::NotNeeded), None, None),
+        };
+        FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
     }
 
     fn check_asked(&self) -> Result<()> {
@@ -121,51 +213,99 @@ impl<'j> Job<'j> {
         Ok(())
     }
 
-    fn unnamed_orders(&self) -> Vec<Unnamed<'j>> {
-        let needs = |map: &crate::mapping::Map| {
-            let kind = self.target.fields.get(map.field).map(|field| &field.kind);
-            matches!(kind, Some(FieldType::Date { holds, .. }) if *holds != ValueType::Time)
-                && map.date.order.is_none()
-                && map.date.pattern.is_none()
+    /// The columns that feed fields by themselves, where `wanted` says so.
+    fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Unnamed<'j>> {
+        let unnamed = |map: &'j Map| {
+            let Feed::Column(column) = &map.feed else { return None };
+            let kind = wanted(map, &self.target.fields.get(map.field)?.kind)?;
+            Some(Unnamed { field: map.field, column, kind })
         };
-        let maps = self.mapping.maps.iter().filter(|map| needs(map));
-        maps.filter_map(|map| match &map.feed {
-            Feed::Column(column) => Some(Unnamed { field: map.field, column }),
-            Feed::Constant(_) | Feed::Join(_) => None,
-        })
-        .collect()
+        self.mapping.maps.iter().filter_map(unnamed).collect()
     }
 
-    /// Reads the sources once for the evidence that their dates give.
-    fn gather(&self, unnamed: &[Unnamed<'_>], progress: &Progress<'_>) -> Result<Vec<DateOrderEvidence>> {
+    fn dates_of(&self, kind: &FieldType) -> Option<Gathered> {
+        match kind {
+            FieldType::Date { holds, not_before, not_after, .. } if *holds != ValueType::Time => {
+                let day = |bound: &Option<crate::target::Bound>| bound.map(|bound| bound.day(self.today));
+                Some(Gathered::Dates(Box::new(DateEvidence::within((day(not_before), day(not_after))))))
+            }
+            _ => None,
+        }
+    }
+
+    fn unnamed_orders(&self) -> Vec<Unnamed<'j>> {
+        self.columns(|map, kind| {
+            let named =
+                map.date.order.is_some() || map.date.pattern.is_some() || !map.date.order_where.is_empty();
+            self.dates_of(kind).filter(|_| !named)
+        })
+    }
+
+    fn unnamed_marks(&self) -> Vec<Unnamed<'j>> {
+        self.columns(|map, kind| {
+            let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
+            matches!(kind, FieldType::Number { .. } if !named)
+                .then(|| Gathered::Numbers(Box::default()))
+        })
+    }
+
+    /// Whether the first rows of any source hold a number that can be read in two ways.
+    fn first_rows_need_marks(&self, numbers: &[Unnamed<'_>]) -> Result<bool> {
+        if numbers.is_empty() {
+            return Ok(false);
+        }
+        for source in self.sources {
+            let Some(block) = source.blocks()?.next(String::new())? else { continue };
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            let columns: Vec<usize> =
+                numbers.iter().filter_map(|number| source.column(number.column)).collect();
+            while let Some(row) = rows.next() {
+                let open = |column: &usize| {
+                    let (kind, value) = CellKind::of(row.cell(*column));
+                    kind == CellKind::Text
+                        && matches!(Marks::strictly(bare_figures(value)), Marks::Comma | Marks::Either)
+                };
+                if columns.iter().any(open) {
+                    return Ok(true);
+                }
+            }
+        }
+        Ok(false)
+    }
+
+    /// Reads the sources once for the evidence that their columns give.
+    fn gather(&self, unnamed: &[Unnamed<'_>], progress: &Progress<'_>) -> Result<Vec<Gathered>> {
         let columns: Vec<Vec<Option<usize>>> = self
             .sources
             .iter()
             .map(|source| unnamed.iter().map(|unnamed| source.column(unnamed.column)).collect())
             .collect();
-        let mut evidence = vec![DateOrderEvidence::default(); unnamed.len()];
-        let work = |tray: &mut Tray<Vec<DateOrderEvidence>>| {
-            tray.result = vec![DateOrderEvidence::default(); unnamed.len()];
+        let empty = || unnamed.iter().map(|unnamed| unnamed.kind.clone()).collect::<Vec<_>>();
+        let mut evidence = empty();
+        let work = |tray: &mut Tray<Vec<Gathered>>| {
+            tray.result = empty();
             let (Some(source), Some(columns)) = (self.sources.get(tray.source), columns.get(tray.source))
             else {
                 return;
             };
             let block = &tray.block;
-            let mut rows = Rows::starting_at(
-                &block.text,
-                &source.delimiter.dialect,
-                block.row,
-                block.line,
-                Default::default(),
-            );
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
             while let Some(row) = rows.next() {
                 // A row of the wrong width may hold anything in this column.
-                if row.len() != source.columns.len() {
+                if row.len() != source.columns.len() && !source.dialect.is_sheet() {
                     continue;
                 }
+                let at = At { source: tray.source, row: row.row(), line: row.line() };
                 for (evidence, column) in tray.result.iter_mut().zip(columns) {
-                    if let Some(column) = column {
-                        evidence.add(tray.source, row.row(), row.line(), row.cell(*column).trim());
+                    let Some(column) = column else { continue };
+                    let (kind, value) = CellKind::of(row.cell(*column));
+                    let value = value.trim();
+                    match evidence {
+                        Gathered::Dates(dates) => dates.add(at, kind, row.is_quoted(*column), value),
+                        Gathered::Numbers(numbers) => numbers.add(at, kind, value),
+                        Gathered::Nothing => {}
                     }
                 }
             }
@@ -190,8 +330,9 @@ impl<'j> Job<'j> {
         let mut noticed = Vec::new();
         for (place, source) in self.sources.iter().enumerate() {
             let row = Row(source.header_row);
+            noticed.extend(notice_workbook(source, place));
             for column in source.columns.iter() {
-                if column.is_empty()
+                if column.starts_with("(column ")
                     || wanted.contains(&column.as_str())
                     || self.mapping.leave_out.contains(column)
                 {
@@ -241,9 +382,83 @@ impl<'j> Job<'j> {
     }
 }
 
+/// What is to be said about a workbook's sheet, although its rows are read like all others.
+fn notice_workbook(source: &Source, place: usize) -> Vec<Finding> {
+    let Some(facts) = &source.workbook else { return Vec::new() };
+    let finding = |kind: Kind, row: u64, value: String, wrong: String, right: &str| Finding {
+        source: place,
+        row: Row(row),
+        line: crate::source::Line(row),
+        field: None,
+        about: "sheet".into(),
+        value,
+        fault: Fault::new(kind, wrong, right),
+    };
+    let mut noticed = Vec::new();
+    if let Some((first, _)) = facts.hidden_rows.first() {
+        let says = format!(
+            "has {} hidden rows, the first of them row {first}; they are read like all others",
+            facts.hidden_count()
+        );
+        noticed.push(finding(
+            Kind::HiddenRows,
+            *first,
+            facts.sheet.clone(),
+            says,
+            "show them in the spreadsheet program, and delete what does not belong to the export",
+        ));
+    }
+    // A title merged above the header matters to nobody.
+    let below: Vec<&String> =
+        facts.merged.iter().filter(|range| last_row_of(range) > source.header_row).collect();
+    if let Some(first) = below.first() {
+        let says = format!(
+            "has {} ranges of merged cells, the first of them {first}; only the first cell of each holds the value",
+            below.len()
+        );
+        noticed.push(finding(
+            Kind::MergedCells,
+            last_row_of(first),
+            facts.sheet.clone(),
+            says,
+            "unmerge them in the spreadsheet program, and fill every cell",
+        ));
+    }
+    noticed
+}
+
+/// The last row of a range like B2:C5.
+fn last_row_of(range: &str) -> u64 {
+    let digits =
+        range.trim_start_matches(|c: char| c != ':').trim_start_matches(|c: char| !c.is_ascii_digit());
+    digits.parse().unwrap_or(0)
+}
+
 impl Ready<'_> {
     /// The order proven for a field that the mapping names none for.
     pub fn proven_order(&self, field: usize) -> Option<DateOrder> {
-        self.date_orders.iter().find(|(place, _)| *place == field).and_then(|(_, evidence)| evidence.proven())
+        self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)
+    }
+
+    /// An order that the mapping names may be right for the texts of a column and wrong for those
+    /// that a program has swapped. The signs were met while conforming; the evidence is gathered now.
+    pub(super) fn check_signs(&self, signs: &[DateSigns], progress: &Progress<'_>) -> Result<()> {
+        let job = self.job;
+        let half = |field: usize| signs.get(field).is_some_and(|signs| signs.look_half_converted());
+        let columns = job.columns(|map, kind| {
+            let named = map.date.order.is_some() || map.date.pattern.is_some();
+            job.dates_of(kind).filter(|_| named && map.date.order_where.is_empty() && half(map.field))
+        });
+        if columns.is_empty() {
+            return Ok(());
+        }
+        let mut undecided = Vec::new();
+        for (unnamed, gathered) in columns.iter().zip(job.gather(&columns, progress)?) {
+            let found = job.field_evidence(unnamed, &gathered);
+            if found.evidence.needs_decision() {
+                undecided.push(job.undecided(unnamed.column, found.evidence));
+            }
+        }
+        if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }
     }
 }

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use super::output::{Output, OutputPrint};
 use crate::finding::Finding;
-use crate::source::{RowCells, Source};
+use crate::source::{RowCells, Source, without_marks};
 use crate::{Error, Result};
 
 /// A comma-separated list being written.
@@ -129,7 +129,7 @@ impl RejectsList {
             .zip(&all)
             .map(|(source, names)| SourceShape {
                 name: source.name.clone(),
-                delimiter: source.delimiter.dialect.delimiter().to_owned(),
+                delimiter: source.dialect.delimiter().to_owned(),
                 places: places(names),
                 width: source.columns.len(),
             })
@@ -148,10 +148,14 @@ impl RejectsList {
         let (number, line, reasons) = (row.row().to_string(), row.line().to_string(), reasons.join("; "));
         let beyond: Vec<&str> = row.cells().skip(shape.width).collect();
         let beyond = beyond.join(&shape.delimiter);
-        let cells =
-            shape.places.iter().take(self.columns).map(|place| place.map_or("", |place| row.cell(place)));
+        let cells: Vec<_> = shape
+            .places
+            .iter()
+            .take(self.columns)
+            .map(|place| place.map_or("".into(), |place| without_marks(row.cell(place))))
+            .collect();
         let head = [shape.name.as_str(), &number, &line, &reasons];
-        self.list.append(head.into_iter().chain(cells).chain([beyond.as_str()]))
+        self.list.append(head.into_iter().chain(cells.iter().map(AsRef::as_ref)).chain([beyond.as_str()]))
     }
 
     pub(super) fn finish(self) -> Result<OutputPrint> {

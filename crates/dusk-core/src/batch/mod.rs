@@ -30,7 +30,7 @@ mod writer;
 
 pub use explain::{Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
-pub use job::{Job, Ready};
+pub use job::{FieldEvidence, Job, Ready, Undecided};
 pub use output::OutputPrint;
 pub use pipeline::Progress;
 pub use receipt::Receipt;

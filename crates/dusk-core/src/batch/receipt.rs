@@ -32,6 +32,8 @@ pub struct Receipt {
     pub sources: Vec<ReceiptSource>,
     /// Date orders that the data proved: field and order.
     pub proven_date_orders: BTreeMap<String, String>,
+    /// Marks before the decimals that the data proved: field and mark.
+    pub proven_decimal_marks: BTreeMap<String, String>,
     /// What became of the rows.
     pub totals: Totals,
     /// Changed cells of accepted records.
@@ -75,6 +77,9 @@ pub struct ReceiptSource {
     pub delimiter: String,
     /// The row of its headings.
     pub header_row: u64,
+    /// The sheet, where it is a workbook.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub sheet: Option<String>,
     /// Its headings.
     pub columns: Vec<String>,
 }
@@ -116,15 +121,21 @@ impl Receipt {
                     bytes: print.bytes,
                     blake3: print.blake3.clone(),
                     encoding: source.encoding.label(),
-                    delimiter: source.delimiter.dialect.delimiter().to_owned(),
+                    delimiter: source.dialect.delimiter().to_owned(),
+                    sheet: source.workbook.as_ref().map(|facts| facts.sheet.clone()),
                     header_row: source.header_row,
                     columns: source.columns.to_vec(),
                 })
                 .collect(),
             proven_date_orders: ready
-                .date_orders
+                .evidence
                 .iter()
-                .filter_map(|(place, evidence)| Some((field(*place), evidence.proven()?.word().to_owned())))
+                .filter_map(|found| Some((field(found.field), found.date_order?.word().to_owned())))
+                .collect(),
+            proven_decimal_marks: ready
+                .evidence
+                .iter()
+                .filter_map(|found| Some((field(found.field), found.decimal_mark?.to_string())))
                 .collect(),
             totals: summary.totals,
             changed_cells: summary.changed_cells,

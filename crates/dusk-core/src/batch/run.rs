@@ -6,9 +6,10 @@ use super::block::{BlockWorker, Conformed, RowFate};
 use super::job::Ready;
 use super::pipeline::{Progress, Tray, in_order};
 use super::sink::{Nowhere, Place, Sink};
-use crate::conform::{Conformer, Judged};
+use crate::conform::{Conformer, Judged, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
-use crate::source::{Row, RowCells, Rows, SourcePrint};
+use crate::inspect::DateSigns;
+use crate::source::{Rejoined, Row, RowCells, Rows, SourcePrint};
 use crate::validate::Keys;
 use crate::{Error, Result};
 
@@ -73,6 +74,7 @@ impl Ready<'_> {
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
+            signs: vec![DateSigns::default(); self.plan.fields.len()],
             sink,
         };
         for finding in &self.noticed {
@@ -87,6 +89,7 @@ impl Ready<'_> {
             progress(end.totals.read, tray.block.bytes_read);
             Ok(())
         })?;
+        self.check_signs(&end.signs, progress)?;
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
@@ -114,12 +117,16 @@ struct OrderedEnd<'r, 's> {
     causes: Causes,
     remarks: Causes,
     changed_cells: u64,
+    signs: Vec<DateSigns>,
     sink: &'s mut dyn Sink,
 }
 
 impl OrderedEnd<'_, '_> {
     fn take(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
         let worker = tray.result.worker;
+        for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
+            signs.add(*more);
+        }
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
@@ -130,12 +137,16 @@ impl OrderedEnd<'_, '_> {
             self.totals.read += 1;
             if fate.judged == Judged::LeftOut {
                 self.totals.left_out += 1;
+                self.note_all(tray.result.findings.get(found..fate.findings_end).unwrap_or_default())?;
+                (record, found) = (fate.records_end, fate.findings_end);
+                (numbered, single) = (fate.numbers_end, fate.singles_end);
                 continue;
             }
             let duplicate = self.duplicates.get(place).copied().flatten();
             let result = &tray.result;
             if fate.judged == Judged::Accepted && duplicate.is_none() {
                 self.totals.accepted += 1;
+                self.note_all(result.findings.get(found..fate.findings_end).unwrap_or_default())?;
                 self.sink.accepted(result.records.get(record..fate.records_end).unwrap_or_default())?;
                 self.changed_cells += u64::from(fate.changed);
                 let place = Place { source: tray.source, row: fate.row };
@@ -190,8 +201,7 @@ impl OrderedEnd<'_, '_> {
         self.totals.rejected += 1;
         let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
         let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
-        let mut rows =
-            Rows::starting_at(text, &source.delimiter.dialect, fate.row, fate.line, Default::default());
+        let mut rows = Rows::starting_at(text, &source.dialect, fate.row, fate.line, Default::default());
         let Some(row) = rows.next() else {
             return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
         };
@@ -212,6 +222,10 @@ impl OrderedEnd<'_, '_> {
         self.sink.rejected(source, row, findings)
     }
 
+    fn note_all(&mut self, findings: &[Finding]) -> Result<()> {
+        findings.iter().try_for_each(|finding| self.note(finding))
+    }
+
     fn note(&mut self, finding: &Finding) -> Result<()> {
         match finding.fault.kind.severity() {
             Severity::Reject => self.causes.add(finding),
@@ -222,8 +236,10 @@ impl OrderedEnd<'_, '_> {
 
     fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32) -> Finding {
         let columns = self.columns.get(source).map_or(&[][..], Vec::as_slice);
-        let mut again = Vec::new();
-        self.conformer.judge(row, columns, row.len(), source, &mut again);
+        let (mut again, mut room) = (Vec::new(), Rejoined::default());
+        if let Some(opened) = self.ready.job.sources.get(source) {
+            self.conformer.judge(*row, &Shape::of(opened, source, columns), &mut room, &mut again);
+        }
         let (names, key) = self.conformer.shown_key();
         let (first_source, first_row) = self.row_of(first);
         let place = match self.ready.job.sources.get(first_source) {

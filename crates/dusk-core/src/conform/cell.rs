@@ -3,10 +3,12 @@
 use std::borrow::Cow;
 
 use super::plan::{FieldPlan, Input, JoinPiece};
-use super::{Parent, Step, Trail, boolean, code, date, number, text};
+use super::{Parent, Step, Trail, boolean, code, damage, date, digits, number, text};
 use crate::correct::Crosswalk;
-use crate::finding::{Fault, Kind};
+use crate::finding::{Fault, Kind, Severity};
+use crate::inspect::{DateSigns, WrittenDate};
 use crate::mapping::{DateReading, Map, NumberReading};
+use crate::source::{CellKind, group_of, without_marks};
 use crate::target::{CodesLayout, FieldType, ReadAs, UploadEncoder};
 use crate::validate::check_limits;
 use crate::value::Value;
@@ -14,6 +16,21 @@ use crate::value::Value;
 /// Stands between the parts of a join while they are one raw value: a unit separator (U+001F),
 /// which is made for this.
 pub(super) const JOINT: char = '\u{1f}';
+
+/// What a cell is, beside its text.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Cell {
+    /// What a workbook says that it is.
+    pub(super) kind: CellKind,
+    /// The group of rows that it stands in, where the mapping tells them apart.
+    pub(super) group: Option<usize>,
+}
+
+impl Default for Cell {
+    fn default() -> Self {
+        Self { kind: CellKind::Text, group: None }
+    }
+}
 
 /// What became of one cell.
 #[derive(Debug, Clone, Default)]
@@ -24,6 +41,10 @@ pub struct Outcome {
     pub value: Value,
     /// What is wrong with it; then the text and the value mean nothing.
     pub faults: Vec<Fault>,
+    /// What is to be said about it although it fits.
+    pub remarks: Vec<Fault>,
+    /// What a date says about how its column was treated.
+    pub(crate) signs: DateSigns,
     /// True when nobody can say what the value means, because its parent is rejected in this row.
     pub unjudged: bool,
     /// The steps that were taken.
@@ -42,6 +63,8 @@ impl Outcome {
         self.text.clear();
         self.value = Value::Blank;
         self.faults.clear();
+        self.remarks.clear();
+        self.signs = DateSigns::default();
         self.unjudged = false;
         self.trail.clear();
         self.encoded.clear();
@@ -94,12 +117,24 @@ impl FieldPlan<'_> {
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
             return;
         }
+        let (group, raw) = group_of(raw);
+        let (kind, raw) = match &self.input {
+            Input::Join(_) => (CellKind::Text, raw),
+            _ => CellKind::of(raw),
+        };
+        let cell = Cell { kind, group };
         let joined = match &self.input {
             Input::Join(pieces) => Cow::Owned(join(pieces, raw, &mut out.trail)),
             _ => Cow::Borrowed(raw),
         };
-        let cleaned = text::clean(&joined, self.text, &mut out.trail);
-        if cleaned.contains('\u{fffd}') {
+        let cleaned = text::clean(&joined, self.text, self.line_mark, &mut out.trail);
+        if kind == CellKind::Error || matches!(self.input, Input::Join(_)) && raw.contains('\u{fdd3}') {
+            out.faults.push(Fault::new(
+                Kind::ErrorCell,
+                "is an error of the spreadsheet program, not a value",
+                "the value that the formula should have given; mend it in the workbook",
+            ));
+        } else if cleaned.contains('\u{fffd}') {
             out.faults.push(Fault::new(
                 Kind::LostCharacter,
                 "has lost a character (shown as \u{fffd})",
@@ -116,7 +151,10 @@ impl FieldPlan<'_> {
                 None => self.conform_rest("", &self.source, parent, encoder, out),
             }
         } else {
-            self.conform_rest(&cleaned, &self.source, parent, encoder, out);
+            if matches!(self.field.kind, FieldType::Text { .. }) {
+                damage::notice(&cleaned, &mut out.remarks);
+            }
+            self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
         }
     }
 
@@ -140,6 +178,18 @@ impl FieldPlan<'_> {
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,
     ) {
+        self.conform_cell(text, Cell::default(), readings, parent, encoder, out);
+    }
+
+    fn conform_cell(
+        &self,
+        text: &str,
+        cell: Cell,
+        readings: &Readings<'_>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
         let codes = if text.is_empty() {
             if self.field.required {
                 out.faults.push(Fault::new(
@@ -151,7 +201,7 @@ impl FieldPlan<'_> {
             }
             None
         } else {
-            match self.convert(text, readings, parent, out) {
+            match self.convert(text, cell, readings, parent, out) {
                 Ok(codes) => codes,
                 Err(fault) => {
                     out.faults.push(fault);
@@ -179,6 +229,7 @@ impl FieldPlan<'_> {
     fn convert<'a>(
         &'a self,
         text: &str,
+        cell: Cell,
         readings: &'a Readings<'_>,
         parent: Parent<'_>,
         out: &mut Outcome,
@@ -186,22 +237,54 @@ impl FieldPlan<'_> {
         let trail = &mut out.trail;
         match &self.field.kind {
             FieldType::Text { digits, .. } => {
+                if cell.kind == CellKind::Date && !self.text.dates_as_iso {
+                    return Err(turned_into_date(
+                        "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
+                    ));
+                }
+                if !readings.fixed
+                    && !self.text.keep_rounded
+                    && let Some(lost) = digits::lost(cell.kind, text)
+                {
+                    if lost.kind.severity() == Severity::Reject {
+                        return Err(lost);
+                    }
+                    out.remarks.push(lost);
+                }
                 match digits {
-                    Some(digits) => restore_digits(text, *digits, trail, &mut out.text)?,
+                    Some(digits) => digits::restore(text, *digits, trail, &mut out.text)?,
+                    None if !readings.fixed && text.contains("E+") && digits::is_power_of_ten(text) => {
+                        return Err(digits::power_of_ten());
+                    }
                     None => out.text.push_str(text),
                 }
                 out.value = Value::Text;
             }
             FieldType::Number { .. } => {
-                let (text, number) =
-                    number::conform(text, &readings.number, &self.wanted_of(readings), trail)?;
+                if matches!(cell.kind, CellKind::Date | CellKind::Duration) {
+                    return Err(turned_into_date("the number as it was"));
+                }
+                let text = if readings.fixed { text } else { digits::apostrophe(text, trail) };
+                // A typed number has no marks that could be misread.
+                let typed = NumberReading {
+                    decimal_mark: Some('.'),
+                    thousands_mark: None,
+                    proven: false,
+                    ..readings.number
+                };
+                let reading = if cell.kind == CellKind::Number { &typed } else { &readings.number };
+                let (text, number) = number::conform(text, reading, &self.wanted_of(readings), trail)?;
                 out.text = text;
                 out.value = Value::Number(number);
             }
             FieldType::Date { holds, format, .. } => {
-                let (date, proven) = (&readings.date, readings.date_proven);
-                let value = date::conform(text, date, proven, *holds, format, trail, &mut out.text)?;
-                out.value = value;
+                let reading = date::Given { reading: &readings.date, proven: readings.date_proven, cell };
+                if !readings.fixed
+                    && let Some((written, _)) = WrittenDate::read(text)
+                {
+                    out.signs = DateSigns::of(written);
+                }
+                out.value = date::conform(text, &reading, *holds, format, trail, &mut out.text)?;
             }
             FieldType::Boolean { yes, no } => {
                 let by_crosswalk = readings.crosswalk.find(text, None);
@@ -216,6 +299,8 @@ impl FieldPlan<'_> {
                 // A crosswalk, a constant and a default speak in the target's words and no others.
                 let only = match &readings.words {
                     _ if readings.fixed || by_crosswalk.is_some() => Some((yes.as_str(), no.as_str())),
+                    // A typed value needs no words to be understood.
+                    _ if cell.kind == CellKind::Boolean => Some(("TRUE", "FALSE")),
                     words => words.as_ref().map(|(yes, no)| (yes.as_str(), no.as_str())),
                 };
                 let (word, value) = boolean::conform(text, only, (yes, no), trail)?;
@@ -224,7 +309,7 @@ impl FieldPlan<'_> {
             }
             FieldType::Code { list, .. } => {
                 let reading = self.codes(list, readings);
-                out.text.push_str(reading.conform(text, parent, trail)?);
+                out.text.push_str(reading.conform(text, cell.kind, parent, trail)?);
                 out.value = Value::Text;
             }
             FieldType::Codes { list, layout } => {
@@ -272,7 +357,7 @@ impl FieldPlan<'_> {
             },
         };
         for part in parts {
-            let code = reading.conform(part, Parent::None, &mut inner).map_err(|fault| {
+            let code = reading.conform(part, CellKind::Text, Parent::None, &mut inner).map_err(|fault| {
                 if part == text {
                     fault
                 } else {
@@ -332,23 +417,12 @@ impl FieldPlan<'_> {
     }
 }
 
-/// Puts lost leading zeros back: the dictionary says how many digits there always are.
-fn restore_digits(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
-    let all_digits = text.bytes().all(|b| b.is_ascii_digit());
-    if all_digits && text.len() <= digits {
-        (text.len()..digits).for_each(|_| out.push('0'));
-        out.push_str(text);
-        if text.len() < digits {
-            trail.took(Step::Digits, out, || format!("always {digits} digits in the dictionary"));
-        }
-        return Ok(());
-    }
-    if number::is_power_of_ten(text) {
-        return Err(number::power_of_ten());
-    }
-    let wrong =
-        if all_digits { format!("has {} digits", text.len()) } else { "is not made of digits only".into() };
-    Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
+fn turned_into_date(right: &str) -> Fault {
+    Fault::new(
+        Kind::TurnedIntoDate,
+        "is a typed date in the workbook, and what it was before is not certain",
+        right,
+    )
 }
 
 /// Joins the parts of a raw value. A blank part goes away together with the text before it, and
@@ -361,7 +435,7 @@ fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
         match piece {
             JoinPiece::Text(text) => between.push_str(text),
             JoinPiece::Column(_) => {
-                let part = parts.next().unwrap_or_default().trim();
+                let part = CellKind::of(parts.next().unwrap_or_default()).1.trim();
                 if part.is_empty() {
                     between.clear();
                     continue;
@@ -387,5 +461,5 @@ fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
 
 /// A raw value as a steward sees it: the parts of a join with a plus between them.
 pub(crate) fn shown_raw(raw: &str) -> String {
-    raw.replace(JOINT, " + ")
+    without_marks(raw).replace(JOINT, " + ")
 }

@@ -2,9 +2,10 @@
 
 use jiff::civil::Date;
 
-use super::{Parent, Step, Trail};
+use super::{Parent, Step, Trail, digits};
 use crate::correct::{Crosswalk, CrosswalkLine};
 use crate::finding::{Fault, Kind};
+use crate::source::CellKind;
 use crate::target::{Code, CodeList, HowFound, Lookup, ReadAs};
 
 /// What is needed to read the codes of a field.
@@ -20,6 +21,7 @@ impl<'a> Reading<'a> {
     pub(super) fn conform(
         &self,
         text: &str,
+        kind: CellKind,
         parent: Parent<'_>,
         trail: &mut Trail,
     ) -> Result<&'a str, Fault> {
@@ -72,6 +74,32 @@ impl<'a> Reading<'a> {
                 Err(fault)
             }
             Lookup::Unknown => {
+                match digits::codes_before(self.list, inside, kind, text).as_slice() {
+                    [(code, why)] => {
+                        self.check_retired(code)?;
+                        trail.took(Step::Digits, &code.code, || format!("{why} ({})", self.list.name));
+                        return Ok(&code.code);
+                    }
+                    [] if kind == CellKind::Date => {
+                        return Err(Fault::new(
+                            Kind::TurnedIntoDate,
+                            format!("is a typed date in the workbook, and no code of {}", self.list.name),
+                            self.some(inside),
+                        ));
+                    }
+                    [] => {}
+                    several => {
+                        let codes = several.iter().map(|(code, _)| *code).collect();
+                        return Err(Fault::new(
+                            Kind::CodeUndecided,
+                            format!(
+                                "may have been more than one code of {} before a spreadsheet program changed it",
+                                self.list.name
+                            ),
+                            format!("one of {}", shown(codes)),
+                        ));
+                    }
+                }
                 let words = match self.read_as {
                     ReadAs::Either => "code or label",
                     ReadAs::Codes => "code",

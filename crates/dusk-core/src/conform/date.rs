@@ -2,25 +2,80 @@
 
 use jiff::civil::{Date, DateTime, Time};
 
+use super::cell::Cell;
 use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
-use crate::inspect::{DateOrder, WrittenDate, WrittenTime, shown};
-use crate::mapping::DateReading;
+use crate::inspect::{DateOrder, DateShape, WrittenDate, WrittenTime, shown};
+use crate::mapping::{DateReading, DayCount, OrderWhere, Which};
+use crate::source::CellKind;
 use crate::value::{DatePattern, Moment, Value, ValueType};
+
+/// How a date is to be read, and what is known of its cell.
+pub(super) struct Given<'g> {
+    pub(super) reading: &'g DateReading,
+    pub(super) proven: bool,
+    pub(super) cell: Cell,
+}
+
+/// An order, and what says it.
+#[derive(Clone, Copy)]
+enum By {
+    /// The mapping, for the whole column.
+    Mapping(DateOrder),
+    /// The mapping, for some of its values.
+    Where(OrderWhere),
+    /// The column's own values.
+    Proof(DateOrder),
+    /// The value's form leaves one reading.
+    Form,
+}
+
+impl Given<'_> {
+    /// The order in which a written date is to be read; nothing where nobody says.
+    fn order(&self, text: &str, written: WrittenDate) -> Option<By> {
+        let reading = self.reading;
+        let shape = DateShape::of(self.cell.kind, false, text, written);
+        let mut rows = reading.order_where.iter().filter(|one| matches!(one.which, Which::Rows(..)));
+        if let Some(one) = self.cell.group.and_then(|group| rows.nth(group)) {
+            return Some(By::Where(*one));
+        }
+        let shapes = || {
+            reading.order_where.iter().filter_map(|one| match one.which {
+                Which::Shape(shape) => Some((shape, one)),
+                Which::Rows(..) => None,
+            })
+        };
+        if let Some(shape) = shape {
+            if let Some((_, one)) = shapes().find(|(named, _)| named.covers(shape)) {
+                return Some(By::Where(*one));
+            }
+            // Two digits either way: it may be of the shape that is named or of the other.
+            let doubtful = shape.is_like_some(shapes().map(|(named, _)| named));
+            if doubtful && !shape.year_first_or_certain(written) {
+                return None;
+            }
+        }
+        match reading.order {
+            Some(order) if self.proven => Some(By::Proof(order)),
+            Some(order) => Some(By::Mapping(order)),
+            None => Some(By::Form),
+        }
+    }
+}
 
 /// Reads a date or a time and writes it in the target's form.
 pub(super) fn conform(
     text: &str,
-    reading: &DateReading,
-    proven: bool,
+    given: &Given<'_>,
     holds: ValueType,
     format: &DatePattern,
     trail: &mut Trail,
     out: &mut String,
 ) -> Result<Value, Fault> {
+    let mut by = By::Form;
     let (date, time) = match holds {
-        ValueType::Time => (Date::default(), read_time(text, reading)?),
-        _ => read(text, reading, holds)?,
+        ValueType::Time => (Date::default(), read_time(text, given)?),
+        _ => read(text, given, holds, &mut by)?,
     };
     let moment = DateTime::from_parts(date, time);
     format.write(moment, out);
@@ -30,17 +85,26 @@ pub(super) fn conform(
         _ => Value::Date(date),
     };
     if out != text {
-        trail.took(Step::Date, out, || evidence(reading, proven, holds, date));
+        trail.took(Step::Date, out, || evidence(given, by, holds, date));
     }
     Ok(value)
 }
 
-fn evidence(reading: &DateReading, proven: bool, holds: ValueType, date: Date) -> String {
-    let how = match (&reading.pattern, reading.order) {
-        (Some(pattern), _) => format!("read as {}, as the mapping says", pattern.text()),
-        (None, Some(order)) if proven => format!("read as {}, as the column proves", order.word()),
-        (None, Some(order)) => format!("read as {}, as the mapping says", order.word()),
-        (None, None) => "its form leaves one reading".into(),
+fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
+    let how = match (&given.reading.pattern, by) {
+        (Some(pattern), _) if given.cell.kind != CellKind::Date => {
+            format!("read as {}, as the mapping says", pattern.text())
+        }
+        (_, By::Proof(order)) => format!("read as {}, as the column proves", order.word()),
+        (_, By::Mapping(order)) => format!("read as {}, as the mapping says", order.word()),
+        (_, By::Where(one)) => {
+            let which = match one.which {
+                Which::Shape(shape) => format!("values like {shape}"),
+                Which::Rows(first, last) => format!("rows {first}-{last}"),
+            };
+            format!("read as {}, as the mapping says of {which} (order_where)", one.order.word())
+        }
+        (_, By::Form) => "its form leaves one reading".into(),
     };
     match holds {
         ValueType::Time => how,
@@ -69,8 +133,8 @@ fn no_such_time() -> Fault {
     Fault::new(Kind::ImpossibleDate, "names a time that no clock shows", "a time from 00:00 to 23:59")
 }
 
-fn read_time(text: &str, reading: &DateReading) -> Result<Time, Fault> {
-    if let Some(pattern) = &reading.pattern {
+fn read_time(text: &str, given: &Given<'_>) -> Result<Time, Fault> {
+    if let Some(pattern) = given.reading.pattern.as_ref().filter(|_| given.cell.kind == CellKind::Text) {
         let moment = pattern.read(text).ok_or_else(|| not_a_date(ValueType::Time))?;
         return time_of(moment).ok_or_else(no_such_time);
     }
@@ -91,10 +155,14 @@ fn time_of(moment: Moment) -> Option<Time> {
     .ok()
 }
 
-fn read(text: &str, reading: &DateReading, holds: ValueType) -> Result<(Date, Time), Fault> {
-    let (date, time) = match &reading.pattern {
+fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
+    let reading = given.reading;
+    let (date, time) = match reading.pattern.as_ref().filter(|_| given.cell.kind != CellKind::Date) {
         Some(pattern) => read_pattern(text, pattern, reading)?,
-        None => read_written(text, reading, holds)?,
+        None => match day_count(text, given)? {
+            Some(day) => (day, None),
+            None => read_written(text, given, holds, by)?,
+        },
     };
     match (holds, time) {
         (ValueType::DateTime, None) => Err(Fault::new(
@@ -153,7 +221,37 @@ fn read_pattern(
     Ok((date, time))
 }
 
-fn read_written(text: &str, reading: &DateReading, holds: ValueType) -> Result<(Date, Option<Time>), Fault> {
+/// A whole number of five digits counts days, where the mapping says so.
+fn day_count(text: &str, given: &Given<'_>) -> Result<Option<Date>, Fault> {
+    let number = match text.parse::<i32>() {
+        Ok(number) if text.len() == 5 && text.bytes().all(|byte| byte.is_ascii_digit()) => number,
+        _ => return Ok(None),
+    };
+    let Some(counted) = given.reading.day_count else {
+        return Err(Fault::new(
+            Kind::DayCount,
+            "may be a count of days, as spreadsheet programs keep dates",
+            "a date; if it counts days, write day_count = \"1900\" (or \"1904\") for this field in the mapping",
+        ));
+    };
+    // Day 60 of the count from 1900 is a day that never was, so everything after it is one less.
+    let first = match counted {
+        DayCount::From1900 => jiff::civil::date(1899, 12, 30),
+        DayCount::From1904 => jiff::civil::date(1904, 1, 1),
+    };
+    first
+        .checked_add(jiff::Span::new().days(number))
+        .map(Some)
+        .map_err(|_| impossible("is no day of the calendar"))
+}
+
+fn read_written(
+    text: &str,
+    given: &Given<'_>,
+    holds: ValueType,
+    by: &mut By,
+) -> Result<(Date, Option<Time>), Fault> {
+    let reading = given.reading;
     let (written, time) = WrittenDate::read(text).ok_or_else(|| not_a_date(holds))?;
     if written.has_short_year() && reading.years_from.is_none() {
         return Err(century_undecided());
@@ -163,25 +261,31 @@ fn read_written(text: &str, reading: &DateReading, holds: ValueType) -> Result<(
         WrittenTime::At(time) => Some(time),
         WrittenTime::Impossible => return Err(no_such_time()),
     };
+    *by = given
+        .order(text, written)
+        .ok_or_else(|| undecided("it may have been converted like others of this column, or not"))?;
     // Where no order is named or proven, every value has a form that needs none, or reads alike
     // under every order that allows it.
-    let order = match reading.order {
-        Some(order) => order,
-        None if written.is_self_evident() => DateOrder::YearMonthDay,
-        None => {
+    let order = match *by {
+        By::Mapping(order) | By::Proof(order) => order,
+        By::Where(one) => one.order,
+        By::Form if written.is_self_evident() => DateOrder::YearMonthDay,
+        By::Form => {
             let days = DateOrder::ALL.map(|order| written.day(order, reading.years_from));
             let mut days = days.iter().flatten();
             let first = days.next().copied();
             return match first {
                 Some(day) if days.all(|other| *other == day) => Ok((day, time)),
-                Some(_) => Err(not_a_date(holds)),
+                Some(_) => Err(undecided("no order is named or proven for it")),
                 None => Err(impossible("is no day of the calendar under any order of day, month and year")),
             };
         }
     };
     match written.day(order, reading.years_from) {
         Some(day) => Ok((day, time)),
-        None if written.is_self_evident() => Err(impossible("is no day of the calendar")),
+        None if written.is_self_evident() && order != DateOrder::YearDayMonth => {
+            Err(impossible("is no day of the calendar"))
+        }
         None => {
             let other = DateOrder::ALL
                 .into_iter()
@@ -197,6 +301,14 @@ fn read_written(text: &str, reading: &DateReading, holds: ValueType) -> Result<(
     }
 }
 
+fn undecided(why: &str) -> Fault {
+    Fault::new(
+        Kind::DateUndecided,
+        format!("could be two different days; {why}"),
+        "say which order it is in: write order, or order_where for its shape or rows, for this field in the mapping",
+    )
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -205,7 +317,8 @@ mod tests {
         let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
         let reading = DateReading { order, years_from, ..DateReading::default() };
         let mut out = String::new();
-        match conform(text, &reading, false, holds, &format, &mut Trail::default(), &mut out) {
+        let given = Given { reading: &reading, proven: false, cell: Cell::default() };
+        match conform(text, &given, holds, &format, &mut Trail::default(), &mut out) {
             Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
             Err(fault) => fault.kind.code().to_owned(),
         }

@@ -31,8 +31,10 @@ impl State {
     pub(super) const FAULTY: Self = Self(1);
     /// It was changed, and the change has no number yet.
     pub(super) const CHANGED: Self = Self(2);
+    /// It fits, changed or not, and something is to be said about it.
+    pub(super) const REMARKED: Self = Self(3);
     /// The state of a change with the number zero.
-    const FIRST_NUMBER: u32 = 3;
+    const FIRST_NUMBER: u32 = 4;
 
     /// It was changed, and the change has this number.
     pub(super) fn numbered(number: u32) -> Self {
@@ -231,6 +233,7 @@ impl FieldMemo {
         let Some(outcome) = self.outcomes.get_mut(place) else { return Found::NOTHING };
         let state = match (outcome.faults.is_empty(), outcome.trail.changed()) {
             (false, _) => State::FAULTY,
+            (true, _) if !outcome.remarks.is_empty() => State::REMARKED,
             (true, true) => State::CHANGED,
             (true, false) => State::UNCHANGED,
         };

@@ -5,13 +5,17 @@
 //! record   the cells of one row, in the order in which fields need one another
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
+//! digits   digits that a spreadsheet program took away
+//! damage   damage to text, undone or said
 //! step     what was done to a value, and on what evidence
 //! ```
 
 mod boolean;
 mod cell;
 mod code;
+mod damage;
 mod date;
+mod digits;
 mod memo;
 mod number;
 mod plan;
@@ -21,7 +25,7 @@ mod text;
 
 pub use cell::Outcome;
 pub(crate) use cell::shown_raw;
-pub use plan::{FieldPlan, Input, Plan};
-pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
+pub use plan::{FieldPlan, Input, Plan, Proven};
+pub(crate) use record::{ChangeKey, Changes, Conformer, Shape, Single};
 pub use record::{Judged, Parent};
 pub use step::{Step, Taken, Trail};

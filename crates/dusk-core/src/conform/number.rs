@@ -1,7 +1,9 @@
 //! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
 
+use super::digits::{is_power_of_ten, power_of_ten};
 use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
+use crate::inspect::Marks;
 use crate::mapping::NumberReading;
 use crate::value::{Decimal, Inexact, Unit, UnitConversion};
 
@@ -20,11 +22,14 @@ pub(super) fn conform(
     wanted: &Wanted,
     trail: &mut Trail,
 ) -> Result<(String, Decimal), Fault> {
-    let (figures, source_unit) = split_unit(text);
+    let (signed, below_zero) = without_brackets(text, reading)?;
+    let (figures, source_unit) = split_unit(without_currency(signed, reading));
     if let Some(symbol) = source_unit {
         check_unit(text, symbol, reading, wanted)?;
     }
-    let plain = plain_notation(figures, reading)?;
+    let (figures, trailing_minus) = sign_in_front(figures);
+    let plain = plain_notation(&figures, reading)?;
+    let plain = if below_zero || trailing_minus { format!("-{plain}") } else { plain };
     let number = Decimal::parse(&plain).ok_or_else(|| {
         if plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'))
             && plain.bytes().any(|b| b.is_ascii_digit())
@@ -122,12 +127,56 @@ fn needs_rounding(wanted: &Wanted) -> Fault {
     )
 }
 
+/// The number in brackets, as accounts write what is below zero, where the mapping says so.
+fn without_brackets<'t>(text: &'t str, reading: &NumberReading) -> Result<(&'t str, bool), Fault> {
+    let Some(inside) = text.strip_prefix('(').and_then(|rest| rest.strip_suffix(')')) else {
+        return Ok((text, false));
+    };
+    if !inside.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
+        return Err(not_a_number());
+    }
+    if reading.brackets {
+        return Ok((inside, true));
+    }
+    Err(Fault::new(
+        Kind::NumberUndecided,
+        "stands in brackets, which may mean that it is below zero",
+        "if it does, write brackets = \"negative\" for this field in the mapping",
+    ))
+}
+
+/// The number without the currency mark that the mapping names.
+fn without_currency<'t>(text: &'t str, reading: &NumberReading) -> &'t str {
+    let Some(letters) = reading.currency else { return text };
+    let mark: String = letters.into_iter().take_while(|letter| *letter != '\0').collect();
+    let bare = text.trim();
+    match bare.strip_prefix(['-', '−']).map(str::trim_start).filter(|rest| rest.starts_with(&mark)) {
+        // "-£5" as "-5": what stands between the sign and the figures is the mark only.
+        Some(_) => text,
+        None => bare.strip_prefix(&mark).or_else(|| bare.strip_suffix(&mark)).unwrap_or(text).trim(),
+    }
+}
+
+/// A minus sign brought in front, where it stands behind the figures or is the printer's own.
+fn sign_in_front(figures: &str) -> (std::borrow::Cow<'_, str>, bool) {
+    let figures = figures.trim();
+    if let Some(rest) =
+        figures.strip_suffix(['-', '−']).filter(|rest| rest.starts_with(|c: char| c.is_ascii_digit()))
+    {
+        return (rest.trim_end().into(), true);
+    }
+    match figures.strip_prefix('−') {
+        Some(rest) => (format!("-{}", rest.trim_start()).into(), false),
+        None => (figures.into(), false),
+    }
+}
+
 /// The figures and a unit written behind them.
 fn split_unit(text: &str) -> (&str, Option<&str>) {
     let end = text.rfind(|c: char| c.is_ascii_digit()).map_or(0, |at| at + 1);
     let (figures, rest) = text.split_at_checked(end).unwrap_or((text, ""));
     let rest = rest.trim();
-    if rest.is_empty() || end == 0 || rest.starts_with(['.', ',', '-', '+', '\'']) {
+    if rest.is_empty() || end == 0 || rest.starts_with(['.', ',', '-', '−', '+', '\'']) {
         (text.trim(), None)
     } else {
         (figures, Some(rest))
@@ -146,24 +195,13 @@ fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &Wanted
             format!("is in {}, and the column is in {}", found.symbol(), stated.symbol()),
             format!("the number in {}", stated.symbol()),
         )),
+        (Some(_), None) if symbol == "%" => Err(Fault::new(
+            Kind::NumberUndecided,
+            "is in percent, and nothing says whether the target counts in percent or in shares of one",
+            "write unit = \"%\" or unit = \"1\" for the field in target.toml, and unit = \"%\" in the mapping",
+        )),
         _ => Err(not_a_number()),
     }
-}
-
-pub(super) fn power_of_ten() -> Fault {
-    Fault::new(
-        Kind::PowerOfTen,
-        "was turned into a power of ten, and its digits are lost",
-        "the full number; export it again with the column as text",
-    )
-}
-
-/// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
-pub(super) fn is_power_of_ten(text: &str) -> bool {
-    let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
-    let figures =
-        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
-    figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
 }
 
 /// True for a number that the target would write in just this way.
@@ -188,6 +226,7 @@ fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Faul
     }
     let (decimal, thousands) = match (reading.decimal_mark, reading.thousands_mark) {
         (None, None) => return unmarked(figures),
+        (Some(decimal), None) if reading.proven => return proven(figures, decimal),
         (Some(decimal), thousands) => (decimal, thousands),
         (None, Some('.')) => (',', Some('.')),
         (None, thousands) => ('.', thousands),
@@ -234,6 +273,44 @@ fn without_thousands(whole: &str, mark: char) -> Option<String> {
     good.then(|| whole.chars().filter(|c| !same_mark(*c)).collect())
 }
 
+/// Splits the sign off.
+fn split_sign(figures: &str) -> (&str, &str) {
+    match figures.strip_prefix('-') {
+        Some(rest) => ("-", rest),
+        None => ("", figures.strip_prefix('+').unwrap_or(figures)),
+    }
+}
+
+/// The figures in plain notation when `decimal` stands before the decimals and all other marks
+/// stand between groups.
+fn with_decimal(figures: &str, decimal: char) -> String {
+    let (sign, digits) = split_sign(figures);
+    let plain = digits
+        .chars()
+        .filter(|c| c.is_ascii_digit() || *c == decimal)
+        .map(|c| if c == decimal { '.' } else { c });
+    sign.chars().chain(plain).collect()
+}
+
+/// Reads figures where the column proves the decimal mark.
+fn proven(figures: &str, decimal: char) -> Result<String, Fault> {
+    let fits = match Marks::strictly(split_sign(figures).1) {
+        Marks::None | Marks::Either => true,
+        Marks::Point => decimal == '.',
+        Marks::Comma => decimal == ',',
+        Marks::NoNumber => false,
+    };
+    if fits {
+        return Ok(with_decimal(figures, decimal));
+    }
+    let name = if decimal == '.' { "a point" } else { "a comma" };
+    Err(Fault::new(
+        Kind::NotANumber,
+        "is not a number",
+        format!("digits, with {name} before the decimals, as the column proves"),
+    ))
+}
+
 /// Reads figures where the mapping names no marks: only what leaves one reading.
 fn unmarked(figures: &str) -> Result<String, Fault> {
     let undecided = |readings: &str| {
@@ -243,40 +320,19 @@ fn unmarked(figures: &str) -> Result<String, Fault> {
             "say in the mapping which mark is which: decimal_mark = \".\" or decimal_mark = \",\", and thousands_mark",
         ))
     };
-    let digits = figures.trim_start_matches(['-', '+']);
-    let marks: Vec<(usize, char)> = digits.char_indices().filter(|(_, c)| !c.is_ascii_digit()).collect();
-    match marks.as_slice() {
-        [] => Ok(figures.to_owned()),
-        [(at, mark @ ('.' | ','))] => {
-            let after = digits.len() - at - 1;
-            let could_group = after == 3 && (1..=3).contains(at) && !digits.starts_with('0');
-            let whole: String = digits.chars().filter(char::is_ascii_digit).collect();
-            let point: String = digits.replace(',', ".");
-            match (mark, could_group) {
-                (_, true) => undecided(&format!("{whole} and as {point}")),
-                ('.', false) => Ok(figures.to_owned()),
-                _ => undecided(&format!("{point}, if a comma stands before the decimals")),
-            }
+    match Marks::strictly(split_sign(figures).1) {
+        Marks::None | Marks::Point => Ok(with_decimal(figures, '.')),
+        Marks::Comma => {
+            undecided(&format!("{}, if a comma stands before the decimals", with_decimal(figures, ',')))
         }
-        // Several commas, or commas and then a point, can only be thousands marks.
-        [.., (at, '.')] if marks.iter().rev().skip(1).all(|(_, mark)| *mark == ',') => {
-            let (whole, part) = digits.split_at_checked(*at).unwrap_or((digits, ""));
-            let whole = without_thousands(whole, ',').ok_or_else(not_a_number)?;
-            Ok(format!("{}{whole}{part}", sign(figures)))
+        Marks::Either => {
+            undecided(&format!("{} and as {}", with_decimal(figures, '.'), with_decimal(figures, ',')))
         }
-        marks if marks.iter().all(|(_, mark)| *mark == ',') => {
-            let whole = without_thousands(digits, ',').ok_or_else(not_a_number)?;
-            Ok(format!("{}{whole}", sign(figures)))
+        Marks::NoNumber if split_sign(figures).1.bytes().all(|byte| byte.is_ascii_digit()) => {
+            Ok(figures.to_owned())
         }
-        marks if marks.iter().all(|(_, mark)| matches!(mark, ',' | '.')) => {
-            undecided("more than one number, depending on which mark stands before the decimals")
-        }
-        _ => Err(not_a_number()),
+        Marks::NoNumber => Err(not_a_number()),
     }
-}
-
-fn sign(figures: &str) -> &str {
-    if figures.starts_with('-') { "-" } else { "" }
 }
 
 #[cfg(test)]

@@ -9,10 +9,19 @@ use super::{Outcome, Parent};
 use crate::Result;
 use crate::files::{Piece, Problems};
 use crate::inspect::DateOrder;
-use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading};
+use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading, Which};
 use crate::source::Source;
 use crate::target::{Field, FieldType, Target, UploadEncoder};
 use crate::value::UnitConversion;
+
+/// What the data proves about fields, by their places in the target.
+#[derive(Debug, Default)]
+pub struct Proven {
+    /// The orders of dates.
+    pub date_orders: HashMap<usize, DateOrder>,
+    /// The marks before the decimals.
+    pub decimal_marks: HashMap<usize, char>,
+}
 
 /// Where a field's raw value comes from. Columns are places in [`Plan::wanted`].
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -64,6 +73,10 @@ pub struct FieldPlan<'p> {
     pub(super) parent_name: &'p str,
     pub(super) if_blank: Option<&'p str>,
     pub(super) text: TextReading,
+    /// What stands for a line break inside a cell of the source.
+    pub(super) line_mark: Option<&'p str>,
+    /// The groups of rows whose dates are in an order of their own, first and last row.
+    pub(super) row_groups: Vec<(u64, u64)>,
     /// How the source writes its values.
     pub(super) source: Readings<'p>,
     /// How the target writes them, for constants and for what is put where the source is blank.
@@ -92,8 +105,8 @@ pub struct Plan<'p> {
 }
 
 impl<'p> Plan<'p> {
-    /// Compiles a target and a mapping. `asked` holds the values given for `[ask]`; `proven` the
-    /// date orders that the data proves, by the place of the field.
+    /// Compiles a target and a mapping. `asked` holds the values given for `[ask]`; `proven` what
+    /// the data proves, by the place of the field.
     ///
     /// # Errors
     /// [`Error::Problems`](crate::Error::Problems) when a constant or a default is not allowed by
@@ -103,7 +116,7 @@ impl<'p> Plan<'p> {
         mapping: &'p Mapping,
         asked: &[(String, String)],
         today: Date,
-        proven: &HashMap<usize, DateOrder>,
+        proven: &Proven,
     ) -> Result<Self> {
         let wanted = mapping.wanted();
         let order = order(target);
@@ -111,7 +124,7 @@ impl<'p> Plan<'p> {
         let mut plan = Self { target, fields: Vec::new(), wanted, order, in_order };
         for (place, field) in target.fields.iter().enumerate() {
             let map = mapping.maps.iter().find(|map| map.field == place);
-            let compiled = plan.field(field, map, asked, today, proven.get(&place).copied());
+            let compiled = plan.field((place, field), map, mapping, asked, today, proven);
             plan.fields.push(compiled);
         }
         let mut problems = Problems::default();
@@ -133,11 +146,12 @@ impl<'p> Plan<'p> {
 
     fn field(
         &self,
-        field: &'p Field,
+        (place, field): (usize, &'p Field),
         map: Option<&'p Map>,
+        mapping: &'p Mapping,
         asked: &[(String, String)],
         today: Date,
-        proven: Option<DateOrder>,
+        proven: &Proven,
     ) -> FieldPlan<'p> {
         let slot = |name: &str| self.wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
         let input = match map.map(|map| &map.feed) {
@@ -188,10 +202,19 @@ impl<'p> Plan<'p> {
             .and_then(|parent| self.target.fields.get(parent))
             .map_or("", |parent| parent.name.as_str());
         let mut source = map.map_or_else(Readings::default, Readings::of);
-        if let Some(order) = proven {
-            source.date.order = Some(order);
+        if let Some(order) = proven.date_orders.get(&place) {
+            source.date.order = Some(*order);
             source.date_proven = true;
         }
+        if let Some(mark) = proven.decimal_marks.get(&place) {
+            source.number.decimal_mark = Some(*mark);
+            source.number.proven = true;
+        }
+        let row_groups = source.date.order_where.iter().filter_map(|one| match one.which {
+            Which::Rows(first, last) => Some((first, last)),
+            Which::Shape(_) => None,
+        });
+        let row_groups: Vec<(u64, u64)> = row_groups.collect();
         let fixed = Readings {
             fixed: true,
             number: NumberReading { decimal_mark: Some('.'), ..NumberReading::default() },
@@ -205,6 +228,8 @@ impl<'p> Plan<'p> {
             parent_name,
             if_blank: map.and_then(|map| map.if_blank.as_deref()),
             text: map.map_or_else(TextReading::default, |map| map.text),
+            line_mark: mapping.source.line_break.as_deref(),
+            row_groups,
             source,
             fixed,
             wanted,

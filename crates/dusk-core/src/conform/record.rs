@@ -7,8 +7,9 @@ use super::Outcome;
 use super::cell::{JOINT, shown_raw};
 use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
 use super::plan::{FieldPlan, Input, Plan};
-use crate::finding::{Fault, Finding, Kind};
-use crate::source::{RowCells, ShortText};
+use crate::finding::{Fault, Finding, Kind, Severity};
+use crate::inspect::DateSigns;
+use crate::source::{CellKind, Rejoined, RowCells, ShortText, Source, group_mark};
 use crate::target::UploadEncoder;
 use crate::validate::KeyPrint;
 use crate::value::Value;
@@ -33,6 +34,68 @@ pub enum Judged {
     Rejected,
     /// It fits.
     Accepted,
+}
+
+/// How the rows of one source stand to the plan.
+#[derive(Debug, Clone)]
+pub(crate) struct Shape<'s> {
+    /// Which source, from 0.
+    pub(crate) source: usize,
+    /// The places of the plan's headings in it.
+    pub(crate) columns: &'s [usize],
+    /// How many headings it has.
+    pub(crate) width: usize,
+    /// Rows may end before the last column.
+    pub(crate) ragged: bool,
+    /// The headings as they stand.
+    pub(crate) headings: &'s [String],
+    /// What closing lines begin with.
+    pub(crate) closing: &'s [String],
+    /// What parts the cells.
+    pub(crate) delimiter: &'s str,
+}
+
+impl<'s> Shape<'s> {
+    /// The shape of source number `place`.
+    pub(crate) fn of(source: &'s Source, place: usize, columns: &'s [usize]) -> Self {
+        Self {
+            source: place,
+            columns,
+            width: source.columns.len(),
+            ragged: source.dialect.is_sheet(),
+            headings: &source.headings,
+            closing: &source.closing,
+            delimiter: source.dialect.delimiter(),
+        }
+    }
+
+    /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.
+    pub(crate) fn is_whole(&self, row: &RowCells<'_>) -> bool {
+        let cells = row.len();
+        let fits = cells == self.width
+            || self.ragged && (cells < self.width || row.cells().skip(self.width).all(str::is_empty));
+        fits && row.is_closed() && !row.is_misquoted()
+    }
+
+    /// What the row is if it holds no record although it is not blank.
+    fn no_record(&self, row: &RowCells<'_>) -> Option<Fault> {
+        if self.headings.len() > 1
+            && row.cell(0).trim() == self.headings.first().map_or("", String::as_str)
+            && row.len() >= self.headings.len()
+            && self.headings.iter().zip(row.cells()).all(|(heading, cell)| cell.trim() == heading)
+        {
+            return Some(Fault::new(Kind::RepeatedHeader, "repeats the header and holds no record", ""));
+        }
+        let first = row.cells().map(|cell| CellKind::of(cell).1.trim()).find(|cell| !cell.is_empty())?;
+        let word = self.closing.iter().find(|word| first.starts_with(word.as_str()))?;
+        Some(Fault::new(
+            Kind::ClosingLine,
+            format!(
+                "begins with \"{word}\", as the mapping says of closing lines (closing), and holds no record"
+            ),
+            "",
+        ))
+    }
 }
 
 /// What makes a change what it is: conforming is a pure function of these.
@@ -84,7 +147,10 @@ pub(crate) struct Conformer<'p> {
     noted: Vec<u32>,
     /// Whether any value has faults, and whether any change has no number yet.
     faulty: bool,
+    remarked: bool,
     unnumbered: bool,
+    /// What the dates of each field say about how its column was treated.
+    signs: Vec<DateSigns>,
     joined: String,
     scratch: Vec<u8>,
     numbered: u32,
@@ -117,7 +183,9 @@ impl<'p> Conformer<'p> {
             record: Vec::new(),
             noted: Vec::new(),
             faulty: false,
+            remarked: false,
             unnumbered: false,
+            signs: vec![DateSigns::default(); plan.fields.len()],
             joined: String::new(),
             scratch: Vec::new(),
             numbered: 0,
@@ -125,39 +193,165 @@ impl<'p> Conformer<'p> {
         })
     }
 
-    /// Conforms a row; what is wrong with it goes to `findings`. `columns` are the places of the
-    /// plan's headings in this source, `width` is the number of its headings.
-    pub(crate) fn judge(
+    /// Conforms a row of the given shape; what is found in it goes to `findings`. A row that a
+    /// delimiter inside a value has split is put together first, in `room`, where only one way fits.
+    /// Gives the row as it was judged.
+    pub(crate) fn judge<'b>(
         &mut self,
-        row: &RowCells<'_>,
-        columns: &[usize],
-        width: usize,
-        source: usize,
+        row: RowCells<'b>,
+        shape: &Shape<'_>,
+        room: &'b mut Rejoined,
         findings: &mut Vec<Finding>,
-    ) -> Judged {
+    ) -> (RowCells<'b>, Judged) {
+        if row.len() > shape.width && !row.is_blank() && shape.no_record(&row).is_none() {
+            let finding = |fault: Fault, value: String| Finding {
+                source: shape.source,
+                row: row.row(),
+                line: row.line(),
+                field: None,
+                about: "the row".into(),
+                value,
+                fault,
+            };
+            match self.rejoin(&row, shape, room) {
+                Ok((joined, fault, value)) => {
+                    findings.push(finding(fault, value));
+                    let judged = self.judge_whole(&joined, shape, findings);
+                    return (joined, judged);
+                }
+                Err(Some(fault)) => {
+                    findings.push(finding(fault, String::new()));
+                    return (row, Judged::Rejected);
+                }
+                Err(None) => {}
+            }
+        }
+        let judged = self.judge_whole(&row, shape, findings);
+        (row, judged)
+    }
+
+    fn judge_whole(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Judged {
         if row.is_blank() {
             return Judged::LeftOut;
         }
         let before = findings.len();
-        if let Some(fault) = wrong_shape(row, width) {
-            let about = "the row".to_owned();
-            let (row, line) = (row.row(), row.line());
-            findings.push(Finding { source, row, line, field: None, about, value: String::new(), fault });
+        let whole_row = |fault: Fault, value: String| Finding {
+            source: shape.source,
+            row: row.row(),
+            line: row.line(),
+            field: None,
+            about: "the row".into(),
+            value,
+            fault,
+        };
+        if let Some(fault) = shape.no_record(row) {
+            findings.push(whole_row(fault, String::new()));
+            return Judged::LeftOut;
+        }
+        if !shape.is_whole(row) {
+            findings.push(whole_row(wrong_shape(row, shape.width), String::new()));
             return Judged::Rejected;
         }
+        if row.lines() > 1
+            && let Some(cell) = holds_a_row(row, shape)
+        {
+            let fault = Fault::new(
+                Kind::RowsInCell,
+                "holds a line that would be a whole row; a quote may not have been closed",
+                "look at the row in the export",
+            );
+            findings.push(whole_row(fault, cell.to_owned()));
+        }
+        self.conform_row(row, shape);
+        if self.faulty || self.remarked {
+            self.collect_faults(row, shape, findings);
+        }
+        self.check_rules(row, shape.source, findings);
+        let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
+        let found = findings.get(before..).unwrap_or_default();
+        if found.iter().any(rejects) { Judged::Rejected } else { Judged::Accepted }
+    }
+
+    fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
         let plan = self.plan;
         self.rows += 1;
         self.record.clear();
         self.noted.clear();
-        (self.faulty, self.unnumbered) = (false, false);
+        (self.faulty, self.remarked, self.unnumbered) = (false, false, false);
         for &place in &plan.order {
-            self.conform_field(place, row, columns);
+            self.conform_field(place, row, shape.columns);
         }
-        if self.faulty {
-            self.collect_faults(row, columns, source, findings);
+    }
+
+    /// Puts a row together again that an unquoted delimiter inside a value has split, if the
+    /// dictionary leaves exactly one way. Gives the row and says which way, or every way that fits.
+    fn rejoin<'b>(
+        &mut self,
+        row: &RowCells<'b>,
+        shape: &Shape<'_>,
+        room: &'b mut Rejoined,
+    ) -> Result<(RowCells<'b>, Fault, String), Option<Fault>> {
+        // Every cell more doubles the ways and the doubt.
+        const MOST_EXTRA: usize = 3;
+        let extra = row.len().saturating_sub(shape.width);
+        if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
+            return Err(None);
         }
-        self.check_rules(row, source, findings);
-        if findings.len() > before { Judged::Rejected } else { Judged::Accepted }
+        let mut ways = Vec::new();
+        let mut rows = Vec::new();
+        for place in 0..shape.width {
+            let mut tried = Rejoined::default();
+            let Some(joined) = row.rejoined(place, extra, &mut tried) else { continue };
+            self.conform_row(&joined, shape);
+            self.check_rules(&joined, shape.source, &mut rows);
+            if !self.faulty && rows.is_empty() {
+                ways.push(place);
+            }
+            rows.clear();
+        }
+        let named = |place: usize| shape.headings.get(place).map_or("", String::as_str);
+        match ways.as_slice() {
+            [place] => {
+                let joined = row.rejoined(*place, extra, room).ok_or(None)?;
+                let value = joined.cell(*place).to_owned();
+                let says = format!(
+                    "had {} cells because of an unquoted delimiter in {}, and was put together again in the only way that fits",
+                    row.len(),
+                    named(*place)
+                );
+                Ok((
+                    joined,
+                    Fault::new(Kind::RowRejoined, says, "quotes around the value, in the export"),
+                    value,
+                ))
+            }
+            [] => Err(None),
+            several => {
+                let all: Vec<String> = several
+                    .iter()
+                    .take(4)
+                    .filter_map(|place| {
+                        let mut tried = Rejoined::default();
+                        Some(format!(
+                            "{} \"{}\"",
+                            named(*place),
+                            row.rejoined(*place, extra, &mut tried)?.cell(*place)
+                        ))
+                    })
+                    .collect();
+                let says = format!(
+                    "has {} cells, and the header has {}; it could be put together in {} ways",
+                    row.len(),
+                    shape.width,
+                    several.len()
+                );
+                Err(Some(Fault::new(
+                    Kind::RowTooLong,
+                    says,
+                    format!("quotes around the right one, in the export: {}", all.join(" or ")),
+                )))
+            }
+        }
     }
 
     fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) {
@@ -177,7 +371,11 @@ impl<'p> Conformer<'p> {
                 }
                 Some(ShortText::default())
             }
-            Input::Column(slot) => row.short_cell(column(slot)),
+            Input::Column(slot) if field.row_groups.is_empty() => row.short_cell(column(slot)),
+            Input::Column(slot) => {
+                grouped_raw(field, row, column(slot), &mut self.joined);
+                ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
+            }
             Input::Join(_) => {
                 join_raw(&field.input, row, columns, &mut self.joined);
                 ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
@@ -185,8 +383,8 @@ impl<'p> Conformer<'p> {
         };
         let raw = || match &field.input {
             Input::Nothing | Input::Constant(_) => "",
-            Input::Column(slot) => row.cell(column(slot)),
-            Input::Join(_) => self.joined.as_str(),
+            Input::Column(slot) if field.row_groups.is_empty() => row.cell(column(slot)),
+            Input::Column(_) | Input::Join(_) => self.joined.as_str(),
         };
         // Inside a parent the same value may mean another code, so it is remembered with it.
         let parent =
@@ -203,7 +401,19 @@ impl<'p> Conformer<'p> {
             Some(found) => found,
             None => {
                 let met = (key, self.rows);
-                new_outcome(&mut self.memos, &self.current, &mut self.encoder, (place, field), raw(), met)
+                let found = new_outcome(
+                    &mut self.memos,
+                    &self.current,
+                    &mut self.encoder,
+                    (place, field),
+                    raw(),
+                    met,
+                );
+                let met = self.memos.get(place).and_then(|memo| memo.outcome(found.place));
+                if let (Some(outcome), Some(signs)) = (met, self.signs.get_mut(place)) {
+                    signs.add(outcome.signs);
+                }
+                found
             }
         };
         if let Some(current) = self.current.get_mut(place) {
@@ -219,6 +429,7 @@ impl<'p> Conformer<'p> {
             Some(number) => self.noted.push(number),
             None => {
                 self.faulty |= found.state == State::FAULTY;
+                self.remarked |= found.state == State::REMARKED;
                 self.unnumbered |= found.state == State::CHANGED;
             }
         }
@@ -234,7 +445,16 @@ impl<'p> Conformer<'p> {
         let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
         let raw = match &field.input {
             Input::Nothing | Input::Constant(_) => Cow::Borrowed(""),
-            Input::Column(slot) => Cow::Borrowed(row.cell(columns.get(*slot).copied().unwrap_or(usize::MAX))),
+            Input::Column(slot) => {
+                let column = columns.get(*slot).copied().unwrap_or(usize::MAX);
+                if field.row_groups.is_empty() {
+                    Cow::Borrowed(row.cell(column))
+                } else {
+                    let mut raw = String::new();
+                    grouped_raw(field, row, column, &mut raw);
+                    Cow::Owned(raw)
+                }
+            }
             Input::Join(_) => {
                 let mut joined = String::new();
                 join_raw(&field.input, row, columns, &mut joined);
@@ -247,17 +467,18 @@ impl<'p> Conformer<'p> {
         )
     }
 
-    fn collect_faults(
-        &self,
-        row: &RowCells<'_>,
-        columns: &[usize],
-        source: usize,
-        findings: &mut Vec<Finding>,
-    ) {
+    /// What each field's date says about how its column was treated, for all rows so far.
+    pub(crate) fn signs(&self) -> &[DateSigns] {
+        &self.signs
+    }
+
+    fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
+        let columns = shape.columns;
         for (place, field) in self.plan.fields.iter().enumerate() {
-            for fault in self.outcome(place).map_or(&[][..], |outcome| outcome.faults.as_slice()) {
+            let Some(outcome) = self.outcome(place) else { continue };
+            for fault in outcome.faults.iter().chain(&outcome.remarks) {
                 findings.push(Finding {
-                    source,
+                    source: shape.source,
                     row: row.row(),
                     line: row.line(),
                     field: Some(place),
@@ -354,19 +575,21 @@ impl<'p> Conformer<'p> {
     ) -> u32 {
         changes.numbers.extend_from_slice(&self.noted);
         let mut count = u32::try_from(self.noted.len()).unwrap_or(u32::MAX);
-        if !self.unnumbered {
+        if !self.unnumbered && !self.remarked {
             return count;
         }
         for place in 0..self.current.len() {
-            let Some(found) = self.current.get(place).copied().filter(|found| found.state == State::CHANGED)
-            else {
+            let Some(found) = self.current.get(place).copied() else { continue };
+            let remarked = found.state == State::REMARKED
+                && self.outcome(place).is_some_and(|outcome| outcome.trail.changed());
+            if found.state != State::CHANGED && !remarked {
                 continue;
-            };
+            }
             count += 1;
             let (raw, inside) = self.raw(place, row, columns);
             let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
             let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
-            if found.place == NOT_REMEMBERED {
+            if found.place == NOT_REMEMBERED || remarked {
                 changes
                     .singles
                     .push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
@@ -453,27 +676,51 @@ fn new_outcome(
     memo.settle(at, key)
 }
 
-fn wrong_shape(row: &RowCells<'_>, width: usize) -> Option<Fault> {
+/// The raw value of a column in which groups of rows are told apart: the group's mark before it.
+fn grouped_raw(field: &FieldPlan<'_>, row: &RowCells<'_>, column: usize, raw: &mut String) {
+    raw.clear();
+    let number = row.row().0;
+    let group = field.row_groups.iter().position(|(first, last)| (*first..=*last).contains(&number));
+    raw.extend(group.and_then(group_mark));
+    raw.push_str(row.cell(column));
+}
+
+/// A cell of several lines one of which has just as many cells as a row.
+fn holds_a_row<'r>(row: &RowCells<'r>, shape: &Shape<'_>) -> Option<&'r str> {
+    const TOO_FEW: usize = 4;
+    if shape.width < TOO_FEW || shape.ragged {
+        return None;
+    }
+    let is_row = |line: &str| line.matches(shape.delimiter).count() + 1 == shape.width;
+    row.cells().find(|cell| cell.contains(['\n', '\r']) && cell.split(['\n', '\r']).skip(1).any(is_row))
+}
+
+fn wrong_shape(row: &RowCells<'_>, width: usize) -> Fault {
     let cells = row.len();
+    if !row.is_closed() {
+        return Fault::new(
+            Kind::UnclosedQuote,
+            "opens a quote that is never closed; the row was ended with its line",
+            "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping",
+        );
+    }
     if row.is_misquoted() {
-        return Some(Fault::new(
+        return Fault::new(
             Kind::Misquoted,
             "has a quote inside a quoted cell that is not doubled, so where the cell ends is not certain",
             "double the quote in the export",
-        ));
+        );
     }
     if cells < width {
-        return Some(Fault::new(
+        return Fault::new(
             Kind::RowTooShort,
             format!("has {cells} cells, and the header has {width}"),
-            "the missing cells, in the export; nothing was moved",
-        ));
+            "the missing cells, in the export; nothing was moved. If such rows close the file, name their first words under [source] closing in the mapping",
+        );
     }
-    (cells > width).then(|| {
-        Fault::new(
-            Kind::RowTooLong,
-            format!("has {cells} cells, and the header has {width}"),
-            "quotes around a value that holds the delimiter, in the export; nothing was moved",
-        )
-    })
+    Fault::new(
+        Kind::RowTooLong,
+        format!("has {cells} cells, and the header has {width}"),
+        "quotes around a value that holds the delimiter, in the export; nothing was moved",
+    )
 }

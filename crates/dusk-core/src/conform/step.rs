@@ -10,6 +10,18 @@ pub enum Step {
     IfBlank,
     /// The same text in every record.
     Constant,
+    /// A mark that stands for a line break made one.
+    LineBreakMark,
+    /// Text that was decoded wrongly once put right.
+    Decoding,
+    /// Characters that nobody sees taken away.
+    Hidden,
+    /// Letters with separate accents made single letters.
+    Letters,
+    /// Curly quotes made straight.
+    Quotes,
+    /// The apostrophe taken away that keeps a number text in a spreadsheet program.
+    TextMark,
     /// White space taken away at the ends.
     Trim,
     /// Unusual spaces made ordinary.
@@ -43,6 +55,12 @@ impl Step {
             Self::Join => "join",
             Self::IfBlank => "if_blank",
             Self::Constant => "constant",
+            Self::LineBreakMark => "line_break",
+            Self::Decoding => "wrong_decoding",
+            Self::Hidden => "hidden",
+            Self::Letters => "letters",
+            Self::Quotes => "quotes",
+            Self::TextMark => "text_mark",
             Self::Trim => "trim",
             Self::Spaces => "spaces",
             Self::LineBreaks => "line_breaks",

@@ -1,13 +1,33 @@
-//! Text is cleaned: only white space is ever touched, and what was taken away is said.
+//! Text is cleaned: white space, characters that nobody sees, separate accents, and text that was
+//! decoded wrongly once. No other letter is ever touched, and what was done is said.
 
 use std::borrow::Cow;
 
+use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
+
+use super::damage::undo_wrong_decoding;
 use super::{Step, Trail};
 use crate::mapping::TextReading;
 
-/// Cleans a text. Nothing is allocated when nothing has to be done.
-pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) -> Cow<'t, str> {
+/// Cleans a text. Nothing is allocated when nothing has to be done. `line_mark` is what stands for
+/// a line break in the source.
+pub(super) fn clean<'t>(
+    text: &'t str,
+    reading: TextReading,
+    line_mark: Option<&str>,
+    trail: &mut Trail,
+) -> Cow<'t, str> {
     let mut text = Cow::Borrowed(text);
+    if let Some(mark) = line_mark.filter(|mark| text.contains(*mark)) {
+        let broken = text.replace(mark, "\n");
+        trail.took(Step::LineBreakMark, &broken, || {
+            format!("\"{mark}\" stands for a line break, as the mapping says")
+        });
+        text = Cow::Owned(broken);
+    }
+    if !text.is_ascii() {
+        text = clean_letters(text, reading, trail);
+    }
     if reading.trim {
         let trimmed = text.trim();
         if trimmed.len() != text.len() {
@@ -22,10 +42,12 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
             };
         }
     }
-    if reading.plain_spaces && !text.is_ascii() && text.contains(is_no_break_space) {
-        let count = text.chars().filter(|c| is_no_break_space(*c)).count();
-        let plain: String = text.chars().map(|c| if is_no_break_space(c) { ' ' } else { c }).collect();
-        trail.took(Step::Spaces, &plain, || format!("made {} ordinary", counted(count, "no-break space")));
+    if reading.plain_spaces && !text.is_ascii() && text.contains(is_odd_space) {
+        let count = text.chars().filter(|c| is_odd_space(*c)).count();
+        let all_no_break = text.chars().filter(|c| is_odd_space(*c)).all(is_no_break_space);
+        let plain: String = text.chars().map(|c| if is_odd_space(c) { ' ' } else { c }).collect();
+        let what = if all_no_break { "no-break space" } else { "unusual space" };
+        trail.took(Step::Spaces, &plain, || format!("made {} ordinary", counted(count, what)));
         text = Cow::Owned(plain);
     }
     if reading.one_line && text.contains(['\r', '\n']) {
@@ -39,6 +61,77 @@ pub(super) fn clean<'t>(text: &'t str, reading: TextReading, trail: &mut Trail) 
         text = Cow::Owned(one);
     }
     text
+}
+
+/// What only text outside ASCII needs.
+fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trail) -> Cow<'t, str> {
+    // Text that went through two such programs was decoded wrongly twice.
+    for _ in 0..3 {
+        let Some((before, encoding)) =
+            Some(()).filter(|()| reading.redecoded).and_then(|()| undo_wrong_decoding(&text))
+        else {
+            break;
+        };
+        trail.took(Step::Decoding, &before, || {
+            format!("it was UTF-8, read as {encoding} and saved; the way back is exact")
+        });
+        text = Cow::Owned(before);
+    }
+    let one_direction = !text.chars().any(is_right_to_left);
+    let hides =
+        |c: char| matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c);
+    if reading.no_hidden && text.contains(hides) {
+        let shown: String = text.chars().filter(|c| !hides(*c)).collect();
+        trail.took(Step::Hidden, &shown, || {
+            let gone: Vec<String> = text
+                .chars()
+                .filter(|c| hides(*c))
+                .map(|c| super::damage::named(c).split_off(c.len_utf8() + 3))
+                .collect();
+            format!("took away {}", gone.join(", "))
+        });
+        text = Cow::Owned(shown);
+    }
+    if reading.composed && is_nfc_quick(text.chars()) != IsNormalized::Yes {
+        let composed: String = text.nfc().collect();
+        if composed != *text {
+            trail.took(Step::Letters, &composed, || {
+                "letters and accents put together (Unicode NFC), which look the same".into()
+            });
+            text = Cow::Owned(composed);
+        }
+    }
+    if reading.straight_quotes && text.contains(is_curly_quote) {
+        let straight: String = text
+            .chars()
+            .map(|c| match c {
+                '\u{2018}'..='\u{201b}' => '\'',
+                c if is_curly_quote(c) => '"',
+                c => c,
+            })
+            .collect();
+        trail.took(Step::Quotes, &straight, || "curly quotes made straight, as the mapping says".into());
+        text = Cow::Owned(straight);
+    }
+    text
+}
+
+fn is_curly_quote(c: char) -> bool {
+    matches!(c, '\u{2018}'..='\u{201f}')
+}
+
+fn is_direction_mark(c: char) -> bool {
+    matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+}
+
+/// Letters of the scripts that are written from right to left.
+fn is_right_to_left(c: char) -> bool {
+    matches!(c, '\u{590}'..='\u{8ff}' | '\u{fb1d}'..='\u{fdcf}' | '\u{fe70}'..='\u{fefc}' | '\u{10800}'..='\u{10fff}' | '\u{1e800}'..='\u{1efff}')
+}
+
+/// Spaces other than the ordinary one and the wide one of East Asian text.
+fn is_odd_space(c: char) -> bool {
+    is_no_break_space(c) || matches!(c, '\u{1680}' | '\u{2000}'..='\u{200a}' | '\u{205f}')
 }
 
 /// Spaces at which no line may break: U+00A0, U+2007 and U+202F.
@@ -85,16 +178,18 @@ mod tests {
     proptest! {
         /// Cleaning takes away white space only, and cleaning again does nothing.
         #[test]
-        fn cleaning_touches_white_space_only_and_is_done_once(text in "[ab \u{a0}\u{202f}\t\r\n]{0,20}", one_line in any::<bool>()) {
+        fn cleaning_touches_white_space_only_and_is_done_once(text in "[abÃ–é \u{a0}\u{202f}\t\r\n]{0,20}", one_line in any::<bool>()) {
             let reading = TextReading { one_line, ..TextReading::default() };
             let mut trail = Trail::keeping();
-            let cleaned = clean(&text, reading, &mut trail).into_owned();
+            let cleaned = clean(&text, reading, None, &mut trail).into_owned();
             let letters = |text: &str| text.chars().filter(|c| !c.is_whitespace()).collect::<String>();
-            prop_assert_eq!(letters(&cleaned), letters(&text));
+            if trail.taken.iter().all(|taken| taken.step != Step::Decoding) {
+                prop_assert_eq!(letters(&cleaned), letters(&text));
+            }
             prop_assert_eq!(trail.changed(), cleaned != text, "{:?}", trail);
             prop_assert!(trail.taken.last().is_none_or(|taken| taken.after == cleaned));
             let mut again = Trail::keeping();
-            prop_assert_eq!(clean(&cleaned, reading, &mut again), cleaned.as_str());
+            prop_assert_eq!(clean(&cleaned, reading, None, &mut again), cleaned.as_str());
             prop_assert!(!again.changed());
         }
     }

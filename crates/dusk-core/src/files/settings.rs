@@ -326,6 +326,11 @@ impl<'a> Settings<'a> {
         value
     }
 
+    /// True when the key holds a whole number.
+    pub fn is_whole(&self, key: &str) -> bool {
+        self.table.get(key).is_some_and(|value| value.get_ref().as_integer().is_some())
+    }
+
     /// Keys given in this table, whether known or not.
     pub fn has(&self, key: &str) -> bool {
         self.table.contains_key(key)

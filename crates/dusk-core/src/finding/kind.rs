@@ -85,6 +85,47 @@ kinds! {
     /// Something other than a delimiter follows a closing quote, so where the cell ends is not
     /// certain. Double the quotes inside a quoted cell.
     Misquoted = "misquoted", Reject, by Field, "rows with a quote that is not doubled";
+    /// A quote opens a cell and is never closed. The row was ended with its line, so that the rows
+    /// after it are read as what they are. Close or remove the quote in the export.
+    UnclosedQuote = "unclosed-quote", Reject, by Field, "rows with a quote that is never closed";
+    /// A quoted cell of several lines holds a line that would be a whole row. A quote that was not
+    /// closed may have swallowed it; look at the row in the export.
+    RowsInCell = "rows-in-cell", Warn, by Field, "cells that may have swallowed rows";
+    /// An unquoted delimiter inside a value split the row, and the dictionary leaves exactly one way
+    /// to put it together again, which was taken.
+    RowRejoined = "row-rejoined", Warn, by Field, "rows that a delimiter inside a value had split";
+    /// The row repeats the header, as at the top of a printed page. It holds no record.
+    RepeatedHeader = "repeated-header", Note, by Field, "rows that repeat the header";
+    /// The row begins with words that the mapping names as those of a closing line (`closing`). It
+    /// holds no record.
+    ClosingLine = "closing-line", Note, by Field, "closing lines";
+    /// Rows of the sheet are hidden in the spreadsheet program. They are read like all others.
+    HiddenRows = "hidden-rows", Warn, by Value, "hidden rows, read like all others";
+    /// Cells of the sheet are merged. Only the first cell of each range holds the value, the others
+    /// are blank.
+    MergedCells = "merged-cells", Warn, by Value, "merged cells";
+    /// The cell holds an error of the spreadsheet program instead of a value.
+    ErrorCell = "error-cell", Reject, by Value, "errors of the spreadsheet program";
+    /// A spreadsheet program made a date of the value, and what it was before is not certain.
+    /// Restored only where the code list leaves one reading. Export again with the column as text.
+    TurnedIntoDate = "turned-into-date", Reject, by Value, "turned into dates";
+    /// The number has more than 15 digits, and all behind the 15th are zeros: a spreadsheet program
+    /// keeps no more than 15, the others are lost. If they are right, write
+    /// `rounded_digits = "keep"`.
+    DigitsLost = "digits-lost", Reject, by Value, "digits lost behind the 15th";
+    /// The number has 16 digits and ends in zero, as it would if a spreadsheet program had lost the
+    /// last one.
+    DigitsMayBeLost = "digits-may-be-lost", Warn, by Field, "numbers that may have lost their last digit";
+    /// A question mark stands inside a word, as a program leaves it for a letter that its encoding
+    /// does not have. The letter cannot be restored from this file.
+    QuestionMark = "question-mark", Warn, by Value, "question marks inside words";
+    /// Part of the text looks as if it had been decoded wrongly once and saved, but it cannot be
+    /// undone exactly.
+    DecodedWrongly = "decoded-wrongly", Warn, by Value, "decoded wrongly once, not exactly reversible";
+    /// A word holds letters of two alphabets that look alike.
+    MixedAlphabets = "mixed-alphabets", Warn, by Value, "words with letters of two alphabets";
+    /// The text holds a control character, which no reader sees.
+    ControlCharacter = "control-character", Warn, by Value, "control characters";
     /// A character was lost: the bytes do not fit the encoding, or an earlier program put the
     /// replacement character in. It cannot be restored from this file.
     LostCharacter = "lost-character", Reject, by Value, "lost characters";
@@ -119,6 +160,12 @@ kinds! {
     AboveMaximum = "above-maximum", Reject, by Field, "above the largest number allowed";
     /// The value is not written as a date or time that can be read with certainty.
     NotADate = "not-a-date", Reject, by Value, "not dates that can be read";
+    /// The value could be two different days, and nothing says which: neither the mapping nor a
+    /// proof speaks of values written like this. Write `order` or `order_where` in the mapping.
+    DateUndecided = "date-undecided", Reject, by Field, "dates that can be read in two ways";
+    /// The value is a whole number that may count days, as spreadsheet programs keep dates. Write
+    /// `day_count` in the mapping.
+    DayCount = "day-count", Reject, by Field, "dates written as counts of days";
     /// There is no such day in the calendar, or no such time of day.
     ImpossibleDate = "impossible-date", Reject, by Value, "no days of the calendar";
     /// The year has two digits, and the century is nowhere said. Write `years_from` in the mapping.

@@ -87,6 +87,7 @@ impl WrittenDate {
                 DateOrder::DayMonthYear => (c, b.0, a.0),
                 DateOrder::MonthDayYear => (c, a.0, b.0),
                 DateOrder::YearMonthDay => (a, b.0, c.0),
+                DateOrder::YearDayMonth => (a, c.0, b.0),
             },
         };
         let year = match (year, years_from) {
@@ -103,8 +104,13 @@ impl WrittenDate {
     /// The order that `order` comes to here: a year of four digits in front leaves one order only.
     fn order_of(self, order: DateOrder) -> Option<DateOrder> {
         match self {
+            Self::Numbers([(_, 4), ..]) if order == DateOrder::YearDayMonth => Some(order),
             Self::Numbers([(_, 4), ..]) => Some(DateOrder::YearMonthDay),
-            Self::Numbers([.., (_, 4)]) if order == DateOrder::YearMonthDay => None,
+            Self::Numbers([.., (_, 4)])
+                if matches!(order, DateOrder::YearMonthDay | DateOrder::YearDayMonth) =>
+            {
+                None
+            }
             _ => Some(order),
         }
     }
@@ -130,7 +136,7 @@ fn after_separator(text: &str, separator: char) -> Option<&str> {
 }
 
 /// An English month name in full, its first three letters, or "Sept".
-fn month_named(word: &str) -> Option<i8> {
+pub(crate) fn month_named(word: &str) -> Option<i8> {
     let is_named = |name: &str| {
         word.eq_ignore_ascii_case(name) || name.get(..3).is_some_and(|short| word.eq_ignore_ascii_case(short))
     };

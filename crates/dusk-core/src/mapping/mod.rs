@@ -8,9 +8,9 @@ pub use read::read;
 
 use crate::correct::Crosswalk;
 use crate::files::Template;
-use crate::inspect::DateOrder;
-use crate::source::{Line, SourceSettings};
-use crate::target::ReadAs;
+use crate::inspect::{DateOrder, DateShape};
+use crate::source::{Known, Line, SourceSettings};
+use crate::target::{FieldType, ReadAs, Target};
 use crate::value::{DatePattern, Rounding, Unit};
 
 /// One source's way into a target, as `mapping.toml` and its crosswalks say it.
@@ -79,11 +79,34 @@ pub struct TextReading {
     pub plain_spaces: bool,
     /// Line breaks become spaces.
     pub one_line: bool,
+    /// Characters that nobody sees go away: zero-width spaces, byte order marks, and marks of
+    /// direction in text that is written in one direction.
+    pub no_hidden: bool,
+    /// Letters with separate accents become single letters (Unicode NFC).
+    pub composed: bool,
+    /// Text that was decoded wrongly once is put right where that is exact.
+    pub redecoded: bool,
+    /// Curly quotes become straight ones.
+    pub straight_quotes: bool,
+    /// Long numbers whose last digits may be lost are kept.
+    pub keep_rounded: bool,
+    /// Typed dates become text as ISO 8601 has it.
+    pub dates_as_iso: bool,
 }
 
 impl Default for TextReading {
     fn default() -> Self {
-        Self { trim: true, plain_spaces: true, one_line: false }
+        Self {
+            trim: true,
+            plain_spaces: true,
+            one_line: false,
+            no_hidden: true,
+            composed: true,
+            redecoded: true,
+            straight_quotes: false,
+            keep_rounded: false,
+            dates_as_iso: false,
+        }
     }
 }
 
@@ -98,6 +121,12 @@ pub struct NumberReading {
     pub unit: Option<&'static Unit>,
     /// How to lose digits.
     pub round: Option<Rounding>,
+    /// The column proves the decimal mark, so any other mark stands between groups.
+    pub proven: bool,
+    /// A number in brackets is below zero.
+    pub brackets: bool,
+    /// The currency mark that may stand beside the number, of up to four letters.
+    pub currency: Option<[char; 4]>,
 }
 
 /// How dates are read.
@@ -111,9 +140,56 @@ pub struct DateReading {
     pub years_from: Option<i16>,
     /// A time of day may be lost.
     pub drop_time: bool,
+    /// Values that are in another order.
+    pub order_where: Vec<OrderWhere>,
+    /// The day from which whole numbers count days.
+    pub day_count: Option<DayCount>,
+}
+
+/// Some values of a column are in an order of their own.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OrderWhere {
+    /// Which values.
+    pub which: Which,
+    /// Their order.
+    pub order: DateOrder,
+}
+
+/// Which values of a column.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Which {
+    /// Those of one shape.
+    Shape(DateShape),
+    /// Those in these rows, from the first to the last.
+    Rows(u64, u64),
+}
+
+/// How spreadsheet programs count days.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum DayCount {
+    /// From 1 January 1900, with a leap day in that year that there never was.
+    From1900,
+    /// From 1 January 1904, which is day 0.
+    From1904,
+}
+
+impl DayCount {
+    /// The words of the mapping.
+    pub const WORDS: [(&'static str, Self); 2] = [("1900", Self::From1900), ("1904", Self::From1904)];
 }
 
 impl Mapping {
+    /// What is known before a source is opened: the headings that the mapping uses, and the words
+    /// of the target's code lists.
+    pub fn known<'m>(&'m self, target: &Target) -> Known<'m> {
+        let mut known = Known::headings(&self.wanted());
+        for heading in self.wanted() {
+            known.learn(heading);
+        }
+        learn_target(&mut known, target);
+        known
+    }
+
     /// The headings that the mapping uses, each once, in the order of the file.
     pub fn wanted(&self) -> Vec<&str> {
         let mut wanted: Vec<&str> = Vec::new();
@@ -130,5 +206,19 @@ impl Mapping {
             }
         }
         wanted
+    }
+}
+
+/// Takes the words of a target and of its code lists in.
+pub fn learn_target(known: &mut Known<'_>, target: &Target) {
+    for field in &target.fields {
+        known.learn(&field.name);
+        if let FieldType::Code { list, .. } | FieldType::Codes { list, .. } = &field.kind {
+            for code in list.codes() {
+                for text in [&code.code, &code.label].into_iter().chain(&code.also) {
+                    known.learn(text);
+                }
+            }
+        }
     }
 }

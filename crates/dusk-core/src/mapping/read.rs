@@ -4,17 +4,23 @@ use std::path::Path;
 
 use hashbrown::HashMap;
 
-use super::{DateReading, Feed, Map, Mapping, NumberReading, TextReading};
+use super::{DateReading, DayCount, Feed, Map, Mapping, NumberReading, OrderWhere, TextReading, Which};
 use crate::correct::{Crosswalk, crosswalk_path};
 use crate::files::{At, Problems, Settings, SettingsFile, Template};
-use crate::inspect::DateOrder;
-use crate::source::{Line, SourceSettings, encoding_named};
+use crate::inspect::{DateOrder, DateShape};
+use crate::source::{Line, MOST_GROUPS, SheetChoice, SourceSettings, encoding_named};
 use crate::target::{Field, FieldType, ReadAs, Target};
 use crate::value::{DatePattern, Rounding, Unit, UnitConversion, ValueType};
 use crate::{Error, Result};
 
 /// The keys of `[[map]]` that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 11] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 17] = [
+    ("rounded_digits", &["text"]),
+    ("dates", &["text"]),
+    ("brackets", &["integer", "decimal"]),
+    ("currency", &["integer", "decimal"]),
+    ("order_where", &["date", "datetime"]),
+    ("day_count", &["date", "datetime"]),
     ("line_breaks", &["text"]),
     ("decimal_mark", &["integer", "decimal"]),
     ("thousands_mark", &["integer", "decimal"]),
@@ -99,24 +105,68 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
 fn read_source(source: &mut Settings<'_>) -> SourceSettings {
     let usual = SourceSettings::default();
     let encoding = source.encoding("encoding", encoding_named);
-    let mut character = |key: &'static str, may_be_empty: bool| {
+    let other_lines = source.encoding("other_lines", encoding_named);
+    if other_lines.is_some() && encoding.is_some_and(|encoding| encoding != encoding_rs::UTF_8) {
+        source.problem(
+            source.line(),
+            "[source] other_lines goes with encoding = \"utf-8\" only",
+            |problem| {
+                problem.hint("lines that are valid UTF-8 are read as that, all others as other_lines says");
+            },
+        );
+    }
+    let mut mark = |key: &'static str, may_be_empty: bool| {
         let text = source.text(key)?;
         let count = text.value.chars().count();
-        if text.value.contains(['\r', '\n']) || !(count == 1 || count == 0 && may_be_empty) {
-            source.problem(text.line, format!("[source] {key} is to be one character"), |problem| {
+        if text.value.contains(['\r', '\n']) || count > 8 || count == 0 && !may_be_empty {
+            source.problem(text.line, format!("[source] {key} is to be a character, or a few"), |problem| {
                 problem.hint(format!("for example {key} = \";\", or \"\\t\" for a tab"));
             });
             return None;
         }
         Some(text.value)
     };
-    let delimiter = character("delimiter", false);
-    let quote = character("quote", true).unwrap_or(usual.quote);
+    let delimiter = mark("delimiter", false);
+    let quote = mark("quote", true).unwrap_or(usual.quote);
+    let escape = mark("escape", false);
+    let line_break = mark("line_break", false);
     if delimiter.as_deref() == Some(quote.as_str()) {
         source.problem(source.line(), "[source] delimiter and quote are the same", |_| {});
     }
-    let header_row = source.whole("header_row", 1).map_or(usual.header_row, |row| row.value);
-    SourceSettings { encoding, delimiter, quote, header_row }
+    let sheet = read_sheet(source);
+    let header_row = source.whole("header_row", 1).map(|row| row.value);
+    let header_rows = source.whole("header_rows", 1).map_or(usual.header_rows, |rows| rows.value);
+    if header_rows > 4 {
+        source.problem(source.line(), "[source] header_rows is more than 4", |_| {});
+    }
+    let closing = source
+        .texts("closing")
+        .into_iter()
+        .map(|text| text.value.trim().to_owned())
+        .filter(|text| !text.is_empty())
+        .collect();
+    let across = source.choice("records", &[("down", false), ("across", true)]).unwrap_or(false);
+    SourceSettings {
+        encoding,
+        other_lines,
+        delimiter,
+        quote,
+        escape,
+        line_break,
+        sheet,
+        header_row,
+        header_rows,
+        closing,
+        across,
+    }
+}
+
+/// A sheet by its name, or by its number.
+fn read_sheet(source: &mut Settings<'_>) -> Option<SheetChoice> {
+    if source.is_whole("sheet") {
+        return source.whole("sheet", 1).map(|number| SheetChoice::Number(number.value));
+    }
+    source.text("sheet").map(|name| SheetChoice::Name(name.value))
 }
 
 fn read_map(map: &mut Settings<'_>, target: Option<&Target>, ask: &[(String, String)]) -> Option<Map> {
@@ -224,7 +274,7 @@ fn read_feed(map: &mut Settings<'_>, ask: &[(String, String)]) -> Option<Feed> {
 fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
     let usual = TextReading::default();
     if !matches!(kind, FieldType::Text { .. }) {
-        for key in ["trim", "spaces"] {
+        for key in ["trim", "spaces", "hidden", "letters", "wrong_decoding", "quotes"] {
             if map.has(key) {
                 map.misplaced(
                     key,
@@ -238,6 +288,14 @@ fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
         trim: map.flag("trim", usual.trim),
         plain_spaces: map.choice("spaces", &[("plain", true), ("keep", false)]).unwrap_or(usual.plain_spaces),
         one_line: map.choice("line_breaks", &[("keep", false), ("space", true)]).unwrap_or(usual.one_line),
+        no_hidden: map.choice("hidden", &[("remove", true), ("keep", false)]).unwrap_or(usual.no_hidden),
+        composed: map.choice("letters", &[("composed", true), ("keep", false)]).unwrap_or(usual.composed),
+        redecoded: map
+            .choice("wrong_decoding", &[("undo", true), ("keep", false)])
+            .unwrap_or(usual.redecoded),
+        straight_quotes: map.choice("quotes", &[("straight", true), ("keep", false)]).unwrap_or(false),
+        keep_rounded: map.choice("rounded_digits", &[("keep", true), ("reject", false)]).unwrap_or(false),
+        dates_as_iso: map.choice("dates", &[("iso", true), ("reject", false)]).unwrap_or(false),
     }
 }
 
@@ -277,7 +335,24 @@ fn read_number(map: &mut Settings<'_>, field: &Field) -> NumberReading {
             .map_err(|error| map.problem(symbol.line, error.says, |problem| problem.hint(error.hint)))
             .ok()
     });
-    NumberReading { decimal_mark, thousands_mark, unit, round: map.choice("round", &Rounding::WORDS) }
+    let currency = map.text("currency").and_then(|text| {
+        let mut letters = ['\0'; 4];
+        let fits = (1..=4).contains(&text.value.chars().count())
+            && !text.value.contains(|c: char| c.is_ascii_digit() || c.is_whitespace());
+        if !fits {
+            map.problem(
+                text.line,
+                format!("currency \"{}\" is to be a mark or a code of up to four letters", text.value),
+                |_| {},
+            );
+            return None;
+        }
+        letters.iter_mut().zip(text.value.chars()).for_each(|(slot, letter)| *slot = letter);
+        Some(letters)
+    });
+    let brackets = map.choice("brackets", &[("negative", true)]).unwrap_or(false);
+    let round = map.choice("round", &Rounding::WORDS);
+    NumberReading { decimal_mark, thousands_mark, unit, round, proven: false, brackets, currency }
 }
 
 fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
@@ -309,7 +384,72 @@ fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
         first
     });
     let drop_time = *holds == ValueType::Date && map.flag("drop_time", false);
-    DateReading { order, pattern, years_from, drop_time }
+    let order_where: Vec<OrderWhere> =
+        map.tables("order_where", read_order_where).into_iter().flatten().collect();
+    if pattern.is_some() && !order_where.is_empty() {
+        map.problem(map.line(), "[[map]] has both pattern and order_where", |problem| {
+            problem.hint("pattern reads one form only; write order instead");
+        });
+    }
+    if order_where.iter().filter(|one| matches!(one.which, Which::Rows(..))).count() > MOST_GROUPS {
+        map.problem(map.line(), format!("order_where names more than {MOST_GROUPS} groups of rows"), |_| {});
+    }
+    let by_shape = order_where.iter().any(|one| matches!(one.which, Which::Shape(_)));
+    if by_shape && order.is_none() && pattern.is_none() {
+        map.problem(
+            map.line(),
+            "[[map]] has order_where for a shape, but no order for all other values",
+            |problem| {
+                problem.hint("write order as well");
+            },
+        );
+    }
+    let day_count = map.choice("day_count", &DayCount::WORDS);
+    DateReading { order, pattern, years_from, drop_time, order_where, day_count }
+}
+
+/// One of `{ shape = "typed", order = "…" }` and `{ rows = "401-900", order = "…" }`.
+fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
+    let order = table.choice("order", &DateOrder::WORDS);
+    let (shape, rows) = (table.text("shape"), table.text("rows"));
+    let which = match (shape, rows) {
+        (Some(shape), None) => match DateShape::named(&shape.value) {
+            Some(shape) => Which::Shape(shape),
+            None => {
+                table.problem(shape.line, format!("shape \"{}\" is none that a date has", shape.value), |problem| {
+                    problem.hint("write typed, or a date of nines as dusk inspect shows it: 9/9/9999, 09/09/9999, 9999-09-09");
+                });
+                return None;
+            }
+        },
+        (None, Some(rows)) => {
+            let bounds =
+                rows.value.split_once('-').map(|(first, last)| (first.trim().parse(), last.trim().parse()));
+            match bounds {
+                Some((Ok(first), Ok(last))) if first <= last => Which::Rows(first, last),
+                _ => {
+                    table.problem(
+                        rows.line,
+                        format!("rows \"{}\" is no range of rows", rows.value),
+                        |problem| {
+                            problem.hint("write the first and the last row, for example rows = \"401-900\"");
+                        },
+                    );
+                    return None;
+                }
+            }
+        }
+        _ => {
+            table.problem(table.line(), "order_where needs one of shape and rows", |problem| {
+                problem.hint("for example { shape = \"typed\", order = \"year-day-month\" }");
+            });
+            return None;
+        }
+    };
+    if order.is_none() && !table.has("order") {
+        table.problem(table.line(), "order_where does not say which order", |_| {});
+    }
+    Some(OrderWhere { which, order: order? })
 }
 
 fn read_words(map: &mut Settings<'_>, kind: &FieldType) -> Option<(String, String)> {

@@ -4,18 +4,18 @@ use std::fs::File;
 use std::io::Read;
 use std::path::Path;
 
-use encoding_rs::{Decoder, DecoderResult};
+use encoding_rs::{Decoder, DecoderResult, Encoding};
 
+use super::cell_kind::is_mark;
 use super::encoding::EncodingChoice;
 use super::rows::{Dialect, Rows, complete_rows};
-use super::{Line, Refusal, Row};
+use super::{Line, Row};
 use crate::{Error, Result};
 
 /// How many bytes are read at a time; a block holds about as many.
 const CHUNK: usize = 192 * 1024;
 
-/// The longest row that is believed, in bytes of text. A longer one is taken for a quote that was
-/// never closed, since it would otherwise swallow the file and the memory.
+/// The longest row that is believed, in bytes of text: a longer one would swallow the memory.
 const LONGEST_ROW: usize = 8 * 1024 * 1024;
 
 /// Whole rows of one source, in order.
@@ -40,6 +40,36 @@ pub struct SourcePrint {
     pub blake3: String,
 }
 
+impl SourcePrint {
+    /// Reads a file from its beginning to its end.
+    pub(super) fn of(file: &mut File) -> std::io::Result<Self> {
+        use std::io::Seek as _;
+        file.rewind()?;
+        let mut hasher = blake3::Hasher::new();
+        let bytes = std::io::copy(file, &mut hasher)?;
+        Ok(Self { bytes, blake3: hasher.finalize().to_hex().to_string() })
+    }
+}
+
+/// Where the rows of a file begin.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Start {
+    /// How many bytes come before the text.
+    pub(super) skip: usize,
+    /// The line on which the first row begins.
+    pub(super) line: Line,
+    /// The last row of the header; 0 to begin with the first row.
+    pub(super) header_ends: u64,
+    /// The program wrote the text itself, so marks in it are its own.
+    pub(super) unpacked: bool,
+}
+
+impl Default for Start {
+    fn default() -> Self {
+        Self { skip: 0, line: Line::FIRST, header_ends: 0, unpacked: false }
+    }
+}
+
 /// Cuts a file into [`Block`]s.
 #[derive(Debug)]
 pub struct Blocks {
@@ -47,14 +77,15 @@ pub struct Blocks {
     name: String,
     decoding: Decoding,
     dialect: Dialect,
-    header_row: u64,
+    header_ends: u64,
     raw: Vec<u8>,
     carry: String,
     row: Row,
     line: Line,
-    mark: usize,
+    skip: usize,
     bytes: u64,
     hasher: blake3::Hasher,
+    print: Option<SourcePrint>,
     ended: bool,
 }
 
@@ -64,21 +95,23 @@ impl Blocks {
         name: &str,
         encoding: EncodingChoice,
         dialect: Dialect,
-        header_row: u64,
+        start: &Start,
+        print: Option<SourcePrint>,
     ) -> Self {
         Self {
             file,
             name: name.to_owned(),
-            decoding: Decoding::new(encoding),
+            decoding: Decoding::new(encoding, start.unpacked),
             dialect,
-            header_row,
+            header_ends: start.header_ends,
             raw: vec![0; CHUNK],
             carry: String::new(),
             row: Row(1),
-            line: Line::FIRST,
-            mark: encoding.mark,
+            line: start.line,
+            skip: start.skip,
             bytes: 0,
             hasher: blake3::Hasher::new(),
+            print,
             ended: false,
         }
     }
@@ -86,8 +119,7 @@ impl Blocks {
     /// The next block, built in `text`, whose old contents are thrown away; nothing at the end.
     ///
     /// # Errors
-    /// [`Error::File`] when reading fails; [`Error::Source`] when a byte does not fit the encoding
-    /// or a quote is never closed.
+    /// [`Error::File`] when reading fails; [`Error::Source`] when a row has no end.
     pub fn next(&mut self, mut text: String) -> Result<Option<Block>> {
         text.clear();
         text.push_str(&self.carry);
@@ -99,15 +131,15 @@ impl Blocks {
             if !self.ended {
                 self.fill(&mut text)?;
             }
-            let complete = complete_rows(&text, &self.dialect);
             let (end, rows, lines) = if self.ended {
-                self.last_rows(&text)?
+                self.last_rows(&text)
             } else {
+                let complete = complete_rows(&text, &self.dialect);
                 (complete.end, complete.rows, complete.lines)
             };
             if end == 0 {
                 if text.len() > LONGEST_ROW {
-                    return Err(self.unclosed(self.row, self.line));
+                    return Err(self.endless());
                 }
                 continue;
             }
@@ -126,7 +158,10 @@ impl Blocks {
 
     /// What identifies the file, once it has been read to its end.
     pub fn print(&self) -> SourcePrint {
-        SourcePrint { bytes: self.bytes, blake3: self.hasher.finalize().to_hex().to_string() }
+        match &self.print {
+            Some(print) => print.clone(),
+            None => SourcePrint { bytes: self.bytes, blake3: self.hasher.finalize().to_hex().to_string() },
+        }
     }
 
     fn fill(&mut self, text: &mut String) -> Result<()> {
@@ -143,39 +178,39 @@ impl Blocks {
             }
         }
         let raw = self.raw.get(..filled).unwrap_or_default();
-        self.hasher.update(raw);
+        if self.print.is_none() {
+            self.hasher.update(raw);
+        }
         self.bytes += filled as u64;
-        let raw = raw.get(self.mark..).unwrap_or_default();
-        self.mark = 0;
-        let (line, ended) = (self.line, self.ended);
-        self.decoding.decode(raw, ended, text).map_err(|()| not_utf8_from(text, line).of(&self.name))
+        let raw = raw.get(self.skip..).unwrap_or_default();
+        self.skip = 0;
+        self.decoding.decode(raw, self.ended, text);
+        Ok(())
     }
 
-    /// Everything that is left is whole once the file is over, unless a quote is still open.
-    fn last_rows(&self, text: &str) -> Result<(usize, u64, u64)> {
+    /// Everything that is left is whole once the file is over.
+    fn last_rows(&self, text: &str) -> (usize, u64, u64) {
         let mut rows = Rows::starting_at(text, &self.dialect, self.row, self.line, Default::default());
         let mut seen = 0;
-        while let Some(row) = rows.next() {
+        while rows.next().is_some() {
             seen += 1;
-            if !row.is_closed() {
-                return Err(self.unclosed(row.row(), row.line()));
-            }
         }
         // Nothing follows, so how many lines there were no longer matters.
-        Ok((text.len(), seen, seen))
+        (text.len(), seen, seen)
     }
 
-    fn unclosed(&self, row: Row, line: Line) -> Error {
+    fn endless(&self) -> Error {
         Error::Source {
             source_name: self.name.clone(),
-            says: format!("row {} opens a quote that is never closed, which would swallow every row after it", row.with_line(line)),
-            hint: "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping".into(),
+            says: format!("row {} goes on for more than 8 MiB without an end", self.row.with_line(self.line)),
+            hint: "check that this is a delimited file, and its encoding under [source] in the mapping"
+                .into(),
         }
     }
 
     /// The block without the rows up to and including the header, or nothing if none is left.
     fn below_header(&mut self, mut block: Block) -> Option<Block> {
-        if block.row.0 > self.header_row {
+        if block.row.0 > self.header_ends {
             return Some(block);
         }
         let mut rows =
@@ -184,7 +219,7 @@ impl Blocks {
         loop {
             let offset = rows.offset();
             let Some(row) = rows.next() else { break };
-            if row.row().0 > self.header_row {
+            if row.row().0 > self.header_ends {
                 next = Some((offset, row.row(), row.line()));
                 break;
             }
@@ -195,10 +230,13 @@ impl Blocks {
     }
 }
 
-/// Decodes a file piece by piece.
+/// Decodes a file piece by piece. A byte that does not fit becomes U+FFFD, to be found in its cell.
 pub(super) struct Decoding {
     decoder: Decoder,
-    lenient: bool,
+    other_lines: Option<&'static Encoding>,
+    /// The beginning of a line that is not whole yet, where lines are decoded one by one.
+    pending: Vec<u8>,
+    unpacked: bool,
 }
 
 impl std::fmt::Debug for Decoding {
@@ -208,13 +246,29 @@ impl std::fmt::Debug for Decoding {
 }
 
 impl Decoding {
-    pub(super) fn new(choice: EncodingChoice) -> Self {
-        Self { decoder: choice.encoding.new_decoder_without_bom_handling(), lenient: choice.named }
+    /// `unpacked` says that the program wrote the text itself.
+    pub(super) fn new(choice: EncodingChoice, unpacked: bool) -> Self {
+        let decoder = choice.encoding.new_decoder_without_bom_handling();
+        Self { decoder, other_lines: choice.other_lines, pending: Vec::new(), unpacked }
     }
 
-    /// Appends the text of `raw` to `text`. A byte that does not fit becomes U+FFFD where the
-    /// encoding was named, to be found in its cell; otherwise decoding stops there.
-    pub(super) fn decode(&mut self, raw: &[u8], last: bool, text: &mut String) -> Result<(), ()> {
+    /// Appends the text of `raw` to `text`.
+    pub(super) fn decode(&mut self, raw: &[u8], last: bool, text: &mut String) {
+        let before = text.len();
+        match self.other_lines {
+            None => self.decode_all(raw, last, text),
+            Some(other) => self.decode_lines(raw, last, other, text),
+        }
+        // The program's own marks are noncharacters, which no text should hold.
+        let new = text.get(before..).unwrap_or_default();
+        if !self.unpacked && memchr::memmem::find(new.as_bytes(), &[0xef, 0xb7]).is_some() {
+            let clean = new.replace(is_mark, "\u{fffd}");
+            text.truncate(before);
+            text.push_str(&clean);
+        }
+    }
+
+    fn decode_all(&mut self, raw: &[u8], last: bool, text: &mut String) {
         let mut rest = raw;
         loop {
             let needed = self.decoder.max_utf8_buffer_length_without_replacement(rest.len());
@@ -222,27 +276,35 @@ impl Decoding {
             let (result, read) = self.decoder.decode_to_string_without_replacement(rest, text, last);
             rest = rest.get(read..).unwrap_or_default();
             match result {
-                DecoderResult::InputEmpty => return Ok(()),
+                DecoderResult::InputEmpty => return,
                 DecoderResult::OutputFull => {}
-                DecoderResult::Malformed(..) if self.lenient => text.push('\u{fffd}'),
-                DecoderResult::Malformed(..) => return Err(()),
+                DecoderResult::Malformed(..) => text.push('\u{fffd}'),
             }
         }
     }
-}
 
-pub(super) fn not_utf8(text_before: &str) -> Refusal {
-    not_utf8_from(text_before, Line::FIRST)
-}
-
-fn not_utf8_from(text_before: &str, first: Line) -> Refusal {
-    let line = first.0 + memchr::memchr_iter(b'\n', text_before.as_bytes()).count() as u64;
-    let tail: Vec<char> = text_before.chars().rev().take_while(|c| !c.is_control()).take(24).collect();
-    let tail: String = tail.into_iter().rev().collect();
-    Refusal::new(
-        format!("is not UTF-8: line {line} has other bytes after \"{tail}\""),
-        "name its encoding in the mapping under [source], for example encoding = \"windows-1252\"",
-    )
+    /// Every line is UTF-8, or else all of it is in the other encoding.
+    fn decode_lines(&mut self, raw: &[u8], last: bool, other: &'static Encoding, text: &mut String) {
+        self.pending.extend_from_slice(raw);
+        let end = if last {
+            self.pending.len()
+        } else {
+            memchr::memrchr(b'\n', &self.pending).map_or(0, |end| end + 1)
+        };
+        let whole = self.pending.get(..end).unwrap_or_default();
+        match std::str::from_utf8(whole) {
+            Ok(all) => text.push_str(all),
+            Err(_) => {
+                for line in whole.split_inclusive(|byte| *byte == b'\n') {
+                    match std::str::from_utf8(line) {
+                        Ok(line) => text.push_str(line),
+                        Err(_) => text.push_str(&other.decode_without_bom_handling(line).0),
+                    }
+                }
+            }
+        }
+        self.pending.drain(..end);
+    }
 }
 
 #[cfg(test)]
@@ -289,8 +351,10 @@ mod tests {
             {
                 let mut file = tempfile::NamedTempFile::new().unwrap();
                 file.write_all(&bytes).unwrap();
-                let choice = EncodingChoice { encoding, mark: 0, named: true };
-                let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), 1);
+                let choice = EncodingChoice { encoding, other_lines: None, mark: 0 };
+                let start = Start { header_ends: 1, ..Start::default() };
+                let mut blocks =
+                    Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None);
                 let mut read = Vec::new();
                 let mut count = 0;
                 while let Some(block) = blocks.next(String::new()).unwrap() {
@@ -312,17 +376,27 @@ mod tests {
     }
 
     #[test]
-    fn a_row_too_long_to_be_believed_is_a_quote_that_was_never_closed() {
+    fn a_quote_that_is_never_closed_costs_its_own_row_only() {
         let mut file = tempfile::NamedTempFile::new().unwrap();
         writeln!(file, "a,b\n1,\"open").unwrap();
-        let line = "x".repeat(64 * 1024);
-        for _ in 0..140 {
-            writeln!(file, "{line}").unwrap();
+        for number in 0..300_000 {
+            writeln!(file, "{number},x").unwrap();
         }
-        let choice = EncodingChoice { encoding: encoding_rs::UTF_8, mark: 0, named: false };
-        let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, Dialect::new(",", "\""), 1);
-        let error = blocks.next(String::new()).unwrap_err().to_string();
-        assert!(error.contains("row 2 opens a quote that is never closed"), "{error}");
-        assert!(blocks.bytes < 9_000_000, "the file was not read to its end: {}", blocks.bytes);
+        let choice = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
+        let dialect = Dialect::new(",", "\"");
+        let start = Start { header_ends: 1, ..Start::default() };
+        let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None);
+        let (mut rows_read, mut open) = (0, Vec::new());
+        while let Some(block) = blocks.next(String::new()).unwrap() {
+            let mut rows =
+                Rows::starting_at(&block.text, &dialect, block.row, block.line, Default::default());
+            while let Some(row) = rows.next() {
+                rows_read += 1;
+                if !row.is_closed() {
+                    open.push(row.row().0);
+                }
+            }
+        }
+        assert_eq!((rows_read, open), (300_001, vec![2]));
     }
 }

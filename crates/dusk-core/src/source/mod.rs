@@ -1,30 +1,41 @@
 //! A source: bytes become text, text becomes rows of cells.
 //!
 //! ```text
+//! survey     the bytes of a file looked over once
 //! encoding   bytes → text, by a mark, by proof or by what the mapping says
 //! delimiter  which character parts the cells, by proof or by what the mapping says
+//! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
-//! delimited  a file opened: its header found, ready to be read as often as needed
+//! workbook   one sheet of a workbook → rows of cells
+//! across     records laid across columns → rows of cells
+//! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
 //! ```
 
+mod across;
 mod blocks;
-mod delimited;
+mod cell_kind;
 mod delimiter;
 mod encoding;
+mod header;
 mod marks;
+mod opened;
 mod position;
 mod rows;
 mod short;
+mod survey;
+mod workbook;
 
 pub use blocks::{Block, Blocks, SourcePrint};
-pub use delimited::{Source, SourceSettings};
-pub use delimiter::DelimiterChoice;
+pub use cell_kind::CellKind;
+pub(crate) use cell_kind::{MOST_GROUPS, group_mark, group_of, without_marks};
 pub use encoding::{EncodingChoice, encoding_named};
+pub use opened::{Known, Source, SourceSettings};
 pub use position::{Line, Row};
-pub(crate) use rows::RowBuffers;
 pub use rows::{Dialect, RowCells, Rows};
+pub(crate) use rows::{Rejoined, RowBuffers};
 pub(crate) use short::ShortText;
+pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
 
 /// Why a source cannot be read, before it is known under which name.
 #[derive(Debug)]

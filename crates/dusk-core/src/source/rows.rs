@@ -4,8 +4,15 @@
 //! only where the cell begins; anywhere else it is an ordinary character. A quoted cell may hold
 //! delimiters, line breaks and doubled quotes. What follows a closing quote must be a delimiter
 //! or the end of the row: a row where it is not is marked as misquoted and never guessed at.
+//!
+//! A quote that is never closed, or that only a quote in a later row closes, would swallow the rows
+//! after it. It is contained: its row ends with its line, is marked as not closed, and the next
+//! line begins a row of its own.
 
-use memchr::{memchr, memchr2_iter, memchr3_iter};
+use memchr::{memchr, memchr2_iter, memchr3};
+
+/// The longest quoted cell that is believed, in bytes; a longer one was never closed.
+const LONGEST_CELL: usize = 1024 * 1024;
 
 use super::marks::Marks;
 use super::{Line, Row, ShortText};
@@ -15,13 +22,76 @@ use super::{Line, Row, ShortText};
 pub struct Dialect {
     delimiter: Box<str>,
     quote: Box<str>,
+    escape: Box<str>,
+    sheet: bool,
 }
 
 impl Dialect {
     /// Cells parted by `delimiter` and quoted by `quote`, each of one character or more; with an
     /// empty `quote` no cell is ever quoted.
     pub fn new(delimiter: impl Into<Box<str>>, quote: impl Into<Box<str>>) -> Self {
-        Self { delimiter: delimiter.into(), quote: quote.into() }
+        Self { delimiter: delimiter.into(), quote: quote.into(), escape: "".into(), sheet: false }
+    }
+
+    /// The same for the rows of a sheet, whose lines are numbered as its rows, since a sheet has
+    /// no other lines.
+    #[must_use]
+    pub(super) fn of_a_sheet(self) -> Self {
+        Self { sheet: true, ..self }
+    }
+
+    /// True for the rows of a sheet. There a row ends with its last filled cell.
+    pub fn is_sheet(&self) -> bool {
+        self.sheet
+    }
+
+    /// The same, where inside a quoted cell `escape` makes an ordinary character of the quote, or
+    /// of another `escape`, that follows it. Doubled quotes are understood as well.
+    #[must_use]
+    pub fn escaped_by(self, escape: impl Into<Box<str>>) -> Self {
+        Self { escape: escape.into(), ..self }
+    }
+
+    /// What makes an ordinary character of a quote; mostly empty.
+    pub fn escape(&self) -> &str {
+        &self.escape
+    }
+
+    /// Whether the quote at `at` is escaped, in a cell that begins at `cell`.
+    fn is_escaped(&self, bytes: &[u8], cell: usize, at: usize) -> bool {
+        if self.escape.is_empty() {
+            return false;
+        }
+        let mut before = bytes.get(cell..at).unwrap_or_default();
+        let mut escapes = 0;
+        while let Some(rest) = before.strip_suffix(self.escape.as_bytes()) {
+            (before, escapes) = (rest, escapes + 1);
+        }
+        escapes % 2 == 1
+    }
+
+    /// What a quoted cell says, without its escapes and doubled quotes.
+    fn unescape(&self, cell: &str, out: &mut String) {
+        let mut rest = cell;
+        let doubled = format!("{0}{0}", self.quote);
+        while let Some(letter) = rest.chars().next() {
+            let skipped = if !self.escape.is_empty() && rest.starts_with(&*self.escape) {
+                let after = rest.get(self.escape.len()..).unwrap_or_default();
+                (after.starts_with(&*self.escape) || after.starts_with(&*self.quote)).then_some(after)
+            } else if rest.starts_with(&doubled) {
+                rest.get(self.quote.len()..)
+            } else {
+                None
+            };
+            rest = skipped.unwrap_or(rest);
+            let width = match skipped {
+                Some(after) if after.starts_with(&*self.quote) => self.quote.len(),
+                Some(_) => self.escape.len(),
+                None => letter.len_utf8(),
+            };
+            out.push_str(rest.get(..width).unwrap_or_default());
+            rest = rest.get(width..).unwrap_or_default();
+        }
     }
 
     /// What stands between two cells.
@@ -66,36 +136,67 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
         }
         return complete;
     }
-    let mut inside = false;
-    let mut resume = 0;
+    // Inside a quoted cell: where the cell begins, and its first line end with the lines before it.
+    let mut inside: Option<(usize, Option<(usize, u64)>)> = None;
+    let mut at = 0;
     let mut lines = 0;
-    for at in memchr3_iter(quote, b'\n', b'\r', bytes) {
-        if at < resume {
+    loop {
+        let found = memchr3(quote, b'\n', b'\r', bytes.get(at..).unwrap_or_default()).map(|found| at + found);
+        if let Some((cell, Some((line_end, lines_there)))) = inside
+            && found.unwrap_or(bytes.len()).saturating_sub(cell) > LONGEST_CELL
+        {
+            lines = lines_there + 1;
+            complete = Complete { end: line_end, rows: complete.rows + 1, lines };
+            (at, inside) = (line_end, None);
             continue;
         }
-        if matches!(bytes.get(at), Some(b'\n' | b'\r')) {
-            let Some(end) = line_end(bytes, at) else { continue };
-            lines += 1;
-            if !inside {
-                complete = Complete { end, rows: complete.rows + 1, lines };
-            }
-        } else if starts(bytes, at, &dialect.quote) {
-            let after = at + dialect.quote.len();
-            if inside {
-                let doubled = bytes.get(after) == Some(&quote) && starts(bytes, after, &dialect.quote);
-                if doubled {
-                    resume = after + dialect.quote.len();
-                } else {
-                    inside = false;
-                    resume = after;
+        let Some(found) = found else { return complete };
+        at = found + 1;
+        if matches!(bytes.get(found), Some(b'\n' | b'\r')) {
+            let Some(end) = line_end(bytes, found) else { continue };
+            match &mut inside {
+                Some((_, first)) => {
+                    first.get_or_insert((end, lines));
+                    lines += 1;
                 }
-            } else if at == complete.end || ends(bytes.get(complete.end..at), &dialect.delimiter) {
-                inside = true;
-                resume = after;
+                None => {
+                    lines += 1;
+                    complete = Complete { end, rows: complete.rows + 1, lines };
+                }
+            }
+        } else if starts(bytes, found, &dialect.quote) {
+            let after = found + dialect.quote.len();
+            if let Some((cell, first)) = inside {
+                let doubled = bytes.get(after) == Some(&quote) && starts(bytes, after, &dialect.quote);
+                if dialect.is_escaped(bytes, cell, found) {
+                    at = after;
+                } else if doubled {
+                    at = after + dialect.quote.len();
+                } else {
+                    let rest = bytes.get(after..).unwrap_or_default();
+                    match first {
+                        Some((end, lines_there))
+                            if !ends_cell(rest, dialect)
+                                && !dialect.delimiter.as_bytes().starts_with(rest) =>
+                        {
+                            lines = lines_there + 1;
+                            complete = Complete { end, rows: complete.rows + 1, lines };
+                            at = end;
+                        }
+                        _ => at = after,
+                    }
+                    inside = None;
+                }
+            } else if found == complete.end || ends(bytes.get(complete.end..found), &dialect.delimiter) {
+                (inside, at) = (Some((after, None)), after);
             }
         }
     }
-    complete
+}
+
+/// Whether what follows a closing quote ends the cell: a delimiter, or the end of the row.
+fn ends_cell(rest: &[u8], dialect: &Dialect) -> bool {
+    matches!(rest.first(), None | Some(b'\n' | b'\r')) || rest.starts_with(dialect.delimiter.as_bytes())
 }
 
 /// Whether `wanted`, whose first byte stands at `at`, stands there whole. Nearly every delimiter
@@ -205,7 +306,8 @@ impl<'a> Rows<'a> {
         }
         self.spans.clear();
         self.unescaped.clear();
-        let (row, line, start) = (self.row, self.line, self.at);
+        let (row, start) = (self.row, self.at);
+        let line = if self.dialect.sheet { Line(row.0) } else { self.line };
         let ending = self.split();
         self.row.0 += 1;
         self.line.0 += 1 + ending.inner_lines;
@@ -220,6 +322,8 @@ impl<'a> Rows<'a> {
             end: ending.end,
             closed: ending.closed,
             misquoted: ending.misquoted,
+            lines: 1 + ending.inner_lines,
+            quote: &self.dialect.quote,
         })
     }
 
@@ -277,35 +381,55 @@ impl<'a> Rows<'a> {
         let bytes = text.as_bytes();
         let width = self.dialect.quote.len();
         let begin = open + width;
-        let scratch = self.unescaped.len();
-        // Up to where the cell was copied, once a doubled quote makes a copy necessary.
-        let mut copied = begin;
         let mut resume = begin;
         let mut close = None;
+        let mut plain = true;
+        // The first line end inside the cell: the mark, where the line ends and where the next begins.
+        let mut first = None;
         while let Some(at) = self.mark() {
             if at < resume {
                 continue;
+            }
+            if first.is_some() && at - begin > LONGEST_CELL {
+                break;
             }
             let byte = bytes.get(at).copied().unwrap_or_default();
             if byte == b'\n' || byte == b'\r' {
                 ending.inner_lines += 1;
                 resume = after_line_end(bytes, at);
+                first.get_or_insert((self.next_mark, at, resume));
             } else if self.opens_quote(at) {
-                if !self.opens_quote(at + width) {
+                if self.dialect.is_escaped(bytes, begin, at) {
+                    (plain, resume) = (false, at + width);
+                } else if self.opens_quote(at + width) {
+                    (plain, resume) = (false, at + 2 * width);
+                } else {
                     close = Some(at);
                     break;
                 }
-                self.unescaped.push_str(text.get(copied..at + width).unwrap_or_default());
-                copied = at + 2 * width;
-                resume = copied;
             }
         }
+        let contained = match close {
+            Some(close) => {
+                let rest = bytes.get(close + width..).unwrap_or_default();
+                first.filter(|_| !ends_cell(rest, self.dialect))
+            }
+            None => first,
+        };
+        if let Some((mark, line_end, next)) = contained {
+            self.spans.push(Span::of_text(begin, line_end));
+            self.next_mark = mark;
+            (ending.end, ending.next, ending.closed, ending.inner_lines) = (line_end, next, false, 0);
+            return None;
+        }
         let end = close.unwrap_or(bytes.len());
-        if copied > begin {
-            self.unescaped.push_str(text.get(copied..end).unwrap_or_default());
-            self.spans.push(Span::of_unescaped(scratch, self.unescaped.len()));
-        } else {
+        let cell = text.get(begin..end).unwrap_or_default();
+        if plain && (self.dialect.escape.is_empty() || !cell.contains(&*self.dialect.escape)) {
             self.spans.push(Span::of_text(begin, end));
+        } else {
+            let scratch = self.unescaped.len();
+            self.dialect.unescape(cell, &mut self.unescaped);
+            self.spans.push(Span::of_unescaped(scratch, self.unescaped.len()));
         }
         let Some(close) = close else {
             ending.closed = false;
@@ -372,9 +496,37 @@ pub struct RowCells<'r> {
     end: usize,
     closed: bool,
     misquoted: bool,
+    lines: u64,
+    quote: &'r str,
 }
 
+/// Room for a row whose cells were put together again.
+#[derive(Debug, Default)]
+pub(crate) struct Rejoined(Vec<Span>);
+
 impl<'r> RowCells<'r> {
+    /// The row with the cell at `index` and the `extra` cells after it as one, delimiters included;
+    /// nothing where one of them is quoted, since a quoted cell was not split by a delimiter.
+    pub(crate) fn rejoined<'b>(
+        &self,
+        index: usize,
+        extra: usize,
+        room: &'b mut Rejoined,
+    ) -> Option<RowCells<'b>>
+    where
+        'r: 'b,
+    {
+        if (index..=index + extra).any(|cell| self.is_quoted(cell)) {
+            return None;
+        }
+        let (first, last) = (self.spans.get(index)?, self.spans.get(index + extra)?);
+        room.0.clear();
+        room.0.extend_from_slice(self.spans.get(..index)?);
+        room.0.push(Span { end: last.end, ..*first });
+        room.0.extend_from_slice(self.spans.get(index + extra + 1..)?);
+        Some(RowCells { spans: &room.0, ..*self })
+    }
+
     /// The cell at `index` from 0, without its quotes; empty beyond the last one.
     #[inline]
     pub fn cell(&self, index: usize) -> &'r str {
@@ -433,7 +585,21 @@ impl<'r> RowCells<'r> {
         self.start..self.end
     }
 
-    /// False when the text ended inside a quoted cell.
+    /// Whether the cell at `index` from 0 stands between quotes.
+    pub fn is_quoted(&self, index: usize) -> bool {
+        !self.quote.is_empty()
+            && self.spans.get(index).is_some_and(|span| {
+                let before = self.text.get(self.start..span.start as usize);
+                span.unescaped || before.is_some_and(|before| before.ends_with(self.quote))
+            })
+    }
+
+    /// How many lines the row takes.
+    pub fn lines(&self) -> u64 {
+        self.lines
+    }
+
+    /// False when a quoted cell in it is never closed, so that the row was ended with its line.
     pub fn is_closed(&self) -> bool {
         self.closed
     }
@@ -487,25 +653,43 @@ mod tests {
         let dialect = Dialect::new(",", "\"");
         assert!(Rows::new("\"a\"b,c\n", &dialect).next().unwrap().is_misquoted());
         assert!(!Rows::new("\"a,b\n", &dialect).next().unwrap().is_closed());
+        // What follows a quote that was never closed is a row of its own.
+        assert_eq!(table("1,\"a\n2,\"b\"\n3,c\n", ","), [["1", "a"], ["2", "b"], ["3", "c"]]);
+        assert_eq!(table("1,\"a\r\n2,b\r\n", ","), [["1", "a"], ["2", "b"]]);
+    }
+
+    #[test]
+    fn quotes_may_be_escaped_instead_of_doubled() {
+        let dialect = Dialect::new(",", "\"").escaped_by("\\");
+        let mut rows = Rows::new(r#""say \"so\"","back\\","do""ubled",\n"#, &dialect);
+        let cells: Vec<&str> = rows.next().unwrap().cells().collect();
+        assert_eq!(cells, ["say \"so\"", "back\\", "do\"ubled", "\\n"]);
     }
 
     proptest! {
         /// Cutting a text into blocks of whole rows must not change what the rows are.
         #[test]
-        fn whole_rows_are_found_alike_by_both_readers(text in "[ab,\"\r\n]{0,40}") {
-            let dialect = Dialect::new(",", "\"");
-            let complete = complete_rows(&text, &dialect);
-            let mut rows = Rows::new(&text, &dialect);
-            let mut seen = (0, 0, 0);
-            while let Some(row) = rows.next() {
-                let closed = row.is_closed();
-                let certain = closed && rows.offset() < text.len()
-                    || closed && text.ends_with('\n') && rows.offset() == text.len();
-                if certain {
-                    seen = (rows.offset(), rows.row.0 - 1, rows.line.0 - 1);
+        fn whole_rows_are_found_alike_by_both_readers(text in "[ab,\"\\\\\r\n]{0,40}", escape in "\\\\?", cut in 0..40_usize) {
+            let dialect = Dialect::new(",", "\"").escaped_by(escape);
+            let all = |text: &str| {
+                let mut rows = Rows::new(text, &dialect);
+                let mut all = Vec::new();
+                while let Some(row) = rows.next() {
+                    let cells: Vec<String> = row.cells().map(str::to_owned).collect();
+                    all.push((row.line(), row.is_closed(), row.is_misquoted(), cells));
                 }
-            }
-            prop_assert_eq!((complete.end, complete.rows, complete.lines), seen);
+                all
+            };
+            let cut = text.floor_char_boundary(cut);
+            let complete = complete_rows(text.split_at(cut).0, &dialect);
+            let (before, after) = text.split_at(complete.end);
+            let mut parts = all(before);
+            prop_assert_eq!(parts.len() as u64, complete.rows);
+            parts.extend(all(after).into_iter().map(|mut row| {
+                row.0.0 += complete.lines;
+                row
+            }));
+            prop_assert_eq!(parts, all(&text));
         }
     }
 }

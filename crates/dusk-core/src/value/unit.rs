@@ -13,6 +13,7 @@ enum Dimension {
     Length,
     Volume,
     Temperature,
+    Share,
 }
 
 /// A unit of measurement.
@@ -37,8 +38,11 @@ const fn unit(
     Unit { symbol, also, name, dimension, to_base: (times, 0, by) }
 }
 
-/// Every unit known, in the base units gram, millimetre, millilitre and degree Celsius.
-static UNITS: [Unit; 18] = [
+/// Every unit known, in the base units gram, millimetre, millilitre, degree Celsius and
+/// percent.
+static UNITS: [Unit; 20] = [
+    unit("%", &[], "percent", Dimension::Share, 1, 1),
+    unit("1", &[], "a share of one", Dimension::Share, 100, 1),
     unit("g", &[], "grams", Dimension::Mass, 1, 1),
     unit("kg", &["kgs"], "kilograms", Dimension::Mass, 1_000, 1),
     unit("t", &[], "tonnes", Dimension::Mass, 1_000_000, 1),

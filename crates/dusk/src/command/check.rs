@@ -9,7 +9,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref))?;
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("proving date orders"))?;
+    let ready = job.prepare(&bar.reader("weighing evidence"))?;
     let summary = ready.check(&bar.reader("checking"))?;
     bar.done();
     match args.run.format {

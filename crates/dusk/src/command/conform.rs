@@ -20,7 +20,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         }
     };
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("proving date orders"))?;
+    let ready = job.prepare(&bar.reader("weighing evidence"))?;
     let (summary, folder, outputs) = write_batch(&ready, &folder, &bar.reader("conforming"))?;
     bar.done();
     let made = Made { folder: &folder, outputs: &outputs };

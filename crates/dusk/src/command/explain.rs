@@ -17,7 +17,7 @@ pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
     };
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("proving date orders"))?;
+    let ready = job.prepare(&bar.reader("weighing evidence"))?;
     let explanation = explain(&ready, 0, Row(args.row), &bar.reader("reading"))?;
     bar.done();
     match args.run.format {

@@ -10,7 +10,7 @@ use std::path::Path;
 
 use dusk_core::batch::Job;
 use dusk_core::mapping::{self, Mapping};
-use dusk_core::source::Source;
+use dusk_core::source::{Known, Source};
 use dusk_core::target::Target;
 use jiff::civil::Date;
 
@@ -45,7 +45,10 @@ impl Loaded {
         sources: impl IntoIterator<Item = &'p Path>,
     ) -> Result<Self, Failure> {
         let (mapping, target) = mapping::read(&run.mapping.mapping)?;
-        let sources = sources.into_iter().map(|path| open(path, &mapping)).collect::<Result<Vec<_>, _>>()?;
+        let known = mapping.known(&target);
+        let sources =
+            sources.into_iter().map(|path| open(path, &mapping, &known)).collect::<Result<Vec<_>, _>>()?;
+        drop(known);
         Ok(Self { sources, asked: run.asked.clone(), today: today(run.mapping.today), mapping, target })
     }
 
@@ -66,12 +69,12 @@ impl Loaded {
     }
 }
 
-fn open(path: &Path, mapping: &Mapping) -> Result<Source, dusk_core::Error> {
+fn open(path: &Path, mapping: &Mapping, known: &Known<'_>) -> Result<Source, dusk_core::Error> {
     if path == Path::new("-") {
         let mut input = std::io::stdin().lock();
-        return Source::open_stream("standard input".into(), &mut input, &mapping.source, &mapping.wanted());
+        return Source::open_stream("standard input".into(), &mut input, &mapping.source, known, true);
     }
-    Source::open(path, &mapping.source, &mapping.wanted())
+    Source::open(path, &mapping.source, known)
 }
 
 /// The day of the run: the one given, or the machine's.

@@ -3,9 +3,9 @@
 use std::fmt;
 
 use dusk_core::batch::Ready;
-use dusk_core::inspect::DateOrderEvidence;
+use dusk_core::inspect::{Evidence, Verdict};
 
-use super::layout::{grouped, padded, width, wrapped};
+use super::layout::{padded, width, wrapped};
 use super::style::{NAME, QUIET, styled};
 use super::visible::visible;
 
@@ -24,20 +24,30 @@ impl fmt::Display for Digest<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let job = self.ready.job;
         for source in job.sources {
-            let above = match source.header_row {
-                1 => String::new(),
-                2 => ", 1 row above it skipped".into(),
-                row => format!(", {} rows above it skipped", row - 1),
-            };
-            let (row, columns) = (source.header_row, source.columns.len());
             writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
-            item(f, "encoding", &format!("{} ({})", source.encoding.label(), source.encoding.reason()))?;
-            item(f, "delimiter", &format!("{} ({})", source.delimiter_name(), source.delimiter.reason))?;
-            item(f, "header", &format!("row {row}{above}; {columns} columns"))?;
+            if let Some(facts) = &source.workbook {
+                item(f, "sheet", &format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format))?;
+            }
+            for evidence in &source.evidence {
+                let claim = evidence.claim.as_str();
+                let more = if claim == "header" {
+                    format!("; {} columns", source.columns.len())
+                } else {
+                    String::new()
+                };
+                item(f, claim, &format!("{}{more}", in_one_line(evidence)))?;
+            }
         }
-        for (place, evidence) in &self.ready.date_orders {
-            let name = job.target.fields.get(*place).map_or("", |field| field.name.as_str());
-            item(f, "date order", &format!("{name}: {}", order(evidence)))?;
+        for found in &self.ready.evidence {
+            let name = job.target.fields.get(found.field).map_or("", |field| field.name.as_str());
+            let label = if found.date_order.is_some()
+                || found.decimal_mark.is_none() && found.evidence.claim.starts_with("date")
+            {
+                "date order"
+            } else {
+                "decimal mark"
+            };
+            item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
         if !job.mapping.leave_out.is_empty() {
             item(f, "left out", &job.mapping.leave_out.join(", "))?;
@@ -60,26 +70,17 @@ fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
     Ok(())
 }
 
-/// What a column's dates prove, with the counts and an example that cannot be misread.
-fn order(evidence: &DateOrderEvidence) -> String {
-    match evidence.proven() {
-        Some(order) => {
-            let count = evidence.proofs(order);
-            let example = count.proof.as_ref().map_or_else(String::new, |proof| {
-                format!(
-                    "; first row {} \"{}\" = {}",
-                    proof.row.with_line(proof.line),
-                    visible(&proof.value),
-                    proof.reads
-                )
-            });
-            let values = if count.only == 1 { "value allows" } else { "values allow" };
-            format!(
-                "{} (proven: {} {values} no other order, none contradicts it{example})",
-                order.word(),
-                grouped(count.only)
-            )
-        }
-        None => format!("not needed ({} values have one reading only)", grouped(evidence.self_evident)),
-    }
+/// The verdict, and what supports it.
+pub(super) fn in_one_line(evidence: &Evidence) -> String {
+    let reading = match (&evidence.verdict, evidence.readings.first()) {
+        (Verdict::Proven(_), Some(reading)) if reading.counted.is_empty() => format!(": {}", reading.name),
+        (Verdict::Proven(_), Some(reading)) => format!(": {reading}"),
+        _ => String::new(),
+    };
+    let suggests = evidence
+        .suggests
+        .iter()
+        .map(|suggestion| format!("; a suggestion only: {suggestion}"))
+        .collect::<String>();
+    visible(&format!("{}{reading}{suggests}", evidence.verdict_shown())).into_owned()
 }

@@ -22,17 +22,17 @@ pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Ma
         .map(|(source, print)| {
             json!({
                 "file": source.name, "bytes": print.bytes, "blake3": print.blake3,
-                "encoding": source.encoding.label(), "delimiter": source.delimiter.dialect.delimiter(),
-                "header_row": source.header_row, "columns": source.columns.to_vec(),
+                "encoding": source.encoding.label(), "delimiter": source.dialect.delimiter(),
+                "header_row": source.header_row, "evidence": source.evidence, "workbook": source.workbook, "columns": source.columns.to_vec(),
             })
         })
         .collect();
-    let orders: Vec<Value> = ready
-        .date_orders
+    let evidence: Vec<Value> = ready
+        .evidence
         .iter()
-        .map(|(place, evidence)| {
-            let field = ready.job.target.fields.get(*place).map(|field| &field.name);
-            json!({"field": field, "order": evidence.proven().map(|order| order.word())})
+        .map(|found| {
+            let field = ready.job.target.fields.get(found.field).map(|field| &field.name);
+            json!({"field": field, "evidence": found.evidence})
         })
         .collect();
     json!({
@@ -42,7 +42,7 @@ pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Ma
         "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, causes.settle(cause))).collect::<Vec<_>>(),
         "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
         "sources": sources,
-        "date_orders": orders,
+        "evidence": evidence,
         "batch": made.map(|made| json!({"folder": made.folder.display().to_string(), "outputs": made.outputs})),
     })
 }
@@ -81,8 +81,11 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
             json!({"field": plan.field.name, "steps": steps, "upload": fits.then_some(&outcome.text)})
         })
         .collect();
-    let cells: Vec<Value> =
-        explanation.cells.iter().map(|(column, cell)| json!({"column": column, "value": cell})).collect();
+    let cells: Vec<Value> = explanation
+        .cells
+        .iter()
+        .map(|(column, cell, kind)| json!({"column": column, "value": cell, "kind": kind.word()}))
+        .collect();
     let fate = match explanation.fate {
         Judged::Accepted => "accepted",
         Judged::Rejected => "rejected",

@@ -4,6 +4,8 @@ use std::fmt;
 
 use dusk_core::batch::{Explanation, Ready};
 use dusk_core::conform::{Input, Judged, Outcome};
+use dusk_core::finding::{Fault, Severity};
+use dusk_core::source::CellKind;
 
 use super::layout::{columns, cut, padded, width, wrapped};
 use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
@@ -22,7 +24,13 @@ impl fmt::Display for Life<'_> {
         let fate = match explanation.fate {
             Judged::Accepted => styled(GOOD, "accepted"),
             Judged::Rejected => styled(WRONG, "rejected"),
-            Judged::LeftOut => styled(REMARK, "left out, because every cell is blank"),
+            Judged::LeftOut => {
+                let why = match explanation.findings.first() {
+                    Some(finding) => format!("left out, because it {}", finding.fault.wrong),
+                    None => "left out, because every cell is blank".into(),
+                };
+                styled(REMARK, &why)
+            }
         };
         let row = format!(
             "row {} of {}",
@@ -32,7 +40,7 @@ impl fmt::Display for Life<'_> {
         writeln!(f, "{}: {fate}", styled(NAME, &row))?;
         if explanation.outcomes.is_empty() && explanation.fate != Judged::LeftOut {
             writeln!(f)?;
-            for (column, cell) in &explanation.cells {
+            for (column, cell, _) in &explanation.cells {
                 writeln!(f, "  {}  \"{}\"", padded(&visible(column), 20), visible(cell))?;
             }
         }
@@ -43,7 +51,7 @@ impl fmt::Display for Life<'_> {
                     f,
                     &plan.field.name,
                     &feed(self.ready, &plan.input),
-                    &self.source_text(&plan.input),
+                    (&self.source_text(&plan.input), self.source_kind(&plan.input)),
                     outcome,
                 )?;
             }
@@ -59,11 +67,11 @@ impl Life<'_> {
         f: &mut fmt::Formatter<'_>,
         name: &str,
         feed: &str,
-        source: &str,
+        (source, kind): (&str, &str),
         outcome: &Outcome,
     ) -> fmt::Result {
         writeln!(f, "{}  {}", styled(NAME, name), styled(QUIET, feed))?;
-        let mut lines: Vec<(&str, String, String)> = vec![("source", quoted(source), String::new())];
+        let mut lines: Vec<(&str, String, String)> = vec![("source", quoted(source), kind.to_owned())];
         for taken in &outcome.trail.taken {
             lines.push((taken.step.name(), quoted(&taken.after), taken.evidence.clone()));
         }
@@ -86,13 +94,13 @@ impl Life<'_> {
             let label = styled(REMARK, &padded("not judged", 11));
             writeln!(f, "  {label}  the field that it depends on is rejected in this row")?;
         }
-        for fault in &outcome.faults {
+        for fault in outcome.faults.iter().chain(&outcome.remarks) {
             let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
             for (place, line) in
                 wrapped(&format!("{}{right}", fault.wrong), width() - 15, 0).iter().enumerate()
             {
                 let label = if place == 0 {
-                    styled(WRONG, &padded(fault.kind.severity().word(), 11))
+                    styled(severity_style(fault), &padded(fault.kind.severity().word(), 11))
                 } else {
                     " ".repeat(11)
                 };
@@ -116,7 +124,7 @@ impl Life<'_> {
             writeln!(f)?;
             for (place, line) in wrapped(&text, width() - 10, 0).iter().enumerate() {
                 let label = if place == 0 {
-                    styled(WRONG, &padded(fault.kind.severity().word(), 6))
+                    styled(severity_style(fault), &padded(fault.kind.severity().word(), 6))
                 } else {
                     " ".repeat(6)
                 };
@@ -126,12 +134,23 @@ impl Life<'_> {
         Ok(())
     }
 
+    /// What a workbook says that the cell is which feeds a field.
+    fn source_kind(&self, input: &Input) -> &'static str {
+        let Input::Column(slot) = input else { return "" };
+        let wanted = self.ready.plan.wanted.get(*slot).copied().unwrap_or_default();
+        let found = self.explanation.cells.iter().find(|(column, ..)| column == wanted);
+        match found {
+            Some((.., kind)) if *kind != CellKind::Text => kind.word(),
+            _ => "",
+        }
+    }
+
     /// The cells that feed a field, as the source has them.
     fn source_text(&self, input: &Input) -> String {
         let cell = |slot: &usize| {
             let wanted = self.ready.plan.wanted.get(*slot).copied().unwrap_or_default();
-            let found = self.explanation.cells.iter().find(|(column, _)| column == wanted);
-            found.map_or("", |(_, cell)| cell.as_str())
+            let found = self.explanation.cells.iter().find(|(column, ..)| column == wanted);
+            found.map_or("", |(_, cell, _)| cell.as_str())
         };
         match input {
             Input::Nothing | Input::Constant(_) => String::new(),
@@ -153,6 +172,10 @@ fn feed(ready: &Ready<'_>, input: &Input) -> String {
             format!("joined from {}", names.join(", "))
         }
     }
+}
+
+fn severity_style(fault: &Fault) -> anstyle::Style {
+    if fault.kind.severity() == Severity::Reject { WRONG } else { REMARK }
 }
 
 fn quoted(text: &str) -> String {

@@ -53,7 +53,7 @@ fn it_tells_the_same_story_to_programs() {
     assert_eq!(life["fields"][0]["steps"][0]["step"], "digits");
     assert_eq!(life["fields"][2]["upload"], serde_json::Value::Null);
     assert_eq!(life["findings"][0]["finding"], "not-a-code");
-    assert_eq!(life["cells"][3], serde_json::json!({"column": "Honey", "value": "4.5"}));
+    assert_eq!(life["cells"][3], serde_json::json!({"column": "Honey", "value": "4.5", "kind": "text"}));
 }
 
 #[test]

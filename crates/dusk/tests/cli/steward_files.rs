@@ -194,8 +194,8 @@ const MAPPING: [Case; 21] = [
     (
         "mapping.toml",
         "[[map]]",
-        "[source]\ndelimiter = \";;\"\n[[map]]",
-        &["delimiter is to be one character"],
+        "[source]\ndelimiter = \"\"\n[[map]]",
+        &["delimiter is to be a character, or a few"],
     ),
     (
         "mapping.toml",

@@ -49,7 +49,7 @@ fn results_for_programs_have_a_form_and_every_number() {
     let keys: Vec<&String> = made.as_object().unwrap().keys().collect();
     assert_eq!(
         keys,
-        ["batch", "causes", "changed_cells", "date_orders", "form", "remarks", "sources", "totals"]
+        ["batch", "causes", "changed_cells", "evidence", "form", "remarks", "sources", "totals"]
     );
 }
 

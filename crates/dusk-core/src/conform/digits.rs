@@ -1,0 +1,187 @@
+//! Digits that a spreadsheet program took away: put back where the dictionary leaves one reading,
+//! said where they are lost.
+
+use super::{Step, Trail};
+use crate::finding::{Fault, Kind};
+use crate::source::CellKind;
+use crate::target::{Code, CodeList};
+use crate::value::MONTHS;
+
+/// How many digits a spreadsheet program keeps.
+const KEPT: usize = 15;
+
+/// Puts lost leading zeros back: the dictionary says how many digits there always are.
+pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
+    let bare = without_traces(text, trail);
+    let all_digits = is_digits(bare);
+    if all_digits && bare.len() <= digits {
+        (bare.len()..digits).for_each(|_| out.push('0'));
+        out.push_str(bare);
+        if bare.len() < digits {
+            trail.took(Step::Digits, out, || format!("always {digits} digits in the dictionary"));
+        }
+        return Ok(());
+    }
+    if is_power_of_ten(text) {
+        return Err(power_of_ten());
+    }
+    let wrong =
+        if all_digits { format!("has {} digits", bare.len()) } else { "is not made of digits only".into() };
+    Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
+}
+
+/// The digits without what a program added: the apostrophe that keeps a number text, and the ".0"
+/// of a program that knows no whole numbers.
+pub(super) fn without_traces<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
+    let mut bare = apostrophe(text, trail);
+    if let Some((whole, part)) = bare.split_once('.')
+        && is_digits(whole)
+        && !part.is_empty()
+        && part.bytes().all(|byte| byte == b'0')
+    {
+        trail.took(Step::Digits, whole, || "there is nothing but zeros behind the point".into());
+        bare = whole;
+    }
+    bare
+}
+
+/// A number without the apostrophe that keeps it text in a spreadsheet program.
+pub(super) fn apostrophe<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
+    let number =
+        |rest: &&str| rest.trim_start_matches(['-', '+', '.']).starts_with(|c: char| c.is_ascii_digit());
+    let Some(rest) = text.strip_prefix(['\'', '’']).filter(number) else { return text };
+    trail.took(Step::TextMark, rest, || {
+        "an apostrophe in front keeps a number text in a spreadsheet program".into()
+    });
+    rest
+}
+
+fn is_digits(text: &str) -> bool {
+    !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
+}
+
+/// What tells that a long number has lost its last digits; the finding rejects where it is certain
+/// enough, or only warns.
+pub(super) fn lost(kind: CellKind, text: &str) -> Option<Fault> {
+    let text = text.strip_prefix('\'').unwrap_or(text);
+    if !is_digits(text) || text.len() <= KEPT {
+        return None;
+    }
+    let right = "the full number; export it again with the column as text";
+    let behind = text.get(KEPT..).unwrap_or_default();
+    if kind == CellKind::Number || behind.len() > 1 && behind.bytes().all(|byte| byte == b'0') {
+        let says = format!("has {} digits, of which a spreadsheet program keeps {KEPT}", text.len());
+        let right = format!(
+            "{right}; if the zeros are right, write rounded_digits = \"keep\" for this field in the mapping"
+        );
+        return Some(Fault::new(Kind::DigitsLost, says, right));
+    }
+    (behind == "0").then(|| {
+        Fault::new(
+            Kind::DigitsMayBeLost,
+            "has 16 digits and ends in 0, as it would if the last digit was lost",
+            right,
+        )
+    })
+}
+
+/// A number shown as a power of ten.
+pub(super) fn power_of_ten() -> Fault {
+    Fault::new(
+        Kind::PowerOfTen,
+        "was turned into a power of ten, and its digits are lost",
+        "the full number; export it again with the column as text",
+    )
+}
+
+/// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
+pub(super) fn is_power_of_ten(text: &str) -> bool {
+    let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
+    let figures =
+        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
+    figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
+}
+
+/// The codes that a value may have been before a spreadsheet program changed it: with the zeros it
+/// lost, or before it became a date.
+pub(super) fn codes_before<'c>(
+    list: &'c CodeList,
+    inside: Option<&str>,
+    kind: CellKind,
+    text: &str,
+) -> Vec<(&'c Code, &'static str)> {
+    let allowed = |code: &&Code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent);
+    let codes = || list.codes().iter().filter(allowed);
+    let bare = without_traces(text, &mut Trail::default());
+    if is_digits(bare) && kind != CellKind::Date {
+        let plain = bare.trim_start_matches('0');
+        let same = |code: &&Code| is_digits(&code.code) && code.code.trim_start_matches('0') == plain;
+        return codes()
+            .filter(same)
+            .map(|code| {
+                (code, "the only code with these digits; a spreadsheet program takes leading zeros away")
+            })
+            .collect();
+    }
+    let turned = turned_into(kind, text);
+    codes()
+        .filter(|code| turned.iter().any(|day| reads_as(&code.code, *day)))
+        .map(|code| (code, "the only code that a spreadsheet program makes this date of"))
+        .collect()
+}
+
+/// Month and number of a date that a code was turned into: 5-Mar is (3, 5), and so are 3/5 and the
+/// typed 5 March; Mar-26 and the typed 1 March 2026 are (3, 26) as well.
+fn turned_into(kind: CellKind, text: &str) -> Vec<(u32, u32)> {
+    if kind == CellKind::Date {
+        let mut parts = text.split([' ', '-']).map(str::parse::<u32>);
+        let (Some(Ok(year)), Some(Ok(month)), Some(Ok(day))) = (parts.next(), parts.next(), parts.next())
+        else {
+            return Vec::new();
+        };
+        let of_month = (day == 1).then_some([(month, year % 100), (month, year)]);
+        return of_month.into_iter().flatten().chain([(month, day)]).collect();
+    }
+    let Some((a, b)) = text.split_once(['-', ' ']) else { return Vec::new() };
+    match (month_of(a), month_of(b), a.parse(), b.parse()) {
+        (Some(month), None, _, Ok(number)) | (None, Some(month), Ok(number), _) => vec![(month, number)],
+        _ => Vec::new(),
+    }
+}
+
+fn month_of(word: &str) -> Option<u32> {
+    (1..).zip(MONTHS).find_map(|(month, name)| {
+        let short = word.get(..3)?;
+        (word.len() >= 3
+            && name.get(..3)?.eq_ignore_ascii_case(short)
+            && name.to_ascii_lowercase().starts_with(&word.to_ascii_lowercase())
+            || word.eq_ignore_ascii_case("sept") && month == 9)
+            .then_some(month)
+    })
+}
+
+/// Whether a spreadsheet program may read a code as a date of this month and number.
+fn reads_as(code: &str, (month, number): (u32, u32)) -> bool {
+    let split = |at: usize| code.split_at_checked(at);
+    let (Some(letters), Some(digits)) =
+        (code.find(|c: char| !c.is_ascii_alphabetic()), code.find(|c: char| !c.is_ascii_digit()))
+    else {
+        return false;
+    };
+    let part = |text: &str| text.trim_matches(['-', '/', ' ', '.']).parse::<u32>().ok();
+    if letters > 0 {
+        // MAR5, MAR-05, MAR2026.
+        return split(letters)
+            .is_some_and(|(word, rest)| month_of(word) == Some(month) && part(rest) == Some(number));
+    }
+    let Some((first, rest)) = split(digits) else { return false };
+    let Some(first) = part(first) else { return false };
+    let rest = rest.trim_start_matches(['-', '/', ' ', '.']);
+    match (month_of(rest), part(rest)) {
+        // 5MAR.
+        (Some(named), _) => named == month && first == number,
+        // 3-5 is read by one program as 3 May and by another as 5 March.
+        (None, Some(second)) => (first, second) == (month, number) || (second, first) == (month, number),
+        (None, None) => false,
+    }
+}

@@ -1,0 +1,127 @@
+//! The bytes of a whole file looked over once: which lines are UTF-8, which are not, and the words
+//! on which encodings differ.
+
+use std::io::Read;
+
+use encoding_rs::Encoding;
+use hashbrown::HashSet;
+
+/// How many different words are kept.
+const MOST_SAMPLES: usize = 2_000;
+
+/// A word with bytes outside ASCII, from a line that is not UTF-8.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Sample {
+    pub(super) line: u64,
+    pub(super) word: Vec<u8>,
+}
+
+/// What the bytes of a file are.
+#[derive(Debug)]
+pub(super) struct ByteSurvey {
+    pub(super) lines: u64,
+    /// Lines that hold letters outside ASCII as UTF-8; the first of them.
+    pub(super) utf_8_lines: u64,
+    pub(super) first_utf_8: Vec<u64>,
+    /// Lines that are not UTF-8; the first of them.
+    pub(super) other_lines: u64,
+    pub(super) first_other: Vec<u64>,
+    pub(super) samples: Vec<Sample>,
+    /// What the mixture of bytes looks most like.
+    pub(super) guess: &'static Encoding,
+    met: HashSet<Vec<u8>>,
+    high: [bool; 256],
+}
+
+impl ByteSurvey {
+    /// Reads everything.
+    pub(super) fn of(mut file: impl Read) -> std::io::Result<Self> {
+        let mut survey = Self {
+            lines: 0,
+            utf_8_lines: 0,
+            first_utf_8: Vec::new(),
+            other_lines: 0,
+            first_other: Vec::new(),
+            samples: Vec::new(),
+            guess: encoding_rs::WINDOWS_1252,
+            met: HashSet::new(),
+            high: [false; 256],
+        };
+        let mut detector = chardetng::EncodingDetector::new(chardetng::Iso2022JpDetection::Allow);
+        let mut fed = 0_usize;
+        let mut buffer = Vec::new();
+        let mut ended = false;
+        while !ended {
+            let kept = buffer.len();
+            ended = file.by_ref().take(1 << 20).read_to_end(&mut buffer)? == 0;
+            let whole = match memchr::memrchr(b'\n', &buffer) {
+                _ if ended => buffer.len(),
+                Some(end) => end + 1,
+                // A line that long is none; what is cut in it is looked at in two pieces.
+                None if kept > 8 << 20 => buffer.len(),
+                None => continue,
+            };
+            let lines = buffer.get(..whole).unwrap_or_default();
+            if survey.take(lines) && fed < 4 << 20 {
+                detector.feed(lines, false);
+                fed += lines.len();
+            }
+            buffer.drain(..whole);
+        }
+        detector.feed(b"", true);
+        survey.guess = detector.guess(None, chardetng::Utf8Detection::Deny);
+        Ok(survey)
+    }
+
+    /// Takes whole lines in; true when one of them is not UTF-8.
+    fn take(&mut self, lines: &[u8]) -> bool {
+        let breaks = memchr::memchr_iter(b'\n', lines).count() as u64;
+        let unended = u64::from(lines.last().is_some_and(|last| *last != b'\n'));
+        if lines.is_ascii() {
+            self.lines += breaks + unended;
+            return false;
+        }
+        let mut other = false;
+        for line in lines.split_inclusive(|byte| *byte == b'\n') {
+            self.lines += 1;
+            if line.is_ascii() {
+                continue;
+            }
+            if std::str::from_utf8(line).is_ok() {
+                self.utf_8_lines += 1;
+                if self.first_utf_8.len() < 8 {
+                    self.first_utf_8.push(self.lines);
+                }
+                continue;
+            }
+            other = true;
+            self.other_lines += 1;
+            if self.first_other.len() < 8 {
+                self.first_other.push(self.lines);
+            }
+            for byte in line {
+                if let Some(high) = self.high.get_mut(usize::from(*byte)).filter(|_| *byte >= 0x80) {
+                    *high = true;
+                }
+            }
+            if self.samples.len() < MOST_SAMPLES {
+                self.sample(line);
+            }
+        }
+        other
+    }
+
+    fn sample(&mut self, line: &[u8]) {
+        for word in line.split(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric()) {
+            if !word.is_ascii() && word.len() <= 64 && !self.met.contains(word) {
+                self.met.insert(word.to_vec());
+                self.samples.push(Sample { line: self.lines, word: word.to_vec() });
+            }
+        }
+    }
+
+    /// Every byte outside ASCII that lines which are not UTF-8 hold.
+    pub(super) fn high_bytes(&self) -> Vec<u8> {
+        (0x80..=0xff_u8).filter(|byte| self.high.get(usize::from(*byte)).is_some_and(|high| *high)).collect()
+    }
+}
