@@ -13,7 +13,19 @@ use std::process::ExitCode;
 use clap::Parser as _;
 use outcome::{Ended, Failure};
 
+/// A workbook can be so damaged that reading it ends in a panic, which is reported as an error of
+/// that file and nothing else.
+fn keep_quiet_about_damaged_workbooks() {
+    let usual = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |panic| {
+        if std::thread::current().name() != Some(dusk_core::source::READING_THREAD) {
+            usual(panic);
+        }
+    }));
+}
+
 fn main() -> ExitCode {
+    keep_quiet_about_damaged_workbooks();
     let args = args::Args::parse();
     args.colour.choose();
     match command::run(&args) {

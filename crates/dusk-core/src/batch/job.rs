@@ -244,8 +244,7 @@ impl<'j> Job<'j> {
     fn unnamed_marks(&self) -> Vec<Unnamed<'j>> {
         self.columns(|map, kind| {
             let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
-            matches!(kind, FieldType::Number { .. } if !named)
-                .then(|| Gathered::Numbers(Box::default()))
+            matches!(kind, FieldType::Number { .. } if !named).then(|| Gathered::Numbers(Box::default()))
         })
     }
 

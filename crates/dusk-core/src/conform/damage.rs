@@ -19,9 +19,7 @@ pub(crate) fn undo_wrong_decoding(text: &str) -> Option<(String, &'static str)> 
         let (bytes, _, lost) = encoding.encode(text);
         let before = std::str::from_utf8(&bytes).ok().filter(|_| !lost)?;
         let again = encoding.decode_without_bom_handling(before.as_bytes()).0;
-        let fits = again == text
-            && before.chars().filter(|c| !c.is_ascii()).all(is_everyday)
-            && is_no_text_as_it_stands(encoding, text);
+        let fits = again == text && is_no_text_as_it_stands(encoding, text) && is_text(before);
         fits.then(|| before.to_owned())
     };
     let mut readings = WRONG.iter().filter_map(|encoding| Some((undone(encoding)?, encoding.name())));
@@ -42,11 +40,23 @@ fn is_no_text_as_it_stands(encoding: &'static Encoding, text: &str) -> bool {
     odd.any(|c| !c.is_alphabetic() || matches!(c, 'ƒ' | 'Œ' | 'œ' | 'Š' | 'š' | 'Ž' | 'ž' | 'Ÿ' | 'º' | 'ª'))
 }
 
-/// Letters and the punctuation that people type; what a wrong guess brings out is mostly neither.
-fn is_everyday(c: char) -> bool {
-    c.is_alphabetic()
-        || matches!(c, '\u{a0}' | '°' | '²' | '³' | '½' | '¼' | '¾' | '·' | '£' | '€' | '§' | '«' | '»' | '¿' | '¡' | 'º' | 'ª' | '±' | '×' | '\u{2010}'..='\u{2015}' | '\u{2018}'..='\u{201f}' | '\u{2020}'..='\u{2022}' | '…' | '™' | '®' | '©')
-        || u32::from(c) > 0x1_f000
+/// Whether what a wrong decoding would have been made of is text that people write: letters of an
+/// everyday alphabet beside small letters, or punctuation. "CAFÉ–BAR" would bring out neither.
+fn is_text(text: &str) -> bool {
+    let small = |c: Option<&char>| c.is_some_and(|c| c.is_lowercase());
+    let letters: Vec<char> = text.chars().collect();
+    (0..).zip(&letters).filter(|(_, c)| !c.is_ascii()).all(|(place, c): (usize, &char)| {
+        let before = place.checked_sub(1).and_then(|before| letters.get(before));
+        let beside_small = small(before) || small(letters.get(place + 1));
+        match c {
+            '\u{aa}' | '\u{ba}' => true,
+            '\u{c0}'..='\u{24f}' | '\u{370}'..='\u{52f}' => c.is_alphabetic() && beside_small,
+            '\u{a0}'..='\u{bf}' | '\u{2010}'..='\u{2026}' | '€' | '™' => {
+                beside_small || !before.is_some_and(|before| before.is_uppercase())
+            }
+            _ => u32::from(*c) > 0x1_f000,
+        }
+    })
 }
 
 /// What is to be said about a text that stays as it is.
@@ -139,7 +149,10 @@ mod tests {
         assert_eq!(undone("√ñst").as_deref(), Some("Öst"));
         assert_eq!(undone("Öst Quay"), None);
         assert_eq!(undone("Ã–st Öst"), None, "only a part");
-        assert_eq!(undone("蜂蜜"), None);
+        for text in ["蜂蜜", "café––", "CAFÉ–BAR", "AMANHÃ–TARDE", "IRMÃ”", "Ã–", "naïve «Ãé»"]
+        {
+            assert_eq!(undone(text), None);
+        }
     }
 
     #[test]

@@ -118,6 +118,12 @@ impl Trail {
         Self { keeps: self.keeps, ..Self::default() }
     }
 
+    /// Adds the steps of another trail.
+    pub(crate) fn append(&mut self, later: Self) {
+        self.taken.extend(later.taken);
+        self.changed |= later.changed;
+    }
+
     /// True when any step was taken.
     pub fn changed(&self) -> bool {
         self.changed

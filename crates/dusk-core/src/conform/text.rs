@@ -25,6 +25,21 @@ pub(super) fn clean<'t>(
         });
         text = Cow::Owned(broken);
     }
+    text = clean_once(text, reading, trail);
+    // With an odd space gone, the rest may be seen to have been decoded wrongly.
+    while !text.is_ascii() {
+        let before = text.len();
+        let mut again = trail.another();
+        text = clean_once(text, reading, &mut again);
+        if text.len() == before && !again.changed() {
+            break;
+        }
+        trail.append(again);
+    }
+    text
+}
+
+fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trail) -> Cow<'t, str> {
     if !text.is_ascii() {
         text = clean_letters(text, reading, trail);
     }

@@ -15,3 +15,4 @@ mod layouts;
 mod sources;
 mod steward_files;
 mod terminal;
+mod workbooks;
