@@ -33,6 +33,12 @@ pub(crate) enum Command {
     #[command(after_help = "Example:\n  dusk demo my-demo")]
     Demo(DemoArgs),
 
+    /// What this file is and what has happened to it, with evidence.
+    #[command(
+        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json"
+    )]
+    Inspect(InspectArgs),
+
     /// Run the whole job without writing anything: totals and causes.
     #[command(
         after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
@@ -70,6 +76,46 @@ pub(crate) struct DemoArgs {
     /// The seed of the made-up data; the same seed makes the same data.
     #[arg(long, value_name = "NUMBER", default_value_t = 2026)]
     pub(crate) seed: u64,
+}
+
+/// What `inspect` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct InspectArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The target's description: its words are evidence for the encoding, its fields are named.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) target: Option<PathBuf>,
+
+    /// A mapping: the file is read as it says under [source], for the target that it names.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) mapping: Option<PathBuf>,
+
+    /// One column in depth.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) column: Option<String>,
+
+    /// The sheet of a workbook, by its name or its number.
+    #[arg(long, value_name = "SHEET")]
+    pub(crate) sheet: Option<String>,
+
+    /// The encoding, where it is known.
+    #[arg(long, value_name = "LABEL")]
+    pub(crate) encoding: Option<String>,
+
+    /// The delimiter, where it is known; \t is a tab.
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) delimiter: Option<String>,
+
+    /// The row that holds the headings, where it is known.
+    #[arg(long, value_name = "ROW")]
+    pub(crate) header_row: Option<u64>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
 }
 
 /// Which mapping.

@@ -7,8 +7,10 @@ use super::pipeline::{Progress, Tray, in_order};
 use crate::conform::{Plan, Proven};
 use crate::files::nearest;
 use crate::finding::{Fault, Finding, Kind};
-use crate::inspect::{At, DateEvidence, DateOrder, DateSigns, Evidence, Marks, NumberEvidence, bare_figures};
-use crate::mapping::{Feed, Map, Mapping};
+use crate::inspect::{
+    At, DateEvidence, DateOrder, DateSigns, Evidence, Marks, NumberEvidence, Verdict, bare_figures,
+};
+use crate::mapping::{Feed, Map, Mapping, Which};
 use crate::source::{CellKind, Row, Rows, Source};
 use crate::target::{FieldType, Target};
 use crate::value::ValueType;
@@ -123,6 +125,10 @@ impl<'j> Job<'j> {
     pub fn prepare(&'j self, progress: &Progress<'_>) -> Result<Ready<'j>> {
         self.check_asked()?;
         let mut unnamed = self.unnamed_orders();
+        // What the mapping says of groups of values is shown with the evidence that it answers.
+        unnamed.extend(
+            self.columns(|map, kind| self.dates_of(kind).filter(|_| !map.date.order_where.is_empty())),
+        );
         let numbers = self.unnamed_marks();
         // Most number columns need no proof; the first rows tell.
         if !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
@@ -133,7 +139,11 @@ impl<'j> Job<'j> {
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
         for (unnamed, gathered) in unnamed.iter().zip(gathered) {
-            let found = self.field_evidence(unnamed, &gathered);
+            let mut found = self.field_evidence(unnamed, &gathered);
+            if let Some(named) = self.named_orders(unnamed.field) {
+                found.evidence.verdict = Verdict::Named(named);
+                found.date_order = None;
+            }
             if let Some(order) = found.date_order {
                 proven.date_orders.insert(unnamed.field, order);
             }
@@ -156,6 +166,18 @@ impl<'j> Job<'j> {
         Ok(Ready { job: self, plan, evidence, noticed: self.notice() })
     }
 
+    /// The orders that the mapping names for groups of a field's values, in words.
+    fn named_orders(&self, field: usize) -> Option<String> {
+        let map =
+            self.mapping.maps.iter().find(|map| map.field == field && !map.date.order_where.is_empty())?;
+        let base = map.date.order.map(|order| order.word().to_owned());
+        let groups = map.date.order_where.iter().map(|one| match one.which {
+            Which::Shape(shape) => format!("values like {shape} {}", one.order.word()),
+            Which::Rows(first, last) => format!("rows {first}-{last} {}", one.order.word()),
+        });
+        Some(base.into_iter().chain(groups).collect::<Vec<_>>().join(", "))
+    }
+
     fn undecided(&self, column: &str, evidence: Evidence) -> Undecided {
         Undecided {
             column: column.to_owned(),
@@ -176,7 +198,7 @@ impl<'j> Job<'j> {
                 (dates.evidence(unnamed.column, name, &self.source_names()), dates.proven(), None)
             }
             Gathered::Numbers(numbers) => (numbers.evidence(unnamed.column, name), None, numbers.proven()),
-            Gathered::Nothing => (Evidence::new("", crate::inspect::Verdict::NotNeeded), None, None),
+            Gathered::Nothing => (Evidence::new("", Verdict::NotNeeded), None, None),
         };
         FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
     }
@@ -395,10 +417,12 @@ fn notice_workbook(source: &Source, place: usize) -> Vec<Finding> {
     };
     let mut noticed = Vec::new();
     if let Some((first, _)) = facts.hidden_rows.first() {
-        let says = format!(
-            "has {} hidden rows, the first of them row {first}; they are read like all others",
-            facts.hidden_count()
-        );
+        let says = match facts.hidden_count() {
+            1 => format!("has a hidden row, row {first}, which is read like all others"),
+            count => format!(
+                "has {count} hidden rows, the first of them row {first}; they are read like all others"
+            ),
+        };
         noticed.push(finding(
             Kind::HiddenRows,
             *first,
@@ -411,10 +435,12 @@ fn notice_workbook(source: &Source, place: usize) -> Vec<Finding> {
     let below: Vec<&String> =
         facts.merged.iter().filter(|range| last_row_of(range) > source.header_row).collect();
     if let Some(first) = below.first() {
-        let says = format!(
-            "has {} ranges of merged cells, the first of them {first}; only the first cell of each holds the value",
-            below.len()
-        );
+        let says = match below.len() {
+            1 => format!("has merged cells, {first}; only the first of them holds the value"),
+            count => format!(
+                "has {count} ranges of merged cells, the first of them {first}; only the first cell of each holds the value"
+            ),
+        };
         noticed.push(finding(
             Kind::MergedCells,
             last_row_of(first),

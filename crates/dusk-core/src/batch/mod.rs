@@ -21,7 +21,7 @@ mod folder;
 mod job;
 mod lists;
 mod output;
-mod pipeline;
+pub(crate) mod pipeline;
 mod receipt;
 mod run;
 mod sink;

@@ -16,13 +16,13 @@ pub type Progress<'a> = dyn Fn(u64, u64) + 'a;
 
 /// A block on its way through the pipeline, with whatever a worker adds.
 #[derive(Debug)]
-pub(super) struct Tray<T> {
+pub(crate) struct Tray<T> {
     /// Which source the block is from, from 0.
-    pub(super) source: usize,
+    pub(crate) source: usize,
     /// The rows.
-    pub(super) block: Block,
+    pub(crate) block: Block,
     /// What the worker makes of them.
-    pub(super) result: T,
+    pub(crate) result: T,
 }
 
 /// Sends every block of every source through a worker, and every tray in order to `end`.
@@ -31,7 +31,7 @@ pub(super) struct Tray<T> {
 ///
 /// # Errors
 /// The first error of reading, of making a worker or of the end, in the order of the rows.
-pub(super) fn in_order<T, W>(
+pub(crate) fn in_order<T, W>(
     sources: &[Source],
     make_worker: impl Fn(usize) -> Result<W> + Sync,
     mut end: impl FnMut(&mut Tray<T>) -> Result<()>,

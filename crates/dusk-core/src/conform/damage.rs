@@ -88,6 +88,13 @@ pub(super) fn notice(text: &str, remarks: &mut Vec<Fault>) {
     }
 }
 
+/// The kinds of what is to be said about a text that stays as it is.
+pub(crate) fn notice_text(text: &str) -> Vec<Kind> {
+    let mut remarks = Vec::new();
+    notice(text, &mut remarks);
+    remarks.into_iter().map(|remark| remark.kind).collect()
+}
+
 /// A character with its code point and its Unicode name.
 pub(crate) fn named(c: char) -> String {
     let name = unicode_names2::name(c).map_or_else(String::new, |name| format!(" {name}"));
@@ -108,7 +115,7 @@ fn has_question_mark_in_word(text: &str) -> bool {
 }
 
 /// The pairs that letters outside ASCII become when UTF-8 is read as a one-byte encoding.
-fn looks_decoded_wrongly(text: &str) -> bool {
+pub(crate) fn looks_decoded_wrongly(text: &str) -> bool {
     let follows = |c: char| {
         let mut letter = [0; 4];
         let (bytes, _, lost) = WINDOWS_1252.encode(c.encode_utf8(&mut letter));

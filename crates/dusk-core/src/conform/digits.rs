@@ -85,6 +85,11 @@ pub(super) fn lost(kind: CellKind, text: &str) -> Option<Fault> {
     })
 }
 
+/// True when a long number may have lost its last digits.
+pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
+    lost(kind, text).is_some()
+}
+
 /// A number shown as a power of ten.
 pub(super) fn power_of_ten() -> Fault {
     Fault::new(
@@ -95,7 +100,7 @@ pub(super) fn power_of_ten() -> Fault {
 }
 
 /// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
-pub(super) fn is_power_of_ten(text: &str) -> bool {
+pub(crate) fn is_power_of_ten(text: &str) -> bool {
     let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
     let figures =
         |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));

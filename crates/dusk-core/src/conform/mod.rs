@@ -25,6 +25,8 @@ mod text;
 
 pub use cell::Outcome;
 pub(crate) use cell::shown_raw;
+pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
+pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub use plan::{FieldPlan, Input, Plan, Proven};
 pub(crate) use record::{ChangeKey, Changes, Conformer, Shape, Single};
 pub use record::{Judged, Parent};

@@ -1,18 +1,35 @@
 //! Evidence: what in the data proves a reading, and what contradicts it.
 
+mod damage_seen;
 mod date_evidence;
 mod date_order;
 mod date_shape;
+mod distinct;
 mod evidence;
+mod inspection;
 mod number_evidence;
+mod profile;
+mod value_shape;
 mod written_date;
 
+pub use damage_seen::{Damage, DamageSeen};
 pub use date_evidence::DateEvidence;
 pub(crate) use date_evidence::{At, DateSigns};
 pub use date_order::DateOrder;
 pub(crate) use date_order::shown;
 pub use date_shape::DateShape;
 pub use evidence::{Evidence, Example, Reading, Verdict};
+pub use inspection::{ColumnReport, Inspection, OddRows, inspect};
 pub use number_evidence::NumberEvidence;
 pub(crate) use number_evidence::{Marks, bare_figures};
+pub use profile::Counted;
 pub(crate) use written_date::{WrittenDate, WrittenTime};
+
+/// A long value cut for a message.
+fn damage_excerpt(value: &str) -> String {
+    if value.chars().count() <= 48 {
+        value.to_owned()
+    } else {
+        value.chars().take(47).chain(['…']).collect()
+    }
+}

@@ -106,30 +106,39 @@ pub struct NumberEvidence {
 impl NumberEvidence {
     /// Takes in one value.
     pub(crate) fn add(&mut self, at: At, kind: CellKind, value: &str) {
+        self.add_many(at, kind, value, 1);
+    }
+
+    /// Takes in a value that stands in `count` rows, first at `at`.
+    pub(crate) fn add_many(&mut self, at: At, kind: CellKind, value: &str, count: u64) {
         if value.is_empty() {
             return;
         }
         if kind == CellKind::Number {
-            self.typed += 1;
+            self.typed += count;
             return;
         }
-        self.brackets += u64::from(value.starts_with('(') && value.ends_with(')'));
-        self.percents += u64::from(value.ends_with('%'));
+        if value.starts_with('(') && value.ends_with(')') {
+            self.brackets += count;
+        }
+        if value.ends_with('%') {
+            self.percents += count;
+        }
         let figures = bare_figures(value);
         let slot = match Marks::strictly(figures) {
             Marks::None => {
-                self.plain += 1;
+                self.plain += count;
                 return;
             }
             Marks::NoNumber => {
-                self.others += 1;
+                self.others += count;
                 return;
             }
             Marks::Point => &mut self.point,
             Marks::Comma => &mut self.comma,
             Marks::Either => &mut self.either,
         };
-        slot.0 += 1;
+        slot.0 += count;
         slot.1.get_or_insert_with(|| Example {
             place: format!("row {}", at.row.with_line(at.line)),
             value: value.to_owned(),

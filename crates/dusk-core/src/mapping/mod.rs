@@ -212,7 +212,9 @@ impl Mapping {
 /// Takes the words of a target and of its code lists in.
 pub fn learn_target(known: &mut Known<'_>, target: &Target) {
     for field in &target.fields {
-        known.learn(&field.name);
+        for text in [&field.name].into_iter().chain(&field.label).chain(&field.also) {
+            known.learn(text);
+        }
         if let FieldType::Code { list, .. } | FieldType::Codes { list, .. } = &field.kind {
             for code in list.codes() {
                 for text in [&code.code, &code.label].into_iter().chain(&code.also) {

@@ -165,27 +165,57 @@ pub(super) fn settle(
     }
     let columns = unique_names(&headings);
     check_wanted(&headings, &columns, header_row, wanted, elsewhere)?;
+    // A heading without a digit over values that all have one is no value itself.
+    let contrast = columns_below(text, dialect, header_row + rows - 1, &headings);
     let verdict = match named {
         Some(row) => Verdict::Named(format!("row {row}")),
         None if !wanted.is_empty() => Verdict::Proven(format!("row {header_row}")),
+        None if contrast > 0 => Verdict::Proven(format!("row {header_row}")),
         None => Verdict::Undecided(vec![format!("row {header_row} (the likeliest)"), "another".into()]),
     };
     let mut evidence = Evidence::new("header", verdict);
-    let counted =
-        if wanted.is_empty() { "headings, all of them words" } else { "mapped headings, all there" };
+    let counted = match (wanted.is_empty(), contrast) {
+        (false, _) => "mapped headings, all there".to_owned(),
+        (true, 0) => "headings, all of them words".to_owned(),
+        (true, columns) => {
+            format!("headings, all of them words; in {columns} columns nothing but digits follows")
+        }
+    };
     evidence.readings.push(Reading {
         name: format!("row {header_row}"),
         supports: if wanted.is_empty() { columns.len() } else { wanted.len() } as u64,
-        counted: counted.into(),
+        counted,
         ..Reading::default()
     });
-    if named.is_none() && wanted.is_empty() {
+    if evidence.needs_decision() && named.is_none() && wanted.is_empty() {
         evidence.settle = vec!["[source]".into(), format!("header_row = {header_row}")];
         if let ([_], 1) = (columns.as_slice(), header_row) {
             evidence.settle.clear();
         }
     }
     Ok(Header { row: header_row, line, headings, columns, evidence })
+}
+
+/// In how many columns every value of the rows below begins with a digit, and the heading does not.
+fn columns_below(text: &str, dialect: &Dialect, header_ends: u64, headings: &[String]) -> usize {
+    let mut walker = Rows::new(text, dialect);
+    let mut states: Vec<Option<bool>> = vec![None; headings.len()];
+    while let Some(row) = walker.next() {
+        if row.row().0 <= header_ends || row.len() < headings.len() {
+            continue;
+        }
+        if row.row().0 > header_ends + 20 {
+            break;
+        }
+        for (state, cell) in states.iter_mut().zip(trimmed(&row)) {
+            let digit = cell.starts_with(|c: char| c.is_ascii_digit());
+            if !cell.is_empty() {
+                *state = Some(state.unwrap_or(true) && digit);
+            }
+        }
+    }
+    let word = |heading: &String| heading.starts_with(char::is_alphabetic);
+    states.iter().zip(headings).filter(|(state, heading)| **state == Some(true) && word(heading)).count()
 }
 
 /// Headings over two rows: what stands above holds for the columns to its right as well, up to the

@@ -4,6 +4,7 @@ mod check;
 mod conform;
 mod crosswalk;
 mod explain;
+mod inspect;
 mod target;
 
 use std::path::Path;
@@ -21,6 +22,7 @@ use crate::outcome::{Failure, Outcome, print, print_json};
 pub(crate) fn run(args: &Args) -> Outcome {
     match &args.command {
         Command::Demo(demo) => crate::demo::run(demo, args.colour),
+        Command::Inspect(look) => inspect::run(look, args.quiet),
         Command::Check(job) => check::run(job, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Explain(explain) => explain::run(explain, args.quiet),

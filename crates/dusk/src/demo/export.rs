@@ -4,7 +4,7 @@
 /// How many lines stand above the header.
 const ABOVE: &str = "Fenmarrow Beekeepers' Association\r\nHive inspections, spring 2026\r\n\r\n";
 
-const COLUMNS: &str = "Apiary No,Hive,Date,Arrived,Region,District,Town,Queen,Marked,Frames,Brood,Honey (lb),Treatments,Remarks,Weather,Entered\r\n";
+pub(super) const COLUMNS: &str = "Apiary No,Hive,Date,Arrived,Region,District,Town,Queen,Marked,Frames,Brood,Honey (lb),Treatments,Remarks,Weather,Entered\r\n";
 
 const REGIONS: [(&str, [&str; 3]); 4] = [
     ("North Fen", ["Sedgeholm", "Withy End", "Marrow Lode"]),
@@ -56,7 +56,7 @@ pub(crate) struct Export {
 }
 
 /// A small generator of numbers (SplitMix64), so that the data does not depend on a library.
-struct Numbers(u64);
+pub(super) struct Numbers(pub(super) u64);
 
 impl Numbers {
     fn next(&mut self) -> u64 {
@@ -78,24 +78,24 @@ impl Numbers {
 }
 
 /// One record before it is written.
-struct Record {
-    apiary: String,
-    hive: String,
-    day: (u64, u64),
-    arrived: String,
-    region: String,
-    district: String,
-    town: String,
-    queen: String,
-    marked: String,
-    frames: String,
-    brood: String,
-    honey: String,
-    treatments: String,
-    remarks: String,
-    weather: String,
-    date: Option<String>,
-    entered: String,
+pub(super) struct Record {
+    pub(super) apiary: String,
+    pub(super) hive: String,
+    pub(super) day: (u64, u64),
+    pub(super) arrived: String,
+    pub(super) region: String,
+    pub(super) district: String,
+    pub(super) town: String,
+    pub(super) queen: String,
+    pub(super) marked: String,
+    pub(super) frames: String,
+    pub(super) brood: String,
+    pub(super) honey: String,
+    pub(super) treatments: String,
+    pub(super) remarks: String,
+    pub(super) weather: String,
+    pub(super) date: Option<String>,
+    pub(super) entered: String,
 }
 
 impl Export {
@@ -133,7 +133,7 @@ impl Export {
     }
 
     /// A record without a fault; key parts come from its number, so that no two are the same.
-    fn record(&self, index: u64, numbers: &mut Numbers) -> Record {
+    pub(super) fn record(&self, index: u64, numbers: &mut Numbers) -> Record {
         let apiaries = (self.rows / 12).clamp(40, 5_000);
         let hives = 10.min(self.rows.div_ceil(apiaries));
         let rounds = self.rows.div_ceil(apiaries * hives).max(1);

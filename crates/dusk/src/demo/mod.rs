@@ -1,6 +1,7 @@
 //! `dusk demo`: the made-up data of the Fenmarrow Beekeepers' Association, and the whole job run
 //! on it, each command shown before its result.
 
+mod autumn;
 mod export;
 
 use std::fs::File;
@@ -16,9 +17,10 @@ use crate::outcome::Ended;
 use crate::outcome::{Failure, Outcome, print};
 
 /// The files that are not generated.
-const FILES: [(&str, &str); 6] = [
+const FILES: [(&str, &str); 7] = [
     ("target.toml", include_str!("data/target.toml")),
     ("mapping.toml", include_str!("data/mapping.toml")),
+    ("autumn.toml", include_str!("data/autumn.toml")),
     ("codes/region.csv", include_str!("data/codes/region.csv")),
     ("codes/district.csv", include_str!("data/codes/district.csv")),
     ("codes/queen-colour.csv", include_str!("data/codes/queen-colour.csv")),
@@ -27,10 +29,13 @@ const FILES: [(&str, &str); 6] = [
 
 const EXPORT: &str = "spring-2026.csv";
 
+const AUTUMN: &str = "autumn-2026.xlsx";
+
 /// What everyone at the association would do, in order. A line without a command says why the
 /// next one is run.
-const STEPS: [(&str, &[&str]); 11] = [
+const STEPS: [(&str, &[&str]); 15] = [
     ("Is the register's description sound?", &["target", "check"]),
+    ("What is this export, and what has happened to it?", &["inspect", EXPORT, "--target", "target.toml"]),
     ("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
     ("What happened to one cell?", &["explain", EXPORT, "5", "honey_kg"]),
     (
@@ -47,10 +52,20 @@ const STEPS: [(&str, &[&str]); 11] = [
         "The same export again. What is left is truly wrong, and is mended in the records.",
         &["conform", EXPORT],
     ),
+    (
+        "In autumn they send a workbook that a spreadsheet program has half converted.",
+        &["inspect", AUTUMN, "--target", "target.toml", "--sheet", "Inspections"],
+    ),
+    (
+        "autumn.toml says what the evidence offers, and every date is put right.",
+        &["conform", AUTUMN, "-m", "autumn.toml"],
+    ),
+    ("One of them, step by step:", &["explain", AUTUMN, "6", "visit_date", "-m", "autumn.toml"]),
 ];
 
-/// The day on which the demo happens.
+/// The days on which the demo happens.
 const TODAY: &str = "2026-04-30";
+const AUTUMN_DAY: &str = "2026-11-30";
 
 /// Writes the demo data and runs the job.
 pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
@@ -60,7 +75,7 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     }
     write_files(folder, args.seed)?;
     print(&format!(
-        "Demo data in {}: an export of hive inspections, the register's description, a mapping.\nEverything in it is made up.\n",
+        "Demo data in {}: two exports of hive inspections, the register's description, two mappings.\nEverything in it is made up.\n",
         folder.display()
     ))?;
     let program = std::env::current_exe()
@@ -91,7 +106,8 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
 /// The settings that each command of the demo needs: its day, and what the mapping asks for.
 fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
     let settings: &[&str] = match words {
-        ["target", ..] => &[],
+        ["target" | "inspect", ..] => &[],
+        [_, AUTUMN, ..] => &["--today", AUTUMN_DAY, "--set", "loaded_by=A. Clerk"],
         ["crosswalk", ..] => &["--by", "A. Clerk", "--today", TODAY],
         _ => &["--today", TODAY, "--set", "loaded_by=A. Clerk"],
     };
@@ -102,6 +118,8 @@ fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
     for (name, text) in FILES {
         write_whole(&folder.join(name), text.as_bytes())?;
     }
+    let autumn = autumn::workbook(seed).map_err(|error| Error::Invariant(error.to_string()))?;
+    write_whole(&folder.join(AUTUMN), &autumn)?;
     let path = folder.join(EXPORT);
     let mut file = BufWriter::new(File::create_new(&path).map_err(Error::writing(&path))?);
     let export = export::Export { rows: 1_260, faulty: 60, habits: true, seed };

@@ -75,6 +75,11 @@ pub(super) fn in_one_line(evidence: &Evidence) -> String {
     let reading = match (&evidence.verdict, evidence.readings.first()) {
         (Verdict::Proven(_), Some(reading)) if reading.counted.is_empty() => format!(": {}", reading.name),
         (Verdict::Proven(_), Some(reading)) => format!(": {reading}"),
+        (Verdict::Named(_), Some(_)) => {
+            let each = evidence.readings.iter().filter(|reading| !reading.name.is_empty());
+            let each: Vec<String> = each.map(|reading| format!("{}: {reading}", reading.name)).collect();
+            if each.is_empty() { String::new() } else { format!("; {}", each.join("; ")) }
+        }
         _ => String::new(),
     };
     let suggests = evidence

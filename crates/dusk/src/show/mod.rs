@@ -3,6 +3,7 @@
 mod causes;
 mod crosswalks;
 mod digest;
+mod inspection;
 mod json;
 mod layout;
 mod life;
@@ -14,6 +15,7 @@ mod visible;
 
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
+pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
 pub(crate) use life::Life;
 pub(crate) use made::Made;

@@ -1,0 +1,418 @@
+//! A source looked over from beginning to end: what it is, and what has happened to it.
+
+use std::sync::Mutex;
+
+use serde::Serialize;
+
+use super::damage_seen::DamageSeen;
+use super::date_evidence::{At, DateEvidence};
+use super::profile::{Counted, Profile};
+use super::{DateOrder, Evidence, Example, Verdict};
+use crate::Result;
+use crate::batch::pipeline::{Progress, Tray, in_order};
+use crate::source::{CellKind, Rows, Source, without_marks};
+use crate::target::Target;
+
+/// What is known of a source after looking it over.
+#[derive(Debug, Clone, Serialize)]
+pub struct Inspection {
+    /// Rows below the header, blank ones as well.
+    pub rows: u64,
+    /// Rows in which every cell is blank.
+    pub blank_rows: u64,
+    /// Rows that repeat the header, and the first of them.
+    pub repeated_headers: (u64, Option<u64>),
+    /// Rows with too few or too many cells, with a quote never closed, or misquoted: what is wrong,
+    /// how many, the first.
+    pub odd_rows: Vec<OddRows>,
+    /// The first rows as they are read: the row's number and its cells.
+    pub first_rows: Vec<(u64, Vec<String>)>,
+    /// The columns.
+    pub columns: Vec<ColumnReport>,
+    /// What else needs a decision: closing lines, records laid across.
+    pub decisions: Vec<Evidence>,
+}
+
+/// Rows that are not as the header wants them.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct OddRows {
+    /// What is wrong with them.
+    pub what: String,
+    /// How many there are.
+    pub count: u64,
+    /// The first of them.
+    pub first: Example,
+}
+
+/// One column.
+#[derive(Debug, Clone, Serialize)]
+pub struct ColumnReport {
+    /// Its name.
+    pub name: String,
+    /// What its values are, in a word or two.
+    pub holds: String,
+    /// Cells with a value.
+    pub filled: u64,
+    /// Blank cells.
+    pub blank: u64,
+    /// How many different values there are.
+    pub distinct: u64,
+    /// True when that is an estimate (to about 2 %).
+    pub distinct_estimated: bool,
+    /// What a workbook says that the cells are.
+    pub kinds: Vec<(&'static str, u64)>,
+    /// The shapes of the values, the commonest first.
+    pub shapes: Vec<Counted>,
+    /// The values, the commonest first, where there are few.
+    pub values: Vec<Counted>,
+    /// The least and the greatest value, or length.
+    pub range: String,
+    /// The damage seen.
+    pub damage: Vec<DamageSeen>,
+    /// The evidence for how dates and numbers are to be read, where there are any.
+    pub evidence: Vec<Evidence>,
+    /// The field of the target that has the same name, where a target is given.
+    pub field: Option<String>,
+}
+
+/// What is found row by row, and needs the order of the rows.
+#[derive(Debug, Default)]
+struct Found {
+    rows: u64,
+    blank: u64,
+    repeated: (u64, Option<u64>),
+    odd: Vec<OddRows>,
+    dates: Vec<DateEvidence>,
+    first_rows: Vec<(u64, Vec<String>)>,
+    last_rows: Vec<(u64, Vec<String>)>,
+}
+
+/// How many rows are shown as they are read.
+const SHOWN: usize = 6;
+
+/// Looks a source over. With a `target`, columns are told which field has their name.
+///
+/// # Errors
+/// [`Error::File`](crate::Error::File) when reading fails.
+pub fn inspect(source: &Source, target: Option<&Target>, progress: &Progress<'_>) -> Result<Inspection> {
+    let width = source.columns.len();
+    let profiles: Mutex<Vec<Vec<Profile>>> = Mutex::new(Vec::new());
+    let mut whole = Found { dates: vec![DateEvidence::default(); width], ..Found::default() };
+    in_order(
+        std::slice::from_ref(source),
+        |_| Ok(Worker { source, profiles: vec![Profile::default(); width], done: &profiles }.into_work()),
+        |tray: &mut Tray<Found>| {
+            whole.append(std::mem::take(&mut tray.result));
+            progress(whole.rows, tray.block.bytes_read);
+            Ok(())
+        },
+    )?;
+    let mut columns = vec![Profile::default(); width];
+    for part in profiles.into_inner().unwrap_or_default() {
+        for (column, part) in columns.iter_mut().zip(part) {
+            column.append(part);
+        }
+    }
+    let decisions = decisions(source, &whole);
+    let reports = source
+        .columns
+        .iter()
+        .zip(&columns)
+        .zip(&whole.dates)
+        .map(|((name, profile), dates)| report(name, profile, dates, target))
+        .collect();
+    Ok(Inspection {
+        rows: whole.rows,
+        blank_rows: whole.blank,
+        repeated_headers: whole.repeated,
+        odd_rows: whole.odd,
+        first_rows: whole.first_rows,
+        columns: reports,
+        decisions,
+    })
+}
+
+/// Looks at blocks of one source, on a thread of its own.
+struct Worker<'s> {
+    source: &'s Source,
+    profiles: Vec<Profile>,
+    done: &'s Mutex<Vec<Vec<Profile>>>,
+}
+
+impl Drop for Worker<'_> {
+    /// A worker is dropped when there are no more blocks; what it saw is handed over then.
+    fn drop(&mut self) {
+        let mut profiles = std::mem::take(&mut self.profiles);
+        profiles.iter_mut().for_each(Profile::settle);
+        if let Ok(mut done) = self.done.lock() {
+            done.push(profiles);
+        }
+    }
+}
+
+impl<'s> Worker<'s> {
+    fn into_work(mut self) -> impl FnMut(&mut Tray<Found>) + use<'s> {
+        move |tray| tray.result = self.look(tray)
+    }
+
+    fn look(&mut self, tray: &Tray<Found>) -> Found {
+        let source = self.source;
+        let width = source.columns.len();
+        let sheet = source.dialect.is_sheet();
+        let mut found = Found { dates: vec![DateEvidence::default(); width], ..Found::default() };
+        let block = &tray.block;
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            found.rows += 1;
+            if row.is_blank() {
+                found.blank += 1;
+                continue;
+            }
+            let number = row.row().0;
+            let cells = || row.cells().map(|cell| without_marks(cell).into_owned()).collect::<Vec<_>>();
+            if found.first_rows.len() < SHOWN {
+                found.first_rows.push((number, cells()));
+            }
+            let text = block.text.get(row.range()).unwrap_or_default();
+            if let Some(odd) = odd_row(&row, width, sheet) {
+                let example = Example {
+                    place: format!("row {}", row.row().with_line(row.line())),
+                    value: super::damage_excerpt(&without_marks(text)),
+                    reads: format!("{} cells", row.len()),
+                };
+                note_odd(&mut found.odd, OddRows { what: odd, count: 1, first: example });
+                continue;
+            }
+            if row.cells().zip(source.headings.iter()).all(|(cell, heading)| cell.trim() == heading)
+                && row.len() >= source.headings.len()
+            {
+                found.repeated = (found.repeated.0 + 1, found.repeated.1.or(Some(number)));
+                continue;
+            }
+            let at = At { source: 0, row: row.row(), line: row.line() };
+            for ((column, profile), dates) in (0..).zip(&mut self.profiles).zip(&mut found.dates) {
+                if profile.add(&row, column, 0) {
+                    let (kind, value) = CellKind::of(row.cell(column));
+                    dates.add(at, kind, row.is_quoted(column), value.trim());
+                }
+            }
+        }
+        found.last_rows = last_rows(&block.text, source, block);
+        found
+    }
+}
+
+/// The last rows of a block that are not blank.
+fn last_rows(text: &str, source: &Source, block: &crate::source::Block) -> Vec<(u64, Vec<String>)> {
+    let mut rows = Rows::starting_at(text, &source.dialect, block.row, block.line, Default::default());
+    let mut last = std::collections::VecDeque::new();
+    while let Some(row) = rows.next() {
+        if row.is_blank() {
+            continue;
+        }
+        if last.len() == 4 {
+            last.pop_front();
+        }
+        last.push_back((row.row().0, row.range()));
+    }
+    last.into_iter()
+        .filter_map(|(number, range)| {
+            let mut rows = Rows::new(text.get(range)?, &source.dialect);
+            let cells = rows.next()?.cells().map(|cell| without_marks(cell).into_owned()).collect();
+            Some((number, cells))
+        })
+        .collect()
+}
+
+fn odd_row(row: &crate::source::RowCells<'_>, width: usize, sheet: bool) -> Option<String> {
+    if !row.is_closed() {
+        return Some("with a quote that is never closed".into());
+    }
+    if row.is_misquoted() {
+        return Some("with a quote that is not doubled".into());
+    }
+    match row.len() {
+        cells if cells < width && !sheet => Some(format!("with fewer than {width} cells")),
+        cells if cells > width && (!sheet || row.cells().skip(width).any(|cell| !cell.is_empty())) => {
+            Some(format!("with more than {width} cells"))
+        }
+        _ => None,
+    }
+}
+
+fn note_odd(all: &mut Vec<OddRows>, odd: OddRows) {
+    match all.iter_mut().find(|known| known.what == odd.what) {
+        Some(known) => known.count += odd.count,
+        None => all.push(odd),
+    }
+}
+
+impl Found {
+    fn append(&mut self, later: Self) {
+        self.rows += later.rows;
+        self.blank += later.blank;
+        self.repeated = (self.repeated.0 + later.repeated.0, self.repeated.1.or(later.repeated.1));
+        for odd in later.odd {
+            note_odd(&mut self.odd, odd);
+        }
+        for (mine, theirs) in self.dates.iter_mut().zip(later.dates) {
+            mine.append(theirs);
+        }
+        let room = SHOWN.saturating_sub(self.first_rows.len());
+        self.first_rows.extend(later.first_rows.into_iter().take(room));
+        if !later.last_rows.is_empty() {
+            self.last_rows = later.last_rows;
+        }
+    }
+}
+
+/// Closing lines, and records laid across columns: what the shape of the table suggests.
+fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
+    let mut decisions = Vec::new();
+    let width = source.columns.len();
+    let filled = |cells: &[String]| cells.iter().filter(|cell| !cell.trim().is_empty()).count();
+    let closing: Vec<&(u64, Vec<String>)> = found
+        .last_rows
+        .iter()
+        .rev()
+        .take_while(|(_, cells)| {
+            width >= 4
+                && filled(cells) * 3 <= width
+                && cells.iter().any(|cell| cell.trim().starts_with(char::is_alphabetic))
+        })
+        .collect();
+    if !closing.is_empty() {
+        let words: Vec<String> = closing
+            .iter()
+            .rev()
+            .filter_map(|(_, cells)| cells.iter().map(|cell| cell.trim()).find(|cell| !cell.is_empty()))
+            .map(|cell| cell.split_whitespace().next().unwrap_or(cell).trim_end_matches(':').to_owned())
+            .collect();
+        let mut evidence = Evidence::new(
+            "closing lines",
+            Verdict::Undecided(vec!["records".into(), "lines that close the file".into()]),
+        );
+        evidence.readings = closing
+            .iter()
+            .rev()
+            .map(|(row, cells)| super::Reading {
+                name: format!("row {row}"),
+                supports: filled(cells) as u64,
+                counted: format!("cells of {width} are filled"),
+                examples: cells
+                    .iter()
+                    .find(|cell| !cell.trim().is_empty())
+                    .map(|cell| Example {
+                        place: "first".into(),
+                        value: super::damage_excerpt(cell.trim()),
+                        reads: String::new(),
+                    })
+                    .into_iter()
+                    .collect(),
+                ..super::Reading::default()
+            })
+            .collect();
+        let words: Vec<String> = words.iter().map(|word| format!("\"{word}\"")).collect();
+        evidence.settle = vec!["[source]".into(), format!("closing = [{}]", words.join(", "))];
+        decisions.push(evidence);
+    }
+    let data_like = |text: &&String| text.starts_with(|c: char| c.is_ascii_digit());
+    let headings = source.headings.iter().skip(1).filter(data_like).count();
+    let names = found
+        .first_rows
+        .iter()
+        .filter(|(_, cells)| cells.first().is_some_and(|cell| cell.trim().starts_with(char::is_alphabetic)))
+        .count();
+    if width >= 3
+        && headings * 2 > width - 1
+        && found.first_rows.len() >= 2
+        && names == found.first_rows.len()
+    {
+        let mut evidence = Evidence::new(
+            "records",
+            Verdict::Undecided(vec!["down the rows".into(), "across the columns".into()]),
+        );
+        evidence.readings = vec![super::Reading {
+            name: "across".into(),
+            supports: headings as u64,
+            counted: format!("headings of {width} look like values, and the first column holds words"),
+            ..super::Reading::default()
+        }];
+        evidence.settle = vec!["[source]".into(), "records = \"across\"".into()];
+        decisions.push(evidence);
+    }
+    decisions
+}
+
+fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&Target>) -> ColumnReport {
+    let field = target.and_then(|target| {
+        let wanted = fold_name(name);
+        let same = |field: &&crate::target::Field| {
+            fold_name(&field.name) == wanted
+                || field.label.as_ref().is_some_and(|label| fold_name(label) == wanted)
+                || field.also.iter().any(|also| fold_name(also) == wanted)
+        };
+        target.fields.iter().find(same).map(|field| field.name.clone())
+    });
+    let shown_field = field.as_deref().unwrap_or("…");
+    let numbers = &profile.number_evidence;
+    // Few dates among other values are no column of dates.
+    let is_dates = dates.dates() > 0 && (dates.dates() + dates.day_counts) * 2 > profile.filled;
+    let is_numbers = !is_dates && numbers.numbers() * 10 >= profile.filled * 9 && profile.filled > 0;
+    let mut evidence = Vec::new();
+    if is_dates {
+        evidence.push(dates.evidence(name, shown_field, &[]));
+        if dates.day_counts > 0 {
+            let mut counts = Evidence::new(
+                format!("counts of days in \"{name}\""),
+                Verdict::Undecided(vec!["days from 1900".into(), "days from 1904".into()]),
+            );
+            counts.readings.push(super::Reading {
+                supports: dates.day_counts,
+                counted: "values are whole numbers of five digits".into(),
+                ..super::Reading::default()
+            });
+            counts.settle = vec![
+                "[[map]]".into(),
+                format!("field = \"{shown_field}\""),
+                format!("from  = \"{name}\""),
+                "day_count = …   # \"1900\" or \"1904\"".into(),
+            ];
+            evidence.push(counts);
+        }
+    } else if is_numbers && (numbers.has_undecided() || numbers.evidence(name, shown_field).needs_decision())
+    {
+        evidence.push(numbers.evidence(name, shown_field));
+    }
+    let (distinct, distinct_estimated) = profile.distinct();
+    let order = dates.proven().or((dates.is_not_needed() && is_dates).then_some(DateOrder::YearMonthDay));
+    let holds = match (is_dates, is_numbers, profile.filled) {
+        (_, _, 0) => "nothing".into(),
+        (true, ..) if dates.with_time * 2 > dates.dates() => "dates with times".into(),
+        (true, ..) => "dates".into(),
+        (false, true, _) => "numbers".into(),
+        (false, false, filled) if distinct <= 60 && distinct * 4 <= filled => format!("{distinct} values"),
+        _ => "text".to_owned(),
+    };
+    ColumnReport {
+        name: name.to_owned(),
+        holds,
+        filled: profile.filled,
+        blank: profile.blank,
+        distinct,
+        distinct_estimated,
+        kinds: profile.kinds(),
+        shapes: profile.shapes(),
+        values: profile.values(),
+        range: profile.range(is_dates, order),
+        damage: profile.seen(),
+        evidence,
+        field,
+    }
+}
+
+/// A name without case, spaces and punctuation: "Apiary No." and `apiary_no` are the same.
+fn fold_name(name: &str) -> String {
+    name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}

@@ -1,0 +1,358 @@
+//! One column, looked over value by value in memory that does not grow with the rows.
+
+use hashbrown::HashMap;
+use jiff::civil::Date;
+use serde::Serialize;
+
+use super::damage_seen::{Damage, DamageSeen};
+use super::date_evidence::At;
+use super::distinct::Distinct;
+use super::value_shape::shape_of;
+use super::{DateOrder, Example, Marks, NumberEvidence, WrittenDate, bare_figures};
+use crate::source::{CellKind, RowCells, ShortText};
+use crate::value::Decimal;
+
+/// How many shapes of a column are told apart.
+const MOST_SHAPES: usize = 200;
+
+/// How many values of a column are remembered, so that those that repeat cost little.
+const CACHED: usize = 512;
+
+/// How many different values are counted one by one.
+const MOST_VALUES: usize = 60;
+
+/// What a column's values look like.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Profile {
+    pub(super) filled: u64,
+    pub(super) blank: u64,
+    kinds: [u64; 6],
+    shapes: HashMap<ShortText, Seen>,
+    other_shapes: u64,
+    distinct: Distinct,
+    values: HashMap<Box<str>, Seen>,
+    many_values: bool,
+    numbers: Option<(Decimal, Decimal)>,
+    days: [Option<(Date, Date)>; 3],
+    lengths: Option<(u32, u32)>,
+    pub(super) number_evidence: NumberEvidence,
+    damage: Vec<DamageSeen>,
+    cache: Vec<Cached>,
+}
+
+/// How often something was seen, and where first.
+#[derive(Debug, Clone, Copy)]
+struct Seen {
+    count: u64,
+    row: u64,
+    example: ShortText,
+}
+
+/// A value that may come again.
+#[derive(Debug, Clone, Copy)]
+struct Cached {
+    text: ShortText,
+    count: u64,
+    at: At,
+    is_date: bool,
+}
+
+/// A shape or value with how often it was seen.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Counted {
+    /// The shape or value.
+    pub text: String,
+    /// How many values.
+    pub count: u64,
+    /// The first row with it.
+    pub row: u64,
+    /// The first value of this shape.
+    pub example: String,
+}
+
+impl Profile {
+    /// Takes in a cell; true when it is written like a date.
+    pub(super) fn add(&mut self, row: &RowCells<'_>, column: usize, source: usize) -> bool {
+        let at = At { source, row: row.row(), line: row.line() };
+        let Some(short) = row.short_cell(column) else {
+            let cell = row.cell(column);
+            self.take(cell, at, 1);
+            return false;
+        };
+        if short == ShortText::default() {
+            self.blank += 1;
+            return false;
+        }
+        if self.cache.is_empty() {
+            let nothing = Cached { text: ShortText::default(), count: 0, at, is_date: false };
+            self.cache = vec![nothing; CACHED];
+        }
+        let place = usize::try_from(short.hash(0)).unwrap_or(0) % CACHED;
+        if let Some(known) = self.cache.get_mut(place).filter(|known| known.text == short) {
+            known.count += 1;
+            return known.is_date;
+        }
+        let cell = row.cell(column);
+        let is_date = looks_like_date(cell);
+        let new = Cached { text: short, count: 1, at, is_date };
+        let old = self.cache.get_mut(place).map(|slot| std::mem::replace(slot, new));
+        if let Some(old) = old.filter(|old| old.count > 0) {
+            self.take(&old.text.to_text(), old.at, old.count);
+        }
+        is_date
+    }
+
+    /// Takes everything out of the cache.
+    pub(super) fn settle(&mut self) {
+        for cached in std::mem::take(&mut self.cache) {
+            if cached.count > 0 {
+                self.take(&cached.text.to_text(), cached.at, cached.count);
+            }
+        }
+    }
+
+    /// Takes in a value that stands in `count` rows, first at `at`.
+    fn take(&mut self, cell: &str, at: At, count: u64) {
+        let (kind, raw) = CellKind::of(cell);
+        let value = raw.trim();
+        if value.is_empty() {
+            self.blank += count;
+            return;
+        }
+        self.filled += count;
+        if let Some(kinds) = self.kinds.get_mut(kind as usize) {
+            *kinds += count;
+        }
+        self.distinct.add(value);
+        let row = at.row.0;
+        let example = ShortText::within(value.as_bytes(), 0, value.len()).unwrap_or_else(|| cut(value));
+        let seen = Seen { count, row, example };
+        match shape_of(value) {
+            Some(shape) if self.shapes.len() < MOST_SHAPES || self.shapes.contains_key(&shape) => {
+                note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen)
+            }
+            _ => self.other_shapes += count,
+        }
+        if !self.many_values {
+            if let Some(known) = self.values.get_mut(value) {
+                note(known, seen);
+            } else if self.values.len() < MOST_VALUES && value.len() <= 80 {
+                self.values.insert(value.into(), seen);
+            } else {
+                self.many_values = true;
+                self.values.clear();
+            }
+        }
+        let letters = u32::try_from(value.chars().count()).unwrap_or(u32::MAX);
+        let (least, most) = self.lengths.get_or_insert((letters, letters));
+        (*least, *most) = ((*least).min(letters), (*most).max(letters));
+        if value.starts_with(|c: char| c.is_ascii_digit() || matches!(c, '-' | '+' | '.' | '(')) {
+            self.take_number(kind, value, at, count);
+            self.take_day(value);
+        }
+        Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
+    }
+
+    fn take_number(&mut self, kind: CellKind, value: &str, at: At, count: u64) {
+        self.number_evidence.add_many(at, kind, value, count);
+        let sure = kind == CellKind::Number
+            || matches!(Marks::strictly(bare_figures(value)), Marks::None | Marks::Point);
+        let Some(number) = Some(value).filter(|_| sure).and_then(Decimal::parse) else { return };
+        let (least, most) = self.numbers.get_or_insert((number, number));
+        (*least, *most) = ((*least).min(number), (*most).max(number));
+    }
+
+    fn take_day(&mut self, value: &str) {
+        let Some((written, _)) = WrittenDate::read(value) else { return };
+        for (range, order) in self.days.iter_mut().zip(DateOrder::ALL) {
+            if let Some(day) = written.day(order, None) {
+                let (first, last) = range.get_or_insert((day, day));
+                (*first, *last) = ((*first).min(day), (*last).max(day));
+            }
+        }
+    }
+
+    fn damage(&mut self, damage: Damage, at: At, value: &str, reads: String, count: u64) {
+        let first = || Example {
+            place: format!("row {}", at.row.with_line(at.line)),
+            value: super::damage_excerpt(value),
+            reads: reads.clone(),
+        };
+        match self.damage.iter_mut().find(|seen| seen.damage == damage) {
+            Some(seen) => {
+                seen.count += count;
+                if at.row.0 < seen.first_row {
+                    (seen.first, seen.first_row) = (first(), at.row.0);
+                }
+            }
+            None => self.damage.push(DamageSeen { damage, count, first: first(), first_row: at.row.0 }),
+        }
+    }
+
+    /// Adds what another part of the same column looks like.
+    pub(super) fn append(&mut self, other: Self) {
+        self.filled += other.filled;
+        self.blank += other.blank;
+        for (sum, more) in self.kinds.iter_mut().zip(other.kinds) {
+            *sum += more;
+        }
+        self.other_shapes += other.other_shapes;
+        let mut shapes: Vec<(ShortText, Seen)> = other.shapes.into_iter().collect();
+        shapes.sort_by_key(|(_, seen)| seen.row);
+        for (shape, seen) in shapes {
+            note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen);
+        }
+        self.distinct.append(other.distinct);
+        self.many_values |= other.many_values;
+        let mut values: Vec<(Box<str>, Seen)> = other.values.into_iter().collect();
+        values.sort_by_key(|(_, seen)| seen.row);
+        for (value, seen) in values {
+            note(self.values.entry(value).or_insert(Seen { count: 0, ..seen }), seen);
+        }
+        self.many_values |= self.values.len() > MOST_VALUES;
+        self.numbers = joined(self.numbers, other.numbers);
+        for (mine, theirs) in self.days.iter_mut().zip(other.days) {
+            *mine = joined(*mine, theirs);
+        }
+        self.lengths = joined(self.lengths, other.lengths);
+        self.number_evidence.append(other.number_evidence);
+        for seen in other.damage {
+            match self.damage.iter_mut().find(|mine| mine.damage == seen.damage) {
+                Some(mine) => {
+                    mine.count += seen.count;
+                    if seen.first_row < mine.first_row {
+                        (mine.first, mine.first_row) = (seen.first, seen.first_row);
+                    }
+                }
+                None => self.damage.push(seen),
+            }
+        }
+    }
+
+    /// The shapes, the commonest first.
+    pub(super) fn shapes(&self) -> Vec<Counted> {
+        let mut shapes = counted(self.shapes.iter().map(|(shape, seen)| (shape.to_text(), *seen)));
+        if self.other_shapes > 0 {
+            shapes.push(Counted {
+                text: "longer text".into(),
+                count: self.other_shapes,
+                row: 0,
+                example: String::new(),
+            });
+            shapes.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)));
+        }
+        shapes
+    }
+
+    /// The values, the commonest first, where there are few.
+    pub(super) fn values(&self) -> Vec<Counted> {
+        if self.many_values {
+            Vec::new()
+        } else {
+            counted(self.values.iter().map(|(value, seen)| (value.to_string(), *seen)))
+        }
+    }
+
+    /// How many different values there are, and whether that is an estimate.
+    pub(super) fn distinct(&self) -> (u64, bool) {
+        self.distinct.count()
+    }
+
+    /// What the values are, where a workbook says it.
+    pub(super) fn kinds(&self) -> Vec<(&'static str, u64)> {
+        let kinds = [
+            CellKind::Text,
+            CellKind::Date,
+            CellKind::Number,
+            CellKind::Boolean,
+            CellKind::Error,
+            CellKind::Duration,
+        ];
+        kinds
+            .iter()
+            .zip(self.kinds)
+            .filter(|(_, count)| *count > 0)
+            .map(|(kind, count)| (kind.word(), count))
+            .collect()
+    }
+
+    /// The damage seen, in the order of the documentation.
+    pub(super) fn seen(&self) -> Vec<DamageSeen> {
+        let mut seen = self.damage.clone();
+        seen.sort_by_key(|seen| seen.damage);
+        seen
+    }
+
+    /// The least and the greatest, as `dates` and `order` say that they are to be read.
+    pub(super) fn range(&self, dates: bool, order: Option<DateOrder>) -> String {
+        let day = |place: usize| {
+            self.days
+                .get(place)
+                .copied()
+                .flatten()
+                .map(|(first, last)| format!("{} to {}", super::shown(first), super::shown(last)))
+        };
+        if dates {
+            let place = order.and_then(|order| DateOrder::ALL.iter().position(|other| *other == order));
+            return match place {
+                Some(place) => day(place).unwrap_or_default(),
+                None => String::new(),
+            };
+        }
+        if let Some((least, most)) =
+            self.numbers.filter(|_| self.number_evidence.numbers() * 10 >= self.filled * 9)
+        {
+            return if least == most { least.to_string() } else { format!("{least} to {most}") };
+        }
+        match self.lengths {
+            Some((least, most)) if least == most => format!("{least} characters"),
+            Some((least, most)) => format!("{least} to {most} characters"),
+            None => String::new(),
+        }
+    }
+}
+
+/// True for a value that evidence about dates has to hear of.
+fn looks_like_date(cell: &str) -> bool {
+    let (kind, value) = CellKind::of(cell);
+    let value = value.trim();
+    kind == CellKind::Date
+        || value.len() >= 5
+            && value.bytes().any(|byte| byte.is_ascii_digit())
+            && (WrittenDate::read(value).is_some()
+                || value.len() == 5 && value.bytes().all(|byte| byte.is_ascii_digit()))
+}
+
+/// The beginning of a long value.
+fn cut(value: &str) -> ShortText {
+    let end = value.floor_char_boundary(20);
+    let cut = format!("{}…", value.get(..end).unwrap_or_default());
+    ShortText::within(cut.as_bytes(), 0, cut.len()).unwrap_or_default()
+}
+
+fn note(known: &mut Seen, seen: Seen) {
+    known.count += seen.count;
+    if seen.row < known.row {
+        (known.row, known.example) = (seen.row, seen.example);
+    }
+}
+
+fn joined<T: Ord + Copy>(a: Option<(T, T)>, b: Option<(T, T)>) -> Option<(T, T)> {
+    match (a, b) {
+        (Some((a, b)), Some((c, d))) => Some((a.min(c), b.max(d))),
+        (one, other) => one.or(other),
+    }
+}
+
+fn counted(all: impl Iterator<Item = (String, Seen)>) -> Vec<Counted> {
+    let mut counted: Vec<Counted> = all
+        .map(|(text, seen)| Counted {
+            text,
+            count: seen.count,
+            row: seen.row,
+            example: seen.example.to_text(),
+        })
+        .collect();
+    counted.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)).then(a.text.cmp(&b.text)));
+    counted
+}

@@ -1,0 +1,94 @@
+//! `dusk inspect`: what a file is and what has happened to it.
+
+use std::path::Path;
+
+use dusk_core::files::nearest;
+use dusk_core::inspect::inspect;
+use dusk_core::mapping::{self, learn_target};
+use dusk_core::source::{Known, SheetChoice, Source, SourceSettings, encoding_named};
+use dusk_core::target::Target;
+use serde_json::json;
+
+use super::{Failure, Outcome, print, print_json};
+use crate::args::{Format, InspectArgs};
+use crate::outcome::Ended;
+use crate::show::{Bar, Look};
+
+pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
+    let (mut settings, mut target) = match &args.mapping {
+        Some(path) => {
+            let (mapping, target) = mapping::read(path)?;
+            (mapping.source, Some(target))
+        }
+        None => (SourceSettings::default(), None),
+    };
+    if let Some(path) = &args.target {
+        target = Some(Target::read(path)?);
+    }
+    given(args, &mut settings)?;
+    let mut known = Known::default();
+    if let Some(target) = &target {
+        learn_target(&mut known, target);
+    }
+    let source = if args.source == Path::new("-") {
+        let mut input = std::io::stdin().lock();
+        Source::open_stream("standard input".into(), &mut input, &settings, &known, false)?
+    } else {
+        Source::look(&args.source, &settings, &known)?
+    };
+    let bar = Bar::new(source.bytes, quiet);
+    let inspection = inspect(&source, target.as_ref(), &bar.reader("inspecting"))?;
+    bar.done();
+    let column = match &args.column {
+        None => None,
+        Some(name) => {
+            let found = inspection.columns.iter().find(|column| column.name == *name);
+            Some(found.ok_or_else(|| unknown_column(name, &source))?)
+        }
+    };
+    match args.format {
+        Format::Json => print_json(&json!({
+            "form": 1,
+            "file": source.name,
+            "encoding": source.encoding.label(),
+            "delimiter": source.dialect.delimiter(),
+            "header_row": source.header_row,
+            "workbook": source.workbook,
+            "evidence": source.evidence,
+            "inspection": inspection,
+        }))?,
+        Format::Text => print(&Look { source: &source, inspection: &inspection, column }.to_string())?,
+    }
+    Ok(Ended::AllAccepted)
+}
+
+/// What the command line says about reading comes before what the mapping says.
+fn given(args: &InspectArgs, settings: &mut SourceSettings) -> Result<(), Failure> {
+    if let Some(sheet) = &args.sheet {
+        settings.sheet = Some(match sheet.parse() {
+            Ok(number) => SheetChoice::Number(number),
+            Err(_) => SheetChoice::Name(sheet.clone()),
+        });
+    }
+    if let Some(label) = &args.encoding {
+        let encoding = encoding_named(label).ok_or_else(|| {
+            Failure::Stopped(format!(
+                "there is no encoding \"{label}\"\n  for example utf-8, windows-1252, utf-16le"
+            ))
+        })?;
+        settings.encoding = Some(encoding);
+    }
+    if let Some(delimiter) = &args.delimiter {
+        settings.delimiter = Some(if delimiter == "\\t" { "\t".into() } else { delimiter.clone() });
+    }
+    settings.header_row = args.header_row.or(settings.header_row);
+    Ok(())
+}
+
+fn unknown_column(name: &str, source: &Source) -> Failure {
+    let hint = match nearest(name, source.columns.iter().map(String::as_str)) {
+        Some(near) => format!("did you mean \"{near}\"?"),
+        None => format!("its columns are {}", source.columns.join(", ")),
+    };
+    Failure::Stopped(format!("{} has no column \"{name}\"\n  {hint}", source.name))
+}

@@ -1,0 +1,360 @@
+//! What a source is and what has happened to it: facts, first rows, columns, damage, decisions.
+
+use std::fmt;
+
+use dusk_core::inspect::{ColumnReport, Counted, Evidence, Inspection};
+use dusk_core::source::Source;
+
+use super::digest::in_one_line;
+use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
+use super::visible::visible;
+
+/// How many shapes and values of a column are shown in its one line, and how many in depth.
+const SHAPES_IN_LINE: usize = 2;
+const IN_DEPTH: usize = 15;
+
+/// A source looked over, for people.
+pub(crate) struct Look<'l> {
+    pub(crate) source: &'l Source,
+    pub(crate) inspection: &'l Inspection,
+    /// One column in depth instead of all.
+    pub(crate) column: Option<&'l ColumnReport>,
+}
+
+impl fmt::Display for Look<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if let Some(column) = self.column {
+            return in_depth(f, column);
+        }
+        self.facts(f)?;
+        self.first_rows(f)?;
+        self.columns(f)?;
+        self.damage(f)?;
+        self.decisions(f)
+    }
+}
+
+impl Look<'_> {
+    fn facts(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let (source, inspection) = (self.source, self.inspection);
+        let blank = match inspection.blank_rows {
+            0 => String::new(),
+            1 => ", 1 of them blank".into(),
+            count => format!(", {} of them blank", grouped(count)),
+        };
+        writeln!(
+            f,
+            "{}  {} rows below the header{blank}",
+            styled(NAME, &visible(&source.name)),
+            grouped(inspection.rows)
+        )?;
+        if let Some(facts) = &source.workbook {
+            let mut says = format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format);
+            let others: Vec<String> = facts
+                .sheets
+                .iter()
+                .filter(|(name, _)| *name != facts.sheet)
+                .map(|(name, hidden)| {
+                    format!("\"{}\"{}", visible(name), if *hidden { " (hidden)" } else { "" })
+                })
+                .collect();
+            if !others.is_empty() {
+                says.push_str(&format!("; other sheets: {}", others.join(", ")));
+            }
+            item(f, "sheet", &says)?;
+            let kinds: Vec<String> =
+                facts.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
+            item(f, "cells", &kinds.join(", "))?;
+            if let Some((first, _)) = facts.hidden_rows.first() {
+                let says = match facts.hidden_count() {
+                    1 => format!("row {first} is hidden, and is read like all others"),
+                    count => format!(
+                        "{count} rows are hidden, the first of them row {first}; they are read like all others"
+                    ),
+                };
+                item(f, "hidden", &says)?;
+            }
+            if let Some(first) = facts.merged.first() {
+                let says = match facts.merged.len() {
+                    1 => format!("the cells {first} are merged; only the first of them holds the value"),
+                    count => format!(
+                        "{count} ranges of cells are merged, the first of them {first}; only the first cell of each holds the value"
+                    ),
+                };
+                item(f, "merged", &says)?;
+            }
+            if facts.zeros_by_format > 0 {
+                item(
+                    f,
+                    "zeros",
+                    &format!(
+                        "{} numbers have their leading zeros by the display format only; they are read as shown",
+                        grouped(facts.zeros_by_format)
+                    ),
+                )?;
+            }
+            if facts.from_1904 {
+                item(f, "days", "are counted from 1904 in this workbook, and are read so")?;
+            }
+        }
+        for evidence in &source.evidence {
+            let more = if evidence.claim == "header" {
+                format!("; {} columns", source.columns.len())
+            } else {
+                String::new()
+            };
+            item(f, &evidence.claim, &format!("{}{more}", in_one_line(evidence)))?;
+        }
+        if let (count, Some(first)) = inspection.repeated_headers {
+            item(
+                f,
+                "pages",
+                &format!("{count} rows repeat the header, the first of them row {first}; they are left out"),
+            )?;
+        }
+        for odd in &inspection.odd_rows {
+            let rows = if odd.count == 1 { "row" } else { "rows" };
+            item(
+                f,
+                "odd rows",
+                &format!(
+                    "{} {rows} {}; first {}",
+                    grouped(odd.count),
+                    odd.what,
+                    visible(&odd.first.to_string())
+                ),
+            )?;
+        }
+        writeln!(f)
+    }
+
+    /// The raw first lines beside the first rows as they are read.
+    fn first_rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let half = (width() - 3) / 2;
+        let raw: Vec<String> = (1..)
+            .zip(&self.source.first_lines)
+            .take(8)
+            .map(|(line, text)| format!("{line:>4}  {}", visible(text)))
+            .collect();
+        let cells = |cells: &[String]| {
+            cells.iter().map(|cell| visible(cell).into_owned()).collect::<Vec<_>>().join(" │ ")
+        };
+        let mut parsed = vec![format!("{:>4}  {}", self.source.header_row, cells(&self.source.columns))];
+        parsed.extend(
+            self.inspection
+                .first_rows
+                .iter()
+                .take(6)
+                .map(|(row, row_cells)| format!("{row:>4}  {}", cells(row_cells))),
+        );
+        if raw.is_empty() {
+            writeln!(f, "{}", styled(QUIET, " row  as it is read"))?;
+            for line in parsed.iter().take(5) {
+                writeln!(f, "{}", cut(line, width()))?;
+            }
+            return writeln!(f);
+        }
+        let head = format!("{} │ {}", padded("line  as it stands", half), " row  as it is read");
+        writeln!(f, "{}", styled(QUIET, &head))?;
+        let nothing = String::new();
+        let lines = raw.len().max(parsed.len().min(6)).min(7);
+        for place in 0..lines {
+            let left = cut(raw.get(place).unwrap_or(&nothing), half);
+            let right = cut(parsed.get(place).unwrap_or(&nothing), half);
+            writeln!(f, "{} {} {right}", padded(&left, half), styled(QUIET, "│"))?;
+        }
+        writeln!(f)
+    }
+
+    fn columns(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let all = &self.inspection.columns;
+        let widest = all.iter().map(|column| columns(&visible(&column.name))).max().unwrap_or(0).clamp(6, 24);
+        let total = width();
+        let shapes_wide = total.saturating_sub(widest + 14 + 9 + 10 + 24 + 12).clamp(16, 40);
+        let head = [
+            ("column", widest),
+            ("holds", 14),
+            ("blank", 7),
+            ("different", 9),
+            ("shapes", shapes_wide),
+            ("from … to", 24),
+            ("damage", 0),
+        ];
+        let titles: Vec<String> = head.iter().map(|(title, wide)| padded(title, *wide)).collect();
+        writeln!(f, "{}", styled(QUIET, titles.join("  ").trim_end()))?;
+        for column in all {
+            let different =
+                format!("{}{}", if column.distinct_estimated { "~" } else { "" }, grouped(column.distinct));
+            let blank = if column.blank == 0 { "-".into() } else { grouped(column.blank) };
+            let damage: u64 = column.damage.iter().map(|seen| seen.count).sum();
+            let damage = if damage == 0 { String::new() } else { format!("{} cells", grouped(damage)) };
+            let mark = if column.evidence.iter().any(Evidence::needs_decision) { " ?" } else { "" };
+            let cells = [
+                styled(NAME, &padded(&cut(&visible(&column.name), widest), widest)),
+                padded(&cut(&format!("{}{mark}", column.holds), 14), 14),
+                format!("{blank:>7}"),
+                format!("{different:>9}"),
+                padded(&cut(&shapes(&column.shapes, SHAPES_IN_LINE), shapes_wide), shapes_wide),
+                padded(&cut(&visible(&column.range), 24), 24),
+                styled(REMARK, &damage),
+            ];
+            writeln!(f, "{}", cells.join("  ").trim_end())?;
+        }
+        writeln!(f)
+    }
+
+    fn damage(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let mut any = false;
+        for column in &self.inspection.columns {
+            for seen in &column.damage {
+                any = true;
+                let says = damage_line(&column.name, seen);
+                for (place, line) in wrapped(&says, width() - 8, 0).iter().enumerate() {
+                    let label = if place == 0 { styled(REMARK, "damage") } else { " ".repeat(6) };
+                    writeln!(f, "{label}  {line}")?;
+                }
+            }
+        }
+        if any { writeln!(f) } else { Ok(()) }
+    }
+
+    fn decisions(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let columns = self.inspection.columns.iter().flat_map(|column| &column.evidence);
+        let all: Vec<&Evidence> =
+            self.source.evidence.iter().chain(&self.inspection.decisions).chain(columns).collect();
+        for evidence in
+            all.iter().filter(|evidence| !evidence.needs_decision() && evidence.claim.contains('"'))
+        {
+            item(f, "proof", &format!("{}: {}", visible(&evidence.claim), in_one_line(evidence)))?;
+        }
+        let open: Vec<&&Evidence> = all.iter().filter(|evidence| evidence.needs_decision()).collect();
+        if open.is_empty() {
+            return writeln!(f, "{}", styled(GOOD, "Nothing needs a decision."));
+        }
+        for evidence in open {
+            writeln!(f)?;
+            decision(f, evidence)?;
+        }
+        Ok(())
+    }
+}
+
+/// One open question: the verdict, the readings, and the lines that would settle it.
+fn decision(f: &mut fmt::Formatter<'_>, evidence: &Evidence) -> fmt::Result {
+    let head = visible(&format!("{}: {}", evidence.claim, evidence.verdict_shown())).into_owned();
+    for (place, line) in wrapped(&head, width() - 8, 0).iter().enumerate() {
+        let label = if place == 0 { styled(REMARK, "decide") } else { " ".repeat(6) };
+        writeln!(f, "{label}  {}", styled(NAME, line))?;
+    }
+    for detail in evidence.details() {
+        for (place, line) in wrapped(&visible(&detail), width() - 12, 0).iter().enumerate() {
+            writeln!(f, "{}{line}", " ".repeat(if place == 0 { 10 } else { 12 }))?;
+        }
+    }
+    let settle = evidence.settle.iter().map(|line| styled(COMMAND, line)).collect::<Vec<_>>();
+    for line in settle {
+        writeln!(f, "            {line}")?;
+    }
+    Ok(())
+}
+
+fn damage_line(column: &str, seen: &dusk_core::inspect::DamageSeen) -> String {
+    let reads =
+        if seen.first.reads.is_empty() { String::new() } else { format!(" {}", visible(&seen.first.reads)) };
+    let cells = if seen.count == 1 { "cell" } else { "cells" };
+    format!(
+        "{}: {} {cells} with {}, first {} \"{}\"{reads}; {}",
+        visible(column),
+        grouped(seen.count),
+        seen.damage.what(),
+        seen.first.place,
+        visible(&seen.first.value),
+        seen.damage.mends()
+    )
+}
+
+/// One column: its shapes and values with their counts, damage, evidence.
+fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
+    let estimated = if column.distinct_estimated { "about " } else { "" };
+    writeln!(f, "{}  {}", styled(NAME, &visible(&column.name)), column.holds)?;
+    item(
+        f,
+        "filled",
+        &format!(
+            "{} cells, {} blank, {estimated}{} different values",
+            grouped(column.filled),
+            grouped(column.blank),
+            grouped(column.distinct)
+        ),
+    )?;
+    if !column.range.is_empty() {
+        item(f, "from … to", &visible(&column.range))?;
+    }
+    if let Some(field) = &column.field {
+        item(f, "field", &format!("{field}, which has the same name"))?;
+    }
+    if column.kinds.len() > 1 || column.kinds.iter().any(|(kind, _)| *kind != "text") {
+        let kinds: Vec<String> =
+            column.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
+        item(f, "cells", &kinds.join(", "))?;
+    }
+    counted(f, "shapes", &column.shapes, true)?;
+    counted(f, "values", &column.values, false)?;
+    for seen in &column.damage {
+        item(f, "damage", &damage_line(&column.name, seen))?;
+    }
+    for evidence in &column.evidence {
+        writeln!(f)?;
+        if evidence.needs_decision() {
+            decision(f, evidence)?;
+        } else {
+            item(f, "proof", &in_one_line(evidence))?;
+        }
+    }
+    Ok(())
+}
+
+fn counted(f: &mut fmt::Formatter<'_>, label: &str, all: &[Counted], examples: bool) -> fmt::Result {
+    if all.is_empty() {
+        return Ok(());
+    }
+    writeln!(f)?;
+    let widest = all.iter().take(IN_DEPTH).map(|one| columns(&visible(&one.text))).max().unwrap_or(0).min(48);
+    for (place, one) in all.iter().take(IN_DEPTH).enumerate() {
+        let label = if place == 0 { label } else { "" };
+        let example = if examples && !one.example.is_empty() {
+            format!("  \"{}\"", visible(&one.example))
+        } else {
+            String::new()
+        };
+        let first = if one.row > 0 { format!("  first row {}", one.row) } else { String::new() };
+        writeln!(
+            f,
+            "  {}{}  {:>9}{first}{example}",
+            styled(QUIET, &padded(label, 12)),
+            padded(&cut(&visible(&one.text), widest), widest),
+            grouped(one.count)
+        )?;
+    }
+    if all.len() > IN_DEPTH {
+        writeln!(f, "  {}and {} more", " ".repeat(12), all.len() - IN_DEPTH)?;
+    }
+    Ok(())
+}
+
+/// The commonest shapes: `99/99/9999 1,204, 9/9/9999 12`.
+fn shapes(all: &[Counted], most: usize) -> String {
+    let shown: Vec<String> = all.iter().take(most).map(|shape| visible(&shape.text).into_owned()).collect();
+    let more = if all.len() > most { format!(" +{}", all.len() - most) } else { String::new() };
+    format!("{}{more}", shown.join(" "))
+}
+
+fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
+    const MARGIN: usize = 14;
+    for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
+        let label = if place == 0 { label } else { "" };
+        writeln!(f, "  {}{line}", styled(QUIET, &padded(label, MARGIN - 2)))?;
+    }
+    Ok(())
+}
