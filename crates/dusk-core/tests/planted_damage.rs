@@ -237,7 +237,10 @@ fn damaged(truth: &[Truth], damage: Damage, hit: &[bool]) -> Damaged {
             Damage::Grouped => {
                 let whole = (one.cents / 100).to_string();
                 let grouped = if whole.len() > 3 {
-                    format!("{}.{}", &whole[..whole.len() - 3], &whole[whole.len() - 3..])
+                    {
+                        let (thousands, rest) = whole.split_at(whole.len() - 3);
+                        format!("{thousands}.{rest}")
+                    }
                 } else {
                     whole
                 };
@@ -256,8 +259,13 @@ fn damaged(truth: &[Truth], damage: Damage, hit: &[bool]) -> Damaged {
             Damage::Apostrophes => {
                 (cells[0], cells[6]) = (format!("'{}", cells[0]), format!("'{}", one.frames))
             }
-            Damage::PowersOfTen => cells[4] = format!("{}.{}E+16", &cells[4][..1], &cells[4][1..3]),
-            Damage::RoundedDigits => cells[4] = format!("{}00", &cells[4][..15]),
+            Damage::PowersOfTen => {
+                cells[4] = {
+                    let (first, rest) = cells[4].split_at(1);
+                    format!("{first}.{}E+16", rest.split_at(2).0)
+                }
+            }
+            Damage::RoundedDigits => cells[4] = format!("{}00", cells[4].split_at(15).0),
             Damage::DayCounts => {
                 let days = one.day.since(date(1899, 12, 30)).unwrap().get_days();
                 cells[1] = days.to_string();

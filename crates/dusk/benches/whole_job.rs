@@ -93,10 +93,14 @@ fn merely_rewrite(source: &Path, copy: &Path) -> Duration {
 
 /// Runs the built program; gives its wall time and the most memory it had, in kilobytes.
 fn whole_job(folder: &Path, words: &[&str]) -> (Duration, u64) {
+    let given = ["--quiet", "--today", "2026-04-30", "--set", "loaded_by=Bench"];
+    run(folder, &[words, &given].concat())
+}
+
+fn run(folder: &Path, words: &[&str]) -> (Duration, u64) {
     let began = Instant::now();
     let mut child = Command::new(env!("CARGO_BIN_EXE_dusk"))
         .args(words)
-        .args(["--quiet", "--today", "2026-04-30", "--set", "loaded_by=Bench"])
         .current_dir(folder)
         .stdout(Stdio::null())
         .spawn()
@@ -141,20 +145,25 @@ fn main() {
     drop(file);
     let size = fs::metadata(&source).unwrap().len();
     println!("{rows} rows by 16 columns, {} MB, Windows-1252, 2 % of the rows faulty", size / 1_000_000);
-    let (mut job_ratios, mut check_ratios, mut peaks) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut job_ratios, mut check_ratios, mut look_ratios) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut peaks, mut look_peaks) = (Vec::new(), Vec::new());
     for pair in 0..=pairs {
         let copy = merely_rewrite(&source, &folder.join("copy.csv"));
         let (job, peak) = whole_job(folder, &["conform", "export.csv", "-o", "batch"]);
         let (check, _) = whole_job(folder, &["check", "export.csv"]);
+        let (look, look_peak) = run(folder, &["inspect", "export.csv", "-m", "mapping.toml", "--quiet"]);
         fs::remove_dir_all(folder.join("batch")).unwrap();
         if pair == 0 {
             continue; // The first round only warms the caches.
         }
         let ratio = job.as_secs_f64() / copy.as_secs_f64();
         println!(
-            "  csv crate {copy:>6.2?}   conform {job:>6.2?} = {ratio:.2}   check {check:>6.2?}   peak {} MB",
-            peak / 1000
+            "  csv crate {copy:>6.2?}   conform {job:>6.2?} = {ratio:.2}   check {check:>6.2?}   peak {} MB   inspect {look:>6.2?}   peak {} MB",
+            peak / 1000,
+            look_peak / 1000
         );
+        look_ratios.push(look.as_secs_f64() / check.as_secs_f64());
+        look_peaks.push(look_peak as f64 / 1000.0);
         job_ratios.push(ratio);
         check_ratios.push(check.as_secs_f64() / copy.as_secs_f64());
         peaks.push(peak as f64 / 1000.0);
@@ -164,5 +173,10 @@ fn main() {
         median(job_ratios),
         median(check_ratios),
         median(peaks)
+    );
+    println!(
+        "median: inspect {:.2} times check; peak memory {:.0} MB",
+        median(look_ratios),
+        median(look_peaks)
     );
 }

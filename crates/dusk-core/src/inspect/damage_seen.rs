@@ -109,7 +109,7 @@ impl Damage {
         if value.bytes().any(|byte| byte.is_ascii_digit()) {
             Self::of_digits(kind, value, &mut found);
         }
-        if value.is_ascii() {
+        if raw.is_ascii() {
             if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
                 found(Self::QuestionMark, String::new());
             }

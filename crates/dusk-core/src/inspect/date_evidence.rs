@@ -129,10 +129,21 @@ impl DateEvidence {
         if value.is_empty() {
             return;
         }
-        let Some((written, time)) = WrittenDate::read(value).filter(|_| kind != CellKind::Number) else {
-            self.add_other(value);
-            return;
-        };
+        match WrittenDate::read(value).filter(|_| kind != CellKind::Number) {
+            Some(written) => self.add_written(at, kind, quoted, value, written),
+            None => self.add_other(value),
+        }
+    }
+
+    /// Takes in a value that was read already.
+    pub(crate) fn add_written(
+        &mut self,
+        at: At,
+        kind: CellKind,
+        quoted: bool,
+        value: &str,
+        (written, time): (WrittenDate, super::WrittenTime),
+    ) {
         self.typed += u64::from(kind == CellKind::Date);
         self.with_time += u64::from(time != super::WrittenTime::None);
         self.short_years += u64::from(written.has_short_year());
@@ -198,7 +209,7 @@ impl DateEvidence {
     }
 
     /// A number, a part of a date, or something else.
-    fn add_other(&mut self, value: &str) {
+    pub(crate) fn add_other(&mut self, value: &str) {
         let digits = value.bytes().all(|byte| byte.is_ascii_digit());
         match value.parse::<u32>() {
             Ok(10_000..=99_999) if digits && value.len() == 5 => {
@@ -614,19 +625,24 @@ impl DateEvidence {
     /// What else points one way.
     fn suggestions(&self) -> Vec<String> {
         let mut suggestions = Vec::new();
-        for ((order, (forward, steps)), outside) in DateOrder::ALL.iter().zip(self.steps).zip(self.outside) {
-            if steps >= 5 && forward * 10 >= steps * 9 {
-                suggestions.push(format!(
-                    "the dates go forward down the file when read as {} ({forward} of {steps} steps)",
-                    order.word()
-                ));
-            }
-            if outside > 0 {
-                suggestions.push(format!(
-                    "read as {}, {outside} would be outside the dictionary's limits",
-                    order.word()
-                ));
-            }
+        let forward = |place: &usize| {
+            self.steps.get(*place).is_some_and(|(forward, steps)| *steps >= 5 && forward * 10 >= steps * 9)
+        };
+        // That speaks for an order only if the others make the dates jump.
+        let going: Vec<usize> = (0..DateOrder::ALL.len()).filter(forward).collect();
+        if let [only] = going.as_slice()
+            && let (Some(order), Some((forward, steps))) = (DateOrder::ALL.get(*only), self.steps.get(*only))
+        {
+            suggestions.push(format!(
+                "the dates go forward down the file only when read as {} ({forward} of {steps} steps)",
+                order.word()
+            ));
+        }
+        for (order, outside) in DateOrder::ALL.iter().zip(self.outside).filter(|(_, outside)| *outside > 0) {
+            suggestions.push(format!(
+                "read as {}, {outside} would be outside the dictionary's limits",
+                order.word()
+            ));
         }
         suggestions
     }

@@ -1,12 +1,13 @@
 //! A source looked over from beginning to end: what it is, and what has happened to it.
 
+use std::collections::VecDeque;
 use std::sync::Mutex;
 
 use serde::Serialize;
 
 use super::damage_seen::DamageSeen;
 use super::date_evidence::{At, DateEvidence};
-use super::profile::{Counted, Profile};
+use super::profile::{Counted, Looks, Profile};
 use super::{DateOrder, Evidence, Example, Verdict};
 use crate::Result;
 use crate::batch::pipeline::{Progress, Tray, in_order};
@@ -161,6 +162,7 @@ impl<'s> Worker<'s> {
         let sheet = source.dialect.is_sheet();
         let mut found = Found { dates: vec![DateEvidence::default(); width], ..Found::default() };
         let block = &tray.block;
+        let mut last = VecDeque::new();
         let mut rows =
             Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
         while let Some(row) = rows.next() {
@@ -170,6 +172,10 @@ impl<'s> Worker<'s> {
                 continue;
             }
             let number = row.row().0;
+            if last.len() == 4 {
+                last.pop_front();
+            }
+            last.push_back((number, row.range()));
             let cells = || row.cells().map(|cell| without_marks(cell).into_owned()).collect::<Vec<_>>();
             if found.first_rows.len() < SHOWN {
                 found.first_rows.push((number, cells()));
@@ -192,30 +198,30 @@ impl<'s> Worker<'s> {
             }
             let at = At { source: 0, row: row.row(), line: row.line() };
             for ((column, profile), dates) in (0..).zip(&mut self.profiles).zip(&mut found.dates) {
-                if profile.add(&row, column, 0) {
-                    let (kind, value) = CellKind::of(row.cell(column));
-                    dates.add(at, kind, row.is_quoted(column), value.trim());
+                let looks = profile.add(&row, column, 0);
+                if matches!(looks, Looks::Otherwise) {
+                    continue;
+                }
+                let (kind, value) = CellKind::of(row.cell(column));
+                match looks {
+                    Looks::Date(written, time) => {
+                        dates.add_written(at, kind, row.is_quoted(column), value.trim(), (written, time))
+                    }
+                    _ => dates.add_other(value.trim()),
                 }
             }
         }
-        found.last_rows = last_rows(&block.text, source, block);
+        found.last_rows = last_rows(&block.text, source, last);
         found
     }
 }
 
-/// The last rows of a block that are not blank.
-fn last_rows(text: &str, source: &Source, block: &crate::source::Block) -> Vec<(u64, Vec<String>)> {
-    let mut rows = Rows::starting_at(text, &source.dialect, block.row, block.line, Default::default());
-    let mut last = std::collections::VecDeque::new();
-    while let Some(row) = rows.next() {
-        if row.is_blank() {
-            continue;
-        }
-        if last.len() == 4 {
-            last.pop_front();
-        }
-        last.push_back((row.row().0, row.range()));
-    }
+/// The cells of the last rows of a block, by their numbers and ranges.
+fn last_rows(
+    text: &str,
+    source: &Source,
+    last: VecDeque<(u64, std::ops::Range<usize>)>,
+) -> Vec<(u64, Vec<String>)> {
     last.into_iter()
         .filter_map(|(number, range)| {
             let mut rows = Rows::new(text.get(range)?, &source.dialect);
@@ -317,32 +323,43 @@ fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
         evidence.settle = vec!["[source]".into(), format!("closing = [{}]", words.join(", "))];
         decisions.push(evidence);
     }
-    let data_like = |text: &&String| text.starts_with(|c: char| c.is_ascii_digit());
-    let headings = source.headings.iter().skip(1).filter(data_like).count();
-    let names = found
-        .first_rows
-        .iter()
-        .filter(|(_, cells)| cells.first().is_some_and(|cell| cell.trim().starts_with(char::is_alphabetic)))
-        .count();
-    if width >= 3
-        && headings * 2 > width - 1
-        && found.first_rows.len() >= 2
-        && names == found.first_rows.len()
-    {
-        let mut evidence = Evidence::new(
-            "records",
-            Verdict::Undecided(vec!["down the rows".into(), "across the columns".into()]),
-        );
-        evidence.readings = vec![super::Reading {
-            name: "across".into(),
-            supports: headings as u64,
-            counted: format!("headings of {width} look like values, and the first column holds words"),
-            ..super::Reading::default()
-        }];
-        evidence.settle = vec!["[source]".into(), "records = \"across\"".into()];
-        decisions.push(evidence);
-    }
+    decisions.extend(across(source, found));
     decisions
+}
+
+/// Rows of values and rows of words, each begun by a word: a table that lies on its side.
+fn across(source: &Source, found: &Found) -> Option<Evidence> {
+    let text = source.first_lines.join("\n");
+    let mut rows: Vec<Vec<String>> = Vec::new();
+    if text.is_empty() {
+        rows.push(source.headings.to_vec());
+        rows.extend(found.first_rows.iter().map(|(_, cells)| cells.clone()));
+    }
+    let mut walker = Rows::new(&text, &source.dialect);
+    while let Some(row) = walker.next() {
+        rows.push(row.cells().map(|cell| cell.trim().to_owned()).collect());
+    }
+    let word = |cell: &String| cell.starts_with(char::is_alphabetic);
+    let value = |cell: &String| cell.starts_with(|c: char| c.is_ascii_digit());
+    let rest = |row: &[String], is: &dyn Fn(&String) -> bool| {
+        row.len() > 3 && row.iter().skip(1).all(|cell| is(cell) || cell.is_empty())
+    };
+    let begun_by_words = rows.len() > 1 && rows.iter().all(|row| row.first().is_some_and(word));
+    let values = rows.iter().filter(|row| rest(row, &value)).count();
+    let words = rows.iter().skip(1).filter(|row| rest(row, &word)).count();
+    if !begun_by_words || values == 0 || words == 0 {
+        return None;
+    }
+    let readings = vec!["down the rows".into(), "across the columns".into()];
+    let mut evidence = Evidence::new("records", Verdict::Undecided(readings));
+    evidence.readings = vec![super::Reading {
+        name: "across".into(),
+        supports: (values + words) as u64,
+        counted: "rows hold values of one kind only behind a word".into(),
+        ..super::Reading::default()
+    }];
+    evidence.settle = vec!["[source]".into(), "records = \"across\"".into()];
+    Some(evidence)
 }
 
 fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&Target>) -> ColumnReport {

@@ -109,6 +109,12 @@ impl NumberEvidence {
         self.add_many(at, kind, value, 1);
     }
 
+    /// Takes in a number of digits only that stands in `count` rows.
+    pub(crate) fn add_plain(&mut self, kind: CellKind, count: u64) {
+        let sum = if kind == CellKind::Number { &mut self.typed } else { &mut self.plain };
+        *sum += count;
+    }
+
     /// Takes in a value that stands in `count` rows, first at `at`.
     pub(crate) fn add_many(&mut self, at: At, kind: CellKind, value: &str, count: u64) {
         if value.is_empty() {

@@ -8,7 +8,7 @@ use super::damage_seen::{Damage, DamageSeen};
 use super::date_evidence::At;
 use super::distinct::Distinct;
 use super::value_shape::shape_of;
-use super::{DateOrder, Example, Marks, NumberEvidence, WrittenDate, bare_figures};
+use super::{DateOrder, Example, Marks, NumberEvidence, WrittenDate, WrittenTime, bare_figures};
 use crate::source::{CellKind, RowCells, ShortText};
 use crate::value::Decimal;
 
@@ -16,7 +16,7 @@ use crate::value::Decimal;
 const MOST_SHAPES: usize = 200;
 
 /// How many values of a column are remembered, so that those that repeat cost little.
-const CACHED: usize = 512;
+const CACHED: usize = 1024;
 
 /// How many different values are counted one by one.
 const MOST_VALUES: usize = 60;
@@ -33,6 +33,7 @@ pub(super) struct Profile {
     values: HashMap<Box<str>, Seen>,
     many_values: bool,
     numbers: Option<(Decimal, Decimal)>,
+    wholes: Option<(u64, u64)>,
     days: [Option<(Date, Date)>; 3],
     lengths: Option<(u32, u32)>,
     pub(super) number_evidence: NumberEvidence,
@@ -54,7 +55,60 @@ struct Cached {
     text: ShortText,
     count: u64,
     at: At,
-    is_date: bool,
+    looks: Looks,
+}
+
+/// What a value looks like to those who look for dates.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Looks {
+    /// A date.
+    Date(WrittenDate, WrittenTime),
+    /// A whole number that may count days, or a part of a date.
+    PartOrCount,
+    /// Something else.
+    Otherwise,
+}
+
+/// What kinds of bytes a value is made of.
+#[derive(Debug, Clone, Copy)]
+struct Bytes(u8);
+
+impl Bytes {
+    const DIGIT: u8 = 1;
+    const MARK: u8 = 2;
+    const SLASH_OR_COLON: u8 = 4;
+    const OTHER: u8 = 8;
+    const HIGH: u8 = 16;
+    const TO_LOOK_AT: u8 = 32;
+
+    fn of(value: &str) -> Self {
+        #[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
+        const KINDS: [u8; 256] = {
+            let mut kinds = [0; 256];
+            let mut byte = 0;
+            while byte < 256 {
+                kinds[byte] = match byte as u8 {
+                    b'0'..=b'9' => Bytes::DIGIT,
+                    b'.' | b',' | b'-' | b'+' => Bytes::MARK,
+                    b'/' | b':' => Bytes::SLASH_OR_COLON,
+                    b'?' | b'#' | b'\'' | b'E' | 0..=0x1f | 0x7f => Bytes::TO_LOOK_AT,
+                    0x80.. => Bytes::HIGH,
+                    _ => Bytes::OTHER,
+                };
+                byte += 1;
+            }
+            kinds
+        };
+        Self(value.bytes().fold(0, |all, byte| all | KINDS.get(usize::from(byte)).copied().unwrap_or(0)))
+    }
+
+    fn has(self, kinds: u8) -> bool {
+        self.0 & kinds != 0
+    }
+
+    fn only(self, kinds: u8) -> bool {
+        self.0 & !kinds == 0
+    }
 }
 
 /// A shape or value with how often it was seen.
@@ -71,48 +125,48 @@ pub struct Counted {
 }
 
 impl Profile {
-    /// Takes in a cell; true when it is written like a date.
-    pub(super) fn add(&mut self, row: &RowCells<'_>, column: usize, source: usize) -> bool {
+    /// Takes in a cell. Gives the date that it is written like, or nothing; a whole number that may
+    /// count days is given as such.
+    pub(super) fn add(&mut self, row: &RowCells<'_>, column: usize, source: usize) -> Looks {
         let at = At { source, row: row.row(), line: row.line() };
         let Some(short) = row.short_cell(column) else {
             let cell = row.cell(column);
-            self.take(cell, at, 1);
-            return false;
+            self.take(cell, at, 1, None);
+            return Looks::Otherwise;
         };
         if short == ShortText::default() {
             self.blank += 1;
-            return false;
+            return Looks::Otherwise;
         }
         if self.cache.is_empty() {
-            let nothing = Cached { text: ShortText::default(), count: 0, at, is_date: false };
+            let nothing = Cached { text: ShortText::default(), count: 0, at, looks: Looks::Otherwise };
             self.cache = vec![nothing; CACHED];
         }
         let place = usize::try_from(short.hash(0)).unwrap_or(0) % CACHED;
         if let Some(known) = self.cache.get_mut(place).filter(|known| known.text == short) {
             known.count += 1;
-            return known.is_date;
+            return known.looks;
         }
-        let cell = row.cell(column);
-        let is_date = looks_like_date(cell);
-        let new = Cached { text: short, count: 1, at, is_date };
+        let looks = Looks::of(row.cell(column));
+        let new = Cached { text: short, count: 1, at, looks };
         let old = self.cache.get_mut(place).map(|slot| std::mem::replace(slot, new));
         if let Some(old) = old.filter(|old| old.count > 0) {
-            self.take(&old.text.to_text(), old.at, old.count);
+            old.text.with_text(|text| self.take(text, old.at, old.count, Some(old.looks)));
         }
-        is_date
+        looks
     }
 
     /// Takes everything out of the cache.
     pub(super) fn settle(&mut self) {
         for cached in std::mem::take(&mut self.cache) {
             if cached.count > 0 {
-                self.take(&cached.text.to_text(), cached.at, cached.count);
+                cached.text.with_text(|text| self.take(text, cached.at, cached.count, Some(cached.looks)));
             }
         }
     }
 
     /// Takes in a value that stands in `count` rows, first at `at`.
-    fn take(&mut self, cell: &str, at: At, count: u64) {
+    fn take(&mut self, cell: &str, at: At, count: u64, looks: Option<Looks>) {
         let (kind, raw) = CellKind::of(cell);
         let value = raw.trim();
         if value.is_empty() {
@@ -143,17 +197,42 @@ impl Profile {
                 self.values.clear();
             }
         }
-        let letters = u32::try_from(value.chars().count()).unwrap_or(u32::MAX);
+        let bytes = Bytes::of(raw);
+        let letters = if bytes.has(Bytes::HIGH) { value.chars().count() } else { value.len() };
+        let letters = u32::try_from(letters).unwrap_or(u32::MAX);
         let (least, most) = self.lengths.get_or_insert((letters, letters));
         (*least, *most) = ((*least).min(letters), (*most).max(letters));
-        if value.starts_with(|c: char| c.is_ascii_digit() || matches!(c, '-' | '+' | '.' | '(')) {
-            self.take_number(kind, value, at, count);
-            self.take_day(value);
+        match looks.unwrap_or_else(|| Looks::of(cell)) {
+            Looks::Date(written, _) => self.take_day(written),
+            _ if bytes.has(Bytes::DIGIT) && !bytes.has(Bytes::SLASH_OR_COLON) => {
+                self.take_number(kind, value, bytes, at, count)
+            }
+            _ => {}
         }
-        Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
+        // Plain values show no damage; those with edges, odd bytes or very long numbers may.
+        let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
+            || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
+        if kind != CellKind::Text
+            || !plain
+            || value.len() != raw.len()
+            || value.len() > 15 && bytes.only(Bytes::DIGIT)
+        {
+            Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
+        }
     }
 
-    fn take_number(&mut self, kind: CellKind, value: &str, at: At, count: u64) {
+    fn take_number(&mut self, kind: CellKind, value: &str, bytes: Bytes, at: At, count: u64) {
+        if bytes.only(Bytes::DIGIT)
+            && let Ok(whole) = value.parse::<u64>()
+        {
+            self.number_evidence.add_plain(kind, count);
+            let (least, most) = self.wholes.get_or_insert((whole, whole));
+            (*least, *most) = ((*least).min(whole), (*most).max(whole));
+            return;
+        }
+        if !value.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
+            return;
+        }
         self.number_evidence.add_many(at, kind, value, count);
         let sure = kind == CellKind::Number
             || matches!(Marks::strictly(bare_figures(value)), Marks::None | Marks::Point);
@@ -162,8 +241,7 @@ impl Profile {
         (*least, *most) = ((*least).min(number), (*most).max(number));
     }
 
-    fn take_day(&mut self, value: &str) {
-        let Some((written, _)) = WrittenDate::read(value) else { return };
+    fn take_day(&mut self, written: WrittenDate) {
         for (range, order) in self.days.iter_mut().zip(DateOrder::ALL) {
             if let Some(day) = written.day(order, None) {
                 let (first, last) = range.get_or_insert((day, day));
@@ -211,6 +289,7 @@ impl Profile {
         }
         self.many_values |= self.values.len() > MOST_VALUES;
         self.numbers = joined(self.numbers, other.numbers);
+        self.wholes = joined(self.wholes, other.wholes);
         for (mine, theirs) in self.days.iter_mut().zip(other.days) {
             *mine = joined(*mine, theirs);
         }
@@ -299,9 +378,10 @@ impl Profile {
                 None => String::new(),
             };
         }
-        if let Some((least, most)) =
-            self.numbers.filter(|_| self.number_evidence.numbers() * 10 >= self.filled * 9)
-        {
+        let whole = |number: u64| Decimal::whole(i64::try_from(number).unwrap_or(i64::MAX));
+        let wholes = self.wholes.map(|(least, most)| (whole(least), whole(most)));
+        let mostly_numbers = self.number_evidence.numbers() * 10 >= self.filled * 9;
+        if let Some((least, most)) = joined(self.numbers, wholes).filter(|_| mostly_numbers) {
             return if least == most { least.to_string() } else { format!("{least} to {most}") };
         }
         match self.lengths {
@@ -312,20 +392,29 @@ impl Profile {
     }
 }
 
-/// True for a value that evidence about dates has to hear of.
-fn looks_like_date(cell: &str) -> bool {
-    let (kind, value) = CellKind::of(cell);
-    let value = value.trim();
-    kind == CellKind::Date
-        || value.len() >= 5
-            && value.bytes().any(|byte| byte.is_ascii_digit())
-            && (WrittenDate::read(value).is_some()
-                || value.len() == 5 && value.bytes().all(|byte| byte.is_ascii_digit()))
+impl Looks {
+    /// What a cell looks like.
+    fn of(cell: &str) -> Self {
+        let (kind, value) = CellKind::of(cell);
+        let value = value.trim();
+        let dated =
+            kind == CellKind::Date || value.len() >= 4 && value.bytes().any(|byte| byte.is_ascii_digit());
+        if !dated || kind == CellKind::Number {
+            return Self::Otherwise;
+        }
+        if value.bytes().all(|byte| byte.is_ascii_digit()) {
+            return if value.len() <= 5 { Self::PartOrCount } else { Self::Otherwise };
+        }
+        match WrittenDate::read(value) {
+            Some((written, time)) => Self::Date(written, time),
+            None => Self::Otherwise,
+        }
+    }
 }
 
 /// The beginning of a long value.
 fn cut(value: &str) -> ShortText {
-    let end = value.floor_char_boundary(20);
+    let end = (0..=20).rev().find(|end| value.is_char_boundary(*end)).unwrap_or(0);
     let cut = format!("{}…", value.get(..end).unwrap_or_default());
     ShortText::within(cut.as_bytes(), 0, cut.len()).unwrap_or_default()
 }

@@ -171,7 +171,10 @@ pub(super) fn settle(
         Some(row) => Verdict::Named(format!("row {row}")),
         None if !wanted.is_empty() => Verdict::Proven(format!("row {header_row}")),
         None if contrast > 0 => Verdict::Proven(format!("row {header_row}")),
-        None => Verdict::Undecided(vec![format!("row {header_row} (the likeliest)"), "another".into()]),
+        None => Verdict::Undecided(vec![
+            format!("row {header_row} (the likeliest)"),
+            "another, until the mapping names headings".into(),
+        ]),
     };
     let mut evidence = Evidence::new("header", verdict);
     let counted = match (wanted.is_empty(), contrast) {
@@ -187,12 +190,6 @@ pub(super) fn settle(
         counted,
         ..Reading::default()
     });
-    if evidence.needs_decision() && named.is_none() && wanted.is_empty() {
-        evidence.settle = vec!["[source]".into(), format!("header_row = {header_row}")];
-        if let ([_], 1) = (columns.as_slice(), header_row) {
-            evidence.settle.clear();
-        }
-    }
     Ok(Header { row: header_row, line, headings, columns, evidence })
 }
 

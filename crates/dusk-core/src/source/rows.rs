@@ -680,7 +680,7 @@ mod tests {
                 }
                 all
             };
-            let cut = text.floor_char_boundary(cut);
+            let cut = (0..=cut.min(text.len())).rev().find(|cut| text.is_char_boundary(*cut)).unwrap();
             let complete = complete_rows(text.split_at(cut).0, &dialect);
             let (before, after) = text.split_at(complete.end);
             let mut parts = all(before);

@@ -31,13 +31,20 @@ impl ShortText {
         Some(Self([a & d, b & e, c & f | (length as u64) << 56]))
     }
 
+    /// Gives the text to `take`, without a copy on the heap.
+    pub(crate) fn with_text<T>(self, take: impl FnOnce(&str) -> T) -> T {
+        let mut bytes = [0; 24];
+        for (chunk, word) in bytes.chunks_exact_mut(8).zip(self.0) {
+            chunk.copy_from_slice(&word.to_le_bytes());
+        }
+        let length = usize::from(*bytes.last().unwrap_or(&0)).min(Self::MOST);
+        // It was made of a whole text, so its bytes are one.
+        take(std::str::from_utf8(bytes.get(..length).unwrap_or_default()).unwrap_or_default())
+    }
+
     /// The text again.
     pub(crate) fn to_text(self) -> String {
-        let bytes: Vec<u8> = self.0.iter().flat_map(|word| word.to_le_bytes()).collect();
-        let (text, length) = bytes.split_at(Self::MOST);
-        let length = length.first().map_or(0, |length| usize::from(*length));
-        // It was made of a whole text, so its bytes are one.
-        String::from_utf8_lossy(text.get(..length).unwrap_or_default()).into_owned()
+        self.with_text(str::to_owned)
     }
 
     /// A hash of the text and a number beside it, good enough for a small table.

@@ -228,7 +228,8 @@ impl Look<'_> {
         {
             item(f, "proof", &format!("{}: {}", visible(&evidence.claim), in_one_line(evidence)))?;
         }
-        let open: Vec<&&Evidence> = all.iter().filter(|evidence| evidence.needs_decision()).collect();
+        let open: Vec<&&Evidence> =
+            all.iter().filter(|evidence| evidence.needs_decision() && !evidence.settle.is_empty()).collect();
         if open.is_empty() {
             return writeln!(f, "{}", styled(GOOD, "Nothing needs a decision."));
         }

@@ -11,6 +11,7 @@ mod desk;
 mod docs;
 mod explain;
 mod findings;
+mod inspect;
 mod layouts;
 mod sources;
 mod steward_files;

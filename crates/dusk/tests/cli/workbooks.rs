@@ -200,3 +200,72 @@ fn broken_workbooks_are_said_to_be_so() {
     let desk = desk(header).with_bytes("export.csv", b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and nothing more");
     desk.run(&["check", "export.csv"]).stops(&["is a damaged workbook"]);
 }
+
+/// An OpenDocument sheet with the given table.
+fn ods(table: &str) -> Vec<u8> {
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    let options = zip::write::SimpleFileOptions::default();
+    let content = format!(
+        "<?xml version=\"1.0\"?><office:document-content xmlns:office=\"urn:oasis:names:tc:opendocument:xmlns:office:1.0\" \
+         xmlns:table=\"urn:oasis:names:tc:opendocument:xmlns:table:1.0\" xmlns:text=\"urn:oasis:names:tc:opendocument:xmlns:text:1.0\">\
+         <office:body><office:spreadsheet><table:table table:name=\"Visits\">{table}</table:table></office:spreadsheet></office:body></office:document-content>"
+    );
+    let manifest = "<?xml version=\"1.0\"?><manifest:manifest xmlns:manifest=\"urn:oasis:names:tc:opendocument:xmlns:manifest:1.0\"/>";
+    for (name, text) in [
+        ("mimetype", "application/vnd.oasis.opendocument.spreadsheet"),
+        ("META-INF/manifest.xml", manifest),
+        ("content.xml", content.as_str()),
+    ] {
+        archive.start_file(name, options).unwrap();
+        std::io::Write::write_all(&mut archive, text.as_bytes()).unwrap();
+    }
+    archive.finish().unwrap().into_inner()
+}
+
+fn ods_row(cells: &[&str]) -> String {
+    let cell = |cell: &&str| match cell.split_once('=') {
+        Some(("date", day)) => format!(
+            "<table:table-cell office:value-type=\"date\" office:date-value=\"{day}\"><text:p>x</text:p></table:table-cell>"
+        ),
+        Some(("number", number)) => format!(
+            "<table:table-cell office:value-type=\"float\" office:value=\"{number}\"><text:p>x</text:p></table:table-cell>"
+        ),
+        _ => format!(
+            "<table:table-cell office:value-type=\"string\"><text:p>{cell}</text:p></table:table-cell>"
+        ),
+    };
+    format!("<table:table-row>{}</table:table-row>", cells.iter().map(cell).collect::<String>())
+}
+
+#[test]
+fn other_containers_are_read_alike() {
+    let table = [
+        ods_row(&["No", "Date", "Queen", "Honey"]),
+        ods_row(&["number=117", "date=2026-04-13", "white", "number=10.5"]),
+        ods_row(&["number=290", "date=2026-04-25", "yellow", "number=4.5"]),
+    ]
+    .concat();
+    let desk = desk(header)
+        .with_bytes("visits.ods", &ods(&table))
+        .with_bytes("visits.xls", include_bytes!("visits.xls"));
+    for (book, format) in [("visits.ods", "(ods)"), ("visits.xls", "(xls)")] {
+        let out = format!("{book}-batch");
+        desk.run(&["conform", book, "-o", &out, "--today", "2026-05-01"]).ended(0).says(&[format]);
+        let upload = desk.read(&format!("{out}/upload/up-1.csv"));
+        assert_eq!(
+            upload.lines().skip(1).collect::<Vec<_>>(),
+            ["000117;2026-04-13;W;4.8", "000290;2026-04-25;Y;2"],
+            "{book}"
+        );
+    }
+    // A few bytes that stand for billions of cells are refused before they are unpacked.
+    let endless = table
+        .replacen("<table:table-row>", "<table:table-row table:number-rows-repeated=\"1048576\">", 2)
+        .replacen("<table:table-cell ", "<table:table-cell table:number-columns-repeated=\"16384\" ", 2);
+    let desk = desk.with_bytes("endless.ods", &ods(&endless));
+    desk.run(&["check", "endless.ods"]).stops(&["unpacks to far more than a workbook of its size should"]);
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    archive.start_file("notes.txt", zip::write::SimpleFileOptions::default()).unwrap();
+    let desk = desk.with_bytes("notes.zip", &archive.finish().unwrap().into_inner());
+    desk.run(&["check", "notes.zip"]).stops(&["is a packed file, but not a workbook"]);
+}
