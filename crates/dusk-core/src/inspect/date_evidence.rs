@@ -119,6 +119,16 @@ enum Judgement {
 }
 
 impl DateEvidence {
+    /// The evidence of a column's values, the first of them in row 2.
+    pub fn of(values: &[&str]) -> Self {
+        let mut evidence = Self::default();
+        for (value, row) in values.iter().zip(2..) {
+            let at = At { source: 0, row: Row(row), line: Line(row) };
+            evidence.add(at, CellKind::Text, false, value.trim());
+        }
+        evidence
+    }
+
     /// Evidence for a field with these limits.
     pub(crate) fn within(limits: (Option<Date>, Option<Date>)) -> Self {
         Self { limits, ..Self::default() }
@@ -706,7 +716,7 @@ mod tests {
     }
 
     fn texts(values: &[&str]) -> DateEvidence {
-        evidence_of(&values.iter().map(|value| (CellKind::Text, *value)).collect::<Vec<_>>())
+        DateEvidence::of(values)
     }
 
     #[test]

@@ -409,7 +409,10 @@ fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&T
         (true, ..) if dates.with_time * 2 > dates.dates() => "dates with times".into(),
         (true, ..) => "dates".into(),
         (false, true, _) => "numbers".into(),
-        (false, false, filled) if distinct <= 60 && distinct * 4 <= filled => format!("{distinct} values"),
+        (false, false, filled) if distinct <= 60 && distinct * 4 <= filled => match distinct {
+            1 => "1 value".into(),
+            _ => format!("{distinct} values"),
+        },
         _ => "text".to_owned(),
     };
     ColumnReport {

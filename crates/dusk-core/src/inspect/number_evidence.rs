@@ -85,6 +85,9 @@ impl Marks {
     }
 }
 
+/// How many values there are, and the first of them with its row.
+type Marked = (u64, Option<(u64, Example)>);
+
 /// What the values of a column say about its numbers.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct NumberEvidence {
@@ -92,9 +95,9 @@ pub struct NumberEvidence {
     pub plain: u64,
     /// Typed numbers of a workbook.
     pub typed: u64,
-    point: (u64, Option<Example>),
-    comma: (u64, Option<Example>),
-    either: (u64, Option<Example>),
+    point: Marked,
+    comma: Marked,
+    either: Marked,
     /// Values that are no numbers.
     pub others: u64,
     /// Values in brackets, as accounts write what is below zero.
@@ -104,6 +107,16 @@ pub struct NumberEvidence {
 }
 
 impl NumberEvidence {
+    /// The evidence of a column's values, the first of them in row 2.
+    pub fn of(values: &[&str]) -> Self {
+        let mut evidence = Self::default();
+        for (value, row) in values.iter().zip(2..) {
+            let at = At { source: 0, row: crate::source::Row(row), line: crate::source::Line(row) };
+            evidence.add(at, CellKind::Text, value.trim());
+        }
+        evidence
+    }
+
     /// Takes in one value.
     pub(crate) fn add(&mut self, at: At, kind: CellKind, value: &str) {
         self.add_many(at, kind, value, 1);
@@ -145,11 +158,11 @@ impl NumberEvidence {
             Marks::Either => &mut self.either,
         };
         slot.0 += count;
-        slot.1.get_or_insert_with(|| Example {
-            place: format!("row {}", at.row.with_line(at.line)),
-            value: value.to_owned(),
-            reads: String::new(),
-        });
+        // Values come in any order, since those that repeat are counted together.
+        if slot.1.as_ref().is_none_or(|(row, _)| at.row.0 < *row) {
+            let place = format!("row {}", at.row.with_line(at.line));
+            slot.1 = Some((at.row.0, Example { place, value: value.to_owned(), reads: String::new() }));
+        }
     }
 
     /// Adds what later rows have to say.
@@ -167,7 +180,10 @@ impl NumberEvidence {
             [(&mut self.point, later.point), (&mut self.comma, later.comma), (&mut self.either, later.either)]
         {
             mine.0 += theirs.0;
-            mine.1 = mine.1.take().or(theirs.1);
+            mine.1 = match (mine.1.take(), theirs.1) {
+                (Some(mine), Some(theirs)) => Some(if theirs.0 < mine.0 { theirs } else { mine }),
+                (one, other) => one.or(other),
+            };
         }
     }
 
@@ -214,7 +230,7 @@ impl NumberEvidence {
                 .collect::<String>()
         };
         for (name, mark, (count, example)) in [(point, '.', &self.point), (comma, ',', &self.comma)] {
-            let shown = example.as_ref().or(self.either.1.as_ref());
+            let shown = example.as_ref().or(self.either.1.as_ref()).map(|(_, example)| example);
             let Some(shown) = shown.filter(|_| *count > 0 || evidence.needs_decision()) else { continue };
             evidence.readings.push(Reading {
                 name,
@@ -281,14 +297,7 @@ mod tests {
 
     #[test]
     fn a_column_proves_its_decimal_mark_or_asks() {
-        let evidence = |values: &[&str]| {
-            let mut evidence = NumberEvidence::default();
-            for (value, row) in values.iter().zip(2..) {
-                let at = At { source: 0, row: crate::source::Row(row), line: crate::source::Line(row) };
-                evidence.add(at, CellKind::Text, value);
-            }
-            evidence
-        };
+        let evidence = NumberEvidence::of;
         assert_eq!(evidence(&["1,204", "12,5"]).proven(), Some(','));
         assert_eq!(evidence(&["1,204", "12.5"]).proven(), Some('.'));
         assert!(evidence(&["1,204", "7"]).evidence("Honey", "honey").needs_decision());

@@ -385,6 +385,7 @@ impl Profile {
             return if least == most { least.to_string() } else { format!("{least} to {most}") };
         }
         match self.lengths {
+            Some((1, 1)) => "1 character".into(),
             Some((least, most)) if least == most => format!("{least} characters"),
             Some((least, most)) => format!("{least} to {most} characters"),
             None => String::new(),

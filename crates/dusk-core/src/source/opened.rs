@@ -432,12 +432,9 @@ fn settle_delimiter(
             (dialect(separator), evidence)
         }
         (None, None) => {
-            let frame = Frame {
-                quote: &settings.quote,
-                escape,
-                header_row: settings.header_row,
-                wanted: &known.headings,
-            };
+            // Headings over two rows are put together only when the cells are parted.
+            let wanted = if settings.header_rows == 1 { known.headings.as_slice() } else { &[] };
+            let frame = Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted };
             let (dialect, evidence) = delimiter::weigh(first_text, &frame);
             if strict && evidence.needs_decision() {
                 return Err(Refusal::new(

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::batch::Ready;
-use dusk_core::inspect::{Evidence, Verdict};
+use dusk_core::inspect::{Evidence, Reading, Verdict};
 
 use super::layout::{padded, width, wrapped};
 use super::style::{NAME, QUIET, styled};
@@ -74,7 +74,11 @@ fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
 pub(super) fn in_one_line(evidence: &Evidence) -> String {
     let reading = match (&evidence.verdict, evidence.readings.first()) {
         (Verdict::Proven(_), Some(reading)) if reading.counted.is_empty() => format!(": {}", reading.name),
-        (Verdict::Proven(_), Some(reading)) => format!(": {reading}"),
+        (Verdict::Proven(_), Some(reading)) => {
+            // The few rows that disagree are findings of their own.
+            let brief = Reading { against: Vec::new(), ..reading.clone() };
+            format!(": {brief}")
+        }
         (Verdict::Named(_), Some(_)) => {
             let each = evidence.readings.iter().filter(|reading| !reading.name.is_empty());
             let each: Vec<String> = each.map(|reading| format!("{}: {reading}", reading.name)).collect();

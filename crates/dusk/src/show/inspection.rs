@@ -11,7 +11,7 @@ use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
 
 /// How many shapes and values of a column are shown in its one line, and how many in depth.
-const SHAPES_IN_LINE: usize = 2;
+const SHAPES_IN_LINE: usize = 3;
 const IN_DEPTH: usize = 15;
 
 /// A source looked over, for people.
@@ -104,7 +104,10 @@ impl Look<'_> {
             } else {
                 String::new()
             };
-            item(f, &evidence.claim, &format!("{}{more}", in_one_line(evidence)))?;
+            // What is open comes again at the end, with everything that speaks for and against it.
+            let says =
+                if evidence.needs_decision() { evidence.verdict_shown() } else { in_one_line(evidence) };
+            item(f, &evidence.claim, &format!("{}{more}", visible(&says)))?;
         }
         if let (count, Some(first)) = inspection.repeated_headers {
             item(
@@ -158,7 +161,7 @@ impl Look<'_> {
         let head = format!("{} │ {}", padded("line  as it stands", half), " row  as it is read");
         writeln!(f, "{}", styled(QUIET, &head))?;
         let nothing = String::new();
-        let lines = raw.len().max(parsed.len().min(6)).min(7);
+        let lines = raw.len().max(parsed.len().min(6)).min(6);
         for place in 0..lines {
             let left = cut(raw.get(place).unwrap_or(&nothing), half);
             let right = cut(parsed.get(place).unwrap_or(&nothing), half);
@@ -171,14 +174,14 @@ impl Look<'_> {
         let all = &self.inspection.columns;
         let widest = all.iter().map(|column| columns(&visible(&column.name))).max().unwrap_or(0).clamp(6, 24);
         let total = width();
-        let shapes_wide = total.saturating_sub(widest + 14 + 9 + 10 + 24 + 12).clamp(16, 40);
+        let shapes_wide = total.saturating_sub(widest + 16 + 7 + 9 + 28 + 9 + 12).clamp(14, 32);
         let head = [
             ("column", widest),
-            ("holds", 14),
+            ("holds", 16),
             ("blank", 7),
             ("different", 9),
             ("shapes", shapes_wide),
-            ("from … to", 24),
+            ("from … to", 28),
             ("damage", 0),
         ];
         let titles: Vec<String> = head.iter().map(|(title, wide)| padded(title, *wide)).collect();
@@ -192,11 +195,11 @@ impl Look<'_> {
             let mark = if column.evidence.iter().any(Evidence::needs_decision) { " ?" } else { "" };
             let cells = [
                 styled(NAME, &padded(&cut(&visible(&column.name), widest), widest)),
-                padded(&cut(&format!("{}{mark}", column.holds), 14), 14),
+                padded(&cut(&format!("{}{mark}", column.holds), 16), 16),
                 format!("{blank:>7}"),
                 format!("{different:>9}"),
                 padded(&cut(&shapes(&column.shapes, SHAPES_IN_LINE), shapes_wide), shapes_wide),
-                padded(&cut(&visible(&column.range), 24), 24),
+                padded(&cut(&visible(&column.range), 28), 28),
                 styled(REMARK, &damage),
             ];
             writeln!(f, "{}", cells.join("  ").trim_end())?;
@@ -347,8 +350,8 @@ fn counted(f: &mut fmt::Formatter<'_>, label: &str, all: &[Counted], examples: b
 /// The commonest shapes: `99/99/9999 1,204, 9/9/9999 12`.
 fn shapes(all: &[Counted], most: usize) -> String {
     let shown: Vec<String> = all.iter().take(most).map(|shape| visible(&shape.text).into_owned()).collect();
-    let more = if all.len() > most { format!(" +{}", all.len() - most) } else { String::new() };
-    format!("{}{more}", shown.join(" "))
+    let more = if all.len() > most { format!(" · +{}", all.len() - most) } else { String::new() };
+    format!("{}{more}", shown.join(" · "))
 }
 
 fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {

@@ -3,9 +3,10 @@
 use std::fmt;
 
 use dusk_core::batch::{Ready, Summary};
+use dusk_core::finding::Kind;
 
 use super::causes::Causes;
-use super::layout::grouped;
+use super::layout::{grouped, width, wrapped};
 use super::style::{GOOD, NAME, REMARK, WRONG, styled};
 use super::visible::visible;
 
@@ -27,14 +28,25 @@ impl fmt::Display for Report<'_> {
                     format!("{} \"{}\"", remark.about, remark.example)
                 };
                 let word = remark.kind.severity().word();
-                writeln!(
-                    f,
-                    "{}: {} {}; {}",
-                    styled(REMARK, word),
-                    styled(NAME, &visible(&value)),
-                    remark.wrong,
-                    remark.right
-                )?;
+                let about_all = matches!(
+                    remark.kind,
+                    Kind::ColumnNotMapped | Kind::FieldNotFed | Kind::HiddenRows | Kind::MergedCells
+                );
+                let row = remark.row.with_line(remark.line);
+                let place = match remark.count {
+                    _ if about_all => String::new(),
+                    1 => format!("row {row}: "),
+                    count => format!("{} rows, first row {row}: ", grouped(count)),
+                };
+                let right =
+                    if remark.right.is_empty() { String::new() } else { format!("; {}", remark.right) };
+                let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.wrong));
+                let margin = word.len() + 2;
+                for (number, line) in wrapped(&text, width() - margin, 0).iter().enumerate() {
+                    let label =
+                        if number == 0 { format!("{}: ", styled(REMARK, word)) } else { " ".repeat(margin) };
+                    writeln!(f, "{label}{line}")?;
+                }
             }
             if !self.summary.remarks.is_empty() {
                 writeln!(f)?;
@@ -52,15 +64,23 @@ impl fmt::Display for Report<'_> {
             grouped(totals.left_out),
         )?;
         if totals.left_out > 0 && !self.quiet {
-            writeln!(
-                f,
-                "  left out: {}",
-                if totals.left_out == 1 {
-                    "a blank row".into()
-                } else {
-                    format!("{} blank rows", grouped(totals.left_out))
-                }
-            )?;
+            let no_record = |kind: Kind| matches!(kind, Kind::RepeatedHeader | Kind::ClosingLine);
+            let without: u64 = self
+                .summary
+                .remarks
+                .iter()
+                .filter(|remark| no_record(remark.kind))
+                .map(|remark| remark.count)
+                .sum();
+            let rows = |count: u64, one: &str, many: &str| match count {
+                0 => None,
+                1 => Some(format!("1 {one}")),
+                count => Some(format!("{} {many}", grouped(count))),
+            };
+            let blank = rows(totals.left_out.saturating_sub(without), "blank row", "blank rows");
+            let without = rows(without, "row without a record", "rows without a record");
+            let all: Vec<String> = blank.into_iter().chain(without).collect();
+            writeln!(f, "  left out: {}", all.join(" and "))?;
         }
         Causes { ready: self.ready, causes: &self.summary.causes, all: self.all_causes }.fmt(f)
     }

@@ -129,8 +129,8 @@ fn a_row_that_a_delimiter_split_is_put_together_in_the_only_way_that_fits() {
     let ran = desk.conform().ended(0);
     ran.says(&[
         "2 rows read = 1 accepted + 0 rejected + 0 merged + 1 left out",
-        "warn: the row \"3 Apr, 2026\" had 5 cells",
-        "note: the row repeats the header",
+        "warn: row 2: the row \"3 Apr, 2026\" had 5 cells",
+        "note: row 3: the row repeats the header",
     ]);
     assert_eq!(desk.read("batch/upload/up-1.csv").lines().nth(1), Some("000117;2026-04-03;W;4.5"));
     assert!(desk.read("batch/findings.csv").contains("row-rejoined"));

@@ -20,7 +20,7 @@ fn a_clean_export_needs_no_decision() {
         "header      row 1 (proven): 3 headings",
         "   2  117,25/03/2026,Öst Quay",
         "117 │ 25/03/2026 │ Öst Quay",
-        "25 Mar 2026 to 3 Apr 20",
+        "25 Mar 2026 to 3 Apr 2026",
         "date order of \"Date\": day-month-year (proven): 1 value allows no other order; row 2",
         "Nothing needs a decision.",
     ]);
@@ -40,7 +40,7 @@ fn everything_open_is_asked_with_the_line_that_decides_it() {
     ran.says(&[
         "date order of \"Date\": undecided between day-month-year and month-day-year",
         "9 values fit more than one order",
-        "the dates go forward down the file only when read as day-month-year (8",
+        "the dates go forward down the file only when read as",
         "order = …   # \"day-month-year\" or \"month-day-year\"",
         "decimal mark of \"Honey\": undecided between decimal point and decimal comma",
         "\"1,104\" = 1104",
@@ -92,8 +92,7 @@ fn damage_is_named_with_the_first_cell_and_what_becomes_of_it() {
     desk.run(&["inspect", "export.csv"]).ended(0).says(&[
         "It: 1 cell with decoded wrongly once, first row 5 \"ChÃ¢teau\" \"Château\" read as windows-1252;",
         "\"c‹U+200B›d\"",
-        "ZERO WIDTH SPACE",
-        "U+0421 CYRILLIC CAPITAL LETTER ES",
+        "U+200B",
     ]);
 }
 

@@ -37,16 +37,13 @@ pub(super) fn read(
             let mut facts = chosen("xlsx", &workbook, choice)?;
             facts.from_1904 = workbook.has_1904_epoch();
             let name = facts.sheet.clone();
-            // Hidden rows stand nowhere but in the sheet's own text, which is looked through beside.
-            let hidden = std::thread::scope(|scope| -> Result<_, Refusal> {
-                let scan = scope.spawn(|| hidden_rows(path, &name));
+            // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
+            let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
+                let scan = scope.spawn(|| sheet_marks(path, &name));
                 xlsx_cells(&mut workbook, &name, &mut sheet)?;
                 Ok(scan.join().unwrap_or_default())
             })?;
-            facts.hidden_rows = hidden;
-            if let Ok(merged) = workbook.merge_cells_by_sheet_name(&name) {
-                facts.merged = merged.iter().map(|range| range_shown(range.start, range.end)).collect();
-            }
+            (facts.hidden_rows, facts.merged) = (marks.hidden_rows, marks.merged);
             facts
         }
         Container::Xlsb => {
@@ -264,41 +261,57 @@ pub(in super::super) fn column_letters(mut column: u64) -> String {
     }
 }
 
-/// The hidden rows of a sheet, as ranges.
-fn hidden_rows(path: &Path, sheet: &str) -> Vec<(u64, u64)> {
-    let mut hidden: Vec<(u64, u64)> = Vec::new();
-    let Ok(mut archive) = container::open(path) else { return hidden };
-    let Some(part) = sheet_part(&mut archive, sheet) else { return hidden };
-    let Ok(mut entry) = archive.by_name(&part) else { return hidden };
-    let finder = memchr::memmem::Finder::new(b" hidden=\"");
+/// What a sheet's text says beside its cells.
+#[derive(Debug, Default)]
+struct SheetMarks {
+    /// Hidden rows, as ranges.
+    hidden_rows: Vec<(u64, u64)>,
+    /// Merged cells, as ranges like B2:B5.
+    merged: Vec<String>,
+}
+
+/// Looks through the text of a sheet without reading its cells.
+fn sheet_marks(path: &Path, sheet: &str) -> SheetMarks {
+    let mut marks = SheetMarks::default();
+    let Ok(mut archive) = container::open(path) else { return marks };
+    let Some(part) = sheet_part(&mut archive, sheet) else { return marks };
+    let Ok(mut entry) = archive.by_name(&part) else { return marks };
+    let hidden = memchr::memmem::Finder::new(b" hidden=\"");
+    let merged = memchr::memmem::Finder::new(b"mergeCell ");
     let mut buffer = vec![0; 1 << 18];
     let mut kept = 0;
     while let Some(space) = buffer.get_mut(kept..).filter(|space| !space.is_empty()) {
-        let Ok(read) = entry.read(space) else { return hidden };
+        let Ok(read) = entry.read(space) else { return marks };
         let filled = kept + read;
         let text = buffer.get(..filled).unwrap_or_default();
+        // A tag may go on in the next piece.
         let whole = if read == 0 { filled } else { memchr::memrchr(b'<', text).unwrap_or(0) };
         let text = text.get(..whole).unwrap_or_default();
-        for at in finder.find_iter(text) {
+        let tag_at = |at: usize| {
             let start = memchr::memrchr(b'<', text.get(..at).unwrap_or_default()).unwrap_or(0);
             let tag = text.get(start + 1..).unwrap_or_default();
-            let tag = tag.get(..memchr::memchr(b'>', tag).unwrap_or(tag.len())).unwrap_or_default();
+            tag.get(..memchr::memchr(b'>', tag).unwrap_or(tag.len())).unwrap_or_default()
+        };
+        for tag in hidden.find_iter(text).map(tag_at) {
             let is_row = tag.starts_with(b"row ") && matches!(attribute(tag, "hidden"), Some("1" | "true"));
             let Some(row) = attribute(tag, "r").filter(|_| is_row).and_then(|row| row.parse().ok()) else {
                 continue;
             };
-            match hidden.last_mut() {
+            match marks.hidden_rows.last_mut() {
                 Some((_, last)) if *last + 1 == row => *last = row,
-                _ => hidden.push((row, row)),
+                _ => marks.hidden_rows.push((row, row)),
             }
         }
+        marks
+            .merged
+            .extend(merged.find_iter(text).filter_map(|at| attribute(tag_at(at), "ref")).map(str::to_owned));
         if read == 0 {
-            return hidden;
+            return marks;
         }
         buffer.copy_within(whole..filled, 0);
         kept = filled - whole;
     }
-    hidden
+    marks
 }
 
 /// The part of the packed file that holds a sheet.
