@@ -174,7 +174,12 @@ fn typed_mapping(extra: impl Fn(&str) -> &'static str) -> String {
 
 fn messy_mapping() -> String {
     typed_mapping(|name| match name {
-        "day" | "at" => "order = \"day-month-year\"\nyears_from = 1970",
+        "day" => {
+            "order = \"day-month-year\"\nyears_from = 1970\norder_where = [{ shape = \"9999-09-09\", order = \"year-month-day\" }]"
+        }
+        "at" => {
+            "order = \"day-month-year\"\nyears_from = 1970\norder_where = [{ shape = \"9999-09-09 09:09\", order = \"year-month-day\" }]"
+        }
         "weight" => "unit = \"lb\"\nround = \"half-even\"",
         "treated" => "between = \";\"",
         "note" => "line_breaks = \"space\"",
@@ -205,6 +210,96 @@ fn messy_row() -> impl Strategy<Value = Vec<String>> {
         prop_oneof!["[a-z ]{0,8}", cell()],
     )
         .prop_map(|(a, b, c, d, e, f, g, h, i)| vec![a, b, c, d, e, f, g, h, i])
+}
+
+/// The encodings of the WHATWG standard that text can be read in.
+const ENCODINGS: [&str; 38] = [
+    "utf-8",
+    "utf-16le",
+    "utf-16be",
+    "ibm866",
+    "iso-8859-2",
+    "iso-8859-3",
+    "iso-8859-4",
+    "iso-8859-5",
+    "iso-8859-6",
+    "iso-8859-7",
+    "iso-8859-8",
+    "iso-8859-8-i",
+    "iso-8859-10",
+    "iso-8859-13",
+    "iso-8859-14",
+    "iso-8859-15",
+    "iso-8859-16",
+    "koi8-r",
+    "koi8-u",
+    "macintosh",
+    "windows-874",
+    "windows-1250",
+    "windows-1251",
+    "windows-1252",
+    "windows-1253",
+    "windows-1254",
+    "windows-1255",
+    "windows-1256",
+    "windows-1257",
+    "windows-1258",
+    "x-mac-cyrillic",
+    "gbk",
+    "gb18030",
+    "big5",
+    "euc-jp",
+    "iso-2022-jp",
+    "shift_jis",
+    "euc-kr",
+];
+
+#[test]
+fn files_in_every_encoding_come_out_as_the_same_text() {
+    let (fields, mapping) = plain_fields();
+    let target =
+        format!("[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n{fields}");
+    let samples = [
+        "Öst Quay – 5 €",
+        "Château, déjà",
+        "Łódź ąę",
+        "Жук пчела",
+        "μέλι",
+        "دبش",
+        "דבש",
+        "蜂蜜 ミツバチ",
+        "꿀벌",
+        "น้ำผึ้ง",
+        "Äiti õun",
+        "ħobż",
+        "țară",
+        "plain",
+    ];
+    for label in ENCODINGS {
+        let encoding = encoding_named(label).unwrap();
+        let write = |text: &str| match label {
+            "utf-16le" => Some(text.encode_utf16().flat_map(u16::to_le_bytes).collect()),
+            "utf-16be" => Some(text.encode_utf16().flat_map(u16::to_be_bytes).collect()),
+            _ => {
+                let (bytes, _, lost) = encoding.encode(text);
+                (!lost).then(|| bytes.into_owned())
+            }
+        };
+        let readable: Vec<&str> = samples.into_iter().filter(|text| write(text).is_some()).collect();
+        let rows: Vec<Vec<String>> =
+            readable.iter().map(|text| vec![(*text).to_owned(), "x".into(), String::new()]).collect();
+        let desk = Desk::new(&target, &format!("{mapping}[source]\nencoding = \"{label}\"\n"));
+        let made = desk.conform(&write(&export(&["a", "b", "c"], &rows)).unwrap()).unwrap();
+        let uploaded = table(std::str::from_utf8(&made.upload).unwrap(), ",", "\"");
+        assert_eq!(uploaded[1..], rows, "{label}");
+        assert!(readable.len() > 1, "{label} has letters of its own");
+        // Without its name the text is the same, or the run asks.
+        let unnamed = Desk::new(&target, &mapping).conform(&write(&export(&["a", "b", "c"], &rows)).unwrap());
+        match unnamed {
+            Ok(unnamed) => assert!(unnamed.upload == made.upload, "{label} was taken for another encoding"),
+            Err(error) => assert!(matches!(error, Error::Source { .. }), "{label}: {error}"),
+        }
+    }
 }
 
 proptest! {

@@ -604,6 +604,15 @@ impl DateEvidence {
                 ..Reading::default()
             });
         }
+        for (count, counted) in [
+            (self.named_months, "values name the month"),
+            (self.partial, "values are a part of a date only"),
+            (self.others, "values are no dates"),
+        ] {
+            if count > 0 {
+                readings.push(Reading { supports: count, counted: counted.into(), ..Reading::default() });
+            }
+        }
         if let Judgement::HiddenHalf(shapes) = judgement {
             for group in self.settled_groups().iter().filter(|group| shapes.contains(&group.shape)) {
                 let examples =

@@ -112,8 +112,19 @@ impl Evidence {
 /// The words as they stand after this number: "rows of 4 cells" are one "row of 4 cells".
 fn number_of(count: u64, words: &str) -> String {
     let end = words.find(|c: char| !c.is_alphabetic()).unwrap_or(words.len());
+    let verbs = [
+        (" are ", " is "),
+        (" have ", " has "),
+        (" stand ", " stands "),
+        (" name ", " names "),
+        (" hold ", " holds "),
+    ];
     match words.split_at_checked(end) {
         Some((first, rest)) if count == 1 && first.len() > 2 => {
+            let rest = verbs
+                .iter()
+                .find(|(many, _)| rest.starts_with(many))
+                .map_or(rest.to_owned(), |(many, one)| rest.replacen(many, one, 1));
             format!("{}{rest}", first.strip_suffix('s').unwrap_or(first))
         }
         _ => words.to_owned(),

@@ -362,6 +362,39 @@ fn across(source: &Source, found: &Found) -> Option<Evidence> {
     Some(evidence)
 }
 
+/// A column about which something is open.
+struct Open<'o> {
+    column: &'o str,
+    field: &'o str,
+}
+
+impl Open<'_> {
+    /// A question about `count` values, with the line of the mapping that answers it.
+    fn question(
+        &self,
+        about: &str,
+        count: u64,
+        counted: &str,
+        between: [&str; 2],
+        line: &str,
+    ) -> Option<Evidence> {
+        let verdict = Verdict::Undecided(between.map(str::to_owned).to_vec());
+        let mut evidence = Evidence::new(format!("{about} in \"{}\"", self.column), verdict);
+        evidence.readings.push(super::Reading {
+            supports: count,
+            counted: counted.into(),
+            ..super::Reading::default()
+        });
+        evidence.settle = vec![
+            "[[map]]".into(),
+            format!("field = \"{}\"", self.field),
+            format!("from  = \"{}\"", self.column),
+            line.into(),
+        ];
+        (count > 0).then_some(evidence)
+    }
+}
+
 fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&Target>) -> ColumnReport {
     let field = target.and_then(|target| {
         let wanted = fold_name(name);
@@ -378,36 +411,55 @@ fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&T
     let is_dates = dates.dates() > 0 && (dates.dates() + dates.day_counts) * 2 > profile.filled;
     let is_numbers = !is_dates && numbers.numbers() * 10 >= profile.filled * 9 && profile.filled > 0;
     let mut evidence = Vec::new();
+    let open = Open { column: name, field: shown_field };
     if is_dates {
         evidence.push(dates.evidence(name, shown_field, &[]));
-        if dates.day_counts > 0 {
-            let mut counts = Evidence::new(
-                format!("counts of days in \"{name}\""),
-                Verdict::Undecided(vec!["days from 1900".into(), "days from 1904".into()]),
-            );
-            counts.readings.push(super::Reading {
-                supports: dates.day_counts,
-                counted: "values are whole numbers of five digits".into(),
-                ..super::Reading::default()
-            });
-            counts.settle = vec![
-                "[[map]]".into(),
-                format!("field = \"{shown_field}\""),
-                format!("from  = \"{name}\""),
-                "day_count = …   # \"1900\" or \"1904\"".into(),
-            ];
-            evidence.push(counts);
+        evidence.extend(open.question(
+            "counts of days",
+            dates.day_counts,
+            "values are whole numbers of five digits",
+            ["days from 1900", "days from 1904"],
+            "day_count = …   # \"1900\" or \"1904\"",
+        ));
+        evidence.extend(open.question(
+            "years of two digits",
+            dates.short_years,
+            "values have a year of two digits",
+            ["19…", "20…"],
+            "years_from = …   # the first of the hundred years that they mean",
+        ));
+    } else if is_numbers {
+        let marks = numbers.evidence(name, shown_field);
+        if numbers.has_undecided() || marks.needs_decision() {
+            evidence.push(marks);
         }
-    } else if is_numbers && (numbers.has_undecided() || numbers.evidence(name, shown_field).needs_decision())
-    {
-        evidence.push(numbers.evidence(name, shown_field));
+        evidence.extend(open.question(
+            "brackets",
+            numbers.brackets,
+            "values stand in brackets",
+            ["below zero", "something else"],
+            "brackets = \"negative\"",
+        ));
+        evidence.extend(open.question(
+            "percent signs",
+            numbers.percents,
+            "values are in percent",
+            ["percent", "shares of one"],
+            "unit = \"%\"",
+        ));
     }
     let (distinct, distinct_estimated) = profile.distinct();
     let order = dates.proven().or((dates.is_not_needed() && is_dates).then_some(DateOrder::YearMonthDay));
     let holds = match (is_dates, is_numbers, profile.filled) {
         (_, _, 0) => "nothing".into(),
         (true, ..) if dates.with_time * 2 > dates.dates() => "dates with times".into(),
+        (true, ..) if dates.typed > 0 && dates.typed < dates.dates() => {
+            format!("dates, {} text", dates.dates() - dates.typed)
+        }
         (true, ..) => "dates".into(),
+        (false, true, filled) if numbers.typed > 0 && numbers.typed < filled => {
+            format!("numbers, {} text", filled - numbers.typed)
+        }
         (false, true, _) => "numbers".into(),
         (false, false, filled) if distinct <= 60 && distinct * 4 <= filled => match distinct {
             1 => "1 value".into(),

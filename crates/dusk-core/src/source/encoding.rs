@@ -118,6 +118,18 @@ impl EncodingChoice {
     /// Weighs every encoding on the bytes of the whole file. `words` are the words of the
     /// dictionary that have letters outside ASCII, in lower case.
     pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> (Option<Self>, Evidence) {
+        if let Some(line) = survey.first_switch.filter(|_| survey.other_lines + survey.utf_8_lines == 0) {
+            let names = vec!["iso-2022-jp".to_owned(), "utf-8 with control characters".to_owned()];
+            let mut evidence = Evidence::new("encoding", Verdict::Undecided(names));
+            evidence.readings.push(Reading {
+                name: "iso-2022-jp".into(),
+                supports: 1,
+                counted: format!("switch to another character set, in line {line}"),
+                ..Reading::default()
+            });
+            evidence.settle = vec!["[source]".into(), "encoding = …   # \"iso-2022-jp\" or \"utf-8\"".into()];
+            return (None, evidence);
+        }
         if survey.other_lines == 0 {
             let mut evidence = proven(UTF_8);
             let counted = match survey.utf_8_lines {

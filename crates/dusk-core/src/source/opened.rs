@@ -383,7 +383,11 @@ fn settle_encoding(
         (None, evidence) if strict => Err(undecided(&evidence, name, "its encoding is not proven")),
         (None, evidence) => {
             let other = (survey.utf_8_lines > 0).then_some(survey.guess);
-            let encoding = if other.is_some() { encoding_rs::UTF_8 } else { survey.guess };
+            let encoding = match survey.first_switch {
+                _ if other.is_some() => encoding_rs::UTF_8,
+                Some(_) if survey.other_lines == 0 => encoding_rs::ISO_2022_JP,
+                _ => survey.guess,
+            };
             Ok((EncodingChoice { encoding, other_lines: other, mark: 0 }, evidence))
         }
     }

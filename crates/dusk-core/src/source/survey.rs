@@ -27,6 +27,8 @@ pub(super) struct ByteSurvey {
     pub(super) other_lines: u64,
     pub(super) first_other: Vec<u64>,
     pub(super) samples: Vec<Sample>,
+    /// The first line that switches to a Japanese character set, as ISO-2022-JP does in ASCII.
+    pub(super) first_switch: Option<u64>,
     /// What the mixture of bytes looks most like.
     pub(super) guess: &'static Encoding,
     met: HashSet<Vec<u8>>,
@@ -43,6 +45,7 @@ impl ByteSurvey {
             other_lines: 0,
             first_other: Vec::new(),
             samples: Vec::new(),
+            first_switch: None,
             guess: encoding_rs::WINDOWS_1252,
             met: HashSet::new(),
             high: [false; 256],
@@ -75,6 +78,12 @@ impl ByteSurvey {
 
     /// Takes whole lines in; true when one of them is not UTF-8.
     fn take(&mut self, lines: &[u8]) -> bool {
+        if self.first_switch.is_none()
+            && let Some(at) = memchr::memmem::find(lines, b"\x1b$")
+        {
+            let before = lines.get(..at).unwrap_or_default();
+            self.first_switch = Some(self.lines + 1 + memchr::memchr_iter(b'\n', before).count() as u64);
+        }
         let breaks = memchr::memchr_iter(b'\n', lines).count() as u64;
         let unended = u64::from(lines.last().is_some_and(|last| *last != b'\n'));
         if lines.is_ascii() {

@@ -313,7 +313,10 @@ fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
         if evidence.needs_decision() {
             decision(f, evidence)?;
         } else {
-            item(f, "proof", &in_one_line(evidence))?;
+            item(f, "proof", &visible(&format!("{}: {}", evidence.claim, evidence.verdict_shown())))?;
+            for detail in evidence.details() {
+                item(f, "", &visible(&detail))?;
+            }
         }
     }
     Ok(())

@@ -7,6 +7,7 @@ use dusk_core::conform::{Input, Judged, Outcome};
 use dusk_core::finding::{Fault, Severity};
 use dusk_core::source::CellKind;
 
+use super::digest::in_one_line;
 use super::layout::{columns, cut, padded, width, wrapped};
 use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
@@ -54,6 +55,7 @@ impl fmt::Display for Life<'_> {
                     (&self.source_text(&plan.input), self.source_kind(&plan.input)),
                     outcome,
                 )?;
+                self.evidence(f, place)?;
             }
         }
         self.row_findings(f)
@@ -105,6 +107,18 @@ impl Life<'_> {
                     " ".repeat(11)
                 };
                 writeln!(f, "  {label}  {line}")?;
+            }
+        }
+        Ok(())
+    }
+
+    /// What proves how the field's column is read, in the words of every other command.
+    fn evidence(&self, f: &mut fmt::Formatter<'_>, field: usize) -> fmt::Result {
+        for found in self.ready.evidence.iter().filter(|found| found.field == field) {
+            let text = format!("{}: {}", found.evidence.claim, in_one_line(&found.evidence));
+            for (number, line) in wrapped(&visible(&text), width() - 15, 0).iter().enumerate() {
+                let label = if number == 0 { "evidence" } else { "" };
+                writeln!(f, "  {}  {line}", styled(QUIET, &padded(label, 11)))?;
             }
         }
         Ok(())
