@@ -455,7 +455,9 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
             let (row, wanted) = (row_of[&place], one.upload());
             // 7.50 and 7.5 are the same number.
             let plain = |mut row: Vec<String>| {
-                row[3] = row[3].trim_end_matches('0').trim_end_matches('.').to_owned();
+                if row[3].contains('.') {
+                    row[3] = row[3].trim_end_matches('0').trim_end_matches('.').to_owned();
+                }
                 row
             };
             let got = uploaded.get(&wanted[0]).cloned().map(plain);

@@ -180,11 +180,16 @@ impl<'s> Worker<'s> {
             if found.first_rows.len() < SHOWN {
                 found.first_rows.push((number, cells()));
             }
-            let text = block.text.get(row.range()).unwrap_or_default();
             if let Some(odd) = odd_row(&row, width, sheet) {
+                let text = match sheet {
+                    true => {
+                        cells().into_iter().filter(|cell| !cell.is_empty()).collect::<Vec<_>>().join(" │ ")
+                    }
+                    false => block.text.get(row.range()).unwrap_or_default().to_owned(),
+                };
                 let example = Example {
                     place: format!("row {}", row.row().with_line(row.line())),
-                    value: super::damage_excerpt(&without_marks(text)),
+                    value: super::excerpt(&text),
                     reads: format!("{} cells", row.len()),
                 };
                 note_odd(&mut found.odd, OddRows { what: odd, count: 1, first: example });
@@ -311,7 +316,7 @@ fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
                     .find(|cell| !cell.trim().is_empty())
                     .map(|cell| Example {
                         place: "first".into(),
-                        value: super::damage_excerpt(cell.trim()),
+                        value: super::excerpt(cell.trim()),
                         reads: String::new(),
                     })
                     .into_iter()

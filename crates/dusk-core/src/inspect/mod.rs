@@ -26,7 +26,7 @@ pub use profile::Counted;
 pub(crate) use written_date::{WrittenDate, WrittenTime};
 
 /// A long value cut for a message.
-fn damage_excerpt(value: &str) -> String {
+fn excerpt(value: &str) -> String {
     if value.chars().count() <= 48 {
         value.to_owned()
     } else {

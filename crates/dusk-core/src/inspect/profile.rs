@@ -253,7 +253,7 @@ impl Profile {
     fn damage(&mut self, damage: Damage, at: At, value: &str, reads: String, count: u64) {
         let first = || Example {
             place: format!("row {}", at.row.with_line(at.line)),
-            value: super::damage_excerpt(value),
+            value: super::excerpt(value),
             reads: reads.clone(),
         };
         match self.damage.iter_mut().find(|seen| seen.damage == damage) {

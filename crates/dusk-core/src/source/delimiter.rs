@@ -44,6 +44,12 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
         .filter(|tried| tried.columns > 1)
         .collect();
     let wanted = frame.wanted;
+    // Without headings to look for, one that parts the cells from a later row on is no reading beside
+    // one that parts them all alike.
+    let earliest = tried.iter().filter(|one| one.other_widths == 0).map(|one| one.header_row).min();
+    if let Some(earliest) = earliest.filter(|_| wanted.is_empty()) {
+        tried.retain(|one| one.header_row <= earliest);
+    }
     let dialect =
         |delimiter: &str| Dialect::new(delimiter, frame.quote).escaped_by(frame.escape.unwrap_or_default());
     if tried.is_empty() {

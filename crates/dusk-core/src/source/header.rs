@@ -180,6 +180,7 @@ pub(super) fn settle(
     let counted = match (wanted.is_empty(), contrast) {
         (false, _) => "mapped headings, all there".to_owned(),
         (true, 0) => "headings, all of them words".to_owned(),
+        (true, 1) => "headings, all of them words; in 1 column nothing but digits follows".to_owned(),
         (true, columns) => {
             format!("headings, all of them words; in {columns} columns nothing but digits follows")
         }

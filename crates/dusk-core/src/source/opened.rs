@@ -221,6 +221,7 @@ impl Source {
                         "use the workbook, or take the line sheet = … out of the mapping",
                     )));
                 }
+                refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
                 let (encoding, evidence) = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
                 Text {
                     path,
@@ -339,6 +340,29 @@ impl Source {
             self.print.clone(),
         ))
     }
+}
+
+/// A file that is not what its name says, or holds no text at all, is not read as if it were.
+fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Refusal> {
+    let ending = name.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
+    if let Some(ending) =
+        ending.filter(|ending| matches!(ending.as_str(), "xlsx" | "xlsm" | "xlsb" | "xls" | "ods"))
+    {
+        return Err(Refusal::new(
+            format!("is no workbook, although its name ends with .{ending}"),
+            "if it is delimited text, give it a name that ends with .csv; if it was a workbook, ask for it again",
+        ));
+    }
+    // Text has hardly any control characters; UTF-16 has zero bytes in every other place.
+    let odd = |byte: &&u8| matches!(byte, 0..=8 | 0x0e..=0x1a | 0x7f);
+    let controls = head.iter().filter(odd).count();
+    if head.len() >= 64 && controls * 20 > head.len() && EncodingChoice::by_first_bytes(head).is_none() {
+        return Err(Refusal::new(
+            "is no text: one byte in twenty is a control character",
+            "check that this is the exported file, and not a picture, a program or a packed file",
+        ));
+    }
+    Ok(())
 }
 
 /// Settles how bytes become text.

@@ -61,7 +61,7 @@ impl fmt::Display for Digest<'_> {
 }
 
 /// One line of the digest, or several where it is long.
-fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
+pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
     const MARGIN: usize = 14;
     for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
         let label = if place == 0 { label } else { "" };

@@ -5,7 +5,7 @@ use std::fmt;
 use dusk_core::inspect::{ColumnReport, Counted, Evidence, Inspection};
 use dusk_core::source::Source;
 
-use super::digest::in_one_line;
+use super::digest::{in_one_line, item};
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
@@ -174,10 +174,10 @@ impl Look<'_> {
         let all = &self.inspection.columns;
         let widest = all.iter().map(|column| columns(&visible(&column.name))).max().unwrap_or(0).clamp(6, 24);
         let total = width();
-        let shapes_wide = total.saturating_sub(widest + 16 + 7 + 9 + 28 + 9 + 12).clamp(14, 32);
+        let shapes_wide = total.saturating_sub(widest + 18 + 7 + 9 + 28 + 9 + 12).clamp(14, 32);
         let head = [
             ("column", widest),
-            ("holds", 16),
+            ("holds", 18),
             ("blank", 7),
             ("different", 9),
             ("shapes", shapes_wide),
@@ -195,7 +195,7 @@ impl Look<'_> {
             let mark = if column.evidence.iter().any(Evidence::needs_decision) { " ?" } else { "" };
             let cells = [
                 styled(NAME, &padded(&cut(&visible(&column.name), widest), widest)),
-                padded(&cut(&format!("{}{mark}", column.holds), 16), 16),
+                padded(&cut(&format!("{}{mark}", column.holds), 18), 18),
                 format!("{blank:>7}"),
                 format!("{different:>9}"),
                 padded(&cut(&shapes(&column.shapes, SHAPES_IN_LINE), shapes_wide), shapes_wide),
@@ -269,7 +269,7 @@ fn damage_line(column: &str, seen: &dusk_core::inspect::DamageSeen) -> String {
     let cells = if seen.count == 1 { "cell" } else { "cells" };
     format!(
         "{}: {} {cells} with {}, first {} \"{}\"{reads}; {}",
-        visible(column),
+        cut(&visible(column), 40),
         grouped(seen.count),
         seen.damage.what(),
         seen.first.place,
@@ -355,13 +355,4 @@ fn shapes(all: &[Counted], most: usize) -> String {
     let shown: Vec<String> = all.iter().take(most).map(|shape| visible(&shape.text).into_owned()).collect();
     let more = if all.len() > most { format!(" · +{}", all.len() - most) } else { String::new() };
     format!("{}{more}", shown.join(" · "))
-}
-
-fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
-    const MARGIN: usize = 14;
-    for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
-        let label = if place == 0 { label } else { "" };
-        writeln!(f, "  {}{line}", styled(QUIET, &padded(label, MARGIN - 2)))?;
-    }
-    Ok(())
 }

@@ -184,6 +184,9 @@ fn what_is_no_delimited_file_is_said_plainly() {
     let desk = Desk::new().with("export.csv", "").with_bytes("book.csv", b"PK\x03\x04rest");
     desk.run(&["check", "export.csv"]).stops(&["export.csv: is empty"]);
     desk.run(&["check", "book.csv"]).stops(&["is a damaged workbook"]);
+    let desk = desk.with("export.xlsx", CLEAN).with_bytes("picture.csv", &(0..=255).collect::<Vec<u8>>());
+    desk.run(&["check", "export.xlsx"]).stops(&["is no workbook, although its name ends with .xlsx"]);
+    desk.run(&["check", "picture.csv"]).stops(&["is no text"]);
     desk.run(&["check", "codes"]).stops(&["codes: is a folder"]);
     desk.run(&["check", "none.csv"]).stops(&["none.csv: cannot be read: there is no such file"]);
     desk.run(&["check", "export.csv", "-m", "none.toml"]).stops(&["none.toml: cannot be read"]);
