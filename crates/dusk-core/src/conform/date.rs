@@ -351,4 +351,38 @@ mod tests {
             "impossible-date"
         );
     }
+
+    #[test]
+    fn orders_of_shapes_and_rows_come_before_the_columns_own() {
+        let format = DatePattern::parse("yyyy-MM-dd").unwrap();
+        let shape = |word: &str| Which::Shape(DateShape::named(word).unwrap());
+        let read = |which: Which, order: DateOrder, kind: CellKind, group: Option<usize>, text: &str| {
+            let reading = DateReading {
+                order: Some(DateOrder::DayMonthYear),
+                order_where: vec![OrderWhere { which, order }],
+                ..DateReading::default()
+            };
+            let given = Given { reading: &reading, proven: false, cell: Cell { kind, group } };
+            let mut out = String::new();
+            conform(text, &given, ValueType::Date, &format, &mut Trail::default(), &mut out)
+                .map(|_| out)
+                .map_err(|fault| fault.kind.code())
+        };
+        let (swap, month_first) = (DateOrder::YearDayMonth, DateOrder::MonthDayYear);
+        let (typed, text) = (CellKind::Date, CellKind::Text);
+        assert_eq!(read(shape("typed"), swap, typed, None, "2026-03-04"), Ok("2026-04-03".into()));
+        assert_eq!(
+            read(shape("typed"), swap, text, None, "2026-03-04"),
+            Ok("2026-03-04".into()),
+            "it is text"
+        );
+        assert_eq!(read(shape("typed"), swap, typed, None, "2026-03-14"), Err("impossible-date"));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "3/4/2026"), Ok("2026-03-04".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "03/04/2026"), Ok("2026-04-03".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "12/11/2026"), Err("date-undecided"));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "25/11/2026"), Ok("2026-11-25".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "11/11/2026"), Ok("2026-11-11".into()));
+        assert_eq!(read(Which::Rows(5, 9), month_first, text, Some(0), "3/4/2026"), Ok("2026-03-04".into()));
+        assert_eq!(read(Which::Rows(5, 9), month_first, text, None, "3/4/2026"), Ok("2026-04-03".into()));
+    }
 }

@@ -190,3 +190,67 @@ fn reads_as(code: &str, (month, number): (u32, u32)) -> bool {
         (None, None) => false,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_taken_away_is_put_back_and_nothing_is_made_up() {
+        let restored = |text: &str| {
+            let (mut trail, mut out) = (Trail::keeping(), String::new());
+            restore(text, 6, &mut trail, &mut out)
+                .map(|()| (out, trail.steps()))
+                .map_err(|fault| fault.kind.code())
+        };
+        let same = |text: &str, steps: &str| Ok((text.to_owned(), steps.to_owned()));
+        assert_eq!(restored("417"), same("000417", "digits"));
+        assert_eq!(restored("417.0"), same("000417", "digits + digits"));
+        assert_eq!(restored("'000417"), same("000417", "text_mark"));
+        assert_eq!(restored("000417"), same("000417", ""));
+        assert_eq!(restored("417.5"), Err("wrong-digits"));
+        assert_eq!(restored("4170000"), Err("wrong-digits"));
+        assert_eq!(restored("4.1E+05"), Err("power-of-ten"));
+        assert_eq!(restored("'t Hoen"), Err("wrong-digits"));
+    }
+
+    #[test]
+    fn digits_behind_the_fifteenth_are_lost_when_they_are_zeros() {
+        let kind = |kind: CellKind, text: &str| lost(kind, text).map(|fault| fault.kind.code());
+        assert_eq!(kind(CellKind::Text, "123456789012345"), None);
+        assert_eq!(kind(CellKind::Text, "1234567890123450"), Some("digits-may-be-lost"));
+        assert_eq!(kind(CellKind::Text, "12345678901234500"), Some("digits-lost"));
+        assert_eq!(kind(CellKind::Text, "12345678901234501"), None);
+        assert_eq!(
+            kind(CellKind::Number, "1234567890123456"),
+            Some("digits-lost"),
+            "a typed number keeps fifteen"
+        );
+        assert_eq!(kind(CellKind::Text, "A1234567890123400"), None);
+    }
+
+    #[test]
+    fn codes_that_became_dates_are_known_by_month_and_number() {
+        for (code, kind, text, was) in [
+            ("MAR5", CellKind::Text, "5-Mar", true),
+            ("MAR5", CellKind::Text, "05-Mar", true),
+            ("MAR-05", CellKind::Date, "2026-03-05", true),
+            ("SEPT2", CellKind::Text, "2-Sep", true),
+            ("5MAR", CellKind::Date, "2026-03-05", true),
+            ("3-5", CellKind::Date, "2026-03-05", true),
+            ("3-5", CellKind::Date, "2026-05-03", true),
+            ("MAR26", CellKind::Date, "2026-03-01", true),
+            ("MAR26", CellKind::Date, "2026-03-02", false),
+            ("MAR6", CellKind::Text, "5-Mar", false),
+            ("MAR", CellKind::Text, "5-Mar", false),
+            ("X5", CellKind::Text, "5-Mar", false),
+            ("MAR5", CellKind::Text, "5 March 2026", false),
+        ] {
+            assert_eq!(
+                turned_into(kind, text).into_iter().any(|day| reads_as(code, day)),
+                was,
+                "{code} as {text}"
+            );
+        }
+    }
+}

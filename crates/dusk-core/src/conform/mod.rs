@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! plan     target and mapping compiled once, everything that can be settled is settled
+//! shape    how a row stands to the header: whole, split, torn, or no record
 //! record   the cells of one row, in the order in which fields need one another
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
@@ -20,6 +21,7 @@ mod memo;
 mod number;
 mod plan;
 mod record;
+mod shape;
 mod step;
 mod text;
 
@@ -28,6 +30,7 @@ pub(crate) use cell::shown_raw;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub use plan::{FieldPlan, Input, Plan, Proven};
-pub(crate) use record::{ChangeKey, Changes, Conformer, Shape, Single};
+pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};
+pub(crate) use shape::Shape;
 pub use step::{Step, Taken, Trail};

@@ -379,6 +379,38 @@ mod tests {
     }
 
     #[test]
+    fn signs_brackets_and_currencies_are_read_as_they_are_meant() {
+        let plain = NumberReading::default();
+        assert_eq!(read("12.5-", plain, 1), Ok("-12.5".into()));
+        assert_eq!(read("−12.5", plain, 1), Ok("-12.5".into()));
+        assert_eq!(read("1 204.5", plain, 1), Ok("1204.5".into()));
+        assert_eq!(read("1\u{2009}204", plain, 0), Ok("1204".into()));
+        assert_eq!(read("1’204.5", plain, 1), Ok("1204.5".into()));
+        assert_eq!(read("12 04", plain, 0), Err("not-a-number"));
+        assert_eq!(read("(12)", plain, 0), Err("number-undecided"));
+        let accounts = NumberReading { brackets: true, currency: Some(['£', '\0', '\0', '\0']), ..plain };
+        assert_eq!(read("(12)", accounts, 0), Ok("-12".into()));
+        assert_eq!(read("(£12.5)", accounts, 1), Ok("-12.5".into()));
+        assert_eq!(read("£ 1,204.50", accounts, 2), Ok("1204.5".into()));
+        assert_eq!(read("12 £", accounts, 0), Ok("12".into()));
+        assert_eq!(read("$12", accounts, 0), Err("not-a-number"));
+        assert_eq!(read("12%", plain, 0), Err("number-undecided"));
+        let percent = NumberReading { unit: crate::value::Unit::find("%"), ..plain };
+        assert_eq!(read("12%", percent, 0), Ok("12".into()));
+    }
+
+    #[test]
+    fn a_proven_mark_reads_what_would_be_undecided() {
+        let proven =
+            |mark| NumberReading { decimal_mark: Some(mark), proven: true, ..NumberReading::default() };
+        assert_eq!(read("1,204", proven('.'), 0), Ok("1204".into()));
+        assert_eq!(read("1,204", proven(','), 3), Ok("1.204".into()));
+        assert_eq!(read("1.204.300,5", proven(','), 1), Ok("1204300.5".into()));
+        assert_eq!(read("12.5", proven(','), 1), Err("not-a-number"));
+        assert_eq!(read("-0,5", proven(','), 1), Ok("-0.5".into()));
+    }
+
+    #[test]
     fn digits_are_lost_only_by_decision_and_what_conforms_stays() {
         let half_up = NumberReading { round: Some(Rounding::HalfUp), ..NumberReading::default() };
         assert_eq!(read("12.0", NumberReading::default(), 0), Ok("12".into()));

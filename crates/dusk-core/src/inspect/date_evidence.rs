@@ -678,40 +678,6 @@ fn is_year_and_month(value: &str) -> bool {
     year(a) && month(b) || month(a) && year(b)
 }
 
-/// Signs of a half conversion in a column whose order the mapping names: kinds of values that were
-/// met, gathered while it is conformed.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(crate) struct DateSigns(u8);
-
-impl DateSigns {
-    const SWAPPABLE: u8 = 1;
-    const NOT_SWAPPABLE: u8 = 2;
-    const TEXT_ABOVE: u8 = 4;
-    const TEXT_SMALL: u8 = 8;
-
-    /// The sign that a value gives.
-    pub(crate) fn of(written: WrittenDate) -> Self {
-        let WrittenDate::Numbers([a, b, c]) = written else { return Self(0) };
-        Self(match (a, b, c) {
-            ((_, 4), (month, _), (day, _)) if day > 12 || month > 12 => Self::NOT_SWAPPABLE,
-            ((_, 4), (month, _), (day, _)) if day != month => Self::SWAPPABLE,
-            ((_, 4), ..) => 0,
-            ((a, _), (b, _), _) if a > 12 || b > 12 => Self::TEXT_ABOVE,
-            ((a, _), (b, _), _) if a != b => Self::TEXT_SMALL,
-            _ => 0,
-        })
-    }
-
-    pub(crate) fn add(&mut self, other: Self) {
-        self.0 |= other.0;
-    }
-
-    /// True when every date that begins with the year could be swapped and no other one could.
-    pub(crate) fn look_half_converted(self) -> bool {
-        self.0 == Self::SWAPPABLE | Self::TEXT_ABOVE
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

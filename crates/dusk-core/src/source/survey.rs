@@ -134,3 +134,32 @@ impl ByteSurvey {
         (0x80..=0xff_u8).filter(|byte| self.high.get(usize::from(*byte)).is_some_and(|high| *high)).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_are_told_apart_wherever_the_pieces_end() {
+        // Long enough for several pieces, with a line of each kind in every one of them.
+        let mut bytes = Vec::new();
+        for _ in 0..60_000 {
+            bytes.extend_from_slice("plain line of text\nÖst Quay\n".as_bytes());
+            bytes.extend_from_slice(b"Ch\xe2teau, caf\xe9\n");
+        }
+        let survey = ByteSurvey::of(bytes.as_slice()).unwrap();
+        assert_eq!((survey.lines, survey.utf_8_lines, survey.other_lines), (180_000, 60_000, 60_000));
+        assert_eq!((survey.first_utf_8.first(), survey.first_other.first()), (Some(&2), Some(&3)));
+        let words: Vec<&[u8]> = survey.samples.iter().map(|sample| sample.word.as_slice()).collect();
+        assert_eq!(words, [b"Ch\xe2teau".as_slice(), b"caf\xe9"]);
+        assert_eq!(survey.high_bytes(), [0xe2, 0xe9]);
+    }
+
+    #[test]
+    fn a_last_line_without_an_end_counts_and_a_cut_letter_is_no_utf_8() {
+        let survey = ByteSurvey::of("a\nb".as_bytes()).unwrap();
+        assert_eq!((survey.lines, survey.other_lines), (2, 0));
+        let survey = ByteSurvey::of(b"a\nb\xc3".as_slice()).unwrap();
+        assert_eq!((survey.lines, survey.other_lines), (2, 1));
+    }
+}

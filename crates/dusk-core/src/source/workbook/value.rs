@@ -143,3 +143,71 @@ fn iso_duration(text: &str) -> Option<String> {
     let whole: u32 = seconds.split(['.', ',']).next()?.parse().ok()?;
     Some(format!("{hours:02}:{minutes:02}:{whole:02}"))
 }
+
+#[cfg(test)]
+mod tests {
+    use calamine::{CellErrorType, ExcelDateTimeType};
+
+    use super::*;
+
+    fn text(value: &DataRef<'_>, format: &str) -> Option<(CellKind, String)> {
+        let mut out = String::new();
+        text_of(value, Shown::by(format), &mut out).map(|kind| (kind, out))
+    }
+
+    #[test]
+    fn numbers_are_what_the_spreadsheet_shows() {
+        for (number, format, shown) in [
+            (417.0, "General", "417"),
+            (417.0, "000000", "000417"),
+            (417.5, "000000", "417.5"),
+            (-3.0, "000", "-3"),
+            (0.1 + 0.2, "General", "0.3"),
+            (1204.5, "#,##0.00", "1204.5"),
+            (0.125, "0.0%", "12.5%"),
+            (1e21, "General", "1000000000000000000000"),
+            (12_345_678_901_234_568.0, "0", "12345678901234568"),
+        ] {
+            assert_eq!(
+                text(&DataRef::Float(number), format),
+                Some((CellKind::Number, shown.into())),
+                "{number} as {format}"
+            );
+        }
+    }
+
+    #[test]
+    fn days_and_times_are_told_apart_in_both_date_systems() {
+        let moment = |value: f64, from_1904: bool| {
+            text(&DataRef::DateTime(ExcelDateTime::new(value, ExcelDateTimeType::DateTime, from_1904)), "")
+        };
+        let date = |shown: &str| Some((CellKind::Date, shown.to_owned()));
+        assert_eq!(moment(46_085.0, false), date("2026-03-04"));
+        assert_eq!(moment(46_085.0, true), date("2030-03-05"));
+        assert_eq!(moment(46_085.75, false), date("2026-03-04 18:00:00"));
+        assert_eq!(moment(0.75, false), date("18:00:00"));
+        assert_eq!(
+            moment(60.0, false),
+            date("1900-02-29"),
+            "a day that never was is rejected by whoever reads it"
+        );
+        assert_eq!(moment(-5.0, false), Some((CellKind::Number, "-5".into())));
+        assert_eq!(moment(3_000_000.0, false), Some((CellKind::Number, "3000000".into())));
+        let length = DataRef::DateTime(ExcelDateTime::new(1.5, ExcelDateTimeType::TimeDelta, false));
+        assert_eq!(text(&length, ""), Some((CellKind::Duration, "36:00:00".into())));
+        assert_eq!(text(&DataRef::DateTimeIso("2026-03-04T00:00:00".into()), ""), date("2026-03-04"));
+        assert_eq!(
+            text(&DataRef::DurationIso("PT14H30M05S".into()), ""),
+            Some((CellKind::Duration, "14:30:05".into()))
+        );
+    }
+
+    #[test]
+    fn everything_else_keeps_what_it_is() {
+        assert_eq!(text(&DataRef::Empty, ""), None);
+        assert_eq!(text(&DataRef::String(String::new()), ""), None);
+        assert_eq!(text(&DataRef::SharedString("007"), "000000"), Some((CellKind::Text, "007".into())));
+        assert_eq!(text(&DataRef::Bool(true), ""), Some((CellKind::Boolean, "TRUE".into())));
+        assert_eq!(text(&DataRef::Error(CellErrorType::NA), ""), Some((CellKind::Error, "#N/A".into())));
+    }
+}
