@@ -117,3 +117,96 @@ fn read<T>(
     }
     Ok(prints)
 }
+
+#[cfg(test)]
+mod tests {
+    use std::io::Write as _;
+    use std::sync::atomic::{AtomicUsize, Ordering};
+
+    use super::*;
+    use crate::source::{Known, Rows, SourceSettings};
+
+    fn sources(files: &[usize]) -> (Vec<tempfile::NamedTempFile>, Vec<Source>) {
+        let write = |rows: &usize| {
+            let mut file = tempfile::NamedTempFile::new().unwrap();
+            writeln!(file, "Id,Text").unwrap();
+            for number in 0..*rows {
+                writeln!(file, "{number},{}", "x".repeat(number % 90)).unwrap();
+            }
+            file
+        };
+        let files: Vec<_> = files.iter().map(write).collect();
+        let open = |file: &tempfile::NamedTempFile| {
+            Source::open(file.path(), &SourceSettings::default(), &Known::headings(&["Id"])).unwrap()
+        };
+        let sources = files.iter().map(open).collect();
+        (files, sources)
+    }
+
+    #[test]
+    fn blocks_end_in_order_whichever_worker_is_fastest() {
+        let (_files, sources) = sources(&[30_000, 1, 20_000]);
+        let turn = AtomicUsize::new(0);
+        let mut seen: Vec<(usize, u64)> = Vec::new();
+        let prints = in_order(
+            &sources,
+            |_| {
+                Ok(|tray: &mut Tray<Vec<u64>>| {
+                    // Every third block takes its time, so that others overtake it.
+                    if turn.fetch_add(1, Ordering::Relaxed).is_multiple_of(3) {
+                        std::thread::sleep(std::time::Duration::from_millis(5));
+                    }
+                    tray.result.clear();
+                    let dialect = &sources.get(tray.source).unwrap().dialect;
+                    let mut rows = Rows::starting_at(
+                        &tray.block.text,
+                        dialect,
+                        tray.block.row,
+                        tray.block.line,
+                        Default::default(),
+                    );
+                    while let Some(row) = rows.next() {
+                        tray.result.push(row.row().0);
+                    }
+                })
+            },
+            |tray| {
+                seen.extend(tray.result.iter().map(|row| (tray.source, *row)));
+                Ok(())
+            },
+        )
+        .unwrap();
+        let expected =
+            (2..=30_001).map(|row| (0, row)).chain([(1, 2)]).chain((2..=20_001).map(|row| (2, row)));
+        assert!(seen.into_iter().eq(expected));
+        assert_eq!(prints.len(), 3);
+    }
+
+    #[test]
+    fn an_error_at_the_end_stops_the_readers_and_is_the_one_that_is_said() {
+        let (_files, sources) = sources(&[60_000, 60_000]);
+        let worked = AtomicUsize::new(0);
+        let mut ended = 0;
+        let result = in_order(
+            &sources,
+            |_| {
+                Ok(|_: &mut Tray<()>| {
+                    worked.fetch_add(1, Ordering::Relaxed);
+                })
+            },
+            |_| {
+                ended += 1;
+                if ended == 3 { Err(Error::Request("stop".into())) } else { Ok(()) }
+            },
+        );
+        assert_eq!(result.unwrap_err().to_string(), "stop");
+        assert_eq!(ended, 3);
+        assert!(worked.load(Ordering::Relaxed) < 30, "the blocks still on their way, and no more");
+        let refused = in_order(
+            &sources,
+            |_| Err::<fn(&mut Tray<()>), _>(Error::Request("no worker".into())),
+            |_| Ok(()),
+        );
+        assert_eq!(refused.unwrap_err().to_string(), "no worker");
+    }
+}

@@ -128,11 +128,20 @@ impl FieldPlan<'_> {
             _ => Cow::Borrowed(raw),
         };
         let cleaned = text::clean(&joined, self.text, self.line_mark, &mut out.trail);
-        if kind == CellKind::Error || matches!(self.input, Input::Join(_)) && raw.contains('\u{fdd3}') {
+        if kind == CellKind::Error
+            || matches!(self.input, Input::Join(_)) && raw.contains(CellKind::Error.mark())
+        {
             out.faults.push(Fault::new(
                 Kind::ErrorCell,
                 "is an error of the spreadsheet program, not a value",
                 "the value that the formula should have given; mend it in the workbook",
+            ));
+        } else if matches!(self.input, Input::Join(_))
+            && raw.contains(CellKind::Date.mark())
+            && !self.text.dates_as_iso
+        {
+            out.faults.push(turned_into_date(
+                "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
             ));
         } else if cleaned.contains('\u{fffd}') {
             out.faults.push(Fault::new(

@@ -446,3 +446,78 @@ fn counted(all: impl Iterator<Item = (String, Seen)>) -> Vec<Counted> {
     counted.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)).then(a.text.cmp(&b.text)));
     counted
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::source::{Dialect, Rows};
+
+    /// The profile of a column, made in parts of `part` rows and put together.
+    fn profile(values: &[String], part: usize) -> Profile {
+        let dialect = Dialect::new("\u{1f}", "");
+        let mut whole = Profile::default();
+        for (number, values) in values.chunks(part).enumerate() {
+            let text: String = values.iter().map(|value| format!("{value}\n")).collect();
+            let first = (number * part) as u64 + 2;
+            let mut rows = Rows::starting_at(
+                &text,
+                &dialect,
+                crate::source::Row(first),
+                crate::source::Line(first),
+                Default::default(),
+            );
+            let mut profile = Profile::default();
+            while let Some(row) = rows.next() {
+                profile.add(&row, 0, 0);
+            }
+            profile.settle();
+            whole.append(profile);
+        }
+        whole
+    }
+
+    #[test]
+    fn a_column_looks_alike_however_it_is_cut_and_however_often_values_repeat() {
+        let value = |number: usize| match number % 9 {
+            0 => String::new(),
+            1 => format!("{}", number % 1500),
+            2 => "Öst Quay".into(),
+            3 => format!(" town {}", number % 40),
+            4 => format!("{}.5", number % 300),
+            5 => "25/03/2026".into(),
+            6 => "a text that is longer than any that is kept in a few machine words".into(),
+            7 => format!("unlike every other value: {number}"),
+            _ => "1.2E+11".into(),
+        };
+        let values: Vec<String> = (0..9_000).map(value).collect();
+        let whole = profile(&values, values.len());
+        for part in [7, 1_000] {
+            let parts = profile(&values, part);
+            assert_eq!((parts.filled, parts.blank), (whole.filled, whole.blank));
+            assert_eq!(parts.shapes(), whole.shapes());
+            assert_eq!(parts.seen(), whole.seen());
+            assert_eq!(parts.range(false, None), whole.range(false, None));
+            assert_eq!(parts.distinct(), whole.distinct());
+        }
+        assert_eq!((whole.filled, whole.blank), (8_000, 1_000));
+        let commonest = whole.shapes();
+        assert_eq!((commonest[0].text.as_str(), commonest[0].count), ("longer text", 2_000));
+        let edge = whole.seen().into_iter().find(|seen| seen.damage == Damage::EdgeSpace).unwrap();
+        assert_eq!((edge.count, edge.first.place.as_str()), (1_000, "row 5"));
+    }
+
+    #[test]
+    fn few_values_are_counted_one_by_one() {
+        let values: Vec<String> =
+            (0..3_000).map(|number| ["White", "Yellow", "yel."][number % 3].to_owned()).collect();
+        let profile = profile(&values, 700);
+        let counts: Vec<(String, u64, u64)> =
+            profile.values().into_iter().map(|value| (value.text, value.count, value.row)).collect();
+        assert_eq!(
+            counts,
+            [("White".into(), 1_000, 2), ("Yellow".into(), 1_000, 3), ("yel.".into(), 1_000, 4)]
+        );
+        assert_eq!(profile.distinct(), (3, false));
+        assert_eq!(profile.range(false, None), "4 to 6 characters");
+    }
+}

@@ -300,3 +300,48 @@ pub fn encoding_named(label: &str) -> Option<&'static Encoding> {
 pub(super) fn label(encoding: &'static Encoding) -> String {
     encoding.name().to_ascii_lowercase()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn weighed(bytes: &[u8], words: &[&str]) -> (Option<String>, Evidence) {
+        let survey = ByteSurvey::of(bytes).unwrap();
+        let words = words.iter().map(|word| word.to_lowercase()).collect();
+        let (choice, evidence) = EncodingChoice::weigh(&survey, &words);
+        (choice.map(|choice| choice.label()), evidence)
+    }
+
+    #[test]
+    fn words_of_the_dictionary_prove_an_encoding_only_if_no_letter_is_left_open() {
+        let mac = encoding_rs::MACINTOSH.encode("Öst Quay\n").0.into_owned();
+        assert_eq!(weighed(&mac, &["Öst"]).0.as_deref(), Some("macintosh"));
+        assert_eq!(weighed(&mac, &[]).0, None);
+        let cyrillic = encoding_rs::KOI8_R.encode("пчела мёд\n").0.into_owned();
+        assert_eq!(weighed(&cyrillic, &["пчела", "мёд"]).0.as_deref(), Some("koi8-r"));
+        let open = encoding_rs::WINDOWS_1252.encode("Öst\nøre\n").0.into_owned();
+        let (choice, evidence) = weighed(&open, &["Öst"]);
+        assert!(choice.is_none() && matches!(evidence.verdict, Verdict::Undecided(_)), "{evidence}");
+        // The words on which the readings differ are shown, and no others.
+        let shown: Vec<&str> = evidence
+            .readings
+            .iter()
+            .flat_map(|reading| &reading.examples)
+            .map(|example| example.place.as_str())
+            .collect();
+        assert!(!shown.is_empty() && shown.iter().all(|place| *place == "line 2"), "{evidence}");
+    }
+
+    #[test]
+    fn marks_and_zero_bytes_settle_an_encoding_and_nothing_else_does() {
+        let label = |bytes: &[u8]| {
+            EncodingChoice::by_first_bytes(bytes).map(|(choice, _)| (choice.label(), choice.mark))
+        };
+        assert_eq!(label(b"\xef\xbb\xbfab"), Some(("utf-8".into(), 3)));
+        assert_eq!(label(b"\xff\xfea\0b\0"), Some(("utf-16le".into(), 2)));
+        assert_eq!(label(b"a\0,\0b\0\n\0"), Some(("utf-16le".into(), 0)));
+        assert_eq!(label(b"\0a\0,\0b\0\n"), Some(("utf-16be".into(), 0)));
+        assert_eq!(label(b"a\0\0\0b\0\0\0"), None, "zeros in both places are no UTF-16");
+        assert_eq!(label(b"a,b\n1,2\n"), None);
+    }
+}

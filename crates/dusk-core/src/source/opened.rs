@@ -320,6 +320,16 @@ impl Source {
         self.columns.iter().position(|column| column == name)
     }
 
+    /// What stands above the header and how many columns it has, in words.
+    pub fn header_note(&self) -> String {
+        let above = match self.header_row {
+            0 | 1 => String::new(),
+            2 => "1 row above it skipped; ".to_owned(),
+            row => format!("{} rows above it skipped; ", row - 1),
+        };
+        format!("{above}{} columns", self.columns.len())
+    }
+
     /// What the delimiter is called.
     pub fn delimiter_name(&self) -> String {
         delimiter::delimiter_name(self.dialect.delimiter())

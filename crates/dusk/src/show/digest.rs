@@ -30,11 +30,8 @@ impl fmt::Display for Digest<'_> {
             }
             for evidence in &source.evidence {
                 let claim = evidence.claim.as_str();
-                let more = if claim == "header" {
-                    format!("; {} columns", source.columns.len())
-                } else {
-                    String::new()
-                };
+                let more =
+                    if claim == "header" { format!("; {}", source.header_note()) } else { String::new() };
                 item(f, claim, &format!("{}{more}", in_one_line(evidence)))?;
             }
         }

@@ -100,7 +100,7 @@ impl Look<'_> {
         }
         for evidence in &source.evidence {
             let more = if evidence.claim == "header" {
-                format!("; {} columns", source.columns.len())
+                format!("; {}", source.header_note())
             } else {
                 String::new()
             };
