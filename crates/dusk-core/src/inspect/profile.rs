@@ -501,7 +501,7 @@ mod tests {
         }
         assert_eq!((whole.filled, whole.blank), (8_000, 1_000));
         let commonest = whole.shapes();
-        assert_eq!((commonest[0].text.as_str(), commonest[0].count), ("longer text", 2_000));
+        assert_eq!((commonest[0].text.as_str(), commonest[0].count), ("longer text", 1_000));
         let edge = whole.seen().into_iter().find(|seen| seen.damage == Damage::EdgeSpace).unwrap();
         assert_eq!((edge.count, edge.first.place.as_str()), (1_000, "row 5"));
     }
