@@ -6,7 +6,7 @@ use super::plan::{FieldPlan, Input, JoinPiece};
 use super::{Parent, Step, Trail, boolean, code, damage, date, digits, number, text};
 use crate::correct::Crosswalk;
 use crate::finding::{Fault, Kind, Severity};
-use crate::inspect::{DateSigns, WrittenDate};
+use crate::inspect::DateSigns;
 use crate::mapping::{DateReading, Map, NumberReading};
 use crate::source::{CellKind, group_of, without_marks};
 use crate::target::{CodesLayout, FieldType, ReadAs, UploadEncoder};
@@ -287,13 +287,17 @@ impl FieldPlan<'_> {
                 out.value = Value::Number(number);
             }
             FieldType::Date { holds, format, .. } => {
-                let reading = date::Given { reading: &readings.date, proven: readings.date_proven, cell };
-                if !readings.fixed
-                    && let Some((written, _)) = WrittenDate::read(text)
-                {
-                    out.signs = DateSigns::of(written);
+                let reading = date::Given {
+                    reading: &readings.date,
+                    proven: readings.date_proven,
+                    cell,
+                    signs: Default::default(),
+                };
+                let value = date::conform(text, &reading, *holds, format, trail, &mut out.text);
+                if !readings.fixed {
+                    out.signs = reading.signs.get();
                 }
-                out.value = date::conform(text, &reading, *holds, format, trail, &mut out.text)?;
+                out.value = value?;
             }
             FieldType::Boolean { yes, no } => {
                 let by_crosswalk = readings.crosswalk.find(text, None);

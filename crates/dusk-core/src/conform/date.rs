@@ -5,7 +5,7 @@ use jiff::civil::{Date, DateTime, Time};
 use super::cell::Cell;
 use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
-use crate::inspect::{DateOrder, DateShape, WrittenDate, WrittenTime, shown};
+use crate::inspect::{DateOrder, DateShape, DateSigns, WrittenDate, WrittenTime, shown};
 use crate::mapping::{DateReading, DayCount, OrderWhere, Which};
 use crate::source::CellKind;
 use crate::value::{DatePattern, Moment, Value, ValueType};
@@ -15,6 +15,8 @@ pub(super) struct Given<'g> {
     pub(super) reading: &'g DateReading,
     pub(super) proven: bool,
     pub(super) cell: Cell,
+    /// What the value says about how its column was treated, once it was read.
+    pub(super) signs: std::cell::Cell<DateSigns>,
 }
 
 /// An order, and what says it.
@@ -34,6 +36,14 @@ impl Given<'_> {
     /// The order in which a written date is to be read; nothing where nobody says.
     fn order(&self, text: &str, written: WrittenDate) -> Option<By> {
         let reading = self.reading;
+        let whole_column = match reading.order {
+            Some(order) if self.proven => By::Proof(order),
+            Some(order) => By::Mapping(order),
+            None => By::Form,
+        };
+        if reading.order_where.is_empty() {
+            return Some(whole_column);
+        }
         let shape = DateShape::of(self.cell.kind, false, text, written);
         let mut rows = reading.order_where.iter().filter(|one| matches!(one.which, Which::Rows(..)));
         if let Some(one) = self.cell.group.and_then(|group| rows.nth(group)) {
@@ -55,11 +65,7 @@ impl Given<'_> {
                 return None;
             }
         }
-        match reading.order {
-            Some(order) if self.proven => Some(By::Proof(order)),
-            Some(order) => Some(By::Mapping(order)),
-            None => Some(By::Form),
-        }
+        Some(whole_column)
     }
 }
 
@@ -158,7 +164,12 @@ fn time_of(moment: Moment) -> Option<Time> {
 fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
     let reading = given.reading;
     let (date, time) = match reading.pattern.as_ref().filter(|_| given.cell.kind != CellKind::Date) {
-        Some(pattern) => read_pattern(text, pattern, reading)?,
+        Some(pattern) => {
+            if let Some((written, _)) = WrittenDate::read(text) {
+                given.signs.set(DateSigns::of(written));
+            }
+            read_pattern(text, pattern, reading)?
+        }
         None => match day_count(text, given)? {
             Some(day) => (day, None),
             None => read_written(text, given, holds, by)?,
@@ -253,6 +264,7 @@ fn read_written(
 ) -> Result<(Date, Option<Time>), Fault> {
     let reading = given.reading;
     let (written, time) = WrittenDate::read(text).ok_or_else(|| not_a_date(holds))?;
+    given.signs.set(DateSigns::of(written));
     if written.has_short_year() && reading.years_from.is_none() {
         return Err(century_undecided());
     }
@@ -317,7 +329,8 @@ mod tests {
         let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
         let reading = DateReading { order, years_from, ..DateReading::default() };
         let mut out = String::new();
-        let given = Given { reading: &reading, proven: false, cell: Cell::default() };
+        let given =
+            Given { reading: &reading, proven: false, cell: Cell::default(), signs: Default::default() };
         match conform(text, &given, holds, &format, &mut Trail::default(), &mut out) {
             Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
             Err(fault) => fault.kind.code().to_owned(),
@@ -362,7 +375,12 @@ mod tests {
                 order_where: vec![OrderWhere { which, order }],
                 ..DateReading::default()
             };
-            let given = Given { reading: &reading, proven: false, cell: Cell { kind, group } };
+            let given = Given {
+                reading: &reading,
+                proven: false,
+                cell: Cell { kind, group },
+                signs: Default::default(),
+            };
             let mut out = String::new();
             conform(text, &given, ValueType::Date, &format, &mut Trail::default(), &mut out)
                 .map(|_| out)

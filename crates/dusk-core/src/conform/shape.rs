@@ -53,6 +53,9 @@ impl<'s> Shape<'s> {
         {
             return Some(Fault::new(Kind::RepeatedHeader, "repeats the header and holds no record", ""));
         }
+        if self.closing.is_empty() {
+            return None;
+        }
         let first = row.cells().map(|cell| CellKind::of(cell).1.trim()).find(|cell| !cell.is_empty())?;
         let word = self.closing.iter().find(|word| first.starts_with(word.as_str()))?;
         Some(Fault::new(
