@@ -143,23 +143,23 @@ impl<'p> Conformer<'p> {
         findings: &mut Vec<Finding>,
     ) -> (RowCells<'b>, Judged) {
         if row.len() > shape.width && !row.is_blank() && shape.no_record(&row).is_none() {
-            let finding = |fault: Fault, value: String| Finding {
+            let finding = |fault: Fault| Finding {
                 source: shape.source,
                 row: row.row(),
                 line: row.line(),
                 field: None,
                 about: "the row".into(),
-                value,
+                value: String::new(),
                 fault,
             };
             match self.rejoin(&row, shape, room) {
-                Ok((joined, fault, value)) => {
-                    findings.push(finding(fault, value));
+                Ok((joined, fault)) => {
+                    findings.push(finding(fault));
                     let judged = self.judge_whole(&joined, shape, findings);
                     return (joined, judged);
                 }
                 Err(Some(fault)) => {
-                    findings.push(finding(fault, String::new()));
+                    findings.push(finding(fault));
                     return (row, Judged::Rejected);
                 }
                 Err(None) => {}
@@ -229,54 +229,56 @@ impl<'p> Conformer<'p> {
         row: &RowCells<'b>,
         shape: &Shape<'_>,
         room: &'b mut Rejoined,
-    ) -> Result<(RowCells<'b>, Fault, String), Option<Fault>> {
-        // Every cell more doubles the ways and the doubt.
-        const MOST_EXTRA: usize = 3;
+    ) -> Result<(RowCells<'b>, Fault), Option<Fault>> {
+        // With every cell more the ways and the doubt grow.
+        const MOST_EXTRA: usize = 2;
         let extra = row.len().saturating_sub(shape.width);
         if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
             return Err(None);
         }
-        let mut ways = Vec::new();
-        let mut rows = Vec::new();
-        for place in 0..shape.width {
-            let mut tried = Rejoined::default();
-            let Some(joined) = row.rejoined(place, extra, &mut tried) else { continue };
-            self.conform_row(&joined, shape);
-            self.check_rules(&joined, shape.source, &mut rows);
-            if !self.faulty && rows.is_empty() {
-                ways.push(place);
+        let mut ways: Vec<Vec<usize>> = Vec::new();
+        let mut broken = Vec::new();
+        let mut tried = Rejoined::default();
+        for first in 0..shape.width {
+            // A second split may be of the same value or of any after it.
+            let seconds = if extra == 1 { first..first + 1 } else { first..shape.width };
+            for second in seconds {
+                let both = [first, second];
+                let places = both.get(..extra).unwrap_or_default();
+                let Some(joined) = row.rejoined(places, &mut tried) else { continue };
+                self.conform_row(&joined, shape);
+                self.check_rules(&joined, shape.source, &mut broken);
+                if !self.faulty && broken.is_empty() {
+                    ways.push(places.to_vec());
+                }
+                broken.clear();
             }
-            rows.clear();
         }
-        let named = |place: usize| shape.headings.get(place).map_or("", String::as_str);
+        let value = |places: &[usize], joined: &RowCells<'_>| {
+            let mut places = places.to_vec();
+            places.dedup();
+            let each = places.iter().map(|place| {
+                let heading = shape.headings.get(*place).map_or("", String::as_str);
+                format!("{heading} \"{}\"", joined.cell(*place))
+            });
+            each.collect::<Vec<_>>().join(" and ")
+        };
         match ways.as_slice() {
-            [place] => {
-                let joined = row.rejoined(*place, extra, room).ok_or(None)?;
-                let value = joined.cell(*place).to_owned();
+            [places] => {
+                let joined = row.rejoined(places, room).ok_or(None)?;
                 let says = format!(
-                    "had {} cells because of an unquoted delimiter in {}, and was put together again in the only way that fits",
+                    "had {} cells because of an unquoted delimiter, and was put together again in the only way that fits: {}",
                     row.len(),
-                    named(*place)
+                    value(places, &joined)
                 );
-                Ok((
-                    joined,
-                    Fault::new(Kind::RowRejoined, says, "quotes around the value, in the export"),
-                    value,
-                ))
+                Ok((joined, Fault::new(Kind::RowRejoined, says, "quotes around the value, in the export")))
             }
             [] => Err(None),
             several => {
                 let all: Vec<String> = several
                     .iter()
                     .take(4)
-                    .filter_map(|place| {
-                        let mut tried = Rejoined::default();
-                        Some(format!(
-                            "{} \"{}\"",
-                            named(*place),
-                            row.rejoined(*place, extra, &mut tried)?.cell(*place)
-                        ))
-                    })
+                    .filter_map(|places| Some(value(places, &row.rejoined(places, &mut tried)?)))
                     .collect();
                 let says = format!(
                     "has {} cells, and the header has {}; it could be put together in {} ways",
@@ -284,11 +286,8 @@ impl<'p> Conformer<'p> {
                     shape.width,
                     several.len()
                 );
-                Err(Some(Fault::new(
-                    Kind::RowTooLong,
-                    says,
-                    format!("quotes around the right one, in the export: {}", all.join(" or ")),
-                )))
+                let right = format!("quotes around the right one, in the export: {}", all.join(", or "));
+                Err(Some(Fault::new(Kind::RowTooLong, says, right)))
             }
         }
     }

@@ -505,26 +505,30 @@ pub struct RowCells<'r> {
 pub(crate) struct Rejoined(Vec<Span>);
 
 impl<'r> RowCells<'r> {
-    /// The row with the cell at `index` and the `extra` cells after it as one, delimiters included;
-    /// nothing where one of them is quoted, since a quoted cell was not split by a delimiter.
-    pub(crate) fn rejoined<'b>(
-        &self,
-        index: usize,
-        extra: usize,
-        room: &'b mut Rejoined,
-    ) -> Option<RowCells<'b>>
+    /// The row with cells put together, delimiters included: for each of `places`, in order, the cell
+    /// there and the one after it. Nothing where one of them is quoted, since no delimiter split it.
+    pub(crate) fn rejoined<'b>(&self, places: &[usize], room: &'b mut Rejoined) -> Option<RowCells<'b>>
     where
         'r: 'b,
     {
-        if (index..=index + extra).any(|cell| self.is_quoted(cell)) {
-            return None;
+        let spans = &mut room.0;
+        spans.clear();
+        spans.extend_from_slice(self.spans);
+        for place in places {
+            let (first, next) = (*spans.get(*place)?, *spans.get(place + 1)?);
+            if self.stands_in_quotes(first) || self.stands_in_quotes(next) {
+                return None;
+            }
+            spans.remove(place + 1);
+            spans.get_mut(*place)?.end = next.end;
         }
-        let (first, last) = (self.spans.get(index)?, self.spans.get(index + extra)?);
-        room.0.clear();
-        room.0.extend_from_slice(self.spans.get(..index)?);
-        room.0.push(Span { end: last.end, ..*first });
-        room.0.extend_from_slice(self.spans.get(index + extra + 1..)?);
-        Some(RowCells { spans: &room.0, ..*self })
+        Some(RowCells { spans, ..*self })
+    }
+
+    fn stands_in_quotes(&self, span: Span) -> bool {
+        let before = || self.text.get(self.start..span.start as usize);
+        !self.quote.is_empty()
+            && (span.unescaped || before().is_some_and(|before| before.ends_with(self.quote)))
     }
 
     /// The cell at `index` from 0, without its quotes; empty beyond the last one.
@@ -587,11 +591,7 @@ impl<'r> RowCells<'r> {
 
     /// Whether the cell at `index` from 0 stands between quotes.
     pub fn is_quoted(&self, index: usize) -> bool {
-        !self.quote.is_empty()
-            && self.spans.get(index).is_some_and(|span| {
-                let before = self.text.get(self.start..span.start as usize);
-                span.unescaped || before.is_some_and(|before| before.ends_with(self.quote))
-            })
+        self.spans.get(index).is_some_and(|span| self.stands_in_quotes(*span))
     }
 
     /// How many lines the row takes.
