@@ -113,6 +113,10 @@ pub(crate) struct InspectArgs {
     #[arg(long, value_name = "ROW")]
     pub(crate) header_row: Option<u64>,
 
+    /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+
     /// How to print the result.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub(crate) format: Format,

@@ -160,6 +160,7 @@ impl<'j> Job<'j> {
             }
         }
         if !undecided.is_empty() {
+            self.suggest_by_other_columns(&proven, &mut undecided);
             return Err(Error::Undecided(undecided));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &proven)?;
@@ -184,6 +185,18 @@ impl<'j> Job<'j> {
             sources: self.source_names(),
             mapping: self.mapping.path.display().to_string(),
             evidence,
+        }
+    }
+
+    /// Where the order of one column is open, others may have proven theirs.
+    fn suggest_by_other_columns(&self, proven: &Proven, undecided: &mut [Undecided]) {
+        for map in &self.mapping.maps {
+            let (Feed::Column(column), Some(order)) = (&map.feed, proven.date_orders.get(&map.field)) else {
+                continue;
+            };
+            for one in undecided.iter_mut() {
+                one.evidence.suggests.push(format!("the column \"{column}\" proves {}", order.word()));
+            }
         }
     }
 

@@ -3,6 +3,7 @@
 use std::collections::VecDeque;
 use std::sync::Mutex;
 
+use jiff::civil::Date;
 use serde::Serialize;
 
 use super::damage_seen::DamageSeen;
@@ -12,7 +13,7 @@ use super::{DateOrder, Evidence, Example, Verdict};
 use crate::Result;
 use crate::batch::pipeline::{Progress, Tray, in_order};
 use crate::source::{CellKind, Rows, Source, without_marks};
-use crate::target::Target;
+use crate::target::{Field, FieldType, Target};
 
 /// What is known of a source after looking it over.
 #[derive(Debug, Clone, Serialize)]
@@ -91,17 +92,29 @@ struct Found {
 /// How many rows are shown as they are read.
 const SHOWN: usize = 6;
 
-/// Looks a source over. With a `target`, columns are told which field has their name.
+/// Looks a source over. With a `target`, columns are told which field has their name, and the limits
+/// of that field on the day `today` speak for or against an order of its dates.
 ///
 /// # Errors
 /// [`Error::File`](crate::Error::File) when reading fails.
-pub fn inspect(source: &Source, target: Option<&Target>, progress: &Progress<'_>) -> Result<Inspection> {
+pub fn inspect(
+    source: &Source,
+    target: Option<(&Target, Date)>,
+    progress: &Progress<'_>,
+) -> Result<Inspection> {
     let width = source.columns.len();
     let profiles: Mutex<Vec<Vec<Profile>>> = Mutex::new(Vec::new());
-    let mut whole = Found { dates: vec![DateEvidence::default(); width], ..Found::default() };
+    let fields: Vec<Option<&Field>> =
+        source.columns.iter().map(|name| field_named(name, target.map(|(target, _)| target))).collect();
+    let empty: Vec<DateEvidence> =
+        fields.iter().map(|field| DateEvidence::within(limits(*field, target))).collect();
+    let mut whole = Found { dates: empty.clone(), ..Found::default() };
     in_order(
         std::slice::from_ref(source),
-        |_| Ok(Worker { source, profiles: vec![Profile::default(); width], done: &profiles }.into_work()),
+        |_| {
+            Ok(Worker { source, empty: &empty, profiles: vec![Profile::default(); width], done: &profiles }
+                .into_work())
+        },
         |tray: &mut Tray<Found>| {
             whole.append(std::mem::take(&mut tray.result));
             progress(whole.rows, tray.block.bytes_read);
@@ -115,13 +128,11 @@ pub fn inspect(source: &Source, target: Option<&Target>, progress: &Progress<'_>
         }
     }
     let decisions = decisions(source, &whole);
-    let reports = source
-        .columns
-        .iter()
-        .zip(&columns)
-        .zip(&whole.dates)
-        .map(|((name, profile), dates)| report(name, profile, dates, target))
+    let mut reports: Vec<ColumnReport> = (source.columns.iter().zip(&columns))
+        .zip(whole.dates.iter().zip(&fields))
+        .map(|((name, profile), (dates, field))| report(name, profile, dates, *field))
         .collect();
+    suggest_by_other_columns(&mut reports);
     Ok(Inspection {
         rows: whole.rows,
         blank_rows: whole.blank,
@@ -136,6 +147,7 @@ pub fn inspect(source: &Source, target: Option<&Target>, progress: &Progress<'_>
 /// Looks at blocks of one source, on a thread of its own.
 struct Worker<'s> {
     source: &'s Source,
+    empty: &'s [DateEvidence],
     profiles: Vec<Profile>,
     done: &'s Mutex<Vec<Vec<Profile>>>,
 }
@@ -160,7 +172,7 @@ impl<'s> Worker<'s> {
         let source = self.source;
         let width = source.columns.len();
         let sheet = source.dialect.is_sheet();
-        let mut found = Found { dates: vec![DateEvidence::default(); width], ..Found::default() };
+        let mut found = Found { dates: self.empty.to_vec(), ..Found::default() };
         let block = &tray.block;
         let mut last = VecDeque::new();
         let mut rows =
@@ -400,16 +412,51 @@ impl Open<'_> {
     }
 }
 
-fn report(name: &str, profile: &Profile, dates: &DateEvidence, target: Option<&Target>) -> ColumnReport {
-    let field = target.and_then(|target| {
-        let wanted = fold_name(name);
-        let same = |field: &&crate::target::Field| {
-            fold_name(&field.name) == wanted
-                || field.label.as_ref().is_some_and(|label| fold_name(label) == wanted)
-                || field.also.iter().any(|also| fold_name(also) == wanted)
-        };
-        target.fields.iter().find(same).map(|field| field.name.clone())
-    });
+/// The field that has a column's name, label or one of its other names.
+fn field_named<'t>(column: &str, target: Option<&'t Target>) -> Option<&'t Field> {
+    let wanted = fold_name(column);
+    let same = |field: &&Field| {
+        let names = [&field.name].into_iter().chain(&field.label).chain(&field.also);
+        names.into_iter().any(|name| fold_name(name) == wanted)
+    };
+    target?.fields.iter().find(same)
+}
+
+/// The first and the last day that the field allows.
+fn limits(field: Option<&Field>, target: Option<(&Target, Date)>) -> (Option<Date>, Option<Date>) {
+    match (field.map(|field| &field.kind), target) {
+        (Some(FieldType::Date { not_before, not_after, .. }), Some((_, today))) => {
+            (not_before.map(|bound| bound.day(today)), not_after.map(|bound| bound.day(today)))
+        }
+        _ => (None, None),
+    }
+}
+
+/// Where the order of one column is open, the others may have proven theirs.
+fn suggest_by_other_columns(reports: &mut [ColumnReport]) {
+    let is_order = |evidence: &Evidence| evidence.claim.starts_with("date order");
+    let proven: Vec<String> = (reports.iter())
+        .flat_map(|report| {
+            report
+                .evidence
+                .iter()
+                .filter(|evidence| is_order(evidence))
+                .map(move |evidence| (report, evidence))
+        })
+        .filter_map(|(report, evidence)| match &evidence.verdict {
+            Verdict::Proven(order) => Some(format!("the column \"{}\" proves {order}", report.name)),
+            _ => None,
+        })
+        .collect();
+    for evidence in reports.iter_mut().flat_map(|report| &mut report.evidence) {
+        if is_order(evidence) && evidence.needs_decision() {
+            evidence.suggests.extend(proven.iter().cloned());
+        }
+    }
+}
+
+fn report(name: &str, profile: &Profile, dates: &DateEvidence, field: Option<&Field>) -> ColumnReport {
+    let field = field.map(|field| field.name.clone());
     let shown_field = field.as_deref().unwrap_or("…");
     let numbers = &profile.number_evidence;
     // Few dates among other values are no column of dates.

@@ -9,7 +9,7 @@ use dusk_core::source::{Known, SheetChoice, Source, SourceSettings, encoding_nam
 use dusk_core::target::Target;
 use serde_json::json;
 
-use super::{Failure, Outcome, print, print_json};
+use super::{Failure, Outcome, print, print_json, today};
 use crate::args::{Format, InspectArgs};
 use crate::outcome::Ended;
 use crate::show::{Bar, Look};
@@ -37,7 +37,11 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
         Source::look(&args.source, &settings, &known)?
     };
     let bar = Bar::new(source.bytes, quiet);
-    let inspection = inspect(&source, target.as_ref(), &bar.reader("inspecting"))?;
+    let inspection = inspect(
+        &source,
+        target.as_ref().map(|target| (target, today(args.today))),
+        &bar.reader("inspecting"),
+    )?;
     bar.done();
     let column = match &args.column {
         None => None,

@@ -52,6 +52,28 @@ fn everything_open_is_asked_with_the_line_that_decides_it() {
 }
 
 #[test]
+fn other_columns_and_the_dictionarys_limits_are_suggestions_only() {
+    let target = "[target]\nname = \"T\"\n[upload]\n[[field]]\nname = \"visit\"\ntype = \"date\"\nnot_after = \"today\"\n";
+    let desk = Desk::empty()
+        .with("target.toml", target)
+        .with("export.csv", "Visit,Entered\n03/04/2026,25/04/2026\n05/12/2026,26/04/2026\n");
+    let ran =
+        desk.run(&["inspect", "export.csv", "--target", "target.toml", "--today", "2026-06-01"]).ended(0);
+    ran.says(&[
+        "a suggestion only: read as day-month-year, 1 would be outside the dictionary's limits",
+        "a suggestion only: the column \"Entered\" proves day-month-year",
+        "field = \"visit\"",
+        "order = …",
+    ]);
+    let mapping = "target = \"target.toml\"\n[[map]]\nfield = \"visit\"\nfrom = \"Visit\"\n[[map]]\nfield = \"entered\"\nfrom = \"Entered\"\n";
+    let desk = desk
+        .with("target.toml", &format!("{target}[[field]]\nname = \"entered\"\ntype = \"date\"\n"))
+        .with("mapping.toml", mapping);
+    desk.run(&["check", "export.csv", "--today", "2026-06-01"])
+        .stops(&["outside the dictionary's limits", "the column \"Entered\" proves day-month-year"]);
+}
+
+#[test]
 fn damage_is_named_with_the_first_cell_and_what_becomes_of_it() {
     let cells = [
         ("\u{a0}a", "odd-space"),
