@@ -381,6 +381,7 @@ impl<'a> Rows<'a> {
         let bytes = text.as_bytes();
         let width = self.dialect.quote.len();
         let begin = open + width;
+        let lines_before = ending.inner_lines;
         let mut resume = begin;
         let mut close = None;
         let mut plain = true;
@@ -419,7 +420,9 @@ impl<'a> Rows<'a> {
         if let Some((mark, line_end, next)) = contained {
             self.spans.push(Span::of_text(begin, line_end));
             self.next_mark = mark;
-            (ending.end, ending.next, ending.closed, ending.inner_lines) = (line_end, next, false, 0);
+            // Line ends in the cells before it stay counted.
+            (ending.end, ending.next, ending.closed, ending.inner_lines) =
+                (line_end, next, false, lines_before);
             return None;
         }
         let end = close.unwrap_or(bytes.len());
@@ -656,6 +659,10 @@ mod tests {
         // What follows a quote that was never closed is a row of its own.
         assert_eq!(table("1,\"a\n2,\"b\"\n3,c\n", ","), [["1", "a"], ["2", "b"], ["3", "c"]]);
         assert_eq!(table("1,\"a\r\n2,b\r\n", ","), [["1", "a"], ["2", "b"]]);
+        // Line ends in the cells before it count as lines all the same.
+        let mut rows = Rows::new("\"x\ny\",\"a\n2,\"b\"\n", &dialect);
+        assert_eq!(rows.next().unwrap().line(), Line(1));
+        assert_eq!(rows.next().unwrap().line(), Line(3));
     }
 
     #[test]
