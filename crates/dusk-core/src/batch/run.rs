@@ -171,7 +171,7 @@ impl OrderedEnd<'_, '_> {
         self.duplicates.clear();
         let Some(first) = tray.result.rows.first() else { return Ok(()) };
         if self.totals.read == 0 && tray.result.rows.iter().any(|fate| fate.key.is_some()) {
-            self.keys.expect(self.expected_rows(tray));
+            self.keys.make_room(self.expected_rows(tray));
         }
         let number = self.number(tray.source, first.row)?;
         let last = tray.result.rows.len() as u64 + u64::from(number);

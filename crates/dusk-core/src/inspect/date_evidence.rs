@@ -13,8 +13,8 @@ use super::{
 };
 use crate::source::{CellKind, Line, Row};
 
-/// The most shapes that are told apart in a column.
-const MOST_SHAPES: usize = 40;
+/// The most shapes that are told apart in a column: more than there are, so that none goes unseen.
+const MOST_SHAPES: usize = 256;
 
 /// The most changes from one order to another that are followed.
 const MOST_BLOCKS: usize = 64;

@@ -5,13 +5,27 @@ use super::WrittenDate;
 /// Signs of a half conversion in a column whose order the mapping names: kinds of values that were
 /// met, gathered while it is conformed.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(crate) struct DateSigns(u8);
+pub(crate) struct DateSigns(u16);
+
+/// How the digits of a text are written: padded or bare, with a year of four digits or of two. The
+/// last kind is that of parts which have two digits either way.
+const KINDS: u16 = 5;
+const EITHER_WAY: u16 = 4;
 
 impl DateSigns {
-    const SWAPPABLE: u8 = 1;
-    const NOT_SWAPPABLE: u8 = 2;
-    const TEXT_ABOVE: u8 = 4;
-    const TEXT_SMALL: u8 = 8;
+    /// A date that begins with the year and could be swapped, and one that could not.
+    const SWAPPABLE: u16 = 1;
+    const NOT_SWAPPABLE: u16 = 2;
+
+    /// Texts of a kind with a part above 12.
+    fn above(kind: u16) -> u16 {
+        4 << (2 * kind)
+    }
+
+    /// Texts of a kind with both parts at most 12, and not the same.
+    fn small(kind: u16) -> u16 {
+        8 << (2 * kind)
+    }
 
     /// The sign that a value gives.
     pub(crate) fn of(written: WrittenDate) -> Self {
@@ -20,9 +34,19 @@ impl DateSigns {
             ((_, 4), (month, _), (day, _)) if day > 12 || month > 12 => Self::NOT_SWAPPABLE,
             ((_, 4), (month, _), (day, _)) if day != month => Self::SWAPPABLE,
             ((_, 4), ..) => 0,
-            ((a, _), (b, _), _) if a > 12 || b > 12 => Self::TEXT_ABOVE,
-            ((a, _), (b, _), _) if a != b => Self::TEXT_SMALL,
-            _ => 0,
+            ((a, a_wide), (b, b_wide), (_, year_wide)) => {
+                let short_year = 2 * u16::from(year_wide == 2);
+                let kind = match (a_wide.min(b_wide), a.min(b)) {
+                    (1, _) => 1 + short_year,
+                    (_, ..10) => short_year,
+                    _ => EITHER_WAY,
+                };
+                match (a > 12 || b > 12, a == b) {
+                    (true, _) => Self::above(kind),
+                    (false, false) => Self::small(kind),
+                    (false, true) => 0,
+                }
+            }
         })
     }
 
@@ -30,9 +54,19 @@ impl DateSigns {
         self.0 |= other.0;
     }
 
-    /// True when every date that begins with the year could be swapped and no other one could.
+    /// True when what fitted may have been swapped and what did not was left alone: every date that
+    /// begins with the year could be swapped and no text could, or texts of one kind are all small
+    /// and those of another all above 12.
     pub(crate) fn look_half_converted(self) -> bool {
-        self.0 == Self::SWAPPABLE | Self::TEXT_ABOVE
+        let has = |sign: u16| self.0 & sign != 0;
+        let any = |sign: fn(u16) -> u16| (0..KINDS).any(|kind| has(sign(kind)));
+        let year_first =
+            has(Self::SWAPPABLE) && !has(Self::NOT_SWAPPABLE) && any(Self::above) && !any(Self::small);
+        let told_apart = || 0..EITHER_WAY;
+        let mixed = told_apart().any(|kind| has(Self::above(kind)) && has(Self::small(kind)));
+        let all_small = told_apart().any(|kind| has(Self::small(kind)));
+        let all_above = told_apart().any(|kind| has(Self::above(kind)));
+        year_first || all_small && all_above && !mixed
     }
 }
 
@@ -54,5 +88,9 @@ mod tests {
         assert!(!look(&["2026-03-14", "2026-03-04", "25/03/2026"]), "not all can be swapped");
         assert!(!look(&["2026-03-04", "2026-03-05"]), "there is no text");
         assert!(!look(&["25/03/2026", "03/04/2026"]), "nothing was converted");
+        assert!(look(&["3/4/2026", "25/03/2026"]), "written back without zeros");
+        assert!(look(&["03/04/26", "25/03/2026", "11/12/2026"]), "written back with two digits of the year");
+        assert!(!look(&["3/4/2026", "25/3/2026", "25/03/2026"]), "what has no zeros is above 12 as well");
+        assert!(!look(&["11/12/2026", "25/03/2026"]), "parts of two digits are of no kind of their own");
     }
 }

@@ -31,7 +31,7 @@ pub struct Keys {
 
 impl Keys {
     /// Makes room for so many keys at once, which saves moving them from table to table.
-    pub fn expect(&mut self, records: usize) {
+    pub fn make_room(&mut self, records: usize) {
         self.table.reserve(records.saturating_sub(self.table.len()), |(known, _)| known.hash());
     }
 
@@ -73,7 +73,7 @@ mod tests {
         let prints = [Some("a"), None, Some("b"), Some("a"), Some("a")]
             .map(|key| key.map(|key| KeyPrint::of(key.as_bytes())));
         let mut keys = Keys::default();
-        keys.expect(3);
+        keys.make_room(3);
         let mut found = Vec::new();
         keys.insert_all(prints.iter().copied(), 10, &mut found);
         assert_eq!(found, [None, None, None, Some(10), Some(10)]);

@@ -140,6 +140,10 @@ fn a_half_conversion_written_back_as_text_is_asked_about_shape_by_shape() {
         "= 3 Apr 2026",
         "{ shape = \"9/9/9999\", order = … }",
     ]);
+    // A named order does not hide it.
+    let named =
+        desk(&cells).edited("mapping.toml", "from = \"It\"", "from = \"It\"\norder = \"day-month-year\"");
+    named.conform().stops(&["half converted: dates like"]);
     let lines = "from = \"It\"\norder = \"day-month-year\"\norder_where = [{ shape = \"9/9/9999\", order = \"month-day-year\" }]";
     let desk = desk(&cells).edited("mapping.toml", "from = \"It\"", lines);
     // 11/12 may be of either shape, so it stays in question.
