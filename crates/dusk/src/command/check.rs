@@ -6,7 +6,7 @@ use crate::outcome::Ended;
 use crate::show::{Bar, Digest, Report, report_json};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
-    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref))?;
+    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
     let ready = job.prepare(&bar.reader("weighing evidence"))?;

@@ -10,7 +10,7 @@ use crate::args::{ConformArgs, Format};
 use crate::show::{Bar, Digest, Made, Report, report_json};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
-    let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref))?;
+    let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
     let folder = match &args.out {
         Some(folder) => folder.clone(),

@@ -10,7 +10,7 @@ use crate::outcome::Ended;
 use crate::show::{Bar, Life, life_json};
 
 pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
-    let loaded = Loaded::read(&args.run, [args.source.as_path()])?;
+    let loaded = Loaded::read(&args.run, [args.source.as_path()], quiet)?;
     let field = match &args.field {
         None => None,
         Some(name) => Some(loaded.target.field(name).ok_or_else(|| unknown_field(name, &loaded))?),

@@ -9,7 +9,7 @@ use dusk_core::source::{Known, SheetChoice, Source, SourceSettings, encoding_nam
 use dusk_core::target::Target;
 use serde_json::json;
 
-use super::{Failure, Outcome, print, print_json, today};
+use super::{Failure, Outcome, opening, print, print_json, today};
 use crate::args::{Format, InspectArgs};
 use crate::outcome::Ended;
 use crate::show::{Bar, Look};
@@ -34,7 +34,7 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
         let mut input = std::io::stdin().lock();
         Source::open_stream("standard input".into(), &mut input, &settings, &known, false)?
     } else {
-        Source::look(&args.source, &settings, &known)?
+        opening(&args.source, quiet, || Source::look(&args.source, &settings, &known))?
     };
     let bar = Bar::new(source.bytes, quiet);
     let inspection = inspect(

@@ -17,6 +17,7 @@ use jiff::civil::Date;
 
 use crate::args::{Args, Command, RunArgs};
 use crate::outcome::{Failure, Outcome, print, print_json};
+use crate::show::{visible, waiting};
 
 /// Runs the command that was typed.
 pub(crate) fn run(args: &Args) -> Outcome {
@@ -45,11 +46,14 @@ impl Loaded {
     pub(crate) fn read<'p>(
         run: &RunArgs,
         sources: impl IntoIterator<Item = &'p Path>,
+        quiet: bool,
     ) -> Result<Self, Failure> {
         let (mapping, target) = mapping::read(&run.mapping.mapping)?;
         let known = mapping.known(&target);
-        let sources =
-            sources.into_iter().map(|path| open(path, &mapping, &known)).collect::<Result<Vec<_>, _>>()?;
+        let sources = sources
+            .into_iter()
+            .map(|path| open(path, &mapping, &known, quiet))
+            .collect::<Result<Vec<_>, _>>()?;
         drop(known);
         Ok(Self { sources, asked: run.asked.clone(), today: today(run.mapping.today), mapping, target })
     }
@@ -71,12 +75,17 @@ impl Loaded {
     }
 }
 
-fn open(path: &Path, mapping: &Mapping, known: &Known<'_>) -> Result<Source, dusk_core::Error> {
+fn open(path: &Path, mapping: &Mapping, known: &Known<'_>, quiet: bool) -> Result<Source, dusk_core::Error> {
     if path == Path::new("-") {
         let mut input = std::io::stdin().lock();
         return Source::open_stream("standard input".into(), &mut input, &mapping.source, known, true);
     }
-    Source::open(path, &mapping.source, known)
+    opening(path, quiet, || Source::open(path, &mapping.source, known))
+}
+
+/// Opens a source: a large workbook takes a while to unpack.
+pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> T {
+    waiting(format!("opening {}", visible(&path.display().to_string())), quiet, work)
 }
 
 /// The day of the run: the one given, or the machine's.

@@ -19,7 +19,7 @@ pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
 pub(crate) use life::Life;
 pub(crate) use made::Made;
-pub(crate) use progress::Bar;
+pub(crate) use progress::{Bar, waiting};
 pub(crate) use report::Report;
 pub(crate) use style::failure;
 pub(crate) use visible::{shell_word, visible};

@@ -1,6 +1,7 @@
 //! A progress bar on standard error, once a run has taken longer than a second.
 
 use std::cell::Cell;
+use std::sync::mpsc;
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
@@ -54,4 +55,27 @@ impl Bar {
     pub(crate) fn done(&self) {
         self.bar.finish_and_clear();
     }
+}
+
+/// Says what is going on while `work` takes long and cannot tell how far it has come.
+pub(crate) fn waiting<T>(doing: String, quiet: bool, work: impl FnOnce() -> T) -> T {
+    if quiet {
+        return work();
+    }
+    std::thread::scope(|scope| {
+        let (done, is_done) = mpsc::channel::<()>();
+        scope.spawn(move || {
+            if is_done.recv_timeout(PATIENCE) != Err(mpsc::RecvTimeoutError::Timeout) {
+                return;
+            }
+            let spinner = ProgressBar::new_spinner().with_message(doing);
+            spinner.enable_steady_tick(Duration::from_millis(120));
+            // Ends when the work is done and its end of the channel is gone.
+            let _ = is_done.recv();
+            spinner.finish_and_clear();
+        });
+        let result = work();
+        drop(done);
+        result
+    })
 }

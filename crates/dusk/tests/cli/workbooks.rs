@@ -203,21 +203,25 @@ fn broken_workbooks_are_said_to_be_so() {
 
 /// An OpenDocument sheet with the given table.
 fn ods(table: &str) -> Vec<u8> {
-    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default();
     let content = format!(
         "<?xml version=\"1.0\"?><office:document-content xmlns:office=\"urn:oasis:names:tc:opendocument:xmlns:office:1.0\" \
          xmlns:table=\"urn:oasis:names:tc:opendocument:xmlns:table:1.0\" xmlns:text=\"urn:oasis:names:tc:opendocument:xmlns:text:1.0\">\
          <office:body><office:spreadsheet><table:table table:name=\"Visits\">{table}</table:table></office:spreadsheet></office:body></office:document-content>"
     );
     let manifest = "<?xml version=\"1.0\"?><manifest:manifest xmlns:manifest=\"urn:oasis:names:tc:opendocument:xmlns:manifest:1.0\"/>";
-    for (name, text) in [
-        ("mimetype", "application/vnd.oasis.opendocument.spreadsheet"),
-        ("META-INF/manifest.xml", manifest),
-        ("content.xml", content.as_str()),
-    ] {
-        archive.start_file(name, options).unwrap();
-        std::io::Write::write_all(&mut archive, text.as_bytes()).unwrap();
+    packed(&[
+        ("mimetype", b"application/vnd.oasis.opendocument.spreadsheet"),
+        ("META-INF/manifest.xml", manifest.as_bytes()),
+        ("content.xml", content.as_bytes()),
+    ])
+}
+
+/// A packed file of these parts.
+fn packed(parts: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (name, bytes) in parts {
+        archive.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+        std::io::Write::write_all(&mut archive, bytes).unwrap();
     }
     archive.finish().unwrap().into_inner()
 }
@@ -237,26 +241,101 @@ fn ods_row(cells: &[&str]) -> String {
     format!("<table:table-row>{}</table:table-row>", cells.iter().map(cell).collect::<String>())
 }
 
+/// A workbook with binary sheets ([MS-XLSB]), like the table in `other_containers_are_read_alike`.
+fn xlsb() -> Vec<u8> {
+    let wide = |text: &str| {
+        let units: Vec<u16> = text.encode_utf16().collect();
+        [
+            (units.len() as u32).to_le_bytes().to_vec(),
+            units.iter().flat_map(|unit| unit.to_le_bytes()).collect(),
+        ]
+        .concat()
+    };
+    let record = |kind: u16, parts: &[&[u8]]| {
+        let kind =
+            if kind < 128 { vec![kind as u8] } else { vec![(kind & 127) as u8 | 128, (kind >> 7) as u8] };
+        let body = parts.concat();
+        [kind, vec![body.len() as u8], body].concat()
+    };
+    let number = |number: u32| number.to_le_bytes();
+    let style = |format: u16| record(47, &[&[0, 0], &format.to_le_bytes(), &[0; 12]]);
+    let row = |row: u32, hidden: u8| record(0, &[&number(row), &[0; 7], &[hidden], &[0; 5]]);
+    let text = |column: u32, text: &str| record(6, &[&number(column), &[0; 4], &wide(text)]);
+    let real = |column: u32, style: u32, value: f64| {
+        record(5, &[&number(column), &number(style), &value.to_le_bytes()])
+    };
+    let mut sheet = [record(129, &[]), record(148, &[&[0; 16]]), record(145, &[]), row(0, 0)].concat();
+    sheet.extend((0..).zip(["No", "Date", "Queen", "Honey"]).flat_map(|(column, name)| text(column, name)));
+    for (at, hidden, no, day, queen, honey) in
+        [(1, 0, 117.0, 46_125.0, "white", 10.5), (2, 0x10, 290.0, 46_137.0, "yellow", 4.5)]
+    {
+        sheet.extend(
+            [row(at, hidden), real(0, 1, no), real(1, 2, day), text(2, queen), real(3, 0, honey)].concat(),
+        );
+    }
+    let merged = record(176, &[&number(1), &number(2), &number(4), &number(4)]);
+    sheet.extend([record(146, &[]), merged, record(130, &[])].concat());
+    let styles = [
+        record(615, &[&number(1)]),
+        record(44, &[&164_u16.to_le_bytes(), &wide("0000")]),
+        record(617, &[&number(3)]),
+        [style(0), style(164), style(14)].concat(),
+        record(618, &[]),
+    ];
+    let book = [
+        record(131, &[]),
+        record(156, &[&number(0), &number(1), &wide("rId1"), &wide("Visits")]),
+        record(144, &[]),
+        record(132, &[]),
+    ];
+    let relations =
+        "<Relationships><Relationship Id=\"rId1\" Target=\"worksheets/sheet1.bin\"/></Relationships>";
+    packed(&[
+        ("xl/workbook.bin", &book.concat()),
+        ("xl/_rels/workbook.bin.rels", relations.as_bytes()),
+        ("xl/styles.bin", &styles.concat()),
+        ("xl/worksheets/sheet1.bin", &sheet),
+    ])
+}
+
 #[test]
 fn other_containers_are_read_alike() {
-    let table = [
-        ods_row(&["No", "Date", "Queen", "Honey"]),
+    let swap = |row: String, before: &str, after: &str| row.replacen(before, after, 1);
+    let note = "<office:annotation><text:p>seen twice</text:p></office:annotation>";
+    let (first, second) = (
         ods_row(&["number=117", "date=2026-04-13", "white", "number=10.5"]),
         ods_row(&["number=290", "date=2026-04-25", "yellow", "number=4.5"]),
+    );
+    let first = swap(first, "<text:p>x<", &format!("{note}<text:p>0117<"));
+    let merged = "<table:table-cell table:number-rows-spanned=\"2\"/></table:table-row>";
+    let second = swap(second, "<table:table-row>", "<table:table-row table:visibility=\"collapse\">");
+    let table = [
+        ods_row(&["No", "Date", "Queen", "Honey"]),
+        swap(first, "</table:table-row>", merged),
+        swap(second, "<text:p>x<", "<text:p>0290<"),
     ]
     .concat();
     let desk = desk(header)
         .with_bytes("visits.ods", &ods(&table))
+        .with_bytes("visits.xlsb", &xlsb())
         .with_bytes("visits.xls", include_bytes!("visits.xls"));
-    for (book, format) in [("visits.ods", "(ods)"), ("visits.xls", "(xls)")] {
+    for book in ["visits.ods", "visits.xls", "visits.xlsb"] {
+        let (_, format) = book.split_once('.').unwrap();
         let out = format!("{book}-batch");
-        desk.run(&["conform", book, "-o", &out, "--today", "2026-05-01"]).ended(0).says(&[format]);
+        desk.run(&["conform", book, "-o", &out, "--today", "2026-05-01"])
+            .ended(0)
+            .says(&[&format!("({format})"), "hidden row, row 3"]);
         let upload = desk.read(&format!("{out}/upload/up-1.csv"));
         assert_eq!(
             upload.lines().skip(1).collect::<Vec<_>>(),
             ["000117;2026-04-13;W;4.8", "000290;2026-04-25;Y;2"],
             "{book}"
         );
+        desk.run(&["inspect", book]).says(&[
+            "the cells E2:E3 are merged",
+            "2 numbers have their leading zeros by the display format only",
+            "0117",
+        ]);
     }
     // A few bytes that stand for billions of cells are refused before they are unpacked.
     let endless = table
@@ -264,8 +343,6 @@ fn other_containers_are_read_alike() {
         .replacen("<table:table-cell ", "<table:table-cell table:number-columns-repeated=\"16384\" ", 2);
     let desk = desk.with_bytes("endless.ods", &ods(&endless));
     desk.run(&["check", "endless.ods"]).stops(&["unpacks to far more than a workbook of its size should"]);
-    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
-    archive.start_file("notes.txt", zip::write::SimpleFileOptions::default()).unwrap();
-    let desk = desk.with_bytes("notes.zip", &archive.finish().unwrap().into_inner());
+    let desk = desk.with_bytes("notes.zip", &packed(&[("notes.txt", b"")]));
     desk.run(&["check", "notes.zip"]).stops(&["is a packed file, but not a workbook"]);
 }

@@ -20,7 +20,7 @@ pub(in super::super) enum Container {
 }
 
 /// The largest part of a workbook that is held in memory as a whole, in bytes.
-const MOST_IN_MEMORY: u64 = 512 << 20;
+pub(super) const MOST_IN_MEMORY: u64 = 512 << 20;
 
 /// The most that packing can have saved: deflate never does better than 1032 to 1.
 const BEST_PACKING: u64 = 1032;

@@ -5,6 +5,7 @@
 //! memory. Its rows keep the sheet's numbers, and cells keep what they are ([`CellKind`]).
 
 mod container;
+mod marks;
 mod reader;
 mod value;
 
@@ -13,7 +14,7 @@ use std::path::Path;
 use serde::Serialize;
 
 pub(super) use container::{Container, container_of};
-pub(super) use reader::column_letters;
+pub(super) use marks::column_letters;
 
 use super::cell_kind::CellKind;
 use super::rows::Dialect;

@@ -1,14 +1,16 @@
 //! The cells of a sheet, one after the other, by a library for each container.
 
 use std::fs::File;
-use std::io::{BufReader, BufWriter, Read};
+use std::io::{BufReader, BufWriter};
 use std::path::Path;
 
 use calamine::{Data, DataRef, Ods, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
 
 use super::super::Refusal;
 use super::super::cell_kind::CellKind;
-use super::container::{self, Container, attribute, protected};
+use super::container::{Container, protected};
+use super::marks::{self, Displays};
+
 use super::value::{Shown, text_of};
 use super::{SheetChoice, SpoolWriter, Spooled, WorkbookFacts, damaged};
 use crate::files::nearest;
@@ -39,22 +41,24 @@ pub(super) fn read(
             let name = facts.sheet.clone();
             // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
             let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
-                let scan = scope.spawn(|| sheet_marks(path, &name));
+                let scan = scope.spawn(|| marks::of_xlsx(path, &name));
                 xlsx_cells(&mut workbook, &name, &mut sheet)?;
                 Ok(scan.join().unwrap_or_default())
             })?;
-            (facts.hidden_rows, facts.merged) = (marks.hidden_rows, marks.merged);
+            marks.noted_in(&mut facts);
             facts
         }
         Container::Xlsb => {
             let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file()?))?;
             let mut facts = chosen("xlsb", &workbook, choice)?;
             facts.from_1904 = workbook.has_1904_epoch();
+            let marks = marks::of_xlsb(path, &facts.sheet);
             let mut cells =
                 workbook.worksheet_cells_reader(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
             while let Some(cell) = cells.next_cell().map_err(|error| damaged(&error.to_string()))? {
-                sheet.take(cell.get_position(), cell.get_value(), Shown::Plain)?;
+                sheet.take(cell.get_position(), cell.get_value(), marks.displays.at(cell.get_position()))?;
             }
+            marks.noted_in(&mut facts);
             facts
         }
         Container::Xls => {
@@ -62,15 +66,21 @@ pub(super) fn read(
             let mut facts = chosen("xls", &workbook, choice)?;
             facts.from_1904 = workbook.has_1904_epoch();
             if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
-                facts.merged = merged.iter().map(|range| range_shown(range.start, range.end)).collect();
+                facts.merged =
+                    merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
             }
-            range_cells(&mut workbook, &mut facts, &mut sheet)?;
+            let place = workbook.sheets_metadata().iter().position(|sheet| sheet.name == facts.sheet);
+            let marks = marks::of_xls(path, place.unwrap_or(0));
+            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
+            facts.hidden_rows = marks.hidden_rows;
             facts
         }
         Container::Ods => {
             let mut workbook: Ods<Archive> = opened(Ods::new(file()?))?;
             let mut facts = chosen("ods", &workbook, choice)?;
-            range_cells(&mut workbook, &mut facts, &mut sheet)?;
+            let marks = marks::of_ods(path, &facts.sheet);
+            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
+            marks.noted_in(&mut facts);
             facts
         }
     };
@@ -89,6 +99,11 @@ pub(super) fn read(
         .map(|(kind, count)| (kind.word(), count))
         .collect();
     facts.zeros_by_format = sheet.zeros;
+    // Rows hidden below the table are nobody's concern.
+    facts.hidden_rows.retain(|(first, _)| *first <= sheet.writer.row);
+    if let Some((_, last)) = facts.hidden_rows.last_mut() {
+        *last = (*last).min(sheet.writer.row);
+    }
     sheet.writer.finish()?;
     Ok(Spooled { file: spool, facts })
 }
@@ -149,7 +164,12 @@ fn xlsx_cells(workbook: &mut Xlsx<Archive>, name: &str, sheet: &mut Sheet) -> Re
     Ok(())
 }
 
-fn range_cells<R>(workbook: &mut R, facts: &mut WorkbookFacts, sheet: &mut Sheet) -> Result<(), Refusal>
+fn range_cells<R>(
+    workbook: &mut R,
+    facts: &WorkbookFacts,
+    displays: &Displays,
+    sheet: &mut Sheet,
+) -> Result<(), Refusal>
 where
     R: Reader<Archive>,
     R::Error: std::fmt::Display,
@@ -162,7 +182,7 @@ where
         let (Some(row), Some(column)) = (at(top, row), at(left, column)) else {
             return Err(damaged("its used range has no end"));
         };
-        sheet.take((row, column), &borrowed(value), Shown::Plain)?;
+        sheet.take((row, column), &borrowed(value), displays.at((row, column)))?;
     }
     Ok(())
 }
@@ -240,112 +260,4 @@ fn chosen<R: Reader<Archive>>(
 
 fn facts(format: &'static str, sheet: &str, sheets: &[(String, bool)]) -> WorkbookFacts {
     WorkbookFacts { format, sheet: sheet.to_owned(), sheets: sheets.to_vec(), ..WorkbookFacts::default() }
-}
-
-/// A range as spreadsheet programs write it: B2:C5.
-fn range_shown(start: (u32, u32), end: (u32, u32)) -> String {
-    let cell =
-        |(row, column): (u32, u32)| format!("{}{}", column_letters(u64::from(column)), u64::from(row) + 1);
-    format!("{}:{}", cell(start), cell(end))
-}
-
-/// A column's letters, counted from 0: A, B … Z, AA.
-pub(in super::super) fn column_letters(mut column: u64) -> String {
-    let mut letters = Vec::new();
-    loop {
-        letters.push(char::from(b'A' + (column % 26) as u8));
-        if column < 26 {
-            return letters.iter().rev().collect();
-        }
-        column = column / 26 - 1;
-    }
-}
-
-/// What a sheet's text says beside its cells.
-#[derive(Debug, Default)]
-struct SheetMarks {
-    /// Hidden rows, as ranges.
-    hidden_rows: Vec<(u64, u64)>,
-    /// Merged cells, as ranges like B2:B5.
-    merged: Vec<String>,
-}
-
-/// Looks through the text of a sheet without reading its cells.
-fn sheet_marks(path: &Path, sheet: &str) -> SheetMarks {
-    let mut marks = SheetMarks::default();
-    let Ok(mut archive) = container::open(path) else { return marks };
-    let Some(part) = sheet_part(&mut archive, sheet) else { return marks };
-    let Ok(mut entry) = archive.by_name(&part) else { return marks };
-    let hidden = memchr::memmem::Finder::new(b" hidden=\"");
-    let merged = memchr::memmem::Finder::new(b"mergeCell ");
-    let mut buffer = vec![0; 1 << 18];
-    let mut kept = 0;
-    while let Some(space) = buffer.get_mut(kept..).filter(|space| !space.is_empty()) {
-        let Ok(read) = entry.read(space) else { return marks };
-        let filled = kept + read;
-        let text = buffer.get(..filled).unwrap_or_default();
-        // A tag may go on in the next piece.
-        let whole = if read == 0 { filled } else { memchr::memrchr(b'<', text).unwrap_or(0) };
-        let text = text.get(..whole).unwrap_or_default();
-        let tag_at = |at: usize| {
-            let start = memchr::memrchr(b'<', text.get(..at).unwrap_or_default()).unwrap_or(0);
-            let tag = text.get(start + 1..).unwrap_or_default();
-            tag.get(..memchr::memchr(b'>', tag).unwrap_or(tag.len())).unwrap_or_default()
-        };
-        for tag in hidden.find_iter(text).map(tag_at) {
-            let is_row = tag.starts_with(b"row ") && matches!(attribute(tag, "hidden"), Some("1" | "true"));
-            let Some(row) = attribute(tag, "r").filter(|_| is_row).and_then(|row| row.parse().ok()) else {
-                continue;
-            };
-            match marks.hidden_rows.last_mut() {
-                Some((_, last)) if *last + 1 == row => *last = row,
-                _ => marks.hidden_rows.push((row, row)),
-            }
-        }
-        marks
-            .merged
-            .extend(merged.find_iter(text).filter_map(|at| attribute(tag_at(at), "ref")).map(str::to_owned));
-        if read == 0 {
-            return marks;
-        }
-        buffer.copy_within(whole..filled, 0);
-        kept = filled - whole;
-    }
-    marks
-}
-
-/// The part of the packed file that holds a sheet.
-fn sheet_part(archive: &mut zip::ZipArchive<Archive>, sheet: &str) -> Option<String> {
-    let tags = |text: &[u8], name: &str| -> Vec<Vec<u8>> {
-        memchr::memmem::find_iter(text, &format!("<{name} "))
-            .map(|start| {
-                let tag = text.get(start + 1..).unwrap_or_default();
-                tag.get(..memchr::memchr(b'>', tag).unwrap_or(tag.len())).unwrap_or_default().to_vec()
-            })
-            .collect()
-    };
-    let mut part = |name: &str| {
-        let mut text = Vec::new();
-        archive.by_name(name).ok()?.take(16 << 20).read_to_end(&mut text).ok()?;
-        Some(text)
-    };
-    let workbook = part("xl/workbook.xml")?;
-    let plain = |text: &str| {
-        text.replace("&lt;", "<")
-            .replace("&gt;", ">")
-            .replace("&quot;", "\"")
-            .replace("&apos;", "'")
-            .replace("&amp;", "&")
-    };
-    let id = tags(&workbook, "sheet").into_iter().find_map(|tag| {
-        (plain(attribute(&tag, "name")?) == sheet).then(|| attribute(&tag, "r:id").map(str::to_owned))?
-    })?;
-    let relations = part("xl/_rels/workbook.xml.rels")?;
-    let target = tags(&relations, "Relationship").into_iter().find_map(|tag| {
-        (attribute(&tag, "Id")? == id).then(|| attribute(&tag, "Target").map(str::to_owned))?
-    })?;
-    Some(match target.strip_prefix('/') {
-        Some(whole) => whole.to_owned(),
-        None => format!("xl/{target}"),
-    })
 }
