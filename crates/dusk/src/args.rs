@@ -248,12 +248,46 @@ pub(crate) enum CrosswalkCommand {
 /// What to do with the target's description.
 #[derive(Debug, Subcommand)]
 pub(crate) enum TargetCommand {
+    /// Draft the description from what the target's owner supplied: dictionaries, code lists,
+    /// templates, accepted files.
+    ///
+    /// Behind each line of the draft stands where it was drawn from. What two materials say differently,
+    /// and what is only a likely reading, is listed to be settled. Drafting again over an edited
+    /// description keeps the edits and says what the material changed.
+    #[command(
+        after_help = "Examples:\n  dusk target draft dictionary.xlsx template.csv -o target.toml\n  dusk target draft dictionary.csv codes.csv accepted.csv -o register/target.toml --name \"The register\""
+    )]
+    Draft(DraftArgs),
     /// Check the description itself and its code lists.
     Check {
         /// The description.
         #[arg(value_name = "TARGET", default_value = "target.toml")]
         target: PathBuf,
     },
+}
+
+/// What `target draft` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct DraftArgs {
+    /// What the target's owner supplied, in any mix.
+    #[arg(value_name = "MATERIAL", required = true)]
+    pub(crate) materials: Vec<PathBuf>,
+
+    /// Where the description goes; its code lists go into a folder "codes" beside it.
+    #[arg(short, long, value_name = "FILE", default_value = "target.toml")]
+    pub(crate) out: PathBuf,
+
+    /// What the target is called.
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) name: Option<String>,
+
+    /// Which table, where the materials describe several.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) table: Option<String>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
 }
 
 /// How to print a result.

@@ -199,6 +199,9 @@ impl FieldPlan<'_> {
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,
     ) {
+        if self.field.never_send {
+            return;
+        }
         let codes = if text.is_empty() {
             if self.field.required {
                 out.faults.push(Fault::new(

@@ -186,6 +186,13 @@ fn read_map(map: &mut Settings<'_>, target: Option<&Target>, ask: &[(String, Str
         map.ignore_rest();
         return None;
     };
+    if field.never_send {
+        map.problem(
+            name.line,
+            format!("{} is the target's own (never_send), so nothing can feed it", field.name),
+            |problem| problem.hint("take this [[map]] away"),
+        );
+    }
     for (key, types) in KEYS_OF_TYPES {
         let word = field.kind.word();
         if map.has(key) && !types.contains(&word) {

@@ -7,6 +7,7 @@
 //! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
 //! workbook   one sheet of a workbook → rows of cells
+//! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
@@ -22,6 +23,7 @@ mod marks;
 mod opened;
 mod position;
 mod rows;
+mod sheets;
 mod short;
 mod survey;
 mod workbook;
@@ -34,6 +36,7 @@ pub use opened::{Known, Source, SourceSettings};
 pub use position::{Line, Row};
 pub use rows::{Dialect, RowCells, Rows};
 pub(crate) use rows::{Rejoined, RowBuffers};
+pub use sheets::{Sheet, sheets};
 pub(crate) use short::ShortText;
 pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
 

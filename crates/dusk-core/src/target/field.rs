@@ -12,20 +12,44 @@ use crate::value::{DatePattern, Decimal, Unit, ValueType};
 /// One column that the target knows.
 #[derive(Debug)]
 pub struct Field {
-    /// Its name, which is also its heading in the upload file.
+    /// Its name in commands, rules and the steward's files.
     pub name: String,
+    /// Its heading in the upload file, where that is not its name.
+    pub heading: Option<String>,
     /// What people call it.
     pub label: Option<String>,
     /// Other names that people use for it.
     pub also: Vec<String>,
+    /// What the dictionary says about it.
+    pub description: Option<String>,
     /// What it may hold.
     pub kind: FieldType,
+    /// True when the target fills it by itself: the upload file has no column for it.
+    pub never_send: bool,
     /// True when it must not be blank.
     pub required: bool,
     /// True when it is part of what identifies a record.
     pub key: bool,
     /// Where it stands in `target.toml`.
     pub line: Line,
+}
+
+impl Field {
+    /// Its heading in the upload file.
+    pub fn heading(&self) -> &str {
+        self.heading.as_deref().unwrap_or(&self.name)
+    }
+
+    /// Its headings in the upload file: one, several where codes are spread, none where it is not sent.
+    pub fn headings(&self) -> Vec<&str> {
+        match &self.kind {
+            _ if self.never_send => Vec::new(),
+            FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
+                columns.iter().map(String::as_str).collect()
+            }
+            _ => vec![self.heading()],
+        }
+    }
 }
 
 /// A day that a date is compared with.

@@ -1,6 +1,7 @@
 //! The target: the data dictionary, its code lists, and the layout of the file it takes.
 
 mod codes;
+pub mod draft;
 mod encode;
 mod field;
 mod read;
@@ -40,14 +41,6 @@ impl Target {
 
     /// The headings of the upload file: one for each field, or several where codes are spread.
     pub fn headings(&self) -> Vec<&str> {
-        self.fields
-            .iter()
-            .flat_map(|field| match &field.kind {
-                FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
-                    columns.iter().map(String::as_str).collect()
-                }
-                _ => vec![field.name.as_str()],
-            })
-            .collect()
+        self.fields.iter().flat_map(Field::headings).collect()
     }
 }

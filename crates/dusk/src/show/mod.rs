@@ -3,6 +3,7 @@
 mod causes;
 mod crosswalks;
 mod digest;
+mod drafted;
 mod inspection;
 mod json;
 mod layout;
@@ -15,6 +16,7 @@ mod visible;
 
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
+pub(crate) use drafted::show_drafted;
 pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
 pub(crate) use life::Life;

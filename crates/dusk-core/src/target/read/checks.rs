@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::super::{CodesLayout, FieldType};
+use super::super::FieldType;
 use super::Draft;
 use super::field::DraftField;
 use crate::files::Problems;
@@ -19,13 +19,7 @@ pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
                 .hint(format!("the first is on line {first}; keep one of the two"));
             continue;
         }
-        let headings: Vec<&str> = match &field.kind {
-            FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
-                columns.iter().map(String::as_str).collect()
-            }
-            _ => vec![&field.name],
-        };
-        for heading in headings {
+        for heading in field.headings() {
             if let Some(other) = columns.insert(heading, &field.name) {
                 problems.at(
                     file,

@@ -48,7 +48,10 @@ impl DraftField {
 pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Option<DraftField> {
     let line = field.line();
     let name = field.required_text("name");
+    let heading = field.text("heading");
     let label = field.text("label");
+    let description = field.text("description");
+    let never_send = field.flag("never_send", false);
     let also = field.texts("also");
     let required = field.flag("required", false);
     let key = field.flag("key", false);
@@ -87,6 +90,9 @@ pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Opt
     Some(DraftField {
         field: Field {
             name: name.value,
+            heading: heading.map(|heading| heading.value),
+            description: description.map(|description| description.value),
+            never_send,
             label: label.map(|label| label.value),
             also: also.into_iter().map(|also| also.value).collect(),
             kind,

@@ -1,14 +1,14 @@
-//! `dusk target`: the target's description.
+//! `dusk target check`: the description itself.
 
 use dusk_core::Error;
 use dusk_core::target::{FieldType, Target};
 
+use std::path::Path;
+
 use super::{Outcome, print};
-use crate::args::TargetCommand;
 use crate::outcome::Ended;
 
-pub(super) fn run(command: &TargetCommand) -> Outcome {
-    let TargetCommand::Check { target: path } = command;
+pub(super) fn run(path: &Path) -> Outcome {
     match Target::read(path) {
         Ok(target) => {
             let lists = target.files.len().saturating_sub(1);

@@ -1,0 +1,223 @@
+//! A data dictionary: the table on its sheet, row by row.
+
+use super::claim::{Drafted, Place};
+use super::headings::{Role, role};
+use super::wording::{Fact, facts, fold};
+use super::{Material, MaterialSheet};
+
+/// The rows that are searched for the headings of a dictionary.
+const HEADINGS_WITHIN: usize = 60;
+
+/// Where the dictionary's table is on a sheet.
+#[derive(Debug)]
+pub(super) struct Table {
+    pub(super) header: usize,
+    pub(super) roles: Vec<Option<Role>>,
+}
+
+/// A field as its row describes it.
+#[derive(Debug)]
+pub(super) struct Described {
+    pub(super) name: String,
+    pub(super) label: String,
+    pub(super) also: Vec<String>,
+    pub(super) description: Vec<String>,
+    pub(super) default: Option<(String, Place)>,
+    pub(super) rule: Option<(String, Place)>,
+    pub(super) table: String,
+    pub(super) facts: Vec<(Fact, Place)>,
+    pub(super) from: Place,
+}
+
+/// Finds the table whose headings are those of a dictionary.
+pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
+    let mut best: Option<(usize, Table)> = None;
+    for (header, cells) in sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN) {
+        let mut roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
+        let has = |role: Role| roles.contains(&Some(role));
+        let says = roles.iter().flatten().filter(|role| matches!(role, Role::Says(_))).count();
+        let named = has(Role::Name) || has(Role::Label);
+        let known = roles.iter().flatten().count();
+        let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+        if !named || says == 0 || known * 2 < filled || known < 2 || below(sheet, header).next().is_none() {
+            continue;
+        }
+        if best.as_ref().is_none_or(|(most, _)| known > *most) {
+            settle_names(sheet, header, &mut roles);
+            best = Some((known, Table { header, roles }));
+        }
+    }
+    best.map(|(_, table)| table)
+}
+
+fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
+    sheet.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
+}
+
+/// Exactly one column is the name. Of several the one whose values look most like names of columns;
+/// another one is the label.
+fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
+    let names: Vec<usize> = places(roles, Role::Name);
+    let like_names = |column: &usize| {
+        let values: Vec<&str> = below(sheet, header)
+            .filter_map(|(_, cells)| cells.get(*column))
+            .map(String::as_str)
+            .filter(|cell| !cell.is_empty())
+            .collect();
+        let plain = |value: &&&str| !value.contains(char::is_whitespace);
+        values.iter().filter(plain).count() * 1000 / values.len().max(1)
+    };
+    let candidates = if names.is_empty() { places(roles, Role::Label) } else { names };
+    // The first of equals.
+    let Some(name) = candidates.iter().rev().max_by_key(|column| like_names(column)).copied() else { return };
+    let has_label = roles.contains(&Some(Role::Label))
+        && candidates.iter().all(|column| roles.get(*column) == Some(&Some(Role::Name)));
+    let mut needs_label = !has_label;
+    for (column, role) in roles.iter_mut().enumerate() {
+        if column == name {
+            *role = Some(Role::Name);
+        } else if candidates.contains(&column) {
+            *role = Some(if needs_label { Role::Label } else { Role::Also });
+            needs_label = false;
+        }
+    }
+}
+
+fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
+    (0..roles.len()).filter(|column| roles.get(*column) == Some(&Some(wanted))).collect()
+}
+
+/// The fields that the table describes.
+pub(super) fn fields(
+    material: &Material,
+    sheet: &MaterialSheet,
+    table: &Table,
+    drafted: &mut Drafted,
+) -> Vec<Described> {
+    let mut found: Vec<Described> = Vec::new();
+    let column_of = |wanted: Role| places(&table.roles, wanted).first().copied();
+    let Some(name_column) = column_of(Role::Name) else { return found };
+    let headings: Vec<String> = sheet.cells.rows.get(table.header).cloned().unwrap_or_default();
+    for (row, cells) in below(sheet, table.header) {
+        let place = |column: usize| material.place(sheet, row, column);
+        if *cells == headings {
+            continue;
+        }
+        let name = sheet.cells.cell(row, name_column);
+        let filled: Vec<usize> =
+            (0..cells.len()).filter(|column| !sheet.cells.cell(row, *column).is_empty()).collect();
+        // A field's name merged over several rows, or left blank below it, goes on with its values.
+        if name.is_empty() || sheet.merged_below(row, name_column) {
+            match found.last_mut().filter(|_| filled.iter().all(|column| goes_on(table, *column))) {
+                Some(field) => go_on(field, table, sheet, row, &filled, &place),
+                None => {
+                    let column = filled.first().copied().unwrap_or(0);
+                    drafted.ask(
+                        sheet.title(material),
+                        format!(
+                            "\"{}\" stands in a row without a field's name, and was not used",
+                            sheet.cells.cell(row, column)
+                        ),
+                        &place(column),
+                    );
+                }
+            }
+            continue;
+        }
+        if filled.len() == 1 && headings.iter().filter(|heading| !heading.is_empty()).count() > 2 {
+            drafted
+                .took(&place(name_column), format!("\"{name}\" is a heading or a note between the fields"));
+            continue;
+        }
+        found.push(described(material, sheet, table, row, name_column));
+    }
+    found
+}
+
+/// A column that may go on in a row below its field.
+fn goes_on(table: &Table, column: usize) -> bool {
+    use super::wording::Column::{Allowed, Format};
+    !matches!(table.roles.get(column), Some(Some(Role::Says(says))) if !matches!(says, Allowed | Format))
+}
+
+fn go_on(
+    field: &mut Described,
+    table: &Table,
+    sheet: &MaterialSheet,
+    row: usize,
+    filled: &[usize],
+    place: &dyn Fn(usize) -> Place,
+) {
+    for column in filled {
+        let text = sheet.cells.cell(row, *column);
+        match table.roles.get(*column) {
+            Some(Some(Role::Says(_))) => field.go_on_with(text, place(*column)),
+            Some(Some(Role::Description | Role::Note)) => field.description.push(text.to_owned()),
+            _ => {}
+        }
+    }
+}
+
+impl Described {
+    /// Takes another line of its values in: "1 White" below "0 None".
+    fn go_on_with(&mut self, text: &str, place: Place) {
+        let code = |text: &str| {
+            let parted = ["=", ":", " – ", " - ", "\t", "  "].iter().find_map(|sign| text.split_once(sign));
+            let (code, label) = parted.or_else(|| text.split_once(' ')).unwrap_or((text, ""));
+            (code.trim().to_owned(), label.trim().to_owned())
+        };
+        for (fact, _) in &mut self.facts {
+            match fact {
+                Fact::Codes(codes) => return codes.push(code(text)),
+                Fact::Unread(first) if !first.contains(". ") => {
+                    *fact = Fact::Codes(vec![code(first), code(text)]);
+                    return;
+                }
+                _ => {}
+            }
+        }
+        self.facts.push((Fact::Codes(vec![code(text)]), place));
+    }
+}
+
+fn described(
+    material: &Material,
+    sheet: &MaterialSheet,
+    table: &Table,
+    row: usize,
+    name_column: usize,
+) -> Described {
+    let from = material.place(sheet, row, name_column);
+    let mut field = Described {
+        name: sheet.cells.cell(row, name_column).trim_end_matches(['*', ':']).trim().to_owned(),
+        label: String::new(),
+        also: Vec::new(),
+        description: Vec::new(),
+        default: None,
+        rule: None,
+        table: String::new(),
+        facts: Vec::new(),
+        from,
+    };
+    // A star behind a name marks a field that must be filled.
+    if sheet.cells.cell(row, name_column).ends_with('*') {
+        field.facts.push((Fact::Required(true), field.from.clone()));
+    }
+    for (column, role) in table.roles.iter().enumerate() {
+        let text = sheet.cells.cell(row, column);
+        let Some(role) = role.filter(|_| !text.is_empty()) else { continue };
+        let place = || material.place(sheet, row, column);
+        match role {
+            Role::Name | Role::Aside => {}
+            Role::Label => text.clone_into(&mut field.label),
+            Role::Also => field.also.extend(text.split(['|', ';', ',']).map(|name| name.trim().to_owned())),
+            Role::Description | Role::Note => field.description.push(text.to_owned()),
+            Role::Default => field.default = Some((text.to_owned(), place())),
+            Role::Rule => field.rule = Some((text.to_owned(), place())),
+            Role::Table => text.clone_into(&mut field.table),
+            Role::Says(says) => field.facts.extend(facts(text, says).into_iter().map(|fact| (fact, place()))),
+        }
+    }
+    field.also.retain(|name| !name.is_empty() && fold(name) != fold(&field.name));
+    field
+}

@@ -1,0 +1,667 @@
+//! What the dictionary says of each field, made into the keys of `target.toml`.
+
+use hashbrown::HashSet;
+
+use super::claim::{Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Setting};
+use super::code_lists::{self, FoundList, file_name};
+use super::dictionary::Described;
+use super::headings::identifier;
+use super::wording::{Fact, Kind, fold};
+use super::{DraftOptions, Material};
+use crate::target::Code;
+use crate::value::ValueType;
+use crate::{Error, Result};
+
+/// Makes fields of what is described, and ties the code lists to them.
+pub(super) fn draft_fields(
+    described: Vec<Described>,
+    lists: Vec<FoundList>,
+    materials: &mut [Material],
+    options: &DraftOptions,
+    drafted: &mut Drafted,
+) -> Result<()> {
+    let described = of_one_table(described, options)?;
+    let mut lists = lists;
+    for list in &lists {
+        if let Some(known) = drafted.lists.iter().find(|known| known.name == list.list.name) {
+            let says = format!("is there twice, here and at {}; the first was taken", known.from);
+            drafted.ask(list.list.title.clone(), says, &list.list.from);
+        } else {
+            drafted.lists.push(list.list.clone());
+        }
+    }
+    let mut seen: Vec<(String, Place)> = Vec::new();
+    for one in described {
+        let name = identifier(&one.name);
+        if let Some((_, first)) = seen.iter().find(|(known, _)| fold(known) == fold(&name)) {
+            let says = format!("the field is described twice; the first, at {first}, was taken");
+            drafted.ask(name, says, &one.from);
+            continue;
+        }
+        seen.push((name.clone(), one.from.clone()));
+        let field =
+            Resolver { name, one: &one, claims: Claims::default(), drafted, materials, lists: &mut lists }
+                .resolve();
+        drafted.fields.push(field);
+    }
+    tie_parents(&lists, drafted);
+    read_rules(drafted);
+    Ok(())
+}
+
+/// Where a dictionary describes several tables, one of them is drafted.
+fn of_one_table(mut described: Vec<Described>, options: &DraftOptions) -> Result<Vec<Described>> {
+    let mut tables: Vec<String> = Vec::new();
+    for one in &described {
+        if !one.table.is_empty() && !tables.contains(&one.table) {
+            tables.push(one.table.clone());
+        }
+    }
+    if let Some(wanted) = &options.table
+        && !tables.is_empty()
+    {
+        let Some(table) = tables.iter().find(|table| fold(table) == fold(wanted)) else {
+            return Err(Error::Request(format!(
+                "no material describes a table \"{wanted}\"; there are {}",
+                tables.join(", ")
+            )));
+        };
+        described.retain(|one| one.table == *table || one.table.is_empty());
+        return Ok(described);
+    }
+    let mut names = HashSet::new();
+    let twice = described.iter().any(|one| !names.insert(fold(&one.name)));
+    if tables.len() > 1 && twice {
+        return Err(Error::Request(format!(
+            "the dictionary describes {} tables; say which one to draft: --table \"{}\"",
+            tables.len(),
+            tables.join("\" or --table \"")
+        )));
+    }
+    Ok(described)
+}
+
+/// One field on its way from words to keys.
+struct Resolver<'d> {
+    name: String,
+    one: &'d Described,
+    claims: Claims,
+    drafted: &'d mut Drafted,
+    materials: &'d mut [Material],
+    lists: &'d mut Vec<FoundList>,
+}
+
+impl Resolver<'_> {
+    fn ask(&mut self, says: impl Into<String>, from: &Place) {
+        self.drafted.ask(self.name.clone(), says, from);
+    }
+
+    fn claim(&mut self, key: &'static str, value: Setting, from: &Place) {
+        if let Some(says) = self.claims.claim(key, value, from) {
+            self.ask(says, from);
+        }
+    }
+
+    /// The first fact of a kind, and where it stands.
+    fn fact<T>(&self, pick: impl Fn(&Fact) -> Option<T>) -> Option<(T, Place)> {
+        self.one.facts.iter().find_map(|(fact, place)| Some((pick(fact)?, place.clone())))
+    }
+
+    fn resolve(mut self) -> DraftedField {
+        let from = self.one.from.clone();
+        let one = self.one;
+        if self.name != one.name {
+            self.claims.set("heading", Setting::Text(one.name.clone()), &from);
+        }
+        if !one.label.is_empty() && one.label != self.name {
+            self.claims.set("label", Setting::Text(one.label.clone()), &from);
+        }
+        if !one.also.is_empty() {
+            self.claims.set("also", Setting::Texts(one.also.clone()), &from);
+        }
+        let description: Vec<String> = one
+            .description
+            .iter()
+            .map(|text| text.split_whitespace().collect::<Vec<_>>().join(" "))
+            .collect();
+        if !description.is_empty() {
+            self.claims.set("description", Setting::Text(description.join(" ")), &from);
+        }
+        self.kind();
+        self.demands();
+        for (fact, place) in &one.facts {
+            if let Fact::Unread(text) = fact {
+                let typed = self
+                    .one
+                    .facts
+                    .iter()
+                    .any(|(fact, _)| !matches!(fact, Fact::Unread(_) | Fact::Required(_) | Fact::Key));
+                let so = if typed { "" } else { "; text was written" };
+                self.ask(format!("\"{text}\" was not understood{so}; if it limits the field, write a key or a [[rule]] for it"), place);
+            }
+        }
+        if let Some((default, place)) = &one.default {
+            let says = format!(
+                "the dictionary has the default \"{default}\"; a mapping can put it where the source is blank (if_blank)"
+            );
+            self.ask(says, place);
+        }
+        DraftedField { name: self.name, claims: self.claims, from }
+    }
+
+    fn kind(&mut self) {
+        let said = self.fact(|fact| if let Fact::Kind(kind) = fact { Some(*kind) } else { None });
+        let kinds: Vec<Kind> = self
+            .one
+            .facts
+            .iter()
+            .filter_map(|(fact, _)| if let Fact::Kind(kind) = fact { Some(*kind) } else { None })
+            .collect();
+        let inline = self.fact(|fact| if let Fact::Codes(codes) = fact { Some(codes.clone()) } else { None });
+        let see = self.fact(|fact| if let Fact::SeeList(list) = fact { Some(list.clone()) } else { None });
+        let words =
+            self.fact(
+                |fact| if let Fact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None },
+            );
+        let format = self.fact(|fact| {
+            if let Fact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
+        });
+        let wants_codes = kinds.iter().any(|kind| matches!(kind, Kind::Code | Kind::Codes));
+        if let Some(((yes, no), place)) = words {
+            self.claim("type", Setting::Text("boolean".into()), &place);
+            return self.claim("format", Setting::Text(format!("{yes}/{no}")), &place);
+        }
+        if inline.is_some() || see.is_some() || wants_codes {
+            return self.codes(inline, see, kinds.contains(&Kind::Codes));
+        }
+        if let Some(((format, holds), place)) = format {
+            let date =
+                matches!(said, None | Some((Kind::Date | Kind::DateTime | Kind::Time | Kind::Text, _)));
+            if date {
+                let word = match holds {
+                    ValueType::DateTime => "datetime",
+                    ValueType::Time => "time",
+                    _ => "date",
+                };
+                self.claim("type", Setting::Text(word.into()), &place);
+                self.claim("format", Setting::Text(format), &place);
+                return self.days();
+            }
+        }
+        match said {
+            Some((Kind::Integer | Kind::Decimal | Kind::Number, _)) if self.digits().is_some() => self.text(),
+            Some((kind @ (Kind::Integer | Kind::Decimal | Kind::Number), place)) => self.number(kind, &place),
+            Some((kind @ (Kind::Date | Kind::DateTime | Kind::Time), place)) => {
+                self.claim("type", Setting::Text(kind.word().into()), &place);
+                self.days();
+            }
+            Some((Kind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
+            Some(_) => self.text(),
+            None => self.without_type(),
+        }
+    }
+
+    fn without_type(&mut self) {
+        let limit = self.fact(|fact| {
+            matches!(fact, Fact::Min(_) | Fact::Max(_) | Fact::Decimals(_) | Fact::Precision(..))
+                .then_some(())
+        });
+        match limit {
+            Some(((), place)) => self.number(Kind::Number, &place),
+            None => match self.named_list() {
+                Some(place) => self.codes(None, None, place.1),
+                None => self.text(),
+            },
+        }
+    }
+
+    /// A code list that is called like the field.
+    fn named_list(&self) -> Option<(String, bool)> {
+        let names = [fold(&self.name), fold(&self.one.label), fold(&self.one.name)];
+        let same =
+            |list: &&DraftedList| names.contains(&fold(&list.title)) || names.contains(&fold(&list.name));
+        self.drafted.lists.iter().find(same).map(|list| (list.name.clone(), false))
+    }
+
+    fn digits(&self) -> Option<(u64, Place)> {
+        self.fact(|fact| if let Fact::Digits(digits) = fact { Some(*digits) } else { None })
+    }
+
+    fn text(&mut self) {
+        let said = self.fact(|fact| matches!(fact, Fact::Kind(_)).then_some(()));
+        let from = said.map_or_else(|| self.one.from.clone(), |(_, place)| place);
+        self.claim("type", Setting::Text("text".into()), &from);
+        let is_said = self.one.facts.iter().any(|(fact, _)| {
+            matches!(fact, Fact::Kind(_) | Fact::Length(_) | Fact::Digits(_) | Fact::Pattern(..))
+        });
+        if !is_said && !self.one.facts.iter().any(|(fact, _)| matches!(fact, Fact::Unread(_))) {
+            self.ask("the type is not said; text was written", &from);
+        }
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Digits(digits) => self.claim("digits", Setting::Whole(*digits), place),
+                Fact::Length(length) => self.claim("max_length", Setting::Whole(*length), place),
+                Fact::Pattern(pattern, sure) => {
+                    self.claim("pattern", Setting::Text(pattern.clone()), place);
+                    if !sure {
+                        self.ask(
+                            format!("its format was read as a mask, which makes the pattern {pattern}"),
+                            place,
+                        );
+                    }
+                }
+                Fact::Min(_) | Fact::Max(_) => {
+                    self.ask("a text has a smallest or a largest number, which was left out", place)
+                }
+                _ => {}
+            }
+        }
+        // As many digits as characters says the same twice.
+        if let (Some(Setting::Whole(digits)), Some(Setting::Whole(length))) =
+            (self.claims.get("digits"), self.claims.get("max_length"))
+            && digits == length
+        {
+            self.claims.unset("max_length");
+        }
+    }
+
+    fn number(&mut self, kind: Kind, from: &Place) {
+        let decimals =
+            self.fact(|fact| if let Fact::Decimals(decimals) = fact { Some(*decimals) } else { None });
+        let precision = self.fact(|fact| {
+            if let Fact::Precision(total, decimals) = fact { Some((*total, *decimals)) } else { None }
+        });
+        let length = self.fact(|fact| if let Fact::Length(length) = fact { Some(*length) } else { None });
+        let total = precision.clone().map(|((total, _), place)| (total, place)).or(length);
+        let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
+        let limits: Vec<String> = self
+            .one
+            .facts
+            .iter()
+            .filter_map(|(fact, _)| {
+                if let Fact::Min(limit) | Fact::Max(limit) = fact { Some(limit.clone()) } else { None }
+            })
+            .collect();
+        let of_limits = limits.iter().filter_map(|limit| Some(limit.split_once('.')?.1.len() as u64)).max();
+        let after = match (kind, after) {
+            (Kind::Integer, Some((decimals, place))) if decimals > 0 => {
+                self.ask(
+                    "is a whole number by its type and has decimals by another cell; decimals were written",
+                    &place,
+                );
+                decimals
+            }
+            (Kind::Integer, _) => 0,
+            (_, Some((decimals, _))) => decimals,
+            (Kind::Decimal, None) => {
+                let decimals = of_limits.unwrap_or(2);
+                self.ask(
+                    format!("how many digits may follow the point is not said; {decimals} was written"),
+                    from,
+                );
+                decimals
+            }
+            (_, None) => {
+                let decimals = of_limits.unwrap_or(0);
+                self.ask(
+                    format!("whether the number may have decimals is not said; {decimals} was written"),
+                    from,
+                );
+                decimals
+            }
+        };
+        let word = if after == 0 { "integer" } else { "decimal" };
+        self.claim("type", Setting::Text(word.into()), from);
+        if after > 0 {
+            self.claim("decimals", Setting::Whole(after), from);
+        }
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),
+                Fact::Min(least) => self.claim("min", Setting::Text(least.clone()), place),
+                Fact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
+                _ => {}
+            }
+        }
+        if let Some((total, place)) = total
+            && self.claims.get("max").is_none()
+            && total > after
+            && total <= 28
+        {
+            let nines = |count: u64| "9".repeat(usize::try_from(count).unwrap_or(0));
+            let point = if after > 0 { format!(".{}", nines(after)) } else { String::new() };
+            self.claim("max", Setting::Text(format!("{}{point}", nines(total - after))), &place);
+            if after > 0 {
+                self.ask(
+                    format!("its size was read as {total} digits, {after} of them after the point, which makes the largest number"),
+                    &place,
+                );
+            }
+        }
+    }
+
+    fn days(&mut self) {
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::NotBefore(day) => self.claim("not_before", Setting::Text(day.clone()), place),
+                Fact::NotAfter(day) => self.claim("not_after", Setting::Text(day.clone()), place),
+                _ => {}
+            }
+        }
+    }
+
+    fn codes(
+        &mut self,
+        inline: Option<(Vec<(String, String)>, Place)>,
+        see: Option<(String, Place)>,
+        several: bool,
+    ) {
+        let from = self.one.from.clone();
+        let separator = self
+            .fact(|fact| if let Fact::Separator(separator) = fact { Some(separator.clone()) } else { None });
+        let several = several || separator.is_some();
+        let list = match (inline, see) {
+            (Some((codes, place)), _) => Some((self.inline_list(codes, &place), place)),
+            (None, Some((title, place))) => match self.list_called(&title) {
+                Some(name) => Some((name, place)),
+                None => {
+                    self.ask(format!("its codes are said to be in \"{title}\", which is in none of the materials; text was written"), &place);
+                    None
+                }
+            },
+            (None, None) => match self.named_list() {
+                Some((name, _)) => Some((name, from.clone())),
+                None => self.likely_list().map(|name| {
+                    self.ask(
+                        format!("which code list it takes is not said; {name} is likely, and was written"),
+                        &from,
+                    );
+                    (name, from.clone())
+                }),
+            },
+        };
+        let Some((name, place)) = list else {
+            if self.fact(|fact| matches!(fact, Fact::SeeList(_)).then_some(())).is_none() {
+                self.ask("takes a code, and no code list is called like it; text was written", &from);
+            }
+            self.claims.set("type", Setting::Text("text".into()), &from);
+            return;
+        };
+        self.claims.set("type", Setting::Text(if several { "codes" } else { "code" }.into()), &place);
+        self.claims.set("codes", Setting::Text(format!("codes/{name}.csv")), &place);
+        if let Some((separator, place)) = separator {
+            self.claims.set("separator", Setting::Text(separator), &place);
+        }
+    }
+
+    /// A list of the codes in a cell; one that is there already is shared.
+    fn inline_list(&mut self, codes: Vec<(String, String)>, from: &Place) -> String {
+        let codes: Vec<Code> = codes
+            .into_iter()
+            .map(|(code, label)| Code {
+                code,
+                label,
+                also: Vec::new(),
+                within: String::new(),
+                until: None,
+                replaced_by: String::new(),
+            })
+            .collect();
+        if let Some(known) = self.drafted.lists.iter().find(|list| list.codes == codes) {
+            return known.name.clone();
+        }
+        let mut name = file_name(&self.name);
+        while self.drafted.lists.iter().any(|list| list.name == name) {
+            name.push_str("-here");
+        }
+        let title = if self.one.label.is_empty() { self.one.name.clone() } else { self.one.label.clone() };
+        self.drafted.lists.push(DraftedList { name: name.clone(), title, codes, from: from.clone() });
+        name
+    }
+
+    /// The list of this title: read already, or a sheet whose headings alone did not show one.
+    fn list_called(&mut self, title: &str) -> Option<String> {
+        let wanted = fold(title);
+        let is_called = |name: &str| {
+            let name = fold(name);
+            name == wanted
+                || wanted.len() > 3 && (name.contains(&wanted) || wanted.contains(&name) && name.len() > 3)
+        };
+        let exact = |list: &&DraftedList| fold(&list.title) == wanted || fold(&list.name) == wanted;
+        if let Some(list) = self.drafted.lists.iter().find(exact) {
+            return Some(list.name.clone());
+        }
+        for material in &mut *self.materials {
+            let called = |name: &Option<String>, stem: &str| {
+                name.as_ref().map_or_else(|| is_called(stem), |name| is_called(name))
+            };
+            let stem = material.stem();
+            let Some(place) =
+                material.sheets.iter().position(|sheet| !sheet.used && called(&sheet.cells.name, &stem))
+            else {
+                continue;
+            };
+            let sheet = material.sheets.get(place)?;
+            let Some(block) = code_lists::plain(sheet) else { continue };
+            let found = code_lists::read(material, sheet, &block, true, self.drafted);
+            let whole = material.whole(sheet);
+            if let Some(sheet) = material.sheets.get_mut(place) {
+                sheet.used = true;
+            }
+            let name = found.first()?.list.name.clone();
+            for list in found {
+                self.drafted.took(
+                    &whole,
+                    format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
+                );
+                self.drafted.ask(
+                    list.list.title.clone(),
+                    "its headings do not say which column holds the codes; the first was taken for codes, the second for labels",
+                    &list.list.from,
+                );
+                self.drafted.lists.push(list.list.clone());
+                self.lists.push(list);
+            }
+            return Some(name);
+        }
+        let mut near =
+            self.drafted.lists.iter().filter(|list| is_called(&list.title) || is_called(&list.name));
+        match (near.next(), near.next()) {
+            (Some(list), None) => Some(list.name.clone()),
+            _ => None,
+        }
+    }
+
+    /// The one list whose title shares a word with the field.
+    fn likely_list(&self) -> Option<String> {
+        let words = |text: &str| -> Vec<String> {
+            text.split(|c: char| !c.is_alphanumeric())
+                .map(|word| fold(word).trim_end_matches('s').to_owned())
+                .filter(|word| word.len() > 2 && !matches!(word.as_str(), "code" | "list" | "the"))
+                .collect()
+        };
+        let mine = [words(&self.name), words(&self.one.label)].concat();
+        let shares = |list: &&DraftedList| words(&list.title).iter().any(|word| mine.contains(word));
+        let mut likely = self.drafted.lists.iter().filter(shares);
+        match (likely.next(), likely.next()) {
+            (Some(only), None) => Some(only.name.clone()),
+            _ => None,
+        }
+    }
+
+    fn demands(&mut self) {
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Required(true) => self.claim("required", Setting::Flag(true), place),
+                Fact::Required(false) if self.claims.get("required").is_some() => {
+                    self.ask(
+                        "must be filled by one cell, and need not by another; required was written",
+                        place,
+                    );
+                }
+                Fact::Conditional(condition) => {
+                    let says = if condition.chars().count() > 4 {
+                        format!(
+                            "must be filled on a condition, \"{condition}\"; required was left out, a [[rule]] can say it"
+                        )
+                    } else {
+                        "must be filled on a condition that is not said; required was left out".into()
+                    };
+                    self.ask(says, place);
+                }
+                Fact::Key => self.claim("key", Setting::Flag(true), place),
+                Fact::Rule(rule) => {
+                    let must = rule.replace('_', &self.name);
+                    let says = format!("{} must be {}", self.name, in_words(rule));
+                    self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
+                }
+                _ => {}
+            }
+        }
+        if let Some((rule, place)) = &self.one.rule {
+            let must = rule.replace('\n', " ");
+            let says =
+                self.one.description.first().cloned().unwrap_or_else(|| format!("it must be that {must}"));
+            self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
+        }
+    }
+}
+
+/// The comparison of a rule about one field: "more than 0".
+fn in_words(rule: &str) -> String {
+    let rest = rule.trim_start_matches('_').trim();
+    match (rest.strip_prefix('>'), rest.strip_prefix('<')) {
+        (Some(limit), _) => format!("more than {}", limit.trim()),
+        (None, Some(limit)) => format!("less than {}", limit.trim()),
+        (None, None) => rest.to_owned(),
+    }
+}
+
+/// Finds the list within which another is divided, and the field that holds it.
+fn tie_parents(lists: &[FoundList], drafted: &mut Drafted) {
+    for found in lists {
+        let Some(place) = drafted.lists.iter().position(|list| list.name == found.list.name) else {
+            continue;
+        };
+        let Some(list) = drafted.lists.get(place).cloned() else { continue };
+        let inside: Vec<&str> =
+            list.codes.iter().map(|code| code.within.as_str()).filter(|within| !within.is_empty()).collect();
+        let heading = found.within.clone().unwrap_or_default();
+        let code_of = |parent: &DraftedList, name: &str| {
+            let by_code = parent.codes.iter().find(|code| code.code == name);
+            by_code
+                .or_else(|| parent.codes.iter().find(|code| fold(&code.label) == fold(name)))
+                .map(|code| code.code.clone())
+        };
+        let is_parent = |parent: &&DraftedList| {
+            parent.name != list.name
+                && !inside.is_empty()
+                && inside.iter().all(|name| code_of(parent, name).is_some())
+        };
+        let mut parents: Vec<DraftedList> = drafted.lists.iter().filter(is_parent).cloned().collect();
+        if parents.len() > 1 {
+            let named = fold(&heading);
+            let of_name: Vec<DraftedList> = parents
+                .iter()
+                .filter(|parent| named.contains(fold(&parent.title).trim_end_matches('s')))
+                .cloned()
+                .collect();
+            if of_name.len() == 1 {
+                parents = of_name;
+            }
+        }
+        let parent = match parents.as_slice() {
+            [parent] => Some(parent.clone()),
+            _ => None,
+        };
+        if parent.is_none() && !inside.is_empty() {
+            let says =
+                format!("what stands under \"{heading}\" is no code of another list, and was left out");
+            drafted.ask(list.title.clone(), says, &list.from);
+        }
+        if let Some(list) = drafted.lists.get_mut(place) {
+            for code in &mut list.codes {
+                code.within =
+                    parent.as_ref().and_then(|parent| code_of(parent, &code.within)).unwrap_or_default();
+            }
+        }
+        settle_successors(place, drafted);
+        if let Some(parent) = parent {
+            tie_fields(&list, &parent, drafted);
+        }
+    }
+}
+
+/// A field whose codes are divided says which field decides.
+fn tie_fields(list: &DraftedList, parent: &DraftedList, drafted: &mut Drafted) {
+    let takes = |field: &DraftedField, list: &DraftedList| {
+        field.claims.text("codes") == Some(&format!("codes/{}.csv", list.name))
+    };
+    let parents: Vec<String> =
+        drafted.fields.iter().filter(|field| takes(field, parent)).map(|field| field.name.clone()).collect();
+    let mut open = Vec::new();
+    for field in drafted.fields.iter_mut().filter(|field| takes(field, list)) {
+        match parents.as_slice() {
+            [only] => field.claims.set("within", Setting::Text(only.clone()), &list.from),
+            _ => open.push(field.name.clone()),
+        }
+    }
+    for name in open {
+        let says = format!(
+            "its codes are divided by {}, and {} fields hold one; write within = \"…\"",
+            parent.title,
+            parents.len()
+        );
+        drafted.ask(name, says, &list.from);
+    }
+}
+
+/// A successor may be named by its label.
+fn settle_successors(place: usize, drafted: &mut Drafted) {
+    let Some(list) = drafted.lists.get(place) else { return };
+    let (title, from, codes) = (list.title.clone(), list.from.clone(), list.codes.clone());
+    let mut unknown = Vec::new();
+    if let Some(list) = drafted.lists.get_mut(place) {
+        for code in list.codes.iter_mut().filter(|code| !code.replaced_by.is_empty()) {
+            let by_code = codes.iter().find(|other| other.code == code.replaced_by);
+            match by_code.or_else(|| codes.iter().find(|other| fold(&other.label) == fold(&code.replaced_by)))
+            {
+                Some(other) => code.replaced_by = other.code.clone(),
+                None => unknown.push((code.code.clone(), std::mem::take(&mut code.replaced_by))),
+            }
+        }
+    }
+    for (code, successor) in unknown {
+        drafted.ask(
+            title.clone(),
+            format!("the code \"{code}\" is replaced by \"{successor}\", which is not in the list"),
+            &from,
+        );
+    }
+}
+
+/// Rules that the rule language reads stay; the others are questions.
+fn read_rules(drafted: &mut Drafted) {
+    let types: Vec<(String, ValueType)> = drafted
+        .fields
+        .iter()
+        .map(|field| (field.name.clone(), super::write::value_type(&field.claims)))
+        .collect();
+    let known = |name: &str| {
+        let place = types.iter().position(|(known, _)| known == name)?;
+        types.get(place).map(|(_, kind)| (place, *kind))
+    };
+    for rule in std::mem::take(&mut drafted.rules) {
+        match crate::validate::Rule::parse("", &rule.must, "", &known) {
+            Ok(_) => drafted.rules.push(rule),
+            Err(_) => drafted.ask(
+                "rules",
+                format!(
+                    "\"{}\" could not be read as a rule; if it limits the records, write it as a [[rule]]",
+                    rule.must
+                ),
+                &rule.from,
+            ),
+        }
+    }
+}

@@ -1,0 +1,91 @@
+//! Codes written into a single cell: "1=White; 2=Yellow", "W, Y, R".
+
+/// The longest code that is believed to be one, in characters.
+const LONGEST_CODE: usize = 20;
+
+/// The words for true and for false, where a cell gives nothing but these.
+pub(super) fn pair_of_words(text: &str) -> Option<(String, String)> {
+    const PAIRS: [(&str, &str); 8] = [
+        ("y", "n"),
+        ("yes", "no"),
+        ("true", "false"),
+        ("t", "f"),
+        ("1", "0"),
+        ("j", "n"),
+        ("ja", "nein"),
+        ("oui", "non"),
+    ];
+    let is_pair =
+        |yes: &str, no: &str| PAIRS.contains(&(yes.to_lowercase().as_str(), no.to_lowercase().as_str()));
+    if let Some(codes) = pairs(text) {
+        let [(first, first_label), (second, second_label)] = codes.as_slice() else { return None };
+        return if is_pair(first_label, second_label) {
+            Some((first.clone(), second.clone()))
+        } else if is_pair(second_label, first_label) {
+            Some((second.clone(), first.clone()))
+        } else {
+            None
+        };
+    }
+    let parts: Vec<&str> =
+        text.split(['/', ',', ';', '|']).flat_map(|part| part.split(" or ")).map(str::trim).collect();
+    let [first, second] = *parts.as_slice() else { return None };
+    if is_pair(first, second) {
+        Some((first.to_owned(), second.to_owned()))
+    } else if is_pair(second, first) {
+        Some((second.to_owned(), first.to_owned()))
+    } else {
+        None
+    }
+}
+
+/// The codes that a cell lists, with their labels where it gives them.
+pub(super) fn listed_codes(text: &str) -> Option<Vec<(String, String)>> {
+    pairs(text).or_else(|| {
+        let parts = split(text, &['\n', ';', '|', ',', '/']);
+        let codes = parts.len() >= 2 && parts.iter().all(|part| is_code(part));
+        codes.then(|| parts.into_iter().map(|code| (code, String::new())).collect())
+    })
+}
+
+/// Something that may be a code without a label: short, at most two words, and no sentence.
+fn is_code(text: &str) -> bool {
+    text.chars().count() <= LONGEST_CODE
+        && text.split_whitespace().count() <= 2
+        && !text.contains(['(', ')', '.', ':', '=', '<', '>'])
+        && !matches!(text.to_lowercase().as_str(), "etc" | "max" | "min" | "and" | "or" | "other")
+}
+
+/// "code = label" for each part; nothing unless every part is of that form.
+fn pairs(text: &str) -> Option<Vec<(String, String)>> {
+    for between in ["\n", ";", "|", ","] {
+        let parts = split(text, &between.chars().collect::<Vec<_>>());
+        if parts.len() < 2 {
+            continue;
+        }
+        for sign in ["=", ":", " – ", " — ", " - ", "–", "\t"] {
+            let codes: Option<Vec<(String, String)>> = parts
+                .iter()
+                .map(|part| {
+                    let (code, label) = part.split_once(sign)?;
+                    let (code, label) = (code.trim(), label.trim());
+                    let good = !code.is_empty() && !label.is_empty() && code.chars().count() <= LONGEST_CODE;
+                    good.then(|| (code.to_owned(), label.to_owned()))
+                })
+                .collect();
+            if codes.is_some() {
+                return codes;
+            }
+        }
+    }
+    None
+}
+
+fn split(text: &str, by: &[char]) -> Vec<String> {
+    // The first separator that occurs parts the list; the others belong to its texts.
+    let Some(by) = by.iter().find(|by| text.contains(**by)) else { return vec![text.trim().to_owned()] };
+    text.split(*by)
+        .map(|part| part.trim().trim_matches(['"', '“', '”']).trim().to_owned())
+        .filter(|part| !part.is_empty())
+        .collect()
+}

@@ -1,0 +1,213 @@
+//! A draft of a target's description, from whatever its owner supplied: data dictionaries, code
+//! lists, templates, accepted files.
+//!
+//! Nothing is silently chosen: every line of the draft names the place it was drawn from, and what
+//! two materials say differently, or what is only a likely reading, is a question.
+
+mod again;
+mod claim;
+mod code_lists;
+mod date_words;
+mod dictionary;
+mod fields;
+mod headings;
+mod listed;
+mod samples;
+mod template;
+mod wording;
+mod write;
+
+use std::path::{Path, PathBuf};
+
+pub use again::Saved;
+pub use claim::{
+    Claim, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, Taken,
+};
+
+use crate::source::{Sheet, sheets};
+use crate::{Error, Result};
+
+/// Something that the target's owner supplied.
+#[derive(Debug)]
+pub(crate) struct Material {
+    path: PathBuf,
+    file: String,
+    sheets: Vec<MaterialSheet>,
+}
+
+/// A sheet of a material, and what is known of it so far.
+#[derive(Debug)]
+pub(crate) struct MaterialSheet {
+    cells: Sheet,
+    used: bool,
+}
+
+impl Material {
+    fn open(path: &Path) -> Result<Self> {
+        let sheets = sheets(path)?.into_iter().map(|cells| MaterialSheet { cells, used: false }).collect();
+        let file = path
+            .file_name()
+            .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());
+        Ok(Self { path: path.to_path_buf(), file, sheets })
+    }
+
+    fn place(&self, sheet: &MaterialSheet, row: usize, column: usize) -> Place {
+        Place { file: self.file.clone(), at: sheet.cells.place(row, column) }
+    }
+
+    fn whole(&self, sheet: &MaterialSheet) -> Place {
+        let at = sheet.cells.name.as_ref().map_or_else(String::new, |name| format!("sheet {name}"));
+        Place { file: self.file.clone(), at }
+    }
+
+    fn stem(&self) -> String {
+        self.path.file_stem().map_or_else(String::new, |stem| stem.to_string_lossy().into_owned())
+    }
+}
+
+impl MaterialSheet {
+    /// What the sheet is called in questions.
+    fn title(&self, material: &Material) -> String {
+        self.cells.name.clone().unwrap_or_else(|| material.file.clone())
+    }
+
+    /// What a code list on it is called.
+    fn list_title(&self, material: &Material) -> String {
+        match &self.cells.name {
+            // A sheet that nobody named says less than its file.
+            Some(name) if !name.to_lowercase().starts_with("sheet") || material.sheets.len() > 1 => {
+                name.clone()
+            }
+            _ => material.stem(),
+        }
+    }
+
+    /// True when the cell belongs to a merged range that begins above it.
+    fn merged_below(&self, row: usize, column: usize) -> bool {
+        self.cells.merged.iter().any(|((top, left), (bottom, right))| {
+            *top < row && row <= *bottom && (*left..=*right).contains(&column)
+        })
+    }
+}
+
+/// What a draft is made with, beside its materials.
+#[derive(Debug, Clone, Default)]
+pub struct DraftOptions {
+    /// What the target is called, where it is given.
+    pub name: Option<String>,
+    /// Which table of the materials, where they describe several.
+    pub table: Option<String>,
+}
+
+/// Drafts a description from these materials.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] for a material that cannot be read; [`Error::Request`] when
+/// none of them describes a field.
+pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
+    let mut drafted = Drafted::default();
+    let mut opened = materials.iter().map(|path| Material::open(path)).collect::<Result<Vec<_>>>()?;
+    let mut described = Vec::new();
+    let mut lists = Vec::new();
+    for material in &mut opened {
+        let mut used = Vec::new();
+        for (number, sheet) in material.sheets.iter().enumerate() {
+            let whole = material.whole(sheet);
+            for evidence in sheet.cells.open_readings() {
+                drafted.ask(
+                    &material.file,
+                    format!("it is not certain how the file is read: {}", evidence.claim),
+                    &whole,
+                );
+            }
+            if let Some(table) = dictionary::find(sheet) {
+                let found = dictionary::fields(material, sheet, &table, &mut drafted);
+                drafted.took(
+                    &whole,
+                    format!("the dictionary: {} fields below row {}", found.len(), table.header + 1),
+                );
+                described.extend(found);
+                used.push(number);
+                read_title(sheet, table.header, &mut drafted);
+            } else {
+                let blocks = code_lists::find(sheet);
+                for block in &blocks {
+                    let found = code_lists::read(material, sheet, block, blocks.len() == 1, &mut drafted);
+                    for list in &found {
+                        drafted.took(
+                            &whole,
+                            format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
+                        );
+                    }
+                    lists.extend(found);
+                    used.push(number);
+                }
+            }
+        }
+        for (number, sheet) in material.sheets.iter_mut().enumerate() {
+            sheet.used = used.contains(&number);
+        }
+    }
+    fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
+    template::take_layouts(&mut opened, &mut drafted);
+    for material in &opened {
+        for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
+            let whole = material.whole(sheet);
+            if sheet.cells.width() < 2 {
+                read_title(sheet, sheet.cells.rows.len(), &mut drafted);
+                drafted.took(&whole, "text for people; not used");
+                continue;
+            }
+            let says =
+                "was taken for nothing: it is no dictionary, no code list and no template of these fields";
+            drafted.ask(sheet.title(material), says, &whole);
+        }
+        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
+            drafted.ask(
+                sheet.title(material),
+                "is a hidden sheet, and was used like the others",
+                &material.whole(sheet),
+            );
+        }
+    }
+    if drafted.fields.is_empty() {
+        return Err(Error::Request(nothing_found(&drafted)));
+    }
+    if let Some(name) = &options.name {
+        drafted.name.clone_from(name);
+    } else if drafted.name.is_empty() {
+        drafted.name = opened.first().map_or_else(String::new, |first| first.stem().replace(['-', '_'], " "));
+    }
+    Ok(drafted)
+}
+
+/// What stands above a dictionary: its title, and its version.
+fn read_title(sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
+    for cell in sheet.cells.rows.iter().take(header).flatten().filter(|cell| !cell.is_empty()) {
+        let lower = cell.to_lowercase();
+        if let Some(at) =
+            ["version", "edition", "release"].iter().find_map(|word| Some(lower.find(word)? + word.len()))
+        {
+            let rest = cell.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
+            let version: String =
+                rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ';' | ')')).collect();
+            if version.chars().any(|c| c.is_ascii_digit()) && drafted.version.is_none() {
+                drafted.version = Some(version);
+                continue;
+            }
+        }
+        if drafted.name.is_empty() && header < sheet.cells.rows.len() {
+            drafted.name.clone_from(cell);
+        }
+    }
+}
+
+fn nothing_found(drafted: &Drafted) -> String {
+    let taken: Vec<String> =
+        drafted.taken.iter().map(|taken| format!("\n  {}: {}", taken.from, taken.role)).collect();
+    format!(
+        "none of the materials describes a field: a dictionary has a column of field names, and one for types, lengths, \
+         values or what is required; a template has the headings of the upload file{}",
+        taken.concat()
+    )
+}

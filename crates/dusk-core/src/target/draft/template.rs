@@ -1,0 +1,252 @@
+//! Templates and files that the target is known to accept: the order of the fields, the exact
+//! headings, and how the file is laid out.
+
+use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
+use super::headings::identifier;
+use super::samples::{self, Sample};
+use super::wording::fold;
+use super::{Material, MaterialSheet};
+
+/// The rows that are searched for the headings.
+const HEADINGS_WITHIN: usize = 20;
+
+/// Takes the layout from every sheet whose headings are the fields', then what is still open.
+pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
+    let had_fields = !drafted.fields.is_empty();
+    for material in &mut *materials {
+        for place in 0..material.sheets.len() {
+            let Some(sheet) = material.sheets.get(place).filter(|sheet| !sheet.used) else { continue };
+            let header = match had_fields || !drafted.fields.is_empty() {
+                true => header_of(sheet, &drafted.fields),
+                false => first_header(sheet),
+            };
+            let Some(header) = header else { continue };
+            let rows = sheet.cells.rows.iter().skip(header + 1).filter(|cells| !cells.is_empty()).count();
+            let role = match rows {
+                0 => "the template: its headings".to_owned(),
+                1 => "a file of the upload's layout, with 1 row".to_owned(),
+                rows => format!("a file of the upload's layout, with {rows} rows"),
+            };
+            drafted.took(&material.whole(sheet), role);
+            take(material, sheet, header, drafted);
+            if let Some(sheet) = material.sheets.get_mut(place) {
+                sheet.used = true;
+            }
+        }
+    }
+    samples::settle_open(drafted);
+}
+
+/// Every name under which a field may be known.
+fn names(field: &DraftedField) -> Vec<String> {
+    let mut names = vec![fold(&field.name)];
+    names.extend(["heading", "label"].iter().filter_map(|key| field.claims.text(key)).map(fold));
+    if let Some(Setting::Texts(also)) = field.claims.get("also") {
+        names.extend(also.iter().map(|name| fold(name)));
+    }
+    names
+}
+
+fn header_of(sheet: &MaterialSheet, fields: &[DraftedField]) -> Option<usize> {
+    let known: Vec<String> = fields.iter().flat_map(names).collect();
+    let good = |cells: &&Vec<String>| {
+        let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+        let met = cells.iter().filter(|cell| known.contains(&fold(cell))).count();
+        met >= 2.min(fields.len()) && met * 2 >= filled
+    };
+    let best = sheet
+        .cells
+        .rows
+        .iter()
+        .enumerate()
+        .take(HEADINGS_WITHIN)
+        .filter(|(_, cells)| good(cells))
+        .max_by_key(|(row, cells)| {
+            (cells.iter().filter(|cell| known.contains(&fold(cell))).count(), std::cmp::Reverse(*row))
+        });
+    best.map(|(row, _)| row)
+}
+
+/// Without a dictionary, the first row of texts is the header.
+fn first_header(sheet: &MaterialSheet) -> Option<usize> {
+    sheet
+        .cells
+        .rows
+        .iter()
+        .take(HEADINGS_WITHIN)
+        .position(|cells| cells.len() >= 2 && cells.iter().all(|cell| cell.chars().any(char::is_alphabetic)))
+}
+
+fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
+    let headings: Vec<String> = sheet.cells.rows.get(header).cloned().unwrap_or_default();
+    let whole = material.whole(sheet);
+    let without_fields = drafted.fields.is_empty();
+    let mut order: Vec<DraftedField> = Vec::new();
+    let mut rest = std::mem::take(&mut drafted.fields);
+    for (column, heading) in headings.iter().enumerate() {
+        let place = material.place(sheet, header, column);
+        if heading.is_empty() {
+            drafted.ask(sheet.title(material), "a column of the template has no heading", &place);
+            continue;
+        }
+        let folded = fold(heading);
+        let exact = rest
+            .iter()
+            .position(|field| field.name == *heading || field.claims.text("heading") == Some(heading));
+        let field = match exact.or_else(|| rest.iter().position(|field| names(field).contains(&folded))) {
+            Some(known) => Some(rest.remove(known)),
+            None => match spread_of(heading, &rest, &order, drafted) {
+                Some(Spread::Begins(known, pattern)) => {
+                    let mut field = rest.remove(known);
+                    field.claims.set("spread", Setting::Text(pattern), &place);
+                    Some(field)
+                }
+                Some(Spread::GoesOn) => continue,
+                None => None,
+            },
+        };
+        let is_spread = field.as_ref().is_some_and(|field| field.claims.get("spread").is_some());
+        let mut field = field.unwrap_or_else(|| {
+            if !without_fields {
+                drafted.ask(
+                    heading.clone(),
+                    "is a heading of the template, and in no dictionary; its type is not said",
+                    &place,
+                );
+            }
+            DraftedField { name: identifier(heading), claims: Claims::default(), from: place.clone() }
+        });
+        if is_spread || *heading == field.name {
+            field.claims.unset("heading");
+        } else {
+            field.claims.set("heading", Setting::Text(heading.clone()), &place);
+        }
+        let values = Sample::of(sheet, header, column, &place);
+        samples::weigh(&mut field, &values, drafted);
+        order.push(field);
+    }
+    for mut field in rest {
+        let from = field.from.clone();
+        drafted.ask(
+            field.name.clone(),
+            format!("is in the dictionary, but not in the template {whole}; never_send was written, so that the upload file fits the template"),
+            &from,
+        );
+        field.claims.set("never_send", Setting::Flag(true), &whole);
+        order.push(field);
+    }
+    drafted.fields = order;
+    layout(material, sheet, header, &headings, drafted);
+}
+
+enum Spread {
+    /// The field by its place, and the pattern of its columns.
+    Begins(usize, String),
+    GoesOn,
+}
+
+/// Whether a heading is one of a column per code.
+fn spread_of(
+    heading: &str,
+    rest: &[DraftedField],
+    order: &[DraftedField],
+    drafted: &Drafted,
+) -> Option<Spread> {
+    let codes_of = |field: &DraftedField| -> Vec<String> {
+        let file = field.claims.text("codes").unwrap_or_default();
+        let list = drafted.lists.iter().find(|list| file == format!("codes/{}.csv", list.name));
+        list.map(|list| list.codes.iter().map(|code| code.code.clone()).collect()).unwrap_or_default()
+    };
+    let goes_on = order.iter().any(|field| {
+        field.claims.text("spread").is_some_and(|spread| {
+            codes_of(field).iter().any(|code| spread.replace("{code}", code) == heading)
+        })
+    });
+    if goes_on {
+        return Some(Spread::GoesOn);
+    }
+    let known = rest.iter().position(|field| {
+        field.claims.text("type") == Some("codes")
+            && codes_of(field).iter().any(|code| heading.ends_with(code))
+    })?;
+    let field = rest.get(known)?;
+    let code = codes_of(field)
+        .into_iter()
+        .filter(|code| heading.ends_with(code.as_str()))
+        .max_by_key(String::len)?;
+    let stem = heading.strip_suffix(code.as_str())?;
+    (!stem.is_empty()).then(|| Spread::Begins(known, format!("{stem}{{code}}")))
+}
+
+/// How the file is laid out, for `[upload]`.
+fn layout(
+    material: &Material,
+    sheet: &MaterialSheet,
+    header: usize,
+    headings: &[String],
+    drafted: &mut Drafted,
+) {
+    let whole = material.whole(sheet);
+    let mut claims: Vec<(&'static str, Setting)> = Vec::new();
+    match &sheet.cells.source {
+        None => {
+            claims.push(("format", Setting::Text("workbook".into())));
+            claims.extend(sheet.cells.name.clone().map(|name| ("sheet", Setting::Text(name))));
+        }
+        Some(source) => {
+            let bytes = std::fs::read(&material.path).unwrap_or_default();
+            claims.push(("format", Setting::Text("delimited".into())));
+            claims.push(("encoding", Setting::Text(source.encoding.label())));
+            claims.push(("bom", Setting::Flag(source.encoding.mark > 0)));
+            claims.push(("delimiter", Setting::Text(source.dialect.delimiter().to_owned())));
+            let line_end = match (
+                memchr::memmem::find(&bytes, b"\r\n"),
+                memchr::memchr(b'\n', &bytes),
+                memchr::memchr(b'\r', &bytes),
+            ) {
+                (Some(_), ..) => Some("crlf"),
+                (None, Some(_), _) => Some("lf"),
+                (None, None, Some(_)) => Some("cr"),
+                (None, None, None) => None,
+            };
+            match line_end {
+                Some(line_end) => claims.push(("line_end", Setting::Text(line_end.into()))),
+                None => drafted.ask(
+                    "[upload]",
+                    "the template ends without a line end, so line_end is not known",
+                    &whole,
+                ),
+            }
+            claims.push(("header", Setting::Flag(true)));
+            let first = source.first_lines.first().map_or("", String::as_str).trim_start_matches('\u{feff}');
+            let quoted = headings.iter().filter(|heading| first.contains(&format!("\"{heading}\""))).count();
+            if quoted == headings.len() {
+                claims.push(("quoting", Setting::Text("always".into())));
+            }
+            if bytes.is_ascii() {
+                drafted.ask(
+                    "[upload]",
+                    "the template holds plain ASCII only, which fits most encodings; the encoding written is not proven by it",
+                    &whole,
+                );
+            }
+        }
+    }
+    if header > 0 {
+        drafted.ask(
+            "[upload]",
+            format!("the template has {header} rows above its headings, which the upload file will not have"),
+            &whole,
+        );
+    }
+    for (key, value) in claims {
+        if let Some(says) = drafted.upload.claim(key, value, &whole) {
+            drafted.ask("[upload]", says, &whole);
+        }
+    }
+}
+
+/// The place of a whole material, for what a default stands on.
+pub(super) fn nowhere() -> Place {
+    Place { file: "not said anywhere".into(), at: String::new() }
+}

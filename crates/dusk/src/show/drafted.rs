@@ -1,0 +1,86 @@
+//! What a draft was drawn from, what it holds, and what has to be settled.
+
+use std::fmt::Write as _;
+use std::path::Path;
+
+use dusk_core::target::draft::{Drafted, Saved};
+
+use super::layout::{columns, padded, width, wrapped};
+use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
+use super::visible::{shell_word, visible};
+
+/// The whole report, for people.
+pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> String {
+    let mut out = String::new();
+    let widest =
+        drafted.taken.iter().map(|taken| columns(&taken.from.to_string())).max().unwrap_or(0).min(40);
+    for taken in &drafted.taken {
+        let from = visible(&taken.from.to_string()).into_owned();
+        let lines = wrapped(&visible(&taken.role), width().saturating_sub(widest + 2), 0);
+        for (number, line) in lines.iter().enumerate() {
+            let before = if number == 0 {
+                padded(&styled_name(&from), widest + marks(&from))
+            } else {
+                " ".repeat(widest)
+            };
+            let _ = writeln!(out, "{before}  {line}");
+        }
+    }
+    let required = drafted.fields.iter().filter(|field| field.claims.get("required").is_some()).count();
+    let codes: usize = drafted.lists.iter().map(|list| list.codes.len()).sum();
+    let _ = writeln!(
+        out,
+        "\n{} {}, {} fields ({required} required), {} code lists with {codes} codes, {} rules",
+        styled(GOOD, "drafted:"),
+        styled(NAME, &path.display().to_string()),
+        drafted.fields.len(),
+        drafted.lists.len(),
+        drafted.rules.len()
+    );
+    for file in saved.files.iter().filter(|file| *file != path) {
+        let _ = writeln!(out, "         {}", file.display());
+    }
+    list(&mut out, "changed since the last draft", &saved.changes);
+    list(&mut out, "kept as it was edited", &saved.kept);
+    let questions = drafted.grouped_questions();
+    if questions.is_empty() {
+        let _ = writeln!(out, "\nNothing is open.");
+    } else {
+        let _ = writeln!(out, "\n{}", styled(REMARK, &format!("to settle: {}", questions.len())));
+        for (number, (about, says)) in (1..).zip(&questions) {
+            let text = format!("{}: {}", visible(about), visible(says));
+            for (line_number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
+                let before = if line_number == 0 { format!("{number:>3}  ") } else { "     ".into() };
+                let line = match line.strip_prefix(&format!("{}:", visible(about))) {
+                    Some(rest) if line_number == 0 => format!("{}:{rest}", styled(NAME, &visible(about))),
+                    _ => line.clone(),
+                };
+                let _ = writeln!(out, "{before}{line}");
+            }
+        }
+    }
+    let check = format!("dusk target check {}", shell_word(&path.display().to_string()));
+    let _ = writeln!(out, "\n{} {}", styled(QUIET, "read it over, then:"), styled(COMMAND, &check));
+    out
+}
+
+fn styled_name(text: &str) -> String {
+    styled(NAME, text)
+}
+
+/// How many characters of a styled text nobody sees.
+fn marks(text: &str) -> usize {
+    columns(&styled_name(text)).saturating_sub(columns(text))
+}
+
+fn list(out: &mut String, title: &str, lines: &[String]) {
+    if lines.is_empty() {
+        return;
+    }
+    let _ = writeln!(out, "\n{}", styled(REMARK, &format!("{title}: {}", lines.len())));
+    for line in lines {
+        for (number, line) in wrapped(&visible(line), width().saturating_sub(4), 0).iter().enumerate() {
+            let _ = writeln!(out, "{}{line}", if number == 0 { "  - " } else { "    " });
+        }
+    }
+}
