@@ -258,6 +258,20 @@ pub(crate) enum TargetCommand {
         after_help = "Examples:\n  dusk target draft dictionary.xlsx template.csv -o target.toml\n  dusk target draft dictionary.csv codes.csv accepted.csv -o register/target.toml --name \"The register\""
     )]
     Draft(DraftArgs),
+    /// Show the fields as people print them, one field in depth, or where a word stands.
+    #[command(
+        after_help = "Examples:\n  dusk target show\n  dusk target show district\n  dusk target show --find honey\n  dusk target show --format markdown"
+    )]
+    Show(ShowArgs),
+    /// Write a template to fill in: a workbook with drop-down lists and notes, or a file laid out
+    /// exactly as the upload.
+    ///
+    /// Every cell of the workbook is text, so that no spreadsheet program takes zeros or dates for
+    /// something else.
+    #[command(
+        after_help = "Examples:\n  dusk target blank -o blank.xlsx\n  dusk target blank -o blank.csv\n  dusk target blank -o corrections.xlsx --rows held.csv --across"
+    )]
+    Blank(BlankArgs),
     /// Check the description itself and its code lists.
     Check {
         /// The description.
@@ -288,6 +302,63 @@ pub(crate) struct DraftArgs {
     /// How to print the result.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub(crate) format: Format,
+}
+
+/// What `target show` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ShowArgs {
+    /// One field in depth, with its codes; every field where it is not given.
+    #[arg(value_name = "FIELD", conflicts_with = "find")]
+    pub(crate) field: Option<String>,
+
+    /// The description.
+    #[arg(short, long, value_name = "FILE", default_value = "target.toml")]
+    pub(crate) target: PathBuf,
+
+    /// Where a word stands: in names, labels, descriptions, codes and their labels.
+    #[arg(long, value_name = "WORD")]
+    pub(crate) find: Option<String>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: TableFormat,
+}
+
+/// What `target blank` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct BlankArgs {
+    /// The description.
+    #[arg(short, long, value_name = "FILE", default_value = "target.toml")]
+    pub(crate) target: PathBuf,
+
+    /// The template to write; a name ending in .xlsx makes a workbook, any other a delimited file.
+    #[arg(short, long, value_name = "FILE", default_value = "blank.xlsx")]
+    pub(crate) out: PathBuf,
+
+    /// A file whose rows fill the template; its columns are found by the fields' names and labels.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) rows: Option<PathBuf>,
+
+    /// Lay the records across the columns instead of down the rows.
+    #[arg(long)]
+    pub(crate) across: bool,
+
+    /// The day from which codes that are no longer valid are left out of the drop-down lists.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+}
+
+/// How to print a table.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TableFormat {
+    /// For people.
+    Text,
+    /// For documents.
+    Markdown,
+    /// For spreadsheet programs.
+    Csv,
+    /// For programs.
+    Json,
 }
 
 /// How to print a result.

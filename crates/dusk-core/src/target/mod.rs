@@ -1,18 +1,22 @@
 //! The target: the data dictionary, its code lists, and the layout of the file it takes.
 
+mod blank;
 mod codes;
 pub mod draft;
 mod encode;
 mod field;
 mod read;
 mod upload;
+mod words;
 
 use std::path::PathBuf;
 
+pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
 pub use encode::UploadEncoder;
 pub use field::{Bound, CodesLayout, Field, FieldType};
 pub use upload::{Quoting, Upload, UploadEncoding};
+pub use words::{FieldWords, Hit};
 
 use crate::validate::Rule;
 

@@ -12,6 +12,8 @@ mod made;
 mod progress;
 mod report;
 mod style;
+mod table;
+mod target;
 mod visible;
 
 pub(crate) use crosswalks::crosswalk_table;
@@ -24,4 +26,6 @@ pub(crate) use made::Made;
 pub(crate) use progress::{Bar, waiting};
 pub(crate) use report::Report;
 pub(crate) use style::failure;
+pub(crate) use table::SimpleTable;
+pub(crate) use target::{code_table, field_heading, field_table, hit_table};
 pub(crate) use visible::{shell_word, visible};

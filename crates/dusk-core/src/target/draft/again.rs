@@ -187,7 +187,7 @@ fn merge_table(about: &str, mine: &mut Table, old: Option<&Table>, new: &Table, 
             continue;
         }
         if is == was && (old.is_some() || is.is_none()) {
-            let before = is.map_or_else(|| "not said".to_owned(), |is| is);
+            let before = is.unwrap_or_else(|| "not said".to_owned());
             saved.changes.push(format!("{about}: {key} was {before} and is {will}"));
             mine.insert(key, item.clone());
             if let (Some((mut written, _)), Some((theirs, _))) =

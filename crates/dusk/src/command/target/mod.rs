@@ -1,14 +1,18 @@
 //! `dusk target`: the target's description.
 
+mod blank;
 mod check;
 mod draft;
+mod show;
 
-use super::{Failure, Outcome, print, print_json};
+use super::{Failure, Outcome, print, print_json, today};
 use crate::args::TargetCommand;
 
 pub(super) fn run(command: &TargetCommand) -> Outcome {
     match command {
         TargetCommand::Draft(args) => draft::run(args),
+        TargetCommand::Show(args) => show::run(args),
+        TargetCommand::Blank(args) => blank::run(args),
         TargetCommand::Check { target } => check::run(target),
     }
 }

@@ -1,0 +1,117 @@
+//! A table of texts, for people, documents, spreadsheet programs and programs.
+
+use comfy_table::{ContentArrangement, Table, presets};
+
+use super::layout::width;
+use super::style::{QUIET, styled};
+use super::visible::visible;
+use crate::args::TableFormat;
+use crate::outcome::Failure;
+
+/// Headings and rows of texts.
+pub(crate) struct SimpleTable {
+    headings: Vec<&'static str>,
+    rows: Vec<Vec<String>>,
+}
+
+impl SimpleTable {
+    pub(crate) fn new(headings: &[&'static str]) -> Self {
+        Self { headings: headings.to_vec(), rows: Vec::new() }
+    }
+
+    pub(crate) fn add(&mut self, cells: impl IntoIterator<Item = impl Into<String>>) {
+        self.rows.push(cells.into_iter().map(Into::into).collect());
+    }
+
+    /// One row of it.
+    pub(crate) fn only(mut self, place: usize) -> Self {
+        self.rows = self.rows.into_iter().skip(place).take(1).collect();
+        self
+    }
+
+    /// Without the columns that are blank in every row.
+    pub(crate) fn without_blank_columns(mut self) -> Self {
+        let filled =
+            |column: usize| self.rows.iter().any(|row| row.get(column).is_some_and(|cell| !cell.is_empty()));
+        let keep: Vec<bool> = (0..self.headings.len()).map(filled).collect();
+        let kept = |place: &usize| keep.get(*place).copied().unwrap_or(false);
+        self.headings = self
+            .headings
+            .iter()
+            .enumerate()
+            .filter(|(place, _)| kept(place))
+            .map(|(_, heading)| *heading)
+            .collect();
+        for row in &mut self.rows {
+            *row = std::mem::take(row)
+                .into_iter()
+                .enumerate()
+                .filter(|(place, _)| kept(place))
+                .map(|(_, cell)| cell)
+                .collect();
+        }
+        self
+    }
+
+    /// The table in the wanted form.
+    ///
+    /// # Errors
+    /// Never in practice: memory can be written to.
+    pub(crate) fn print(&self, format: TableFormat) -> Result<String, Failure> {
+        let stopped = |error: &dyn std::fmt::Display| Failure::Stopped(error.to_string());
+        Ok(match format {
+            TableFormat::Text => self.text(),
+            TableFormat::Markdown => self.markdown(),
+            TableFormat::Csv => {
+                let mut writer = csv::Writer::from_writer(Vec::new());
+                writer.write_record(&self.headings).map_err(|error| stopped(&error))?;
+                for row in &self.rows {
+                    writer.write_record(row).map_err(|error| stopped(&error))?;
+                }
+                let bytes = writer.into_inner().map_err(|error| stopped(&error))?;
+                String::from_utf8(bytes).map_err(|error| stopped(&error))?
+            }
+            TableFormat::Json => {
+                let rows: Vec<serde_json::Map<String, serde_json::Value>> = self
+                    .rows
+                    .iter()
+                    .map(|row| {
+                        let cells = self.headings.iter().zip(row);
+                        cells
+                            .map(|(heading, cell)| ((*heading).replace(' ', "_"), cell.as_str().into()))
+                            .collect()
+                    })
+                    .collect();
+                format!("{}\n", serde_json::to_string_pretty(&rows).map_err(|error| stopped(&error))?)
+            }
+        })
+    }
+
+    fn text(&self) -> String {
+        let mut table = Table::new();
+        table
+            .load_style(presets::NOTHING)
+            .set_content_arrangement(ContentArrangement::Dynamic)
+            .set_width(u16::try_from(width()).unwrap_or(100))
+            .set_header(&self.headings);
+        for row in &self.rows {
+            table.add_row(row.iter().map(|cell| visible(cell).into_owned()));
+        }
+        let mut lines: Vec<String> = table.lines().map(|line| line.trim_end().to_owned()).collect();
+        if let Some(headings) = lines.first_mut() {
+            *headings = styled(QUIET, headings);
+        }
+        format!("{}\n", lines.join("\n"))
+    }
+
+    fn markdown(&self) -> String {
+        let escaped = |text: &str| text.replace('\\', "\\\\").replace('|', "\\|").replace(['\n', '\r'], " ");
+        let line = |cells: Vec<String>| format!("| {} |\n", cells.join(" | "));
+        let mut out = line(self.headings.iter().map(|heading| (*heading).to_owned()).collect());
+        out.push_str(&line(self.headings.iter().map(|_| "---".to_owned()).collect()));
+        for row in &self.rows {
+            out.push_str(&line(row.iter().map(|cell| escaped(&visible(cell))).collect()));
+        }
+        out
+    }
+}

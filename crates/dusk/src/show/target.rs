@@ -1,0 +1,92 @@
+//! A target's fields and codes as tables.
+
+use std::fmt::Write as _;
+
+use dusk_core::target::{Field, Hit, Target};
+
+use super::SimpleTable;
+use super::layout::{padded, width, wrapped};
+use super::style::{NAME, QUIET, styled};
+use super::visible::visible;
+
+/// Every field, a row each.
+pub(crate) fn field_table(target: &Target) -> SimpleTable {
+    let mut table =
+        SimpleTable::new(&["name", "label", "type", "required", "format", "values", "description"]);
+    for words in (0..target.fields.len()).filter_map(|place| target.words(place)) {
+        table.add([
+            words.name,
+            words.label,
+            words.kind.to_owned(),
+            words.required,
+            words.format,
+            words.values,
+            words.description,
+        ]);
+    }
+    table
+}
+
+/// The codes that a field takes, a row each.
+pub(crate) fn code_table(field: &Field) -> Option<SimpleTable> {
+    let list = field.kind.codes()?;
+    let mut table = SimpleTable::new(&["code", "label", "also", "within", "until", "replaced by"]);
+    for code in list.codes() {
+        let until = code.until.map_or_else(String::new, |day| day.to_string());
+        table.add([
+            code.code.clone(),
+            code.label.clone(),
+            code.also.join(", "),
+            code.within.clone(),
+            until,
+            code.replaced_by.clone(),
+        ]);
+    }
+    Some(table.without_blank_columns())
+}
+
+/// Where a word stands, a row each.
+pub(crate) fn hit_table(hits: &[Hit<'_>]) -> SimpleTable {
+    let mut table = SimpleTable::new(&["field", "where", "text"]);
+    for hit in hits {
+        table.add([hit.field, hit.place, &hit.text]);
+    }
+    table
+}
+
+/// What is said of one field above its codes.
+pub(crate) fn field_heading(target: &Target, place: usize) -> String {
+    let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
+        return String::new();
+    };
+    let mut out = format!("{}  {}\n", styled(NAME, &visible(&words.name)), visible(&words.label));
+    let mut item = |name: &str, text: &str| {
+        let lines =
+            if text.is_empty() { Vec::new() } else { wrapped(&visible(text), width().saturating_sub(14), 0) };
+        for (number, line) in lines.iter().enumerate() {
+            let name = if number == 0 { name } else { "" };
+            let _ = writeln!(out, "  {}{line}", styled(QUIET, &padded(name, 12)));
+        }
+    };
+    item("type", words.kind);
+    item("format", &words.format);
+    item("values", &words.values);
+    let required = match (field.required, field.key) {
+        _ if field.never_send => "the target fills it by itself; it is never sent",
+        (true, true) => "must be filled; part of what identifies a record",
+        (true, false) => "must be filled",
+        (false, true) => "part of what identifies a record",
+        (false, false) => "may be blank",
+    };
+    item("required", required);
+    if !field.headings().iter().eq([&field.name.as_str()]) {
+        let headings: Vec<String> = field.headings().iter().map(|heading| format!("\"{heading}\"")).collect();
+        item("headings", &headings.join(", "));
+    }
+    item("also", &field.also.join(", "));
+    item("description", &words.description);
+    for rule in target.rules.iter().filter(|rule| rule.fields().contains(&place)) {
+        item("rule", &format!("{} ({})", rule.must, rule.says));
+    }
+    out
+}
