@@ -40,6 +40,11 @@ pub enum Error {
     /// A value that every run must be given is missing, or one was given that nobody asks for.
     #[error("{0}")]
     Asked(String),
+    /// Rules over the whole batch do not hold.
+    #[error(
+        "the batch breaks rules over all its records, so nothing was written; dusk check shows them:\n  {0}"
+    )]
+    BatchRules(String),
     /// A folder or file is there already and is not overwritten unasked.
     #[error("{} exists already and is not overwritten: choose another name with -o, or move it away", .0.display())]
     Exists(PathBuf),

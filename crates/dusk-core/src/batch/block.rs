@@ -6,7 +6,7 @@ use crate::conform::{Changes, Conformer, Judged, Plan, Shape};
 use crate::finding::Finding;
 use crate::inspect::DateSigns;
 use crate::source::{Line, Rejoined, Row, RowBuffers, Rows, Source};
-use crate::validate::KeyPrint;
+use crate::validate::{KeyPrint, RecordShare};
 
 /// What a worker makes of a block.
 #[derive(Debug, Default)]
@@ -21,6 +21,8 @@ pub(super) struct Conformed {
     pub(super) findings: Vec<Finding>,
     /// The changes of the accepted records.
     pub(super) changes: Changes,
+    /// What each accepted record adds to each rule over many records, record after record.
+    pub(super) shares: Vec<Option<RecordShare>>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(super) signs: Vec<DateSigns>,
 }
@@ -49,6 +51,7 @@ pub(super) struct BlockWorker<'p> {
     columns: &'p [Vec<usize>],
     conformer: Conformer<'p>,
     has_key: bool,
+    has_shares: bool,
     buffers: RowBuffers,
 }
 
@@ -66,6 +69,7 @@ impl<'p> BlockWorker<'p> {
             columns,
             conformer: Conformer::new(plan, false)?,
             has_key,
+            has_shares: !plan.batch_rules.is_empty(),
             buffers: RowBuffers::default(),
         })
     }
@@ -79,6 +83,7 @@ impl<'p> BlockWorker<'p> {
         result.changes.numbers.clear();
         result.changes.new.clear();
         result.changes.singles.clear();
+        result.shares.clear();
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -97,6 +102,9 @@ impl<'p> BlockWorker<'p> {
             if judged == Judged::Accepted {
                 self.conformer.write(&mut result.records);
                 changed = self.conformer.note_changes(&row, columns, &mut result.changes);
+                if self.has_shares {
+                    self.conformer.shares(&mut result.shares);
+                }
             }
             result.rows.push(RowFate {
                 row: row.row(),

@@ -9,8 +9,8 @@ use super::sink::{Nowhere, Place, Sink};
 use crate::conform::{Conformer, Judged, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
-use crate::source::{Rejoined, Row, RowCells, Rows, SourcePrint};
-use crate::validate::Keys;
+use crate::source::{Line, Rejoined, Row, RowCells, Rows, SourcePrint};
+use crate::validate::{Keys, Tally};
 use crate::{Error, Result};
 
 /// What became of the rows. Every row is in exactly one of the last four.
@@ -75,6 +75,7 @@ impl Ready<'_> {
             remarks: Causes::default(),
             changed_cells: 0,
             signs: vec![DateSigns::default(); self.plan.fields.len()],
+            tallies: self.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
             sink,
         };
         for finding in &self.noticed {
@@ -90,6 +91,7 @@ impl Ready<'_> {
             Ok(())
         })?;
         self.check_signs(&end.signs, progress)?;
+        end.check_batch_rules()?;
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
@@ -118,6 +120,8 @@ struct OrderedEnd<'r, 's> {
     remarks: Causes,
     changed_cells: u64,
     signs: Vec<DateSigns>,
+    /// One for each rule over many records.
+    tallies: Vec<Tally>,
     sink: &'s mut dyn Sink,
 }
 
@@ -131,6 +135,8 @@ impl OrderedEnd<'_, '_> {
             self.sink.new_change(worker, change)?;
         }
         let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
+        let mut shares = std::mem::take(&mut tray.result.shares);
+        let mut shares = shares.drain(..);
         self.look_up_keys(tray)?;
         for place in 0..tray.result.rows.len() {
             let Some(fate) = tray.result.rows.get(place).cloned() else { break };
@@ -143,6 +149,13 @@ impl OrderedEnd<'_, '_> {
                 continue;
             }
             let duplicate = self.duplicates.get(place).copied().flatten();
+            if fate.judged == Judged::Accepted {
+                for (tally, share) in self.tallies.iter_mut().zip(shares.by_ref()) {
+                    if let Some(share) = share.filter(|_| duplicate.is_none()) {
+                        tally.take(&share);
+                    }
+                }
+            }
             let result = &tray.result;
             if fate.judged == Judged::Accepted && duplicate.is_none() {
                 self.totals.accepted += 1;
@@ -161,6 +174,41 @@ impl OrderedEnd<'_, '_> {
             }
             (record, found) = (fate.records_end, fate.findings_end);
             (numbered, single) = (fate.numbers_end, fate.singles_end);
+        }
+        Ok(())
+    }
+
+    /// The rules over many records, now that all records are known.
+    fn check_batch_rules(&mut self) -> Result<()> {
+        let plan = &self.ready.plan;
+        let name =
+            |place: usize| plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone());
+        let mut broken = Vec::new();
+        for (rule, tally) in plan.batch_rules.iter().zip(&self.tallies) {
+            for group in rule.broken(tally, self.ready.job.today, &name) {
+                let (kind, does) = match rule.text.severity {
+                    Severity::Reject => (Kind::BatchRuleBroken, "breaks"),
+                    Severity::Warn | Severity::Note => (Kind::BatchRuleNotMet, "does not meet"),
+                };
+                let whole = if group.group.is_empty() {
+                    "the whole batch".to_owned()
+                } else {
+                    group.group.join(", ")
+                };
+                let wrong = format!("{does} a rule: {} ({})", rule.text.says, group.reckoned.join(", "));
+                broken.push(Finding {
+                    source: 0,
+                    row: Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                    line: self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                    field: None,
+                    about: rule.text.name.clone(),
+                    value: whole,
+                    fault: Fault::new(kind, wrong, rule.text.must.clone()),
+                });
+            }
+        }
+        for finding in &broken {
+            self.note(finding)?;
         }
         Ok(())
     }

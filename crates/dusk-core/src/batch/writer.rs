@@ -13,7 +13,7 @@ use super::run::Summary;
 use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
 use crate::conform::{ChangeKey, Single};
-use crate::finding::Finding;
+use crate::finding::{Cause, Finding, Kind};
 use crate::source::RowCells;
 use crate::{Error, Result};
 
@@ -38,6 +38,23 @@ pub fn write_batch(
         changes: ChangeCounts::new(folder.work()),
     };
     let summary = ready.run(&mut writer, progress)?;
+    let of_batch = |cause: &&Cause| cause.kind == Kind::BatchRuleBroken;
+    let broken: Vec<String> = summary
+        .causes
+        .iter()
+        .filter(of_batch)
+        .map(|cause| {
+            format!(
+                "{}, {}: {}",
+                cause.about,
+                cause.value.as_deref().unwrap_or("several groups"),
+                cause.wrong
+            )
+        })
+        .collect();
+    if !broken.is_empty() {
+        return Err(Error::BatchRules(broken.join("\n  ")));
+    }
     let BatchWriter { upload, findings, rejects, changes } = writer;
     // The disk takes its time with the first files while the last one is written.
     let (lists, changes) = std::thread::scope(|scope| {

@@ -12,6 +12,7 @@ use crate::inspect::DateOrder;
 use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading, Which};
 use crate::source::Source;
 use crate::target::{Field, FieldType, Target, UploadEncoder};
+use crate::validate::Rule;
 use crate::value::UnitConversion;
 
 /// What the data proves about fields, by their places in the target.
@@ -98,6 +99,12 @@ pub struct Plan<'p> {
     pub fields: Vec<FieldPlan<'p>>,
     /// The headings that are used.
     pub wanted: Vec<&'p str>,
+    /// The rules that look at one record.
+    pub(super) row_rules: Vec<&'p Rule>,
+    /// The rules over many records.
+    pub(crate) batch_rules: Vec<&'p Rule>,
+    /// The day of the run.
+    pub(super) today: Date,
     /// The order in which fields are conformed: parents before what is within them.
     pub(super) order: Vec<usize>,
     /// True when that is the template's order.
@@ -121,7 +128,9 @@ impl<'p> Plan<'p> {
         let wanted = mapping.wanted();
         let order = order(target);
         let in_order = order.is_sorted();
-        let mut plan = Self { target, fields: Vec::new(), wanted, order, in_order };
+        let (batch_rules, row_rules) = target.rules.iter().partition(|rule| rule.is_over_records());
+        let mut plan =
+            Self { target, fields: Vec::new(), wanted, row_rules, batch_rules, today, order, in_order };
         for (place, field) in target.fields.iter().enumerate() {
             let map = mapping.maps.iter().find(|map| map.field == place);
             let compiled = plan.field((place, field), map, mapping, asked, today, proven);

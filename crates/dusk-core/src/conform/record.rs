@@ -12,7 +12,7 @@ use crate::finding::{Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::source::{Rejoined, RowCells, ShortText, group_mark};
 use crate::target::UploadEncoder;
-use crate::validate::KeyPrint;
+use crate::validate::{KeyPrint, RecordShare};
 use crate::value::Value;
 
 /// What a code's parent field holds in the same row.
@@ -248,6 +248,8 @@ impl<'p> Conformer<'p> {
                 let Some(joined) = row.rejoined(places, &mut tried) else { continue };
                 self.conform_row(&joined, shape);
                 self.check_rules(&joined, shape.source, &mut broken);
+                // A way that only warns is a way.
+                broken.retain(|finding| finding.fault.kind.severity() == Severity::Reject);
                 if !self.faulty && broken.is_empty() {
                     ways.push(places.to_vec());
                 }
@@ -428,13 +430,18 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
+    fn value(&self, place: usize) -> (Value, &str) {
+        match self.outcome(place) {
+            Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
+            _ => (Value::Blank, ""),
+        }
+    }
+
     fn check_rules(&self, row: &RowCells<'_>, source: usize, findings: &mut Vec<Finding>) {
-        for rule in &self.plan.target.rules {
-            let value = |place: usize| match self.outcome(place) {
-                Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
-                _ => (Value::Blank, ""),
-            };
-            if rule.holds(&value) == Some(false) {
+        let value = |place: usize| self.value(place);
+        for rule in &self.plan.row_rules {
+            if rule.holds(self.plan.today, &value) == Some(false) {
                 let values: Vec<String> = rule
                     .fields()
                     .into_iter()
@@ -442,21 +449,31 @@ impl<'p> Conformer<'p> {
                         Some(format!("{} {}", self.plan.fields.get(place)?.field.name, value(place).1))
                     })
                     .collect();
+                let (kind, does) = match rule.text.severity {
+                    Severity::Reject => (Kind::RuleBroken, "breaks"),
+                    Severity::Warn | Severity::Note => (Kind::RuleNotMet, "does not meet"),
+                };
                 findings.push(Finding {
                     source,
                     row: row.row(),
                     line: row.line(),
                     field: None,
-                    about: rule.name.clone(),
+                    about: rule.text.name.clone(),
                     value: values.join(", "),
                     fault: Fault::new(
-                        Kind::RuleBroken,
-                        format!("breaks a rule: {}", rule.says),
-                        rule.must.clone(),
+                        kind,
+                        format!("{does} a rule: {}", rule.text.says),
+                        rule.text.must.clone(),
                     ),
                 });
             }
         }
+    }
+
+    /// What the current record adds to each rule over many records, in the order of these rules.
+    pub(crate) fn shares(&self, out: &mut Vec<Option<RecordShare>>) {
+        let value = |place: usize| self.value(place);
+        out.extend(self.plan.batch_rules.iter().map(|rule| rule.share(self.plan.today, &value)));
     }
 
     /// What became of a field in the current row.

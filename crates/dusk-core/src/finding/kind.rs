@@ -194,6 +194,13 @@ kinds! {
     DuplicateKey = "duplicate-key", Reject, by Field, "keys that an earlier row has already";
     /// A rule of the target does not hold in this row.
     RuleBroken = "rule-broken", Reject, by Field, "rows that break this rule";
+    /// A rule of the target with `severity = "warn"` does not hold in this row.
+    RuleNotMet = "rule-not-met", Warn, by Field, "rows that do not meet this rule";
+    /// A rule over all records, or over each group of them, does not hold. No batch is written as long
+    /// as that is so, since no single row is to blame.
+    BatchRuleBroken = "batch-rule-broken", Reject, by Value, "rules over the whole batch that do not hold";
+    /// A rule over all records, or over each group of them, with `severity = "warn"` does not hold.
+    BatchRuleNotMet = "batch-rule-not-met", Warn, by Value, "rules over the whole batch that are not met";
     /// The value holds a character that the upload file's encoding does not have.
     CannotEncode = "cannot-encode", Reject, by Value, "characters that the upload file's encoding does not have";
     /// The upload file never quotes, and the value holds the delimiter, a quote or a line break.

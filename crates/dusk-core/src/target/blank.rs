@@ -164,6 +164,7 @@ impl Blank<'_> {
         let columns = columns(self.target);
         let ranges = self.code_ranges();
         let sheet = book.add_worksheet().set_name(RECORDS)?;
+        sheet.set_landscape().set_print_fit_to_pages(1, 0);
         let text = Format::new().set_num_format("@");
         let marked = Format::new().set_num_format("@").set_italic().set_font_color(Color::RGB(0x8A_3B_12));
         let required = text

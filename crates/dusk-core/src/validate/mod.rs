@@ -6,4 +6,4 @@ mod rule;
 
 pub use keys::{KeyPrint, Keys};
 pub(crate) use limits::check_limits;
-pub use rule::{Rule, RuleError};
+pub use rule::{Broken, RecordShare, Rule, RuleError, RuleText, Tally};

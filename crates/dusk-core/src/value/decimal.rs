@@ -134,6 +134,28 @@ impl Decimal {
         Ok((Self { units, scale: decimals }.normal(), true))
     }
 
+    /// The sum; nothing where it has more than 30 digits.
+    pub fn plus(self, other: Self) -> Option<Self> {
+        let scale = self.scale.max(other.scale);
+        let raised = |number: Self| number.units.checked_mul(10_i128.checked_pow(scale - number.scale)?);
+        Self { units: raised(self)?.checked_add(raised(other)?)?, scale }.normal().short_enough()
+    }
+
+    /// The difference; nothing where it has more than 30 digits.
+    pub fn minus(self, other: Self) -> Option<Self> {
+        self.plus(Self { units: -other.units, ..other })
+    }
+
+    /// The product; nothing where it has more than 30 digits.
+    pub fn times(self, other: Self) -> Option<Self> {
+        let units = self.units.checked_mul(other.units)?;
+        Self { units, scale: self.scale.checked_add(other.scale)? }.normal().short_enough()
+    }
+
+    fn short_enough(self) -> Option<Self> {
+        (decimal_length(self.units) <= MOST_DIGITS && self.scale as usize <= MOST_DIGITS).then_some(self)
+    }
+
     fn normal(mut self) -> Self {
         while self.scale > 0 && self.units % 10 == 0 {
             self.units /= 10;

@@ -20,10 +20,10 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
             print(&format!("{digest}{report}"))?;
         }
     }
-    Ok(ended(summary.totals.rejected))
+    Ok(ended(summary.causes.len()))
 }
 
-/// How a run with so many rejected rows ended.
-pub(super) fn ended(rejected: u64) -> Ended {
-    if rejected == 0 { Ended::AllAccepted } else { Ended::SomeRejected }
+/// How a run with so many causes of rejects ended.
+pub(super) fn ended(causes: usize) -> Ended {
+    if causes == 0 { Ended::AllAccepted } else { Ended::SomeRejected }
 }

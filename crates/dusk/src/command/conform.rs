@@ -32,5 +32,5 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
             print(&format!("{digest}{made}{report}"))?;
         }
     }
-    Ok(ended(summary.totals.rejected))
+    Ok(ended(summary.causes.len()))
 }

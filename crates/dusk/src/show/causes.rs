@@ -49,7 +49,9 @@ impl fmt::Display for Causes<'_> {
 
 impl Causes<'_> {
     fn one(&self, f: &mut fmt::Formatter<'_>, cause: &Cause, counts: usize, abouts: usize) -> fmt::Result {
+        let of_batch = cause.kind == Kind::BatchRuleBroken;
         let what = match (cause.field, cause.count) {
+            _ if of_batch => "group",
             (Some(_), 1) => "cell ",
             (Some(_), _) => "cells",
             (None, 1) => "row  ",
@@ -74,7 +76,8 @@ impl Causes<'_> {
             }
             writeln!(f, "{line}")?;
         }
-        for line in wrapped(&self.first(cause), width() - margin, 0) {
+        let first = if of_batch { format!("the rule is {}", cause.right) } else { self.first(cause) };
+        for line in wrapped(&first, width() - margin, 0) {
             writeln!(f, "{indent}{}", styled(QUIET, &line))?;
         }
         if let Some(settle) = self.settle(cause) {

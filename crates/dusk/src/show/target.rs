@@ -86,7 +86,8 @@ pub(crate) fn field_heading(target: &Target, place: usize) -> String {
     item("also", &field.also.join(", "));
     item("description", &words.description);
     for rule in target.rules.iter().filter(|rule| rule.fields().contains(&place)) {
-        item("rule", &format!("{} ({})", rule.must, rule.says));
+        let when = rule.text.when.as_ref().map_or_else(String::new, |when| format!(" when {when}"));
+        item("rule", &format!("{}{when} ({})", rule.text.must, rule.text.says));
     }
     out
 }

@@ -652,7 +652,7 @@ fn read_rules(drafted: &mut Drafted) {
         types.get(place).map(|(_, kind)| (place, *kind))
     };
     for rule in std::mem::take(&mut drafted.rules) {
-        match crate::validate::Rule::parse("", &rule.must, "", &known) {
+        match crate::validate::Rule::parse(crate::validate::RuleText::must(&rule.must), &known) {
             Ok(_) => drafted.rules.push(rule),
             Err(_) => drafted.ask(
                 "rules",

@@ -10,8 +10,9 @@ use std::path::Path;
 use super::{Field, Target, Upload};
 use crate::Result;
 use crate::files::{At, Problems, Settings, SettingsFile};
+use crate::finding::Severity;
 use crate::source::Line;
-use crate::validate::Rule;
+use crate::validate::{Rule, RuleText};
 
 use checks::{check_names, resolve_parents};
 use field::{DraftField, read_field};
@@ -64,16 +65,15 @@ impl Target {
                 fields.get(place).map(|field| (place, field.kind.value_type()))
             };
             let names: Vec<&str> = fields.iter().map(|field| field.name.as_str()).collect();
-            match Rule::parse(&rule.name.value, &rule.must.value, &rule.says, &known) {
+            let line = rule.must.line;
+            match Rule::parse(rule.text(), &known) {
                 Ok(parsed) => rules.push(parsed),
                 Err(wrong) => {
-                    let problem = problems.at(
-                        &file.name,
-                        Some(rule.must.line),
-                        format!("[[rule]] \"{}\": {}", rule.must.value, wrong.says),
-                    );
+                    let says = format!("[[rule]] {}\n{}", wrong.says, wrong.pointed());
+                    let problem = problems.at(&file.name, Some(line), says);
                     match wrong.unknown_field {
                         Some(word) => problem.suggest(&word, names),
+                        None if wrong.hint.is_empty() => {}
                         None => problem.hint(wrong.hint),
                     }
                 }
@@ -99,20 +99,32 @@ struct Draft {
 }
 
 struct DraftRule {
-    name: At<String>,
     must: At<String>,
-    says: String,
+    text: RuleText,
+}
+
+impl DraftRule {
+    fn text(self) -> RuleText {
+        RuleText { must: self.must.value, ..self.text }
+    }
 }
 
 fn read_rule(rule: &mut Settings<'_>) -> Option<DraftRule> {
-    let line = rule.line();
     let must = rule.required_text("must");
     let name = rule.text("name");
+    let when = rule.text("when").map(|when| when.value);
     let says = rule.text("says");
+    let severity = rule.choice("severity", &[("reject", Severity::Reject), ("warn", Severity::Warn)]);
+    let for_each = rule.texts("for_each").into_iter().map(|name| name.value).collect();
     let must = must?;
-    Some(DraftRule {
-        name: name.unwrap_or(At { value: must.value.clone(), line }),
-        says: says.map_or_else(|| format!("it must be that {}", must.value), |says| says.value),
-        must,
-    })
+    let applies = when.as_ref().map_or_else(String::new, |when| format!(" when {when}"));
+    let text = RuleText {
+        name: name.map_or_else(|| must.value.clone(), |name| name.value),
+        must: String::new(),
+        says: says.map_or_else(|| format!("it must be that {}{applies}", must.value), |says| says.value),
+        when,
+        severity: severity.unwrap_or(Severity::Reject),
+        for_each,
+    };
+    Some(DraftRule { must, text })
 }
