@@ -15,6 +15,7 @@
 //! | [`validate`] | limits, keys and rules |
 //! | [`finding`] | what was noticed, and the causes it comes down to |
 //! | [`correct`] | remembered translations |
+//! | [`database`] | typed tables: what they are made of |
 //! | [`batch`] | the run itself, from source to upload files and receipt |
 //!
 //! Nothing here prints, reads arguments or knows a clock: "today" is an input.
@@ -22,6 +23,7 @@
 pub mod batch;
 pub mod conform;
 pub mod correct;
+pub mod database;
 mod error;
 pub mod files;
 pub mod finding;

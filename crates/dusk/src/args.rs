@@ -272,6 +272,11 @@ pub(crate) enum TargetCommand {
         after_help = "Examples:\n  dusk target blank -o blank.xlsx\n  dusk target blank -o blank.csv\n  dusk target blank -o corrections.xlsx --rows held.csv --across"
     )]
     Blank(BlankArgs),
+    /// Write the description in an open standard.
+    #[command(
+        after_help = "Examples:\n  dusk target export --as csvw\n  dusk target export --as csvw -o inspections.csv-metadata.json --file inspections.csv"
+    )]
+    Export(ExportArgs),
     /// Check the description itself and its code lists.
     Check {
         /// The description.
@@ -322,6 +327,34 @@ pub(crate) struct ShowArgs {
     /// How to print the result.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub(crate) format: TableFormat,
+}
+
+/// What `target export` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ExportArgs {
+    /// The standard.
+    #[arg(long = "as", value_name = "STANDARD")]
+    pub(crate) standard: Standard,
+
+    /// The description.
+    #[arg(short, long, value_name = "FILE", default_value = "target.toml")]
+    pub(crate) target: PathBuf,
+
+    /// Where it goes, beside the description, so that the code lists are found; standard output where it
+    /// is not given.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+
+    /// The name of the file that is described.
+    #[arg(long, value_name = "NAME", default_value = "upload.csv")]
+    pub(crate) file: String,
+}
+
+/// An open standard for descriptions of tables.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Standard {
+    /// W3C metadata for tabular data on the Web.
+    Csvw,
 }
 
 /// What `target blank` is given.

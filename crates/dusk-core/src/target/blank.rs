@@ -277,24 +277,14 @@ impl Blank<'_> {
             _ => return None,
         };
         let words = self.target.words(column.place)?;
-        Some(
-            validation
-                .ignore_blank(true)
-                .set_error_style(DataValidationErrorStyle::Warning)
-                .set_error_title("Not in the list")
-                .ok()?
-                .set_error_message(
-                    format!(
-                        "{}: {}",
-                        words.name,
-                        if words.values.is_empty() { words.format } else { words.values }
-                    )
-                    .chars()
-                    .take(200)
-                    .collect::<String>(),
-                )
-                .ok()?,
-        )
+        let says =
+            format!("{}: {}", words.name, if words.values.is_empty() { words.format } else { words.values });
+        validation
+            .ignore_blank(true)
+            .set_error_style(DataValidationErrorStyle::Warning)
+            .set_error_title("Not in the list")
+            .and_then(|validation| validation.set_error_message(says.chars().take(200).collect::<String>()))
+            .ok()
     }
 
     /// Where each code list stands on the sheet of codes, below its header row.

@@ -2,6 +2,7 @@
 
 mod blank;
 mod codes;
+mod csvw;
 pub mod draft;
 mod encode;
 mod field;

@@ -19,6 +19,10 @@ pub(super) struct Table {
 #[derive(Debug)]
 pub(super) struct Described {
     pub(super) name: String,
+    /// Its heading in the upload file, where that is said apart from its name.
+    pub(super) heading: Option<String>,
+    /// The target fills it by itself.
+    pub(super) never_send: bool,
     pub(super) label: String,
     pub(super) also: Vec<String>,
     pub(super) description: Vec<String>,
@@ -27,6 +31,25 @@ pub(super) struct Described {
     pub(super) table: String,
     pub(super) facts: Vec<(Fact, Place)>,
     pub(super) from: Place,
+}
+
+impl Described {
+    /// A field of which nothing is said yet.
+    pub(super) fn new(name: &str, from: Place) -> Self {
+        Self {
+            name: name.to_owned(),
+            heading: None,
+            never_send: false,
+            label: String::new(),
+            also: Vec::new(),
+            description: Vec::new(),
+            default: None,
+            rule: None,
+            table: String::new(),
+            facts: Vec::new(),
+            from,
+        }
+    }
 }
 
 /// Finds the table whose headings are those of a dictionary.
@@ -188,19 +211,10 @@ fn described(
     name_column: usize,
 ) -> Described {
     let from = material.place(sheet, row, name_column);
-    let mut field = Described {
-        name: sheet.cells.cell(row, name_column).trim_end_matches(['*', ':']).trim().to_owned(),
-        label: String::new(),
-        also: Vec::new(),
-        description: Vec::new(),
-        default: None,
-        rule: None,
-        table: String::new(),
-        facts: Vec::new(),
-        from,
-    };
+    let name = sheet.cells.cell(row, name_column);
+    let mut field = Described::new(name.trim_end_matches(['*', ':']).trim(), from);
     // A star behind a name marks a field that must be filled.
-    if sheet.cells.cell(row, name_column).ends_with('*') {
+    if name.ends_with('*') {
         field.facts.push((Fact::Required(true), field.from.clone()));
     }
     for (column, role) in table.roles.iter().enumerate() {

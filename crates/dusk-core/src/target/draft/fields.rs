@@ -110,8 +110,15 @@ impl Resolver<'_> {
     fn resolve(mut self) -> DraftedField {
         let from = self.one.from.clone();
         let one = self.one;
-        if self.name != one.name {
-            self.claims.set("heading", Setting::Text(one.name.clone()), &from);
+        match &one.heading {
+            Some(heading) => self.claims.set("heading", Setting::Text(heading.clone()), &from),
+            None if self.name != one.name => {
+                self.claims.set("heading", Setting::Text(one.name.clone()), &from)
+            }
+            None => {}
+        }
+        if one.never_send {
+            self.claims.set("never_send", Setting::Flag(true), &from);
         }
         if !one.label.is_empty() && one.label != self.name {
             self.claims.set("label", Setting::Text(one.label.clone()), &from);

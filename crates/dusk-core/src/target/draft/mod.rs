@@ -7,12 +7,14 @@
 mod again;
 mod claim;
 mod code_lists;
+mod csvw;
 mod date_words;
 mod dictionary;
 mod fields;
 mod headings;
 mod listed;
 mod samples;
+mod tables;
 mod template;
 mod wording;
 mod write;
@@ -24,6 +26,7 @@ pub use claim::{
     Claim, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, Taken,
 };
 
+use crate::database;
 use crate::source::{Sheet, sheets};
 use crate::{Error, Result};
 
@@ -106,9 +109,16 @@ pub struct DraftOptions {
 /// none of them describes a field.
 pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     let mut drafted = Drafted::default();
-    let mut opened = materials.iter().map(|path| Material::open(path)).collect::<Result<Vec<_>>>()?;
-    let mut described = Vec::new();
-    let mut lists = Vec::new();
+    let (mut described, mut lists, mut opened) = (Vec::new(), Vec::new(), Vec::new());
+    for path in materials {
+        if let Some(database) = database::open(path)? {
+            tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
+        } else if csvw::is_metadata(path)? {
+            csvw::describe(path, options, &mut described, &mut lists, &mut drafted)?;
+        } else {
+            opened.push(Material::open(path)?);
+        }
+    }
     for material in &mut opened {
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate() {
@@ -176,7 +186,8 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     if let Some(name) = &options.name {
         drafted.name.clone_from(name);
     } else if drafted.name.is_empty() {
-        drafted.name = opened.first().map_or_else(String::new, |first| first.stem().replace(['-', '_'], " "));
+        let first = materials.first().and_then(|path| path.file_stem());
+        drafted.name = first.map_or_else(String::new, |stem| stem.to_string_lossy().replace(['-', '_'], " "));
     }
     Ok(drafted)
 }

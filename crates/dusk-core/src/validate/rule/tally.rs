@@ -1,5 +1,7 @@
 //! Rules over many records: what each record adds, and what the sums come to at the end.
 
+use std::cmp::Ordering;
+
 use hashbrown::{HashMap, HashSet};
 use jiff::civil::Date;
 
@@ -163,15 +165,11 @@ impl Count {
             (Self::Records(count), _) => *count += 1,
             (_, Value::Blank) => {}
             (Self::Sum(sum), Value::Number(number)) => *sum = sum.and_then(|sum| sum.plus(number)),
-            (Self::Smallest(end), value) => {
-                if value.compare(*end, ("", "")).is_none_or(std::cmp::Ordering::is_lt) {
-                    *end = value;
-                }
+            (Self::Smallest(end), value) if value.compare(*end, ("", "")).is_none_or(Ordering::is_lt) => {
+                *end = value
             }
-            (Self::Largest(end), value) => {
-                if value.compare(*end, ("", "")).is_none_or(std::cmp::Ordering::is_gt) {
-                    *end = value;
-                }
+            (Self::Largest(end), value) if value.compare(*end, ("", "")).is_none_or(Ordering::is_gt) => {
+                *end = value
             }
             (Self::Different(seen), _) => {
                 seen.insert(xxhash_rust::xxh3::xxh3_128(text.as_bytes()));

@@ -3,6 +3,7 @@
 mod blank;
 mod check;
 mod draft;
+mod export;
 mod show;
 
 use super::{Failure, Outcome, print, print_json, today};
@@ -13,6 +14,7 @@ pub(super) fn run(command: &TargetCommand) -> Outcome {
         TargetCommand::Draft(args) => draft::run(args),
         TargetCommand::Show(args) => show::run(args),
         TargetCommand::Blank(args) => blank::run(args),
+        TargetCommand::Export(args) => export::run(args),
         TargetCommand::Check { target } => check::run(target),
     }
 }

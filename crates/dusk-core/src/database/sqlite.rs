@@ -1,0 +1,197 @@
+//! SQLite, by the library of its makers.
+
+use std::io::Read as _;
+use std::path::{Path, PathBuf};
+
+use rusqlite::types::ValueRef;
+use rusqlite::{Connection, OpenFlags};
+
+use super::{Database, TableColumn};
+use crate::value::Decimal;
+use crate::{Error, Result};
+
+/// What every SQLite file begins with.
+const FIRST_BYTES: &[u8] = b"SQLite format 3\0";
+
+#[derive(Debug)]
+struct Sqlite {
+    path: PathBuf,
+    connection: Connection,
+}
+
+pub(super) fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
+    let mut head = Vec::new();
+    let file = std::fs::File::open(path).map_err(Error::reading(path))?;
+    file.take(FIRST_BYTES.len() as u64).read_to_end(&mut head).map_err(Error::reading(path))?;
+    if head != FIRST_BYTES {
+        return Ok(None);
+    }
+    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
+    Ok(Some(Box::new(Sqlite { path: path.to_path_buf(), connection })))
+}
+
+fn broken(path: &Path) -> impl Fn(rusqlite::Error) -> Error {
+    let name = path.display().to_string();
+    move |error| Error::Source {
+        source_name: name.clone(),
+        says: format!("is a database that cannot be read: {error}"),
+        hint: "check that it was copied whole, and that nobody is writing to it".into(),
+    }
+}
+
+/// A name in SQL.
+fn quoted(name: &str) -> String {
+    format!("\"{}\"", name.replace('"', "\"\""))
+}
+
+impl Sqlite {
+    fn list<T>(
+        &self,
+        sql: &str,
+        parameters: &[&str],
+        read: impl Fn(&rusqlite::Row<'_>) -> rusqlite::Result<T>,
+    ) -> Result<Vec<T>> {
+        let broken = broken(&self.path);
+        let mut statement = self.connection.prepare(sql).map_err(&broken)?;
+        let rows = statement.query_map(rusqlite::params_from_iter(parameters), read).map_err(&broken)?;
+        rows.collect::<rusqlite::Result<Vec<T>>>().map_err(broken)
+    }
+}
+
+impl Database for Sqlite {
+    fn tables(&self) -> Result<Vec<String>> {
+        let sql = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+        self.list(sql, &[], |row| row.get(0))
+    }
+
+    fn columns(&self, table: &str) -> Result<Vec<TableColumn>> {
+        let mut columns = self.list(
+            "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?1) ORDER BY cid",
+            &[table],
+            |row| {
+                Ok(TableColumn {
+                    name: row.get(0)?,
+                    declared: row.get(1)?,
+                    not_null: row.get(2)?,
+                    default: row.get(3)?,
+                    key: row.get::<_, i64>(4)? > 0,
+                    ..TableColumn::default()
+                })
+            },
+        )?;
+        let references = self.list(
+            "SELECT \"from\", \"table\", \"to\" FROM pragma_foreign_key_list(?1)",
+            &[table],
+            |row| Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?, row.get::<_, Option<String>>(2)?)),
+        )?;
+        for (from, other, to) in references {
+            let to = match to {
+                Some(to) => to,
+                // Left out, it is the other table's key.
+                None => self
+                    .list("SELECT name FROM pragma_table_info(?1) WHERE pk = 1", &[&other], |row| row.get(0))?
+                    .into_iter()
+                    .next()
+                    .unwrap_or_default(),
+            };
+            if let Some(column) = columns.iter_mut().find(|column| column.name.eq_ignore_ascii_case(&from)) {
+                column.refers_to = Some((other, to));
+            }
+        }
+        let made =
+            self.list("SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1", &[table], |row| {
+                row.get::<_, Option<String>>(0)
+            })?;
+        let made = made.into_iter().flatten().next().unwrap_or_default();
+        for column in &mut columns {
+            read_checks(&made, column);
+        }
+        Ok(columns)
+    }
+
+    fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>> {
+        let wanted = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
+        let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid LIMIT {most}", quoted(table));
+        self.list(&sql, &[], |row| {
+            (0..columns.len())
+                .map(|place| {
+                    Ok(match row.get_ref(place)? {
+                        ValueRef::Null => None,
+                        ValueRef::Integer(number) => Some(number.to_string()),
+                        ValueRef::Real(number) => Some(number.to_string()),
+                        ValueRef::Text(text) => Some(String::from_utf8_lossy(text).into_owned()),
+                        ValueRef::Blob(_) => Some("(bytes)".to_owned()),
+                    })
+                })
+                .collect()
+        })
+    }
+}
+
+/// The everyday forms of CHECK: `IN (…)`, `BETWEEN … AND …`, `>= …`, `<= …`. Others are left to people.
+fn read_checks(made: &str, column: &mut TableColumn) {
+    for check in checks(made) {
+        let Some(rest) = after_name(check, &column.name) else { continue };
+        let upper = rest.to_ascii_uppercase();
+        if upper.starts_with("IN") {
+            let inner =
+                rest.get(2..).unwrap_or_default().trim().trim_start_matches('(').trim_end_matches(')');
+            column.among =
+                inner.split(',').map(|value| value.trim().trim_matches('\'').replace("''", "'")).collect();
+        } else if let Some(both) = upper.strip_prefix("BETWEEN") {
+            if let Some((least, most)) = both.split_once(" AND ") {
+                column.limits = (number(least), number(most));
+            }
+        } else if let Some(least) = rest.strip_prefix(">=") {
+            column.limits.0 = number(least);
+        } else if let Some(most) = rest.strip_prefix("<=") {
+            column.limits.1 = number(most);
+        }
+    }
+}
+
+fn number(text: &str) -> Option<String> {
+    Decimal::parse(text.trim()).map(|number| number.to_string())
+}
+
+/// What stands behind the column's name at the beginning of a check.
+fn after_name<'c>(check: &'c str, name: &str) -> Option<&'c str> {
+    let plain = check.trim().trim_start_matches(['"', '[', '`']);
+    let rest = plain
+        .get(name.len()..)
+        .filter(|_| plain.get(..name.len()).is_some_and(|word| word.eq_ignore_ascii_case(name)))?;
+    let rest = rest.trim_start_matches(['"', ']', '`']);
+    rest.starts_with([' ', '<', '>']).then(|| rest.trim_start())
+}
+
+/// What stands in the brackets of each CHECK, joined conditions one by one.
+fn checks(made: &str) -> Vec<&str> {
+    let upper = made.to_ascii_uppercase();
+    let mut found = Vec::new();
+    for (at, word) in upper.match_indices("CHECK") {
+        let Some(rest) = made.get(at + word.len()..) else { continue };
+        let Some(open) =
+            rest.find('(').filter(|open| rest.get(..*open).is_some_and(|between| between.trim().is_empty()))
+        else {
+            continue;
+        };
+        let mut depth = 0_usize;
+        let mut quoted = false;
+        for (place, letter) in rest.char_indices().filter(|(place, _)| *place >= open) {
+            match letter {
+                '\'' => quoted = !quoted,
+                '(' if !quoted => depth += 1,
+                ')' if !quoted => {
+                    depth -= 1;
+                    if depth == 0 {
+                        found.push(rest.get(open + 1..place).unwrap_or_default());
+                        break;
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    found
+}
