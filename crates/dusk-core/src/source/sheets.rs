@@ -125,8 +125,15 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
 }
 
 fn delimited(path: &Path) -> Result<Sheet> {
-    let settings = SourceSettings { header_row: Some(1), ..SourceSettings::default() };
-    let source = Source::look(path, &settings, &Known::default())?;
+    // What parts the cells is told by the whole file, and titles above the table have no say in it.
+    let first = Source::look(path, &SourceSettings::default(), &Known::default())?;
+    let settings = SourceSettings {
+        header_row: Some(1),
+        delimiter: Some(first.dialect.delimiter().to_owned()),
+        ..SourceSettings::default()
+    };
+    let mut source = Source::look(path, &settings, &Known::default())?;
+    source.evidence = first.evidence;
     let mut sheet = Sheet {
         name: None,
         hidden: false,

@@ -30,12 +30,13 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
     let codes: usize = drafted.lists.iter().map(|list| list.codes.len()).sum();
     let _ = writeln!(
         out,
-        "\n{} {}, {} fields ({required} required), {} code lists with {codes} codes, {} rules",
+        "\n{} {}, {} ({required} required), {} with {}, {}",
         styled(GOOD, "drafted:"),
         styled(NAME, &path.display().to_string()),
-        drafted.fields.len(),
-        drafted.lists.len(),
-        drafted.rules.len()
+        counted(drafted.fields.len(), "field"),
+        counted(drafted.lists.len(), "code list"),
+        counted(codes, "code"),
+        counted(drafted.rules.len(), "rule"),
     );
     for file in saved.files.iter().filter(|file| *file != path) {
         let _ = writeln!(out, "         {}", file.display());
@@ -62,6 +63,11 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
     let check = format!("dusk target check {}", shell_word(&path.display().to_string()));
     let _ = writeln!(out, "\n{} {}", styled(QUIET, "read it over, then:"), styled(COMMAND, &check));
     out
+}
+
+/// "1 field", "2 fields".
+fn counted(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
 }
 
 fn styled_name(text: &str) -> String {

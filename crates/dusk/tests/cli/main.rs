@@ -9,6 +9,7 @@ mod dates;
 mod demo;
 mod desk;
 mod docs;
+mod drafts;
 mod explain;
 mod findings;
 mod inspect;

@@ -178,6 +178,15 @@ impl Resolver<'_> {
             self.claim("type", Setting::Text("boolean".into()), &place);
             return self.claim("format", Setting::Text(format!("{yes}/{no}")), &place);
         }
+        if kinds.contains(&Kind::Boolean)
+            && let Some(([(yes, _), (no, _)], place)) =
+                inline.as_ref().map(|(codes, place)| (codes.as_slice(), place))
+        {
+            let says = format!("\"{yes}\" was taken for true and \"{no}\" for false, since it stands first");
+            self.ask(says, place);
+            self.claim("type", Setting::Text("boolean".into()), place);
+            return self.claim("format", Setting::Text(format!("{yes}/{no}")), place);
+        }
         if inline.is_some() || see.is_some() || wants_codes {
             return self.codes(inline, see, kinds.contains(&Kind::Codes));
         }
@@ -279,7 +288,8 @@ impl Resolver<'_> {
             if let Fact::Precision(total, decimals) = fact { Some((*total, *decimals)) } else { None }
         });
         let length = self.fact(|fact| if let Fact::Length(length) = fact { Some(*length) } else { None });
-        let total = precision.clone().map(|((total, _), place)| (total, place)).or(length);
+        let length = length.filter(|(length, _)| *length > 0);
+        let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
         let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
         let limits: Vec<String> = self
             .one
@@ -308,6 +318,8 @@ impl Resolver<'_> {
                 );
                 decimals
             }
+            // A size without decimals is the size of a whole number.
+            (_, None) if length.is_some() && of_limits.is_none() => 0,
             (_, None) => {
                 let decimals = of_limits.unwrap_or(0);
                 self.ask(
@@ -434,6 +446,21 @@ impl Resolver<'_> {
             name == wanted
                 || wanted.len() > 3 && (name.contains(&wanted) || wanted.contains(&name) && name.len() > 3)
         };
+        // Of several lists on one sheet the one that is called like the field.
+        let on_sheet: Vec<&DraftedList> = self
+            .drafted
+            .lists
+            .iter()
+            .filter(|list| list.from.at.split('!').next().is_some_and(|sheet| fold(sheet) == wanted))
+            .collect();
+        if on_sheet.len() > 1 {
+            let mine = [words(&self.name), words(&self.one.label)].concat();
+            let mut likely =
+                on_sheet.iter().filter(|list| words(&list.title).iter().any(|word| mine.contains(word)));
+            if let (Some(only), None) = (likely.next(), likely.next()) {
+                return Some(only.name.clone());
+            }
+        }
         let exact = |list: &&DraftedList| fold(&list.title) == wanted || fold(&list.name) == wanted;
         if let Some(list) = self.drafted.lists.iter().find(exact) {
             return Some(list.name.clone());
@@ -481,12 +508,6 @@ impl Resolver<'_> {
 
     /// The one list whose title shares a word with the field.
     fn likely_list(&self) -> Option<String> {
-        let words = |text: &str| -> Vec<String> {
-            text.split(|c: char| !c.is_alphanumeric())
-                .map(|word| fold(word).trim_end_matches('s').to_owned())
-                .filter(|word| word.len() > 2 && !matches!(word.as_str(), "code" | "list" | "the"))
-                .collect()
-        };
         let mine = [words(&self.name), words(&self.one.label)].concat();
         let shares = |list: &&DraftedList| words(&list.title).iter().any(|word| mine.contains(word));
         let mut likely = self.drafted.lists.iter().filter(shares);
@@ -532,6 +553,14 @@ impl Resolver<'_> {
             self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
         }
     }
+}
+
+/// The words of a name or a title, in small letters and without the s of a plural.
+fn words(text: &str) -> Vec<String> {
+    text.split(|c: char| !c.is_alphanumeric())
+        .map(|word| fold(word).trim_end_matches('s').to_owned())
+        .filter(|word| word.len() > 2 && !matches!(word.as_str(), "code" | "list" | "the"))
+        .collect()
 }
 
 /// The comparison of a rule about one field: "more than 0".

@@ -70,6 +70,7 @@ const ROLES: &[(Role, &[&str])] = &[
             "friendlyname",
             "fieldlabel",
             "onform",
+            "ontheform",
             "screenname",
             "variablelabel",
             "fieldtitle",

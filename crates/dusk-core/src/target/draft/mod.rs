@@ -123,7 +123,7 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate() {
             let whole = material.whole(sheet);
-            for evidence in sheet.cells.open_readings() {
+            for evidence in sheet.cells.open_readings().filter(|evidence| evidence.claim != "header") {
                 drafted.ask(
                     &material.file,
                     format!("it is not certain how the file is read: {}", evidence.claim),

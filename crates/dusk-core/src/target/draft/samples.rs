@@ -73,7 +73,7 @@ impl Sample {
                 _ => ValueType::Time,
             };
             let wanted = holds.is_none_or(|holds| holds == kind);
-            (wanted && self.all(|value| pattern.read(value).is_some())).then_some((*format, kind))
+            (wanted && self.all(|value| reads(&pattern, value))).then_some((*format, kind))
         };
         let mut found: Vec<_> = FORMATS.iter().filter_map(reads).collect();
         // "dd" and "d" both read 13/11/2026; the stricter one stands first.
@@ -93,14 +93,32 @@ impl Sample {
     }
 
     fn decimals(&self) -> Option<u64> {
-        let after = |value: &String| Some(Decimal::parse(value)?.decimals());
-        self.values.iter().map(after).collect::<Option<Vec<u32>>>()?.into_iter().max().map(u64::from)
+        let all_numbers = self.values.iter().all(|value| Decimal::parse(value).is_some());
+        // As they are written: 12.50 has two.
+        let after = |value: &String| value.split_once('.').map_or(0, |(_, after)| after.len() as u64);
+        self.values.iter().map(after).max().filter(|_| all_numbers)
     }
 }
 
+/// Whether a value is a day of the calendar or a time when it is read by this pattern.
+fn reads(pattern: &DatePattern, value: &str) -> bool {
+    let within = |part: Option<i8>, last: i8| part.is_none_or(|part| (1..=last).contains(&part));
+    pattern.read(value).is_some_and(|moment| within(moment.month, 12) && within(moment.day, 31))
+}
+
 /// Takes from the values what the dictionary leaves open, and asks where they contradict it.
-pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Drafted) {
+/// `in_no_dictionary` says that only the template knows the field, although there is a dictionary.
+pub(super) fn weigh(
+    field: &mut DraftedField,
+    sample: &Sample,
+    in_no_dictionary: bool,
+    drafted: &mut Drafted,
+) {
     if sample.values.is_empty() {
+        if in_no_dictionary {
+            let says = "is a heading of the template, and in no dictionary; its type is not said";
+            drafted.ask(field.name.clone(), says, &sample.from);
+        }
         return;
     }
     let name = field.name.clone();
@@ -109,7 +127,8 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
     let Some(kind) = kind else {
         guess(field, sample);
         let word = field.claims.text("type").unwrap_or("text").to_owned();
-        let says = format!("its type is likely {word}, judged by {count} values; it was written");
+        let new = if in_no_dictionary { "is a heading of the template, and in no dictionary; " } else { "" };
+        let says = format!("{new}its type is likely {word}, judged by {}; it was written", values(count));
         return drafted.ask(name, says, &sample.from);
     };
     let file = field.claims.text("codes").unwrap_or_default();
@@ -117,7 +136,7 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
     let mut contradicts = |what: &dyn Fn(&&String) -> bool, says: &str| {
         let wrong: Vec<&String> = sample.values.iter().filter(what).collect();
         if let Some(first) = wrong.first() {
-            let says = format!("{} of {count} values {says}, for example \"{first}\"", wrong.len());
+            let says = format!("{says} in {} of {}, for example \"{first}\"", wrong.len(), values(count));
             drafted.ask(name.clone(), says, &sample.from);
         }
     };
@@ -126,14 +145,14 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
             if let Some(Setting::Whole(most)) = field.claims.get("max_length") {
                 contradicts(
                     &|value| value.chars().count() as u64 > *most,
-                    &format!("have more than {most} characters"),
+                    &format!("more than {most} characters"),
                 );
             }
             if let Some(Setting::Whole(digits)) = field.claims.get("digits") {
                 let wrong = |value: &&String| {
                     value.len() as u64 != *digits || !value.bytes().all(|byte| byte.is_ascii_digit())
                 };
-                contradicts(&wrong, &format!("are not of {digits} digits"));
+                contradicts(&wrong, &format!("other than {digits} digits"));
             } else if let Some(digits) = sample.digits() {
                 field.claims.set("digits", Setting::Whole(digits), &sample.from);
                 let says = format!(
@@ -143,7 +162,7 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
             }
         }
         "integer" | "decimal" => {
-            contradicts(&|value| Decimal::parse(value).is_none(), "are no plain numbers");
+            contradicts(&|value| Decimal::parse(value).is_none(), "no plain number");
             let most = match field.claims.get("decimals") {
                 Some(Setting::Whole(decimals)) => *decimals,
                 _ => 0,
@@ -151,7 +170,7 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
             let more = |value: &&String| {
                 Decimal::parse(value).is_some_and(|number| u64::from(number.decimals()) > most)
             };
-            contradicts(&more, &format!("have more than {most} digits after the point"));
+            contradicts(&more, &format!("more than {most} digits after the point"));
         }
         "date" | "datetime" | "time" => {
             let holds = match kind.as_str() {
@@ -164,7 +183,7 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
                     if let (Ok(pattern), 0) = (DatePattern::parse(&format), sample.dates) {
                         contradicts(
                             &|value| pattern.read(value).is_none(),
-                            &format!("are not written as {format}"),
+                            &format!("another form than {format}"),
                         );
                     }
                 }
@@ -193,12 +212,17 @@ pub(super) fn weigh(field: &mut DraftedField, sample: &Sample, drafted: &mut Dra
             if let Some(list) = list {
                 contradicts(
                     &|value| !list.codes.iter().any(|code| code.code == **value),
-                    &format!("are no codes of {}", list.title),
+                    &format!("no code of {}", list.title),
                 );
             }
         }
         _ => {}
     }
+}
+
+/// "1 value", "2 values".
+fn values(count: usize) -> String {
+    format!("{count} value{}", if count == 1 { "" } else { "s" })
 }
 
 /// A type for values of which nobody says one.
@@ -268,6 +292,14 @@ pub(super) fn settle_open(drafted: &mut Drafted) {
         drafted.ask(about, says, &from);
     }
     if drafted.upload.0.is_empty() && !drafted.fields.is_empty() {
+        let text = |text: &str| Setting::Text(text.to_owned());
+        let usual = [
+            ("format", text("delimited")),
+            ("encoding", text("utf-8")),
+            ("delimiter", text(",")),
+            ("header", Setting::Flag(true)),
+        ];
+        usual.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
         drafted.ask("[upload]", "no template is among the materials; a comma file in UTF-8 with the fields' names above was written", &nowhere());
     }
     let used = |name: &str| {

@@ -108,7 +108,8 @@ fn field_of(column: &TableColumn, from: &Place) -> Described {
     if column.key {
         add(vec![Fact::Key]);
     }
-    field.default = column.default.clone().map(|default| (default, from.clone()));
+    let default = column.default.as_ref().map(|default| default.trim_matches('\'').to_owned());
+    field.default = default.filter(|default| default != "NULL").map(|default| (default, from.clone()));
     field
 }
 

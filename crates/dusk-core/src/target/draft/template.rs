@@ -106,15 +106,11 @@ fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut
             },
         };
         let is_spread = field.as_ref().is_some_and(|field| field.claims.get("spread").is_some());
-        let mut field = field.unwrap_or_else(|| {
-            if !without_fields {
-                drafted.ask(
-                    heading.clone(),
-                    "is a heading of the template, and in no dictionary; its type is not said",
-                    &place,
-                );
-            }
-            DraftedField { name: identifier(heading), claims: Claims::default(), from: place.clone() }
+        let in_no_dictionary = field.is_none() && !without_fields;
+        let mut field = field.unwrap_or_else(|| DraftedField {
+            name: identifier(heading),
+            claims: Claims::default(),
+            from: place.clone(),
         });
         if is_spread || *heading == field.name {
             field.claims.unset("heading");
@@ -122,7 +118,7 @@ fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut
             field.claims.set("heading", Setting::Text(heading.clone()), &place);
         }
         let values = Sample::of(sheet, header, column, &place);
-        samples::weigh(&mut field, &values, drafted);
+        samples::weigh(&mut field, &values, in_no_dictionary, drafted);
         order.push(field);
     }
     for mut field in rest {

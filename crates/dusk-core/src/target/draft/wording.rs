@@ -299,6 +299,7 @@ fn reference(text: &str) -> Option<String> {
 /// One phrase: a type with its size, a range, a format, a word for must or may.
 fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
     let text = text.trim();
+    let text = text.strip_prefix("with ").unwrap_or(text);
     let folded = fold(text);
     if column == Column::Type
         && let Some(facts) = typed(text)
@@ -341,7 +342,8 @@ fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
     {
         return Some(vec![fact]);
     }
-    if column == Column::Type { None } else { typed(text) }
+    // A single letter is a type only in a column of types.
+    if column == Column::Type || folded.chars().count() < 2 { None } else { typed(text) }
 }
 
 /// "parted by |", "separated by commas".
@@ -514,7 +516,14 @@ fn typed(text: &str) -> Option<Vec<Fact>> {
             if let Some((yes, no)) = pair_of_words(inner) {
                 found.push(Fact::Words(yes, no));
             } else {
-                found.extend(phrase(inner, Column::Format)?);
+                let more = phrase(inner, Column::Format)?;
+                // The most of a text is its length.
+                found.extend(more.into_iter().map(|fact| match fact {
+                    Fact::Max(most) if kind == Kind::Text => {
+                        most.parse().map_or(Fact::Max(most), Fact::Length)
+                    }
+                    other => other,
+                }));
             }
         }
     }

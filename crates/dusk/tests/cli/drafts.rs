@@ -1,0 +1,154 @@
+//! Descriptions drafted from dictionaries of different make, each as a person would write it.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use rust_xlsxwriter::{Format, Workbook};
+
+use crate::desk::Desk;
+
+fn dictionaries() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/dictionaries")
+}
+
+/// The rows of a sheet that is kept as commas and quotes.
+fn rows(path: &Path) -> Vec<Vec<String>> {
+    let mut reader = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_path(path).unwrap();
+    reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
+}
+
+/// A workbook of the sheets in a folder, `1-Fields.csv` and so on, with the ranges of `merged.txt`.
+fn workbook(folder: &Path) -> Vec<u8> {
+    let mut book = Workbook::new();
+    let mut sheets: Vec<PathBuf> = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    sheets.sort();
+    let merged = fs::read_to_string(folder.join("merged.txt")).unwrap_or_default();
+    for path in sheets.iter().filter(|path| path.extension().is_some_and(|ending| ending == "csv")) {
+        let name = path.file_stem().unwrap().to_str().unwrap().split_once('-').unwrap().1.to_owned();
+        let sheet = book.add_worksheet().set_name(&name).unwrap();
+        // Blank lines are rows as well.
+        let blank_before: Vec<usize> = fs::read_to_string(path)
+            .unwrap()
+            .lines()
+            .enumerate()
+            .filter(|(_, line)| line.is_empty())
+            .map(|(row, _)| row)
+            .collect();
+        let mut at = 0;
+        for cells in rows(path) {
+            while blank_before.contains(&at) {
+                at += 1;
+            }
+            for (column, cell) in (0..).zip(&cells).filter(|(_, cell)| !cell.is_empty()) {
+                sheet.write_string(u32::try_from(at).unwrap(), column, cell).unwrap();
+            }
+            at += 1;
+        }
+        for range in merged.lines().filter_map(|line| line.strip_prefix(&format!("{name} "))) {
+            let corner =
+                |text: &str| (text[1..].parse::<u32>().unwrap() - 1, u16::from(text.as_bytes()[0] - b'A'));
+            let (first, last) = range.split_once(':').unwrap();
+            let ((top, left), (bottom, right)) = (corner(first), corner(last));
+            let text = rows(path)
+                .get(top as usize - blank_before.iter().filter(|blank| **blank < top as usize).count())
+                .and_then(|row| row.get(usize::from(left)).cloned())
+                .unwrap_or_default();
+            sheet.merge_range(top, left, bottom, right, &text, &Format::new()).unwrap();
+        }
+    }
+    book.save_to_buffer().unwrap()
+}
+
+/// A desk with the materials of a scenario, and their names.
+fn materials(scenario: &str) -> (Desk, Vec<String>) {
+    let folder = dictionaries().join(scenario);
+    let mut paths: Vec<PathBuf> = fs::read_dir(&folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.sort();
+    let (mut desk, mut names) = (Desk::empty(), Vec::new());
+    for path in paths {
+        let name = path.file_name().unwrap().to_str().unwrap().to_owned();
+        if matches!(name.as_str(), "expected.toml" | "expected" | "questions.txt") {
+            continue;
+        }
+        if let Some(book) = name.strip_suffix(".d") {
+            desk = desk.with_bytes(book, &workbook(&path));
+            names.push(book.to_owned());
+        } else if let Some(stem) = name.strip_suffix(".sql") {
+            let database = format!("{stem}.db");
+            let connection = rusqlite::Connection::open(desk.path(&database)).unwrap();
+            connection.execute_batch(&fs::read_to_string(&path).unwrap()).unwrap();
+            names.push(database);
+        } else if path.is_dir() {
+            for entry in fs::read_dir(&path).unwrap() {
+                let entry = entry.unwrap();
+                desk = desk.with_bytes(
+                    &format!("{name}/{}", entry.file_name().to_str().unwrap()),
+                    &fs::read(entry.path()).unwrap(),
+                );
+            }
+        } else {
+            desk = desk.with_bytes(&name, &fs::read(&path).unwrap());
+            names.push(name);
+        }
+    }
+    (desk, names)
+}
+
+/// A description without its comments and its alignment, with its code lists behind it.
+fn plain(desk: &Desk) -> String {
+    let mut text = String::new();
+    for line in desk.read("drafted/target.toml").lines() {
+        let line = line.split(" # ").next().unwrap_or_default();
+        if !line.starts_with('#') {
+            text.push_str(
+                line.replace("  ", " ")
+                    .split(" = ")
+                    .map(str::trim)
+                    .collect::<Vec<_>>()
+                    .join(" = ")
+                    .trim_end(),
+            );
+            text.push('\n');
+        }
+    }
+    for name in desk.names("drafted/codes") {
+        text.push_str(&format!("\n# codes/{name}\n{}", desk.read(&format!("drafted/codes/{name}"))));
+    }
+    text.trim_start().to_owned()
+}
+
+#[test]
+fn dictionaries_of_different_make_become_what_a_person_would_write() {
+    let mut scenarios: Vec<String> = fs::read_dir(dictionaries())
+        .unwrap()
+        .map(|entry| entry.unwrap().file_name().into_string().unwrap())
+        .collect();
+    scenarios.sort();
+    assert!(scenarios.len() >= 6);
+    for scenario in scenarios {
+        let (desk, names) = materials(&scenario);
+        let words: Vec<&str> = ["target", "draft", "-o", "drafted/target.toml"]
+            .into_iter()
+            .chain(names.iter().map(String::as_str))
+            .collect();
+        let ran = desk.run(&words).ended(0);
+        desk.run(&["target", "check", "drafted/target.toml"]).ended(0).says(&["nothing wrong"]);
+        let questions: Vec<&str> = ran
+            .out
+            .split("to settle:")
+            .nth(1)
+            .unwrap_or_default()
+            .lines()
+            .skip(1)
+            .take_while(|line| !line.is_empty())
+            .collect();
+        let asked = questions.iter().map(|line| line.trim_end()).collect::<Vec<_>>().join("\n") + "\n";
+        let folder = dictionaries().join(&scenario);
+        if std::env::var_os("DUSK_WRITE_DOCS").is_some() {
+            fs::write(folder.join("expected.toml"), plain(&desk)).unwrap();
+            fs::write(folder.join("questions.txt"), &asked).unwrap();
+        }
+        assert_eq!(plain(&desk), fs::read_to_string(folder.join("expected.toml")).unwrap(), "{scenario}");
+        assert_eq!(asked, fs::read_to_string(folder.join("questions.txt")).unwrap(), "{scenario}");
+    }
+}
