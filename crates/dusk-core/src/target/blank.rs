@@ -4,11 +4,11 @@ use std::path::Path;
 
 use jiff::civil::Date;
 use rust_xlsxwriter::{
-    Color, DataValidation, DataValidationErrorStyle, Format, FormatBorder, Note, Workbook, Worksheet,
-    XlsxError,
+    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, FormatBorder,
+    Note, Workbook, Worksheet, XlsxError,
 };
 
-use super::{CodesLayout, Field, FieldType, Target, UploadEncoder, fold};
+use super::{CodesLayout, Field, FieldType, Target, UploadEncoder};
 use crate::source::{CellKind, Known, Rows, Source, SourceSettings};
 use crate::{Error, Result};
 
@@ -110,6 +110,11 @@ impl Filling {
     }
 }
 
+/// A name as it is compared here: letters and digits only, without case.
+fn fold(name: &str) -> String {
+    name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}
+
 fn columns(target: &Target) -> Vec<Column<'_>> {
     target
         .fields
@@ -161,6 +166,12 @@ impl Blank<'_> {
 
     fn make_workbook(&self) -> std::result::Result<Vec<u8>, XlsxError> {
         let mut book = Workbook::new();
+        // The same template has the same bytes.
+        let day = self.today;
+        let (year, month, day) =
+            (day.year().unsigned_abs(), day.month().unsigned_abs(), day.day().unsigned_abs());
+        let made = ExcelDateTime::from_ymd(year, month, day)?;
+        book.set_properties(&DocProperties::new().set_creation_datetime(&made));
         let columns = columns(self.target);
         let ranges = self.code_ranges();
         let sheet = book.add_worksheet().set_name(RECORDS)?;
@@ -194,7 +205,10 @@ impl Blank<'_> {
                 }
             };
             if !self.across {
-                let widest = column.heading.chars().count().clamp(10, 28) + 3;
+                let cells = self.filling.rows.iter().filter_map(|cells| cells.get(number as usize));
+                let widest =
+                    cells.map(|cell| cell.chars().count()).chain([column.heading.chars().count()]).max();
+                let widest = widest.unwrap_or(0).clamp(10, 40) + 3;
                 sheet
                     .set_column_width(short, u32::try_from(widest).unwrap_or(20))?
                     .set_column_format(short, &text)?;
@@ -326,7 +340,7 @@ impl Blank<'_> {
                 }
             }
         }
-        sheet.set_freeze_panes(1, 0)?;
+        sheet.set_freeze_panes(1, 0)?.set_print_fit_to_pages(1, 0);
         Ok(())
     }
 }

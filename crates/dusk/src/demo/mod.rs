@@ -3,6 +3,7 @@
 
 mod autumn;
 mod export;
+mod register;
 
 use std::fs::File;
 use std::io::BufWriter;
@@ -11,6 +12,7 @@ use std::process::{Command, Stdio};
 
 use dusk_core::Error;
 use dusk_core::files::write_whole;
+use dusk_core::target::Target;
 
 use crate::args::{Colour, DemoArgs};
 use crate::outcome::Ended;
@@ -33,8 +35,21 @@ const AUTUMN: &str = "autumn-2026.xlsx";
 
 /// What everyone at the association would do, in order. A line without a command says why the
 /// next one is run.
-const STEPS: [(&str, &[&str]); 15] = [
-    ("Is the register's description sound?", &["target", "check"]),
+const STEPS: [(&str, &[&str]); 18] = [
+    (
+        "What does the register want? It supplies a dictionary and a template; this drafts its description.",
+        &[
+            "target",
+            "draft",
+            "register/dictionary.xlsx",
+            "register/template.csv",
+            "-o",
+            "drafted/target.toml",
+        ],
+    ),
+    ("The fields, as people print them.", &["target", "show"]),
+    ("One of them, with its codes.", &["target", "show", "queen_colour"]),
+    ("target.toml is the same, read over and edited. Is it sound?", &["target", "check"]),
     ("What is this export, and what has happened to it?", &["inspect", EXPORT, "--target", "target.toml"]),
     ("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
     ("What happened to one cell?", &["explain", EXPORT, "5", "honey_kg"]),
@@ -75,7 +90,7 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     }
     write_files(folder, args.seed)?;
     print(&format!(
-        "Demo data in {}: two exports of hive inspections, the register's description, two mappings.\nEverything in it is made up.\n",
+        "Demo data in {}: what the register supplies and its description, two exports of hive inspections, two mappings.\nEverything in it is made up.\n",
         folder.display()
     ))?;
     let program = std::env::current_exe()
@@ -120,6 +135,10 @@ fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
     }
     let autumn = autumn::workbook(seed).map_err(|error| Error::Invariant(error.to_string()))?;
     write_whole(&folder.join(AUTUMN), &autumn)?;
+    let dictionary = register::dictionary().map_err(|error| Error::Invariant(error.to_string()))?;
+    write_whole(&folder.join("register/dictionary.xlsx"), &dictionary)?;
+    let target = Target::read(&folder.join("target.toml"))?;
+    write_whole(&folder.join("register/template.csv"), register::template(&target).as_bytes())?;
     let path = folder.join(EXPORT);
     let mut file = BufWriter::new(File::create_new(&path).map_err(Error::writing(&path))?);
     let export = export::Export { rows: 1_260, faulty: 60, habits: true, seed };

@@ -52,3 +52,30 @@ fn the_demo_is_the_same_everywhere_and_overwrites_nothing() {
     desk.run(&["demo", "three", "--seed", "7"]).ended(0);
     assert_ne!(desk.read_bytes("one/spring-2026.csv"), desk.read_bytes("three/spring-2026.csv"));
 }
+
+#[test]
+fn the_drafted_description_gives_the_same_batch_as_the_one_written_by_hand() {
+    let desk = Desk::empty();
+    desk.run(&["demo", "d"]).ended(0);
+    let mapping = desk.read("d/mapping.toml").replace("target.toml", "drafted/target.toml");
+    let desk = desk.with("d/by-draft.toml", &mapping);
+    let words = [
+        "conform",
+        "spring-2026.csv",
+        "-m",
+        "by-draft.toml",
+        "-o",
+        "batches/by-draft",
+        "--today",
+        "2026-04-30",
+    ];
+    let mut command = desk.command(&words);
+    command.args(["--set", "loaded_by=A. Clerk"]).current_dir(desk.path("d"));
+    crate::desk::Ran::of(command).ended(1);
+    let upload = |batch: &str| -> Vec<Vec<u8>> {
+        let folder = format!("d/batches/{batch}/upload");
+        desk.names(&folder).iter().map(|name| desk.read_bytes(&format!("{folder}/{name}"))).collect()
+    };
+    assert_eq!(upload("by-draft").len(), 3);
+    assert!(upload("by-draft") == upload("2026-04-30-b"), "the same files, to the byte");
+}

@@ -55,6 +55,30 @@ fn every_key_of_the_demos_files_is_in_the_reference() {
 }
 
 #[test]
+fn the_rules_of_the_page_of_rules_are_read() {
+    let page = fs::read_to_string(root().join("docs/rules.md")).unwrap();
+    let rules = page.split("```toml").nth(1).unwrap().split("```").next().unwrap();
+    let data = root().join("crates/dusk/src/demo/data");
+    let target = fs::read_to_string(data.join("target.toml")).unwrap();
+    let with_rules = target.split("[[rule]]").next().unwrap().to_owned() + rules;
+    let mut desk = Desk::empty().with("target.toml", &with_rules);
+    for name in ["region", "district", "queen-colour", "treatment"] {
+        desk = desk.with(
+            &format!("codes/{name}.csv"),
+            &fs::read_to_string(data.join(format!("codes/{name}.csv"))).unwrap(),
+        );
+    }
+    desk.run(&["target", "check"]).ended(0).says(&["9 rules"]);
+    let wrong = desk.with("target.toml", &format!("{with_rules}\n[[rule]]\nmust = 'honey_kg = \"4\"'\n"));
+    let shown = page.split("```text").nth(1).unwrap().split("```").next().unwrap();
+    let pointed: Vec<&str> = shown.trim().lines().skip(1).collect();
+    wrong
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["a number and a text cannot be compared", &pointed.join("\n")]);
+}
+
+#[test]
 fn the_readmes_first_job_works_as_it_is_printed() {
     let readme = fs::read_to_string(root().join("README.md")).unwrap();
     let mut desk = Desk::empty();

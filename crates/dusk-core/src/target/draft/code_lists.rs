@@ -40,8 +40,10 @@ pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
         blocks.retain(|block| !block.is_empty());
         let has =
             |block: &[(usize, Option<ListRole>)], role| block.iter().any(|(_, known)| *known == Some(role));
+        // Of a column that says nothing of itself there may be one: the label, or what is above the code.
         let is_list = |block: &Vec<(usize, Option<ListRole>)>| {
-            has(block, ListRole::Code) && (has(block, ListRole::Label) || block.len() == 2)
+            let unknown = block.iter().filter(|(_, role)| role.is_none()).count();
+            has(block, ListRole::Code) && unknown < 2 && (has(block, ListRole::Label) || unknown == 1)
         };
         if !blocks.is_empty() && blocks.iter().all(is_list) && sheet.cells.rows.len() > header + 1 {
             return blocks.into_iter().map(|columns| Block { header, columns }).collect();
@@ -50,12 +52,22 @@ pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
     Vec::new()
 }
 
-/// A sheet that the dictionary names as a list, although its headings say nothing: codes in the
-/// first column, labels in the second.
-pub(super) fn plain(sheet: &MaterialSheet) -> Option<Block> {
+/// A sheet that the dictionary names as a list: the block, and whether its headings say which column
+/// holds the codes. Where they do not, it is the first, and the labels are in the second.
+pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
     let header = sheet.cells.rows.iter().position(|cells| cells.len() >= 2)?;
-    let columns = vec![(0, Some(ListRole::Code)), (1, Some(ListRole::Label))];
-    Some(Block { header, columns })
+    let cells = sheet.cells.rows.get(header)?;
+    let mut columns: Vec<(usize, Option<ListRole>)> = cells
+        .iter()
+        .enumerate()
+        .filter(|(_, cell)| !cell.is_empty())
+        .map(|(column, cell)| (column, list_role(cell)))
+        .collect();
+    let says = columns.iter().any(|(_, role)| *role == Some(ListRole::Code));
+    if !says && let Some((_, role)) = columns.first_mut() {
+        *role = Some(ListRole::Code);
+    }
+    Some((Block { header, columns }, says))
 }
 
 /// Reads the lists of a block: one, or several where a column names them.

@@ -1,6 +1,6 @@
 //! A data dictionary: the table on its sheet, row by row.
 
-use super::claim::{Drafted, Place};
+use super::claim::{Drafted, DraftedRule, Place};
 use super::headings::{Role, role};
 use super::wording::{Fact, facts, fold};
 use super::{Material, MaterialSheet};
@@ -24,6 +24,8 @@ pub(super) struct Described {
     /// The target fills it by itself.
     pub(super) never_send: bool,
     pub(super) label: String,
+    /// Where the label stands, where it has a place of its own.
+    pub(super) label_from: Option<Place>,
     pub(super) also: Vec<String>,
     pub(super) description: Vec<String>,
     pub(super) default: Option<(String, Place)>,
@@ -41,6 +43,7 @@ impl Described {
             heading: None,
             never_send: false,
             label: String::new(),
+            label_from: None,
             also: Vec::new(),
             description: Vec::new(),
             default: None,
@@ -95,6 +98,18 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
     let Some(name) = candidates.iter().rev().max_by_key(|column| like_names(column)).copied() else { return };
     let has_label = roles.contains(&Some(Role::Label))
         && candidates.iter().all(|column| roles.get(*column) == Some(&Some(Role::Name)));
+    // Short descriptions are what people call the fields.
+    if !roles.contains(&Some(Role::Label))
+        && let Some(column) = places(roles, Role::Description).first().copied()
+        && candidates.len() < 2
+    {
+        let mut texts = below(sheet, header).filter_map(|(_, cells)| cells.get(column));
+        if texts.all(|text| text.chars().count() <= 60 && !text.contains(". "))
+            && let Some(role) = roles.get_mut(column)
+        {
+            *role = Some(Role::Label);
+        }
+    }
     let mut needs_label = !has_label;
     for (column, role) in roles.iter_mut().enumerate() {
         if column == name {
@@ -108,6 +123,27 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
 
 fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
     (0..roles.len()).filter(|column| roles.get(*column) == Some(&Some(wanted))).collect()
+}
+
+/// Rules on a sheet of their own: a column of checks, and one of messages.
+pub(super) fn rules(material: &Material, sheet: &MaterialSheet) -> Option<Vec<DraftedRule>> {
+    let is_message = |cell: &String| {
+        matches!(
+            fold(cell).as_str(),
+            "message" | "says" | "error" | "errormessage" | "text" | "explanation" | "meaning"
+        )
+    };
+    let (header, cells) =
+        sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN).find(|(_, cells)| cells.len() > 1)?;
+    let check = cells.iter().position(|cell| role(cell) == Some(Role::Rule))?;
+    let message = cells.iter().position(is_message)?;
+    let rows = below(sheet, header).filter(|(row, _)| !sheet.cells.cell(*row, check).is_empty());
+    let rule = |(row, _)| DraftedRule {
+        must: sheet.cells.cell(row, check).to_owned(),
+        says: sheet.cells.cell(row, message).to_owned(),
+        from: material.place(sheet, row, check),
+    };
+    Some(rows.map(rule).collect())
 }
 
 /// The fields that the table describes.
@@ -223,7 +259,10 @@ fn described(
         let place = || material.place(sheet, row, column);
         match role {
             Role::Name | Role::Aside => {}
-            Role::Label => text.clone_into(&mut field.label),
+            Role::Label => {
+                text.clone_into(&mut field.label);
+                field.label_from = Some(place());
+            }
             Role::Also => field.also.extend(text.split(['|', ';', ',']).map(|name| name.trim().to_owned())),
             Role::Description | Role::Note => field.description.push(text.to_owned()),
             Role::Default => field.default = Some((text.to_owned(), place())),

@@ -121,7 +121,8 @@ impl Resolver<'_> {
             self.claims.set("never_send", Setting::Flag(true), &from);
         }
         if !one.label.is_empty() && one.label != self.name {
-            self.claims.set("label", Setting::Text(one.label.clone()), &from);
+            let from = one.label_from.as_ref().unwrap_or(&from);
+            self.claims.set("label", Setting::Text(one.label.clone()), from);
         }
         if !one.also.is_empty() {
             self.claims.set("also", Setting::Texts(one.also.clone()), &from);
@@ -476,7 +477,7 @@ impl Resolver<'_> {
                 continue;
             };
             let sheet = material.sheets.get(place)?;
-            let Some(block) = code_lists::plain(sheet) else { continue };
+            let Some((block, says_codes)) = code_lists::plain(sheet) else { continue };
             let found = code_lists::read(material, sheet, &block, true, self.drafted);
             let whole = material.whole(sheet);
             if let Some(sheet) = material.sheets.get_mut(place) {
@@ -488,11 +489,10 @@ impl Resolver<'_> {
                     &whole,
                     format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
                 );
-                self.drafted.ask(
-                    list.list.title.clone(),
-                    "its headings do not say which column holds the codes; the first was taken for codes, the second for labels",
-                    &list.list.from,
-                );
+                if !says_codes {
+                    let says = "its headings do not say which column holds the codes; the first was taken for codes, the second for labels";
+                    self.drafted.ask(list.list.title.clone(), says, &list.list.from);
+                }
                 self.drafted.lists.push(list.list.clone());
                 self.lists.push(list);
             }

@@ -302,7 +302,20 @@ const LIST_ROLES: &[(ListRole, &[&str])] = &[
         ListRole::Also,
         &["also", "synonyms", "othernames", "aliases", "alsocalled", "othernamesforit", "oldspelling"],
     ),
-    (ListRole::Within, &["within", "parent", "parentcode", "belongsto", "partof", "inside", "liesin"]),
+    (
+        ListRole::Within,
+        &[
+            "within",
+            "parent",
+            "parentcode",
+            "belongsto",
+            "partof",
+            "inside",
+            "liesin",
+            "inregion",
+            "ofregion",
+        ],
+    ),
     (
         ListRole::Until,
         &[

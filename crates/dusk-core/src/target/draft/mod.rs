@@ -26,6 +26,9 @@ pub use claim::{
     Claim, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, Taken,
 };
 
+use code_lists::FoundList;
+use dictionary::Described;
+
 use crate::database;
 use crate::source::{Sheet, sheets};
 use crate::{Error, Result};
@@ -119,52 +122,15 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
             opened.push(Material::open(path)?);
         }
     }
-    for material in &mut opened {
-        let mut used = Vec::new();
-        for (number, sheet) in material.sheets.iter().enumerate() {
-            let whole = material.whole(sheet);
-            for evidence in sheet.cells.open_readings().filter(|evidence| evidence.claim != "header") {
-                drafted.ask(
-                    &material.file,
-                    format!("it is not certain how the file is read: {}", evidence.claim),
-                    &whole,
-                );
-            }
-            if let Some(table) = dictionary::find(sheet) {
-                let found = dictionary::fields(material, sheet, &table, &mut drafted);
-                drafted.took(
-                    &whole,
-                    format!("the dictionary: {} fields below row {}", found.len(), table.header + 1),
-                );
-                described.extend(found);
-                used.push(number);
-                read_title(sheet, table.header, &mut drafted);
-            } else {
-                let blocks = code_lists::find(sheet);
-                for block in &blocks {
-                    let found = code_lists::read(material, sheet, block, blocks.len() == 1, &mut drafted);
-                    for list in &found {
-                        drafted.took(
-                            &whole,
-                            format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
-                        );
-                    }
-                    lists.extend(found);
-                    used.push(number);
-                }
-            }
-        }
-        for (number, sheet) in material.sheets.iter_mut().enumerate() {
-            sheet.used = used.contains(&number);
-        }
-    }
+    read_dictionaries(&mut opened, &mut described, &mut drafted);
+    read_lists(&mut opened, &described, &mut lists, &mut drafted);
     fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
     template::take_layouts(&mut opened, &mut drafted);
     for material in &opened {
         for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
             let whole = material.whole(sheet);
             if sheet.cells.width() < 2 {
-                read_title(sheet, sheet.cells.rows.len(), &mut drafted);
+                read_title(material, sheet, sheet.cells.rows.len(), &mut drafted);
                 drafted.took(&whole, "text for people; not used");
                 continue;
             }
@@ -192,23 +158,101 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     Ok(drafted)
 }
 
-/// What stands above a dictionary: its title, and its version.
-fn read_title(sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
-    for cell in sheet.cells.rows.iter().take(header).flatten().filter(|cell| !cell.is_empty()) {
-        let lower = cell.to_lowercase();
-        if let Some(at) =
-            ["version", "edition", "release"].iter().find_map(|word| Some(lower.find(word)? + word.len()))
-        {
-            let rest = cell.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
-            let version: String =
-                rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ';' | ')')).collect();
-            if version.chars().any(|c| c.is_ascii_digit()) && drafted.version.is_none() {
-                drafted.version = Some(version);
-                continue;
+fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, drafted: &mut Drafted) {
+    for material in opened {
+        let mut used = Vec::new();
+        for (number, sheet) in material.sheets.iter().enumerate() {
+            let whole = material.whole(sheet);
+            for evidence in sheet.cells.open_readings().filter(|evidence| evidence.claim != "header") {
+                drafted.ask(
+                    &material.file,
+                    format!("it is not certain how the file is read: {}", evidence.claim),
+                    &whole,
+                );
+            }
+            if let Some(table) = dictionary::find(sheet) {
+                let found = dictionary::fields(material, sheet, &table, drafted);
+                drafted.took(
+                    &whole,
+                    format!("the dictionary: {} fields below row {}", found.len(), table.header + 1),
+                );
+                described.extend(found);
+                read_title(material, sheet, table.header, drafted);
+                used.push(number);
+            } else if let Some(rules) = dictionary::rules(material, sheet) {
+                drafted.took(&whole, format!("rules: {}", rules.len()));
+                drafted.rules.extend(rules);
+                used.push(number);
             }
         }
-        if drafted.name.is_empty() && header < sheet.cells.rows.len() {
-            drafted.name.clone_from(cell);
+        for (number, sheet) in material.sheets.iter_mut().enumerate() {
+            sheet.used = used.contains(&number);
+        }
+    }
+}
+
+/// Code lists on all sheets but those whose headings are the fields': these are templates.
+fn read_lists(
+    opened: &mut [Material],
+    described: &[Described],
+    lists: &mut Vec<FoundList>,
+    drafted: &mut Drafted,
+) {
+    for material in opened {
+        let mut used = Vec::new();
+        for (number, sheet) in material.sheets.iter().enumerate().filter(|(_, sheet)| !sheet.used) {
+            let blocks =
+                if template::is_likely(sheet, described) { Vec::new() } else { code_lists::find(sheet) };
+            for block in &blocks {
+                let whole = material.whole(sheet);
+                let found = code_lists::read(material, sheet, block, blocks.len() == 1, drafted);
+                for list in &found {
+                    drafted.took(
+                        &whole,
+                        format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
+                    );
+                }
+                lists.extend(found);
+                used.push(number);
+            }
+        }
+        for (number, sheet) in material.sheets.iter_mut().enumerate() {
+            sheet.used |= used.contains(&number);
+        }
+    }
+}
+
+/// What stands above a dictionary: its title, its version, and the most records of a file.
+fn read_title(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
+    let cells = (0..header).flat_map(|row| (0..sheet.cells.width()).map(move |column| (row, column)));
+    for (row, column) in cells {
+        let cell = sheet.cells.cell(row, column);
+        for part in cell.split([';', '\n']).map(str::trim).filter(|part| !part.is_empty()) {
+            let lower = part.to_lowercase();
+            if let Some(at) =
+                ["version", "edition", "release"].iter().find_map(|word| Some(lower.find(word)? + word.len()))
+            {
+                let rest = part.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
+                let version: String =
+                    rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ')')).collect();
+                if version.chars().any(|c| c.is_ascii_digit()) {
+                    drafted.version.get_or_insert(version);
+                    continue;
+                }
+            }
+            let of_records = lower.contains("record") || lower.contains("row") || lower.contains("line");
+            let at_most = ["at most", "maximum", "max", "no more than", "up to"]
+                .iter()
+                .any(|words| lower.starts_with(words));
+            let number: String = part.chars().filter(char::is_ascii_digit).collect();
+            if of_records
+                && at_most
+                && let Ok(rows) = number.parse()
+            {
+                drafted.upload.set("max_rows", Setting::Whole(rows), &material.place(sheet, row, column));
+            } else if drafted.name.is_empty() && header < sheet.cells.rows.len() {
+                part.clone_into(&mut drafted.name);
+            }
         }
     }
 }

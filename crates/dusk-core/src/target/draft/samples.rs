@@ -170,7 +170,13 @@ pub(super) fn weigh(
             let more = |value: &&String| {
                 Decimal::parse(value).is_some_and(|number| u64::from(number.decimals()) > most)
             };
-            contradicts(&more, &format!("more than {most} digits after the point"));
+            contradicts(
+                &more,
+                &format!(
+                    "more than {} after the point",
+                    if most == 1 { "1 digit".to_owned() } else { format!("{most} digits") }
+                ),
+            );
         }
         "date" | "datetime" | "time" => {
             let holds = match kind.as_str() {
@@ -291,7 +297,7 @@ pub(super) fn settle_open(drafted: &mut Drafted) {
     for (about, says, from) in questions {
         drafted.ask(about, says, &from);
     }
-    if drafted.upload.0.is_empty() && !drafted.fields.is_empty() {
+    if drafted.upload.get("format").is_none() && !drafted.fields.is_empty() {
         let text = |text: &str| Setting::Text(text.to_owned());
         let usual = [
             ("format", text("delimited")),

@@ -2,6 +2,7 @@
 //! headings, and how the file is laid out.
 
 use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
+use super::dictionary::Described;
 use super::headings::identifier;
 use super::samples::{self, Sample};
 use super::wording::fold;
@@ -35,6 +36,20 @@ pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
         }
     }
     samples::settle_open(drafted);
+}
+
+/// True when a row of the sheet holds the names or labels of described fields.
+pub(super) fn is_likely(sheet: &MaterialSheet, described: &[Described]) -> bool {
+    let known: Vec<String> = described
+        .iter()
+        .flat_map(|one| [fold(&one.name), fold(&one.label)])
+        .filter(|name| !name.is_empty())
+        .collect();
+    sheet.cells.rows.iter().take(HEADINGS_WITHIN).any(|cells| {
+        let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+        let met = cells.iter().filter(|cell| known.contains(&fold(cell))).count();
+        met >= 2 && met * 2 > filled
+    })
 }
 
 /// Every name under which a field may be known.

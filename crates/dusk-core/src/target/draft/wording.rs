@@ -225,8 +225,9 @@ fn words(text: &str, column: Column) -> Vec<Fact> {
     if let Some(list) = reference(text) {
         return vec![Fact::SeeList(list)];
     }
-    if column == Column::Format
-        && let Some(fact) = mask(text)
+    if matches!(column, Column::Format | Column::Allowed)
+        && let Some(fact) =
+            mask(text).filter(|fact| column == Column::Format || matches!(fact, Fact::Pattern(_, true)))
     {
         return vec![fact];
     }

@@ -32,6 +32,10 @@ const KEYS: [&str; 22] = [
     "key",
 ];
 
+/// The keys of `[upload]` in the order in which they are written.
+const UPLOAD_KEYS: [&str; 10] =
+    ["format", "sheet", "encoding", "bom", "delimiter", "quote", "quoting", "line_end", "header", "max_rows"];
+
 /// The column at which the comments begin, where the lines before them are short enough.
 const COMMENTS_AT: usize = 44;
 
@@ -65,7 +69,11 @@ impl Drafted {
             let _ = writeln!(text, "version = {}", Setting::Text(version.clone()).toml());
         }
         text.push_str("\n[upload]\n");
-        let claims: Vec<&Claim> = self.upload.0.iter().collect();
+        let place = |claim: &&Claim| {
+            UPLOAD_KEYS.iter().position(|key| *key == claim.key).unwrap_or(UPLOAD_KEYS.len())
+        };
+        let mut claims: Vec<&Claim> = self.upload.0.iter().collect();
+        claims.sort_by_key(place);
         write_claims(&mut text, &claims);
         for field in &self.fields {
             text.push_str("\n[[field]]\n");

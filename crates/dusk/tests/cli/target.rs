@@ -1,0 +1,160 @@
+//! `dusk target`: looking fields up, templates to fill in, the open standard, drafting again.
+
+use crate::desk::Desk;
+
+#[test]
+fn fields_are_shown_in_a_list_in_depth_and_by_a_word() {
+    let desk = Desk::new()
+        .edited(
+            "target.toml",
+            "name = \"queen\"",
+            "name = \"queen\"\nlabel = \"Queen's colour\"\ndescription = \"The mark on | her back\"",
+        )
+        .edited(
+            "target.toml",
+            "name = \"honey_kg\"",
+            "name = \"honey_kg\"\nheading = \"Honey (kg)\"\nmin = 0",
+        );
+    desk.run(&["target", "show"]).ended(0).says(&[
+        "apiary_id",
+        "yes, key",
+        "6 digits",
+        "1 decimal, kg",
+        "3 codes of queen",
+    ]);
+    desk.run(&["target", "show", "queen"]).ended(0).says(&[
+        "Queen's colour",
+        "may be blank",
+        "W     White",
+        "B     Blue    sky",
+    ]);
+    desk.run(&["target", "show", "honey_kg"]).ended(0).says(&["headings    \"Honey (kg)\"", "0 or more"]);
+    desk.run(&["target", "show", "--find", "SKY"]).ended(0).says(&["queen  code   B Blue (sky)"]);
+    desk.run(&["target", "show", "--find", "nowhere"]).ended(1);
+    desk.run(&["target", "show", "honey"]).stops(&["has no field \"honey\"; did you mean honey_kg?"]);
+    let markdown = desk.run(&["target", "show", "--format", "markdown"]).ended(0);
+    markdown.says(&[
+        "| name | label | type |",
+        "| queen | Queen's colour | code |",
+        "The mark on \\| her back |",
+    ]);
+    desk.run(&["target", "show", "queen", "--format", "csv"]).ended(0).says(&["code,label,also\nW,White,\n"]);
+    let json: serde_json::Value =
+        serde_json::from_str(&desk.run(&["target", "show", "--format", "json"]).out).unwrap();
+    assert_eq!(json[3]["format"], "1 decimal, kg");
+}
+
+#[test]
+fn a_template_filled_in_and_read_back_conforms_unchanged() {
+    let desk = Desk::new()
+        .with("held.csv", "apiary id;Visit Date;queen;honey_kg;Weather\n000117;2026-04-03;W;4.5;sun\n000290;2026-04-25;Y;2.0;\n")
+        .edited("target.toml", "name = \"visit_date\"", "name = \"visit_date\"\nlabel = \"Visit date\"\nrequired = true");
+    for (name, more, settings) in [
+        ("down.xlsx", None, "sheet = \"Records\""),
+        ("across.xlsx", Some("--across"), "sheet = \"Records\"\nrecords = \"across\""),
+        ("rows.csv", None, ""),
+    ] {
+        let words = ["target", "blank", "-o", name, "--rows", "held.csv", "--today", "2026-05-01"];
+        let words: Vec<&str> = words.into_iter().chain(more).collect();
+        desk.run(&words)
+            .ended(0)
+            .says(&["4 columns, 2 fields must be filled; filled with 2 rows", "left out: Weather"]);
+        let mapping = format!(
+            "target = \"target.toml\"\n[source]\n{settings}\n{}",
+            ["apiary_id", "visit_date", "queen", "honey_kg"]
+                .map(|name| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\n"))
+                .concat()
+        );
+        std::fs::write(desk.path("back.toml"), mapping).unwrap();
+        let out = format!("{name}-batch");
+        desk.run(&["conform", name, "-m", "back.toml", "-o", &out, "--today", "2026-05-01"]).ended(0);
+        let upload = desk.read(&format!("{out}/upload/up-1.csv"));
+        assert_eq!(
+            upload, "apiary_id;visit_date;queen;honey_kg\n000117;2026-04-03;W;4.5\n000290;2026-04-25;Y;2.0\n",
+            "{name}"
+        );
+    }
+    desk.run(&["target", "blank", "-o", "rows.csv"]).stops(&["is there already"]);
+    desk.run(&["target", "blank", "-o", "empty.csv"]).ended(0);
+    assert_eq!(desk.read("empty.csv"), "apiary_id;visit_date;queen;honey_kg\n");
+    desk.run(&["target", "blank", "-o", "x.csv", "--across"]).stops(&["name a file ending in .xlsx"]);
+    let twice = |name: &str| {
+        desk.run(&["target", "blank", "-o", name, "--today", "2026-05-01"]).ended(0);
+        desk.read_bytes(name)
+    };
+    assert!(twice("a.xlsx") == twice("b.xlsx"), "the same template has the same bytes");
+}
+
+#[test]
+fn what_the_open_standard_can_say_comes_back() {
+    let desk = Desk::new().edited(
+        "target.toml",
+        "name = \"queen\"",
+        "name = \"queen\"\nheading = \"Queen\"\nlabel = \"Queen's colour\"\ndescription = \"Her mark\"",
+    );
+    desk.run(&["target", "export", "--as", "csvw", "-o", "meta.json"]).ended(0);
+    desk.run(&["target", "draft", "meta.json", "-o", "again/target.toml"])
+        .ended(0)
+        .says(&["Nothing is open."]);
+    desk.run(&["target", "export", "--as", "csvw", "-t", "again/target.toml", "-o", "again/meta.json"])
+        .ended(0);
+    assert_eq!(desk.read("meta.json"), desk.read("again/meta.json"));
+    assert_eq!(desk.read("again/codes/queen.csv"), "code,label,also\nW,White,\nY,Yellow,\nB,Blue,sky\n");
+    Desk::empty()
+        .with("m.json", "{\"@context\": \"http://x\", \"url\": \"a.csv\"}")
+        .run(&["target", "draft", "m.json"])
+        .stops(&["has no tableSchema"]);
+    Desk::empty()
+        .with("m.json", "{\"a\": ")
+        .run(&["target", "draft", "m.json"])
+        .stops(&["is JSON that cannot be read"]);
+}
+
+const DICTIONARY: &str = "Field,Label,Type,Required,Values\nhive,Hive,Text(8),M,\nframes,Frames,Integer,O,1-40\nqueen,Queen,Code,O,W=White; Y=Yellow\n";
+
+#[test]
+fn drafting_again_keeps_edits_and_says_what_the_material_changed() {
+    let desk = Desk::empty().with("dictionary.csv", DICTIONARY);
+    let draft = |desk: &Desk| desk.run(&["target", "draft", "dictionary.csv"]).ended(0);
+    draft(&desk).says(&["3 fields (1 required)", "no template is among the materials"]);
+    let first = desk.read("target.toml");
+    draft(&desk);
+    assert_eq!(desk.read("target.toml"), first, "nothing has changed");
+    let edited = first.replace("\"40\"", "\"60\" # agreed").replace("\"Queen\"", "\"Her colour\"");
+    let desk = desk
+        .with("target.toml", &edited)
+        .with("codes/queen.csv", "code,label,also\nW,White,cream\nY,Yellow,\n")
+        .with(
+            "dictionary.csv",
+            "Field,Label,Type,Required,Values\nhive,Hive,Text(10),M,\nframes,Frames,Integer,M,1-30\nqueen,Queen,Code,O,W=White; R=Red\nage,Age,Integer,O,\n",
+        );
+    draft(&desk).says(&[
+        "hive: max_length was 8 and is 10",
+        "frames: required was not said and is true",
+        "frames: max stays \"60\", as it was edited; the material says \"30\"",
+        "age is a new field",
+        "queen: Y Yellow is in the material no more, and was taken out",
+        "queen: R Red is a new code",
+    ]);
+    let text = desk.read("target.toml");
+    for kept in ["\"60\" # agreed", "\"Her colour\"", "= \"age\""] {
+        assert!(text.contains(kept), "{kept}: {text}");
+    }
+    assert_eq!(desk.read("codes/queen.csv"), "code,label,also\nW,White,cream\nR,Red,\n");
+    desk.run(&["target", "check"]).ended(0);
+    let desk = desk.with("target.toml", "[target\n");
+    desk.run(&["target", "draft", "dictionary.csv"]).stops(&["target.toml, line 1"]);
+}
+
+#[test]
+fn material_that_describes_nothing_or_too_much_is_said() {
+    let desk = Desk::empty().with("notes.csv", "just\nsome\nnotes\n").with(
+        "two.csv",
+        "Table,Field,Type,Required\nhives,id,Text,M\nhives,mark,Text,M\nvisits,id,Text,M\nvisits,day,Date,M\n",
+    );
+    desk.run(&["target", "draft", "notes.csv"]).stops(&["none of the materials describes a field"]);
+    desk.run(&["target", "draft", "two.csv"])
+        .stops(&["describes 2 tables", "--table \"hives\" or --table \"visits\""]);
+    desk.run(&["target", "draft", "two.csv", "--table", "visits"]).ended(0).says(&["2 fields"]);
+    desk.run(&["target", "draft", "missing.xlsx"]).stops(&["missing.xlsx: cannot be read"]);
+}
