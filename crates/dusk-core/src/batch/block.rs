@@ -23,6 +23,8 @@ pub(super) struct Conformed {
     pub(super) changes: Changes,
     /// What each accepted record adds to each rule over many records, record after record.
     pub(super) shares: Vec<Option<RecordShare>>,
+    /// The value of each accepted record by which the upload files are split, record after record.
+    pub(super) splits: Vec<String>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(super) signs: Vec<DateSigns>,
 }
@@ -52,6 +54,7 @@ pub(super) struct BlockWorker<'p> {
     conformer: Conformer<'p>,
     has_key: bool,
     has_shares: bool,
+    split_by: Option<usize>,
     buffers: RowBuffers,
 }
 
@@ -70,6 +73,7 @@ impl<'p> BlockWorker<'p> {
             conformer: Conformer::new(plan, false)?,
             has_key,
             has_shares: !plan.batch_rules.is_empty(),
+            split_by: plan.target.upload.split_by,
             buffers: RowBuffers::default(),
         })
     }
@@ -84,6 +88,7 @@ impl<'p> BlockWorker<'p> {
         result.changes.new.clear();
         result.changes.singles.clear();
         result.shares.clear();
+        result.splits.clear();
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -102,6 +107,13 @@ impl<'p> BlockWorker<'p> {
             if judged == Judged::Accepted {
                 self.conformer.write(&mut result.records);
                 changed = self.conformer.note_changes(&row, columns, &mut result.changes);
+                if let Some(field) = self.split_by {
+                    result.splits.push(
+                        self.conformer
+                            .outcome(field)
+                            .map_or_else(String::new, |outcome| outcome.text.clone()),
+                    );
+                }
                 if self.has_shares {
                     self.conformer.shares(&mut result.shares);
                 }

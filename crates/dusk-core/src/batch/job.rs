@@ -392,7 +392,10 @@ impl<'j> Job<'j> {
             }
         }
         for (place, field) in self.target.fields.iter().enumerate() {
-            if !field.never_send && !self.mapping.maps.iter().any(|map| map.field == place) {
+            if !field.never_send
+                && field.fixed.is_none()
+                && !self.mapping.maps.iter().any(|map| map.field == place)
+            {
                 let source = self.sources.first();
                 let row = Row(source.map_or(1, |source| source.header_row));
                 let line = source.map_or(crate::source::Line::FIRST, |source| source.header_line);

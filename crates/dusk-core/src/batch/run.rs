@@ -135,6 +135,8 @@ impl OrderedEnd<'_, '_> {
             self.sink.new_change(worker, change)?;
         }
         let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
+        let splits = std::mem::take(&mut tray.result.splits);
+        let mut splits = splits.into_iter();
         let mut shares = std::mem::take(&mut tray.result.shares);
         let mut shares = shares.drain(..);
         self.look_up_keys(tray)?;
@@ -156,11 +158,13 @@ impl OrderedEnd<'_, '_> {
                     }
                 }
             }
+            let split = if fate.judged == Judged::Accepted { splits.next() } else { None };
             let result = &tray.result;
             if fate.judged == Judged::Accepted && duplicate.is_none() {
                 self.totals.accepted += 1;
                 self.note_all(result.findings.get(found..fate.findings_end).unwrap_or_default())?;
-                self.sink.accepted(result.records.get(record..fate.records_end).unwrap_or_default())?;
+                let bytes = result.records.get(record..fate.records_end).unwrap_or_default();
+                self.sink.accepted(bytes, split.as_deref().unwrap_or_default())?;
                 self.changed_cells += u64::from(fate.changed);
                 let place = Place { source: tray.source, row: fate.row };
                 let numbers = result.changes.numbers.get(numbered..fate.numbers_end).unwrap_or_default();

@@ -7,8 +7,8 @@ use crate::source::{Row, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(super) trait Sink {
-    /// An accepted record, as it stands in the upload file.
-    fn accepted(&mut self, _record: &[u8]) -> Result<()> {
+    /// An accepted record, as it stands in the upload file, and the value by which files are split.
+    fn accepted(&mut self, _record: &[u8], _split: &str) -> Result<()> {
         Ok(())
     }
 

@@ -1,103 +1,218 @@
-//! The upload files: exactly what the target asked for, split where it limits their rows.
+//! The upload files: exactly what the target asked for, split where it limits or divides them.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use jiff::civil::Date;
 
 use super::output::{Output, OutputPrint};
-use crate::target::{Target, UploadEncoder};
+use super::sheet::SheetFile;
+use crate::database::{self, TableLoad};
+use crate::target::{CELL_END, Target, UploadEncoder, UploadFormat};
 use crate::{Error, Result};
 
+/// The most files that are open at once.
+const MOST_OPEN: usize = 200;
+
 /// Writes the upload files of a batch.
-#[derive(Debug)]
 pub(super) struct UploadFiles<'t> {
     target: &'t Target,
     folder: PathBuf,
     batch: String,
-    today: String,
+    today: Date,
     head: Vec<u8>,
-    current: Option<Output>,
+    /// The file at hand for each value by which the records are divided.
+    open: BTreeMap<String, OpenFile>,
+    /// How many files each value has.
+    parts: BTreeMap<String, usize>,
     done: Vec<OutputPrint>,
+    table: Option<Box<dyn TableLoad>>,
+}
+
+/// A file being written.
+enum OpenFile {
+    Text { output: Output, bytes: u64 },
+    Sheet(Box<SheetFile>),
 }
 
 impl<'t> UploadFiles<'t> {
-    /// Begins the files in `folder`/upload.
+    /// Begins the files in `folder`/upload; for a database, begins the transaction.
     pub(super) fn create(target: &'t Target, folder: &Path, batch: &str, today: Date) -> Result<Self> {
         let upload = folder.join("upload");
         std::fs::create_dir(&upload).map_err(Error::writing(&upload))?;
+        let table = match &target.upload.format {
+            UploadFormat::Database { path, table } => Some(database::load(path, table, &target.headings())?),
+            _ => None,
+        };
         Ok(Self {
             target,
             folder: folder.to_path_buf(),
             batch: batch.to_owned(),
-            today: today.to_string(),
+            today,
             head: head(target)?,
-            current: None,
+            open: BTreeMap::new(),
+            parts: BTreeMap::new(),
             done: Vec::new(),
+            table,
         })
     }
 
-    /// Appends a record, beginning a new file where the target's limit is reached.
-    pub(super) fn append(&mut self, record: &[u8]) -> Result<()> {
-        let most = self.target.upload.max_rows.unwrap_or(u64::MAX);
-        if self.current.as_ref().is_some_and(|file| file.rows >= most) {
-            self.close()?;
+    /// Appends a record to the file for the value `split`, beginning a new file where the target's
+    /// limits are reached.
+    pub(super) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
+        let upload = &self.target.upload;
+        let most_rows = upload.max_rows.unwrap_or(u64::MAX);
+        let most_bytes = upload.max_bytes.unwrap_or(u64::MAX);
+        let full = self.open.get(split).is_some_and(|file| match file {
+            OpenFile::Text { output, bytes } => {
+                output.rows >= most_rows || output.rows > 0 && bytes + record.len() as u64 > most_bytes
+            }
+            OpenFile::Sheet(sheet) => sheet.rows() >= most_rows || sheet.is_full(),
+        });
+        if full && let Some(file) = self.open.remove(split) {
+            self.done.push(file.finish()?);
         }
-        if self.current.is_none() {
-            self.current = Some(self.begin()?);
+        if !self.open.contains_key(split) {
+            let file = self.begin(split)?;
+            self.open.insert(split.to_owned(), file);
         }
-        if let Some(file) = &mut self.current {
-            file.append(record)?;
-            file.rows += 1;
+        let cells = || record.strip_suffix(b"\n").unwrap_or(record).split(|byte| *byte == CELL_END);
+        if let Some(table) = &mut self.table {
+            table.insert(
+                &cells().map(|cell| std::str::from_utf8(cell).unwrap_or_default()).collect::<Vec<_>>(),
+            )?;
         }
-        Ok(())
+        match self.open.get_mut(split) {
+            Some(OpenFile::Text { output, bytes }) => {
+                if self.table.is_some() {
+                    output.append(&as_csv(cells())?)?;
+                } else {
+                    output.append(record)?;
+                }
+                output.rows += 1;
+                *bytes += record.len() as u64;
+                Ok(())
+            }
+            Some(OpenFile::Sheet(sheet)) => sheet.append(cells()),
+            None => Err(Error::Invariant("an upload file was lost".into())),
+        }
     }
 
-    /// Closes the last file. A batch without a record has one file with the header alone.
-    pub(super) fn finish(mut self) -> Result<Vec<OutputPrint>> {
-        if self.current.is_none() && self.done.is_empty() {
-            self.current = Some(self.begin()?);
+    /// Closes the last files. A batch without a record has one file with the header alone. What goes
+    /// into a table is there once the table's load is committed.
+    pub(super) fn finish(mut self) -> Result<(Vec<OutputPrint>, Option<Box<dyn TableLoad>>)> {
+        if self.open.is_empty() && self.done.is_empty() {
+            let file = self.begin("")?;
+            self.open.insert(String::new(), file);
         }
-        self.close()?;
-        Ok(self.done)
+        for (_, file) in std::mem::take(&mut self.open) {
+            self.done.push(file.finish()?);
+        }
+        Ok((self.done, self.table))
     }
 
-    fn begin(&self) -> Result<Output> {
-        let part = (self.done.len() + 1).to_string();
+    fn begin(&mut self, split: &str) -> Result<OpenFile> {
+        if self.open.len() >= MOST_OPEN {
+            return Err(Error::Request(format!(
+                "[upload] split_by divides the records into more than {MOST_OPEN} files; the {}th value is \"{split}\"",
+                MOST_OPEN + 1
+            )));
+        }
+        let part = self.parts.entry(split.to_owned()).or_insert(0);
+        *part += 1;
+        let part = part.to_string();
+        let today = self.today.to_string();
+        let field = self
+            .target
+            .upload
+            .split_by
+            .and_then(|place| self.target.fields.get(place))
+            .map(|field| field.name.as_str());
+        let value = file_word(split);
         let name = self.target.upload.file_name.fill(|name| match name {
             "batch" => Some(self.batch.as_str()),
             "part" => Some(part.as_str()),
-            "today" => Some(self.today.as_str()),
+            "today" => Some(today.as_str()),
+            name if Some(name) == field => Some(value.as_str()),
             _ => None,
         });
         let name = name.ok_or_else(|| Error::Invariant("the upload file's name was not checked".into()))?;
-        let mut file = Output::create(&self.folder, &format!("upload/{name}"))?;
-        file.append(&self.head)?;
-        Ok(file)
-    }
-
-    fn close(&mut self) -> Result<()> {
-        if let Some(file) = self.current.take() {
-            self.done.push(file.finish()?);
+        let path = format!("upload/{name}");
+        if self.folder.join(&path).exists() {
+            return Err(Error::Request(format!(
+                "two upload files would be called {name}; \"{split}\" looks like another value in a file's name"
+            )));
         }
-        Ok(())
+        if let UploadFormat::Workbook { sheet, typed } = &self.target.upload.format {
+            let file = SheetFile::create(self.target, &self.folder, &path, sheet, *typed, self.today)?;
+            return Ok(OpenFile::Sheet(Box::new(file)));
+        }
+        let mut output = Output::create(&self.folder, &path)?;
+        output.append(&self.head)?;
+        Ok(OpenFile::Text { output, bytes: self.head.len() as u64 })
     }
+}
+
+impl OpenFile {
+    fn finish(self) -> Result<OutputPrint> {
+        match self {
+            Self::Text { output, .. } => output.finish(),
+            Self::Sheet(sheet) => sheet.finish(),
+        }
+    }
+}
+
+/// A value as a part of a file's name.
+fn file_word(value: &str) -> String {
+    let plain = |c: char| if c.is_control() || "/\\:*?\"<>|".contains(c) { '_' } else { c };
+    let word: String = value.chars().map(plain).collect();
+    let word = word.trim_matches(['.', ' ']);
+    if word.is_empty() { "blank".into() } else { word.to_owned() }
+}
+
+fn as_csv<'c>(cells: impl Iterator<Item = &'c [u8]>) -> Result<Vec<u8>> {
+    let mut writer = csv::WriterBuilder::new().flexible(true).from_writer(Vec::new());
+    writer.write_record(cells).map_err(|error| Error::Invariant(error.to_string()))?;
+    writer.into_inner().map_err(|error| Error::Invariant(error.to_string()))
 }
 
 /// What every upload file begins with: a byte order mark and the headings, where wanted.
 fn head(target: &Target) -> Result<Vec<u8>> {
+    let columns = target.upload_columns();
+    let headings: Vec<&str> = columns.iter().map(|(_, heading)| *heading).collect();
+    match &target.upload.format {
+        UploadFormat::JsonLines | UploadFormat::Workbook { .. } => return Ok(Vec::new()),
+        UploadFormat::Database { .. } => return as_csv(headings.iter().map(|heading| heading.as_bytes())),
+        UploadFormat::Delimited => {}
+    }
     let mut encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
     let mut head = encoder.mark();
-    if target.upload.header {
-        let headings = target.headings();
-        for (place, heading) in headings.iter().enumerate() {
+    for row in header_rows(target) {
+        for (place, heading) in row.iter().enumerate() {
             if place > 0 {
                 head.extend_from_slice(encoder.delimiter());
             }
-            encoder.value(heading, headings.len() == 1, &mut head).map_err(|fault| {
+            encoder.value(heading, row.len() == 1, &mut head).map_err(|fault| {
                 Error::Request(format!("the heading \"{heading}\" {}; {}", fault.wrong, fault.right))
             })?;
         }
         head.extend_from_slice(encoder.line_end());
     }
     Ok(head)
+}
+
+/// The rows above the records: the headings, and the labels below them, where wanted.
+pub(super) fn header_rows(target: &Target) -> Vec<Vec<&str>> {
+    let columns = target.upload_columns();
+    let mut rows = Vec::new();
+    if target.upload.header {
+        rows.push(columns.iter().map(|(_, heading)| *heading).collect());
+    }
+    if target.upload.labels {
+        let label = |place: &Option<usize>| {
+            place.and_then(|place| target.fields.get(place)).and_then(|field| field.label.as_deref())
+        };
+        rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
+    }
+    rows
 }

@@ -6,6 +6,7 @@ use super::changes::ChangeCounts;
 use super::folder::BatchFolder;
 use super::job::Ready;
 use super::lists::{FindingsList, RejectsList};
+use super::new_values::NewValues;
 use super::output::OutputPrint;
 use super::pipeline::Progress;
 use super::receipt::Receipt;
@@ -36,6 +37,7 @@ pub fn write_batch(
         findings: FindingsList::create(folder.work(), sources)?,
         rejects: RejectsList::create(folder.work(), sources)?,
         changes: ChangeCounts::new(folder.work()),
+        new_values: NewValues::default(),
     };
     let summary = ready.run(&mut writer, progress)?;
     let of_batch = |cause: &&Cause| cause.kind == Kind::BatchRuleBroken;
@@ -55,22 +57,27 @@ pub fn write_batch(
     if !broken.is_empty() {
         return Err(Error::BatchRules(broken.join("\n  ")));
     }
-    let BatchWriter { upload, findings, rejects, changes } = writer;
+    let BatchWriter { upload, findings, rejects, changes, new_values } = writer;
     // The disk takes its time with the first files while the last one is written.
     let (lists, changes) = std::thread::scope(|scope| {
-        let lists = scope.spawn(move || -> Result<Vec<OutputPrint>> {
-            let mut lists = upload.finish()?;
+        let lists = scope.spawn(move || -> Result<_> {
+            let (mut lists, table) = upload.finish()?;
             lists.push(rejects.finish()?);
             lists.push(findings.finish()?);
-            Ok(lists)
+            Ok((lists, table))
         });
         let changes = changes.write(folder.work(), ready);
         (lists.join(), changes)
     });
-    let mut outputs =
+    let (mut outputs, table) =
         lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
     outputs.push(changes?);
+    outputs.extend(new_values.write(folder.work(), sources)?);
     Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
+    // Everything else is on the disk: now the rows may stay in the table.
+    if let Some(table) = table {
+        table.commit()?;
+    }
     Ok((summary, folder.finish()?, outputs))
 }
 
@@ -79,11 +86,12 @@ struct BatchWriter<'t> {
     findings: FindingsList,
     rejects: RejectsList,
     changes: ChangeCounts,
+    new_values: NewValues,
 }
 
 impl Sink for BatchWriter<'_> {
-    fn accepted(&mut self, record: &[u8]) -> Result<()> {
-        self.upload.append(record)
+    fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
+        self.upload.append(record, split)
     }
 
     fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
@@ -91,6 +99,7 @@ impl Sink for BatchWriter<'_> {
     }
 
     fn finding(&mut self, finding: &Finding) -> Result<()> {
+        self.new_values.note(finding);
         self.findings.append(finding)
     }
 

@@ -9,7 +9,7 @@ use crate::finding::{Fault, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::mapping::{DateReading, Map, NumberReading};
 use crate::source::{CellKind, group_of, without_marks};
-use crate::target::{CodesLayout, FieldType, ReadAs, UploadEncoder};
+use crate::target::{Bare, CodesLayout, FieldType, ReadAs, Unmatched, UploadEncoder};
 use crate::validate::check_limits;
 use crate::value::Value;
 
@@ -289,6 +289,22 @@ impl FieldPlan<'_> {
                 out.text = text;
                 out.value = Value::Number(number);
             }
+            FieldType::Date { month_format, year_format, .. }
+                if cell.kind == CellKind::Text
+                    && (month_format.is_some() || year_format.is_some())
+                    && let Some(part) = date::PartOfDate::read(text) =>
+            {
+                let formats = (month_format.as_ref(), year_format.as_ref());
+                date::conform_part(
+                    part,
+                    text,
+                    formats,
+                    (self.not_before, self.not_after),
+                    trail,
+                    &mut out.text,
+                )?;
+                out.value = Value::Text;
+            }
             FieldType::Date { holds, format, .. } => {
                 let reading = date::Given {
                     reading: &readings.date,
@@ -325,7 +341,52 @@ impl FieldPlan<'_> {
             }
             FieldType::Code { list, .. } => {
                 let reading = self.codes(list, readings);
-                out.text.push_str(reading.conform(text, cell.kind, parent, trail)?);
+                match reading.conform(text, cell.kind, parent, trail) {
+                    Ok(code) => out.text.push_str(code),
+                    Err(fault) => {
+                        let kept = self.unmatched(text, fault, &mut out.remarks)?;
+                        if kept.is_empty() {
+                            return Ok(None);
+                        }
+                        out.text.push_str(kept);
+                    }
+                }
+                out.value = Value::Text;
+            }
+            FieldType::Reference { known } => {
+                match known.find(text) {
+                    Some((value, zeros)) => {
+                        out.text.push_str(value);
+                        if value != text {
+                            let step = if zeros { Step::Digits } else { Step::Code };
+                            trail.took(step, value, || {
+                                let how = if zeros {
+                                    "lost zeros put back"
+                                } else {
+                                    "case and spaces do not count"
+                                };
+                                format!("one value of {} in {}; {how}", known.column, known.file)
+                            });
+                        }
+                    }
+                    None => {
+                        let fault = Fault::new(
+                            Kind::UnknownReference,
+                            format!(
+                                "is not among the {} values of {} in {}",
+                                known.len(),
+                                known.column,
+                                known.file
+                            ),
+                            "have it created in the target first, or correct it",
+                        );
+                        let kept = self.unmatched(text, fault, &mut out.remarks)?;
+                        if kept.is_empty() {
+                            return Ok(None);
+                        }
+                        out.text.push_str(kept);
+                    }
+                }
                 out.value = Value::Text;
             }
             FieldType::Codes { list, layout } => {
@@ -333,6 +394,23 @@ impl FieldPlan<'_> {
             }
         }
         Ok(None)
+    }
+
+    /// What becomes of a value that nothing matches, as the description says: it is rejected, left
+    /// blank or kept.
+    fn unmatched<'t>(&self, text: &'t str, fault: Fault, remarks: &mut Vec<Fault>) -> Result<&'t str, Fault> {
+        if !matches!(fault.kind, Kind::NotACode | Kind::UnknownReference) {
+            return Err(fault);
+        }
+        let (kind, says, kept) = match self.field.unmatched {
+            Unmatched::Reject => return Err(fault),
+            Unmatched::Blank if self.field.required => return Err(fault),
+            Unmatched::Blank => (Kind::LeftBlank, "; it is left blank, as the description says", ""),
+            Unmatched::Keep => (Kind::KeptUnmatched, "; it is kept as it is, as the description says", text),
+            Unmatched::Open => (Kind::NewTerm, "; the list is open, so it is sent as a new term", text),
+        };
+        remarks.push(Fault { kind, wrong: format!("{}{says}", fault.wrong), ..fault });
+        Ok(kept)
     }
 
     fn wanted_of(&self, readings: &Readings<'_>) -> number::Wanted {
@@ -373,7 +451,22 @@ impl FieldPlan<'_> {
             },
         };
         for part in parts {
-            let code = reading.conform(part, CellKind::Text, Parent::None, &mut inner).map_err(|fault| {
+            let found = reading.conform(part, CellKind::Text, Parent::None, &mut inner);
+            if let Err(fault) = &found
+                && fault.kind == Kind::NotACode
+                && self.field.unmatched == Unmatched::Blank
+            {
+                let wrong =
+                    format!("has \"{part}\", which {}; it is left out, as the description says", fault.wrong);
+                out.remarks.push(Fault {
+                    kind: Kind::LeftBlank,
+                    wrong,
+                    part: Some(part.to_owned()),
+                    ..fault.clone()
+                });
+                continue;
+            }
+            let code = found.map_err(|fault| {
                 if part == text {
                     fault
                 } else {
@@ -408,6 +501,13 @@ impl FieldPlan<'_> {
         Ok(codes)
     }
 
+    /// How the field stands in the upload file when it is blank.
+    pub(super) fn blank(&self, encoder: &mut UploadEncoder<'_>) -> Vec<u8> {
+        let mut outcome = Outcome::default();
+        let _ = self.encode(None, encoder, &mut outcome);
+        outcome.encoded
+    }
+
     /// Writes the field's columns, each with the delimiter that follows it.
     fn encode(
         &self,
@@ -415,19 +515,24 @@ impl FieldPlan<'_> {
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,
     ) -> Result<(), Fault> {
-        let FieldType::Codes { list, layout: CodesLayout::Spread { yes, no, .. } } = &self.field.kind else {
-            encoder.value(&out.text, self.alone, &mut out.encoded)?;
-            out.encoded.extend_from_slice(encoder.delimiter());
-            return Ok(());
-        };
-        for code in list.codes() {
-            let word = match codes {
-                None => "",
-                Some(codes) if codes.contains(&code.code.as_str()) => yes,
-                Some(_) => no,
-            };
-            encoder.value(word, self.alone, &mut out.encoded)?;
-            out.encoded.extend_from_slice(encoder.delimiter());
+        for _ in 0..self.blanks_before {
+            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
+        }
+        match &self.field.kind {
+            FieldType::Codes { list, layout: CodesLayout::Spread { columns, yes, no } } => {
+                for (code, heading) in list.codes().iter().zip(columns) {
+                    let word = match codes {
+                        None => "",
+                        Some(codes) if codes.contains(&code.code.as_str()) => yes,
+                        Some(_) => no,
+                    };
+                    encoder.column(heading, self.bare, word, self.alone, &mut out.encoded)?;
+                }
+            }
+            _ => encoder.column(self.field.heading(), self.bare, &out.text, self.alone, &mut out.encoded)?,
+        }
+        for _ in 0..self.blanks_behind {
+            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
         }
         Ok(())
     }

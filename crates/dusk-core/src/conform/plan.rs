@@ -10,8 +10,8 @@ use crate::Result;
 use crate::files::{Piece, Problems};
 use crate::inspect::DateOrder;
 use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading, Which};
-use crate::source::Source;
-use crate::target::{Field, FieldType, Target, UploadEncoder};
+use crate::source::{Line, Source};
+use crate::target::{Bare, Field, FieldType, Target, UploadEncoder};
 use crate::validate::Rule;
 use crate::value::UnitConversion;
 
@@ -88,6 +88,11 @@ pub struct FieldPlan<'p> {
     pub(super) today: Date,
     /// The field is the upload file's only column.
     pub(super) alone: bool,
+    /// Columns before it, and behind it, that nothing fills.
+    pub(super) blanks_before: usize,
+    pub(super) blanks_behind: usize,
+    /// How its values stand in JSON.
+    pub(super) bare: Bare,
 }
 
 /// A whole run's conforming, compiled.
@@ -143,6 +148,13 @@ impl<'p> Plan<'p> {
                 problems.at(&mapping.target_path.display().to_string(), None, says);
             }
             Ok(mut encoder) => {
+                let target_file = mapping.target_path.display().to_string();
+                for field in &plan.fields {
+                    if let Some(text) = &field.field.fixed {
+                        let at = (target_file.as_str(), field.field.line, "fixed");
+                        field.check_text(at, text, &mut encoder, &mut problems);
+                    }
+                }
                 for map in &mapping.maps {
                     if let Some(field) = plan.fields.get(map.field) {
                         field.check_fixed(map, &file, &mut encoder, &mut problems);
@@ -164,7 +176,7 @@ impl<'p> Plan<'p> {
     ) -> FieldPlan<'p> {
         let slot = |name: &str| self.wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
         let input = match map.map(|map| &map.feed) {
-            None => Input::Nothing,
+            None => field.fixed.clone().map_or(Input::Nothing, Input::Constant),
             Some(Feed::Column(name)) => Input::Column(slot(name)),
             Some(Feed::Constant(template)) => {
                 let value = |name: &str| {
@@ -183,6 +195,12 @@ impl<'p> Plan<'p> {
                     .collect(),
             ),
         };
+        let columns = self.target.upload_columns();
+        let is_mine = |(of, _): &(Option<usize>, &str)| *of == Some(place);
+        let first = columns.iter().position(is_mine).unwrap_or(0);
+        let blanks_before = columns.iter().take(first).rev().take_while(|(of, _)| of.is_none()).count();
+        let is_last = columns.iter().rev().find_map(|(of, _)| *of) == Some(place);
+        let blanks_behind = columns.iter().rev().take_while(|(of, _)| of.is_none() && is_last).count();
         let (decimals, unit) = match &field.kind {
             FieldType::Number { decimals, unit, .. } => (*decimals, *unit),
             _ => (0, None),
@@ -245,7 +263,14 @@ impl<'p> Plan<'p> {
             not_before,
             not_after,
             today,
-            alone: self.target.headings().len() == 1,
+            alone: columns.len() == 1,
+            blanks_before,
+            blanks_behind,
+            bare: match &field.kind {
+                FieldType::Number { .. } => Bare::Number,
+                FieldType::Boolean { yes, no } if yes == "true" && no == "false" => Bare::Boolean,
+                _ => Bare::Never,
+            },
         }
     }
 
@@ -276,17 +301,28 @@ impl FieldPlan<'_> {
             _ => None,
         };
         for (key, text) in constant.into_iter().chain(self.if_blank.map(|text| ("if_blank", text))) {
-            let mut outcome = Outcome::default();
-            self.conform_fixed(text, Parent::None, encoder, &mut outcome);
-            for fault in &outcome.faults {
-                let problem = problems.at(
-                    file,
-                    Some(map.line),
-                    format!("{key} \"{text}\" for {} {}", self.field.name, fault.wrong),
-                );
-                if !fault.right.is_empty() {
-                    problem.hint(format!("right would be: {}", fault.right));
-                }
+            self.check_text((file, map.line, key), text, encoder, problems);
+        }
+    }
+
+    /// A text that a key of a file puts into this field must be what the dictionary allows.
+    fn check_text(
+        &self,
+        (file, line, key): (&str, Line, &str),
+        text: &str,
+        encoder: &mut UploadEncoder<'_>,
+        problems: &mut Problems,
+    ) {
+        let mut outcome = Outcome::default();
+        self.conform_fixed(text, Parent::None, encoder, &mut outcome);
+        for fault in &outcome.faults {
+            let problem = problems.at(
+                file,
+                Some(line),
+                format!("{key} \"{text}\" for {} {}", self.field.name, fault.wrong),
+            );
+            if !fault.right.is_empty() {
+                problem.hint(format!("right would be: {}", fault.right));
             }
         }
     }

@@ -107,10 +107,9 @@ impl<'p> Conformer<'p> {
         let key_fields: Vec<usize> = (0..plan.fields.len()).filter(|place| is_key(*place)).collect();
         let mut encoder = UploadEncoder::new(&plan.target.upload).map_err(crate::Error::Invariant)?;
         let mut blank_key = Vec::new();
-        for _ in &key_fields {
+        for field in key_fields.iter().filter_map(|place| plan.fields.get(*place)) {
             // Where a blank cannot be written, no record has a blank key either.
-            let _ = encoder.value("", plan.fields.len() == 1, &mut blank_key);
-            blank_key.extend_from_slice(encoder.delimiter());
+            blank_key.extend(field.blank(&mut encoder));
         }
         Ok(Self {
             plan,
@@ -488,10 +487,7 @@ impl<'p> Conformer<'p> {
                 memo.append(*current, &mut self.record);
             }
         }
-        // Every value brings the delimiter that follows it; the last one ends the row instead.
-        let length = self.record.len().saturating_sub(self.encoder.delimiter().len());
-        out.extend_from_slice(self.record.get(..length).unwrap_or_default());
-        out.extend_from_slice(self.encoder.line_end());
+        self.encoder.record(&self.record, out);
     }
 
     /// What identifies the current record; nothing when the target has no key or the row's is

@@ -57,3 +57,27 @@ pub trait Database {
 pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
     sqlite::open(path)
 }
+
+/// Rows on their way into a table that is there already, in one transaction: dropped before it is
+/// committed, it leaves nothing behind.
+pub trait TableLoad: Send {
+    /// Puts a row in; blank cells become nulls.
+    ///
+    /// # Errors
+    /// When the table refuses the row.
+    fn insert(&mut self, cells: &[&str]) -> Result<()>;
+
+    /// Makes the rows stay; gives back how many there are.
+    ///
+    /// # Errors
+    /// When the database cannot keep them; then none of them stays.
+    fn commit(self: Box<Self>) -> Result<u64>;
+}
+
+/// Begins to fill these columns of a table.
+///
+/// # Errors
+/// [`Error::Request`](crate::Error::Request) when the database, the table or a column is not there.
+pub fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
+    sqlite::load(path, table, columns)
+}

@@ -6,7 +6,8 @@ use std::path::{Path, PathBuf};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use super::{Database, TableColumn};
+use super::{Database, TableColumn, TableLoad};
+use crate::files::nearest;
 use crate::value::Decimal;
 use crate::{Error, Result};
 
@@ -126,6 +127,78 @@ impl Database for Sqlite {
                 })
                 .collect()
         })
+    }
+}
+
+/// Rows on their way into a table. The transaction is the connection's, and ends with it.
+struct Load {
+    path: PathBuf,
+    connection: Connection,
+    insert: String,
+    table: String,
+    rows: u64,
+}
+
+pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
+    let shown = path.display();
+    if !path.is_file() {
+        return Err(Error::Request(format!(
+            "the database {shown} is not there; [upload] database names one that is"
+        )));
+    }
+    let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
+    let reader = Sqlite { path: path.to_path_buf(), connection };
+    let tables = reader.tables()?;
+    if !tables.iter().any(|known| known.eq_ignore_ascii_case(table)) {
+        return Err(Error::Request(format!(
+            "{shown} has no table \"{table}\"; there are {}",
+            tables.join(", ")
+        )));
+    }
+    let known: Vec<String> = reader.columns(table)?.into_iter().map(|column| column.name).collect();
+    for column in columns {
+        if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
+            let near = nearest(column, known.iter().map(String::as_str));
+            let hint = near.map_or_else(
+                || format!("there are {}", known.join(", ")),
+                |near| format!("did you mean {near}?"),
+            );
+            return Err(Error::Request(format!(
+                "the table {table} of {shown} has no column \"{column}\"; {hint}"
+            )));
+        }
+    }
+    let names = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
+    let marks = vec!["?"; columns.len()].join(", ");
+    let insert = format!("INSERT INTO {} ({names}) VALUES ({marks})", quoted(table));
+    let connection = reader.connection;
+    connection.execute_batch("PRAGMA foreign_keys = ON; BEGIN IMMEDIATE").map_err(broken(path))?;
+    Ok(Box::new(Load { path: path.to_path_buf(), connection, insert, table: table.to_owned(), rows: 0 }))
+}
+
+impl TableLoad for Load {
+    fn insert(&mut self, cells: &[&str]) -> Result<()> {
+        self.rows += 1;
+        let number = self.rows;
+        let refused = |error: rusqlite::Error| {
+            Error::Request(format!(
+                "the table {} of {} refuses record {number} ({}): {error}; nothing was written",
+                self.table,
+                self.path.display(),
+                cells.iter().take(4).copied().collect::<Vec<_>>().join(", ")
+            ))
+        };
+        // Text is brought into the column's own type by the database, exactly.
+        let values = cells.iter().map(|cell| (!cell.is_empty()).then_some(*cell));
+        let mut statement = self.connection.prepare_cached(&self.insert).map_err(refused)?;
+        statement.execute(rusqlite::params_from_iter(values)).map_err(refused)?;
+        Ok(())
+    }
+
+    fn commit(self: Box<Self>) -> Result<u64> {
+        self.connection.execute_batch("COMMIT").map_err(broken(&self.path))?;
+        Ok(self.rows)
     }
 }
 

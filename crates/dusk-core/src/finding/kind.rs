@@ -190,6 +190,17 @@ kinds! {
     CodeOutsideParent = "code-outside-parent", Reject, by Value, "codes that are not valid inside their parent";
     /// The code depends on another field, which is blank in this row.
     CodeWithoutParent = "code-without-parent", Reject, by Value, "codes whose parent is blank";
+    /// The value is not among those that the target holds already. The distinct ones are listed in
+    /// `new-values.csv`, ready to be created there first.
+    UnknownReference = "unknown-reference", Reject, by Value, "values that the target does not hold";
+    /// The list is open: the value is no term of it yet, is sent as it is, and is listed in
+    /// `new-values.csv` for somebody's yes.
+    NewTerm = "new-term", Warn, by Value, "new terms of an open list";
+    /// Nothing matches the value, and the field is left blank, as the description says (`unmatched`). The
+    /// values are listed in `new-values.csv`.
+    LeftBlank = "left-blank", Warn, by Value, "values that nothing matches, left blank";
+    /// Nothing matches the value, and it is sent as it is, as the description says (`unmatched`).
+    KeptUnmatched = "kept-unmatched", Warn, by Value, "values that nothing matches, kept as they are";
     /// An earlier row has the same key. The later one is kept out.
     DuplicateKey = "duplicate-key", Reject, by Field, "keys that an earlier row has already";
     /// A rule of the target does not hold in this row.

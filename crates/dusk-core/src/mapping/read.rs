@@ -186,6 +186,15 @@ fn read_map(map: &mut Settings<'_>, target: Option<&Target>, ask: &[(String, Str
         map.ignore_rest();
         return None;
     };
+    if field.fixed.is_some() {
+        map.problem(
+            name.line,
+            format!("{} is fixed by the target, so nothing can feed it", field.name),
+            |problem| {
+                problem.hint("take this [[map]] away");
+            },
+        );
+    }
     if field.never_send {
         map.problem(
             name.line,

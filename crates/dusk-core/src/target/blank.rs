@@ -8,7 +8,7 @@ use rust_xlsxwriter::{
     Note, Workbook, Worksheet, XlsxError,
 };
 
-use super::{CodesLayout, Field, FieldType, Target, UploadEncoder};
+use super::{CodesLayout, Field, FieldType, Target, UploadEncoder, UploadFormat};
 use crate::source::{CellKind, Known, Rows, Source, SourceSettings};
 use crate::{Error, Result};
 
@@ -136,6 +136,11 @@ impl Blank<'_> {
         if self.across {
             return Err(Error::Request(
                 "records across the columns go into a workbook; name a file ending in .xlsx".into(),
+            ));
+        }
+        if self.target.upload.format != UploadFormat::Delimited {
+            return Err(Error::Request(
+                "the upload is no delimited file; name a file ending in .xlsx".into(),
             ));
         }
         let mut encoder = UploadEncoder::new(&self.target.upload).map_err(Error::Request)?;

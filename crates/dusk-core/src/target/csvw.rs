@@ -150,7 +150,7 @@ fn datatype(kind: &FieldType) -> Json {
                 set("maximum", max.to_string().into());
             }
         }
-        FieldType::Date { holds, format, not_before, not_after } => {
+        FieldType::Date { holds, format, not_before, not_after, .. } => {
             let base = match holds {
                 ValueType::DateTime => "datetime",
                 ValueType::Time => "time",
@@ -170,7 +170,9 @@ fn datatype(kind: &FieldType) -> Json {
             set("base", "boolean".into());
             set("format", format!("{yes}|{no}").into());
         }
-        FieldType::Code { .. } | FieldType::Codes { .. } => set("base", "string".into()),
+        FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Reference { .. } => {
+            set("base", "string".into())
+        }
     }
     datatype.into()
 }

@@ -1,19 +1,49 @@
 //! How values stand in the upload file: quoted where needed, and as bytes of its encoding.
 
+use std::borrow::Cow;
+
 use encoding_rs::{Encoder, EncoderResult};
 
-use super::{Quoting, Upload, UploadEncoding};
+use super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use crate::finding::{Fault, Kind};
+use crate::value::Decimal;
+
+/// What parts the cells of a record on its way to a sheet or a table: the information separator of
+/// ASCII, which no value may hold.
+pub(crate) const CELL_END: u8 = 0x1f;
 
 /// Turns values into the bytes of the upload file.
 #[derive(Debug)]
 pub struct UploadEncoder<'u> {
     upload: &'u Upload,
+    form: Form,
     delimiter: Vec<u8>,
     line_end: Vec<u8>,
     // Bytes that make a value need quotes when the delimiter and the quote are ASCII.
     special: Option<[u8; 2]>,
     scratch: String,
+}
+
+/// What a record looks like on its way to the file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Form {
+    /// As it stands in a delimited file.
+    Delimited,
+    /// As a JSON object.
+    Json,
+    /// Plain cells, for a sheet or a table.
+    Cells,
+}
+
+/// How a value stands in JSON.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Bare {
+    /// As a text.
+    Never,
+    /// As a number.
+    Number,
+    /// As true or false.
+    Boolean,
 }
 
 impl<'u> UploadEncoder<'u> {
@@ -22,13 +52,23 @@ impl<'u> UploadEncoder<'u> {
     /// # Errors
     /// Names the delimiter or the quote that the encoding does not have.
     pub fn new(upload: &'u Upload) -> Result<Self, String> {
+        let form = match upload.format {
+            UploadFormat::Delimited => Form::Delimited,
+            UploadFormat::JsonLines => Form::Json,
+            UploadFormat::Workbook { .. } | UploadFormat::Database { .. } => Form::Cells,
+        };
         let mut encoder = Self {
             upload,
-            delimiter: Vec::new(),
-            line_end: Vec::new(),
+            form,
+            delimiter: vec![CELL_END],
+            line_end: vec![b'\n'],
             special: None,
             scratch: String::new(),
         };
+        if form != Form::Delimited {
+            encoder.delimiter = if form == Form::Json { vec![b','] } else { vec![CELL_END] };
+            return Ok(encoder);
+        }
         let encoded = |text: &str, what: &str| {
             let mut bytes = Vec::new();
             match encode(upload.encoding, text, &mut bytes) {
@@ -47,6 +87,72 @@ impl<'u> UploadEncoder<'u> {
             encoder.special = Some([*delimiter, *quote]);
         }
         Ok(encoder)
+    }
+
+    /// Appends one column of a record with what parts it from the next. `alone` says that it is the only
+    /// one of its row.
+    ///
+    /// # Errors
+    /// As [`UploadEncoder::value`].
+    pub fn column(
+        &mut self,
+        heading: &str,
+        bare: Bare,
+        text: &str,
+        alone: bool,
+        out: &mut Vec<u8>,
+    ) -> Result<(), Fault> {
+        match self.form {
+            Form::Delimited => self.value(text, alone, out)?,
+            Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
+            Form::Cells => {
+                let text = self.without_breaks(text)?;
+                if text.as_bytes().contains(&CELL_END) {
+                    return Err(Fault::new(
+                        Kind::CannotEncode,
+                        "holds a separator of ASCII (U+001F), which no cell can hold",
+                        "the value without it",
+                    ));
+                }
+                out.extend_from_slice(text.as_bytes());
+            }
+        }
+        out.extend_from_slice(&self.delimiter);
+        Ok(())
+    }
+
+    /// Appends a whole record, made of columns that each bring the delimiter that follows it; the last
+    /// one ends the record instead.
+    pub fn record(&self, columns: &[u8], out: &mut Vec<u8>) {
+        let length = columns.len().saturating_sub(self.delimiter.len());
+        let columns = columns.get(..length).unwrap_or_default();
+        match self.form {
+            Form::Json => {
+                out.push(b'{');
+                out.extend_from_slice(columns);
+                out.extend_from_slice(b"}\n");
+            }
+            Form::Delimited | Form::Cells => {
+                out.extend_from_slice(columns);
+                out.extend_from_slice(&self.line_end);
+            }
+        }
+    }
+
+    /// The text with the mark of the layout instead of line breaks.
+    fn without_breaks<'t>(&self, text: &'t str) -> Result<Cow<'t, str>, Fault> {
+        let Some(mark) = &self.upload.line_break else { return Ok(Cow::Borrowed(text)) };
+        if text.contains(mark.as_str()) {
+            return Err(Fault::new(
+                Kind::CannotQuote,
+                format!("holds \"{mark}\", which stands for a line break in the upload file"),
+                "the value without it",
+            ));
+        }
+        if !text.contains(['\n', '\r']) {
+            return Ok(Cow::Borrowed(text));
+        }
+        Ok(Cow::Owned(text.replace("\r\n", mark).replace(['\n', '\r'], mark)))
     }
 
     /// The delimiter as bytes.
@@ -76,6 +182,7 @@ impl<'u> UploadEncoder<'u> {
     /// A fault when the value needs quotes that the file does not have, or holds a character that
     /// the encoding does not have; then nothing is appended.
     pub fn value(&mut self, text: &str, alone: bool, out: &mut Vec<u8>) -> Result<(), Fault> {
+        let text = &*self.without_breaks(text)?;
         let quoted = match self.upload.quoting {
             Quoting::Always => true,
             Quoting::WhenNeeded => self.needs_quotes(text) || alone && text.is_empty(),
@@ -148,6 +255,21 @@ impl<'u> UploadEncoder<'u> {
             "the value without it, or quoting = \"when-needed\" if the target takes quotes",
         )
     }
+}
+
+/// `"heading":value`, blank as null.
+fn json_column(heading: &str, bare: Bare, text: &str, out: &mut Vec<u8>) {
+    out.extend_from_slice(serde_json::Value::from(heading).to_string().as_bytes());
+    out.push(b':');
+    let number = || Decimal::parse(text).map(|number| number.to_string());
+    let plain = match bare {
+        _ if text.is_empty() => Some("null".to_owned()),
+        Bare::Number => number(),
+        Bare::Boolean => Some(text.to_owned()),
+        Bare::Never => None,
+    };
+    let written = plain.unwrap_or_else(|| serde_json::Value::from(text).to_string());
+    out.extend_from_slice(written.as_bytes());
 }
 
 /// Appends `text` as bytes, or gives back the first character that the encoding does not have.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use regex::Regex;
 
-use super::CodeList;
+use super::{CodeList, KnownValues};
 use crate::source::Line;
 use crate::value::{DatePattern, Decimal, Unit, ValueType};
 
@@ -16,6 +16,8 @@ pub struct Field {
     pub name: String,
     /// Its heading in the upload file, where that is not its name.
     pub heading: Option<String>,
+    /// Its column in the upload file, counted from 1, where columns before it stay blank.
+    pub position: Option<usize>,
     /// What people call it.
     pub label: Option<String>,
     /// Other names that people use for it.
@@ -24,6 +26,10 @@ pub struct Field {
     pub description: Option<String>,
     /// What it may hold.
     pub kind: FieldType,
+    /// What it holds in every record, where the target says so.
+    pub fixed: Option<String>,
+    /// What becomes of a value that no code and no known value matches.
+    pub unmatched: Unmatched,
     /// True when the target fills it by itself: the upload file has no column for it.
     pub never_send: bool,
     /// True when it must not be blank.
@@ -50,6 +56,20 @@ impl Field {
             _ => vec![self.heading()],
         }
     }
+}
+
+/// What becomes of a value that no code and no known value matches.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Unmatched {
+    /// Its record is kept out.
+    #[default]
+    Reject,
+    /// It is left blank, and listed for later.
+    Blank,
+    /// It is kept as it is, with a warning.
+    Keep,
+    /// It is kept as a new term of an open list, and listed for somebody's yes.
+    Open,
 }
 
 /// A day that a date is compared with.
@@ -120,6 +140,10 @@ pub enum FieldType {
         not_before: Option<Bound>,
         /// The last day allowed.
         not_after: Option<Bound>,
+        /// How a month without a day is written, where it is allowed.
+        month_format: Option<DatePattern>,
+        /// How a year alone is written, where it is allowed.
+        year_format: Option<DatePattern>,
     },
     /// True or false.
     Boolean {
@@ -142,17 +166,24 @@ pub enum FieldType {
         /// How they stand in the upload file.
         layout: CodesLayout,
     },
+    /// A value that the target holds already.
+    Reference {
+        /// What it holds.
+        known: Arc<KnownValues>,
+    },
 }
 
 impl FieldType {
     /// The words of `target.toml`.
-    pub const WORDS: [&'static str; 9] =
-        ["text", "integer", "decimal", "date", "datetime", "time", "boolean", "code", "codes"];
+    pub const WORDS: [&'static str; 10] =
+        ["text", "integer", "decimal", "date", "datetime", "time", "boolean", "code", "codes", "reference"];
 
     /// What the field's values are compared as.
     pub fn value_type(&self) -> ValueType {
         match self {
-            Self::Text { .. } | Self::Code { .. } | Self::Codes { .. } => ValueType::Text,
+            Self::Text { .. } | Self::Code { .. } | Self::Codes { .. } | Self::Reference { .. } => {
+                ValueType::Text
+            }
             Self::Number { .. } => ValueType::Number,
             Self::Date { holds, .. } => *holds,
             Self::Boolean { .. } => ValueType::Boolean,
@@ -179,6 +210,7 @@ impl FieldType {
             Self::Boolean { .. } => "boolean",
             Self::Code { .. } => "code",
             Self::Codes { .. } => "codes",
+            Self::Reference { .. } => "reference",
         }
     }
 }

@@ -6,6 +6,7 @@ mod csvw;
 pub mod draft;
 mod encode;
 mod field;
+mod known;
 mod read;
 mod upload;
 mod words;
@@ -14,9 +15,11 @@ use std::path::PathBuf;
 
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
-pub use encode::UploadEncoder;
-pub use field::{Bound, CodesLayout, Field, FieldType};
-pub use upload::{Quoting, Upload, UploadEncoding};
+pub(crate) use encode::CELL_END;
+pub use encode::{Bare, UploadEncoder};
+pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
+pub use known::KnownValues;
+pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
 pub use words::{FieldWords, Hit};
 
 use crate::validate::Rule;
@@ -47,5 +50,21 @@ impl Target {
     /// The headings of the upload file: one for each field, or several where codes are spread.
     pub fn headings(&self) -> Vec<&str> {
         self.fields.iter().flat_map(Field::headings).collect()
+    }
+
+    /// Every column of the upload file with the field it belongs to, by its place; columns that the
+    /// target does not use have none and stay blank.
+    pub fn upload_columns(&self) -> Vec<(Option<usize>, &str)> {
+        let mut columns = Vec::new();
+        for (place, field) in self.fields.iter().enumerate() {
+            while !field.never_send && field.position.is_some_and(|position| columns.len() + 1 < position) {
+                columns.push((None, ""));
+            }
+            columns.extend(field.headings().into_iter().map(|heading| (Some(place), heading)));
+        }
+        while self.upload.columns.is_some_and(|count| columns.len() < count) {
+            columns.push((None, ""));
+        }
+        columns
     }
 }

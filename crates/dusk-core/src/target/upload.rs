@@ -1,5 +1,7 @@
 //! The layout of the file that the target takes.
 
+use std::path::PathBuf;
+
 use encoding_rs::Encoding;
 
 use crate::files::Template;
@@ -47,9 +49,44 @@ pub enum Quoting {
     Never,
 }
 
-/// The layout of a delimited upload file.
+/// What kind of file the target takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum UploadFormat {
+    /// Delimited text.
+    Delimited,
+    /// A JSON object a line, its keys the headings: <https://jsonlines.org>.
+    JsonLines,
+    /// One sheet of a workbook (xlsx).
+    Workbook {
+        /// The sheet's name.
+        sheet: String,
+        /// Numbers and dates are typed cells; otherwise every cell is text.
+        typed: bool,
+    },
+    /// A table of an SQLite database that is there already.
+    Database {
+        /// The database.
+        path: PathBuf,
+        /// The table.
+        table: String,
+    },
+}
+
+/// The layout of the upload file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Upload {
+    /// What kind of file it is.
+    pub format: UploadFormat,
+    /// What stands for a line break inside a value, where line breaks may not stand themselves.
+    pub line_break: Option<String>,
+    /// True when a second row below the headings holds the fields' labels.
+    pub labels: bool,
+    /// How many columns the file has, where some behind the last field stay blank.
+    pub columns: Option<usize>,
+    /// The field whose values divide the records among files, by its place.
+    pub split_by: Option<usize>,
+    /// The most bytes that one file may hold.
+    pub max_bytes: Option<u64>,
     /// How text becomes bytes.
     pub encoding: UploadEncoding,
     /// True when the file begins with a byte order mark.

@@ -2,7 +2,7 @@
 
 use super::{Bound, CodesLayout, Field, FieldType, Target};
 use crate::inspect::shown;
-use crate::value::Decimal;
+use crate::value::{DatePattern, Decimal};
 
 /// What people print of a field, each part a short text.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -69,9 +69,12 @@ fn format(field: &Field) -> String {
             };
             [decimals, unit].into_iter().flatten().collect::<Vec<_>>().join(", ")
         }
-        FieldType::Date { format, .. } => format.text().to_owned(),
+        FieldType::Date { format, month_format, year_format, .. } => {
+            let forms = [Some(format), month_format.as_ref(), year_format.as_ref()];
+            forms.into_iter().flatten().map(DatePattern::text).collect::<Vec<_>>().join(" or ")
+        }
         FieldType::Boolean { yes, no } => format!("{yes} or {no}"),
-        FieldType::Code { .. } => String::new(),
+        FieldType::Code { .. } | FieldType::Reference { .. } => String::new(),
         FieldType::Codes { layout: CodesLayout::Joined(separator), .. } => {
             format!("parted by \"{separator}\"")
         }
@@ -108,6 +111,9 @@ fn values(field: &Field, within: Option<&str>) -> String {
         FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
             let inside = within.map_or_else(String::new, |parent| format!(", inside its {parent}"));
             format!("{} codes of {}{inside}", list.codes().len(), list.name)
+        }
+        FieldType::Reference { known } => {
+            format!("{} values of {} in {}", known.len(), known.column, known.file)
         }
         FieldType::Text { .. } | FieldType::Boolean { .. } => String::new(),
     }

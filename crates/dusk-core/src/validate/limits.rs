@@ -79,6 +79,9 @@ pub(crate) fn check_limits(
                 );
             }
         }
-        FieldType::Boolean { .. } | FieldType::Code { .. } | FieldType::Codes { .. } => {}
+        FieldType::Boolean { .. }
+        | FieldType::Code { .. }
+        | FieldType::Codes { .. }
+        | FieldType::Reference { .. } => {}
     }
 }

@@ -125,10 +125,22 @@ impl DatePattern {
 
     /// True when the pattern writes all of year, month and day.
     pub fn has_date(&self) -> bool {
-        let has = |test: fn(&Part) -> bool| self.parts().any(|part| test(&part));
-        has(|part| matches!(part, Part::Year(_)))
-            && has(|part| matches!(part, Part::Month(_)))
-            && has(|part| matches!(part, Part::Day(_)))
+        self.has_year() && self.has_month() && self.has_day()
+    }
+
+    /// True when the pattern writes a year.
+    pub fn has_year(&self) -> bool {
+        self.parts().any(|part| matches!(part, Part::Year(_)))
+    }
+
+    /// True when the pattern writes a month.
+    pub fn has_month(&self) -> bool {
+        self.parts().any(|part| matches!(part, Part::Month(_)))
+    }
+
+    /// True when the pattern writes a day of the month.
+    pub fn has_day(&self) -> bool {
+        self.parts().any(|part| matches!(part, Part::Day(_)))
     }
 
     /// True when the pattern writes at least an hour.

@@ -179,6 +179,11 @@ impl Desk {
         self.run(&["conform", "export.csv", "-o", "batch", "--today", "2026-04-30"])
     }
 
+    /// As [`Desk::conform`], into another folder.
+    pub(crate) fn conform_again(&self) -> Ran {
+        self.run(&["conform", "export.csv", "-o", "again", "--today", "2026-05-01"])
+    }
+
     /// Runs `check` and gives its result for programs.
     pub(crate) fn check(&self) -> Value {
         let ran = self.run(&["check", "export.csv", "--today", "2026-04-30", "--format", "json"]);

@@ -45,8 +45,12 @@ fn workbook(folder: &Path) -> Vec<u8> {
             at += 1;
         }
         for range in merged.lines().filter_map(|line| line.strip_prefix(&format!("{name} "))) {
-            let corner =
-                |text: &str| (text[1..].parse::<u32>().unwrap() - 1, u16::from(text.as_bytes()[0] - b'A'));
+            let corner = |text: &str| {
+                (
+                    text.trim_start_matches(char::is_alphabetic).parse::<u32>().unwrap() - 1,
+                    u16::from(text.as_bytes()[0] - b'A'),
+                )
+            };
             let (first, last) = range.split_once(':').unwrap();
             let ((top, left), (bottom, right)) = (corner(first), corner(last));
             let text = rows(path)

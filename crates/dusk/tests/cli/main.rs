@@ -15,6 +15,7 @@ mod findings;
 mod inspect;
 mod layouts;
 mod rules;
+mod shapes;
 mod sources;
 mod steward_files;
 mod target;

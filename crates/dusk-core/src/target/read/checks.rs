@@ -34,6 +34,42 @@ pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
     }
 }
 
+/// Fields stand in the order of their columns, and what is never sent has none.
+pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) {
+    let mut columns = 0;
+    for DraftField { field, .. } in &draft.fields {
+        if field.never_send {
+            if field.key {
+                problems.at(
+                    file,
+                    Some(field.line),
+                    format!("{} is never sent, and cannot be part of the key", field.name),
+                );
+            }
+            continue;
+        }
+        if let Some(position) = field.position {
+            if position <= columns {
+                problems
+                    .at(
+                        file,
+                        Some(field.line),
+                        format!(
+                            "{} is to stand in column {position}, and {columns} columns stand before it",
+                            field.name
+                        ),
+                    )
+                    .hint("write the fields in the order of their columns");
+            }
+            columns = columns.max(position - 1);
+        }
+        columns += field.headings().len();
+    }
+    if let Some(most) = draft.upload.columns.filter(|most| *most < columns) {
+        problems.at(file, None, format!("[upload] columns is {most}, and the fields take {columns}"));
+    }
+}
+
 /// The parent of every field that has one, checked to be a code and not to go round in a circle.
 pub(super) fn resolve_parents(draft: &Draft, file: &str, problems: &mut Problems) -> Vec<Option<usize>> {
     let place = |name: &str| draft.fields.iter().position(|other| other.field.name == name);

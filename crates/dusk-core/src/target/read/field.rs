@@ -6,13 +6,18 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use regex::Regex;
 
-use super::super::{Bound, CodeList, CodesLayout, Field, FieldType};
+use super::super::{Bound, CodeList, CodesLayout, Field, FieldType, KnownValues, Unmatched};
 use super::lists::CodeLists;
 use crate::files::{At, Settings, Template};
 use crate::value::{DatePattern, Decimal, Unit, ValueType};
 
 /// The keys that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 13] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 18] = [
+    ("month_format", &["date"]),
+    ("year_format", &["date"]),
+    ("unmatched", &["code", "codes", "reference"]),
+    ("values", &["reference"]),
+    ("column", &["reference"]),
     ("digits", &["text"]),
     ("max_length", &["text"]),
     ("pattern", &["text"]),
@@ -52,6 +57,7 @@ pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Opt
     let label = field.text("label");
     let description = field.text("description");
     let never_send = field.flag("never_send", false);
+    let position = field.whole("position", 1).and_then(|position| usize::try_from(position.value).ok());
     let also = field.texts("also");
     let required = field.flag("required", false);
     let key = field.flag("key", false);
@@ -82,6 +88,22 @@ pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Opt
             &format!("a field of type {word} does not take spread, which goes with codes"),
         );
     }
+    let fixed = field.text("fixed").map(|text| text.value);
+    let unmatched = field.choice(
+        "unmatched",
+        &[
+            ("reject", Unmatched::Reject),
+            ("blank", Unmatched::Blank),
+            ("keep", Unmatched::Keep),
+            ("new-term", Unmatched::Open),
+        ],
+    );
+    if *word == "codes" && matches!(unmatched, Some(Unmatched::Keep | Unmatched::Open)) {
+        field.misplaced(
+            "unmatched",
+            "several codes in one field can be rejected or left out (\"blank\"), not kept",
+        );
+    }
     let (kind, list, within, spread) = read_type(field, word, lists);
     let name = name?;
     if name.value.trim().is_empty() {
@@ -93,6 +115,9 @@ pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Opt
             heading: heading.map(|heading| heading.value),
             description: description.map(|description| description.value),
             never_send,
+            fixed,
+            unmatched: unmatched.unwrap_or_default(),
+            position,
             label: label.map(|label| label.value),
             also: also.into_iter().map(|also| also.value).collect(),
             kind,
@@ -127,6 +152,7 @@ fn read_type(field: &mut Settings<'_>, word: &str, lists: &CodeLists<'_>) -> Rea
             let (layout, spread) = read_codes_layout(field);
             (FieldType::Codes { list: empty(), layout }, list, None, spread)
         }
+        "reference" => (read_reference(field, lists), None, None, None),
         "datetime" => (read_date(field, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"), None, None, None),
         "time" => (read_date(field, ValueType::Time, "HH:mm:ss"), None, None, None),
         _ => (read_date(field, ValueType::Date, "yyyy-MM-dd"), None, None, None),
@@ -247,10 +273,49 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
         let text = field.text("not_after");
         not_after = bound(text, "not_after", field);
     }
+    let mut part = |key: &'static str, has_month: bool| {
+        let written = field.text(key)?;
+        let pattern = DatePattern::parse(&written.value).ok();
+        let right = |pattern: &DatePattern| {
+            pattern.has_year()
+                && pattern.has_month() == has_month
+                && !pattern.has_day()
+                && !pattern.has_time()
+        };
+        let pattern = pattern.filter(right);
+        if pattern.is_none() {
+            let usual = if has_month { "yyyy-MM" } else { "yyyy" };
+            field.problem(
+                written.line,
+                format!("{key} \"{}\" does not write exactly that", written.value),
+                |problem| {
+                    problem.hint(format!("write for example {key} = \"{usual}\""));
+                },
+            );
+        }
+        pattern
+    };
+    let month_format = part("month_format", true);
+    let year_format = part("year_format", false);
     match format {
-        Ok(format) => FieldType::Date { holds, format, not_before, not_after },
+        Ok(format) => FieldType::Date { holds, format, not_before, not_after, month_format, year_format },
         Err(_) => FieldType::Text { digits: None, max_length: None, pattern: None },
     }
+}
+
+fn read_reference(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> FieldType {
+    let column = field.required_text("column");
+    let file = field.required_text("values");
+    let mut known = KnownValues::default();
+    if let (Some(file), Some(column)) = (file, column) {
+        match lists.known_values(&file.value, &column.value) {
+            Ok(read) => known = read,
+            Err(error) => field.problem(file.line, error.to_string(), |problem| {
+                problem.hint("values names a file beside the description, column the heading in it");
+            }),
+        }
+    }
+    FieldType::Reference { known: Arc::new(known) }
 }
 
 fn yes_and_no(field: &mut Settings<'_>, usual: &str) -> (String, String) {

@@ -14,7 +14,7 @@ use crate::finding::Severity;
 use crate::source::Line;
 use crate::validate::{Rule, RuleText};
 
-use checks::{check_names, resolve_parents};
+use checks::{check_columns, check_names, resolve_parents};
 use field::{DraftField, read_field};
 use lists::CodeLists;
 use upload::read_upload;
@@ -41,7 +41,7 @@ impl Target {
                 let name = target.required_text("name").map_or_else(String::new, |name| name.value);
                 (name, target.text("version").map_or_else(String::new, |version| version.value))
             });
-            let upload = top.table("upload", read_upload);
+            let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
             let fields = top.tables("field", |field| read_field(field, &lists));
             let rules = top.tables("rule", read_rule);
             if fields.is_empty() && !top.has("field") {
@@ -49,10 +49,19 @@ impl Target {
                     problem.hint("each field of the template is a [[field]] with a name and a type");
                 });
             }
-            Draft { name, version, upload, fields: fields.into_iter().flatten().collect(), rules }
+            Draft { name, version, upload, split_by, fields: fields.into_iter().flatten().collect(), rules }
         });
         lists.load(&mut draft.fields, &file.name, problems)?;
         check_names(&draft, &file.name, problems);
+        check_columns(&draft, &file.name, problems);
+        if let Some(name) = &draft.split_by {
+            draft.upload.split_by = draft.fields.iter().position(|draft| draft.field.name == name.value);
+            if draft.upload.split_by.is_none() {
+                problems
+                    .at(&file.name, Some(name.line), format!("split_by names no field \"{}\"", name.value))
+                    .suggest(&name.value, draft.fields.iter().map(|draft| draft.field.name.as_str()));
+            }
+        }
         let parents = resolve_parents(&draft, &file.name, problems);
         let mut fields = Vec::new();
         for (field, parent) in draft.fields.into_iter().zip(parents) {
@@ -94,6 +103,7 @@ struct Draft {
     name: String,
     version: String,
     upload: Upload,
+    split_by: Option<At<String>>,
     fields: Vec<DraftField>,
     rules: Vec<Option<DraftRule>>,
 }

@@ -1,16 +1,13 @@
 //! The `[upload]` table: the layout of the file that the target takes.
 
-use super::super::{Quoting, Upload, UploadEncoding};
+use std::path::{Path, PathBuf};
+
+use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use crate::files::{At, Settings, Template};
 
-pub(super) fn read_upload(upload: &mut Settings<'_>) -> Upload {
-    if let Some(format) = upload.text("format")
-        && format.value != "delimited"
-    {
-        upload.problem(format.line, format!("[upload] format cannot be \"{}\"", format.value), |problem| {
-            problem.hint("this version writes \"delimited\" files");
-        });
-    }
+/// The `[upload]` table of a description in `folder`, and the name of the field by which it is split.
+pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, Option<At<String>>) {
+    let format = read_format(upload, folder);
     let encoding = upload.encoding("encoding", UploadEncoding::named);
     let encoding = encoding.unwrap_or(UploadEncoding::Whatwg(encoding_rs::UTF_8));
     let bom = upload.flag("bom", false);
@@ -39,9 +36,26 @@ pub(super) fn read_upload(upload: &mut Settings<'_>) -> Upload {
         upload.choice("line_end", &[("crlf", "\r\n"), ("lf", "\n"), ("cr", "\r")]).unwrap_or("\r\n");
     let header = upload.flag("header", true);
     let max_rows = upload.whole("max_rows", 1);
-    let file_name =
-        upload.text("file_name").unwrap_or(At { value: "{batch}-{part}.csv".into(), line: upload.line() });
-    Upload {
+    let max_bytes = upload.whole("max_bytes", 1);
+    let split_by = upload.text("split_by");
+    let line_break = upload.text("line_break").map(|mark| mark.value).filter(|mark| !mark.is_empty());
+    let labels = upload.flag("labels", false);
+    let columns = upload.whole("columns", 1).and_then(|columns| usize::try_from(columns.value).ok());
+    let ending = match format {
+        UploadFormat::Delimited | UploadFormat::Database { .. } => "csv",
+        UploadFormat::JsonLines => "jsonl",
+        UploadFormat::Workbook { .. } => "xlsx",
+    };
+    let usual = format!("{{batch}}-{{part}}.{ending}");
+    let file_name = upload.text("file_name").unwrap_or(At { value: usual, line: upload.line() });
+    let in_parts = max_rows.is_some() || max_bytes.is_some();
+    let upload = Upload {
+        format,
+        line_break,
+        labels,
+        columns,
+        split_by: None,
+        max_bytes: max_bytes.map(|bytes| bytes.value),
         encoding,
         bom,
         delimiter,
@@ -49,8 +63,51 @@ pub(super) fn read_upload(upload: &mut Settings<'_>) -> Upload {
         quoting,
         line_end,
         header,
-        file_name: read_file_name(upload, &file_name, max_rows.is_some()),
+        file_name: read_file_name(
+            upload,
+            &file_name,
+            in_parts,
+            split_by.as_ref().map(|field| field.value.as_str()),
+        ),
         max_rows: max_rows.map(|rows| rows.value),
+    };
+    (upload, split_by)
+}
+
+/// The kind of file, and what goes with it.
+fn read_format(upload: &mut Settings<'_>, folder: &Path) -> UploadFormat {
+    let word = upload
+        .choice(
+            "format",
+            &[
+                ("delimited", "delimited"),
+                ("json-lines", "json-lines"),
+                ("workbook", "workbook"),
+                ("database", "database"),
+            ],
+        )
+        .unwrap_or("delimited");
+    for (keys, wanted) in [
+        (&["sheet", "cells"][..], "workbook"),
+        (&["database", "table"], "database"),
+        (&["bom", "delimiter", "quote", "quoting", "line_end", "encoding"], "delimited"),
+    ] {
+        let misplaced: Vec<&&str> = keys.iter().filter(|key| word != wanted && upload.has(key)).collect();
+        for key in misplaced {
+            upload.misplaced(key, &format!("[upload] {key} goes with format = \"{wanted}\""));
+        }
+    }
+    match word {
+        "json-lines" => UploadFormat::JsonLines,
+        "workbook" => UploadFormat::Workbook {
+            sheet: upload.text("sheet").map_or_else(|| "Sheet1".into(), |sheet| sheet.value),
+            typed: upload.choice("cells", &[("text", false), ("typed", true)]).unwrap_or(false),
+        },
+        "database" => UploadFormat::Database {
+            path: upload.required_text("database").map_or_else(PathBuf::new, |path| folder.join(path.value)),
+            table: upload.required_text("table").map_or_else(String::new, |table| table.value),
+        },
+        _ => UploadFormat::Delimited,
     }
 }
 
@@ -69,7 +126,12 @@ fn one_character(upload: &mut Settings<'_>, key: &'static str) -> Option<String>
     }
 }
 
-fn read_file_name(upload: &Settings<'_>, written: &At<String>, in_parts: bool) -> Template {
+fn read_file_name(
+    upload: &Settings<'_>,
+    written: &At<String>,
+    in_parts: bool,
+    split_by: Option<&str>,
+) -> Template {
     let template = match Template::parse(&written.value) {
         Ok(template) => template,
         Err(says) => {
@@ -77,18 +139,27 @@ fn read_file_name(upload: &Settings<'_>, written: &At<String>, in_parts: bool) -
             return Template { pieces: Vec::new() };
         }
     };
-    const KNOWN: [&str; 3] = ["batch", "part", "today"];
-    for name in template.names().filter(|name| !KNOWN.contains(name)) {
+    let known: Vec<&str> = ["batch", "part", "today"].into_iter().chain(split_by).collect();
+    for name in template.names().filter(|name| !known.contains(name)) {
         upload.problem(written.line, format!("[upload] file_name does not know {{{name}}}"), |problem| {
-            problem.suggest(name, KNOWN);
+            problem.suggest(name, known.iter().copied());
         });
     }
     if in_parts && !template.names().any(|name| name == "part") {
         upload.problem(
             written.line,
-            "[upload] max_rows may make several files, and file_name gives them all one name",
+            "[upload] max_rows or max_bytes may make several files, and file_name gives them all one name",
             |problem| {
                 problem.hint("put {part} into file_name");
+            },
+        );
+    }
+    if let Some(field) = split_by.filter(|field| !template.names().any(|name| name == *field)) {
+        upload.problem(
+            written.line,
+            "[upload] split_by makes several files, and file_name gives them all one name",
+            |problem| {
+                problem.hint(format!("put {{{field}}} into file_name"));
             },
         );
     }

@@ -1,0 +1,88 @@
+//! What a target holds already: the values of one column of a file that it exported.
+
+use std::path::Path;
+
+use hashbrown::HashMap;
+
+use super::fold;
+use crate::source::{CellKind, Known, Rows, Source, SourceSettings};
+use crate::{Error, Result};
+
+/// The values of a column.
+#[derive(Debug, Default)]
+pub struct KnownValues {
+    /// The file, as the steward knows it.
+    pub file: String,
+    /// The column.
+    pub column: String,
+    // By their folded form; nothing where two differ by case and spaces only.
+    folded: HashMap<String, Option<String>>,
+    // Numbers without their leading zeros; nothing where two are alike without.
+    without_zeros: HashMap<String, Option<String>>,
+    exact: hashbrown::HashSet<String>,
+}
+
+impl KnownValues {
+    /// Reads the values of `column` in the file at `path`.
+    ///
+    /// # Errors
+    /// [`Error::File`] and [`Error::Source`] when it cannot be read; [`Error::Request`] when it has no such
+    /// column.
+    pub fn read(path: &Path, column: &str) -> Result<Self> {
+        let source = Source::look(path, &SourceSettings::default(), &Known::headings(&[column]))?;
+        let place = source.column(column).ok_or_else(|| {
+            Error::Request(format!(
+                "{} has no column \"{column}\"; it has {}",
+                source.name,
+                source.columns.join(", ")
+            ))
+        })?;
+        let mut known = Self { file: source.name.clone(), column: column.to_owned(), ..Self::default() };
+        let mut blocks = source.blocks()?;
+        while let Some(block) = blocks.next(String::new())? {
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            while let Some(row) = rows.next() {
+                known.add(CellKind::of(row.cell(place)).1.trim());
+            }
+        }
+        Ok(known)
+    }
+
+    fn add(&mut self, value: &str) {
+        if value.is_empty() || !self.exact.insert(value.to_owned()) {
+            return;
+        }
+        let one = |known: &mut HashMap<String, Option<String>>, key: String| {
+            known.entry(key).and_modify(|known| *known = None).or_insert_with(|| Some(value.to_owned()));
+        };
+        one(&mut self.folded, fold(value));
+        if value.bytes().all(|byte| byte.is_ascii_digit()) {
+            one(&mut self.without_zeros, value.trim_start_matches('0').to_owned());
+        }
+    }
+
+    /// How many values there are.
+    pub fn len(&self) -> usize {
+        self.exact.len()
+    }
+
+    /// True when there is none.
+    pub fn is_empty(&self) -> bool {
+        self.exact.is_empty()
+    }
+
+    /// The value that is meant, and whether its zeros were lost. Case and spaces do not count, and lost
+    /// leading zeros are put back, where that leaves one value.
+    pub fn find<'v>(&'v self, text: &str) -> Option<(&'v str, bool)> {
+        if let Some(exact) = self.exact.get(text) {
+            return Some((exact, false));
+        }
+        if let Some(Some(known)) = self.folded.get(&fold(text)) {
+            return Some((known, false));
+        }
+        let digits = text.bytes().all(|byte| byte.is_ascii_digit());
+        let known = self.without_zeros.get(text.trim_start_matches('0')).filter(|_| digits)?.as_deref()?;
+        (known.len() > text.len()).then_some((known, true))
+    }
+}

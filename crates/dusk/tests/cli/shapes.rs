@@ -1,0 +1,221 @@
+//! Every shape of upload file that a target may ask for.
+
+use calamine::{Data, Reader as _};
+
+use crate::desk::{Desk, MAPPING, QUEEN};
+
+const FIELDS: &str = "[[field]]\nname = \"apiary_id\"\nlabel = \"Apiary\"\ntype = \"text\"\ndigits = 6\nkey = true\n\
+[[field]]\nname = \"visit_date\"\nlabel = \"Day\"\ntype = \"date\"\n[[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"\n\
+[[field]]\nname = \"honey_kg\"\ntype = \"decimal\"\ndecimals = 1\nunit = \"kg\"\n";
+
+/// A desk whose target has this `[upload]`, with three records that fit.
+fn desk(upload: &str) -> Desk {
+    Desk::empty()
+        .with("target.toml", &format!("[target]\nname = \"T\"\n[upload]\n{upload}\n{FIELDS}"))
+        .with("codes/queen.csv", QUEEN)
+        .with("mapping.toml", MAPPING)
+        .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,yellow,\n291,26/04/2026,white,4.5\n")
+}
+
+fn upload(desk: &Desk, name: &str) -> String {
+    desk.read(&format!("batch/upload/{name}"))
+}
+
+#[test]
+fn columns_have_places_and_a_second_header() {
+    let desk =
+        desk("line_end = \"lf\"\ndelimiter = \"¦\"\ncolumns = 7\nlabels = true\nfile_name = \"up.csv\"")
+            .edited(
+                "target.toml",
+                "name = \"visit_date\"",
+                "name = \"visit_date\"\nposition = 3\nheading = \"Visit (day)\"",
+            )
+            .edited("target.toml", "name = \"honey_kg\"", "name = \"honey_kg\"\nposition = 6");
+    desk.conform().ended(0);
+    assert_eq!(
+        upload(&desk, "up.csv"),
+        "apiary_id¦¦Visit (day)¦queen¦¦honey_kg¦\nApiary¦¦Day¦¦¦¦\n000117¦¦2026-04-03¦W¦¦4.5¦\n000290¦¦2026-04-25¦Y¦¦¦\n000291¦¦2026-04-26¦W¦¦2¦\n"
+    );
+    let wrong = desk.edited("target.toml", "position = 6", "position = 3").edited(
+        "target.toml",
+        "columns = 7",
+        "columns = 2",
+    );
+    wrong.run(&["target", "check"]).ended(1).says(&[
+        "is to stand in column 3, and 4 columns stand before it",
+        "columns is 2, and the fields take",
+    ]);
+}
+
+#[test]
+fn a_mark_stands_for_line_breaks_and_may_not_occur_itself() {
+    let desk = desk(
+        "line_end = \"lf\"\nline_break = \"␤\"\nquoting = \"never\"\nheader = false\nfile_name = \"up.csv\"",
+    )
+    .edited(
+        "target.toml",
+        "name = \"queen\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"",
+        "name = \"queen\"\ntype = \"text\"",
+    )
+    .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,\"one\r\ntwo\",10\n290,25/04/2026,a␤b,\n");
+    desk.conform().ended(1).says(&["which stands for a line break"]);
+    assert_eq!(upload(&desk, "up.csv"), "000117,2026-04-03,one␤two,4.5\n");
+}
+
+#[test]
+fn json_lines_hold_numbers_and_nulls() {
+    let desk = desk("format = \"json-lines\"\nfile_name = \"up.jsonl\"");
+    desk.conform().ended(0);
+    assert_eq!(
+        upload(&desk, "up.jsonl"),
+        "{\"apiary_id\":\"000117\",\"visit_date\":\"2026-04-03\",\"queen\":\"W\",\"honey_kg\":4.5}\n\
+         {\"apiary_id\":\"000290\",\"visit_date\":\"2026-04-25\",\"queen\":\"Y\",\"honey_kg\":null}\n\
+         {\"apiary_id\":\"000291\",\"visit_date\":\"2026-04-26\",\"queen\":\"W\",\"honey_kg\":2}\n"
+    );
+    let twice =
+        desk.with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n117,04/04/2026,white,10\n");
+    twice.run(&["check", "export.csv"]).ended(1).says(&["keys that an earlier row has already"]);
+}
+
+#[test]
+fn a_workbook_is_all_text_or_typed() {
+    for (cells, day, honey) in [
+        ("text", Data::String("2026-04-03".into()), Data::String("4.5".into())),
+        ("typed", Data::Empty, Data::Float(4.5)),
+    ] {
+        let desk = desk(&format!(
+            "format = \"workbook\"\nsheet = \"Upload\"\ncells = \"{cells}\"\nmax_rows = 2\nfile_name = \"up-{{part}}.xlsx\""
+        ));
+        desk.conform().ended(0);
+        assert_eq!(desk.names("batch/upload"), ["up-1.xlsx", "up-2.xlsx"]);
+        let mut book: calamine::Xlsx<_> =
+            calamine::open_workbook(desk.path("batch/upload/up-1.xlsx")).unwrap();
+        let range = book.worksheet_range("Upload").unwrap();
+        let cell = |row, column| range.get((row, column)).cloned().unwrap_or_default();
+        assert_eq!(
+            (cell(0, 0), cell(1, 0)),
+            (Data::String("apiary_id".into()), Data::String("000117".into()))
+        );
+        assert_eq!(cell(1, 3), honey);
+        match day {
+            Data::Empty => assert!(
+                matches!(cell(1, 1), Data::DateTime(moment) if moment.as_f64() == 46_115.0),
+                "{:?}",
+                cell(1, 1)
+            ),
+            text => assert_eq!(cell(1, 1), text),
+        }
+        assert_eq!(range.height(), 3, "a header and two records");
+    }
+}
+
+#[test]
+fn rows_go_into_a_table_together_or_not_at_all() {
+    let desk = desk(
+        "format = \"database\"\ndatabase = \"register.db\"\ntable = \"visits\"\nfile_name = \"sent.csv\"",
+    );
+    let connection = rusqlite::Connection::open(desk.path("register.db")).unwrap();
+    connection.execute_batch("CREATE TABLE visits (apiary_id TEXT PRIMARY KEY, visit_date DATE, queen TEXT, honey_kg REAL, added DEFAULT 7)").unwrap();
+    desk.conform().ended(0);
+    let rows: Vec<(String, String, Option<f64>, i64)> = connection
+        .prepare("SELECT apiary_id, visit_date, honey_kg, added FROM visits ORDER BY 1")
+        .unwrap()
+        .query_map([], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?)))
+        .unwrap()
+        .map(Result::unwrap)
+        .collect();
+    assert_eq!(rows[0], ("000117".into(), "2026-04-03".into(), Some(4.5), 7));
+    assert_eq!((rows.len(), rows[1].2), (3, None));
+    assert!(upload(&desk, "sent.csv").starts_with("apiary_id,visit_date,queen,honey_kg\n000117,"));
+    // A record that the table has already: no row stays, no folder is written.
+    let desk =
+        desk.with("export.csv", "No,Date,Queen,Honey\n300,03/04/2026,white,10\n117,03/04/2026,white,10\n");
+    desk.run(&["conform", "export.csv", "-o", "second", "--today", "2026-05-01"])
+        .stops(&["refuses record 2 (000117", "nothing was written"]);
+    assert!(!desk.exists("second"));
+    let count: i64 = connection.query_row("SELECT count(*) FROM visits", [], |row| row.get(0)).unwrap();
+    assert_eq!(count, 3);
+    desk.edited("target.toml", "\"visits\"", "\"visit\"")
+        .conform_again()
+        .stops(&["has no table \"visit\"; there are visits"]);
+}
+
+#[test]
+fn files_are_split_by_a_value_and_by_their_size() {
+    let desk = desk("line_end = \"lf\"\nsplit_by = \"queen\"\nfile_name = \"{queen}-{part}.csv\"");
+    desk.conform().ended(0);
+    assert_eq!(desk.names("batch/upload"), ["W-1.csv", "Y-1.csv"]);
+    assert_eq!(upload(&desk, "W-1.csv").lines().count(), 3);
+    desk.edited("target.toml", "{queen}-{part}", "all-{part}")
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["put {queen} into file_name"]);
+    let desk = self::desk("line_end = \"lf\"\nmax_bytes = 60\nfile_name = \"{part}.csv\"");
+    desk.conform().ended(0);
+    assert_eq!(desk.names("batch/upload"), ["1.csv", "2.csv", "3.csv"]);
+    assert!((1..4).all(|part| upload(&desk, &format!("{part}.csv")).len() <= 60 + 10));
+}
+
+#[test]
+fn values_that_nothing_matches_are_rejected_left_blank_or_kept() {
+    let with = |policy: &str| {
+        desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+            .edited(
+                "target.toml",
+                "codes = \"codes/queen.csv\"",
+                &format!("codes = \"codes/queen.csv\"\n{policy}"),
+            )
+            .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,pink,10\n290,25/04/2026,pink,\n")
+    };
+    with("")
+        .conform()
+        .ended(1)
+        .says(&["2 accepted + 0 rejected".replace("2 accepted + 0", "0 accepted + 2").as_str()]);
+    for (policy, cell, finding) in
+        [("blank", "", "left-blank"), ("keep", "pink", "kept-unmatched"), ("new-term", "pink", "new-term")]
+    {
+        let desk = with(&format!("unmatched = \"{policy}\""));
+        desk.conform().ended(0).says(&["warn: 2 rows", "new-values.csv"]);
+        assert_eq!(
+            upload(&desk, "up.csv").lines().nth(1),
+            Some(format!("000117,2026-04-03,{cell},4.5").as_str())
+        );
+        assert_eq!(
+            desk.read("batch/new-values.csv"),
+            format!("field,value,finding,rows,source,first row\nqueen,pink,{finding},2,export.csv,2\n")
+        );
+    }
+}
+
+#[test]
+fn a_reference_is_among_what_the_target_holds() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited("target.toml", "type = \"text\"\ndigits = 6", "type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"Id\"")
+        .with("held.csv", "Name;Id\nNorth;000117\nSouth;A 290\nEast;00291\nWest;0291\n")
+        .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\na290,25/04/2026,white,\n291,25/04/2026,white,\n999,25/04/2026,white,\n");
+    desk.conform().ended(1).says(&["2 accepted + 2 rejected", "\"999\"  is not among the 4 values of Id in"]);
+    assert_eq!(
+        upload(&desk, "up.csv"),
+        "apiary_id,visit_date,queen,honey_kg\n000117,2026-04-03,W,4.5\nA 290,2026-04-25,W,\n"
+    );
+    assert!(desk.read("batch/new-values.csv").contains("apiary_id,999,unknown-reference,1,export.csv,5"));
+    desk.run(&["explain", "export.csv", "2", "apiary_id"]).ended(0).says(&["lost zeros put back"]);
+    desk.edited("target.toml", "column = \"Id\"", "column = \"No\"")
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["has no column \"No\""]);
+}
+
+#[test]
+fn a_month_or_a_year_may_do_for_a_date_and_a_field_may_be_fixed() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited("target.toml", "name = \"visit_date\"\nlabel = \"Day\"\ntype = \"date\"", "name = \"visit_date\"\ntype = \"date\"\nnot_after = \"2026-12-31\"\nmonth_format = \"yyyy-MM\"\nyear_format = \"yyyy\"\n[[field]]\nname = \"form\"\ntype = \"integer\"\nfixed = \"7\"")
+        .with("export.csv", "No,Date,Queen,Honey\n1,Mar 2026,,\n2,2025,,\n3,04/2026,,\n4,25/04/2026,,\n5,2027,,\n6,13/2026,,\n");
+    desk.conform().ended(1).says(&["4 accepted + 2 rejected", "begins after the last day allowed"]);
+    let upload = upload(&desk, "up.csv");
+    let days: Vec<&str> = upload.lines().skip(1).map(|line| line.split_once(',').unwrap().1).collect();
+    assert_eq!(days, ["2026-03,7,,", "2025,7,,", "2026-04,7,,", "2026-04-25,7,,"]);
+    desk.edited("target.toml", "fixed = \"7\"", "fixed = \"x\"")
+        .run(&["check", "export.csv"])
+        .stops(&["fixed \"x\" for form is not a number"]);
+}
