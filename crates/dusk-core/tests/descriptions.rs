@@ -28,16 +28,24 @@ fn any_type() -> impl Strategy<Value = String> {
         }),
         (2_u8..12).prop_map(|digits| format!("type = \"text\"\ndigits = {digits}\n")),
         (limits.clone(), 0_u8..5).prop_map(|((limited, min, more), decimals)| {
-            let kind = if decimals == 0 { "type = \"integer\"\n".into() } else { format!("type = \"decimal\"\ndecimals = {decimals}\n") };
+            let kind = if decimals == 0 {
+                "type = \"integer\"\n".into()
+            } else {
+                format!("type = \"decimal\"\ndecimals = {decimals}\n")
+            };
             if limited { format!("{kind}min = \"{min}\"\nmax = \"{}\"\n", min + more) } else { kind }
         }),
         (0_usize..3, any::<bool>()).prop_map(|(form, bound)| {
             let format = ["yyyy-MM-dd", "dd.MM.yyyy", "yyyyMMdd"][form];
-            format!("type = \"date\"\nformat = \"{format}\"\n{}", if bound { "not_before = \"2020-02-29\"\n" } else { "" })
+            format!(
+                "type = \"date\"\nformat = \"{format}\"\n{}",
+                if bound { "not_before = \"2020-02-29\"\n" } else { "" }
+            )
         }),
         Just("type = \"datetime\"\nformat = \"yyyy-MM-dd'T'HH:mm\"\n".to_owned()),
         Just("type = \"time\"\nformat = \"HH:mm\"\n".to_owned()),
-        (0_usize..3).prop_map(|words| format!("type = \"boolean\"\nformat = \"{}\"\n", ["Y/N", "1/0", "x/-"][words])),
+        (0_usize..3)
+            .prop_map(|words| format!("type = \"boolean\"\nformat = \"{}\"\n", ["Y/N", "1/0", "x/-"][words])),
         Just("type = \"code\"\ncodes = \"codes/colour.csv\"\n".to_owned()),
         Just("type = \"codes\"\ncodes = \"codes/colour.csv\"\nseparator = \"+\"\n".to_owned()),
     ]

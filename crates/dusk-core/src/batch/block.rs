@@ -25,6 +25,8 @@ pub(super) struct Conformed {
     pub(super) shares: Vec<Option<RecordShare>>,
     /// The value of each accepted record by which the upload files are split, record after record.
     pub(super) splits: Vec<String>,
+    /// The files that each accepted record names, in the order of the fields of that type.
+    pub(super) files: Vec<String>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(super) signs: Vec<DateSigns>,
 }
@@ -55,6 +57,7 @@ pub(super) struct BlockWorker<'p> {
     has_key: bool,
     has_shares: bool,
     split_by: Option<usize>,
+    file_fields: Vec<usize>,
     buffers: RowBuffers,
 }
 
@@ -74,6 +77,7 @@ impl<'p> BlockWorker<'p> {
             has_key,
             has_shares: !plan.batch_rules.is_empty(),
             split_by: plan.target.upload.split_by,
+            file_fields: plan.target.file_fields(),
             buffers: RowBuffers::default(),
         })
     }
@@ -89,6 +93,7 @@ impl<'p> BlockWorker<'p> {
         result.changes.singles.clear();
         result.shares.clear();
         result.splits.clear();
+        result.files.clear();
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -111,6 +116,13 @@ impl<'p> BlockWorker<'p> {
                     result.splits.push(
                         self.conformer
                             .outcome(field)
+                            .map_or_else(String::new, |outcome| outcome.text.clone()),
+                    );
+                }
+                for field in &self.file_fields {
+                    result.files.push(
+                        self.conformer
+                            .outcome(*field)
                             .map_or_else(String::new, |outcome| outcome.text.clone()),
                     );
                 }

@@ -44,12 +44,12 @@ impl NewValues {
         let mut list = ListFile::create(
             folder,
             "new-values.csv",
-            ["field", "value", "finding", "rows", "source", "first row"].into_iter(),
+            ["field", "value", "finding", "rows", "source", "first row"],
         )?;
         for ((field, value), new) in &self.values {
             let source = sources.get(new.source).map_or("", |source| source.name.as_str());
             let (count, row) = (new.count.to_string(), new.row.to_string());
-            list.append([field.as_str(), value, new.kind.code(), &count, source, &row].into_iter())?;
+            list.append([field.as_str(), value, new.kind.code(), &count, source, &row])?;
         }
         list.finish().map(Some)
     }

@@ -1,5 +1,6 @@
 //! The ordered end of a run: keys, totals, and everything handed to a sink.
 
+use hashbrown::HashSet;
 use serde::Serialize;
 
 use super::block::{BlockWorker, Conformed, RowFate};
@@ -10,6 +11,7 @@ use crate::conform::{Conformer, Judged, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::source::{Line, Rejoined, Row, RowCells, Rows, SourcePrint};
+use crate::target::FieldType;
 use crate::validate::{Keys, Tally};
 use crate::{Error, Result};
 
@@ -75,6 +77,8 @@ impl Ready<'_> {
             remarks: Causes::default(),
             changed_cells: 0,
             signs: vec![DateSigns::default(); self.plan.fields.len()],
+            file_fields: self.plan.target.file_fields(),
+            named_files: HashSet::new(),
             tallies: self.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
             sink,
         };
@@ -92,6 +96,7 @@ impl Ready<'_> {
         })?;
         self.check_signs(&end.signs, progress)?;
         end.check_batch_rules()?;
+        end.list_files_not_named()?;
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
@@ -120,6 +125,9 @@ struct OrderedEnd<'r, 's> {
     remarks: Causes,
     changed_cells: u64,
     signs: Vec<DateSigns>,
+    /// The fields of type file, and the files that accepted records name in them.
+    file_fields: Vec<usize>,
+    named_files: HashSet<(usize, String)>,
     /// One for each rule over many records.
     tallies: Vec<Tally>,
     sink: &'s mut dyn Sink,
@@ -135,6 +143,7 @@ impl OrderedEnd<'_, '_> {
             self.sink.new_change(worker, change)?;
         }
         let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
+        let mut files = std::mem::take(&mut tray.result.files).into_iter();
         let splits = std::mem::take(&mut tray.result.splits);
         let mut splits = splits.into_iter();
         let mut shares = std::mem::take(&mut tray.result.shares);
@@ -155,6 +164,13 @@ impl OrderedEnd<'_, '_> {
                 for (tally, share) in self.tallies.iter_mut().zip(shares.by_ref()) {
                     if let Some(share) = share.filter(|_| duplicate.is_none()) {
                         tally.take(&share);
+                    }
+                }
+            }
+            if fate.judged == Judged::Accepted {
+                for (field, name) in self.file_fields.iter().zip(files.by_ref()) {
+                    if duplicate.is_none() {
+                        self.named_files.insert((*field, name));
                     }
                 }
             }
@@ -215,6 +231,36 @@ impl OrderedEnd<'_, '_> {
             self.note(finding)?;
         }
         Ok(())
+    }
+
+    /// Files in the folders of file fields that no accepted record names.
+    fn list_files_not_named(&mut self) -> Result<()> {
+        let mut left = Vec::new();
+        for place in &self.file_fields {
+            let Some(field) = self.ready.job.target.fields.get(*place) else { continue };
+            let FieldType::File { files, .. } = &field.kind else { continue };
+            for name in files
+                .names()
+                .into_iter()
+                .filter(|name| !self.named_files.contains(&(*place, (*name).to_owned())))
+            {
+                let wrong = format!("is in {}, and no accepted record names it", files.folder.display());
+                left.push(Finding {
+                    source: 0,
+                    row: Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                    line: self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                    field: Some(*place),
+                    about: field.name.clone(),
+                    value: name.to_owned(),
+                    fault: Fault::new(
+                        Kind::FileNotNamed,
+                        wrong,
+                        "a record that names it, if it is to be sent",
+                    ),
+                });
+            }
+        }
+        left.iter().try_for_each(|finding| self.note(finding))
     }
 
     /// Looks up the keys of a block one right after the other: each waits for memory, and so they

@@ -32,7 +32,7 @@ pub(super) struct SheetFile {
 enum CellForm {
     Text,
     Number,
-    Date(DatePattern, Format),
+    Date(Box<(DatePattern, Format)>),
 }
 
 impl SheetFile {
@@ -49,7 +49,10 @@ impl SheetFile {
             match kind {
                 Some(FieldType::Number { .. }) if typed => CellForm::Number,
                 Some(FieldType::Date { holds, format, .. }) if typed && *holds != ValueType::Time => {
-                    CellForm::Date(format.clone(), Format::new().set_num_format(display(format.text())))
+                    CellForm::Date(Box::new((
+                        format.clone(),
+                        Format::new().set_num_format(display(format.text())),
+                    )))
                 }
                 _ => CellForm::Text,
             }
@@ -149,7 +152,8 @@ fn write_cell(
                 return Ok(());
             }
         }
-        CellForm::Date(pattern, display) => {
+        CellForm::Date(form) => {
+            let (pattern, display) = &**form;
             if let Some(moment) = pattern.read(text).and_then(typed) {
                 sheet.write_datetime_with_format(row, column, &moment, display)?;
                 return Ok(());

@@ -29,6 +29,9 @@ pub(super) struct UploadFiles<'t> {
     table: Option<Box<dyn TableLoad>>,
 }
 
+/// What was written, and the rows that wait to stay in a table.
+pub(super) type Finished = (Vec<OutputPrint>, Option<Box<dyn TableLoad>>);
+
 /// A file being written.
 enum OpenFile {
     Text { output: Output, bytes: u64 },
@@ -100,7 +103,7 @@ impl<'t> UploadFiles<'t> {
 
     /// Closes the last files. A batch without a record has one file with the header alone. What goes
     /// into a table is there once the table's load is committed.
-    pub(super) fn finish(mut self) -> Result<(Vec<OutputPrint>, Option<Box<dyn TableLoad>>)> {
+    pub(super) fn finish(mut self) -> Result<Finished> {
         if self.open.is_empty() && self.done.is_empty() {
             let file = self.begin("")?;
             self.open.insert(String::new(), file);

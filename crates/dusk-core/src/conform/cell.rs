@@ -353,6 +353,36 @@ impl FieldPlan<'_> {
                 }
                 out.value = Value::Text;
             }
+            FieldType::File { files, endings, max_bytes } => {
+                let (name, size) = files.find(text).ok_or_else(|| {
+                    let wrong = format!("is no file in {}", files.folder.display());
+                    Fault::new(
+                        Kind::FileMissing,
+                        wrong,
+                        "the name of a file that is there, or the file itself put there",
+                    )
+                })?;
+                let ending = name.rsplit_once('.').map_or(String::new(), |(_, ending)| ending.to_lowercase());
+                if !endings.is_empty() && !endings.contains(&ending) {
+                    let wrong = format!("ends in \"{ending}\", and the target takes {}", endings.join(", "));
+                    return Err(Fault::new(
+                        Kind::FileEnding,
+                        wrong,
+                        "the file in a form that the target takes",
+                    ));
+                }
+                if let Some(most) = max_bytes.filter(|most| size > *most) {
+                    let wrong = format!("has {size} bytes");
+                    return Err(Fault::new(Kind::FileTooLarge, wrong, format!("{most} bytes or fewer")));
+                }
+                if name != text {
+                    trail.took(Step::Code, name, || {
+                        format!("the one file in {} that is called so", files.folder.display())
+                    });
+                }
+                out.text.push_str(name);
+                out.value = Value::Text;
+            }
             FieldType::Reference { known } => {
                 match known.find(text) {
                     Some((value, zeros)) => {

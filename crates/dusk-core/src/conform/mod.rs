@@ -34,3 +34,4 @@ pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};
 pub(crate) use shape::Shape;
 pub use step::{Step, Taken, Trail};
+pub(crate) use text::hidden_in;

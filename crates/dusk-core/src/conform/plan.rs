@@ -10,7 +10,7 @@ use crate::Result;
 use crate::files::{Piece, Problems};
 use crate::inspect::DateOrder;
 use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading, Which};
-use crate::source::{Line, Source};
+use crate::source::{Line, Source, SourceSettings};
 use crate::target::{Bare, Field, FieldType, Target, UploadEncoder};
 use crate::validate::Rule;
 use crate::value::UnitConversion;
@@ -163,6 +163,24 @@ impl<'p> Plan<'p> {
             }
         }
         problems.or(plan)
+    }
+
+    /// Checks what a target says by itself: its fixed values, and what its encoding can write.
+    ///
+    /// # Errors
+    /// [`Error::Problems`](crate::Error::Problems) with everything that is wrong.
+    pub fn check_target(target: &Target, today: Date) -> Result<()> {
+        let path = target.files.first().cloned().unwrap_or_default();
+        let mapping = Mapping {
+            path: path.clone(),
+            target_path: path,
+            source: SourceSettings::default(),
+            ask: Vec::new(),
+            maps: Vec::new(),
+            leave_out: Vec::new(),
+            crosswalk_files: Vec::new(),
+        };
+        Plan::compile(target, &mapping, &[], today, &Proven::default()).map(|_| ())
     }
 
     fn field(

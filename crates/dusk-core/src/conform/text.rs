@@ -93,8 +93,7 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
         text = Cow::Owned(before);
     }
     let one_direction = !text.chars().any(is_right_to_left);
-    let hides =
-        |c: char| matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c);
+    let hides = |c: char| is_hidden(c, one_direction);
     if reading.no_hidden && text.contains(hides) {
         let shown: String = text.chars().filter(|c| !hides(*c)).collect();
         trail.took(Step::Hidden, &shown, || {
@@ -182,6 +181,17 @@ fn taken_away(before: &str, after: &str) -> String {
 
 fn counted(count: usize, what: &str) -> String {
     if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
+}
+
+/// Characters that nobody sees; direction marks have their use beside letters that run from right to left.
+fn is_hidden(c: char, one_direction: bool) -> bool {
+    matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c)
+}
+
+/// The first character in a text that nobody sees.
+pub(crate) fn hidden_in(text: &str) -> Option<char> {
+    let one_direction = !text.chars().any(is_right_to_left);
+    text.chars().find(|c| is_hidden(*c, one_direction) || c.is_control())
 }
 
 #[cfg(test)]

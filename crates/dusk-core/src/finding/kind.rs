@@ -190,6 +190,14 @@ kinds! {
     CodeOutsideParent = "code-outside-parent", Reject, by Value, "codes that are not valid inside their parent";
     /// The code depends on another field, which is blank in this row.
     CodeWithoutParent = "code-without-parent", Reject, by Value, "codes whose parent is blank";
+    /// There is no such file in the folder that the description names.
+    FileMissing = "file-missing", Reject, by Value, "files that are not there";
+    /// The file has an ending that the target does not take.
+    FileEnding = "file-ending", Reject, by Value, "files of another kind";
+    /// The file is larger than the target takes.
+    FileTooLarge = "file-too-large", Reject, by Value, "files that are too large";
+    /// No accepted record names the file, although it is in the folder.
+    FileNotNamed = "file-not-named", Warn, by Value, "files that no record names";
     /// The value is not among those that the target holds already. The distinct ones are listed in
     /// `new-values.csv`, ready to be created there first.
     UnknownReference = "unknown-reference", Reject, by Value, "values that the target does not hold";

@@ -119,6 +119,20 @@ impl CodeList {
                     .hint(format!("it is on line {first} already; keep one of the two"));
                 continue;
             }
+            for (column, text) in [("code", code), ("label", label)] {
+                if let Some(hidden) = crate::conform::hidden_in(text) {
+                    problems
+                        .at(
+                            &list.name,
+                            Some(row.line),
+                            format!(
+                                "the {column} \"{}\" holds a character that nobody sees",
+                                text.replace(hidden, "·")
+                            ),
+                        )
+                        .hint(format!("take out {} (shown as ·)", crate::conform::named_character(hidden)));
+                }
+            }
             let until_day = (!until.is_empty()).then(|| until.parse::<Date>());
             if let Some(Err(_)) = until_day {
                 problems

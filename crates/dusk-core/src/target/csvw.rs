@@ -170,9 +170,10 @@ fn datatype(kind: &FieldType) -> Json {
             set("base", "boolean".into());
             set("format", format!("{yes}|{no}").into());
         }
-        FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Reference { .. } => {
-            set("base", "string".into())
-        }
+        FieldType::Code { .. }
+        | FieldType::Codes { .. }
+        | FieldType::Reference { .. }
+        | FieldType::File { .. } => set("base", "string".into()),
     }
     datatype.into()
 }

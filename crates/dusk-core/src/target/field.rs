@@ -5,7 +5,7 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use regex::Regex;
 
-use super::{CodeList, KnownValues};
+use super::{CodeList, FolderFiles, KnownValues};
 use crate::source::Line;
 use crate::value::{DatePattern, Decimal, Unit, ValueType};
 
@@ -166,6 +166,15 @@ pub enum FieldType {
         /// How they stand in the upload file.
         layout: CodesLayout,
     },
+    /// A file that is there.
+    File {
+        /// The files that may be named.
+        files: Arc<FolderFiles>,
+        /// The endings allowed, in small letters and without the point; any where there is none.
+        endings: Vec<String>,
+        /// The most bytes that it may have.
+        max_bytes: Option<u64>,
+    },
     /// A value that the target holds already.
     Reference {
         /// What it holds.
@@ -175,15 +184,28 @@ pub enum FieldType {
 
 impl FieldType {
     /// The words of `target.toml`.
-    pub const WORDS: [&'static str; 10] =
-        ["text", "integer", "decimal", "date", "datetime", "time", "boolean", "code", "codes", "reference"];
+    pub const WORDS: [&'static str; 11] = [
+        "text",
+        "integer",
+        "decimal",
+        "date",
+        "datetime",
+        "time",
+        "boolean",
+        "code",
+        "codes",
+        "reference",
+        "file",
+    ];
 
     /// What the field's values are compared as.
     pub fn value_type(&self) -> ValueType {
         match self {
-            Self::Text { .. } | Self::Code { .. } | Self::Codes { .. } | Self::Reference { .. } => {
-                ValueType::Text
-            }
+            Self::Text { .. }
+            | Self::Code { .. }
+            | Self::Codes { .. }
+            | Self::Reference { .. }
+            | Self::File { .. } => ValueType::Text,
             Self::Number { .. } => ValueType::Number,
             Self::Date { holds, .. } => *holds,
             Self::Boolean { .. } => ValueType::Boolean,
@@ -211,6 +233,7 @@ impl FieldType {
             Self::Code { .. } => "code",
             Self::Codes { .. } => "codes",
             Self::Reference { .. } => "reference",
+            Self::File { .. } => "file",
         }
     }
 }

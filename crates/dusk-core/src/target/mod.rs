@@ -6,6 +6,7 @@ mod csvw;
 pub mod draft;
 mod encode;
 mod field;
+mod folder;
 mod known;
 mod read;
 mod upload;
@@ -18,6 +19,7 @@ pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
 pub(crate) use encode::CELL_END;
 pub use encode::{Bare, UploadEncoder};
 pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
+pub use folder::FolderFiles;
 pub use known::KnownValues;
 pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
 pub use words::{FieldWords, Hit};
@@ -66,5 +68,13 @@ impl Target {
             columns.push((None, ""));
         }
         columns
+    }
+
+    /// The fields of type file, by their places.
+    pub fn file_fields(&self) -> Vec<usize> {
+        let is_file = |place: &usize| {
+            matches!(self.fields.get(*place).map(|field| &field.kind), Some(FieldType::File { .. }))
+        };
+        (0..self.fields.len()).filter(is_file).collect()
     }
 }

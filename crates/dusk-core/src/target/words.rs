@@ -75,6 +75,11 @@ fn format(field: &Field) -> String {
         }
         FieldType::Boolean { yes, no } => format!("{yes} or {no}"),
         FieldType::Code { .. } | FieldType::Reference { .. } => String::new(),
+        FieldType::File { endings, max_bytes, .. } => {
+            let endings = (!endings.is_empty()).then(|| endings.join(", "));
+            let most = max_bytes.map(|bytes| format!("up to {bytes} bytes"));
+            endings.into_iter().chain(most).collect::<Vec<_>>().join(", ")
+        }
         FieldType::Codes { layout: CodesLayout::Joined(separator), .. } => {
             format!("parted by \"{separator}\"")
         }
@@ -111,6 +116,9 @@ fn values(field: &Field, within: Option<&str>) -> String {
         FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
             let inside = within.map_or_else(String::new, |parent| format!(", inside its {parent}"));
             format!("{} codes of {}{inside}", list.codes().len(), list.name)
+        }
+        FieldType::File { files, .. } => {
+            format!("{} files in {}", files.names().len(), files.folder.display())
         }
         FieldType::Reference { known } => {
             format!("{} values of {} in {}", known.len(), known.column, known.file)

@@ -82,6 +82,7 @@ pub(crate) fn check_limits(
         FieldType::Boolean { .. }
         | FieldType::Code { .. }
         | FieldType::Codes { .. }
-        | FieldType::Reference { .. } => {}
+        | FieldType::Reference { .. }
+        | FieldType::File { .. } => {}
     }
 }

@@ -79,6 +79,28 @@ fn the_rules_of_the_page_of_rules_are_read() {
 }
 
 #[test]
+fn every_shape_of_the_page_of_shapes_is_read() {
+    let page = fs::read_to_string(root().join("docs/shapes.md")).unwrap();
+    let examples: Vec<&str> =
+        page.split("```toml").skip(1).map(|part| part.split("```").next().unwrap()).collect();
+    assert!(examples.len() > 12);
+    let codes = root().join("crates/dusk/src/demo/data/codes");
+    for example in examples {
+        let mut desk = Desk::empty()
+            .with("target.toml", &format!("[target]\nname = \"T\"\n{example}"))
+            .with("held.csv", "Id,Name\n1,A\n")
+            .with("photos/one.jpg", "1");
+        for name in ["region", "treatment"] {
+            desk = desk.with(
+                &format!("codes/{name}.csv"),
+                &fs::read_to_string(codes.join(format!("{name}.csv"))).unwrap(),
+            );
+        }
+        desk.run(&["target", "check"]).ended(0).says(&["nothing wrong"]);
+    }
+}
+
+#[test]
 fn the_readmes_first_job_works_as_it_is_printed() {
     let readme = fs::read_to_string(root().join("README.md")).unwrap();
     let mut desk = Desk::empty();

@@ -268,8 +268,16 @@ fn columns_and_fields_that_nobody_speaks_of_are_remarks_and_reject_nothing() {
 #[test]
 fn no_kind_of_finding_is_without_a_test() {
     let tested: Vec<&str> = CELLS.iter().map(|case| case.3).chain(ROWS.iter().map(|case| case.4)).collect();
-    let rejects =
-        ["code-retired", "error-cell", "turned-into-date", "batch-rule-broken", "unknown-reference"];
+    let rejects = [
+        "code-retired",
+        "error-cell",
+        "turned-into-date",
+        "batch-rule-broken",
+        "unknown-reference",
+        "file-missing",
+        "file-ending",
+        "file-too-large",
+    ];
     let remarks = [
         "column-not-mapped",
         "field-not-fed",
@@ -283,6 +291,7 @@ fn no_kind_of_finding_is_without_a_test() {
         "new-term",
         "left-blank",
         "kept-unmatched",
+        "file-not-named",
     ];
     for kind in Kind::ALL {
         let code = kind.code();

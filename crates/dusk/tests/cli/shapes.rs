@@ -219,3 +219,65 @@ fn a_month_or_a_year_may_do_for_a_date_and_a_field_may_be_fixed() {
         .run(&["check", "export.csv"])
         .stops(&["fixed \"x\" for form is not a number"]);
 }
+
+#[test]
+fn a_file_is_there_of_the_right_kind_and_every_other_is_listed() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited(
+            "target.toml",
+            "type = \"code\"\ncodes = \"codes/queen.csv\"",
+            "type = \"file\"\nfolder = \"photos\"\nendings = [\"jpg\", \"png\"]\nmax_bytes = 5",
+        )
+        .with("photos/north/One.jpg", "1234")
+        .with("photos/two.jpg", "123456")
+        .with("photos/three.pdf", "1")
+        .with("photos/nobody.png", "1")
+        .with("photos/.hidden.jpg", "1")
+        .with(
+            "export.csv",
+            "No,Date,Queen,Honey\n1,03/04/2026,north\\one.jpg,\n2,03/04/2026,two.jpg,\n3,03/04/2026,three.pdf,\n4,03/04/2026,four.jpg,\n5,03/04/2026,,\n",
+        );
+    let ran = desk.conform().ended(1);
+    ran.says(&[
+        "2 accepted + 3 rejected",
+        "has 6 bytes",
+        "ends in \"pdf\", and the target takes jpg, png",
+        "is no file in",
+    ]);
+    assert_eq!(upload(&desk, "up.csv").lines().nth(1), Some("000001,2026-04-03,north/One.jpg,"));
+    let findings = desk.read("batch/findings.csv");
+    let not_named: Vec<&str> = findings.lines().filter(|line| line.contains("file-not-named")).collect();
+    assert_eq!(not_named.len(), 3, "{findings}");
+    assert!(findings.contains("nobody.png") && !findings.contains(".hidden.jpg"));
+    desk.edited("target.toml", "\"photos\"", "\"fotos\"")
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["cannot be read"]);
+}
+
+#[test]
+fn a_description_that_no_record_can_satisfy_is_said_to_be_so() {
+    let desk =
+        Desk::empty().with("codes/queen.csv", QUEEN).with("codes/odd.csv", "code,label\nA\u{200b},First\n");
+    for (field, message) in [
+        (
+            "type = \"text\"\nmax_length = 3\npattern = \"[A-Z]{2}[0-9]{2}\"",
+            "needs 4 characters or more, and the field takes 3",
+        ),
+        ("type = \"text\"\npattern = \"[a&&b]\"", "matches nothing"),
+        (
+            "type = \"text\"\ndigits = 6\npattern = \"[0-9]{4}\"",
+            "takes 4 characters at most, and digits demands 6",
+        ),
+        ("type = \"text\"\ndigits = 6\nmax_length = 5", "leave no value that fits"),
+        ("type = \"date\"\nnot_before = \"2026-02-01\"\nnot_after = \"2026-01-01\"", "so no day is allowed"),
+        ("type = \"integer\"\nfixed = \"x\"", "fixed \"x\" for it is not a number"),
+        ("type = \"code\"\ncodes = \"codes/odd.csv\"", "holds a character that nobody sees"),
+        ("type = \"date\"\nmonth_format = \"yyyy\"", "does not write exactly that"),
+        ("type = \"text\"\nnever_send = true\nkey = true", "cannot be part of the key"),
+    ] {
+        let target = format!("[target]\nname = \"T\"\n[[field]]\nname = \"it\"\n{field}\n");
+        std::fs::write(desk.path("target.toml"), target).unwrap();
+        desk.run(&["target", "check"]).ended(1).says(&[message]);
+    }
+}

@@ -72,12 +72,12 @@ const TARGET: [Case; 24] = [
         "line_end = \"unix\"",
         &["line_end cannot be \"unix\"", "crlf, lf, cr"],
     ),
-    ("target.toml", "line_end = \"lf\"", "format = \"workbook\"", &["format cannot be \"workbook\""]),
+    ("target.toml", "line_end = \"lf\"", "format = \"parquet\"", &["parquet"]),
     (
         "target.toml",
         "up-{part}.csv",
         "up.csv\"\nmax_rows = 5\n#\"",
-        &["max_rows may make several files", "{part}"],
+        &["max_rows or max_bytes may make several files", "{part}"],
     ),
     (
         "target.toml",

@@ -6,13 +6,16 @@ use std::sync::Arc;
 use jiff::civil::Date;
 use regex::Regex;
 
-use super::super::{Bound, CodeList, CodesLayout, Field, FieldType, KnownValues, Unmatched};
+use super::super::{Bound, CodeList, CodesLayout, Field, FieldType, FolderFiles, KnownValues, Unmatched};
 use super::lists::CodeLists;
 use crate::files::{At, Settings, Template};
 use crate::value::{DatePattern, Decimal, Unit, ValueType};
 
 /// The keys that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 18] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 21] = [
+    ("folder", &["file"]),
+    ("endings", &["file"]),
+    ("max_bytes", &["file"]),
     ("month_format", &["date"]),
     ("year_format", &["date"]),
     ("unmatched", &["code", "codes", "reference"]),
@@ -152,6 +155,7 @@ fn read_type(field: &mut Settings<'_>, word: &str, lists: &CodeLists<'_>) -> Rea
             let (layout, spread) = read_codes_layout(field);
             (FieldType::Codes { list: empty(), layout }, list, None, spread)
         }
+        "file" => (read_file_type(field, lists), None, None, None),
         "reference" => (read_reference(field, lists), None, None, None),
         "datetime" => (read_date(field, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"), None, None, None),
         "time" => (read_date(field, ValueType::Time, "HH:mm:ss"), None, None, None),
@@ -177,7 +181,42 @@ fn read_text(field: &mut Settings<'_>) -> FieldType {
                 None
             }
         });
+    if let (Some(digits), Some(most)) = (digits, max_length)
+        && digits > most
+    {
+        let says = format!("digits {digits} and max_length {most} leave no value that fits");
+        field.problem(field.line(), says, |_| {});
+    }
+    if let Some((_, written)) = &pattern {
+        check_possible(field, written, digits, max_length);
+    }
     FieldType::Text { digits, max_length, pattern }
+}
+
+/// A pattern that nothing can match, or nothing of the length that the other keys demand.
+fn check_possible(field: &Settings<'_>, written: &str, digits: Option<usize>, max_length: Option<usize>) {
+    let Ok(form) = regex_syntax::parse(written) else { return };
+    let shortest = form.properties().minimum_len();
+    let longest = form.properties().maximum_len();
+    let most = digits.or(max_length);
+    let says = match (shortest, most) {
+        (None, _) => format!("pattern \"{written}\" matches nothing"),
+        // A character has up to four bytes.
+        (Some(shortest), Some(most)) if shortest > most * 4 || written.is_ascii() && shortest > most => {
+            format!("pattern \"{written}\" needs {shortest} characters or more, and the field takes {most}")
+        }
+        _ => match (longest, digits) {
+            (Some(longest), Some(digits)) if longest < digits => {
+                format!(
+                    "pattern \"{written}\" takes {longest} characters at most, and digits demands {digits}"
+                )
+            }
+            _ => return,
+        },
+    };
+    field.problem(field.line(), says, |problem| {
+        problem.hint("no record could satisfy the field; change one of the two")
+    });
 }
 
 fn read_number(field: &mut Settings<'_>, decimal: bool) -> FieldType {
@@ -273,6 +312,15 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
         let text = field.text("not_after");
         not_after = bound(text, "not_after", field);
     }
+    if let (Some(Bound::Day(first)), Some(Bound::Day(last))) = (not_before, not_after)
+        && first > last
+    {
+        field.problem(
+            field.line(),
+            format!("not_before {first} is after not_after {last}, so no day is allowed"),
+            |_| {},
+        );
+    }
     let mut part = |key: &'static str, has_month: bool| {
         let written = field.text(key)?;
         let pattern = DatePattern::parse(&written.value).ok();
@@ -301,6 +349,23 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
         Ok(format) => FieldType::Date { holds, format, not_before, not_after, month_format, year_format },
         Err(_) => FieldType::Text { digits: None, max_length: None, pattern: None },
     }
+}
+
+fn read_file_type(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> FieldType {
+    let mut files = FolderFiles::default();
+    if let Some(folder) = field.required_text("folder") {
+        match lists.files_in(&folder.value) {
+            Ok(read) => files = read,
+            Err(error) => field.problem(folder.line, error.to_string(), |problem| {
+                problem.hint("folder names a folder beside the description");
+            }),
+        }
+    }
+    let endings = field.texts("endings");
+    let endings =
+        endings.into_iter().map(|ending| ending.value.trim_start_matches('.').to_lowercase()).collect();
+    let max_bytes = field.whole("max_bytes", 1).map(|bytes| bytes.value);
+    FieldType::File { files: Arc::new(files), endings, max_bytes }
 }
 
 fn read_reference(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> FieldType {

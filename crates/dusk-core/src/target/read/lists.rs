@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 
-use super::super::{CodeList, CodesLayout, FieldType, KnownValues};
+use super::super::{CodeList, CodesLayout, FieldType, FolderFiles, KnownValues};
 use super::field::DraftField;
 use crate::files::{At, Problems, Settings};
 use crate::source::Line;
@@ -28,6 +28,11 @@ impl<'a> CodeLists<'a> {
         let codes = field.required_text("codes")?;
         let path = self.folder.join(&codes.value);
         Some(At { value: path, line: codes.line })
+    }
+
+    /// The files under a folder beside the description.
+    pub(super) fn files_in(&self, folder: &str) -> Result<FolderFiles> {
+        FolderFiles::read(&self.folder.join(folder))
     }
 
     /// The values of a column in a file beside the description.

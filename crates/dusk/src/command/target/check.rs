@@ -1,15 +1,18 @@
 //! `dusk target check`: the description itself.
 
 use dusk_core::Error;
+use dusk_core::conform::Plan;
 use dusk_core::target::{FieldType, Target};
 
 use std::path::Path;
 
-use super::{Outcome, print};
+use super::{Outcome, print, today};
 use crate::outcome::Ended;
 
 pub(super) fn run(path: &Path) -> Outcome {
-    match Target::read(path) {
+    let read =
+        Target::read(path).and_then(|target| Plan::check_target(&target, today(None)).map(|()| target));
+    match read {
         Ok(target) => {
             let lists = target.files.len().saturating_sub(1);
             let required = target.fields.iter().filter(|field| field.required).count();
