@@ -2,13 +2,13 @@
 
 use hashbrown::HashSet;
 
-use super::claim::{Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Setting};
-use super::code_lists::{self, FoundList, file_name};
+use super::claim::{Claims, Drafted, DraftedField, DraftedRule, Place, Setting};
+use super::code_lists::FoundList;
 use super::dictionary::Described;
 use super::headings::identifier;
+use super::parents::tie_parents;
 use super::wording::{Fact, Kind, fold};
 use super::{DraftOptions, Material};
-use crate::target::Code;
 use crate::value::ValueType;
 use crate::{Error, Result};
 
@@ -82,28 +82,28 @@ fn of_one_table(mut described: Vec<Described>, options: &DraftOptions) -> Result
 }
 
 /// One field on its way from words to keys.
-struct Resolver<'d> {
-    name: String,
-    one: &'d Described,
-    claims: Claims,
-    drafted: &'d mut Drafted,
-    materials: &'d mut [Material],
-    lists: &'d mut Vec<FoundList>,
+pub(super) struct Resolver<'d> {
+    pub(super) name: String,
+    pub(super) one: &'d Described,
+    pub(super) claims: Claims,
+    pub(super) drafted: &'d mut Drafted,
+    pub(super) materials: &'d mut [Material],
+    pub(super) lists: &'d mut Vec<FoundList>,
 }
 
 impl Resolver<'_> {
-    fn ask(&mut self, says: impl Into<String>, from: &Place) {
+    pub(super) fn ask(&mut self, says: impl Into<String>, from: &Place) {
         self.drafted.ask(self.name.clone(), says, from);
     }
 
-    fn claim(&mut self, key: &'static str, value: Setting, from: &Place) {
+    pub(super) fn claim(&mut self, key: &'static str, value: Setting, from: &Place) {
         if let Some(says) = self.claims.claim(key, value, from) {
             self.ask(says, from);
         }
     }
 
     /// The first fact of a kind, and where it stands.
-    fn fact<T>(&self, pick: impl Fn(&Fact) -> Option<T>) -> Option<(T, Place)> {
+    pub(super) fn fact<T>(&self, pick: impl Fn(&Fact) -> Option<T>) -> Option<(T, Place)> {
         self.one.facts.iter().find_map(|(fact, place)| Some((pick(fact)?, place.clone())))
     }
 
@@ -230,14 +230,6 @@ impl Resolver<'_> {
                 None => self.text(),
             },
         }
-    }
-
-    /// A code list that is called like the field.
-    fn named_list(&self) -> Option<(String, bool)> {
-        let names = [fold(&self.name), fold(&self.one.label), fold(&self.one.name)];
-        let same =
-            |list: &&DraftedList| names.contains(&fold(&list.title)) || names.contains(&fold(&list.name));
-        self.drafted.lists.iter().find(same).map(|list| (list.name.clone(), false))
     }
 
     fn digits(&self) -> Option<(u64, Place)> {
@@ -370,153 +362,6 @@ impl Resolver<'_> {
         }
     }
 
-    fn codes(
-        &mut self,
-        inline: Option<(Vec<(String, String)>, Place)>,
-        see: Option<(String, Place)>,
-        several: bool,
-    ) {
-        let from = self.one.from.clone();
-        let separator = self
-            .fact(|fact| if let Fact::Separator(separator) = fact { Some(separator.clone()) } else { None });
-        let several = several || separator.is_some();
-        let list = match (inline, see) {
-            (Some((codes, place)), _) => Some((self.inline_list(codes, &place), place)),
-            (None, Some((title, place))) => match self.list_called(&title) {
-                Some(name) => Some((name, place)),
-                None => {
-                    self.ask(format!("its codes are said to be in \"{title}\", which is in none of the materials; text was written"), &place);
-                    None
-                }
-            },
-            (None, None) => match self.named_list() {
-                Some((name, _)) => Some((name, from.clone())),
-                None => self.likely_list().map(|name| {
-                    self.ask(
-                        format!("which code list it takes is not said; {name} is likely, and was written"),
-                        &from,
-                    );
-                    (name, from.clone())
-                }),
-            },
-        };
-        let Some((name, place)) = list else {
-            if self.fact(|fact| matches!(fact, Fact::SeeList(_)).then_some(())).is_none() {
-                self.ask("takes a code, and no code list is called like it; text was written", &from);
-            }
-            self.claims.set("type", Setting::Text("text".into()), &from);
-            return;
-        };
-        self.claims.set("type", Setting::Text(if several { "codes" } else { "code" }.into()), &place);
-        self.claims.set("codes", Setting::Text(format!("codes/{name}.csv")), &place);
-        if let Some((separator, place)) = separator {
-            self.claims.set("separator", Setting::Text(separator), &place);
-        }
-    }
-
-    /// A list of the codes in a cell; one that is there already is shared.
-    fn inline_list(&mut self, codes: Vec<(String, String)>, from: &Place) -> String {
-        let codes: Vec<Code> = codes
-            .into_iter()
-            .map(|(code, label)| Code {
-                code,
-                label,
-                also: Vec::new(),
-                within: String::new(),
-                until: None,
-                replaced_by: String::new(),
-            })
-            .collect();
-        if let Some(known) = self.drafted.lists.iter().find(|list| list.codes == codes) {
-            return known.name.clone();
-        }
-        let mut name = file_name(&self.name);
-        while self.drafted.lists.iter().any(|list| list.name == name) {
-            name.push_str("-here");
-        }
-        let title = if self.one.label.is_empty() { self.one.name.clone() } else { self.one.label.clone() };
-        self.drafted.lists.push(DraftedList { name: name.clone(), title, codes, from: from.clone() });
-        name
-    }
-
-    /// The list of this title: read already, or a sheet whose headings alone did not show one.
-    fn list_called(&mut self, title: &str) -> Option<String> {
-        let wanted = fold(title);
-        let is_called = |name: &str| {
-            let name = fold(name);
-            name == wanted
-                || wanted.len() > 3 && (name.contains(&wanted) || wanted.contains(&name) && name.len() > 3)
-        };
-        // Of several lists on one sheet the one that is called like the field.
-        let on_sheet: Vec<&DraftedList> = self
-            .drafted
-            .lists
-            .iter()
-            .filter(|list| list.from.at.split('!').next().is_some_and(|sheet| fold(sheet) == wanted))
-            .collect();
-        if on_sheet.len() > 1 {
-            let mine = [words(&self.name), words(&self.one.label)].concat();
-            let mut likely =
-                on_sheet.iter().filter(|list| words(&list.title).iter().any(|word| mine.contains(word)));
-            if let (Some(only), None) = (likely.next(), likely.next()) {
-                return Some(only.name.clone());
-            }
-        }
-        let exact = |list: &&DraftedList| fold(&list.title) == wanted || fold(&list.name) == wanted;
-        if let Some(list) = self.drafted.lists.iter().find(exact) {
-            return Some(list.name.clone());
-        }
-        for material in &mut *self.materials {
-            let called = |name: &Option<String>, stem: &str| {
-                name.as_ref().map_or_else(|| is_called(stem), |name| is_called(name))
-            };
-            let stem = material.stem();
-            let Some(place) =
-                material.sheets.iter().position(|sheet| !sheet.used && called(&sheet.cells.name, &stem))
-            else {
-                continue;
-            };
-            let sheet = material.sheets.get(place)?;
-            let Some((block, says_codes)) = code_lists::plain(sheet) else { continue };
-            let found = code_lists::read(material, sheet, &block, true, self.drafted);
-            let whole = material.whole(sheet);
-            if let Some(sheet) = material.sheets.get_mut(place) {
-                sheet.used = true;
-            }
-            let name = found.first()?.list.name.clone();
-            for list in found {
-                self.drafted.took(
-                    &whole,
-                    format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
-                );
-                if !says_codes {
-                    let says = "its headings do not say which column holds the codes; the first was taken for codes, the second for labels";
-                    self.drafted.ask(list.list.title.clone(), says, &list.list.from);
-                }
-                self.drafted.lists.push(list.list.clone());
-                self.lists.push(list);
-            }
-            return Some(name);
-        }
-        let mut near =
-            self.drafted.lists.iter().filter(|list| is_called(&list.title) || is_called(&list.name));
-        match (near.next(), near.next()) {
-            (Some(list), None) => Some(list.name.clone()),
-            _ => None,
-        }
-    }
-
-    /// The one list whose title shares a word with the field.
-    fn likely_list(&self) -> Option<String> {
-        let mine = [words(&self.name), words(&self.one.label)].concat();
-        let shares = |list: &&DraftedList| words(&list.title).iter().any(|word| mine.contains(word));
-        let mut likely = self.drafted.lists.iter().filter(shares);
-        match (likely.next(), likely.next()) {
-            (Some(only), None) => Some(only.name.clone()),
-            _ => None,
-        }
-    }
-
     fn demands(&mut self) {
         for (fact, place) in &self.one.facts {
             match fact {
@@ -555,14 +400,6 @@ impl Resolver<'_> {
     }
 }
 
-/// The words of a name or a title, in small letters and without the s of a plural.
-fn words(text: &str) -> Vec<String> {
-    text.split(|c: char| !c.is_alphanumeric())
-        .map(|word| fold(word).trim_end_matches('s').to_owned())
-        .filter(|word| word.len() > 2 && !matches!(word.as_str(), "code" | "list" | "the"))
-        .collect()
-}
-
 /// The comparison of a rule about one field: "more than 0".
 fn in_words(rule: &str) -> String {
     let rest = rule.trim_start_matches('_').trim();
@@ -570,109 +407,6 @@ fn in_words(rule: &str) -> String {
         (Some(limit), _) => format!("more than {}", limit.trim()),
         (None, Some(limit)) => format!("less than {}", limit.trim()),
         (None, None) => rest.to_owned(),
-    }
-}
-
-/// Finds the list within which another is divided, and the field that holds it.
-fn tie_parents(lists: &[FoundList], drafted: &mut Drafted) {
-    for found in lists {
-        let Some(place) = drafted.lists.iter().position(|list| list.name == found.list.name) else {
-            continue;
-        };
-        let Some(list) = drafted.lists.get(place).cloned() else { continue };
-        let inside: Vec<&str> =
-            list.codes.iter().map(|code| code.within.as_str()).filter(|within| !within.is_empty()).collect();
-        let heading = found.within.clone().unwrap_or_default();
-        let code_of = |parent: &DraftedList, name: &str| {
-            let by_code = parent.codes.iter().find(|code| code.code == name);
-            by_code
-                .or_else(|| parent.codes.iter().find(|code| fold(&code.label) == fold(name)))
-                .map(|code| code.code.clone())
-        };
-        let is_parent = |parent: &&DraftedList| {
-            parent.name != list.name
-                && !inside.is_empty()
-                && inside.iter().all(|name| code_of(parent, name).is_some())
-        };
-        let mut parents: Vec<DraftedList> = drafted.lists.iter().filter(is_parent).cloned().collect();
-        if parents.len() > 1 {
-            let named = fold(&heading);
-            let of_name: Vec<DraftedList> = parents
-                .iter()
-                .filter(|parent| named.contains(fold(&parent.title).trim_end_matches('s')))
-                .cloned()
-                .collect();
-            if of_name.len() == 1 {
-                parents = of_name;
-            }
-        }
-        let parent = match parents.as_slice() {
-            [parent] => Some(parent.clone()),
-            _ => None,
-        };
-        if parent.is_none() && !inside.is_empty() {
-            let says =
-                format!("what stands under \"{heading}\" is no code of another list, and was left out");
-            drafted.ask(list.title.clone(), says, &list.from);
-        }
-        if let Some(list) = drafted.lists.get_mut(place) {
-            for code in &mut list.codes {
-                code.within =
-                    parent.as_ref().and_then(|parent| code_of(parent, &code.within)).unwrap_or_default();
-            }
-        }
-        settle_successors(place, drafted);
-        if let Some(parent) = parent {
-            tie_fields(&list, &parent, drafted);
-        }
-    }
-}
-
-/// A field whose codes are divided says which field decides.
-fn tie_fields(list: &DraftedList, parent: &DraftedList, drafted: &mut Drafted) {
-    let takes = |field: &DraftedField, list: &DraftedList| {
-        field.claims.text("codes") == Some(&format!("codes/{}.csv", list.name))
-    };
-    let parents: Vec<String> =
-        drafted.fields.iter().filter(|field| takes(field, parent)).map(|field| field.name.clone()).collect();
-    let mut open = Vec::new();
-    for field in drafted.fields.iter_mut().filter(|field| takes(field, list)) {
-        match parents.as_slice() {
-            [only] => field.claims.set("within", Setting::Text(only.clone()), &list.from),
-            _ => open.push(field.name.clone()),
-        }
-    }
-    for name in open {
-        let says = format!(
-            "its codes are divided by {}, and {} fields hold one; write within = \"…\"",
-            parent.title,
-            parents.len()
-        );
-        drafted.ask(name, says, &list.from);
-    }
-}
-
-/// A successor may be named by its label.
-fn settle_successors(place: usize, drafted: &mut Drafted) {
-    let Some(list) = drafted.lists.get(place) else { return };
-    let (title, from, codes) = (list.title.clone(), list.from.clone(), list.codes.clone());
-    let mut unknown = Vec::new();
-    if let Some(list) = drafted.lists.get_mut(place) {
-        for code in list.codes.iter_mut().filter(|code| !code.replaced_by.is_empty()) {
-            let by_code = codes.iter().find(|other| other.code == code.replaced_by);
-            match by_code.or_else(|| codes.iter().find(|other| fold(&other.label) == fold(&code.replaced_by)))
-            {
-                Some(other) => code.replaced_by = other.code.clone(),
-                None => unknown.push((code.code.clone(), std::mem::take(&mut code.replaced_by))),
-            }
-        }
-    }
-    for (code, successor) in unknown {
-        drafted.ask(
-            title.clone(),
-            format!("the code \"{code}\" is replaced by \"{successor}\", which is not in the list"),
-            &from,
-        );
     }
 }
 

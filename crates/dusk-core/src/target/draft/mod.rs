@@ -10,12 +10,16 @@ mod code_lists;
 mod csvw;
 mod date_words;
 mod dictionary;
+mod field_codes;
 mod fields;
 mod headings;
+mod limit_words;
 mod listed;
+mod parents;
 mod samples;
 mod tables;
 mod template;
+mod type_words;
 mod wording;
 mod write;
 

@@ -1,9 +1,11 @@
 //! What people write into a dictionary's cells: "Text(6)", "Number(5,1)", "Date DD/MM/YYYY", "M",
 //! "1-5", "1=White; 2=Yellow", "see sheet Colours".
 
-use super::date_words::{date_format, day};
+use super::date_words::date_format;
+use super::limit_words::{bound, limits, sized, sizes};
 use super::listed::{listed_codes, pair_of_words};
-use crate::value::{Decimal, Unit, ValueType};
+use super::type_words::typed;
+use crate::value::{Unit, ValueType};
 
 /// What a field holds, as far as its dictionary's words say so.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -137,21 +139,6 @@ pub(super) fn facts(text: &str, column: Column) -> Vec<Fact> {
         }
         Column::Type | Column::Format | Column::Allowed => words(text, column),
     }
-}
-
-fn bound(text: &str, number: fn(String) -> Fact, on_day: fn(String) -> Fact) -> Option<Vec<Fact>> {
-    if Decimal::parse(text).is_some() {
-        return Some(vec![number(text.to_owned())]);
-    }
-    day(text).map(|day| vec![on_day(day)])
-}
-
-/// The numbers in a text, in order.
-fn sizes(text: &str) -> Vec<u64> {
-    text.split(|c: char| !c.is_ascii_digit())
-        .filter(|digits| !digits.is_empty())
-        .filter_map(|digits| digits.parse().ok())
-        .collect()
 }
 
 /// Letters and digits only, in lower case.
@@ -298,7 +285,7 @@ fn reference(text: &str) -> Option<String> {
 }
 
 /// One phrase: a type with its size, a range, a format, a word for must or may.
-fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
+pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
     let text = text.trim();
     let text = text.strip_prefix("with ").unwrap_or(text);
     let folded = fold(text);
@@ -363,262 +350,6 @@ fn separator(text: &str) -> Option<String> {
         _ => return None,
     };
     Some(named.to_owned())
-}
-
-/// Words for types; the longer ones are looked for first.
-const TYPES: &[(Kind, &[&str])] = &[
-    (
-        Kind::Codes,
-        &[
-            "multiplechoice",
-            "multiselect",
-            "multichoice",
-            "codes",
-            "checkboxes",
-            "severalcodes",
-            "listofcodes",
-            "multiplecodes",
-            "selectmany",
-            "chooseseveral",
-        ],
-    ),
-    (
-        Kind::Code,
-        &[
-            "code",
-            "coded",
-            "codelist",
-            "codedvalue",
-            "list",
-            "lookup",
-            "dropdown",
-            "picklist",
-            "select",
-            "choice",
-            "singlechoice",
-            "chooseone",
-            "radio",
-            "enum",
-            "enumeration",
-            "categorical",
-            "category",
-            "selectone",
-            "fromlist",
-        ],
-    ),
-    (Kind::DateTime, &["datetime", "dateandtime", "timestamp", "dateplustime", "datetime2"]),
-    (Kind::Date, &["date", "calendardate", "day", "d"]),
-    (Kind::Time, &["time", "timeofday", "clocktime"]),
-    (
-        Kind::Boolean,
-        &[
-            "boolean",
-            "bool",
-            "logical",
-            "yesno",
-            "yn",
-            "flag",
-            "tick",
-            "tickbox",
-            "checkbox",
-            "truefalse",
-            "bit",
-            "switch",
-        ],
-    ),
-    (
-        Kind::Integer,
-        &[
-            "integer",
-            "int",
-            "whole",
-            "wholenumber",
-            "count",
-            "smallint",
-            "bigint",
-            "tinyint",
-            "counter",
-            "long",
-            "int4",
-            "int8",
-            "int2",
-        ],
-    ),
-    (
-        Kind::Decimal,
-        &["decimal", "dec", "float", "double", "real", "money", "currency", "decimalnumber", "measurement"],
-    ),
-    (Kind::Number, &["number", "numeric", "num", "n", "nr"]),
-    (
-        Kind::Text,
-        &[
-            "text",
-            "string",
-            "str",
-            "char",
-            "character",
-            "characters",
-            "varchar",
-            "varchar2",
-            "nvarchar",
-            "nchar",
-            "alphanumeric",
-            "alphanum",
-            "alpha",
-            "an",
-            "a",
-            "x",
-            "c",
-            "freetext",
-            "memo",
-            "longtext",
-            "shorttext",
-            "identifier",
-            "id",
-            "note",
-            "url",
-            "email",
-        ],
-    ),
-];
-
-/// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)".
-fn typed(text: &str) -> Option<Vec<Fact>> {
-    let kind_of = |word: &str| TYPES.iter().find(|(_, words)| words.contains(&word)).map(|(kind, _)| *kind);
-    if let Some(kind) = kind_of(&fold(text)) {
-        return Some(vec![Fact::Kind(kind)]);
-    }
-    let bracket = text.find(['(', '[']).unwrap_or(text.len());
-    let digit =
-        text.find(|c: char| c.is_ascii_digit() || matches!(c, '(' | '[' | '.' | ':')).unwrap_or(text.len());
-    let known_before = |at: &usize| text.get(..*at).is_some_and(|word| kind_of(&fold(word)).is_some());
-    let ends = [bracket, digit].into_iter().find(known_before).unwrap_or(digit);
-    let (mut word, mut rest) = text.split_at_checked(ends)?;
-    if kind_of(&fold(word)).is_none() {
-        // "Date DD/MM/YYYY", "decimal min 0".
-        (word, rest) = text.split_once([' ', '\n', ','])?;
-    }
-    let kind = kind_of(&fold(word))?;
-    let mut found = vec![Fact::Kind(kind)];
-    let inner = rest.trim().trim_matches(['(', ')', '[', ']', ' ', ':', '.', ',']);
-    if inner.is_empty() {
-        return Some(found);
-    }
-    let plain_sizes =
-        inner.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b',' | b'.' | b' ' | b';'));
-    match (kind, sizes(inner).as_slice()) {
-        (Kind::Text, [length]) if plain_sizes => found.push(Fact::Length(*length)),
-        (Kind::Decimal | Kind::Number, [total, decimals]) if plain_sizes => {
-            found.push(Fact::Precision(*total, *decimals))
-        }
-        (Kind::Integer | Kind::Number, [total]) if plain_sizes => found.push(Fact::Precision(*total, 0)),
-        (Kind::Code | Kind::Codes | Kind::Boolean | Kind::Date | Kind::DateTime, [_]) if plain_sizes => {}
-        _ => {
-            if let Some((yes, no)) = pair_of_words(inner) {
-                found.push(Fact::Words(yes, no));
-            } else {
-                let more = phrase(inner, Column::Format)?;
-                // The most of a text is its length.
-                found.extend(more.into_iter().map(|fact| match fact {
-                    Fact::Max(most) if kind == Kind::Text => {
-                        most.parse().map_or(Fact::Max(most), Fact::Length)
-                    }
-                    other => other,
-                }));
-            }
-        }
-    }
-    Some(found)
-}
-
-/// "6 digits", "max 60 characters", "up to 2 decimals".
-fn sized(text: &str, folded: &str) -> Option<Vec<Fact>> {
-    let [size] = *sizes(text).as_slice() else { return None };
-    let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
-    let most =
-        ["max", "maximum", "upto", "atmost", "nomorethan"].iter().find_map(|lead| words.strip_prefix(lead));
-    let (bare, limit) = most.map_or((words.as_str(), false), |rest| (rest, true));
-    let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
-    match bare {
-        "digits" | "digit" | "figures" if !limit => Some(vec![Fact::Digits(size)]),
-        "characters" | "chars" | "char" | "letters" | "character" | "charactersmax" | "charsmax" => {
-            Some(vec![Fact::Length(size)])
-        }
-        "decimals" | "decimal" | "decimalplaces" | "decimalplace" | "dp" => Some(vec![Fact::Decimals(size)]),
-        "" if words.contains("length") => Some(vec![Fact::Length(size)]),
-        _ => None,
-    }
-}
-
-/// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".
-fn limits(text: &str) -> Option<Vec<Fact>> {
-    let plain =
-        text.trim().trim_start_matches("range").trim_start_matches("Range").trim_start_matches([':', ' ']);
-    let lower = plain.to_lowercase();
-    let number = |text: &str| Decimal::parse(text.trim()).map(|number| number.to_string());
-    let both = lower.strip_prefix("between ").and_then(|rest| rest.split_once(" and ")).or_else(|| {
-        [" to ", "..", "–", "—", " - ", "-"].iter().find_map(|between| {
-            // The minus of a negative number is no dash between two.
-            let at = lower.get(1..)?.find(between)? + 1;
-            Some((lower.get(..at)?, lower.get(at + between.len()..)?))
-        })
-    });
-    if let Some((least, most)) = both {
-        if let (Some(least), Some(most)) = (number(least), number(most)) {
-            return Some(vec![Fact::Min(least), Fact::Max(most)]);
-        }
-        if let (Some(first), Some(last)) = (day(least), day(most)) {
-            return Some(vec![Fact::NotBefore(first), Fact::NotAfter(last)]);
-        }
-    }
-    let after = |leads: &[&str]| {
-        leads
-            .iter()
-            .find_map(|lead| lower.strip_prefix(lead))
-            .map(|rest| rest.trim_matches([' ', ':']).to_owned())
-    };
-    if let Some(rest) = after(&[
-        ">=",
-        "≥",
-        "min.",
-        "minimum",
-        "min",
-        "at least",
-        "from",
-        "not before",
-        "not earlier than",
-        "on or after",
-    ]) {
-        return number(&rest)
-            .map(|least| vec![Fact::Min(least)])
-            .or_else(|| Some(vec![Fact::NotBefore(day(&rest)?)]));
-    }
-    if let Some(rest) = after(&[
-        "<=",
-        "≤",
-        "max.",
-        "maximum",
-        "max",
-        "at most",
-        "up to",
-        "not after",
-        "not later than",
-        "on or before",
-    ]) {
-        return number(&rest)
-            .map(|most| vec![Fact::Max(most)])
-            .or_else(|| Some(vec![Fact::NotAfter(day(&rest)?)]));
-    }
-    for (sign, words) in
-        [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]
-    {
-        if let Some(rest) = after(&[sign]).or_else(|| after(&words))
-            && let Some(limit) = number(&rest)
-        {
-            return Some(vec![Fact::Rule(format!("_ {sign} {limit}"))]);
-        }
-    }
-    None
 }
 
 /// A mask or a regular expression in a column of formats: "999999", "A99", "[A-Z]{2}\d+".

@@ -1,0 +1,171 @@
+//! Words for types, with their sizes: "Text(6)", "N5.1", "Date DD/MM/YYYY".
+
+use super::limit_words::sizes;
+use super::listed::pair_of_words;
+use super::wording::{Column, Fact, Kind, fold, phrase};
+
+/// Words for types; the longer ones are looked for first.
+const TYPES: &[(Kind, &[&str])] = &[
+    (
+        Kind::Codes,
+        &[
+            "multiplechoice",
+            "multiselect",
+            "multichoice",
+            "codes",
+            "checkboxes",
+            "severalcodes",
+            "listofcodes",
+            "multiplecodes",
+            "selectmany",
+            "chooseseveral",
+        ],
+    ),
+    (
+        Kind::Code,
+        &[
+            "code",
+            "coded",
+            "codelist",
+            "codedvalue",
+            "list",
+            "lookup",
+            "dropdown",
+            "picklist",
+            "select",
+            "choice",
+            "singlechoice",
+            "chooseone",
+            "radio",
+            "enum",
+            "enumeration",
+            "categorical",
+            "category",
+            "selectone",
+            "fromlist",
+        ],
+    ),
+    (Kind::DateTime, &["datetime", "dateandtime", "timestamp", "dateplustime", "datetime2"]),
+    (Kind::Date, &["date", "calendardate", "day", "d"]),
+    (Kind::Time, &["time", "timeofday", "clocktime"]),
+    (
+        Kind::Boolean,
+        &[
+            "boolean",
+            "bool",
+            "logical",
+            "yesno",
+            "yn",
+            "flag",
+            "tick",
+            "tickbox",
+            "checkbox",
+            "truefalse",
+            "bit",
+            "switch",
+        ],
+    ),
+    (
+        Kind::Integer,
+        &[
+            "integer",
+            "int",
+            "whole",
+            "wholenumber",
+            "count",
+            "smallint",
+            "bigint",
+            "tinyint",
+            "counter",
+            "long",
+            "int4",
+            "int8",
+            "int2",
+        ],
+    ),
+    (
+        Kind::Decimal,
+        &["decimal", "dec", "float", "double", "real", "money", "currency", "decimalnumber", "measurement"],
+    ),
+    (Kind::Number, &["number", "numeric", "num", "n", "nr"]),
+    (
+        Kind::Text,
+        &[
+            "text",
+            "string",
+            "str",
+            "char",
+            "character",
+            "characters",
+            "varchar",
+            "varchar2",
+            "nvarchar",
+            "nchar",
+            "alphanumeric",
+            "alphanum",
+            "alpha",
+            "an",
+            "a",
+            "x",
+            "c",
+            "freetext",
+            "memo",
+            "longtext",
+            "shorttext",
+            "identifier",
+            "id",
+            "note",
+            "url",
+            "email",
+        ],
+    ),
+];
+
+/// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)".
+pub(super) fn typed(text: &str) -> Option<Vec<Fact>> {
+    let kind_of = |word: &str| TYPES.iter().find(|(_, words)| words.contains(&word)).map(|(kind, _)| *kind);
+    if let Some(kind) = kind_of(&fold(text)) {
+        return Some(vec![Fact::Kind(kind)]);
+    }
+    let bracket = text.find(['(', '[']).unwrap_or(text.len());
+    let digit =
+        text.find(|c: char| c.is_ascii_digit() || matches!(c, '(' | '[' | '.' | ':')).unwrap_or(text.len());
+    let known_before = |at: &usize| text.get(..*at).is_some_and(|word| kind_of(&fold(word)).is_some());
+    let ends = [bracket, digit].into_iter().find(known_before).unwrap_or(digit);
+    let (mut word, mut rest) = text.split_at_checked(ends)?;
+    if kind_of(&fold(word)).is_none() {
+        // "Date DD/MM/YYYY", "decimal min 0".
+        (word, rest) = text.split_once([' ', '\n', ','])?;
+    }
+    let kind = kind_of(&fold(word))?;
+    let mut found = vec![Fact::Kind(kind)];
+    let inner = rest.trim().trim_matches(['(', ')', '[', ']', ' ', ':', '.', ',']);
+    if inner.is_empty() {
+        return Some(found);
+    }
+    let plain_sizes =
+        inner.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b',' | b'.' | b' ' | b';'));
+    match (kind, sizes(inner).as_slice()) {
+        (Kind::Text, [length]) if plain_sizes => found.push(Fact::Length(*length)),
+        (Kind::Decimal | Kind::Number, [total, decimals]) if plain_sizes => {
+            found.push(Fact::Precision(*total, *decimals))
+        }
+        (Kind::Integer | Kind::Number, [total]) if plain_sizes => found.push(Fact::Precision(*total, 0)),
+        (Kind::Code | Kind::Codes | Kind::Boolean | Kind::Date | Kind::DateTime, [_]) if plain_sizes => {}
+        _ => {
+            if let Some((yes, no)) = pair_of_words(inner) {
+                found.push(Fact::Words(yes, no));
+            } else {
+                let more = phrase(inner, Column::Format)?;
+                // The most of a text is its length.
+                found.extend(more.into_iter().map(|fact| match fact {
+                    Fact::Max(most) if kind == Kind::Text => {
+                        most.parse().map_or(Fact::Max(most), Fact::Length)
+                    }
+                    other => other,
+                }));
+            }
+        }
+    }
+    Some(found)
+}
