@@ -305,11 +305,12 @@ impl FieldPlan<'_> {
                 )?;
                 out.value = Value::Text;
             }
-            FieldType::Date { holds, format, .. } => {
+            FieldType::Date { holds, format, zone, .. } => {
                 let reading = date::Given {
                     reading: &readings.date,
                     proven: readings.date_proven,
                     cell,
+                    zone: zone.as_ref(),
                     signs: Default::default(),
                 };
                 let value = date::conform(text, &reading, *holds, format, trail, &mut out.text);
@@ -477,7 +478,7 @@ impl FieldPlan<'_> {
             Some(between) => text.split(between).map(str::trim).filter(|part| !part.is_empty()).collect(),
             None => match layout {
                 CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
-                CodesLayout::Spread { .. } => vec![text],
+                CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => vec![text],
             },
         };
         for part in parts {
@@ -511,12 +512,23 @@ impl FieldPlan<'_> {
                 codes.push(code);
             }
         }
+        if let CodesLayout::Numbered(columns) = layout
+            && codes.len() > columns.len()
+        {
+            let wrong =
+                format!("has {} codes, and the target has {} columns for them", codes.len(), columns.len());
+            return Err(Fault::new(
+                Kind::TooManyCodes,
+                wrong,
+                "fewer codes; which ones, is for whoever knows the record",
+            ));
+        }
         let separator = match layout {
             CodesLayout::Joined(separator) => separator.as_str(),
-            CodesLayout::Spread { .. } => "|",
+            CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => "|",
         };
         out.text = codes.join(separator);
-        if out.text != text || matches!(layout, CodesLayout::Spread { .. }) {
+        if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
             out.trail.took(Step::Codes, &out.text, || {
                 let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence));
                 let laid_out = match layout {
@@ -524,6 +536,7 @@ impl FieldPlan<'_> {
                         format!("parted by \"{separator}\" as the target wants")
                     }
                     CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+                    CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
                 };
                 each.chain([laid_out]).collect::<Vec<_>>().join("; ")
             });
@@ -557,6 +570,13 @@ impl FieldPlan<'_> {
                         Some(_) => no,
                     };
                     encoder.column(heading, self.bare, word, self.alone, &mut out.encoded)?;
+                }
+            }
+            FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
+                let codes = codes.unwrap_or_default();
+                for (place, heading) in columns.iter().enumerate() {
+                    let code = codes.get(place).copied().unwrap_or_default();
+                    encoder.column(heading, self.bare, code, self.alone, &mut out.encoded)?;
                 }
             }
             _ => encoder.column(self.field.heading(), self.bare, &out.text, self.alone, &mut out.encoded)?,

@@ -8,13 +8,15 @@ use crate::finding::{Fault, Kind};
 use crate::inspect::{DateOrder, DateShape, DateSigns, WrittenDate, WrittenTime, shown};
 use crate::mapping::{DateReading, DayCount, OrderWhere, Which};
 use crate::source::CellKind;
-use crate::value::{DatePattern, Moment, Value, ValueType};
+use crate::value::{DatePattern, Moment, NoMoment, Value, ValueType, Zone};
 
 /// How a date is to be read, and what is known of its cell.
 pub(super) struct Given<'g> {
     pub(super) reading: &'g DateReading,
     pub(super) proven: bool,
     pub(super) cell: Cell,
+    /// The zone of the target's clock.
+    pub(super) zone: Option<&'g Zone>,
     /// What the value says about how its column was treated, once it was read.
     pub(super) signs: std::cell::Cell<DateSigns>,
 }
@@ -174,7 +176,12 @@ pub(super) fn conform(
         ValueType::Time => (Date::default(), read_time(text, given)?),
         _ => read(text, given, holds, &mut by)?,
     };
-    let moment = DateTime::from_parts(date, time);
+    let read = DateTime::from_parts(date, time);
+    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
+    let moment = match zones {
+        Some((from, to)) => from.seen_in(to, read).map_err(|why| no_moment(why, from))?,
+        None => read,
+    };
     format.write(moment, out);
     let value = match holds {
         ValueType::Time => Value::Time(time),
@@ -182,9 +189,27 @@ pub(super) fn conform(
         _ => Value::Date(date),
     };
     if out != text {
-        trail.took(Step::Date, out, || evidence(given, by, holds, date));
+        trail.took(Step::Date, out, || {
+            let zones = zones.map_or_else(String::new, |(from, to)| {
+                format!("; from the clock of {} to that of {}", from.name(), to.name())
+            });
+            format!("{}{zones}", evidence(given, by, holds, date))
+        });
     }
     Ok(value)
+}
+
+fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
+    let says = match why {
+        NoMoment::Twice => {
+            format!("is a time that the clock of {} showed twice, when it was put back", zone.name())
+        }
+        NoMoment::Never => {
+            format!("is a time that the clock of {} never showed, when it was put forward", zone.name())
+        }
+        NoMoment::TooFar => "is too far away to be reckoned with".into(),
+    };
+    Fault::new(Kind::TimeOfChange, says, "a time that is certain; ask whoever wrote the record")
 }
 
 fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
@@ -420,8 +445,13 @@ mod tests {
         let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
         let reading = DateReading { order, years_from, ..DateReading::default() };
         let mut out = String::new();
-        let given =
-            Given { reading: &reading, proven: false, cell: Cell::default(), signs: Default::default() };
+        let given = Given {
+            reading: &reading,
+            proven: false,
+            cell: Cell::default(),
+            zone: None,
+            signs: Default::default(),
+        };
         match conform(text, &given, holds, &format, &mut Trail::default(), &mut out) {
             Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
             Err(fault) => fault.kind.code().to_owned(),
@@ -470,6 +500,7 @@ mod tests {
                 reading: &reading,
                 proven: false,
                 cell: Cell { kind, group },
+                zone: None,
                 signs: Default::default(),
             };
             let mut out = String::new();

@@ -173,6 +173,9 @@ kinds! {
     /// The cell has a time of day, and the target takes the day only. Losing it is a decision:
     /// write `drop_time = true` in the mapping.
     TimeOfDay = "time-of-day", Reject, by Field, "days with a time that would be lost";
+    /// The clock of the source's time zone showed this time twice or never, because it was changed then, so
+    /// that it cannot be brought to the target's clock.
+    TimeOfChange = "time-of-change", Reject, by Value, "times that a clock showed twice or never";
     /// The date is before the first that the dictionary allows.
     TooEarly = "too-early", Reject, by Field, "before the first day allowed";
     /// The date is after the last that the dictionary allows.
@@ -190,6 +193,9 @@ kinds! {
     CodeOutsideParent = "code-outside-parent", Reject, by Value, "codes that are not valid inside their parent";
     /// The code depends on another field, which is blank in this row.
     CodeWithoutParent = "code-without-parent", Reject, by Value, "codes whose parent is blank";
+    /// The record has more codes than the target has columns for them. Which ones are left out is
+    /// nobody's to guess.
+    TooManyCodes = "too-many-codes", Reject, by Value, "more codes than columns";
     /// There is no such file in the folder that the description names.
     FileMissing = "file-missing", Reject, by Value, "files that are not there";
     /// The file has an ending that the target does not take.

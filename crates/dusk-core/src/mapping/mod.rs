@@ -11,7 +11,7 @@ use crate::files::Template;
 use crate::inspect::{DateOrder, DateShape};
 use crate::source::{Known, Line, SourceSettings};
 use crate::target::{FieldType, ReadAs, Target};
-use crate::value::{DatePattern, Rounding, Unit};
+use crate::value::{DatePattern, Rounding, Unit, Zone};
 
 /// One source's way into a target, as `mapping.toml` and its crosswalks say it.
 #[derive(Debug)]
@@ -144,6 +144,8 @@ pub struct DateReading {
     pub order_where: Vec<OrderWhere>,
     /// The day from which whole numbers count days.
     pub day_count: Option<DayCount>,
+    /// The zone of the clock that the source's times were read from.
+    pub zone: Option<Zone>,
 }
 
 /// Some values of a column are in an order of their own.

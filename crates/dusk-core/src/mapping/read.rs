@@ -14,13 +14,14 @@ use crate::value::{DatePattern, Rounding, Unit, UnitConversion, ValueType};
 use crate::{Error, Result};
 
 /// The keys of `[[map]]` that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 17] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 18] = [
     ("rounded_digits", &["text"]),
     ("dates", &["text"]),
     ("brackets", &["integer", "decimal"]),
     ("currency", &["integer", "decimal"]),
     ("order_where", &["date", "datetime"]),
     ("day_count", &["date", "datetime"]),
+    ("zone", &["datetime"]),
     ("line_breaks", &["text"]),
     ("decimal_mark", &["integer", "decimal"]),
     ("thousands_mark", &["integer", "decimal"]),
@@ -194,6 +195,28 @@ fn read_map(map: &mut Settings<'_>, target: Option<&Target>, ask: &[(String, Str
                 problem.hint("take this [[map]] away");
             },
         );
+    }
+    if let FieldType::Date { zone: None, holds: ValueType::DateTime, .. } = &field.kind
+        && map.has("zone")
+    {
+        let says =
+            format!("{} has no zone in the target's description, so its times are not converted", field.name);
+        map.misplaced("zone", &says);
+    }
+    if let FieldType::Date { zone: Some(zone), .. } = &field.kind
+        && !map.has("zone")
+        && !map.has("constant")
+    {
+        let says = format!(
+            "{} wants times of {}, and nothing says which clock the source's were read from",
+            field.name,
+            zone.name()
+        );
+        map.problem(name.line, says, |problem| {
+            problem.hint(
+                "write for example zone = \"Europe/Oslo\"; the same zone where nothing is to be converted",
+            );
+        });
     }
     if field.never_send {
         map.problem(
@@ -421,7 +444,8 @@ fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
         );
     }
     let day_count = map.choice("day_count", &DayCount::WORDS);
-    DateReading { order, pattern, years_from, drop_time, order_where, day_count }
+    let zone = crate::target::zone_named(map);
+    DateReading { order, pattern, years_from, drop_time, order_where, day_count, zone }
 }
 
 /// One of `{ shape = "typed", order = "…" }` and `{ rows = "401-900", order = "…" }`.

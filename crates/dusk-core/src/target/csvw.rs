@@ -26,6 +26,11 @@ impl Target {
                         columns.push(json!({ "name": heading, "titles": [heading, code.shown()], "datatype": datatype }));
                     }
                 }
+                FieldType::Codes { layout: CodesLayout::Numbered(headings), .. } => {
+                    columns.extend(headings.iter().map(
+                        |heading| json!({ "name": heading, "titles": [heading], "datatype": "string" }),
+                    ));
+                }
                 _ => columns.push(column(field)),
             }
             if let FieldType::Code { list, .. } | FieldType::Codes { list, layout: CodesLayout::Joined(_) } =

@@ -7,7 +7,7 @@ use regex::Regex;
 
 use super::{CodeList, FolderFiles, KnownValues};
 use crate::source::Line;
-use crate::value::{DatePattern, Decimal, Unit, ValueType};
+use crate::value::{DatePattern, Decimal, Unit, ValueType, Zone};
 
 /// One column that the target knows.
 #[derive(Debug)]
@@ -50,9 +50,10 @@ impl Field {
     pub fn headings(&self) -> Vec<&str> {
         match &self.kind {
             _ if self.never_send => Vec::new(),
-            FieldType::Codes { layout: CodesLayout::Spread { columns, .. }, .. } => {
-                columns.iter().map(String::as_str).collect()
-            }
+            FieldType::Codes {
+                layout: CodesLayout::Spread { columns, .. } | CodesLayout::Numbered(columns),
+                ..
+            } => columns.iter().map(String::as_str).collect(),
             _ => vec![self.heading()],
         }
     }
@@ -96,6 +97,8 @@ impl Bound {
 pub enum CodesLayout {
     /// In one column, parted by this.
     Joined(String),
+    /// One code in each of these columns, from the first on; the others stay blank.
+    Numbered(Vec<String>),
     /// One column per code, in the order of the code list.
     Spread {
         /// The headings.
@@ -140,6 +143,8 @@ pub enum FieldType {
         not_before: Option<Bound>,
         /// The last day allowed.
         not_after: Option<Bound>,
+        /// The zone of the target's clock, where times are converted to it.
+        zone: Option<Zone>,
         /// How a month without a day is written, where it is allowed.
         month_format: Option<DatePattern>,
         /// How a year alone is written, where it is allowed.

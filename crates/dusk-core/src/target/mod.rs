@@ -21,6 +21,7 @@ pub use encode::{Bare, UploadEncoder};
 pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
 pub use folder::FolderFiles;
 pub use known::KnownValues;
+pub(crate) use read::zone_named;
 pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
 pub use words::{FieldWords, Hit};
 

@@ -83,6 +83,9 @@ fn format(field: &Field) -> String {
         FieldType::Codes { layout: CodesLayout::Joined(separator), .. } => {
             format!("parted by \"{separator}\"")
         }
+        FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
+            format!("one in each of {} columns", columns.len())
+        }
         FieldType::Codes { layout: CodesLayout::Spread { columns, yes, no }, .. } => {
             format!("{} columns of {yes} or {no}", columns.len())
         }

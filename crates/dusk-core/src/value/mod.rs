@@ -3,6 +3,7 @@
 mod date_pattern;
 mod decimal;
 mod unit;
+mod zone;
 
 use std::cmp::Ordering;
 
@@ -12,6 +13,7 @@ pub(crate) use date_pattern::MONTHS;
 pub use date_pattern::{DatePattern, Moment};
 pub use decimal::{Decimal, Inexact, Rounding};
 pub use unit::{Unit, UnitConversion, UnitError};
+pub use zone::{NoMoment, Zone};
 
 /// What a field holds, for comparing and for rules.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -277,6 +277,8 @@ fn no_kind_of_finding_is_without_a_test() {
         "file-missing",
         "file-ending",
         "file-too-large",
+        "too-many-codes",
+        "time-of-change",
     ];
     let remarks = [
         "column-not-mapped",

@@ -281,3 +281,42 @@ fn a_description_that_no_record_can_satisfy_is_said_to_be_so() {
         desk.run(&["target", "check"]).ended(1).says(&[message]);
     }
 }
+
+#[test]
+fn several_codes_stand_in_numbered_columns() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited("target.toml", "type = \"code\"\ncodes = \"codes/queen.csv\"", "type = \"codes\"\ncodes = \"codes/queen.csv\"\nnumbered = \"colour_{n}\"\nmost = 2")
+        .edited("mapping.toml", "from = \"Queen\"", "from = \"Queen\"\nbetween = \"+\"")
+        .with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,yellow + white,\n2,03/04/2026,B,\n3,03/04/2026,,\n4,03/04/2026,W+Y+B,\n");
+    desk.conform().ended(1).says(&["has 3 codes, and the target has 2 columns for them"]);
+    assert_eq!(
+        upload(&desk, "up.csv"),
+        "apiary_id,visit_date,colour_1,colour_2,honey_kg\n000001,2026-04-03,Y,W,\n000002,2026-04-03,B,,\n000003,2026-04-03,,,\n"
+    );
+    desk.edited("target.toml", "\nmost = 2", "")
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["numbered needs most"]);
+}
+
+#[test]
+fn times_are_brought_to_the_targets_clock() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited("target.toml", "name = \"visit_date\"\nlabel = \"Day\"\ntype = \"date\"", "name = \"visit_date\"\ntype = \"datetime\"\nformat = \"yyyy-MM-dd'T'HH:mm'Z'\"\nzone = \"UTC\"")
+        .edited("mapping.toml", "order = \"day-month-year\"", "order = \"day-month-year\"\nzone = \"Europe/Oslo\"")
+        .with("export.csv", "No,Date,Queen,Honey\n1,01/07/2026 01:00,,\n2,15/01/2026 09:30,,\n3,29/03/2026 02:30,,\n4,25/10/2026 02:30,,\n");
+    desk.conform().ended(1).says(&["2 accepted + 2 rejected", "never showed", "showed twice"]);
+    let upload = upload(&desk, "up.csv");
+    assert!(
+        upload.contains("000001,2026-06-30T23:00Z,") && upload.contains("000002,2026-01-15T08:30Z,"),
+        "{upload}"
+    );
+    desk.run(&["explain", "export.csv", "2", "visit_date"])
+        .says(&["Europe/Oslo"]);
+    let desk = desk.edited("mapping.toml", "zone = \"Europe/Oslo\"", "");
+    desk.run(&["check", "export.csv"]).stops(&["wants times of UTC, and nothing says which clock"]);
+    desk.edited("target.toml", "\"UTC\"", "\"Europe/Olso\"")
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["there is no time zone"]);
+}

@@ -9,10 +9,13 @@ use regex::Regex;
 use super::super::{Bound, CodeList, CodesLayout, Field, FieldType, FolderFiles, KnownValues, Unmatched};
 use super::lists::CodeLists;
 use crate::files::{At, Settings, Template};
-use crate::value::{DatePattern, Decimal, Unit, ValueType};
+use crate::value::{DatePattern, Decimal, Unit, ValueType, Zone};
 
 /// The keys that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 21] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 24] = [
+    ("zone", &["datetime"]),
+    ("numbered", &["codes"]),
+    ("most", &["codes"]),
     ("folder", &["file"]),
     ("endings", &["file"]),
     ("max_bytes", &["file"]),
@@ -321,6 +324,7 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
             |_| {},
         );
     }
+    let zone = zone_named(field);
     let mut part = |key: &'static str, has_month: bool| {
         let written = field.text(key)?;
         let pattern = DatePattern::parse(&written.value).ok();
@@ -346,7 +350,9 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
     let month_format = part("month_format", true);
     let year_format = part("year_format", false);
     match format {
-        Ok(format) => FieldType::Date { holds, format, not_before, not_after, month_format, year_format },
+        Ok(format) => {
+            FieldType::Date { holds, format, not_before, not_after, zone, month_format, year_format }
+        }
         Err(_) => FieldType::Text { digits: None, max_length: None, pattern: None },
     }
 }
@@ -383,6 +389,19 @@ fn read_reference(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> FieldType 
     FieldType::Reference { known: Arc::new(known) }
 }
 
+/// The `zone` of a field or of what feeds it.
+pub(crate) fn zone_named(table: &mut Settings<'_>) -> Option<Zone> {
+    let name = table.text("zone")?;
+    let zone = Zone::named(&name.value);
+    if zone.is_none() {
+        table.problem(name.line, format!("there is no time zone \"{}\"", name.value), |problem| {
+            problem
+                .hint("write its name in the IANA database, for example zone = \"Europe/Oslo\" or \"UTC\"");
+        });
+    }
+    zone
+}
+
 fn yes_and_no(field: &mut Settings<'_>, usual: &str) -> (String, String) {
     let format = field.text("format").unwrap_or(At { value: usual.to_owned(), line: field.line() });
     match format.value.split_once('/') {
@@ -402,7 +421,34 @@ fn yes_and_no(field: &mut Settings<'_>, usual: &str) -> (String, String) {
     }
 }
 
+/// Columns with a number each, for so many codes.
+fn read_numbered(field: &mut Settings<'_>, written: &At<String>) -> CodesLayout {
+    let most = field.whole("most", 1).map_or(0, |most| most.value);
+    let template = Template::parse(&written.value).ok().filter(|template| template.names().eq(["n"]));
+    if template.is_none() {
+        field.problem(
+            written.line,
+            format!("numbered \"{}\" does not number the columns", written.value),
+            |problem| {
+                problem.hint("write for example numbered = \"treatment_{n}\"");
+            },
+        );
+    }
+    if !(1..=1000).contains(&most) {
+        field.problem(written.line, "numbered needs most, the number of columns, from 1 to 1000", |_| {});
+    }
+    for key in ["separator", "spread"].into_iter().filter(|key| field.has(key)).collect::<Vec<_>>() {
+        field.misplaced(key, &format!("{key} does not go with numbered"));
+    }
+    let numbers: Vec<String> = (1..=most.min(1000)).map(|number| number.to_string()).collect();
+    let columns = numbers.iter().filter_map(|number| template.as_ref()?.fill(|_| Some(number.as_str())));
+    CodesLayout::Numbered(columns.collect())
+}
+
 fn read_codes_layout(field: &mut Settings<'_>) -> (CodesLayout, Option<At<Template>>) {
+    if let Some(numbered) = field.text("numbered") {
+        return (read_numbered(field, &numbered), None);
+    }
     let separator = field.text("separator");
     let spread = field.text("spread");
     match (separator, spread) {
@@ -438,7 +484,7 @@ fn read_codes_layout(field: &mut Settings<'_>) -> (CodesLayout, Option<At<Templa
                 "does not say how several codes stand in the file"
             };
             field.problem(field.line(), format!("[[field]] {says}"), |problem| {
-                problem.hint("write separator = \"|\" for one column, or spread = \"name_{code}\" for a column per code");
+                problem.hint("write separator = \"|\" for one column, spread = \"name_{code}\" for a column per code, or numbered = \"name_{n}\" with most = 3");
             });
             if field.has("format") {
                 let _ = field.text("format");

@@ -15,6 +15,7 @@ use crate::source::Line;
 use crate::validate::{Rule, RuleText};
 
 use checks::{check_columns, check_names, resolve_parents};
+pub(crate) use field::zone_named;
 use field::{DraftField, read_field};
 use lists::CodeLists;
 use upload::read_upload;
