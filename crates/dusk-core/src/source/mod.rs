@@ -36,7 +36,7 @@ pub use opened::{Known, Source, SourceSettings};
 pub use position::{Line, Row};
 pub use rows::{Dialect, RowCells, Rows};
 pub(crate) use rows::{Rejoined, RowBuffers};
-pub use sheets::{Sheet, sheets};
+pub use sheets::{MOST_ROWS, Sheet, sheets};
 pub(crate) use short::ShortText;
 pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
 

@@ -4,12 +4,15 @@
 use std::path::Path;
 
 use super::workbook::{self, WorkbookFacts};
-use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
+use super::{CellKind, Known, Refusal, Rows, SheetChoice, Source, SourceSettings};
 use crate::inspect::Evidence;
 use crate::{Error, Result};
 
 /// The most rows that are read of a sheet.
-const MOST_ROWS: usize = 200_000;
+pub const MOST_ROWS: usize = 200_000;
+
+/// The largest sheet that is read as a whole, in bytes of its text.
+const MOST_BYTES: u64 = 256 << 20;
 
 /// One sheet of a workbook, or a delimited file.
 #[derive(Debug)]
@@ -24,6 +27,8 @@ pub struct Sheet {
     pub kinds: Vec<Vec<CellKind>>,
     /// The merged ranges: first and last row and column, from 0.
     pub merged: Vec<((usize, usize), (usize, usize))>,
+    /// True when it has more rows than were read.
+    pub is_cut: bool,
     /// How a delimited file is read; nothing for a sheet.
     pub source: Option<Source>,
 }
@@ -89,6 +94,16 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
         let settings =
             SourceSettings { sheet: Some(SheetChoice::Number(number)), ..SourceSettings::default() };
         let spooled = workbook::spool(path, container, &settings).map_err(|refusal| refusal.of(&name))?;
+        let bytes = spooled.file.as_file().metadata().map_or(0, |data| data.len());
+        if bytes > MOST_BYTES {
+            let says =
+                format!("has a sheet of {} MB, which is no dictionary, code list or template", bytes >> 20);
+            return Err(Refusal::new(
+                says,
+                "take the sheets that describe the target into a workbook of their own",
+            )
+            .of(&name));
+        }
         let text = std::fs::read_to_string(spooled.file.path()).map_err(Error::reading(path))?;
         let facts = spooled.facts;
         sheets.push(unpacked(&text, &facts));
@@ -108,12 +123,14 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         rows: Vec::new(),
         kinds: Vec::new(),
         merged,
+        is_cut: false,
         source: None,
     };
     let dialect = workbook::spool_dialect();
     let mut rows = Rows::new(text, &dialect);
     while let Some(row) = rows.next() {
         if sheet.rows.len() >= MOST_ROWS {
+            sheet.is_cut = true;
             break;
         }
         sheet.push(row.cells().map(|cell| {
@@ -140,16 +157,20 @@ fn delimited(path: &Path) -> Result<Sheet> {
         rows: Vec::new(),
         kinds: Vec::new(),
         merged: Vec::new(),
+        is_cut: false,
         source: None,
     };
     let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
     sheet.push(source.headings.iter().map(|heading| text(heading)));
     let mut blocks = source.blocks()?;
-    while let Some(block) = blocks.next(String::new())? {
+    while !sheet.is_cut
+        && let Some(block) = blocks.next(String::new())?
+    {
         let mut rows =
             Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
         while let Some(row) = rows.next() {
             if sheet.rows.len() >= MOST_ROWS {
+                sheet.is_cut = true;
                 break;
             }
             sheet.push(row.cells().map(text));

@@ -311,8 +311,7 @@ fn times_are_brought_to_the_targets_clock() {
         upload.contains("000001,2026-06-30T23:00Z,") && upload.contains("000002,2026-01-15T08:30Z,"),
         "{upload}"
     );
-    desk.run(&["explain", "export.csv", "2", "visit_date"])
-        .says(&["Europe/Oslo"]);
+    desk.run(&["explain", "export.csv", "2", "visit_date"]).says(&["Europe/Oslo"]);
     let desk = desk.edited("mapping.toml", "zone = \"Europe/Oslo\"", "");
     desk.run(&["check", "export.csv"]).stops(&["wants times of UTC, and nothing says which clock"]);
     desk.edited("target.toml", "\"UTC\"", "\"Europe/Olso\"")

@@ -2,7 +2,7 @@
 
 use super::claim::{Drafted, DraftedRule, Place};
 use super::headings::{Role, role};
-use super::wording::{Fact, facts, fold};
+use super::wording::{Column, Fact, facts, fold};
 use super::{Material, MaterialSheet};
 
 /// The rows that are searched for the headings of a dictionary.
@@ -193,9 +193,14 @@ pub(super) fn fields(
     found
 }
 
+/// Whether a text stands in a column of the table.
+fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
+    below(sheet, table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
+}
+
 /// A column that may go on in a row below its field.
 fn goes_on(table: &Table, column: usize) -> bool {
-    use super::wording::Column::{Allowed, Format};
+    use Column::{Allowed, Format};
     !matches!(table.roles.get(column), Some(Some(Role::Says(says))) if !matches!(says, Allowed | Format))
 }
 
@@ -268,6 +273,10 @@ fn described(
             Role::Default => field.default = Some((text.to_owned(), place())),
             Role::Rule => field.rule = Some((text.to_owned(), place())),
             Role::Table => text.clone_into(&mut field.table),
+            // Beside M, which is mandatory, R is mostly recommended.
+            Role::Says(Column::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
+                field.facts.push((Fact::Conditional("R".into()), place()));
+            }
             Role::Says(says) => field.facts.extend(facts(text, says).into_iter().map(|fact| (fact, place()))),
         }
     }

@@ -34,7 +34,7 @@ use code_lists::FoundList;
 use dictionary::Described;
 
 use crate::database;
-use crate::source::{Sheet, sheets};
+use crate::source::{MOST_ROWS, Sheet, sheets};
 use crate::{Error, Result};
 
 /// Something that the target's owner supplied.
@@ -131,6 +131,10 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
     template::take_layouts(&mut opened, &mut drafted);
     for material in &opened {
+        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.is_cut) {
+            let says = format!("only its first {MOST_ROWS} rows were looked at");
+            drafted.ask(sheet.title(material), says, &material.whole(sheet));
+        }
         for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
             let whole = material.whole(sheet);
             if sheet.cells.width() < 2 {
