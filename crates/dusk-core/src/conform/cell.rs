@@ -305,7 +305,7 @@ impl FieldPlan<'_> {
                 )?;
                 out.value = Value::Text;
             }
-            FieldType::Date { holds, format, zone, .. } => {
+            FieldType::Date { holds, format, also_formats, zone, .. } => {
                 let reading = date::Given {
                     reading: &readings.date,
                     proven: readings.date_proven,
@@ -313,7 +313,8 @@ impl FieldPlan<'_> {
                     zone: zone.as_ref(),
                     signs: Default::default(),
                 };
-                let value = date::conform(text, &reading, *holds, format, trail, &mut out.text);
+                let value =
+                    date::conform(text, &reading, *holds, (format, also_formats), trail, &mut out.text);
                 if !readings.fixed {
                     out.signs = reading.signs.get();
                 }

@@ -167,7 +167,7 @@ pub(super) fn conform(
     text: &str,
     given: &Given<'_>,
     holds: ValueType,
-    format: &DatePattern,
+    (format, also): (&DatePattern, &[DatePattern]),
     trail: &mut Trail,
     out: &mut String,
 ) -> Result<Value, Fault> {
@@ -182,7 +182,18 @@ pub(super) fn conform(
         Some((from, to)) => from.seen_in(to, read).map_err(|why| no_moment(why, from))?,
         None => read,
     };
-    format.write(moment, out);
+    // What is written in a way that the target takes as well stays as it is.
+    let mut written = String::new();
+    let stays = also.iter().any(|pattern| {
+        written.clear();
+        pattern.write(moment, &mut written);
+        written == text
+    });
+    if stays {
+        out.push_str(text);
+    } else {
+        format.write(moment, out);
+    }
     let value = match holds {
         ValueType::Time => Value::Time(time),
         ValueType::DateTime => Value::DateTime(moment),
@@ -452,7 +463,7 @@ mod tests {
             zone: None,
             signs: Default::default(),
         };
-        match conform(text, &given, holds, &format, &mut Trail::default(), &mut out) {
+        match conform(text, &given, holds, (&format, &[]), &mut Trail::default(), &mut out) {
             Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
             Err(fault) => fault.kind.code().to_owned(),
         }
@@ -504,7 +515,7 @@ mod tests {
                 signs: Default::default(),
             };
             let mut out = String::new();
-            conform(text, &given, ValueType::Date, &format, &mut Trail::default(), &mut out)
+            conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
                 .map(|_| out)
                 .map_err(|fault| fault.kind.code())
         };

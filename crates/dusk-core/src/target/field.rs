@@ -139,6 +139,8 @@ pub enum FieldType {
         holds: ValueType,
         /// How it is written.
         format: DatePattern,
+        /// Other ways of writing it that the target takes as well.
+        also_formats: Vec<DatePattern>,
         /// The first day allowed.
         not_before: Option<Bound>,
         /// The last day allowed.

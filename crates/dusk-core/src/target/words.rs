@@ -69,9 +69,14 @@ fn format(field: &Field) -> String {
             };
             [decimals, unit].into_iter().flatten().collect::<Vec<_>>().join(", ")
         }
-        FieldType::Date { format, month_format, year_format, .. } => {
-            let forms = [Some(format), month_format.as_ref(), year_format.as_ref()];
-            forms.into_iter().flatten().map(DatePattern::text).collect::<Vec<_>>().join(" or ")
+        FieldType::Date { format, also_formats, month_format, year_format, .. } => {
+            let parts = [month_format, year_format].into_iter().flatten();
+            std::iter::once(format)
+                .chain(also_formats)
+                .chain(parts)
+                .map(DatePattern::text)
+                .collect::<Vec<_>>()
+                .join(" or ")
         }
         FieldType::Boolean { yes, no } => format!("{yes} or {no}"),
         FieldType::Code { .. } | FieldType::Reference { .. } => String::new(),

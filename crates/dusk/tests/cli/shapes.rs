@@ -319,3 +319,19 @@ fn times_are_brought_to_the_targets_clock() {
         .ended(1)
         .says(&["there is no time zone"]);
 }
+
+#[test]
+fn a_date_written_in_another_way_that_the_target_takes_stays_so() {
+    let desk = desk("file_name = \"up.csv\"\nline_end = \"lf\"")
+        .edited(
+            "target.toml",
+            "type = \"date\"",
+            "type = \"date\"\nalso_formats = [\"dd.MM.yyyy\", \"MM/dd/yyyy\"]",
+        )
+        .with("export.csv", "No,Date,Queen,Honey\n1,03.04.2026,,\n2,03/04/2026,,\n3,3 Apr 2026,,\n");
+    desk.conform().ended(0);
+    let upload = upload(&desk, "up.csv");
+    let days: Vec<&str> = upload.lines().skip(1).map(|line| line.split(',').nth(1).unwrap()).collect();
+    // 03/04/2026 is the 3 April here: as MM/dd it would be another day, so it does not stay.
+    assert_eq!(days, ["03.04.2026", "2026-04-03", "2026-04-03"]);
+}

@@ -12,7 +12,8 @@ use crate::files::{At, Settings, Template};
 use crate::value::{DatePattern, Decimal, Unit, ValueType, Zone};
 
 /// The keys that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 24] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 25] = [
+    ("also_formats", &["date", "datetime", "time"]),
     ("zone", &["datetime"]),
     ("numbered", &["codes"]),
     ("most", &["codes"]),
@@ -281,14 +282,28 @@ fn read_number(field: &mut Settings<'_>, decimal: bool) -> FieldType {
 
 fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldType {
     let written = field.text("format").unwrap_or(At { value: usual.to_owned(), line: field.line() });
-    let format = DatePattern::parse(&written.value).and_then(|pattern| {
-        let right = match holds {
-            ValueType::Date => pattern.has_date() && !pattern.has_time(),
-            ValueType::DateTime => pattern.has_date() && pattern.has_time(),
-            _ => !pattern.has_date() && pattern.has_time(),
-        };
-        if right { Ok(pattern) } else { Err(format!("does not write exactly what a {} holds", holds.word())) }
-    });
+    let parse = |written: &str| {
+        DatePattern::parse(written).and_then(|pattern| {
+            let right = match holds {
+                ValueType::Date => pattern.has_date() && !pattern.has_time(),
+                ValueType::DateTime => pattern.has_date() && pattern.has_time(),
+                _ => !pattern.has_date() && pattern.has_time(),
+            };
+            if right {
+                Ok(pattern)
+            } else {
+                Err(format!("does not write exactly what a {} holds", holds.word()))
+            }
+        })
+    };
+    let mut also_formats = Vec::new();
+    for also in field.texts("also_formats") {
+        match parse(&also.value) {
+            Ok(pattern) => also_formats.push(pattern),
+            Err(says) => field.problem(also.line, format!("also_formats \"{}\": {says}", also.value), |_| {}),
+        }
+    }
+    let format = parse(&written.value);
     let format = format.or_else(|says| {
         field.problem(written.line, format!("format \"{}\": {says}", written.value), |problem| {
             problem.hint(format!("write a Unicode date pattern, for example \"{usual}\""));
@@ -350,9 +365,16 @@ fn read_date(field: &mut Settings<'_>, holds: ValueType, usual: &str) -> FieldTy
     let month_format = part("month_format", true);
     let year_format = part("year_format", false);
     match format {
-        Ok(format) => {
-            FieldType::Date { holds, format, not_before, not_after, zone, month_format, year_format }
-        }
+        Ok(format) => FieldType::Date {
+            holds,
+            format,
+            also_formats,
+            not_before,
+            not_after,
+            zone,
+            month_format,
+            year_format,
+        },
         Err(_) => FieldType::Text { digits: None, max_length: None, pattern: None },
     }
 }
