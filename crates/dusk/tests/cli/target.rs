@@ -156,5 +156,18 @@ fn material_that_describes_nothing_or_too_much_is_said() {
     desk.run(&["target", "draft", "two.csv"])
         .stops(&["describes 2 tables", "--table \"hives\" or --table \"visits\""]);
     desk.run(&["target", "draft", "two.csv", "--table", "visits"]).ended(0).says(&["2 fields"]);
+    let desk = desk.with("none.csv", "Field,Type,Required\n").with(
+        "export.csv",
+        "\"Hives of the north, spring\"\nprinted on,Monday\n\nMember,Since,Fee\nAnn,2020-01-02,4.50\n",
+    );
+    desk.run(&["target", "draft", "none.csv"])
+        .stops(&["has the headings of a dictionary, and no field below"]);
+    desk.run(&["target", "draft", "export.csv", "-o", "e/target.toml"])
+        .ended(0)
+        .says(&["3 fields", "likely date"]);
+    let json = desk
+        .with("m.json", "{\"@context\": \"http://www.w3.org/ns/csvw\", \"tables\": [1, {\"url\": \"a\"}]}");
+    json.run(&["target", "draft", "m.json"]).stops(&["has no tableSchema in any table"]);
+    let desk = json;
     desk.run(&["target", "draft", "missing.xlsx"]).stops(&["missing.xlsx: cannot be read"]);
 }

@@ -90,7 +90,14 @@ pub(super) fn describe(
         let name = url.rsplit('/').next().unwrap_or_default();
         name.rsplit_once('.').map_or(name, |(stem, _)| stem).to_owned()
     };
-    let own: Vec<&(String, &Json)> = tables.iter().filter(|(_, table)| !is_list(table)).collect();
+    let own: Vec<&(String, &Json)> =
+        tables.iter().filter(|(_, table)| table.get("tableSchema").is_some() && !is_list(table)).collect();
+    if own.is_empty() {
+        return Err(wrong(
+            "has no tableSchema in any table".into(),
+            "the standard describes the columns of a table there",
+        ));
+    }
     let names: Vec<String> = own.iter().map(|(_, table)| stem(table)).collect();
     let chosen = match (&options.table, own.as_slice()) {
         (Some(wanted), _) => {

@@ -76,6 +76,15 @@ pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
     best.map(|(_, table)| table)
 }
 
+/// True when a row holds the headings of a dictionary and nothing else.
+pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
+    let cells = sheet.cells.rows.get(row).map_or(&[][..], Vec::as_slice);
+    let roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
+    roles.iter().all(Option::is_some)
+        && roles.contains(&Some(Role::Name))
+        && roles.iter().flatten().any(|role| matches!(role, Role::Says(_)))
+}
+
 fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
     sheet.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
 }

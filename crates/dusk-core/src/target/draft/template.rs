@@ -2,7 +2,7 @@
 //! headings, and how the file is laid out.
 
 use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
-use super::dictionary::Described;
+use super::dictionary::{self, Described};
 use super::headings::identifier;
 use super::samples::{self, Sample};
 use super::wording::fold;
@@ -22,6 +22,12 @@ pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
                 false => first_header(sheet),
             };
             let Some(header) = header else { continue };
+            let rows_below = || sheet.cells.rows.iter().skip(header + 1).any(|cells| !cells.is_empty());
+            if drafted.fields.is_empty() && dictionary::is_header(sheet, header) && !rows_below() {
+                let says = "has the headings of a dictionary, and no field below them";
+                drafted.took(&material.whole(sheet), says);
+                continue;
+            }
             let rows = sheet.cells.rows.iter().skip(header + 1).filter(|cells| !cells.is_empty()).count();
             let role = match rows {
                 0 => "the template: its headings".to_owned(),
@@ -82,14 +88,17 @@ fn header_of(sheet: &MaterialSheet, fields: &[DraftedField]) -> Option<usize> {
     best.map(|(row, _)| row)
 }
 
-/// Without a dictionary, the first row of texts is the header.
+/// Without a dictionary, the widest of the first rows that hold nothing but words is the header.
 fn first_header(sheet: &MaterialSheet) -> Option<usize> {
-    sheet
-        .cells
-        .rows
-        .iter()
-        .take(HEADINGS_WITHIN)
-        .position(|cells| cells.len() >= 2 && cells.iter().all(|cell| cell.chars().any(char::is_alphabetic)))
+    let filled = |cells: &[String]| cells.iter().filter(|cell| !cell.is_empty()).count();
+    let words = |cells: &&Vec<String>| {
+        let all =
+            cells.iter().filter(|cell| !cell.is_empty()).all(|cell| cell.chars().any(char::is_alphabetic));
+        filled(cells) >= 2 && all
+    };
+    let rows = sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN).filter(|(_, cells)| words(cells));
+    let widest = rows.max_by_key(|(row, cells)| (filled(cells), std::cmp::Reverse(*row)));
+    widest.map(|(row, _)| row)
 }
 
 fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
