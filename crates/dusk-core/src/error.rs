@@ -40,6 +40,12 @@ pub enum Error {
     /// A value that every run must be given is missing, or one was given that nobody asks for.
     #[error("{0}")]
     Asked(String),
+    /// A number that can be read in two ways stands behind the first rows, so that the evidence of all rows
+    /// is needed: see [`Job::prepare_thoroughly`](crate::batch::Job::prepare_thoroughly).
+    #[error(
+        "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
+    )]
+    LateDoubt,
     /// Rules over the whole batch do not hold.
     #[error(
         "the batch breaks rules over all its records, so nothing was written; dusk check shows them:\n  {0}"

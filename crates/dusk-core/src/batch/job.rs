@@ -42,6 +42,8 @@ pub struct Ready<'j> {
     pub evidence: Vec<FieldEvidence>,
     /// What was noticed about whole columns and fields.
     pub noticed: Vec<Finding>,
+    /// Fields of numbers whose columns were not weighed, since their first rows left no doubt.
+    pub(super) not_weighed: Vec<usize>,
 }
 
 /// The evidence in the column that feeds a field.
@@ -123,6 +125,18 @@ impl<'j> Job<'j> {
     /// [`Error::Asked`] for a value that is missing or that nobody asks for;
     /// [`Error::Undecided`] for columns that do not prove their order.
     pub fn prepare(&'j self, progress: &Progress<'_>) -> Result<Ready<'j>> {
+        self.settle(false, progress)
+    }
+
+    /// As [`Job::prepare`], but the numbers of all rows are weighed as well, whatever the first rows hold.
+    ///
+    /// # Errors
+    /// As [`Job::prepare`].
+    pub fn prepare_thoroughly(&'j self, progress: &Progress<'_>) -> Result<Ready<'j>> {
+        self.settle(true, progress)
+    }
+
+    fn settle(&'j self, thoroughly: bool, progress: &Progress<'_>) -> Result<Ready<'j>> {
         self.check_asked()?;
         let mut unnamed = self.unnamed_orders();
         // What the mapping says of groups of values is shown with the evidence that it answers.
@@ -131,8 +145,11 @@ impl<'j> Job<'j> {
         );
         let numbers = self.unnamed_marks();
         // Most number columns need no proof; the first rows tell.
-        if !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
+        let mut not_weighed = Vec::new();
+        if thoroughly || !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
             unnamed.extend(numbers);
+        } else {
+            not_weighed.extend(numbers.iter().map(|number| number.field));
         }
         let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
         let mut proven = Proven::default();
@@ -164,7 +181,7 @@ impl<'j> Job<'j> {
             return Err(Error::Undecided(undecided));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &proven)?;
-        Ok(Ready { job: self, plan, evidence, noticed: self.notice() })
+        Ok(Ready { job: self, plan, evidence, noticed: self.notice(), not_weighed })
     }
 
     /// The orders that the mapping names for groups of a field's values, in words.
@@ -297,8 +314,7 @@ impl<'j> Job<'j> {
             while let Some(row) = rows.next() {
                 let open = |column: &usize| {
                     let (kind, value) = CellKind::of(row.cell(*column));
-                    kind == CellKind::Text
-                        && matches!(Marks::strictly(bare_figures(value)), Marks::Comma | Marks::Either)
+                    kind == CellKind::Text && has_open_marks(value)
                 };
                 if columns.iter().any(open) {
                     return Ok(true);
@@ -475,7 +491,19 @@ fn last_row_of(range: &str) -> u64 {
     digits.parse().unwrap_or(0)
 }
 
+/// True for a figure whose marks leave two readings, or prove one for others.
+fn has_open_marks(value: &str) -> bool {
+    matches!(Marks::strictly(bare_figures(value)), Marks::Comma | Marks::Either)
+}
+
 impl Ready<'_> {
+    /// Whether a finding shows that the numbers of all rows have to be weighed.
+    pub(super) fn needs_more_evidence(&self, finding: &Finding) -> bool {
+        finding.fault.kind == Kind::NumberUndecided
+            && finding.field.is_some_and(|field| self.not_weighed.contains(&field))
+            && has_open_marks(&finding.value)
+    }
+
     /// The order proven for a field that the mapping names none for.
     pub fn proven_order(&self, field: usize) -> Option<DateOrder> {
         self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)

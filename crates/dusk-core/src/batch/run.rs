@@ -325,6 +325,9 @@ impl OrderedEnd<'_, '_> {
     }
 
     fn note(&mut self, finding: &Finding) -> Result<()> {
+        if self.ready.needs_more_evidence(finding) {
+            return Err(Error::LateDoubt);
+        }
         match finding.fault.kind.severity() {
             Severity::Reject => self.causes.add(finding),
             Severity::Warn | Severity::Note => self.remarks.add(finding),

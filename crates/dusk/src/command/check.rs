@@ -1,6 +1,6 @@
 //! `dusk check`: the whole job without writing a batch.
 
-use super::{Loaded, Outcome, print, print_json};
+use super::{Loaded, Outcome, print, print_json, settled};
 use crate::args::{Format, JobArgs};
 use crate::outcome::Ended;
 use crate::show::{Bar, Digest, Report, report_json};
@@ -9,8 +9,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("weighing evidence"))?;
-    let summary = ready.check(&bar.reader("checking"))?;
+    let (ready, summary) = settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
     bar.done();
     match args.run.format {
         Format::Json => print_json(&report_json(&ready, &summary, None))?,

@@ -2,10 +2,10 @@
 
 use std::path::Path;
 
-use dusk_core::batch::{next_batch, write_batch};
+use dusk_core::batch::{Ready, next_batch, write_batch};
 
 use super::check::ended;
-use super::{Loaded, Outcome, print, print_json};
+use super::{Loaded, Outcome, print, print_json, settled};
 use crate::args::{ConformArgs, Format};
 use crate::show::{Bar, Digest, Made, Report, report_json};
 
@@ -20,8 +20,8 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         }
     };
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("weighing evidence"))?;
-    let (summary, folder, outputs) = write_batch(&ready, &folder, &bar.reader("conforming"))?;
+    let write = |ready: &Ready<'_>| write_batch(ready, &folder, &bar.reader("conforming"));
+    let (ready, (summary, folder, outputs)) = settled(&job, &bar, write)?;
     bar.done();
     let made = Made { folder: &folder, outputs: &outputs };
     match args.job.run.format {

@@ -4,7 +4,7 @@ use dusk_core::batch::explain;
 use dusk_core::files::nearest;
 use dusk_core::source::Row;
 
-use super::{Failure, Loaded, Outcome, print, print_json};
+use super::{Failure, Loaded, Outcome, print, print_json, settled};
 use crate::args::{ExplainArgs, Format};
 use crate::outcome::Ended;
 use crate::show::{Bar, Life, life_json};
@@ -17,8 +17,8 @@ pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
     };
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
-    let ready = job.prepare(&bar.reader("weighing evidence"))?;
-    let explanation = explain(&ready, 0, Row(args.row), &bar.reader("reading"))?;
+    let (ready, explanation) =
+        settled(&job, &bar, |ready| explain(ready, 0, Row(args.row), &bar.reader("reading")))?;
     bar.done();
     match args.run.format {
         Format::Json => print_json(&life_json(&ready, &explanation, field))?,

@@ -9,7 +9,7 @@ mod target;
 
 use std::path::Path;
 
-use dusk_core::batch::Job;
+use dusk_core::batch::{Job, Ready};
 use dusk_core::mapping::{self, Mapping};
 use dusk_core::source::{Known, Source};
 use dusk_core::target::Target;
@@ -17,7 +17,7 @@ use jiff::civil::Date;
 
 use crate::args::{Args, Command, RunArgs};
 use crate::outcome::{Failure, Outcome, print, print_json};
-use crate::show::{visible, waiting};
+use crate::show::{Bar, visible, waiting};
 
 /// Runs the command that was typed.
 pub(crate) fn run(args: &Args) -> Outcome {
@@ -72,6 +72,24 @@ impl Loaded {
     /// The size of all sources together, in bytes.
     pub(crate) fn bytes(&self) -> u64 {
         self.sources.iter().map(|source| source.bytes).sum()
+    }
+}
+
+/// Settles a job's readings and does `work` with them; once more with the evidence of all rows, where a
+/// later row shows that it is needed.
+pub(crate) fn settled<'j, T>(
+    job: &'j Job<'j>,
+    bar: &Bar,
+    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
+) -> Result<(Ready<'j>, T), Failure> {
+    let ready = job.prepare(&bar.reader("weighing evidence"))?;
+    match work(&ready) {
+        Err(dusk_core::Error::LateDoubt) => {
+            let ready = job.prepare_thoroughly(&bar.reader("weighing evidence"))?;
+            let done = work(&ready)?;
+            Ok((ready, done))
+        }
+        done => Ok((ready, done?)),
     }
 }
 

@@ -261,3 +261,26 @@ fn standard_input_is_a_source() {
         Ran { status: output.status.code().unwrap(), out, err: String::from_utf8(output.stderr).unwrap() };
     ran.ended(1).says(&["standard input", "day-month-year (proven", "2 rows read = 1 accepted + 1 rejected"]);
 }
+
+#[test]
+fn a_number_in_doubt_far_behind_the_first_rows_is_proven_by_all_of_them() {
+    let mut export = String::from("No,Date,Queen,Honey\n");
+    for number in 0..60_000 {
+        export.push_str(&format!("{number},03/04/2026,white,4\n"));
+    }
+    export.push_str("77001,03/04/2026,white,\"1,204\"\n77002,03/04/2026,white,\"1,204.5\"\n");
+    let desk = Desk::new().with("export.csv", &export);
+    let ran = desk.run(&["check", "export.csv", "--today", "2026-05-01"]).ended(0);
+    ran.says(&["60,002 accepted + 0 rejected", "decimal mark"]);
+    desk.conform().ended(0);
+    assert!(
+        desk.read("batch/upload/up-1.csv")
+            .ends_with("077001;2026-04-03;W;546.1\n077002;2026-04-03;W;546.4\n")
+    );
+    desk.run(&["explain", "export.csv", "60002", "honey_kg"]).ended(0).says(&["decimal point (proven)"]);
+    // Where nothing proves it, the row is rejected as before.
+    let desk = desk.edited("export.csv", "\"1,204.5\"", "7");
+    desk.run(&["check", "export.csv", "--today", "2026-05-01"])
+        .ended(1)
+        .says(&["60,001 accepted + 1 rejected"]);
+}
