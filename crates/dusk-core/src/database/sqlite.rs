@@ -268,3 +268,69 @@ fn checks(made: &str) -> Vec<&str> {
     }
     found
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_table_demands_is_read() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("t.db");
+        let connection = Connection::open(&path).unwrap();
+        connection
+            .execute_batch(
+                "CREATE TABLE kind (code TEXT PRIMARY KEY, label TEXT);
+                 CREATE TABLE visit (
+                   \"id no\" INTEGER PRIMARY KEY,
+                   kind TEXT NOT NULL REFERENCES kind,
+                   mark TEXT CHECK (mark IN ('a', 'it''s')),
+                   frames INTEGER CHECK (frames BETWEEN 1 AND 40),
+                   weight REAL DEFAULT 2 CHECK (weight >= 0.5),
+                   framesx INT CHECK (length(framesx) < 3)
+                 );
+                 INSERT INTO kind VALUES ('A', NULL);",
+            )
+            .unwrap();
+        let database = super::open(&path).unwrap().unwrap();
+        assert_eq!(database.tables().unwrap(), ["kind", "visit"]);
+        let columns = database.columns("visit").unwrap();
+        let column = |name: &str| columns.iter().find(|column| column.name == name).unwrap();
+        assert!(column("id no").key && column("kind").not_null);
+        assert_eq!(column("kind").refers_to, Some(("kind".into(), "code".into())));
+        assert_eq!(column("mark").among, ["a", "it's"]);
+        assert_eq!(column("frames").limits, (Some("1".into()), Some("40".into())));
+        assert_eq!(
+            (column("weight").limits.0.as_deref(), column("weight").default.as_deref()),
+            (Some("0.5"), Some("2"))
+        );
+        assert_eq!(column("framesx").limits, (None, None));
+        assert_eq!(database.rows("kind", &["code", "label"], 5).unwrap(), [[Some("A".to_owned()), None]]);
+        assert!(super::open(folder.path()).is_err(), "a folder is no database");
+    }
+
+    #[test]
+    fn a_load_that_is_not_committed_leaves_nothing() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("t.db");
+        let connection = Connection::open(&path).unwrap();
+        connection.execute_batch("CREATE TABLE t (a TEXT, n NUMERIC)").unwrap();
+        let count =
+            || connection.query_row("SELECT count(*) FROM t", [], |row| row.get::<_, i64>(0)).unwrap();
+        let mut dropped = super::load(&path, "T", &["a", "N"]).unwrap();
+        dropped.insert(&["x", "1.50"]).unwrap();
+        drop(dropped);
+        assert_eq!(count(), 0);
+        let mut kept = super::load(&path, "t", &["a", "n"]).unwrap();
+        kept.insert(&["x", "1.50"]).unwrap();
+        kept.insert(&["", ""]).unwrap();
+        assert_eq!(kept.commit().unwrap(), 2);
+        let read: (String, f64) = connection
+            .query_row("SELECT a, n FROM t WHERE a IS NOT NULL", [], |row| Ok((row.get(0)?, row.get(1)?)))
+            .unwrap();
+        assert_eq!(read, ("x".into(), 1.5));
+        let wrong = |path: &Path, column: &str| super::load(path, "t", &[column]).err().unwrap().to_string();
+        assert!(wrong(&path, "aa").contains("did you mean a?"));
+        assert!(wrong(&folder.path().join("none.db"), "a").contains("is not there"));
+    }
+}

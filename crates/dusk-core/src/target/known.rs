@@ -86,3 +86,24 @@ impl KnownValues {
         (known.len() > text.len()).then_some((known, true))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_value_is_found_only_if_one_is_meant() {
+        let mut known = KnownValues::default();
+        for value in ["000117", "A 290", "a290x", "A290X", "0042", "42x", "00042", "", "000117"] {
+            known.add(value);
+        }
+        assert_eq!(known.len(), 7);
+        assert_eq!(known.find("000117"), Some(("000117", false)));
+        assert_eq!(known.find("117"), Some(("000117", true)));
+        assert_eq!(known.find("a 290"), Some(("A 290", false)));
+        assert_eq!(known.find("a290x"), Some(("a290x", false)), "what is written exactly so");
+        assert_eq!(known.find("A290x"), None, "two differ by case only");
+        assert_eq!(known.find("42"), None, "two are alike without their zeros");
+        assert_eq!(known.find("0000117"), None, "zeros are put back, not taken away");
+    }
+}

@@ -147,3 +147,50 @@ pub(super) fn day(text: &str) -> Option<String> {
     let month = i8::try_from(place + 1).ok()?;
     Date::new(year.parse().ok()?, month, first.parse().ok()?).ok().map(|day| day.to_string())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn formats_of_every_style_become_unicode_patterns() {
+        for (written, pattern) in [
+            ("DD/MM/YYYY", "dd/MM/yyyy"),
+            ("dd.mm.yy", "dd.MM.yy"),
+            ("CCYYMMDD", "yyyyMMdd"),
+            ("YYYY-MM-DD HH:MM:SS", "yyyy-MM-dd HH:mm:ss"),
+            ("YYYY-MM-DDTHH:MM", "yyyy-MM-dd'T'HH:mm"),
+            ("DD-MON-YYYY", "dd-MMM-yyyy"),
+            ("d mmmm yyyy", "d MMMM yyyy"),
+            ("HH24:MI", ""),
+            ("HH:MI", "HH:mm"),
+            ("%d/%m/%Y", "dd/MM/yyyy"),
+            ("%Y-%m-%dT%H:%M:%S", "yyyy-MM-dd'T'HH:mm:ss"),
+            ("ISO 8601", "yyyy-MM-dd"),
+            ("M", ""),
+            ("DD/MM", ""),
+            ("yes/no", ""),
+            ("%q", ""),
+        ] {
+            let found = date_format(written).map_or(String::new(), |(pattern, _)| pattern);
+            assert_eq!(found, pattern, "{written}");
+        }
+    }
+
+    #[test]
+    fn a_day_is_read_only_if_there_is_one_reading() {
+        for (written, read) in [
+            ("2026-03-04", "2026-03-04"),
+            ("31/12/2024", "2024-12-31"),
+            ("12/31/2024", "2024-12-31"),
+            ("05.05.2025", "2025-05-05"),
+            ("03/04/2025", ""),
+            ("4 March 2026", "2026-03-04"),
+            ("today", "today"),
+            ("31/02/2025", ""),
+            ("soon", ""),
+        ] {
+            assert_eq!(day(written).unwrap_or_default(), read, "{written}");
+        }
+    }
+}

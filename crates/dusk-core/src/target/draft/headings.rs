@@ -427,3 +427,35 @@ pub(super) fn identifier(name: &str) -> String {
         joined
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn headings_are_known_whatever_their_case_and_marks() {
+        assert_eq!(role("FIELD NAME"), Some(Role::Name));
+        assert_eq!(role("Mandatory? (Y/N)"), Some(Role::Says(Column::Required)));
+        assert_eq!(role("Max. length"), Some(Role::Says(Column::Length)));
+        assert_eq!(role("allowed_values"), Some(Role::Says(Column::Allowed)));
+        assert_eq!(role("Weather"), None);
+        assert_eq!(list_role("Colour code"), Some(ListRole::Code));
+        assert_eq!(list_role("Region name"), Some(ListRole::Label));
+        assert_eq!(list_role("Valid until"), Some(ListRole::Until));
+        assert_eq!(list_role("District"), None);
+    }
+
+    #[test]
+    fn names_become_plain_words() {
+        for (name, word) in [
+            ("visit_date", "visit_date"),
+            ("Date of visit", "date_of_visit"),
+            ("Honey (kg)", "honey"),
+            ("1st choice?", "f_1st_choice"),
+            ("Größe", "Größe"),
+            ("(none)", "none"),
+        ] {
+            assert_eq!(identifier(name), word);
+        }
+    }
+}

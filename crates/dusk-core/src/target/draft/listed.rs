@@ -89,3 +89,46 @@ fn split(text: &str, by: &[char]) -> Vec<String> {
         .filter(|part| !part.is_empty())
         .collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn codes(text: &str) -> String {
+        let codes = listed_codes(text).unwrap_or_default();
+        codes.into_iter().map(|(code, label)| format!("[{code}|{label}]")).collect()
+    }
+
+    #[test]
+    fn codes_in_a_cell_are_told_from_sentences() {
+        for (text, found) in [
+            ("1=White; 2=Yellow; 3=Red, dark", "[1|White][2|Yellow][3|Red, dark]"),
+            ("W - White\nY - Yellow", "[W|White][Y|Yellow]"),
+            ("01: North, 02: South", "[01|North][02|South]"),
+            ("A|B|C", "[A|][B|][C|]"),
+            ("clay / loam / sand", "[clay|][loam|][sand|]"),
+            ("any number, but not more than ten of them", ""),
+            ("W", ""),
+            ("White, Yellow, etc", ""),
+        ] {
+            assert_eq!(codes(text), found, "{text}");
+        }
+    }
+
+    #[test]
+    fn words_for_true_and_false_are_a_pair_that_everybody_knows() {
+        let pair = |text: &str| pair_of_words(text).map_or(String::new(), |(yes, no)| format!("{yes}|{no}"));
+        for (text, found) in [
+            ("Y/N", "Y|N"),
+            ("no, yes", "yes|no"),
+            ("1 or 0", "1|0"),
+            ("1=Yes; 2=No", "1|2"),
+            ("0 = No\n1 = Yes", "1|0"),
+            ("A/B", ""),
+            ("1=White; 2=Yellow", ""),
+            ("Y/N/U", ""),
+        ] {
+            assert_eq!(pair(text), found, "{text}");
+        }
+    }
+}
