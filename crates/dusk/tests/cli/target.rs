@@ -171,3 +171,88 @@ fn material_that_describes_nothing_or_too_much_is_said() {
     let desk = json;
     desk.run(&["target", "draft", "missing.xlsx"]).stops(&["missing.xlsx: cannot be read"]);
 }
+
+/// The text of a part of a workbook.
+fn part(desk: &Desk, book: &str, name: &str) -> String {
+    let file = std::fs::File::open(desk.path(book)).unwrap();
+    let mut archive = zip::ZipArchive::new(file).unwrap();
+    let mut text = String::new();
+    std::io::Read::read_to_string(&mut archive.by_name(name).unwrap(), &mut text).unwrap();
+    text
+}
+
+#[test]
+fn the_workbook_to_fill_in_has_lists_notes_and_marks() {
+    let desk = Desk::new()
+        .with("codes/queen.csv", "code,label,also,until\nW,White,cream,\nY,Yellow,,\nO,Old,,2020-01-01\n")
+        .edited(
+            "target.toml",
+            "name = \"queen\"",
+            "name = \"queen\"\nlabel = \"Her colour\"\nrequired = true",
+        )
+        .edited(
+            "target.toml",
+            "name = \"honey_kg\"",
+            "name = \"marked\"\ntype = \"boolean\"\nformat = \"1/0\"\n[[field]]\nname = \"honey_kg\"",
+        );
+    desk.run(&["target", "blank", "-o", "b.xlsx", "--today", "2026-05-01"]).ended(0);
+    let (records, notes) =
+        (part(&desk, "b.xlsx", "xl/worksheets/sheet1.xml"), part(&desk, "b.xlsx", "xl/comments1.xml"));
+    // The codes of the list, without the retired one, stand on the sheet of codes.
+    assert!(records.contains("sqref=\"C3:C5002\"") && records.contains("Codes!$B$2:$B$3"), "{records}");
+    assert!(records.contains("&quot;1,0&quot;") || records.contains("\"1,0\""), "{records}");
+    assert!(
+        notes.contains("Her colour") && notes.contains("must be filled") && notes.contains("6 digits"),
+        "{notes}"
+    );
+    let strings = part(&desk, "b.xlsx", "xl/sharedStrings.xml");
+    assert!(strings.contains("cream") && !strings.contains("Old"), "{strings}");
+    assert_eq!(strings.matches("must be filled").count(), 1, "one text, used for both required fields");
+}
+
+#[test]
+fn a_draft_tells_programs_the_same() {
+    let desk = Desk::empty().with("dictionary.csv", DICTIONARY);
+    let out = desk.run(&["target", "draft", "dictionary.csv", "--format", "json"]).ended(0).out;
+    let json: serde_json::Value = serde_json::from_str(&out).unwrap();
+    assert_eq!(json["fields"][1]["name"], "frames");
+    let keys = json["fields"][1]["keys"].as_array().unwrap();
+    let max = keys.iter().find(|key| key["key"] == "max").unwrap();
+    assert_eq!((&max["value"], &max["from"]), (&"\"40\"".into(), &"dictionary.csv row 3".into()));
+    assert!(json["questions"][0]["says"].as_str().unwrap().contains("no template"));
+    assert_eq!(json["files"].as_array().unwrap().len(), 2, "the description and a code list: {json}");
+}
+
+#[test]
+fn what_materials_say_differently_is_asked() {
+    let desk = Desk::empty()
+        .with("a.csv", "Field,Type,Length,Required,Format\nhive,Text(8),10,M,\nday,Date DD/MM/YYYY,,M,YYYY-MM-DD\ncount,Integer,3,O,\nodd,Date,,O,tick box\n")
+        .with("template.csv", "hive;day;count;extra\n\"A\";03/04/2026;x;\n")
+        .with("other.csv", "hive,day,count\n");
+    let ran = desk.run(&["target", "draft", "a.csv", "template.csv", "other.csv"]).ended(0);
+    ran.says(&[
+        "hive: max_length is 8 by a.csv row 2, and 10 by a.csv row 2; the first was",
+        "day: format is \"dd/MM/yyyy\" by a.csv row 3, and \"yyyy-MM-dd\" by a.csv row 3; the first",
+        "extra: is a heading of the template, and in no dictionary",
+        "odd: is of type date by one cell and of type boolean by another",
+        "count: no plain number in 1 of 1 value, for example \"x\"",
+        "is described, but is not in the template other.csv",
+        "[upload]: delimiter is \";\" by template.csv, and \",\" by other.csv",
+    ]);
+}
+
+#[test]
+fn one_of_several_tables_is_drafted() {
+    let desk = Desk::empty();
+    let connection = rusqlite::Connection::open(desk.path("r.db")).unwrap();
+    connection
+        .execute_batch(
+            "CREATE TABLE hives (id TEXT PRIMARY KEY, n INTEGER); CREATE TABLE visits (day DATE, hive TEXT)",
+        )
+        .unwrap();
+    desk.run(&["target", "draft", "r.db"])
+        .stops(&["has 2 tables", "--table \"hives\" or --table \"visits\""]);
+    desk.run(&["target", "draft", "r.db", "--table", "VISITS"]).ended(0).says(&["2 fields", "table visits"]);
+    desk.run(&["target", "draft", "r.db", "--table", "other"])
+        .stops(&["has no table \"other\"; there are hives, visits"]);
+}

@@ -174,6 +174,7 @@ impl Resolver<'_> {
         let format = self.fact(|fact| {
             if let Fact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
         });
+        self.ask_about_kinds(&kinds);
         let wants_codes = kinds.iter().any(|kind| matches!(kind, Kind::Code | Kind::Codes));
         if let Some(((yes, no), place)) = words {
             self.claim("type", Setting::Text("boolean".into()), &place);
@@ -202,6 +203,17 @@ impl Resolver<'_> {
                 };
                 self.claim("type", Setting::Text(word.into()), &place);
                 self.claim("format", Setting::Text(format), &place);
+                if let Some((Kind::Text, from)) = &said {
+                    self.ask(
+                        format!("is a text by its type and a {word} by its format; {word} was written"),
+                        from,
+                    );
+                }
+                for (fact, place) in &self.one.facts {
+                    if let Fact::Format(other, _) = fact {
+                        self.claim("format", Setting::Text(other.clone()), place);
+                    }
+                }
                 return self.days();
             }
         }
@@ -215,6 +227,39 @@ impl Resolver<'_> {
             Some((Kind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
             Some(_) => self.text(),
             None => self.without_type(),
+        }
+    }
+
+    /// Two types that do not go together are a question. A code may be called a text or a number, a number
+    /// may be whole, and several codes are codes.
+    fn ask_about_kinds(&mut self, kinds: &[Kind]) {
+        let goes_with = |one: Kind, other: Kind| {
+            use Kind::{Boolean, Code, Codes, Date, DateTime, Decimal, Integer, Number, Text, Time};
+            one == other
+                || matches!(
+                    (one, other),
+                    (Text, _)
+                        | (Integer | Number, Boolean | Code | Codes)
+                        | (Number, Integer | Decimal)
+                        | (Code, Codes | Boolean)
+                )
+                || matches!((one, other), (Date, DateTime) | (Time, DateTime))
+        };
+        let clash = kinds.iter().enumerate().find_map(|(place, one)| {
+            let other = kinds
+                .get(place + 1..)?
+                .iter()
+                .find(|other| !goes_with(*one, **other) && !goes_with(**other, *one))?;
+            Some((*one, *other))
+        });
+        if let Some((one, other)) = clash {
+            let says = format!(
+                "is of type {} by one cell and of type {} by another; look at both",
+                one.word(),
+                other.word()
+            );
+            let from = self.one.from.clone();
+            self.ask(says, &from);
         }
     }
 
@@ -282,6 +327,14 @@ impl Resolver<'_> {
         });
         let length = self.fact(|fact| if let Fact::Length(length) = fact { Some(*length) } else { None });
         let length = length.filter(|(length, _)| *length > 0);
+        if let (Some((one, _)), Some(((_, other), place))) = (&decimals, &precision)
+            && one != other
+        {
+            self.ask(
+                format!("has {one} decimals by one cell and {other} by another; {one} was written"),
+                place,
+            );
+        }
         let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
         let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
         let limits: Vec<String> = self

@@ -149,7 +149,7 @@ fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut
         let from = field.from.clone();
         drafted.ask(
             field.name.clone(),
-            format!("is in the dictionary, but not in the template {whole}; never_send was written, so that the upload file fits the template"),
+            format!("is described, but is not in the template {whole}; never_send was written, so that the upload file fits the template"),
             &from,
         );
         field.claims.set("never_send", Setting::Flag(true), &whole);
