@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::super::FieldType;
+use super::super::{FieldType, UploadFormat};
 use super::Draft;
 use super::field::DraftField;
 use crate::files::Problems;
@@ -47,6 +47,13 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
                 );
             }
             continue;
+        }
+        if field.position.is_some()
+            && matches!(draft.upload.format, UploadFormat::JsonLines | UploadFormat::Database { .. })
+        {
+            let says =
+                format!("{} has a position, and the upload's format has no columns in places", field.name);
+            problems.at(file, Some(field.line), says);
         }
         if let Some(position) = field.position {
             if position <= columns {

@@ -87,14 +87,21 @@ fn read_format(upload: &mut Settings<'_>, folder: &Path) -> UploadFormat {
             ],
         )
         .unwrap_or("delimited");
-    for (keys, wanted) in [
-        (&["sheet", "cells"][..], "workbook"),
-        (&["database", "table"], "database"),
-        (&["bom", "delimiter", "quote", "quoting", "line_end", "encoding"], "delimited"),
-    ] {
-        let misplaced: Vec<&&str> = keys.iter().filter(|key| word != wanted && upload.has(key)).collect();
+    const OF_FORMATS: [(&[&str], &[&str]); 5] = [
+        (&["sheet", "cells"], &["workbook"]),
+        (&["database", "table"], &["database"]),
+        (&["bom", "delimiter", "quote", "quoting", "line_end", "encoding"], &["delimited"]),
+        (&["header", "labels", "columns"], &["delimited", "workbook"]),
+        (&["max_bytes"], &["delimited", "json-lines"]),
+    ];
+    for (keys, wanted) in OF_FORMATS {
+        let misplaced =
+            keys.iter().filter(|key| !wanted.contains(&word) && upload.has(key)).collect::<Vec<_>>();
         for key in misplaced {
-            upload.misplaced(key, &format!("[upload] {key} goes with format = \"{wanted}\""));
+            upload.misplaced(
+                key,
+                &format!("[upload] {key} goes with format = \"{}\"", wanted.join("\" or \"")),
+            );
         }
     }
     match word {
