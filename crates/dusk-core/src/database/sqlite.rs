@@ -136,6 +136,8 @@ struct Load {
     connection: Connection,
     insert: String,
     table: String,
+    /// For each cell, its column's name where the column makes numbers of texts.
+    numeric: Vec<Option<String>>,
     rows: u64,
 }
 
@@ -156,7 +158,13 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
             tables.join(", ")
         )));
     }
-    let known: Vec<String> = reader.columns(table)?.into_iter().map(|column| column.name).collect();
+    let described = reader.columns(table)?;
+    let numeric = columns.iter().map(|name| {
+        let column = described.iter().find(|column| column.name.eq_ignore_ascii_case(name))?;
+        makes_numbers(&column.declared).then(|| column.name.clone())
+    });
+    let numeric: Vec<Option<String>> = numeric.collect();
+    let known: Vec<String> = described.into_iter().map(|column| column.name).collect();
     for column in columns {
         if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
             let near = nearest(column, known.iter().map(String::as_str));
@@ -174,13 +182,47 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
     let insert = format!("INSERT INTO {} ({names}) VALUES ({marks})", quoted(table));
     let connection = reader.connection;
     connection.execute_batch("PRAGMA foreign_keys = ON; BEGIN IMMEDIATE").map_err(broken(path))?;
-    Ok(Box::new(Load { path: path.to_path_buf(), connection, insert, table: table.to_owned(), rows: 0 }))
+    Ok(Box::new(Load {
+        path: path.to_path_buf(),
+        connection,
+        insert,
+        table: table.to_owned(),
+        numeric,
+        rows: 0,
+    }))
+}
+
+/// Whether a column of this declared type makes numbers of texts ("Determination Of Column Affinity" in
+/// the documentation of SQLite).
+fn makes_numbers(declared: &str) -> bool {
+    let declared = declared.to_ascii_uppercase();
+    let has = |words: &[&str]| words.iter().any(|word| declared.contains(word));
+    has(&["INT"]) || !declared.is_empty() && !has(&["CHAR", "CLOB", "TEXT", "BLOB"])
+}
+
+/// Whether a text loses something when it is kept as a number: leading zeros, a plus, an exponent, or
+/// digits behind the fifteenth.
+fn changes_as_number(text: &str) -> bool {
+    let figures = text.trim_start_matches(['-', '+']);
+    let is_number =
+        text.trim().parse::<f64>().is_ok() && figures.starts_with(|c: char| c.is_ascii_digit() || c == '.');
+    let zeros = figures.len() > 1 && figures.starts_with('0') && !figures.starts_with("0.");
+    let digits = figures.trim_start_matches(['0', '.']).bytes().filter(u8::is_ascii_digit).count();
+    is_number && (zeros || text.starts_with('+') || digits > 15 || Decimal::parse(text).is_none())
 }
 
 impl TableLoad for Load {
     fn insert(&mut self, cells: &[&str]) -> Result<()> {
         self.rows += 1;
         let number = self.rows;
+        for (cell, column) in cells.iter().zip(&self.numeric) {
+            if let Some(column) = column.as_ref().filter(|_| changes_as_number(cell)) {
+                return Err(Error::Request(format!(
+                    "the column {column} of {} keeps numbers, and would change \"{cell}\" of record {number}; nothing was written",
+                    self.table
+                )));
+            }
+        }
         let refused = |error: rusqlite::Error| {
             Error::Request(format!(
                 "the table {} of {} refuses record {number} ({}): {error}; nothing was written",
@@ -189,7 +231,7 @@ impl TableLoad for Load {
                 cells.iter().take(4).copied().collect::<Vec<_>>().join(", ")
             ))
         };
-        // Text is brought into the column's own type by the database, exactly.
+        // Text is brought into the column's own type by the database; what that would change was refused.
         let values = cells.iter().map(|cell| (!cell.is_empty()).then_some(*cell));
         let mut statement = self.connection.prepare_cached(&self.insert).map_err(refused)?;
         statement.execute(rusqlite::params_from_iter(values)).map_err(refused)?;
@@ -324,7 +366,12 @@ mod tests {
         let mut kept = super::load(&path, "t", &["a", "n"]).unwrap();
         kept.insert(&["x", "1.50"]).unwrap();
         kept.insert(&["", ""]).unwrap();
-        assert_eq!(kept.commit().unwrap(), 2);
+        for changed in ["000117", "1e5", "12345678901234567", "+3"] {
+            let refused = kept.insert(&[changed, changed]).unwrap_err().to_string();
+            assert!(refused.contains("the column n of t keeps numbers"), "{refused}");
+        }
+        kept.commit().unwrap();
+        assert_eq!(count(), 2);
         let read: (String, f64) = connection
             .query_row("SELECT a, n FROM t WHERE a IS NOT NULL", [], |row| Ok((row.get(0)?, row.get(1)?)))
             .unwrap();

@@ -384,6 +384,21 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
     for (key, sign) in [("minExclusive", ">"), ("maxExclusive", "<")] {
         found.extend(text(key).map(|limit| Fact::Rule(format!("_ {sign} {limit}"))));
     }
+    for key in ["length", "minLength"] {
+        if let Some(length) = text(key) {
+            reader.ask(name, format!("{key} {length} cannot be said by itself; write a pattern for it"), at);
+        }
+    }
+    for key in ["decimalChar", "groupChar"] {
+        if let Some(mark) = more
+            .get("format")
+            .and_then(|format| format.get(key))
+            .and_then(Json::as_str)
+            .filter(|mark| *mark != ".")
+        {
+            reader.ask(name, format!("its numbers are to be written with the {key} \"{mark}\", which no upload of this program does"), at);
+        }
+    }
     if let Some(length) = text("length").or_else(|| text("maxLength")).and_then(|length| length.parse().ok())
     {
         found.push(Fact::Length(length));

@@ -145,10 +145,16 @@ impl Resolver<'_> {
         }
         let mut near =
             self.drafted.lists.iter().filter(|list| is_called(&list.title) || is_called(&list.name));
-        match (near.next(), near.next()) {
-            (Some(list), None) => Some(list.name.clone()),
-            _ => None,
-        }
+        let (name, called) = match (near.next(), near.next()) {
+            (Some(list), None) => (list.name.clone(), list.title.clone()),
+            _ => return None,
+        };
+        let says = format!(
+            "its codes are said to be in \"{title}\"; the list \"{called}\" is likely, and was written"
+        );
+        let from = self.one.from.clone();
+        self.ask(says, &from);
+        Some(name)
     }
 
     /// The one list whose title shares a word with the field.

@@ -3,6 +3,7 @@
 use super::claim::{Drafted, DraftedField, DraftedList, Setting};
 use super::code_lists::FoundList;
 use super::wording::fold;
+use crate::target::Code;
 
 /// Finds the list within which another is divided, and the field that holds it.
 pub(super) fn tie_parents(lists: &[FoundList], drafted: &mut Drafted) {
@@ -14,12 +15,7 @@ pub(super) fn tie_parents(lists: &[FoundList], drafted: &mut Drafted) {
         let inside: Vec<&str> =
             list.codes.iter().map(|code| code.within.as_str()).filter(|within| !within.is_empty()).collect();
         let heading = found.within.clone().unwrap_or_default();
-        let code_of = |parent: &DraftedList, name: &str| {
-            let by_code = parent.codes.iter().find(|code| code.code == name);
-            by_code
-                .or_else(|| parent.codes.iter().find(|code| fold(&code.label) == fold(name)))
-                .map(|code| code.code.clone())
-        };
+        let code_of = |parent: &DraftedList, name: &str| meant_by(&parent.codes, name);
         let is_parent = |parent: &&DraftedList| {
             parent.name != list.name
                 && !inside.is_empty()
@@ -90,10 +86,8 @@ fn settle_successors(place: usize, drafted: &mut Drafted) {
     let mut unknown = Vec::new();
     if let Some(list) = drafted.lists.get_mut(place) {
         for code in list.codes.iter_mut().filter(|code| !code.replaced_by.is_empty()) {
-            let by_code = codes.iter().find(|other| other.code == code.replaced_by);
-            match by_code.or_else(|| codes.iter().find(|other| fold(&other.label) == fold(&code.replaced_by)))
-            {
-                Some(other) => code.replaced_by = other.code.clone(),
+            match meant_by(&codes, &code.replaced_by) {
+                Some(other) => code.replaced_by = other,
                 None => unknown.push((code.code.clone(), std::mem::take(&mut code.replaced_by))),
             }
         }
@@ -104,5 +98,17 @@ fn settle_successors(place: usize, drafted: &mut Drafted) {
             format!("the code \"{code}\" is replaced by \"{successor}\", which is not in the list"),
             &from,
         );
+    }
+}
+
+/// The code that a name means: it is the code, or the label of one code and no other.
+fn meant_by(codes: &[Code], name: &str) -> Option<String> {
+    if let Some(code) = codes.iter().find(|code| code.code == name) {
+        return Some(code.code.clone());
+    }
+    let mut labelled = codes.iter().filter(|code| fold(&code.label) == fold(name));
+    match (labelled.next(), labelled.next()) {
+        (Some(only), None) => Some(only.code.clone()),
+        _ => None,
     }
 }
