@@ -2,18 +2,21 @@
 
 use super::pipeline::Tray;
 use crate::Result;
-use crate::conform::{Changes, Conformer, Judged, Plan, Shape};
-use crate::finding::Finding;
+use crate::conform::{Above, Changes, Conformer, Fit, Judged, Plan, Shape};
+use crate::finding::{Fault, Finding, Kind, THE_ROW};
 use crate::inspect::DateSigns;
-use crate::source::{Line, Rejoined, Row, RowBuffers, Rows, Source};
+use crate::mapping::SameKey;
+use crate::source::{Line, Rejoined, Row, RowBuffers, RowCells, Rows, Source};
 use crate::validate::{KeyPrint, RecordShare};
 
 /// What a worker makes of a block.
 #[derive(Debug, Default)]
 pub(super) struct Conformed {
+    /// What stands above the block in the columns that are filled down; the reader says so.
+    pub(super) above: Vec<Above>,
     /// Which worker it was.
     pub(super) worker: usize,
-    /// What became of each row, in order.
+    /// What became of each record, in order; a row that makes none is there as well.
     pub(super) rows: Vec<RowFate>,
     /// The accepted records as they stand in the upload file, one after the other.
     pub(super) records: Vec<u8>,
@@ -31,7 +34,7 @@ pub(super) struct Conformed {
     pub(super) signs: Vec<DateSigns>,
 }
 
-/// What became of one row. The ends are those of the row's share in the block's buffers.
+/// What became of one record. The ends are those of its share in the block's buffers.
 #[derive(Debug, Clone)]
 pub(super) struct RowFate {
     pub(super) row: Row,
@@ -45,6 +48,10 @@ pub(super) struct RowFate {
     /// How many cells of the record were changed.
     pub(super) changed: u32,
     pub(super) key: Option<KeyPrint>,
+    /// The key as people read it, where it cannot be had from the row alone.
+    pub(super) shown_key: Option<Box<str>>,
+    /// The print of the whole record, where records of one key are merged; 0 for a rejected one.
+    pub(super) content: u64,
 }
 
 /// Conforms blocks of any source.
@@ -52,7 +59,8 @@ pub(super) struct RowFate {
 pub(super) struct BlockWorker<'p> {
     number: usize,
     sources: &'p [Source],
-    columns: &'p [Vec<usize>],
+    columns: &'p [Vec<Vec<usize>>],
+    plan: &'p Plan<'p>,
     conformer: Conformer<'p>,
     has_key: bool,
     has_shares: bool,
@@ -66,13 +74,14 @@ impl<'p> BlockWorker<'p> {
         number: usize,
         plan: &'p Plan<'p>,
         sources: &'p [Source],
-        columns: &'p [Vec<usize>],
+        columns: &'p [Vec<Vec<usize>>],
     ) -> Result<Self> {
         let has_key = plan.fields.iter().any(|field| field.field.key);
         Ok(Self {
             number,
             sources,
             columns,
+            plan,
             conformer: Conformer::new(plan, false)?,
             has_key,
             has_shares: !plan.batch_rules.is_empty(),
@@ -103,48 +112,97 @@ impl<'p> BlockWorker<'p> {
         let mut rows = Rows::starting_at(&block.text, &source.dialect, block.row, block.line, buffers);
         let shape = Shape::of(source, tray.source, columns);
         let mut room = Rejoined::default();
-        while let Some(row) = rows.next() {
-            let (row, judged) = self.conformer.judge(row, &shape, &mut room, &mut result.findings);
-            let whole = shape.is_whole(&row);
-            let key =
-                if self.has_key && judged != Judged::LeftOut && whole { self.conformer.key() } else { None };
-            let mut changed = 0;
-            if judged == Judged::Accepted {
-                self.conformer.write(&mut result.records);
-                changed = self.conformer.note_changes(&row, columns, &mut result.changes);
-                if let Some(field) = self.split_by {
-                    result.splits.push(
-                        self.conformer
-                            .outcome(field)
-                            .map_or_else(String::new, |outcome| outcome.text.clone()),
-                    );
-                }
-                for field in &self.file_fields {
-                    result.files.push(
-                        self.conformer
-                            .outcome(*field)
-                            .map_or_else(String::new, |outcome| outcome.text.clone()),
-                    );
-                }
-                if self.has_shares {
-                    self.conformer.shares(&mut result.shares);
+        self.conformer.start_below(&result.above);
+        while let Some(as_read) = rows.next() {
+            let (row, fit) = self.conformer.fit(as_read, &shape, &mut room, &mut result.findings);
+            match (fit, &self.plan.repeat) {
+                (Fit::LeftOut, _) => result.end_row(&row, Judged::LeftOut),
+                (Fit::Rejected, _) => result.end_row(&row, Judged::Rejected),
+                (Fit::Whole, None) => self.record(&row, &shape, result),
+                (Fit::Whole, Some(_)) => {
+                    let records = shape.records(&row, self.plan);
+                    if records.is_empty() {
+                        result.findings.push(no_instance(&row, tray.source));
+                        result.end_row(&row, Judged::LeftOut);
+                    }
+                    for record in &records {
+                        self.record(&row, record, result);
+                    }
                 }
             }
-            result.rows.push(RowFate {
-                row: row.row(),
-                line: row.line(),
-                judged,
-                text: row.range(),
-                records_end: result.records.len(),
-                findings_end: result.findings.len(),
-                numbers_end: result.changes.numbers.len(),
-                singles_end: result.changes.singles.len(),
-                changed,
-                key,
-            });
+            self.conformer.pass(&as_read, &shape);
         }
         result.signs.clear();
         result.signs.extend_from_slice(self.conformer.signs());
         self.buffers = rows.into_buffers();
     }
+
+    /// Conforms one record of a row.
+    fn record(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
+        let judged = self.conformer.judge(row, shape, &mut result.findings);
+        let key = if self.has_key { self.conformer.key() } else { None };
+        let (mut changed, mut content) = (0, 0);
+        if judged == Judged::Accepted {
+            let start = result.records.len();
+            self.conformer.write(&mut result.records);
+            if self.plan.same_key == SameKey::Merge {
+                content = print_of(result.records.get(start..).unwrap_or_default());
+            }
+            changed = self.conformer.note_changes(row, shape, &mut result.changes);
+            let text = |field: usize| {
+                self.conformer.outcome(field).map_or_else(String::new, |outcome| outcome.text.clone())
+            };
+            result.splits.extend(self.split_by.map(text));
+            result.files.extend(self.file_fields.iter().copied().map(text));
+            if self.has_shares {
+                self.conformer.shares(&mut result.shares);
+            }
+        }
+        result.end_row(row, judged);
+        if let Some(fate) = result.rows.last_mut() {
+            (fate.changed, fate.key, fate.content) = (changed, key, content);
+            if self.has_key && self.plan.needs_more_than_the_row() {
+                fate.shown_key = Some(self.conformer.shown_key().1.into());
+            }
+        }
+    }
+}
+
+impl Conformed {
+    /// Notes what became of a row, or of one of its records.
+    fn end_row(&mut self, row: &RowCells<'_>, judged: Judged) {
+        self.rows.push(RowFate {
+            row: row.row(),
+            line: row.line(),
+            judged,
+            text: row.range(),
+            records_end: self.records.len(),
+            findings_end: self.findings.len(),
+            numbers_end: self.changes.numbers.len(),
+            singles_end: self.changes.singles.len(),
+            changed: 0,
+            key: None,
+            shown_key: None,
+            content: 0,
+        });
+    }
+}
+
+fn no_instance(row: &RowCells<'_>, source: usize) -> Finding {
+    Finding::new(
+        source,
+        (row.row(), row.line()),
+        THE_ROW,
+        "",
+        Fault::new(
+            Kind::NoInstance,
+            "has nothing in any of the columns that repeat, so it makes no record",
+            "",
+        ),
+    )
+}
+
+/// The print of a record; never 0.
+fn print_of(record: &[u8]) -> u64 {
+    xxhash_rust::xxh3::xxh3_64(record).max(1)
 }

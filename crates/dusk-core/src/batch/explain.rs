@@ -3,8 +3,8 @@
 use super::job::Ready;
 use super::pipeline::Progress;
 use super::sink::Sink;
-use crate::conform::{Conformer, Judged, Outcome, Shape};
-use crate::finding::{Finding, Severity};
+use crate::conform::{Conformer, Fit, Judged, Outcome, Shape};
+use crate::finding::{Finding, Severity, THE_ROW};
 use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows};
 use crate::{Error, Result};
 
@@ -19,12 +19,23 @@ pub struct Explanation {
     pub line: Line,
     /// The source's headings and the row's cells as they stand there, and what each is.
     pub cells: Vec<(String, String, CellKind)>,
-    /// One outcome for each field of the target; empty when the row could not be told into cells.
-    pub outcomes: Vec<Outcome>,
+    /// The records that the row makes; none when it could not be told into cells.
+    pub records: Vec<ExplainedRecord>,
     /// Everything found in the row.
     pub findings: Vec<Finding>,
     /// What became of it.
     pub fate: Judged,
+}
+
+/// One record of a row.
+#[derive(Debug, Clone)]
+pub struct ExplainedRecord {
+    /// What its instance is called; nothing where a row makes one record.
+    pub label: String,
+    /// The heading of each column that is used, by its place in the plan.
+    pub headings: Vec<String>,
+    /// One outcome for each field of the target.
+    pub outcomes: Vec<Outcome>,
 }
 
 /// Explains row `row` of source number `source` (from 0). The whole job is run, so that what is
@@ -56,29 +67,43 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
             Rows::starting_at(&block.text, &opened.dialect, block.row, block.line, Default::default());
         while let Some(cells) = rows.next() {
             if cells.row() != row {
+                conformer.pass(&cells, &shape);
                 continue;
             }
             let mut again = Vec::new();
             let mut room = Rejoined::default();
-            let (cells, judged) = conformer.judge(cells, &shape, &mut room, &mut again);
-            if judged == Judged::LeftOut {
-                collector.findings = again;
+            let (cells, fit) = conformer.fit(cells, &shape, &mut room, &mut again);
+            let mut records = Vec::new();
+            if fit == Fit::Whole {
+                for record in shape.records(&cells, &ready.plan) {
+                    conformer.judge(&cells, &record, &mut again);
+                    let heading = |column: &usize| opened.columns.get(*column).cloned().unwrap_or_default();
+                    records.push(ExplainedRecord {
+                        label: record.label.to_owned(),
+                        headings: record.columns.iter().map(heading).collect(),
+                        outcomes: (0..ready.plan.fields.len())
+                            .filter_map(|place| conformer.outcome(place).cloned())
+                            .collect(),
+                    });
+                }
             }
             let rejected =
                 collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
-            let outcomes = if shape.is_whole(&cells) && judged != Judged::LeftOut {
-                (0..ready.plan.fields.len()).filter_map(|place| conformer.outcome(place).cloned()).collect()
+            let fate = if rejected {
+                Judged::Rejected
+            } else if records.is_empty() {
+                Judged::LeftOut
             } else {
-                Vec::new()
+                Judged::Accepted
             };
             return Ok(Explanation {
                 source: opened.name.clone(),
                 row,
                 line: cells.line(),
                 cells: named(&opened.columns, &cells),
-                outcomes,
+                records,
                 findings: collector.findings,
-                fate: if rejected { Judged::Rejected } else { judged },
+                fate,
             });
         }
         text = block.text;
@@ -109,7 +134,7 @@ impl Sink for Collector {
     fn finding(&mut self, finding: &Finding) -> Result<()> {
         if finding.source == self.source
             && finding.row == self.row
-            && finding.field.is_some() | (finding.about == "the row")
+            && finding.field.is_some() | (finding.about == THE_ROW)
         {
             self.findings.push(finding.clone());
         }

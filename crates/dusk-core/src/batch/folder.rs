@@ -3,6 +3,7 @@
 
 use std::fs::File;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use jiff::civil::Date;
 
@@ -13,6 +14,9 @@ const UNFINISHED: &str = ".unfinished-";
 
 /// The file whose lock says that somebody is still at work in the folder.
 const LOCK: &str = "lock";
+
+/// How long a folder may be without its lock before nobody is about to make one.
+const FRESH: Duration = Duration::from_secs(60);
 
 /// A batch folder being made. Dropped before it is finished, it leaves nothing behind.
 #[derive(Debug)]
@@ -120,7 +124,16 @@ fn sweep(parent: &Path) {
     for entry in entries.filter(|entry| entry.file_name().to_string_lossy().starts_with(UNFINISHED)) {
         let abandoned = match File::open(entry.path().join(LOCK)) {
             Ok(lock) => lock.try_lock().is_ok(),
-            Err(_) => false,
+            // Killed before there was a lock: nothing can be in it. A new one is left alone, since its
+            // lock may be about to come.
+            Err(_) => {
+                let age = entry.metadata().and_then(|metadata| metadata.modified()).ok();
+                let age = age.and_then(|made| made.elapsed().ok());
+                if age.is_some_and(|age| age > FRESH) {
+                    let _ = std::fs::remove_dir(entry.path());
+                }
+                false
+            }
         };
         if abandoned {
             // Somebody else may be faster; then it is gone all the same.

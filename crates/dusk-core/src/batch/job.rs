@@ -4,13 +4,15 @@
 use jiff::civil::Date;
 
 use super::pipeline::{Progress, Tray, in_order};
-use crate::conform::{Plan, Proven};
+use hashbrown::HashMap;
+
+use crate::conform::{Plan, Proven, taken_part};
 use crate::files::nearest;
 use crate::finding::{Fault, Finding, Kind};
 use crate::inspect::{
     At, DateEvidence, DateOrder, DateSigns, Evidence, Marks, NumberEvidence, Verdict, bare_figures,
 };
-use crate::mapping::{Feed, Map, Mapping, Which};
+use crate::mapping::{Feed, INSTANCE, Map, Mapping, Part, Repeat, Which};
 use crate::source::{CellKind, Row, Rows, Source};
 use crate::target::{FieldType, Target};
 use crate::value::ValueType;
@@ -94,7 +96,8 @@ impl std::fmt::Display for Undecided {
 /// A column that has to prove how it is read.
 struct Unnamed<'j> {
     field: usize,
-    column: &'j str,
+    column: String,
+    part: Option<&'j Part>,
     kind: Gathered,
 }
 
@@ -153,6 +156,9 @@ impl<'j> Job<'j> {
         }
         let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
         let mut proven = Proven::default();
+        // For each field of numbers, the one mark that its columns prove; nothing where one column of
+        // several leaves a doubt.
+        let mut marks: HashMap<usize, Option<Option<char>>> = HashMap::new();
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
         for (unnamed, gathered) in unnamed.iter().zip(gathered) {
@@ -161,21 +167,45 @@ impl<'j> Job<'j> {
                 found.evidence.verdict = Verdict::Named(named);
                 found.date_order = None;
             }
-            if let Some(order) = found.date_order {
-                proven.date_orders.insert(unnamed.field, order);
+            if let Some(order) = found.date_order
+                && let Some(other) = proven.date_orders.insert(unnamed.field, order)
+                && other != order
+            {
+                // Columns that repeat feed one field, and the mapping has one order for all of them.
+                found
+                    .evidence
+                    .suggests
+                    .push(format!("another column of the same field proves {}", other.word()));
+                undecided.push(self.undecided(&unnamed.column, found.evidence));
+                continue;
             }
-            if let Some(mark) = found.decimal_mark {
-                proven.decimal_marks.insert(unnamed.field, mark);
+            if let Gathered::Numbers(numbers) = &gathered {
+                let mark = found.decimal_mark;
+                let unproven = mark.is_none() && numbers.has_undecided();
+                marks
+                    .entry(unnamed.field)
+                    .and_modify(|known: &mut Option<Option<char>>| match known {
+                        Some(Some(other)) if unproven || mark.is_some_and(|mark| mark != *other) => {
+                            *known = None
+                        }
+                        Some(None) if unproven => *known = None,
+                        Some(None) => *known = Some(mark),
+                        _ => {}
+                    })
+                    .or_insert(if unproven { None } else { Some(mark) });
             }
             match gathered {
                 Gathered::Dates(_) if found.evidence.needs_decision() => {
-                    undecided.push(self.undecided(unnamed.column, found.evidence));
+                    undecided.push(self.undecided(&unnamed.column, found.evidence));
                 }
                 Gathered::Numbers(numbers)
                     if !numbers.has_undecided() && !found.evidence.needs_decision() => {}
                 _ => evidence.push(found),
             }
         }
+        let proven_mark = |(field, mark): (usize, Option<Option<char>>)| Some((field, mark??));
+        proven.decimal_marks =
+            marks.into_iter().filter_map(|(field, mark)| proven_mark((field, mark))).collect();
         if !undecided.is_empty() {
             self.suggest_by_other_columns(&proven, &mut undecided);
             return Err(Error::Undecided(undecided));
@@ -225,9 +255,9 @@ impl<'j> Job<'j> {
         let name = self.target.fields.get(unnamed.field).map_or("", |field| field.name.as_str());
         let (evidence, date_order, decimal_mark) = match gathered {
             Gathered::Dates(dates) => {
-                (dates.evidence(unnamed.column, name, &self.source_names()), dates.proven(), None)
+                (dates.evidence(&unnamed.column, name, &self.source_names()), dates.proven(), None)
             }
-            Gathered::Numbers(numbers) => (numbers.evidence(unnamed.column, name), None, numbers.proven()),
+            Gathered::Numbers(numbers) => (numbers.evidence(&unnamed.column, name), None, numbers.proven()),
             Gathered::Nothing => (Evidence::new("", Verdict::NotNeeded), None, None),
         };
         FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
@@ -267,12 +297,25 @@ impl<'j> Job<'j> {
 
     /// The columns that feed fields by themselves, where `wanted` says so.
     fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Unnamed<'j>> {
-        let unnamed = |map: &'j Map| {
-            let Feed::Column(column) = &map.feed else { return None };
-            let kind = wanted(map, &self.target.fields.get(map.field)?.kind)?;
-            Some(Unnamed { field: map.field, column, kind })
-        };
-        self.mapping.maps.iter().filter_map(unnamed).collect()
+        let mut unnamed = Vec::new();
+        for map in &self.mapping.maps {
+            let Feed::Column(column) = &map.feed else { continue };
+            let Some(field) = self.target.fields.get(map.field) else { continue };
+            let Some(kind) = wanted(map, &field.kind) else { continue };
+            let headings = match &self.mapping.repeat {
+                Some(repeat) if column.contains(INSTANCE) => {
+                    repeat.instances.iter().map(|instance| Repeat::heading(column, instance)).collect()
+                }
+                _ => vec![column.clone()],
+            };
+            unnamed.extend(headings.into_iter().map(|column| Unnamed {
+                field: map.field,
+                column,
+                part: map.part.as_ref(),
+                kind: kind.clone(),
+            }));
+        }
+        unnamed
     }
 
     fn dates_of(&self, kind: &FieldType) -> Option<Gathered> {
@@ -310,7 +353,7 @@ impl<'j> Job<'j> {
             let mut rows =
                 Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
             let columns: Vec<usize> =
-                numbers.iter().filter_map(|number| source.column(number.column)).collect();
+                numbers.iter().filter_map(|number| source.column(&number.column)).collect();
             while let Some(row) = rows.next() {
                 let open = |column: &usize| {
                     let (kind, value) = CellKind::of(row.cell(*column));
@@ -329,7 +372,7 @@ impl<'j> Job<'j> {
         let columns: Vec<Vec<Option<usize>>> = self
             .sources
             .iter()
-            .map(|source| unnamed.iter().map(|unnamed| source.column(unnamed.column)).collect())
+            .map(|source| unnamed.iter().map(|unnamed| source.column(&unnamed.column)).collect())
             .collect();
         let empty = || unnamed.iter().map(|unnamed| unnamed.kind.clone()).collect::<Vec<_>>();
         let mut evidence = empty();
@@ -348,10 +391,17 @@ impl<'j> Job<'j> {
                     continue;
                 }
                 let at = At { source: tray.source, row: row.row(), line: row.line() };
-                for (evidence, column) in tray.result.iter_mut().zip(columns) {
+                for ((evidence, column), unnamed) in tray.result.iter_mut().zip(columns).zip(unnamed) {
                     let Some(column) = column else { continue };
                     let (kind, value) = CellKind::of(row.cell(*column));
                     let value = value.trim();
+                    let taken = unnamed.part.and_then(|part| taken_part(part, value));
+                    let value = match (&taken, unnamed.part) {
+                        (Some(taken), _) => taken.as_str(),
+                        // What cannot be taken apart is rejected, and proves nothing.
+                        (None, Some(_)) => continue,
+                        (None, None) => value,
+                    };
                     match evidence {
                         Gathered::Dates(dates) => dates.add(at, kind, row.is_quoted(*column), value),
                         Gathered::Numbers(numbers) => numbers.add(at, kind, value),
@@ -362,6 +412,7 @@ impl<'j> Job<'j> {
         };
         in_order(
             self.sources,
+            |_| {},
             |_| Ok(work),
             |tray| {
                 for (whole, part) in evidence.iter_mut().zip(std::mem::take(&mut tray.result)) {
@@ -383,7 +434,7 @@ impl<'j> Job<'j> {
             noticed.extend(notice_workbook(source, place));
             for column in source.columns.iter() {
                 if column.starts_with("(column ")
-                    || wanted.contains(&column.as_str())
+                    || wanted.contains(column)
                     || self.mapping.leave_out.contains(column)
                 {
                     continue;
@@ -396,19 +447,12 @@ impl<'j> Job<'j> {
                         self.mapping.path.display()
                     ),
                 );
-                noticed.push(Finding {
-                    source: place,
-                    row,
-                    line: source.header_line,
-                    field: None,
-                    about: "column".into(),
-                    value: column.clone(),
-                    fault,
-                });
+                noticed.push(Finding::new(place, (row, source.header_line), "column", column.clone(), fault));
             }
         }
         for (place, field) in self.target.fields.iter().enumerate() {
             if !field.never_send
+                && field.made_of.is_none()
                 && field.fixed.is_none()
                 && !self.mapping.maps.iter().any(|map| map.field == place)
             {
@@ -420,15 +464,7 @@ impl<'j> Job<'j> {
                     "is fed by nothing and stays blank",
                     "a [[map]] for it, if it should be filled",
                 );
-                noticed.push(Finding {
-                    source: 0,
-                    row,
-                    line,
-                    field: Some(place),
-                    about: field.name.clone(),
-                    value: String::new(),
-                    fault,
-                });
+                noticed.push(Finding::new(0, (row, line), field.name.clone(), "", fault).at_field(place));
             }
         }
         noticed
@@ -438,14 +474,14 @@ impl<'j> Job<'j> {
 /// What is to be said about a workbook's sheet, although its rows are read like all others.
 fn notice_workbook(source: &Source, place: usize) -> Vec<Finding> {
     let Some(facts) = &source.workbook else { return Vec::new() };
-    let finding = |kind: Kind, row: u64, value: String, wrong: String, right: &str| Finding {
-        source: place,
-        row: Row(row),
-        line: crate::source::Line(row),
-        field: None,
-        about: "sheet".into(),
-        value,
-        fault: Fault::new(kind, wrong, right),
+    let finding = |kind: Kind, row: u64, value: String, wrong: String, right: &str| {
+        Finding::new(
+            place,
+            (Row(row), crate::source::Line(row)),
+            "sheet",
+            value,
+            Fault::new(kind, wrong, right),
+        )
     };
     let mut noticed = Vec::new();
     if let Some((first, _)) = facts.hidden_rows.first() {
@@ -525,7 +561,7 @@ impl Ready<'_> {
         for (unnamed, gathered) in columns.iter().zip(job.gather(&columns, progress)?) {
             let found = job.field_evidence(unnamed, &gathered);
             if found.evidence.needs_decision() {
-                undecided.push(job.undecided(unnamed.column, found.evidence));
+                undecided.push(job.undecided(&unnamed.column, found.evidence));
             }
         }
         if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }

@@ -67,7 +67,7 @@ impl FindingsList {
             &line,
             fault.kind.severity().word(),
             fault.kind.code(),
-            &finding.about,
+            &finding.full_about(),
             &finding.value,
             &fault.wrong,
             &fault.right,
@@ -168,5 +168,5 @@ fn reason(finding: &Finding) -> String {
     let fault = &finding.fault;
     let value = if finding.value.is_empty() { String::new() } else { format!(" \"{}\"", finding.value) };
     let right = if fault.right.is_empty() { String::new() } else { format!(" (right: {})", fault.right) };
-    format!("{}{value} {}{right}", finding.about, fault.wrong)
+    format!("{}{value} {}{right}", finding.full_about(), fault.wrong)
 }

@@ -30,7 +30,7 @@ mod sink;
 mod upload;
 mod writer;
 
-pub use explain::{Explanation, explain};
+pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
 pub use job::{FieldEvidence, Job, Ready, Undecided};
 pub use output::OutputPrint;

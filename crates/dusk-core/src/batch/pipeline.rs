@@ -27,12 +27,14 @@ pub(crate) struct Tray<T> {
 
 /// Sends every block of every source through a worker, and every tray in order to `end`.
 ///
-/// `make_worker` makes what a thread needs of its own. Gives back what identifies each source.
+/// `begin` sees every tray in order before a worker does; `make_worker` makes what a thread needs of
+/// its own. Gives back what identifies each source.
 ///
 /// # Errors
 /// The first error of reading, of making a worker or of the end, in the order of the rows.
 pub(crate) fn in_order<T, W>(
     sources: &[Source],
+    begin: impl FnMut(&mut Tray<T>) + Send,
     make_worker: impl Fn(usize) -> Result<W> + Sync,
     mut end: impl FnMut(&mut Tray<T>) -> Result<()>,
 ) -> Result<Vec<SourcePrint>>
@@ -51,7 +53,7 @@ where
     }
     let workers: Vec<W> = (0..threads).map(&make_worker).collect::<Result<_>>()?;
     std::thread::scope(|scope| {
-        let reader = scope.spawn(move || read(sources, &empty_out, &full_in));
+        let reader = scope.spawn(move || read(sources, begin, &empty_out, &full_in));
         for mut worker in workers {
             let (full_out, done_in) = (full_out.clone(), done_in.clone());
             scope.spawn(move || {
@@ -88,6 +90,7 @@ where
 
 fn read<T>(
     sources: &[Source],
+    mut begin: impl FnMut(&mut Tray<T>),
     empty: &Receiver<Tray<T>>,
     full: &Sender<(u64, Tray<T>)>,
 ) -> Result<Vec<SourcePrint>> {
@@ -106,6 +109,7 @@ fn read<T>(
             block.bytes_read += bytes_before;
             tray.source = place;
             tray.block = block;
+            begin(&mut tray);
             if full.send((number, tray)).is_err() {
                 return Ok(prints);
             }
@@ -150,6 +154,7 @@ mod tests {
         let mut seen: Vec<(usize, u64)> = Vec::new();
         let prints = in_order(
             &sources,
+            |_| {},
             |_| {
                 Ok(|tray: &mut Tray<Vec<u64>>| {
                     // Every third block takes its time, so that others overtake it.
@@ -189,6 +194,7 @@ mod tests {
         let mut ended = 0;
         let result = in_order(
             &sources,
+            |_| {},
             |_| {
                 Ok(|_: &mut Tray<()>| {
                     worked.fetch_add(1, Ordering::Relaxed);
@@ -204,6 +210,7 @@ mod tests {
         assert!(worked.load(Ordering::Relaxed) < 30, "the blocks still on their way, and no more");
         let refused = in_order(
             &sources,
+            |_| {},
             |_| Err::<fn(&mut Tray<()>), _>(Error::Request("no worker".into())),
             |_| Ok(()),
         );

@@ -36,6 +36,8 @@ pub struct Receipt {
     pub proven_decimal_marks: BTreeMap<String, String>,
     /// What became of the rows.
     pub totals: Totals,
+    /// How many records the accepted rows make.
+    pub records: u64,
     /// Changed cells of accepted records.
     pub changed_cells: u64,
     /// How many findings there are of each kind.
@@ -96,8 +98,10 @@ impl Receipt {
         outputs: Vec<OutputPrint>,
     ) -> Result<Self> {
         let job = ready.job;
-        let settings =
-            std::iter::once(&job.mapping.path).chain(&job.target.files).chain(&job.mapping.crosswalk_files);
+        let settings = std::iter::once(&job.mapping.path)
+            .chain(&job.target.files)
+            .chain(&job.mapping.crosswalk_files)
+            .chain(&job.mapping.look_up_files);
         let field =
             |place: usize| job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone());
         let mut findings = BTreeMap::new();
@@ -138,6 +142,7 @@ impl Receipt {
                 .filter_map(|found| Some((field(found.field), found.decimal_mark?.to_string())))
                 .collect(),
             totals: summary.totals,
+            records: summary.records,
             changed_cells: summary.changed_cells,
             findings,
             outputs,

@@ -1,18 +1,21 @@
 //! The ordered end of a run: keys, totals, and everything handed to a sink.
 
-use hashbrown::HashSet;
+use std::ops::Range;
+
+use hashbrown::{HashMap, HashSet};
 use serde::Serialize;
 
 use super::block::{BlockWorker, Conformed, RowFate};
 use super::job::Ready;
 use super::pipeline::{Progress, Tray, in_order};
 use super::sink::{Nowhere, Place, Sink};
-use crate::conform::{Conformer, Judged, Shape};
+use crate::conform::{AboveCells, Conformer, Judged, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
+use crate::mapping::SameKey;
 use crate::source::{Line, Rejoined, Row, RowCells, Rows, SourcePrint};
 use crate::target::FieldType;
-use crate::validate::{Keys, Tally};
+use crate::validate::{KeyPrint, Keys, RecordShare, Tally};
 use crate::{Error, Result};
 
 /// What became of the rows. Every row is in exactly one of the last four.
@@ -46,6 +49,8 @@ pub struct Summary {
     pub causes: Vec<Cause>,
     /// What was noticed and keeps nothing out.
     pub remarks: Vec<Cause>,
+    /// How many records are in the upload file; more than rows where a row makes several.
+    pub records: u64,
     /// How many cells of accepted records were changed.
     pub changed_cells: u64,
     /// What identifies each source.
@@ -71,8 +76,10 @@ impl Ready<'_> {
             conformer: Conformer::new(&self.plan, false)?,
             keys: Keys::default(),
             duplicates: Vec::new(),
+            contents: HashMap::new(),
             starts: Vec::new(),
             totals: Totals::default(),
+            records: 0,
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
@@ -89,7 +96,30 @@ impl Ready<'_> {
             let mut worker = BlockWorker::new(number, &self.plan, sources, &columns)?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
-        let prints = in_order(sources, make_worker, |tray| {
+        let mut above = AboveCells::new(&self.plan);
+        let mut source_at_hand = 0;
+        let begin = |tray: &mut Tray<Conformed>| {
+            if above.is_empty() {
+                return;
+            }
+            let (Some(source), Some(columns)) = (sources.get(tray.source), columns.get(tray.source)) else {
+                return;
+            };
+            if tray.source != source_at_hand {
+                source_at_hand = tray.source;
+                above.clear();
+            }
+            tray.result.above.clear();
+            tray.result.above.extend_from_slice(above.all());
+            let shape = Shape::of(source, tray.source, columns);
+            let block = &tray.block;
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            while let Some(row) = rows.next() {
+                above.pass(&row, &shape);
+            }
+        };
+        let prints = in_order(sources, begin, make_worker, |tray| {
             end.take(tray)?;
             progress(end.totals.read, tray.block.bytes_read);
             Ok(())
@@ -102,6 +132,7 @@ impl Ready<'_> {
         }
         Ok(Summary {
             totals: end.totals,
+            records: end.records,
             causes: end.causes.largest_first(),
             remarks: end.remarks.largest_first(),
             changed_cells: end.changed_cells,
@@ -112,15 +143,18 @@ impl Ready<'_> {
 
 struct OrderedEnd<'r, 's> {
     ready: &'r Ready<'r>,
-    columns: &'r [Vec<usize>],
+    columns: &'r [Vec<Vec<usize>>],
     /// Conforms again the few rows of which more has to be said.
     conformer: Conformer<'r>,
     keys: Keys,
-    /// For each row of the block at hand, the record that had its key first.
+    /// For each record of the block at hand, the row that had its key first.
     duplicates: Vec<Option<u32>>,
+    /// The prints of accepted records by their rows, where records of one key are merged.
+    contents: HashMap<(u32, KeyPrint), u64>,
     /// For each source, the number of its first record and its first row.
     starts: Vec<(u32, Row)>,
     totals: Totals,
+    records: u64,
     causes: Causes,
     remarks: Causes,
     changed_cells: u64,
@@ -142,60 +176,102 @@ impl OrderedEnd<'_, '_> {
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
-        let (mut record, mut found, mut numbered, mut single) = (0, 0, 0, 0);
-        let mut files = std::mem::take(&mut tray.result.files).into_iter();
-        let splits = std::mem::take(&mut tray.result.splits);
-        let mut splits = splits.into_iter();
-        let mut shares = std::mem::take(&mut tray.result.shares);
-        let mut shares = shares.drain(..);
         self.look_up_keys(tray)?;
-        for place in 0..tray.result.rows.len() {
-            let Some(fate) = tray.result.rows.get(place).cloned() else { break };
-            self.totals.read += 1;
-            if fate.judged == Judged::LeftOut {
-                self.totals.left_out += 1;
-                self.note_all(tray.result.findings.get(found..fate.findings_end).unwrap_or_default())?;
-                (record, found) = (fate.records_end, fate.findings_end);
-                (numbered, single) = (fate.numbers_end, fate.singles_end);
-                continue;
-            }
-            let duplicate = self.duplicates.get(place).copied().flatten();
-            if fate.judged == Judged::Accepted {
-                for (tally, share) in self.tallies.iter_mut().zip(shares.by_ref()) {
-                    if let Some(share) = share.filter(|_| duplicate.is_none()) {
-                        tally.take(&share);
-                    }
-                }
-            }
-            if fate.judged == Judged::Accepted {
-                for (field, name) in self.file_fields.iter().zip(files.by_ref()) {
-                    if duplicate.is_none() {
-                        self.named_files.insert((*field, name));
-                    }
-                }
-            }
-            let split = if fate.judged == Judged::Accepted { splits.next() } else { None };
-            let result = &tray.result;
-            if fate.judged == Judged::Accepted && duplicate.is_none() {
-                self.totals.accepted += 1;
-                self.note_all(result.findings.get(found..fate.findings_end).unwrap_or_default())?;
-                let bytes = result.records.get(record..fate.records_end).unwrap_or_default();
-                self.sink.accepted(bytes, split.as_deref().unwrap_or_default())?;
-                self.changed_cells += u64::from(fate.changed);
-                let place = Place { source: tray.source, row: fate.row };
-                let numbers = result.changes.numbers.get(numbered..fate.numbers_end).unwrap_or_default();
-                self.sink.changed(worker, numbers, place)?;
-                for change in result.changes.singles.get(single..fate.singles_end).unwrap_or_default() {
-                    self.sink.changed_once(change, place)?;
-                }
-            } else {
-                let findings = result.findings.get(found..fate.findings_end).unwrap_or_default();
-                self.reject(tray, &fate, findings, duplicate)?;
-            }
-            (record, found) = (fate.records_end, fate.findings_end);
-            (numbered, single) = (fate.numbers_end, fate.singles_end);
+        let mut shares = std::mem::take(&mut tray.result.shares);
+        let mut given = Given {
+            shares: shares.drain(..),
+            files: std::mem::take(&mut tray.result.files).into_iter(),
+            splits: std::mem::take(&mut tray.result.splits).into_iter(),
+        };
+        let mut start = Ends::default();
+        let mut place = 0;
+        while let Some(first) = tray.result.rows.get(place) {
+            let row = first.row;
+            let more = tray.result.rows.get(place + 1..).unwrap_or_default();
+            let records = place..place + 1 + more.iter().take_while(|fate| fate.row == row).count();
+            place = records.end;
+            start = self.take_row(tray, records, start, &mut given)?;
         }
         Ok(())
+    }
+
+    /// One row, which makes one record or several: all of them go in, or none does.
+    fn take_row(
+        &mut self,
+        tray: &Tray<Conformed>,
+        records: Range<usize>,
+        mut start: Ends,
+        given: &mut Given<'_>,
+    ) -> Result<Ends> {
+        self.totals.read += 1;
+        let fates = tray.result.rows.get(records.clone()).unwrap_or_default();
+        let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
+        let findings = tray.result.findings.get(start.findings..last.findings_end).unwrap_or_default();
+        if first.judged == Judged::LeftOut {
+            self.totals.left_out += 1;
+            self.note_all(findings)?;
+            return Ok(Ends::of(last));
+        }
+        let number = self.number(tray.source, first.row)?;
+        let fits = records.clone().zip(fates).all(|(place, fate)| {
+            fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
+        });
+        if !fits {
+            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
+                given.next_of(self, fate);
+            }
+            self.reject(tray, records, findings)?;
+            return Ok(Ends::of(last));
+        }
+        self.note_all(findings)?;
+        let mut went_in = 0;
+        for (place, fate) in records.zip(fates) {
+            let (split, files, shares) = given.next_of(self, fate);
+            if self.same_key(place, fate, number) == Same::Merged {
+                start = Ends::of(fate);
+                continue;
+            }
+            went_in += 1;
+            if let Some(key) = fate.key.filter(|_| fate.content != 0) {
+                self.contents.insert((number, key), fate.content);
+            }
+            for (tally, share) in self.tallies.iter_mut().zip(shares) {
+                if let Some(share) = share {
+                    tally.take(&share);
+                }
+            }
+            for (field, name) in self.file_fields.iter().zip(files) {
+                self.named_files.insert((*field, name));
+            }
+            let bytes = tray.result.records.get(start.records..fate.records_end).unwrap_or_default();
+            self.sink.accepted(bytes, &split.unwrap_or_default())?;
+            self.changed_cells += u64::from(fate.changed);
+            let at = Place { source: tray.source, row: fate.row };
+            let changes = &tray.result.changes;
+            let numbers = changes.numbers.get(start.numbers..fate.numbers_end).unwrap_or_default();
+            self.sink.changed(tray.result.worker, numbers, at)?;
+            for change in changes.singles.get(start.singles..fate.singles_end).unwrap_or_default() {
+                self.sink.changed_once(change, at)?;
+            }
+            start = Ends::of(fate);
+        }
+        self.records += went_in;
+        if went_in == 0 {
+            self.totals.merged += 1;
+        } else {
+            self.totals.accepted += 1;
+        }
+        Ok(start)
+    }
+
+    /// What another record of the same key means for a record.
+    fn same_key(&self, place: usize, fate: &RowFate, number: u32) -> Same {
+        let Some(first) = self.duplicates.get(place).copied().flatten() else { return Same::First };
+        if self.ready.plan.same_key == SameKey::Reject || first == number {
+            return Same::Refused;
+        }
+        let known = fate.key.and_then(|key| self.contents.get(&(first, key)));
+        if known.is_some_and(|known| *known == fate.content) { Same::Merged } else { Same::Refused }
     }
 
     /// The rules over many records, now that all records are known.
@@ -216,15 +292,16 @@ impl OrderedEnd<'_, '_> {
                     group.group.join(", ")
                 };
                 let wrong = format!("{does} a rule: {} ({})", rule.text.says, group.reckoned.join(", "));
-                broken.push(Finding {
-                    source: 0,
-                    row: Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
-                    line: self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
-                    field: None,
-                    about: rule.text.name.clone(),
-                    value: whole,
-                    fault: Fault::new(kind, wrong, rule.text.must.clone()),
-                });
+                broken.push(Finding::new(
+                    0,
+                    (
+                        Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                        self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                    ),
+                    rule.text.name.clone(),
+                    whole,
+                    Fault::new(kind, wrong, rule.text.must.clone()),
+                ));
             }
         }
         for finding in &broken {
@@ -245,19 +322,19 @@ impl OrderedEnd<'_, '_> {
                 .filter(|name| !self.named_files.contains(&(*place, (*name).to_owned())))
             {
                 let wrong = format!("is in {}, and no accepted record names it", files.folder.display());
-                left.push(Finding {
-                    source: 0,
-                    row: Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
-                    line: self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
-                    field: Some(*place),
-                    about: field.name.clone(),
-                    value: name.to_owned(),
-                    fault: Fault::new(
-                        Kind::FileNotNamed,
-                        wrong,
-                        "a record that names it, if it is to be sent",
-                    ),
-                });
+                left.push(
+                    Finding::new(
+                        0,
+                        (
+                            Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                            self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                        ),
+                        field.name.clone(),
+                        name.to_owned(),
+                        Fault::new(Kind::FileNotNamed, wrong, "a record that names it, if it is to be sent"),
+                    )
+                    .at_field(*place),
+                );
             }
         }
         left.iter().try_for_each(|finding| self.note(finding))
@@ -272,10 +349,13 @@ impl OrderedEnd<'_, '_> {
             self.keys.make_room(self.expected_rows(tray));
         }
         let number = self.number(tray.source, first.row)?;
-        let last = tray.result.rows.len() as u64 + u64::from(number);
+        let last_row = tray.result.rows.last().map_or(first.row, |fate| fate.row);
+        let last = u64::from(number) + (last_row.0 - first.row.0);
         u32::try_from(last).map_err(|_| too_many_rows())?;
-        let prints = tray.result.rows.iter().map(|fate| fate.key);
-        self.keys.insert_all(prints, number, &mut self.duplicates);
+        let first = first.row.0;
+        // Rows of one block follow one another, so the difference fits as well.
+        let prints = tray.result.rows.iter().map(|fate| (number + (fate.row.0 - first) as u32, fate.key));
+        self.keys.insert_all(prints, &mut self.duplicates);
         Ok(())
     }
 
@@ -289,28 +369,33 @@ impl OrderedEnd<'_, '_> {
         usize::try_from(rows.min(MOST)).unwrap_or(0)
     }
 
-    fn reject(
-        &mut self,
-        tray: &Tray<Conformed>,
-        fate: &RowFate,
-        findings: &[Finding],
-        duplicate: Option<u32>,
-    ) -> Result<()> {
+    fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
         self.totals.rejected += 1;
         let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
+        let Some(fate) = tray.result.rows.get(records.start) else { return Ok(()) };
         let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
         let mut rows = Rows::starting_at(text, &source.dialect, fate.row, fate.line, Default::default());
         let Some(row) = rows.next() else {
             return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
         };
-        match duplicate {
-            None => self.reject_row(tray.source, &row, findings),
-            Some(first) => {
-                let mut findings = findings.to_vec();
-                findings.push(self.duplicate(tray.source, &row, first));
-                self.reject_row(tray.source, &row, &findings)
+        let number = self.number(tray.source, fate.row)?;
+        let mut with_keys = Vec::new();
+        for place in records {
+            let Some(fate) = tray.result.rows.get(place) else { continue };
+            // What is rejected for another reason may say the same once it is mended.
+            let judge_key = self.ready.plan.same_key == SameKey::Reject || fate.judged == Judged::Accepted;
+            if let Some(first) = self.duplicates.get(place).copied().flatten()
+                && judge_key
+                && self.same_key(place, fate, number) == Same::Refused
+            {
+                if with_keys.is_empty() {
+                    with_keys = findings.to_vec();
+                }
+                let shown = fate.shown_key.as_deref();
+                with_keys.push(self.duplicate(tray.source, &row, first, shown));
             }
         }
+        self.reject_row(tray.source, &row, if with_keys.is_empty() { findings } else { &with_keys })
     }
 
     fn reject_row(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
@@ -335,31 +420,38 @@ impl OrderedEnd<'_, '_> {
         self.sink.finding(finding)
     }
 
-    fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32) -> Finding {
-        let columns = self.columns.get(source).map_or(&[][..], Vec::as_slice);
-        let (mut again, mut room) = (Vec::new(), Rejoined::default());
-        if let Some(opened) = self.ready.job.sources.get(source) {
-            self.conformer.judge(*row, &Shape::of(opened, source, columns), &mut room, &mut again);
+    /// That a record's key is that of an earlier one. `shown` is the key, where it cannot be had from the
+    /// row alone.
+    fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32, shown: Option<&str>) -> Finding {
+        if shown.is_none()
+            && let (Some(opened), Some(columns)) =
+                (self.ready.job.sources.get(source), self.columns.get(source))
+        {
+            let (mut again, mut room) = (Vec::new(), Rejoined::default());
+            let shape = Shape::of(opened, source, columns);
+            let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut again);
+            self.conformer.judge(&whole, &shape, &mut again);
         }
         let (names, key) = self.conformer.shown_key();
         let (first_source, first_row) = self.row_of(first);
         let place = match self.ready.job.sources.get(first_source) {
             Some(other) if first_source != source => format!("row {first_row} of {}", other.name),
+            _ if first_source == source && first_row == row.row() => "another record of this row".into(),
             _ => format!("row {first_row}"),
         };
-        Finding {
-            source,
-            row: row.row(),
-            line: row.line(),
-            field: None,
-            about: names,
-            value: key,
-            fault: Fault::new(
+        let fault = match self.ready.plan.same_key {
+            SameKey::Reject => Fault::new(
                 Kind::DuplicateKey,
                 format!("is the key of {place} already"),
                 "one record for each key; the first one stays",
             ),
-        }
+            SameKey::Merge => Fault::new(
+                Kind::KeyWithOtherFacts,
+                format!("is the key of {place} as well, and the two do not say the same in every field"),
+                "the same facts wherever the key is the same, corrected in the export; the first one stays if it was accepted",
+            ),
+        };
+        Finding::new(source, (row.row(), row.line()), names, shown.map_or(key, str::to_owned), fault)
     }
 
     /// The number of a record in the whole batch, from 0. Every row has one, so that a number
@@ -378,6 +470,58 @@ impl OrderedEnd<'_, '_> {
         let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
         (place, Row(first.0 + u64::from(number - start)))
     }
+}
+
+/// Where a record's share in the buffers of its block ends.
+#[derive(Debug, Clone, Copy, Default)]
+struct Ends {
+    records: usize,
+    findings: usize,
+    numbers: usize,
+    singles: usize,
+}
+
+impl Ends {
+    fn of(fate: &RowFate) -> Self {
+        Self {
+            records: fate.records_end,
+            findings: fate.findings_end,
+            numbers: fate.numbers_end,
+            singles: fate.singles_end,
+        }
+    }
+}
+
+/// What a worker gave for each record that it accepted, one after the other.
+struct Given<'t> {
+    shares: std::vec::Drain<'t, Option<RecordShare>>,
+    files: std::vec::IntoIter<String>,
+    splits: std::vec::IntoIter<String>,
+}
+
+impl Given<'_> {
+    /// What was given for the next accepted record.
+    fn next_of(
+        &mut self,
+        end: &OrderedEnd<'_, '_>,
+        fate: &RowFate,
+    ) -> (Option<String>, Vec<String>, Vec<Option<RecordShare>>) {
+        debug_assert_eq!(fate.judged, Judged::Accepted);
+        let split = self.splits.next();
+        let files = self.files.by_ref().take(end.file_fields.len()).collect();
+        (split, files, self.shares.by_ref().take(end.tallies.len()).collect())
+    }
+}
+
+/// What another record of the same key means for a record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Same {
+    /// There is none before it.
+    First,
+    /// It says the same, so the two are one.
+    Merged,
+    /// It keeps the record out.
+    Refused,
 }
 
 fn too_many_rows() -> Error {

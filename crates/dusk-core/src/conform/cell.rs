@@ -2,20 +2,18 @@
 
 use std::borrow::Cow;
 
-use super::plan::{FieldPlan, Input, JoinPiece};
+use super::above::is_blank;
+use super::plan::{FieldPlan, Input};
+use super::several::{JOINT, Put, error_cell, join, take_part};
 use super::{Parent, Step, Trail, boolean, code, damage, date, digits, number, text};
 use crate::correct::Crosswalk;
 use crate::finding::{Fault, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::mapping::{DateReading, Map, NumberReading};
-use crate::source::{CellKind, group_of, without_marks};
-use crate::target::{Bare, CodesLayout, FieldType, ReadAs, Unmatched, UploadEncoder};
+use crate::source::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
+use crate::target::{Bare, CodesLayout, FieldType, ReadAs, Unmatched, UploadEncoder, fold};
 use crate::validate::check_limits;
 use crate::value::Value;
-
-/// Stands between the parts of a join while they are one raw value: a unit separator (U+001F),
-/// which is made for this.
-pub(super) const JOINT: char = '\u{1f}';
 
 /// What a cell is, beside its text.
 #[derive(Debug, Clone, Copy)]
@@ -82,6 +80,9 @@ pub(super) struct Readings<'p> {
     pub(super) words: Option<(String, String)>,
     pub(super) read_as: ReadAs,
     pub(super) between: Option<&'p str>,
+    pub(super) holds: Option<&'p str>,
+    /// The field holds several codes.
+    pub(super) several: bool,
     pub(super) crosswalk: Cow<'p, Crosswalk>,
 }
 
@@ -95,8 +96,25 @@ impl<'p> Readings<'p> {
             words: map.words.clone(),
             read_as: map.read_as,
             between: map.between.as_deref(),
+            holds: map.holds.as_deref(),
+            several: false,
             crosswalk: Cow::Borrowed(&map.crosswalk),
         }
+    }
+
+    /// Whether a cell may hold several values.
+    fn holds_several(&self) -> bool {
+        self.several || self.holds.is_some()
+    }
+
+    /// The values of a cell that may hold several.
+    fn values<'t>(&self, text: &'t str) -> Vec<&'t str> {
+        let values = text.split(JOINT);
+        let parted: Vec<&str> = match self.between {
+            Some(between) => values.flat_map(|value| value.split(between)).collect(),
+            None => values.collect(),
+        };
+        parted.into_iter().map(str::trim).filter(|value| !value.is_empty()).collect()
     }
 }
 
@@ -118,28 +136,98 @@ impl FieldPlan<'_> {
             return;
         }
         let (group, raw) = group_of(raw);
-        let (kind, raw) = match &self.input {
-            Input::Join(_) => (CellKind::Text, raw),
-            _ => CellKind::of(raw),
+        let raw = match raw.strip_prefix(FROM_ABOVE) {
+            Some(above) => {
+                out.trail.took(Step::FillDown, &without_marks(above), || {
+                    "the cell is blank, and the mapping says to take what stands above (fill_down)".into()
+                });
+                above
+            }
+            None if raw.starts_with(ABOVE_UNKNOWN) => {
+                out.faults.push(Fault::new(
+                    Kind::AboveUnknown,
+                    "is blank, and the row above it cannot be told into cells, so nobody can say what stands there",
+                    "the row above, mended in the export",
+                ));
+                return;
+            }
+            None => raw,
         };
-        let cell = Cell { kind, group };
-        let joined = match &self.input {
-            Input::Join(pieces) => Cow::Owned(join(pieces, raw, &mut out.trail)),
-            _ => Cow::Borrowed(raw),
+        let put = match &self.input {
+            Input::Several(_, several) => {
+                let words = self.source.words.as_ref().map(|(yes, no)| (yes.as_str(), no.as_str()));
+                let holds_several = self.source.holds_several();
+                several.put_together(raw, self.blank, words, holds_several, &mut out.trail)
+            }
+            Input::MadeOf(_, pieces) => {
+                let joined = join(pieces, raw.split(JOINT), &mut Trail::default());
+                if !joined.is_empty() {
+                    out.trail.took(Step::MadeOf, &joined, || {
+                        "made of other fields, as the target wants it".into()
+                    });
+                }
+                Ok(Put::Value(CellKind::Text, joined.into()))
+            }
+            _ => {
+                let (kind, text) = CellKind::of(raw);
+                Ok(Put::Value(kind, Cow::Borrowed(text)))
+            }
         };
-        let cleaned = text::clean(&joined, self.text, self.line_mark, &mut out.trail);
-        if kind == CellKind::Error
-            || matches!(self.input, Input::Join(_)) && raw.contains(CellKind::Error.mark())
-        {
-            out.faults.push(Fault::new(
-                Kind::ErrorCell,
-                "is an error of the spreadsheet program, not a value",
-                "the value that the formula should have given; mend it in the workbook",
-            ));
-        } else if matches!(self.input, Input::Join(_))
-            && raw.contains(CellKind::Date.mark())
-            && !self.text.dates_as_iso
-        {
+        match put {
+            Err(fault) => out.faults.push(fault),
+            Ok(Put::Codes(codes)) => self.conform_codes(codes, parent, encoder, out),
+            Ok(Put::Values(values)) => {
+                self.conform_text((CellKind::Text, group), values.into(), raw, parent, encoder, out)
+            }
+            Ok(Put::Value(kind, text)) => self.conform_text((kind, group), text, raw, parent, encoder, out),
+        }
+    }
+
+    /// Conforms the text of one cell, or what several were put together to.
+    fn conform_text(
+        &self,
+        (kind, group): (CellKind, Option<usize>),
+        text: Cow<'_, str>,
+        raw: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let mut cell = Cell { kind, group };
+        let mut text = text;
+        if !self.blank.is_empty() && !text.trim().is_empty() && is_blank(&text, self.blank) {
+            out.trail.took(Step::Blank, "", || {
+                format!("\"{}\" stands for a blank cell, as the mapping says", text.trim())
+            });
+            text = Cow::Borrowed("");
+            cell.kind = CellKind::Text;
+        }
+        if let Some(part) = self.part.filter(|_| cell.kind != CellKind::Error && !text.trim().is_empty()) {
+            match take_part(part, &text, &mut out.trail) {
+                Ok(taken) => text = Cow::Owned(taken),
+                Err(fault) => {
+                    out.faults.push(fault);
+                    return;
+                }
+            }
+        }
+        let cleaned = if text.contains(JOINT) && self.source.holds_several() {
+            // Several values are cleaned one by one, by being looked up.
+            text
+        } else {
+            match text {
+                Cow::Borrowed(text) => text::clean(text, self.text, self.line_mark, &mut out.trail),
+                Cow::Owned(text) => {
+                    text::clean(&text, self.text, self.line_mark, &mut out.trail).into_owned().into()
+                }
+            }
+        };
+        let made_of_dates = matches!(self.input, Input::Several(..))
+            && cell.kind == CellKind::Text
+            && raw.contains(CellKind::Date.mark());
+        if cell.kind == CellKind::Error {
+            out.faults.push(error_cell());
+        } else if made_of_dates && !self.text.dates_as_iso {
             out.faults.push(turned_into_date(
                 "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
             ));
@@ -150,21 +238,44 @@ impl FieldPlan<'_> {
                 "the value as it was; check the encoding, or export again",
             ));
         } else if cleaned.is_empty() {
-            match self.if_blank {
-                Some(fill) => {
-                    out.trail.took(Step::IfBlank, fill, || {
-                        "the source is blank, and the mapping says what to put there".into()
-                    });
-                    self.conform_rest(fill, &self.fixed, parent, encoder, out);
-                }
-                None => self.conform_rest("", &self.source, parent, encoder, out),
-            }
+            self.conform_blank(parent, encoder, out);
         } else {
             if matches!(self.field.kind, FieldType::Text { .. }) {
                 damage::notice(&cleaned, &mut out.remarks);
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
         }
+    }
+
+    fn conform_blank(&self, parent: Parent<'_>, encoder: &mut UploadEncoder<'_>, out: &mut Outcome) {
+        match self.if_blank {
+            Some(fill) => {
+                out.trail.took(Step::IfBlank, fill, || {
+                    "the source is blank, and the mapping says what to put there".into()
+                });
+                self.conform_rest(fill, &self.fixed, parent, encoder, out);
+            }
+            None => self.conform_rest("", &self.source, parent, encoder, out),
+        }
+    }
+
+    /// Conforms codes that columns of true and false say; nothing where all of them are blank.
+    fn conform_codes(
+        &self,
+        codes: Option<Vec<&str>>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let (Some(codes), FieldType::Codes { layout, .. }) = (codes, &self.field.kind) else {
+            return self.conform_blank(parent, encoder, out);
+        };
+        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::Spread { .. }) {
+            return self.conform_rest("", &self.source, parent, encoder, out);
+        }
+        out.value = Value::Text;
+        let laid_out = lay_out(&codes, layout, out).and_then(|()| self.encode(Some(&codes), encoder, out));
+        out.faults.extend(laid_out.err());
     }
 
     /// Conforms a value that is written as the target writes it.
@@ -319,6 +430,17 @@ impl FieldPlan<'_> {
                     out.signs = reading.signs.get();
                 }
                 out.value = value?;
+            }
+            FieldType::Boolean { yes, no } if readings.holds.is_some() => {
+                let holds = readings.holds.unwrap_or_default();
+                let wanted = fold(holds);
+                let value = readings.values(text).into_iter().any(|value| fold(value) == wanted);
+                let word = if value { yes } else { no };
+                trail.took(Step::Boolean, word, || {
+                    format!("\"{holds}\" is {}among the values", if value { "" } else { "not " })
+                });
+                out.text.push_str(word);
+                out.value = Value::Boolean(value);
             }
             FieldType::Boolean { yes, no } => {
                 let by_crosswalk = readings.crosswalk.find(text, None);
@@ -476,7 +598,8 @@ impl FieldPlan<'_> {
         let mut inner = out.trail.another();
         // A value that is one code although it holds the separator is not taken apart.
         let parts: Vec<&str> = match readings.between {
-            Some(between) => text.split(between).map(str::trim).filter(|part| !part.is_empty()).collect(),
+            Some(_) => readings.values(text),
+            None if text.contains(JOINT) => readings.values(text),
             None => match layout {
                 CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
                 CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => vec![text],
@@ -513,35 +636,8 @@ impl FieldPlan<'_> {
                 codes.push(code);
             }
         }
-        if let CodesLayout::Numbered(columns) = layout
-            && codes.len() > columns.len()
-        {
-            let wrong =
-                format!("has {} codes, and the target has {} columns for them", codes.len(), columns.len());
-            return Err(Fault::new(
-                Kind::TooManyCodes,
-                wrong,
-                "fewer codes; which ones, is for whoever knows the record",
-            ));
-        }
-        let separator = match layout {
-            CodesLayout::Joined(separator) => separator.as_str(),
-            CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => "|",
-        };
-        out.text = codes.join(separator);
-        if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
-            out.trail.took(Step::Codes, &out.text, || {
-                let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence));
-                let laid_out = match layout {
-                    CodesLayout::Joined(separator) => {
-                        format!("parted by \"{separator}\" as the target wants")
-                    }
-                    CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
-                    CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
-                };
-                each.chain([laid_out]).collect::<Vec<_>>().join("; ")
-            });
-        }
+        let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence)).collect();
+        lay_out_from(text, &codes, layout, each, out)?;
         Ok(codes)
     }
 
@@ -559,6 +655,9 @@ impl FieldPlan<'_> {
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,
     ) -> Result<(), Fault> {
+        if self.field.only_part {
+            return Ok(());
+        }
         for _ in 0..self.blanks_before {
             encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
         }
@@ -589,46 +688,56 @@ impl FieldPlan<'_> {
     }
 }
 
+/// Several codes as one text, laid out as the target wants them.
+fn lay_out(codes: &[&str], layout: &CodesLayout, out: &mut Outcome) -> Result<(), Fault> {
+    lay_out_from("", codes, layout, Vec::new(), out)
+}
+
+/// The same with the text that the codes were read from, and what each of them rests on.
+fn lay_out_from(
+    text: &str,
+    codes: &[&str],
+    layout: &CodesLayout,
+    each: Vec<String>,
+    out: &mut Outcome,
+) -> Result<(), Fault> {
+    if let CodesLayout::Numbered(columns) = layout
+        && codes.len() > columns.len()
+    {
+        let wrong =
+            format!("has {} codes, and the target has {} columns for them", codes.len(), columns.len());
+        return Err(Fault::new(
+            Kind::TooManyCodes,
+            wrong,
+            "fewer codes; which ones, is for whoever knows the record",
+        ));
+    }
+    let separator = match layout {
+        CodesLayout::Joined(separator) => separator.as_str(),
+        CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => "|",
+    };
+    out.text = codes.join(separator);
+    if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
+        out.trail.took(Step::Codes, &out.text, || {
+            let laid_out = match layout {
+                CodesLayout::Joined(separator) => {
+                    format!("parted by \"{separator}\" as the target wants")
+                }
+                CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+                CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
+            };
+            each.into_iter().chain([laid_out]).collect::<Vec<_>>().join("; ")
+        });
+    }
+    Ok(())
+}
+
 fn turned_into_date(right: &str) -> Fault {
     Fault::new(
         Kind::TurnedIntoDate,
         "is a typed date in the workbook, and what it was before is not certain",
         right,
     )
-}
-
-/// Joins the parts of a raw value. A blank part goes away together with the text before it, and
-/// so does text with no part before it, unless the join begins with that text.
-fn join(pieces: &[JoinPiece], raw: &str, trail: &mut Trail) -> String {
-    let mut parts = raw.split(JOINT);
-    let mut joined = String::new();
-    let mut between = String::new();
-    for piece in pieces {
-        match piece {
-            JoinPiece::Text(text) => between.push_str(text),
-            JoinPiece::Column(_) => {
-                let part = CellKind::of(parts.next().unwrap_or_default()).1.trim();
-                if part.is_empty() {
-                    between.clear();
-                    continue;
-                }
-                let leads = joined.is_empty() && !matches!(pieces.first(), Some(JoinPiece::Text(_)));
-                if !leads {
-                    joined.push_str(&between);
-                }
-                between.clear();
-                joined.push_str(part);
-            }
-        }
-    }
-    if joined.is_empty() {
-        return joined;
-    }
-    if matches!(pieces.last(), Some(JoinPiece::Text(_))) {
-        joined.push_str(&between);
-    }
-    trail.took(Step::Join, &joined, || "joined as the mapping says".into());
-    joined
 }
 
 /// A raw value as a steward sees it: the parts of a join with a plus between them.

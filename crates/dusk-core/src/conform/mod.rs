@@ -4,6 +4,8 @@
 //! plan     target and mapping compiled once, everything that can be settled is settled
 //! shape    how a row stands to the header: whole, split, torn, or no record
 //! record   the cells of one row, in the order in which fields need one another
+//! several  a value from several cells, and one part of a cell
+//! above    what stands above a blank cell
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
 //! digits   digits that a spreadsheet program took away
@@ -11,6 +13,7 @@
 //! step     what was done to a value, and on what evidence
 //! ```
 
+mod above;
 mod boolean;
 mod cell;
 mod code;
@@ -21,17 +24,21 @@ mod memo;
 mod number;
 mod plan;
 mod record;
+mod several;
 mod shape;
 mod step;
 mod text;
 
+pub(crate) use above::{Above, AboveCells};
 pub use cell::Outcome;
 pub(crate) use cell::shown_raw;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
-pub use plan::{FieldPlan, Input, Plan, Proven};
-pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
+pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
+pub(crate) use record::{ChangeKey, Changes, Conformer, Fit, Single};
 pub use record::{Judged, Parent};
+pub(crate) use several::taken_part;
+pub use several::{JoinPiece, Several};
 pub(crate) use shape::Shape;
 pub use step::{Step, Taken, Trail};
 pub(crate) use text::hidden_in;

@@ -5,14 +5,17 @@ use jiff::civil::Date;
 
 use super::cell::Readings;
 use super::number::Wanted;
+use super::several::{JoinPiece, Several};
 use super::{Outcome, Parent};
 use crate::Result;
-use crate::files::{Piece, Problems};
+use crate::files::{Piece, Problems, Template};
 use crate::inspect::DateOrder;
-use crate::mapping::{DateReading, Feed, Map, Mapping, NumberReading, TextReading, Which};
+use crate::mapping::{
+    DateReading, Feed, INSTANCE, Map, Mapping, NumberReading, Part, Repeat, SameKey, TextReading, Which,
+};
 use crate::source::{Line, Source, SourceSettings};
-use crate::target::{Bare, Field, FieldType, Target, UploadEncoder};
-use crate::validate::Rule;
+use crate::target::{Bare, Field, FieldType, Held, Target, UploadEncoder};
+use crate::validate::{KeyPrint, Rule};
 use crate::value::UnitConversion;
 
 /// What the data proves about fields, by their places in the target.
@@ -25,41 +28,36 @@ pub struct Proven {
 }
 
 /// Where a field's raw value comes from. Columns are places in [`Plan::wanted`].
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Input {
+#[derive(Debug, Clone)]
+pub enum Input<'p> {
     /// Nothing feeds it.
     Nothing,
     /// One column.
     Column(usize),
     /// The same text in every record.
     Constant(String),
-    /// Several columns with text between them.
-    Join(Vec<JoinPiece>),
+    /// Several columns, and what is made of them.
+    Several(Vec<usize>, Several<'p>),
+    /// Other fields of the record, by their places, and the text between them.
+    MadeOf(Vec<usize>, Vec<JoinPiece>),
+    /// The label of the record's instance.
+    Instance,
 }
 
-impl Input {
+impl Input<'_> {
     /// The columns that feed it, by their places in [`Plan::wanted`].
-    pub fn columns(&self) -> impl Iterator<Item = &usize> {
-        let (column, pieces) = match self {
-            Self::Column(slot) => (Some(slot), &[][..]),
-            Self::Join(pieces) => (None, pieces.as_slice()),
-            Self::Nothing | Self::Constant(_) => (None, &[][..]),
-        };
-        let joined = pieces.iter().filter_map(|piece| match piece {
-            JoinPiece::Column(slot) => Some(slot),
-            JoinPiece::Text(_) => None,
-        });
-        column.into_iter().chain(joined)
+    pub fn columns(&self) -> &[usize] {
+        match self {
+            Self::Column(slot) => std::slice::from_ref(slot),
+            Self::Several(slots, _) => slots,
+            Self::Nothing | Self::Constant(_) | Self::MadeOf(..) | Self::Instance => &[],
+        }
     }
-}
 
-/// One piece of a join.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum JoinPiece {
-    /// Text between two columns.
-    Text(String),
-    /// A column, by its place in [`Plan::wanted`].
-    Column(usize),
+    /// True where it is the same in every record.
+    pub(super) fn is_the_same(&self) -> bool {
+        matches!(self, Self::Nothing | Self::Constant(_))
+    }
 }
 
 /// Everything that is needed to conform one field.
@@ -68,7 +66,13 @@ pub struct FieldPlan<'p> {
     /// The field.
     pub field: &'p Field,
     /// Where its raw value comes from.
-    pub input: Input,
+    pub input: Input<'p>,
+    /// The column whose blank cells hold what the cell above holds.
+    pub(super) filled_from: Option<usize>,
+    /// The part of the cell that is taken.
+    pub(super) part: Option<&'p Part>,
+    /// Words that stand for a blank cell, folded.
+    pub(super) blank: &'p [String],
     /// The field whose code decides which codes are valid, by its place.
     pub parent: Option<usize>,
     pub(super) parent_name: &'p str,
@@ -95,6 +99,17 @@ pub struct FieldPlan<'p> {
     pub(super) bare: Bare,
 }
 
+/// How a row makes several records.
+#[derive(Debug)]
+pub struct PlannedRepeat<'p> {
+    /// What the mapping says.
+    pub repeat: &'p Repeat,
+    /// The columns that repeat, by their places in [`Plan::wanted`].
+    pub slots: Vec<usize>,
+    /// What each record is called, by the place of its instance.
+    pub labels: Vec<String>,
+}
+
 /// A whole run's conforming, compiled.
 #[derive(Debug)]
 pub struct Plan<'p> {
@@ -102,8 +117,16 @@ pub struct Plan<'p> {
     pub target: &'p Target,
     /// One plan for each field of the target.
     pub fields: Vec<FieldPlan<'p>>,
-    /// The headings that are used.
+    /// The headings that are used; those of columns that repeat with `{n}` for the instance.
     pub wanted: Vec<&'p str>,
+    /// How a row makes several records, where it does.
+    pub repeat: Option<PlannedRepeat<'p>>,
+    /// The rule that rows satisfy which hold a record, and its columns by their places in `wanted`.
+    pub(super) keep: Option<(&'p Rule, Vec<usize>)>,
+    /// What becomes of a record whose key another record has already.
+    pub(crate) same_key: SameKey,
+    /// What the target holds in fields that may be set only once, by the key of the record.
+    pub(super) held: HashMap<KeyPrint, Vec<(usize, String)>>,
     /// The rules that look at one record.
     pub(super) row_rules: Vec<&'p Rule>,
     /// The rules over many records.
@@ -130,12 +153,40 @@ impl<'p> Plan<'p> {
         today: Date,
         proven: &Proven,
     ) -> Result<Self> {
-        let wanted = mapping.wanted();
+        let wanted = mapping.used();
+        let slot = |name: &str| wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
+        let keep = mapping
+            .keep
+            .as_ref()
+            .map(|keep| (&keep.rule, keep.columns.iter().map(|column| slot(column)).collect()));
+        let repeat = mapping.repeat.as_ref().map(|repeat| PlannedRepeat {
+            repeat,
+            slots: (0..wanted.len())
+                .filter(|slot| wanted.get(*slot).is_some_and(|heading| heading.contains(INSTANCE)))
+                .collect(),
+            labels: if repeat.in_order {
+                (1..=repeat.instances.len()).map(|number| number.to_string()).collect()
+            } else {
+                repeat.instances.clone()
+            },
+        });
         let order = order(target);
         let in_order = order.is_sorted();
         let (batch_rules, row_rules) = target.rules.iter().partition(|rule| rule.is_over_records());
-        let mut plan =
-            Self { target, fields: Vec::new(), wanted, row_rules, batch_rules, today, order, in_order };
+        let mut plan = Self {
+            target,
+            fields: Vec::new(),
+            wanted,
+            repeat,
+            keep,
+            same_key: mapping.same_key,
+            held: HashMap::new(),
+            row_rules,
+            batch_rules,
+            today,
+            order,
+            in_order,
+        };
         for (place, field) in target.fields.iter().enumerate() {
             let map = mapping.maps.iter().find(|map| map.field == place);
             let compiled = plan.field((place, field), map, mapping, asked, today, proven);
@@ -148,6 +199,9 @@ impl<'p> Plan<'p> {
                 problems.at(&mapping.target_path.display().to_string(), None, says);
             }
             Ok(mut encoder) => {
+                if let Some(held) = &target.held {
+                    plan.held = plan.print_held(held, &mut encoder);
+                }
                 let target_file = mapping.target_path.display().to_string();
                 for field in &plan.fields {
                     if let Some(text) = &field.field.fixed {
@@ -165,6 +219,12 @@ impl<'p> Plan<'p> {
         problems.or(plan)
     }
 
+    /// True where a record cannot be conformed again from its row alone: it is one of several, or
+    /// holds what stands above.
+    pub(crate) fn needs_more_than_the_row(&self) -> bool {
+        self.repeat.is_some() || self.fields.iter().any(|field| field.filled_from.is_some())
+    }
+
     /// Checks what a target says by itself: its fixed values, and what its encoding can write.
     ///
     /// # Errors
@@ -178,9 +238,44 @@ impl<'p> Plan<'p> {
             ask: Vec::new(),
             maps: Vec::new(),
             leave_out: Vec::new(),
+            keep: None,
+            same_key: SameKey::Reject,
+            repeat: None,
+            look_up_files: Vec::new(),
             crosswalk_files: Vec::new(),
         };
         Plan::compile(target, &mapping, &[], today, &Proven::default()).map(|_| ())
+    }
+
+    /// What the target holds, by the key as it stands in the upload file, and written as the target
+    /// writes it now.
+    fn print_held(
+        &self,
+        held: &Held,
+        encoder: &mut UploadEncoder<'_>,
+    ) -> HashMap<KeyPrint, Vec<(usize, String)>> {
+        let mut prints = HashMap::new();
+        let mut conform = |place: usize, text: &str| {
+            let mut outcome = Outcome::default();
+            if let Some(field) = self.fields.get(place) {
+                field.conform_fixed(text, Parent::None, encoder, &mut outcome);
+            }
+            let text = if outcome.faults.is_empty() { outcome.text } else { text.to_owned() };
+            (text, outcome.encoded)
+        };
+        for (_, key, once) in &held.records {
+            let mut print = Vec::new();
+            for (place, text) in held.key.iter().zip(key) {
+                print.extend(conform(*place, text).1);
+            }
+            let values = held.once.iter().zip(once).filter(|(_, text)| !text.is_empty());
+            let values: Vec<(usize, String)> =
+                values.map(|(place, text)| (*place, conform(*place, text).0)).collect();
+            if !values.is_empty() {
+                prints.insert(KeyPrint::of(&print), values);
+            }
+        }
+        prints
     }
 
     fn field(
@@ -193,25 +288,41 @@ impl<'p> Plan<'p> {
         proven: &Proven,
     ) -> FieldPlan<'p> {
         let slot = |name: &str| self.wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
-        let input = match map.map(|map| &map.feed) {
-            None => field.fixed.clone().map_or(Input::Nothing, Input::Constant),
-            Some(Feed::Column(name)) => Input::Column(slot(name)),
-            Some(Feed::Constant(template)) => {
-                let value = |name: &str| {
-                    asked.iter().find(|(known, _)| known == name).map(|(_, value)| value.as_str())
-                };
-                Input::Constant(template.fill(value).unwrap_or_default())
-            }
-            Some(Feed::Join(template)) => Input::Join(
-                template
-                    .pieces
-                    .iter()
-                    .map(|piece| match piece {
-                        Piece::Text(text) => JoinPiece::Text(text.clone()),
-                        Piece::Name(name) => JoinPiece::Column(slot(name)),
-                    })
-                    .collect(),
-            ),
+        let slots = |feed: &Feed| feed.columns().into_iter().map(slot).collect::<Vec<usize>>();
+        let input = match map {
+            None => match &field.made_of {
+                Some(made_of) => Input::MadeOf(
+                    made_of.names().filter_map(|name| self.target.field(name)).collect(),
+                    join_pieces(made_of),
+                ),
+                None => field.fixed.clone().map_or(Input::Nothing, Input::Constant),
+            },
+            Some(map) => match &map.feed {
+                Feed::Column(name) => Input::Column(slot(name)),
+                Feed::Constant(template) => {
+                    let value = |name: &str| {
+                        asked.iter().find(|(known, _)| known == name).map(|(_, value)| value.as_str())
+                    };
+                    Input::Constant(template.fill(value).unwrap_or_default())
+                }
+                Feed::Instance => Input::Instance,
+                feed @ Feed::Join(template) => {
+                    Input::Several(slots(feed), Several::Join(join_pieces(template)))
+                }
+                feed @ Feed::FirstOf(names) => {
+                    let names = names.iter().map(String::as_str).collect();
+                    Input::Several(slots(feed), Several::FirstOf(names))
+                }
+                feed @ Feed::Gather(_) => {
+                    Input::Several(slots(feed), Several::Gather(map.between.as_deref()))
+                }
+                feed @ Feed::Flags(flags) => {
+                    let flags =
+                        flags.iter().map(|(heading, code)| (heading.as_str(), code.as_str())).collect();
+                    Input::Several(slots(feed), Several::Flags(flags))
+                }
+                feed @ Feed::LookUp(look_up) => Input::Several(slots(feed), Several::LookUp(look_up)),
+            },
         };
         let columns = self.target.upload_columns();
         let is_mine = |(of, _): &(Option<usize>, &str)| *of == Some(place);
@@ -247,6 +358,7 @@ impl<'p> Plan<'p> {
             .and_then(|parent| self.target.fields.get(parent))
             .map_or("", |parent| parent.name.as_str());
         let mut source = map.map_or_else(Readings::default, Readings::of);
+        source.several = matches!(field.kind, FieldType::Codes { .. });
         if let Some(order) = proven.date_orders.get(&place) {
             source.date.order = Some(*order);
             source.date_proven = true;
@@ -268,6 +380,12 @@ impl<'p> Plan<'p> {
         };
         FieldPlan {
             field,
+            filled_from: match &input {
+                Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
+                _ => None,
+            },
+            part: map.and_then(|map| map.part.as_ref()),
+            blank: map.map_or(&[], |map| map.blank.as_slice()),
             input,
             parent,
             parent_name,
@@ -292,13 +410,25 @@ impl<'p> Plan<'p> {
         }
     }
 
-    /// For each heading in [`Plan::wanted`], which column of the source it is.
+    /// For each instance, and for each heading in [`Plan::wanted`], which column of the source it is.
+    /// Where rows make one record each there is one instance.
     ///
     /// # Errors
     /// [`Error::Invariant`](crate::Error::Invariant) when the source was opened for another mapping.
-    pub fn bind(&self, source: &Source) -> Result<Vec<usize>> {
-        let columns = self.wanted.iter().map(|name| source.column(name));
-        columns.collect::<Option<Vec<usize>>>().ok_or_else(|| {
+    pub fn bind(&self, source: &Source) -> Result<Vec<Vec<usize>>> {
+        let bind = |heading: &dyn Fn(&str) -> String| {
+            self.wanted.iter().map(|name| source.column(&heading(name))).collect::<Option<Vec<usize>>>()
+        };
+        let bound = match &self.repeat {
+            None => bind(&str::to_owned).map(|columns| vec![columns]),
+            Some(planned) => planned
+                .repeat
+                .instances
+                .iter()
+                .map(|instance| bind(&|name| Repeat::heading(name, instance)))
+                .collect(),
+        };
+        bound.ok_or_else(|| {
             crate::Error::Invariant(format!(
                 "{} was opened without the headings that the mapping uses",
                 source.name
@@ -307,7 +437,21 @@ impl<'p> Plan<'p> {
     }
 }
 
+/// The pieces of a template, with a column for each name.
+fn join_pieces(template: &Template) -> Vec<JoinPiece> {
+    let piece = |piece: &Piece| match piece {
+        Piece::Text(text) => JoinPiece::Text(text.clone()),
+        Piece::Name(_) => JoinPiece::Column,
+    };
+    template.pieces.iter().map(piece).collect()
+}
+
 impl FieldPlan<'_> {
+    /// True where the raw value of a column is its cell as it stands.
+    pub(super) fn is_plain(&self) -> bool {
+        self.row_groups.is_empty() && self.filled_from.is_none()
+    }
+
     /// A constant and a default must be what the dictionary allows.
     fn check_fixed(&self, map: &Map, file: &str, encoder: &mut UploadEncoder<'_>, problems: &mut Problems) {
         // What is valid inside a parent depends on the row, and is checked there.
@@ -346,13 +490,18 @@ impl FieldPlan<'_> {
     }
 }
 
-/// Parents before what is within them; otherwise the template's order.
+/// Parents before what is within them, parts before what is made of them; otherwise the template's
+/// order.
 fn order(target: &Target) -> Vec<usize> {
     let parent = |place: usize| match target.fields.get(place).map(|field| &field.kind) {
         Some(FieldType::Code { within, .. }) => *within,
         _ => None,
     };
     let depth = |place: usize| {
+        // Parts are not made of parts, but they may be within parents.
+        if target.fields.get(place).is_some_and(|field| field.made_of.is_some()) {
+            return usize::MAX;
+        }
         let mut depth = 0;
         let mut at = place;
         while let Some(next) = parent(at)
@@ -364,7 +513,11 @@ fn order(target: &Target) -> Vec<usize> {
         depth
     };
     let mut places: Vec<usize> = (0..target.fields.len()).collect();
-    let behind = |place: usize| parent(place).is_none_or(|parent| parent < place);
+    let behind = |place: usize| {
+        let parts = target.fields.get(place).and_then(|field| field.made_of.as_ref());
+        let parts = parts.iter().flat_map(|made_of| made_of.names()).filter_map(|name| target.field(name));
+        parent(place).into_iter().chain(parts).all(|needed| needed < place)
+    };
     if !places.iter().all(|place| behind(*place)) {
         places.sort_by_key(|place| depth(*place));
     }

@@ -4,13 +4,15 @@
 use std::borrow::Cow;
 
 use super::Outcome;
-use super::cell::{JOINT, shown_raw};
+use super::above::{Above, AboveCells, is_blank};
+use super::cell::shown_raw;
 use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
 use super::plan::{FieldPlan, Input, Plan};
+use super::several::JOINT;
 use super::shape::{Shape, holds_a_row, wrong_shape};
-use crate::finding::{Fault, Finding, Kind, Severity};
+use crate::finding::{Fault, Finding, Kind, Severity, THE_ROW};
 use crate::inspect::DateSigns;
-use crate::source::{Rejoined, RowCells, ShortText, group_mark};
+use crate::source::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, Rejoined, RowCells, ShortText, group_mark};
 use crate::target::UploadEncoder;
 use crate::validate::{KeyPrint, RecordShare};
 use crate::value::Value;
@@ -35,6 +37,17 @@ pub enum Judged {
     Rejected,
     /// It fits.
     Accepted,
+}
+
+/// What a row is before its values are looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Fit {
+    /// It holds no record.
+    LeftOut,
+    /// Its cells cannot be told apart, or whether it holds a record is not certain.
+    Rejected,
+    /// It may become one record or several.
+    Whole,
 }
 
 /// What makes a change what it is: conforming is a pure function of these.
@@ -91,6 +104,8 @@ pub(crate) struct Conformer<'p> {
     /// What the dates of each field say about how its column was treated.
     signs: Vec<DateSigns>,
     joined: String,
+    /// What stands above the current row in the columns that are filled down.
+    above: AboveCells<'p>,
     scratch: Vec<u8>,
     numbered: u32,
     /// How many rows were conformed.
@@ -125,73 +140,53 @@ impl<'p> Conformer<'p> {
             unnumbered: false,
             signs: vec![DateSigns::default(); plan.fields.len()],
             joined: String::new(),
+            above: AboveCells::new(plan),
             scratch: Vec::new(),
             numbered: 0,
             rows: 0,
         })
     }
 
-    /// Conforms a row of the given shape; what is found in it goes to `findings`. A row that a
-    /// delimiter inside a value has split is put together first, in `room`, where only one way fits.
-    /// Gives the row as it was judged.
-    pub(crate) fn judge<'b>(
+    /// Judges whether a row of the given shape can become records; what is found goes to `findings`. A
+    /// row that a delimiter inside a value has split is put together first, in `room`, where only one
+    /// way fits. Gives the row as it was judged.
+    pub(crate) fn fit<'b>(
         &mut self,
         row: RowCells<'b>,
         shape: &Shape<'_>,
         room: &'b mut Rejoined,
         findings: &mut Vec<Finding>,
-    ) -> (RowCells<'b>, Judged) {
-        if row.len() > shape.width && !row.is_blank() && shape.no_record(&row).is_none() {
-            let finding = |fault: Fault| Finding {
-                source: shape.source,
-                row: row.row(),
-                line: row.line(),
-                field: None,
-                about: "the row".into(),
-                value: String::new(),
-                fault,
-            };
+    ) -> (RowCells<'b>, Fit) {
+        let whole_row = |fault: Fault, value: String| {
+            Finding::new(shape.source, (row.row(), row.line()), THE_ROW, value, fault)
+        };
+        if row.is_blank() {
+            return (row, Fit::LeftOut);
+        }
+        if let Some(fault) = shape.no_record(&row) {
+            findings.push(whole_row(fault, String::new()));
+            return (row, Fit::LeftOut);
+        }
+        if row.len() > shape.width {
             match self.rejoin(&row, shape, room) {
                 Ok((joined, fault)) => {
-                    findings.push(finding(fault));
-                    let judged = self.judge_whole(&joined, shape, findings);
-                    return (joined, judged);
+                    findings.push(whole_row(fault, String::new()));
+                    let fit = self.is_kept(&joined, shape, findings);
+                    return (joined, fit);
                 }
                 Err(Some(fault)) => {
-                    findings.push(finding(fault));
-                    return (row, Judged::Rejected);
+                    findings.push(whole_row(fault, String::new()));
+                    return (row, Fit::Rejected);
                 }
                 Err(None) => {}
             }
         }
-        let judged = self.judge_whole(&row, shape, findings);
-        (row, judged)
-    }
-
-    fn judge_whole(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Judged {
-        if row.is_blank() {
-            return Judged::LeftOut;
-        }
-        let before = findings.len();
-        let whole_row = |fault: Fault, value: String| Finding {
-            source: shape.source,
-            row: row.row(),
-            line: row.line(),
-            field: None,
-            about: "the row".into(),
-            value,
-            fault,
-        };
-        if let Some(fault) = shape.no_record(row) {
-            findings.push(whole_row(fault, String::new()));
-            return Judged::LeftOut;
-        }
-        if !shape.is_whole(row) {
-            findings.push(whole_row(wrong_shape(row, shape.width), String::new()));
-            return Judged::Rejected;
+        if !shape.is_whole(&row) {
+            findings.push(whole_row(wrong_shape(&row, shape.width), String::new()));
+            return (row, Fit::Rejected);
         }
         if row.lines() > 1
-            && let Some(cell) = holds_a_row(row, shape)
+            && let Some(cell) = holds_a_row(&row, shape)
         {
             let fault = Fault::new(
                 Kind::RowsInCell,
@@ -200,14 +195,100 @@ impl<'p> Conformer<'p> {
             );
             findings.push(whole_row(fault, cell.to_owned()));
         }
+        (row, self.is_kept(&row, shape, findings))
+    }
+
+    /// Whether the row satisfies the rule of rows that hold a record.
+    fn is_kept(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Fit {
+        let Some((rule, slots)) = &self.plan.keep else { return Fit::Whole };
+        let text = |place: usize| {
+            let column = slots.get(place).and_then(|slot| shape.columns.get(*slot));
+            let text = column.map_or("", |column| CellKind::of(row.cell(*column)).1.trim());
+            (if text.is_empty() { Value::Blank } else { Value::Text }, text)
+        };
+        let (kind, wrong, right, fit) = match rule.holds(self.plan.today, &text) {
+            Some(true) => return Fit::Whole,
+            Some(false) => {
+                let wrong = format!("is left out, as the mapping keeps rows with {rule}");
+                (Kind::NotKept, wrong, "", Fit::LeftOut)
+            }
+            None => {
+                let wrong = format!(
+                    "may hold a record or not: the mapping keeps rows with {rule}, and a cell of that is blank"
+                );
+                (
+                    Kind::KeepUndecided,
+                    wrong,
+                    "the cell filled, or what a blank means said in the mapping (keep), with is blank",
+                    Fit::Rejected,
+                )
+            }
+        };
+        findings.push(Finding::new(
+            shape.source,
+            (row.row(), row.line()),
+            THE_ROW,
+            "",
+            Fault::new(kind, wrong, right),
+        ));
+        fit
+    }
+
+    /// Conforms one record of a row that fits, of the instance that `shape` is at; what is found in it
+    /// goes to `findings`.
+    pub(crate) fn judge(
+        &mut self,
+        row: &RowCells<'_>,
+        shape: &Shape<'_>,
+        findings: &mut Vec<Finding>,
+    ) -> Judged {
+        let before = findings.len();
         self.conform_row(row, shape);
         if self.faulty || self.remarked {
             self.collect_faults(row, shape, findings);
         }
         self.check_rules(row, shape.source, findings);
+        if !self.plan.held.is_empty() {
+            self.check_held(row, shape, findings);
+        }
+        if !shape.label.is_empty() {
+            for finding in findings.get_mut(before..).unwrap_or_default() {
+                finding.instance = shape.label.to_owned();
+            }
+        }
         let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
         let found = findings.get(before..).unwrap_or_default();
         if found.iter().any(rejects) { Judged::Rejected } else { Judged::Accepted }
+    }
+
+    /// What the target holds already and may not be changed.
+    fn check_held(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
+        let plan = self.plan;
+        let Some(held) = self.key().and_then(|key| plan.held.get(&key)) else { return };
+        for (place, holds) in held {
+            let Some(outcome) = self.outcome(*place) else { continue };
+            if !outcome.faults.is_empty() || outcome.text.is_empty() || outcome.text == *holds {
+                continue;
+            }
+            let wrong = format!(
+                "would change \"{holds}\", which the target holds, and the field may be set only once"
+            );
+            let fault =
+                Fault::new(Kind::SetOnce, wrong, format!("\"{holds}\", or blank, which leaves it alone"));
+            let name = plan.fields.get(*place).map_or("", |field| field.field.name.as_str());
+            let at = (row.row(), row.line());
+            findings.push(Finding::new(shape.source, at, name, outcome.text.clone(), fault).at_field(*place));
+        }
+    }
+
+    /// Begins below these cells.
+    pub(crate) fn start_below(&mut self, above: &[Above]) {
+        self.above.start(above);
+    }
+
+    /// Goes on below a row, which was judged or not.
+    pub(crate) fn pass(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
+        self.above.pass(row, shape);
     }
 
     fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
@@ -217,7 +298,7 @@ impl<'p> Conformer<'p> {
         self.noted.clear();
         (self.faulty, self.remarked, self.unnumbered) = (false, false, false);
         for &place in &plan.order {
-            self.conform_field(place, row, shape.columns);
+            self.conform_field(place, row, shape);
         }
     }
 
@@ -245,11 +326,15 @@ impl<'p> Conformer<'p> {
                 let both = [first, second];
                 let places = both.get(..extra).unwrap_or_default();
                 let Some(joined) = row.rejoined(places, &mut tried) else { continue };
-                self.conform_row(&joined, shape);
-                self.check_rules(&joined, shape.source, &mut broken);
+                let mut fits = true;
+                for record in shape.records(&joined, self.plan) {
+                    self.conform_row(&joined, &record);
+                    self.check_rules(&joined, shape.source, &mut broken);
+                    fits &= !self.faulty;
+                }
                 // A way that only warns is a way.
                 broken.retain(|finding| finding.fault.kind.severity() == Severity::Reject);
-                if !self.faulty && broken.is_empty() {
+                if fits && broken.is_empty() {
                     ways.push(places.to_vec());
                 }
                 broken.clear();
@@ -293,38 +378,41 @@ impl<'p> Conformer<'p> {
         }
     }
 
-    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, columns: &[usize]) {
+    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, shape: &Shape<'_>) {
         let plan = self.plan;
-        let (Some(field), Some(memo), Some(current)) =
-            (plan.fields.get(place), self.memos.get(place), self.current.get(place))
-        else {
-            return;
+        let (Some(field), Some(current)) = (plan.fields.get(place), self.current.get(place)) else { return };
+        if field.input.is_the_same() && field.parent.is_none() && current.place != NOT_REMEMBERED {
+            // It was found in the first row.
+            let found = *current;
+            return self.take(place, found);
+        }
+        let plain = match &field.input {
+            Input::Column(slot) if field.is_plain() => {
+                Some(shape.columns.get(*slot).copied().unwrap_or(usize::MAX))
+            }
+            _ => None,
         };
-        let column = |slot: &usize| columns.get(*slot).copied().unwrap_or(usize::MAX);
-        let short = match &field.input {
-            Input::Nothing | Input::Constant(_) => {
-                if field.parent.is_none() && current.place != NOT_REMEMBERED {
-                    // It is the same in every row, and was found in the first.
-                    let found = *current;
-                    return self.take(place, found);
+        let short = match plain {
+            Some(column) => row.short_cell(column),
+            None => {
+                let mut raw = std::mem::take(&mut self.joined);
+                let known = self.put_raw(field, row, shape, &mut raw);
+                self.joined = raw;
+                if !known {
+                    // One of its parts is rejected, so nobody can say what is made of them.
+                    if let (Some(memo), Some(current)) =
+                        (self.memos.get_mut(place), self.current.get_mut(place))
+                    {
+                        memo.leave_unjudged();
+                        *current = Found::NOTHING;
+                    }
+                    return self.take(place, Found::NOTHING);
                 }
-                Some(ShortText::default())
-            }
-            Input::Column(slot) if field.row_groups.is_empty() => row.short_cell(column(slot)),
-            Input::Column(slot) => {
-                grouped_raw(field, row, column(slot), &mut self.joined);
-                ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
-            }
-            Input::Join(_) => {
-                join_raw(&field.input, row, columns, &mut self.joined);
                 ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
             }
         };
-        let raw = || match &field.input {
-            Input::Nothing | Input::Constant(_) => "",
-            Input::Column(slot) if field.row_groups.is_empty() => row.cell(column(slot)),
-            Input::Column(_) | Input::Join(_) => self.joined.as_str(),
-        };
+        let Some(memo) = self.memos.get(place) else { return };
+        let raw = || plain.map_or(self.joined.as_str(), |column| row.cell(column));
         // Inside a parent the same value may mean another code, so it is remembered with it.
         let parent =
             field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |found| found.place));
@@ -379,25 +467,72 @@ impl<'p> Conformer<'p> {
         }
     }
 
-    /// A cell's raw value and its parent's code, again.
-    fn raw<'r>(&'r self, place: usize, row: &RowCells<'r>, columns: &[usize]) -> (Cow<'r, str>, &'r str) {
-        let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
-        let raw = match &field.input {
-            Input::Nothing | Input::Constant(_) => Cow::Borrowed(""),
+    /// Puts the raw value of a field together in `raw`; false where a field that it is made of is
+    /// rejected.
+    fn put_raw(
+        &self,
+        field: &FieldPlan<'_>,
+        row: &RowCells<'_>,
+        shape: &Shape<'_>,
+        raw: &mut String,
+    ) -> bool {
+        raw.clear();
+        let cell = |slot: &usize| shape.columns.get(*slot).map_or("", |column| row.cell(*column));
+        match &field.input {
+            Input::Nothing | Input::Constant(_) => {}
+            Input::Instance => raw.push_str(shape.label),
             Input::Column(slot) => {
-                let column = columns.get(*slot).copied().unwrap_or(usize::MAX);
-                if field.row_groups.is_empty() {
-                    Cow::Borrowed(row.cell(column))
-                } else {
-                    let mut raw = String::new();
-                    grouped_raw(field, row, column, &mut raw);
-                    Cow::Owned(raw)
+                let number = row.row().0;
+                let group =
+                    field.row_groups.iter().position(|(first, last)| (*first..=*last).contains(&number));
+                raw.extend(group.and_then(group_mark));
+                let cell = cell(slot);
+                match self.above.of(*slot) {
+                    Above::Text(above) if field.filled_from.is_some() && is_blank(cell, field.blank) => {
+                        raw.push(FROM_ABOVE);
+                        raw.push_str(above);
+                    }
+                    Above::Unknown if field.filled_from.is_some() && is_blank(cell, field.blank) => {
+                        raw.push(ABOVE_UNKNOWN);
+                    }
+                    _ => raw.push_str(cell),
                 }
             }
-            Input::Join(_) => {
-                let mut joined = String::new();
-                join_raw(&field.input, row, columns, &mut joined);
-                Cow::Owned(joined)
+            Input::Several(slots, _) => {
+                for (index, slot) in slots.iter().enumerate() {
+                    if index > 0 {
+                        raw.push(JOINT);
+                    }
+                    push_between_joints(cell(slot), raw);
+                }
+            }
+            Input::MadeOf(parts, _) => {
+                for (index, part) in parts.iter().enumerate() {
+                    let Some(outcome) = self.outcome(*part) else { continue };
+                    if outcome.unjudged || !outcome.faults.is_empty() {
+                        return false;
+                    }
+                    if index > 0 {
+                        raw.push(JOINT);
+                    }
+                    push_between_joints(&outcome.text, raw);
+                }
+            }
+        }
+        true
+    }
+
+    /// A cell's raw value and its parent's code, again.
+    fn raw<'r>(&'r self, place: usize, row: &RowCells<'r>, shape: &Shape<'_>) -> (Cow<'r, str>, &'r str) {
+        let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
+        let raw = match &field.input {
+            Input::Column(slot) if field.is_plain() => {
+                Cow::Borrowed(shape.columns.get(*slot).map_or("", |column| row.cell(*column)))
+            }
+            _ => {
+                let mut raw = String::new();
+                self.put_raw(field, row, shape, &mut raw);
+                Cow::Owned(raw)
             }
         };
         (
@@ -412,19 +547,19 @@ impl<'p> Conformer<'p> {
     }
 
     fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
-        let columns = shape.columns;
         for (place, field) in self.plan.fields.iter().enumerate() {
             let Some(outcome) = self.outcome(place) else { continue };
             for fault in outcome.faults.iter().chain(&outcome.remarks) {
-                findings.push(Finding {
-                    source: shape.source,
-                    row: row.row(),
-                    line: row.line(),
-                    field: Some(place),
-                    about: field.field.name.clone(),
-                    value: shown_raw(&self.raw(place, row, columns).0),
-                    fault: fault.clone(),
-                });
+                findings.push(
+                    Finding::new(
+                        shape.source,
+                        (row.row(), row.line()),
+                        field.field.name.clone(),
+                        shown_raw(&self.raw(place, row, shape).0),
+                        fault.clone(),
+                    )
+                    .at_field(place),
+                );
             }
         }
     }
@@ -452,19 +587,13 @@ impl<'p> Conformer<'p> {
                     Severity::Reject => (Kind::RuleBroken, "breaks"),
                     Severity::Warn | Severity::Note => (Kind::RuleNotMet, "does not meet"),
                 };
-                findings.push(Finding {
+                findings.push(Finding::new(
                     source,
-                    row: row.row(),
-                    line: row.line(),
-                    field: None,
-                    about: rule.text.name.clone(),
-                    value: values.join(", "),
-                    fault: Fault::new(
-                        kind,
-                        format!("{does} a rule: {}", rule.text.says),
-                        rule.text.must.clone(),
-                    ),
-                });
+                    (row.row(), row.line()),
+                    rule.text.name.clone(),
+                    values.join(", "),
+                    Fault::new(kind, format!("{does} a rule: {}", rule.text.says), rule.text.must.clone()),
+                ));
             }
         }
     }
@@ -521,7 +650,7 @@ impl<'p> Conformer<'p> {
     pub(crate) fn note_changes(
         &mut self,
         row: &RowCells<'_>,
-        columns: &[usize],
+        shape: &Shape<'_>,
         changes: &mut Changes,
     ) -> u32 {
         changes.numbers.extend_from_slice(&self.noted);
@@ -537,7 +666,7 @@ impl<'p> Conformer<'p> {
                 continue;
             }
             count += 1;
-            let (raw, inside) = self.raw(place, row, columns);
+            let (raw, inside) = self.raw(place, row, shape);
             let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
             let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
             if found.place == NOT_REMEMBERED || remarked {
@@ -572,20 +701,13 @@ impl<'p> Conformer<'p> {
     }
 }
 
-/// The parts of a join as one raw value.
-fn join_raw(input: &Input, row: &RowCells<'_>, columns: &[usize], joined: &mut String) {
-    joined.clear();
-    for (index, slot) in input.columns().enumerate() {
-        if index > 0 {
-            joined.push(JOINT);
-        }
-        let part = columns.get(*slot).map_or("", |column| row.cell(*column));
-        if memchr::memchr(JOINT as u8, part.as_bytes()).is_some() {
-            // Read as a joint it would move what follows; as a lost character it is rejected.
-            joined.push_str(&part.replace(JOINT, "\u{fffd}"));
-        } else {
-            joined.push_str(part);
-        }
+/// Adds a cell to a raw value of several.
+fn push_between_joints(cell: &str, raw: &mut String) {
+    if memchr::memchr(JOINT as u8, cell.as_bytes()).is_some() {
+        // Read as a joint it would move what follows; as a lost character it is rejected.
+        raw.push_str(&cell.replace(JOINT, "\u{fffd}"));
+    } else {
+        raw.push_str(cell);
     }
 }
 
@@ -625,13 +747,4 @@ fn new_outcome(
         field.conform(raw, parent, encoder, outcome);
     }
     memo.settle(at, key)
-}
-
-/// The raw value of a column in which groups of rows are told apart: the group's mark before it.
-fn grouped_raw(field: &FieldPlan<'_>, row: &RowCells<'_>, column: usize, raw: &mut String) {
-    raw.clear();
-    let number = row.row().0;
-    let group = field.row_groups.iter().position(|(first, last)| (*first..=*last).contains(&number));
-    raw.extend(group.and_then(group_mark));
-    raw.push_str(row.cell(column));
 }

@@ -1,5 +1,7 @@
 //! How the rows of a source stand to its header: whole, split, torn, or no record at all.
 
+use super::Plan;
+use super::above::is_blank;
 use crate::finding::{Fault, Kind};
 use crate::source::{CellKind, RowCells, Source};
 
@@ -8,8 +10,12 @@ use crate::source::{CellKind, RowCells, Source};
 pub(crate) struct Shape<'s> {
     /// Which source, from 0.
     pub(crate) source: usize,
-    /// The places of the plan's headings in it.
+    /// The places of the plan's headings in it, for each instance; one where a row makes one record.
+    pub(crate) instances: &'s [Vec<usize>],
+    /// The same for the instance at hand.
     pub(crate) columns: &'s [usize],
+    /// What the instance at hand is called; nothing where a row makes one record.
+    pub(crate) label: &'s str,
     /// How many headings it has.
     pub(crate) width: usize,
     /// Rows may end before the last column.
@@ -24,16 +30,36 @@ pub(crate) struct Shape<'s> {
 
 impl<'s> Shape<'s> {
     /// The shape of source number `place`.
-    pub(crate) fn of(source: &'s Source, place: usize, columns: &'s [usize]) -> Self {
+    pub(crate) fn of(source: &'s Source, place: usize, instances: &'s [Vec<usize>]) -> Self {
         Self {
             source: place,
-            columns,
+            instances,
+            columns: instances.first().map_or(&[], Vec::as_slice),
+            label: "",
             width: source.columns.len(),
             ragged: source.dialect.is_sheet(),
             headings: &source.headings,
             closing: &source.closing,
             delimiter: source.dialect.delimiter(),
         }
+    }
+
+    /// The same for each record that a row makes: each instance of which a column holds something.
+    pub(crate) fn records(&self, row: &RowCells<'_>, plan: &'s Plan<'_>) -> Vec<Self> {
+        let Some(planned) = &plan.repeat else { return vec![self.clone()] };
+        let holds_something = |columns: &&Vec<usize>| {
+            planned.slots.iter().any(|slot| {
+                let cell = columns.get(*slot).map_or("", |column| row.cell(*column));
+                let blank = plan.fields.iter().find(|field| field.input.columns().contains(slot));
+                !is_blank(cell, blank.map_or(&[], |field| field.blank))
+            })
+        };
+        let instances = self.instances.iter().enumerate().filter(|(_, columns)| holds_something(columns));
+        let labelled = |(met, (place, columns)): (usize, (usize, &'s Vec<usize>))| {
+            let label = if planned.repeat.in_order { met } else { place };
+            Self { columns, label: planned.labels.get(label).map_or("", String::as_str), ..self.clone() }
+        };
+        instances.enumerate().map(labelled).collect()
     }
 
     /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.

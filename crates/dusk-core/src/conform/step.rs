@@ -6,6 +6,22 @@
 pub enum Step {
     /// Put together from several columns.
     Join,
+    /// Taken from a later column, because those before it are blank.
+    FirstOf,
+    /// Put together from those of several columns that are not blank.
+    Gather,
+    /// Codes of the columns that say true.
+    Flags,
+    /// Found in another file.
+    LookUp,
+    /// Put together from other fields, as the target wants it.
+    MadeOf,
+    /// Taken from the row above.
+    FillDown,
+    /// One part of a cell that holds several.
+    Part,
+    /// A word that stands for a blank cell.
+    Blank,
     /// Filled because the source is blank.
     IfBlank,
     /// The same text in every record.
@@ -53,6 +69,14 @@ impl Step {
     pub fn name(self) -> &'static str {
         match self {
             Self::Join => "join",
+            Self::FirstOf => "first_of",
+            Self::Gather => "gather",
+            Self::Flags => "flags",
+            Self::LookUp => "look_up",
+            Self::MadeOf => "made_of",
+            Self::FillDown => "fill_down",
+            Self::Part => "part",
+            Self::Blank => "blank",
             Self::IfBlank => "if_blank",
             Self::Constant => "constant",
             Self::LineBreakMark => "line_break",

@@ -49,6 +49,17 @@ impl Problems {
         self.0.extend(other.0);
     }
 
+    /// Says only once what was noted several times in the same words.
+    pub fn each_once(&mut self) {
+        let mut seen: Vec<Problem> = Vec::new();
+        for problem in std::mem::take(&mut self.0) {
+            if !seen.contains(&problem) {
+                seen.push(problem);
+            }
+        }
+        self.0 = seen;
+    }
+
     /// True while nothing is wrong.
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

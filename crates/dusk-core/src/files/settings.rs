@@ -343,6 +343,39 @@ impl<'a> Settings<'a> {
         }
     }
 
+    /// Takes `keys` as known, whatever is said about them.
+    pub fn know(&mut self, keys: &[&'static str]) {
+        self.known.extend(keys);
+    }
+
+    /// Labels in a list of texts, each once; `"1-4"` is four of them.
+    pub fn labels(&mut self, key: &'static str) -> Vec<String> {
+        const MOST: usize = 500;
+        let mut labels: Vec<String> = Vec::new();
+        for text in self.texts(key) {
+            let range = text.value.split_once('-').and_then(|(first, last)| {
+                Some((first.trim().parse::<u16>().ok()?, last.trim().parse::<u16>().ok()?))
+            });
+            let named: Vec<String> = match range {
+                Some((first, last)) if first <= last => {
+                    (first..=last).take(MOST + 1).map(|number| number.to_string()).collect()
+                }
+                _ => vec![text.value.trim().to_owned()],
+            };
+            for label in named {
+                if labels.contains(&label) {
+                    self.problem(text.line, format!("{}{key} names \"{label}\" twice", self.title), |_| {});
+                } else if labels.len() == MOST {
+                    self.problem(text.line, format!("{}{key} names more than {MOST}", self.title), |_| {});
+                    return labels;
+                } else {
+                    labels.push(label);
+                }
+            }
+        }
+        labels
+    }
+
     /// Says nothing about the keys that were not asked for.
     pub fn ignore_rest(&mut self) {
         self.ignore_rest = true;

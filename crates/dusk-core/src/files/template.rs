@@ -35,9 +35,15 @@ impl Template {
                 }
                 '{' => {
                     let mut name = String::new();
+                    // A name may hold braces of its own: {Frame {n}}.
+                    let mut inner = 0_usize;
                     loop {
                         match letters.next() {
-                            Some('}') => break,
+                            Some('}') if inner == 0 => break,
+                            Some(letter @ ('{' | '}')) => {
+                                inner = if letter == '{' { inner + 1 } else { inner - 1 };
+                                name.push(letter);
+                            }
                             Some(letter) => name.push(letter),
                             None => {
                                 return Err(format!(
@@ -83,7 +89,7 @@ impl Template {
 
 #[cfg(test)]
 mod tests {
-    use super::Template;
+    use super::{Piece, Template};
 
     fn filled(text: &str) -> Result<Option<String>, String> {
         Template::parse(text).map(|template| template.fill(|name| (name == "a b").then_some("x")))
@@ -94,6 +100,8 @@ mod tests {
         assert_eq!(filled("{{{a b}}}-{ a b }"), Ok(Some("{x}-x".into())));
         assert_eq!(filled("plain"), Ok(Some("plain".into())));
         assert_eq!(filled("{other}"), Ok(None));
+        let nested = Template::parse("{Frame {n}}!").map(|template| template.pieces);
+        assert_eq!(nested, Ok(vec![Piece::Name("Frame {n}".into()), Piece::Text("!".into())]));
         assert!(filled("{a").unwrap_err().contains("does not close it"));
         assert!(filled("a}").unwrap_err().contains("did not open"));
     }

@@ -97,7 +97,7 @@ mod tests {
     fn finding(kind: Kind, row: u64, value: &str, part: Option<&str>) -> Finding {
         let fault = Fault { part: part.map(str::to_owned), ..Fault::new(kind, "is wrong", "right") };
         let (row, line) = (Row(row), Line(row));
-        Finding { source: 0, row, line, field: Some(0), about: "f".into(), value: value.into(), fault }
+        Finding::new(0, (row, line), "f", value, fault).at_field(0)
     }
 
     #[test]

@@ -215,6 +215,30 @@ kinds! {
     LeftBlank = "left-blank", Warn, by Value, "values that nothing matches, left blank";
     /// Nothing matches the value, and it is sent as it is, as the description says (`unmatched`).
     KeptUnmatched = "kept-unmatched", Warn, by Value, "values that nothing matches, kept as they are";
+    /// The cell holds several parts, and does not have the form that the mapping names (`part`), or can
+    /// be taken apart in several ways.
+    NotInForm = "not-in-form", Reject, by Value, "values that cannot be taken apart";
+    /// The file in which the mapping looks values up (`look_up`) has no row for this one.
+    NotLookedUp = "not-looked-up", Reject, by Value, "values that the other file does not have";
+    /// The file in which the mapping looks values up has two rows for this one, and they say different
+    /// things.
+    LookUpUnclear = "look-up-unclear", Reject, by Value, "values with two answers in the other file";
+    /// The cell is blank and would be filled from above (`fill_down`), but the row above could not be
+    /// told into cells.
+    AboveUnknown = "above-unknown", Reject, by Field, "blank cells below a torn row";
+    /// The row does not satisfy the rule of rows that hold a record (`keep`), so it is left out.
+    NotKept = "not-kept", Note, by Field, "rows that the mapping leaves out";
+    /// The rule of rows that hold a record (`keep`) speaks of a cell that is blank here, so it is not
+    /// certain whether the row does. Write into the rule what a blank means.
+    KeepUndecided = "keep-undecided", Reject, by Field, "rows that may hold a record or not";
+    /// None of the columns that repeat holds anything in this row, so it makes no record.
+    NoInstance = "no-instance", Note, by Field, "rows without any instance";
+    /// The target holds the record already, with another value in a field that may be set only once
+    /// (`set_once`).
+    SetOnce = "set-once", Reject, by Field, "values that the target would have to change, and may not";
+    /// An earlier row has the same key and says something else in at least one field. Where rows of
+    /// one key are merged, they have to say the same.
+    KeyWithOtherFacts = "key-with-other-facts", Reject, by Field, "keys of which another row says something else";
     /// An earlier row has the same key. The later one is kept out.
     DuplicateKey = "duplicate-key", Reject, by Field, "keys that an earlier row has already";
     /// A rule of the target does not hold in this row.

@@ -41,8 +41,41 @@ pub struct Finding {
     pub field: Option<usize>,
     /// The field's name, or what else the finding is about: a rule's name, the key.
     pub about: String,
+    /// What the instance is called, where its row makes several records; nothing otherwise.
+    pub instance: String,
     /// The value as the source has it.
     pub value: String,
     /// What is wrong and what would be right.
     pub fault: Fault,
+}
+
+/// What a finding about a row as a whole is about.
+pub const THE_ROW: &str = "the row";
+
+impl Finding {
+    /// A finding at a row of source number `source`.
+    pub fn new(
+        source: usize,
+        (row, line): (Row, Line),
+        about: impl Into<String>,
+        value: impl Into<String>,
+        fault: Fault,
+    ) -> Self {
+        let (about, value) = (about.into(), value.into());
+        Self { source, row, line, field: None, about, instance: String::new(), value, fault }
+    }
+
+    /// The same about a field, by its place in the target.
+    pub fn at_field(self, field: usize) -> Self {
+        Self { field: Some(field), ..self }
+    }
+
+    /// What it is about, with the instance where a row makes several records.
+    pub fn full_about(&self) -> String {
+        if self.instance.is_empty() {
+            self.about.clone()
+        } else {
+            format!("{} ({})", self.about, self.instance)
+        }
+    }
 }

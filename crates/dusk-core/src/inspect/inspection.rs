@@ -111,6 +111,7 @@ pub fn inspect(
     let mut whole = Found { dates: empty.clone(), ..Found::default() };
     in_order(
         std::slice::from_ref(source),
+        |_| {},
         |_| {
             Ok(Worker { source, empty: &empty, profiles: vec![Profile::default(); width], done: &profiles }
                 .into_work())

@@ -1,16 +1,26 @@
 //! The mapping: which columns of a source feed which fields of the target, and how.
+//!
+//! ```text
+//! feed      where a field's value comes from: columns, another file, the mapping itself
+//! look_up   a value found in another file
+//! read      mapping.toml and its crosswalks, with everything that is wrong said at once
+//! ```
 
+mod feed;
+mod look_up;
 mod read;
 
 use std::path::PathBuf;
 
+pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
+pub use look_up::{Answer, LookUp};
 pub use read::read;
 
 use crate::correct::Crosswalk;
-use crate::files::Template;
 use crate::inspect::{DateOrder, DateShape};
 use crate::source::{Known, Line, SourceSettings};
 use crate::target::{FieldType, ReadAs, Target};
+use crate::validate::Rule;
 use crate::value::{DatePattern, Rounding, Unit, Zone};
 
 /// One source's way into a target, as `mapping.toml` and its crosswalks say it.
@@ -28,19 +38,25 @@ pub struct Mapping {
     pub maps: Vec<Map>,
     /// The columns that are left out on purpose.
     pub leave_out: Vec<String>,
+    /// Which rows hold a record, where not all do.
+    pub keep: Option<Keep>,
+    /// What becomes of a record whose key another record has already.
+    pub same_key: SameKey,
+    /// How a row makes several records, where it does.
+    pub repeat: Option<Repeat>,
+    /// The files in which values are looked up.
+    pub look_up_files: Vec<PathBuf>,
     /// The crosswalk files that were read.
     pub crosswalk_files: Vec<PathBuf>,
 }
 
-/// Where a field's value comes from.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Feed {
-    /// A column.
-    Column(String),
-    /// The same text in every record, with asked values in braces.
-    Constant(Template),
-    /// Several columns, with text between them.
-    Join(Template),
+/// Which rows hold a record.
+#[derive(Debug, Clone)]
+pub struct Keep {
+    /// The rule over the texts of columns, each by its place in `columns`.
+    pub rule: Rule,
+    /// The columns that it speaks of.
+    pub columns: Vec<String>,
 }
 
 /// What feeds one field, and how.
@@ -52,6 +68,12 @@ pub struct Map {
     pub line: Line,
     /// Where the value comes from.
     pub feed: Feed,
+    /// The part of the cell that is taken.
+    pub part: Option<Part>,
+    /// A blank cell holds what the cell above it holds.
+    pub fill_down: bool,
+    /// Words that stand for a blank cell; case and spaces do not count.
+    pub blank: Vec<String>,
     /// What to put where the source is blank, as the target writes it.
     pub if_blank: Option<String>,
     /// How text is cleaned.
@@ -66,8 +88,33 @@ pub struct Map {
     pub read_as: ReadAs,
     /// What stands between several values in one cell.
     pub between: Option<String>,
+    /// The value among several that makes a field true.
+    pub holds: Option<String>,
     /// Remembered translations.
     pub crosswalk: Crosswalk,
+}
+
+impl Map {
+    /// What feeds a field, and nothing said about how it is read.
+    pub fn fed_by(field: usize, feed: Feed) -> Self {
+        Self {
+            field,
+            line: Line::FIRST,
+            feed,
+            part: None,
+            fill_down: false,
+            blank: Vec::new(),
+            if_blank: None,
+            text: TextReading::default(),
+            number: NumberReading::default(),
+            date: DateReading::default(),
+            words: None,
+            read_as: ReadAs::default(),
+            between: None,
+            holds: None,
+            crosswalk: Crosswalk::default(),
+        }
+    }
 }
 
 /// How text is cleaned.
@@ -183,28 +230,38 @@ impl DayCount {
 impl Mapping {
     /// What is known before a source is opened: the headings that the mapping uses, and the words
     /// of the target's code lists.
-    pub fn known<'m>(&'m self, target: &Target) -> Known<'m> {
-        let mut known = Known::headings(&self.wanted());
-        for heading in self.wanted() {
+    pub fn known(&self, target: &Target) -> Known {
+        let mut known = Known { headings: self.wanted(), ..Known::default() };
+        for heading in self.used() {
             known.learn(heading);
         }
         learn_target(&mut known, target);
         known
     }
 
-    /// The headings that the mapping uses, each once, in the order of the file.
-    pub fn wanted(&self) -> Vec<&str> {
-        let mut wanted: Vec<&str> = Vec::new();
-        for map in &self.maps {
-            let names: Vec<&str> = match &map.feed {
-                Feed::Column(name) => vec![name],
-                Feed::Join(template) => template.names().collect(),
-                Feed::Constant(_) => Vec::new(),
-            };
-            for name in names {
-                if !wanted.contains(&name) {
-                    wanted.push(name);
+    /// The headings that the mapping uses, each once, in the order of the file; those of columns that
+    /// repeat with `{n}` in the place of the instance.
+    pub fn used(&self) -> Vec<&str> {
+        let mut used: Vec<&str> = Vec::new();
+        let kept = self.keep.iter().flat_map(|keep| keep.columns.iter().map(String::as_str));
+        for name in self.maps.iter().flat_map(|map| map.feed.columns()).chain(kept) {
+            if !used.contains(&name) {
+                used.push(name);
+            }
+        }
+        used
+    }
+
+    /// The headings of the columns that the mapping uses, each once, with every instance of those that
+    /// repeat.
+    pub fn wanted(&self) -> Vec<String> {
+        let mut wanted: Vec<String> = Vec::new();
+        for name in self.used() {
+            match &self.repeat {
+                Some(repeat) if name.contains(INSTANCE) => {
+                    wanted.extend(repeat.instances.iter().map(|instance| Repeat::heading(name, instance)));
                 }
+                _ => wanted.push(name.to_owned()),
             }
         }
         wanted
@@ -212,7 +269,7 @@ impl Mapping {
 }
 
 /// Takes the words of a target and of its code lists in.
-pub fn learn_target(known: &mut Known<'_>, target: &Target) {
+pub fn learn_target(known: &mut Known, target: &Target) {
     for field in &target.fields {
         for text in [&field.name].into_iter().chain(&field.label).chain(&field.also) {
             known.learn(text);

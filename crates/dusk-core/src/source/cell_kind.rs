@@ -75,6 +75,12 @@ impl CellKind {
     }
 }
 
+/// Stands before a value that was taken from the row above.
+pub(crate) const FROM_ABOVE: char = '\u{fdd5}';
+
+/// Stands for a value that would be taken from the row above, if anybody could say what that is.
+pub(crate) const ABOVE_UNKNOWN: char = '\u{fdd6}';
+
 /// The mark of the group of rows with this number.
 pub(crate) fn group_mark(group: usize) -> Option<char> {
     u32::try_from(group)

@@ -8,6 +8,7 @@
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
 //! workbook   one sheet of a workbook → rows of cells
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
+//! columns    a few columns of a file that stands beside the work
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
@@ -16,6 +17,7 @@
 mod across;
 mod blocks;
 mod cell_kind;
+mod columns;
 mod delimiter;
 mod encoding;
 mod header;
@@ -30,7 +32,8 @@ mod workbook;
 
 pub use blocks::{Block, Blocks, SourcePrint};
 pub use cell_kind::CellKind;
-pub(crate) use cell_kind::{MOST_GROUPS, group_mark, group_of, without_marks};
+pub(crate) use cell_kind::{ABOVE_UNKNOWN, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, without_marks};
+pub(crate) use columns::each_row;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use opened::{Known, Source, SourceSettings};
 pub use position::{Line, Row};

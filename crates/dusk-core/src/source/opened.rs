@@ -70,17 +70,17 @@ impl Default for SourceSettings {
 
 /// What is known before a source is opened, and is evidence for how it is to be read.
 #[derive(Debug, Clone, Default)]
-pub struct Known<'k> {
+pub struct Known {
     /// The headings that the mapping uses; every one of them must be there exactly once.
-    pub headings: Vec<&'k str>,
+    pub headings: Vec<String>,
     /// Words of the dictionary and its code lists with letters outside ASCII, in lower case.
     pub words: HashSet<String>,
 }
 
-impl<'k> Known<'k> {
+impl Known {
     /// Headings only.
-    pub fn headings(headings: &[&'k str]) -> Self {
-        Self { headings: headings.to_vec(), ..Self::default() }
+    pub fn headings(headings: &[&str]) -> Self {
+        Self { headings: headings.iter().map(|heading| (*heading).to_owned()).collect(), ..Self::default() }
     }
 
     /// Takes the words of a text in.
@@ -143,7 +143,7 @@ impl Source {
     /// # Errors
     /// [`Error::File`] when it cannot be read; [`Error::Source`] when how to read it is not proven
     /// or a heading is missing.
-    pub fn open(path: &Path, settings: &SourceSettings, known: &Known<'_>) -> Result<Self> {
+    pub fn open(path: &Path, settings: &SourceSettings, known: &Known) -> Result<Self> {
         Self::open_path(path, settings, known, true)
     }
 
@@ -152,11 +152,11 @@ impl Source {
     ///
     /// # Errors
     /// As [`Source::open`], but not for readings that are undecided.
-    pub fn look(path: &Path, settings: &SourceSettings, known: &Known<'_>) -> Result<Self> {
+    pub fn look(path: &Path, settings: &SourceSettings, known: &Known) -> Result<Self> {
         Self::open_path(path, settings, known, false)
     }
 
-    fn open_path(path: &Path, settings: &SourceSettings, known: &Known<'_>, strict: bool) -> Result<Self> {
+    fn open_path(path: &Path, settings: &SourceSettings, known: &Known, strict: bool) -> Result<Self> {
         let name = path.display().to_string();
         let metadata = std::fs::metadata(path).map_err(Error::reading(path))?;
         if metadata.is_dir() {
@@ -182,7 +182,7 @@ impl Source {
         name: String,
         stream: &mut dyn Read,
         settings: &SourceSettings,
-        known: &Known<'_>,
+        known: &Known,
         strict: bool,
     ) -> Result<Self> {
         let shown = PathBuf::from(&name);
@@ -197,7 +197,7 @@ impl Source {
         path: PathBuf,
         spooled: Vec<tempfile::NamedTempFile>,
         settings: &SourceSettings,
-        known: &Known<'_>,
+        known: &Known,
         strict: bool,
     ) -> Result<Self> {
         let shown = PathBuf::from(&name);
@@ -267,8 +267,9 @@ impl Source {
             first_text = head_text(&text.path, &text, &shown)?;
         }
         let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));
+        let headings: Vec<&str> = known.headings.iter().map(String::as_str).collect();
         let header: Header =
-            header::settle(&first_text, &dialect, settings.header_row, settings.header_rows, &known.headings)
+            header::settle(&first_text, &dialect, settings.header_row, settings.header_rows, &headings)
                 .map_err(wrong)?;
         let mut evidence = text.evidence;
         evidence.push(header.evidence);
@@ -380,7 +381,7 @@ fn settle_encoding(
     head: &[u8],
     file: &mut File,
     settings: &SourceSettings,
-    known: &Known<'_>,
+    known: &Known,
     strict: bool,
     name: &str,
 ) -> Result<(EncodingChoice, Evidence)> {
@@ -439,7 +440,7 @@ fn settle_delimiter(
     text: &mut Text,
     first_text: &mut String,
     settings: &SourceSettings,
-    known: &Known<'_>,
+    known: &Known,
     strict: bool,
 ) -> Result<(), Refusal> {
     let declared =
@@ -471,8 +472,10 @@ fn settle_delimiter(
         }
         (None, None) => {
             // Headings over two rows are put together only when the cells are parted.
-            let wanted = if settings.header_rows == 1 { known.headings.as_slice() } else { &[] };
-            let frame = Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted };
+            let one_row = settings.header_rows == 1;
+            let wanted: Vec<&str> = known.headings.iter().filter(|_| one_row).map(String::as_str).collect();
+            let frame =
+                Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted: &wanted };
             let (dialect, evidence) = delimiter::weigh(first_text, &frame);
             if strict && evidence.needs_decision() {
                 return Err(Refusal::new(

@@ -118,7 +118,7 @@ fn column(field: &Field) -> Json {
     if field.required {
         column.insert("required".into(), true.into());
     }
-    if field.never_send {
+    if !field.is_sent() {
         column.insert("virtual".into(), true.into());
     }
     column.into()

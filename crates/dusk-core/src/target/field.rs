@@ -6,6 +6,7 @@ use jiff::civil::Date;
 use regex::Regex;
 
 use super::{CodeList, FolderFiles, KnownValues};
+use crate::files::Template;
 use crate::source::Line;
 use crate::value::{DatePattern, Decimal, Unit, ValueType, Zone};
 
@@ -32,6 +33,14 @@ pub struct Field {
     pub unmatched: Unmatched,
     /// True when the target fills it by itself: the upload file has no column for it.
     pub never_send: bool,
+    /// The numbered fields that it is one of, as they are written together: `frame_{n}`.
+    pub group: Option<String>,
+    /// True when it may be set when a record is new, and never be changed afterwards.
+    pub set_once: bool,
+    /// True when it has no column of its own and is part of another field only.
+    pub only_part: bool,
+    /// The fields that it is put together from, with text between them; their names in braces.
+    pub made_of: Option<Template>,
     /// True when it must not be blank.
     pub required: bool,
     /// True when it is part of what identifies a record.
@@ -41,6 +50,11 @@ pub struct Field {
 }
 
 impl Field {
+    /// Whether the upload file has a column for it.
+    pub fn is_sent(&self) -> bool {
+        !self.never_send && !self.only_part
+    }
+
     /// Its heading in the upload file.
     pub fn heading(&self) -> &str {
         self.heading.as_deref().unwrap_or(&self.name)
@@ -49,7 +63,7 @@ impl Field {
     /// Its headings in the upload file: one, several where codes are spread, none where it is not sent.
     pub fn headings(&self) -> Vec<&str> {
         match &self.kind {
-            _ if self.never_send => Vec::new(),
+            _ if !self.is_sent() => Vec::new(),
             FieldType::Codes {
                 layout: CodesLayout::Spread { columns, .. } | CodesLayout::Numbered(columns),
                 ..

@@ -5,8 +5,8 @@ use std::path::Path;
 use hashbrown::HashMap;
 
 use super::fold;
-use crate::source::{CellKind, Known, Rows, Source, SourceSettings};
-use crate::{Error, Result};
+use crate::Result;
+use crate::source::each_row;
 
 /// The values of a column.
 #[derive(Debug, Default)]
@@ -26,26 +26,13 @@ impl KnownValues {
     /// Reads the values of `column` in the file at `path`.
     ///
     /// # Errors
-    /// [`Error::File`] and [`Error::Source`] when it cannot be read; [`Error::Request`] when it has no such
+    /// [`Error::File`](crate::Error::File) and [`Error::Source`](crate::Error::Source) when it cannot be read;
+    /// [`Error::Request`](crate::Error::Request) when it has no such
     /// column.
     pub fn read(path: &Path, column: &str) -> Result<Self> {
-        let source = Source::look(path, &SourceSettings::default(), &Known::headings(&[column]))?;
-        let place = source.column(column).ok_or_else(|| {
-            Error::Request(format!(
-                "{} has no column \"{column}\"; it has {}",
-                source.name,
-                source.columns.join(", ")
-            ))
-        })?;
-        let mut known = Self { file: source.name.clone(), column: column.to_owned(), ..Self::default() };
-        let mut blocks = source.blocks()?;
-        while let Some(block) = blocks.next(String::new())? {
-            let mut rows =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
-            while let Some(row) = rows.next() {
-                known.add(CellKind::of(row.cell(place)).1.trim());
-            }
-        }
+        let mut known = Self { column: column.to_owned(), ..Self::default() };
+        known.file =
+            each_row(path, &[&[column]], |_, cells| known.add(cells.first().copied().unwrap_or_default()))?;
         Ok(known)
     }
 

@@ -7,6 +7,7 @@ pub mod draft;
 mod encode;
 mod field;
 mod folder;
+mod held;
 mod known;
 mod read;
 mod upload;
@@ -20,6 +21,7 @@ pub(crate) use encode::CELL_END;
 pub use encode::{Bare, UploadEncoder};
 pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
 pub use folder::FolderFiles;
+pub use held::Held;
 pub use known::KnownValues;
 pub(crate) use read::zone_named;
 pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
@@ -40,6 +42,8 @@ pub struct Target {
     pub fields: Vec<Field>,
     /// Rules between fields.
     pub rules: Vec<Rule>,
+    /// What it holds already, where a field may be set only once.
+    pub held: Option<Held>,
     /// The files that describe it: `target.toml` first, then the code lists.
     pub files: Vec<PathBuf>,
 }
@@ -60,7 +64,7 @@ impl Target {
     pub fn upload_columns(&self) -> Vec<(Option<usize>, &str)> {
         let mut columns = Vec::new();
         for (place, field) in self.fields.iter().enumerate() {
-            while !field.never_send && field.position.is_some_and(|position| columns.len() + 1 < position) {
+            while field.is_sent() && field.position.is_some_and(|position| columns.len() + 1 < position) {
                 columns.push((None, ""));
             }
             columns.extend(field.headings().into_iter().map(|heading| (Some(place), heading)));

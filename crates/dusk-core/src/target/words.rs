@@ -35,6 +35,7 @@ impl Target {
         };
         let required = match (field.required, field.key) {
             _ if field.never_send => "never sent",
+            _ if field.only_part => "a part only",
             (true, true) => "yes, key",
             (true, false) => "yes",
             (false, true) => "key",

@@ -7,7 +7,7 @@
 use hashbrown::HashTable;
 
 /// The print of a record's key.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub struct KeyPrint([u32; 3]);
 
 impl KeyPrint {
@@ -35,20 +35,21 @@ impl Keys {
         self.table.reserve(records.saturating_sub(self.table.len()), |(known, _)| known.hash());
     }
 
-    /// Takes in the keys of records that follow one another, the first of them numbered `first`;
-    /// says for each which record had its key first, if one had.
+    /// Takes in the keys of records that follow one another, each with the number of its record; says
+    /// for each which record had its key first, if one had.
     pub fn insert_all(
         &mut self,
-        prints: impl Iterator<Item = Option<KeyPrint>> + Clone,
-        first: u32,
+        prints: impl Iterator<Item = (u32, Option<KeyPrint>)> + Clone,
         found: &mut Vec<Option<u32>>,
     ) {
         // Each key waits for memory. Looking at all of them before the first is put in lets them
         // wait together.
-        let known =
-            prints.clone().flatten().filter(|print| self.table.find(print.hash(), |_| false).is_some());
+        let known = prints
+            .clone()
+            .filter_map(|(_, print)| print)
+            .filter(|print| self.table.find(print.hash(), |_| false).is_some());
         std::hint::black_box(known.count());
-        found.extend((first..).zip(prints).map(|(record, print)| self.insert(print?, record)));
+        found.extend(prints.map(|(record, print)| self.insert(print?, record)));
     }
 
     /// Takes in the key of a record; gives back the record that had it first, if one had.
@@ -75,7 +76,7 @@ mod tests {
         let mut keys = Keys::default();
         keys.make_room(3);
         let mut found = Vec::new();
-        keys.insert_all(prints.iter().copied(), 10, &mut found);
+        keys.insert_all((10..).zip(prints), &mut found);
         assert_eq!(found, [None, None, None, Some(10), Some(10)]);
         assert_eq!(keys.insert(KeyPrint::of(b"b"), 99), Some(12));
     }

@@ -93,7 +93,7 @@ pub(crate) fn settled<'j, T>(
     }
 }
 
-fn open(path: &Path, mapping: &Mapping, known: &Known<'_>, quiet: bool) -> Result<Source, dusk_core::Error> {
+fn open(path: &Path, mapping: &Mapping, known: &Known, quiet: bool) -> Result<Source, dusk_core::Error> {
     if path == Path::new("-") {
         let mut input = std::io::stdin().lock();
         return Source::open_stream("standard input".into(), &mut input, &mapping.source, known, true);

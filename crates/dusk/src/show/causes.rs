@@ -4,6 +4,7 @@ use std::fmt;
 
 use dusk_core::batch::Ready;
 use dusk_core::finding::{Cause, Grouping, Kind};
+use dusk_core::target::FieldType;
 
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, NAME, QUIET, WRONG, styled};
@@ -121,7 +122,7 @@ impl Causes<'_> {
                 near.map_or_else(|| "CODE".to_owned(), |code| code.code.clone())
             }
             // Nothing in the data says which of the two it is.
-            Kind::NotABoolean => "WORD".to_owned(),
+            Kind::NotABoolean if matches!(field.kind, FieldType::Boolean { .. }) => "WORD".to_owned(),
             _ => return None,
         };
         let mapping = self.ready.job.mapping.path.display().to_string();

@@ -1,7 +1,7 @@
 //! Results for programs. The number of the form goes up when a key changes its meaning.
 
-use dusk_core::batch::{Explanation, Ready, Summary};
-use dusk_core::conform::Judged;
+use dusk_core::batch::{ExplainedRecord, Explanation, Ready, Summary};
+use dusk_core::conform::{Judged, Outcome};
 use dusk_core::finding::{Cause, Finding};
 use serde_json::{Value, json};
 
@@ -9,7 +9,7 @@ use super::causes::Causes;
 use super::made::Made;
 
 /// The number of the form of all JSON results.
-const FORM: u32 = 1;
+const FORM: u32 = 2;
 
 /// The result of a run.
 pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Made<'_>>) -> Value {
@@ -38,6 +38,7 @@ pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Ma
     json!({
         "form": FORM,
         "totals": summary.totals,
+        "records": summary.records,
         "changed_cells": summary.changed_cells,
         "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, causes.settle(cause))).collect::<Vec<_>>(),
         "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
@@ -63,23 +64,17 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
 
 /// The life of a row, or of one cell of it.
 pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Option<usize>) -> Value {
-    let fields: Vec<Value> = ready
-        .plan
-        .fields
+    let fields = |record: &ExplainedRecord| -> Vec<Value> {
+        let shown = ready.plan.fields.iter().zip(&record.outcomes).enumerate();
+        shown
+            .filter(|(place, _)| field.is_none_or(|wanted| wanted == *place))
+            .map(|(_, (plan, outcome))| field_json(&plan.field.name, outcome))
+            .collect()
+    };
+    let records: Vec<Value> = explanation
+        .records
         .iter()
-        .zip(&explanation.outcomes)
-        .enumerate()
-        .filter(|(place, _)| field.is_none_or(|wanted| wanted == *place))
-        .map(|(_, (plan, outcome))| {
-            let steps: Vec<Value> = outcome
-                .trail
-                .taken
-                .iter()
-                .map(|taken| json!({"step": taken.step.name(), "after": taken.after, "evidence": taken.evidence}))
-                .collect();
-            let fits = outcome.faults.is_empty() && !outcome.unjudged;
-            json!({"field": plan.field.name, "steps": steps, "upload": fits.then_some(&outcome.text)})
-        })
+        .map(|record| json!({"instance": record.label, "fields": fields(record)}))
         .collect();
     let cells: Vec<Value> = explanation
         .cells
@@ -98,9 +93,20 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
         "line": explanation.line,
         "fate": fate,
         "cells": cells,
-        "fields": fields,
+        "records": records,
         "findings": explanation.findings.iter().map(finding_json).collect::<Vec<_>>(),
     })
+}
+
+fn field_json(name: &str, outcome: &Outcome) -> Value {
+    let steps: Vec<Value> = outcome
+        .trail
+        .taken
+        .iter()
+        .map(|taken| json!({"step": taken.step.name(), "after": taken.after, "evidence": taken.evidence}))
+        .collect();
+    let fits = outcome.faults.is_empty() && !outcome.unjudged;
+    json!({"field": name, "steps": steps, "upload": fits.then_some(&outcome.text)})
 }
 
 fn finding_json(finding: &Finding) -> Value {
@@ -108,6 +114,7 @@ fn finding_json(finding: &Finding) -> Value {
         "finding": finding.fault.kind.code(),
         "severity": finding.fault.kind.severity(),
         "about": finding.about,
+        "instance": finding.instance,
         "value": finding.value,
         "wrong": finding.fault.wrong,
         "right": finding.fault.right,

@@ -2,8 +2,8 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Explanation, Ready};
-use dusk_core::conform::{Input, Judged, Outcome};
+use dusk_core::batch::{ExplainedRecord, Explanation, Ready};
+use dusk_core::conform::{Input, Judged, Outcome, Several};
 use dusk_core::finding::{Fault, Severity};
 use dusk_core::source::CellKind;
 
@@ -39,23 +39,28 @@ impl fmt::Display for Life<'_> {
             visible(&explanation.source)
         );
         writeln!(f, "{}: {fate}", styled(NAME, &row))?;
-        if explanation.outcomes.is_empty() && explanation.fate != Judged::LeftOut {
+        if explanation.records.is_empty() && explanation.fate != Judged::LeftOut {
             writeln!(f)?;
             for (column, cell, _) in &explanation.cells {
                 writeln!(f, "  {}  \"{}\"", padded(&visible(column), 20), visible(cell))?;
             }
         }
-        for (place, (plan, outcome)) in self.ready.plan.fields.iter().zip(&explanation.outcomes).enumerate() {
-            if self.field.is_none_or(|wanted| wanted == place) {
-                writeln!(f)?;
-                self.one(
-                    f,
-                    &plan.field.name,
-                    &feed(self.ready, &plan.input),
-                    (&self.source_text(&plan.input), self.source_kind(&plan.input)),
-                    outcome,
-                )?;
-                self.evidence(f, place)?;
+        for record in &explanation.records {
+            if !record.label.is_empty() {
+                writeln!(f, "\n{}", styled(NAME, &format!("record {}", visible(&record.label))))?;
+            }
+            for (place, (plan, outcome)) in self.ready.plan.fields.iter().zip(&record.outcomes).enumerate() {
+                if self.field.is_none_or(|wanted| wanted == place) {
+                    writeln!(f)?;
+                    self.one(
+                        f,
+                        &plan.field.name,
+                        &feed(self.ready, record, &plan.input),
+                        (&self.source_text(record, &plan.input), self.source_kind(record, &plan.input)),
+                        outcome,
+                    )?;
+                    self.evidence(f, place)?;
+                }
             }
         }
         self.row_findings(f)
@@ -148,42 +153,60 @@ impl Life<'_> {
         Ok(())
     }
 
+    /// The cell of a column that is used, by its place in the plan.
+    fn cell(&self, record: &ExplainedRecord, slot: usize) -> Option<&(String, String, CellKind)> {
+        let wanted = record.headings.get(slot)?;
+        self.explanation.cells.iter().find(|(column, ..)| column == wanted)
+    }
+
     /// What a workbook says that the cell is which feeds a field.
-    fn source_kind(&self, input: &Input) -> &'static str {
+    fn source_kind(&self, record: &ExplainedRecord, input: &Input<'_>) -> &'static str {
         let Input::Column(slot) = input else { return "" };
-        let wanted = self.ready.plan.wanted.get(*slot).copied().unwrap_or_default();
-        let found = self.explanation.cells.iter().find(|(column, ..)| column == wanted);
-        match found {
+        match self.cell(record, *slot) {
             Some((.., kind)) if *kind != CellKind::Text => kind.word(),
             _ => "",
         }
     }
 
     /// The cells that feed a field, as the source has them.
-    fn source_text(&self, input: &Input) -> String {
-        let cell = |slot: &usize| {
-            let wanted = self.ready.plan.wanted.get(*slot).copied().unwrap_or_default();
-            let found = self.explanation.cells.iter().find(|(column, ..)| column == wanted);
-            found.map_or("", |(_, cell, _)| cell.as_str())
-        };
+    fn source_text(&self, record: &ExplainedRecord, input: &Input<'_>) -> String {
         match input {
-            Input::Nothing | Input::Constant(_) => String::new(),
-            Input::Column(slot) => cell(slot).to_owned(),
-            Input::Join(_) => input.columns().map(cell).collect::<Vec<_>>().join(" + "),
+            Input::Instance => record.label.clone(),
+            Input::MadeOf(parts, _) => {
+                let text = |part: &usize| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
+                parts.iter().map(text).collect::<Vec<_>>().join(" + ")
+            }
+            _ => {
+                let cell = |slot: &usize| self.cell(record, *slot).map_or("", |(_, cell, _)| cell.as_str());
+                input.columns().iter().map(cell).collect::<Vec<_>>().join(" + ")
+            }
         }
     }
 }
 
 /// What feeds a field, in words.
-fn feed(ready: &Ready<'_>, input: &Input) -> String {
-    let name = |slot: &usize| ready.plan.wanted.get(*slot).copied().unwrap_or_default();
+fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> String {
+    let names = || {
+        let name =
+            |slot: &usize| format!("\"{}\"", visible(record.headings.get(*slot).map_or("", String::as_str)));
+        input.columns().iter().map(name).collect::<Vec<_>>().join(", ")
+    };
     match input {
         Input::Nothing => "fed by nothing".into(),
         Input::Constant(_) => "the same in every record".into(),
-        Input::Column(slot) => format!("from \"{}\"", name(slot)),
-        Input::Join(_) => {
-            let names: Vec<String> = input.columns().map(|slot| format!("\"{}\"", name(slot))).collect();
-            format!("joined from {}", names.join(", "))
+        Input::Instance => "the instance".into(),
+        Input::Column(_) => format!("from {}", names()),
+        Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
+        Input::Several(_, Several::FirstOf(_)) => format!("from the first that is not blank of {}", names()),
+        Input::Several(_, Several::Gather(_)) => format!("gathered from {}", names()),
+        Input::Several(_, Several::Flags(_)) => format!("from what {} say", names()),
+        Input::Several(_, Several::LookUp(look_up)) => {
+            format!("looked up in {} by {}", visible(&look_up.file), names())
+        }
+        Input::MadeOf(parts, _) => {
+            let name =
+                |part: &usize| ready.plan.fields.get(*part).map_or("", |plan| plan.field.name.as_str());
+            format!("made of {}", parts.iter().map(name).collect::<Vec<_>>().join(", "))
         }
     }
 }

@@ -63,8 +63,13 @@ impl fmt::Display for Report<'_> {
             grouped(totals.merged),
             grouped(totals.left_out),
         )?;
+        if self.ready.plan.repeat.is_some() {
+            writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
+        }
         if totals.left_out > 0 && !self.quiet {
-            let no_record = |kind: Kind| matches!(kind, Kind::RepeatedHeader | Kind::ClosingLine);
+            let no_record = |kind: Kind| {
+                matches!(kind, Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NoInstance)
+            };
             let without: u64 = self
                 .summary
                 .remarks

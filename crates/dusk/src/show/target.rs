@@ -73,6 +73,7 @@ pub(crate) fn field_heading(target: &Target, place: usize) -> String {
     item("values", &words.values);
     let required = match (field.required, field.key) {
         _ if field.never_send => "the target fills it by itself; it is never sent",
+        _ if field.only_part => "it is part of another field, and has no column of its own",
         (true, true) => "must be filled; part of what identifies a record",
         (true, false) => "must be filled",
         (false, true) => "part of what identifies a record",
@@ -82,6 +83,12 @@ pub(crate) fn field_heading(target: &Target, place: usize) -> String {
     if !field.headings().iter().eq([&field.name.as_str()]) {
         let headings: Vec<String> = field.headings().iter().map(|heading| format!("\"{heading}\"")).collect();
         item("headings", &headings.join(", "));
+    }
+    if field.set_once {
+        item("set once", "never changed in a record that the target holds already");
+    }
+    if let Some(made_of) = &field.made_of {
+        item("made of", &made_of.names().collect::<Vec<_>>().join(", "));
     }
     item("also", &field.also.join(", "));
     item("description", &words.description);

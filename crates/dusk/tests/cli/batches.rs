@@ -98,8 +98,10 @@ fn a_run_that_is_killed_half_way_leaves_no_batch_and_the_next_one_clears_up() {
     let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}"));
     let mut child = desk.command(&["conform", "export.csv", "-o", "batches/one", "--quiet"]).spawn().unwrap();
     let began = Instant::now();
-    let unfinished =
-        |desk: &Desk| desk.names("batches").into_iter().any(|name| name.starts_with(".unfinished-"));
+    let unfinished = |desk: &Desk| {
+        let mut names = desk.names("batches").into_iter();
+        names.any(|name| name.starts_with(".unfinished-") && desk.exists(&format!("batches/{name}/lock")))
+    };
     while !unfinished(&desk) && began.elapsed() < Duration::from_secs(20) {
         std::thread::sleep(Duration::from_millis(1));
     }

@@ -7,7 +7,7 @@ use dusk_core::finding::Kind;
 
 use crate::desk::Desk;
 
-fn root() -> PathBuf {
+pub(crate) fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
 
@@ -87,7 +87,8 @@ fn every_shape_of_the_page_of_shapes_is_read() {
     let codes = root().join("crates/dusk/src/demo/data/codes");
     for example in examples {
         let mut desk = Desk::empty()
-            .with("target.toml", &format!("[target]\nname = \"T\"\n{example}"))
+            .with("target.toml", &format!("[target]\nname = \"T\"\nholds = \"hives.csv\"\n{example}"))
+            .with("hives.csv", "hive,founded_on\nH1,2020-05-01\n")
             .with("held.csv", "Id,Name\n1,A\n")
             .with("photos/one.jpg", "1");
         for name in ["region", "treatment"] {

@@ -50,8 +50,8 @@ fn it_tells_the_same_story_to_programs() {
     let ran = Desk::new().run(&["explain", "export.csv", "3", "--format", "json"]).ended(0);
     let life: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
     assert_eq!((&life["fate"], &life["row"]), (&"rejected".into(), &3.into()));
-    assert_eq!(life["fields"][0]["steps"][0]["step"], "digits");
-    assert_eq!(life["fields"][2]["upload"], serde_json::Value::Null);
+    assert_eq!(life["records"][0]["fields"][0]["steps"][0]["step"], "digits");
+    assert_eq!(life["records"][0]["fields"][2]["upload"], serde_json::Value::Null);
     assert_eq!(life["findings"][0]["finding"], "not-a-code");
     assert_eq!(life["cells"][3], serde_json::json!({"column": "Honey", "value": "4.5", "kind": "text"}));
 }

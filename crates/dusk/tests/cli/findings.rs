@@ -279,6 +279,13 @@ fn no_kind_of_finding_is_without_a_test() {
         "file-too-large",
         "too-many-codes",
         "time-of-change",
+        "not-in-form",
+        "not-looked-up",
+        "look-up-unclear",
+        "above-unknown",
+        "keep-undecided",
+        "set-once",
+        "key-with-other-facts",
     ];
     let remarks = [
         "column-not-mapped",
@@ -286,6 +293,8 @@ fn no_kind_of_finding_is_without_a_test() {
         "row-rejoined",
         "repeated-header",
         "closing-line",
+        "not-kept",
+        "no-instance",
         "hidden-rows",
         "merged-cells",
         "rule-not-met",

@@ -14,6 +14,7 @@ mod explain;
 mod findings;
 mod inspect;
 mod layouts;
+mod mappings;
 mod rules;
 mod shapes;
 mod sources;

@@ -335,3 +335,85 @@ fn a_date_written_in_another_way_that_the_target_takes_stays_so() {
     // 03/04/2026 is the 3 April here: as MM/dd it would be another day, so it does not stay.
     assert_eq!(days, ["03.04.2026", "2026-04-03", "2026-04-03"]);
 }
+
+#[test]
+fn numbered_fields_take_the_numbers_that_the_source_has() {
+    let desk = desk("line_end = \"lf\"\nfile_name = \"up.csv\"")
+        .edited(
+            "target.toml",
+            "[[field]]\nname = \"honey_kg\"",
+            "[[field]]\nname = \"frame_{n}\"\nlabel = \"Frame {n}\"\ntype = \"decimal\"\ndecimals = 2\ninstances = [\"1-3\"]\n[[rule]]\nmust = \"frame_2 <= 9\"\n[[field]]\nname = \"honey_kg\"",
+        )
+        .edited(
+            "mapping.toml",
+            "[[map]]\nfield = \"honey_kg\"",
+            "[[map]]\nfield = \"frame_{n}\"\nfrom = \"Frame {n}\"\ninstances = [\"1\", \"2\", \"4\"]\n[[map]]\nfield = \"honey_kg\"",
+        )
+        .with("export.csv", "No,Date,Queen,Honey,Frame 4,Frame 2,Frame 1\n117,03/04/2026,white,10,4.25,2.5,1\n118,25/04/2026,white,10,,10,\n");
+    desk.conform().ended(1).says(&["breaks a rule", "frame_2 10"]);
+    assert_eq!(
+        upload(&desk, "up.csv"),
+        "apiary_id,visit_date,queen,frame_1,frame_2,frame_3,honey_kg\n000117,2026-04-03,W,1,2.5,4.25,4.5\n"
+    );
+    desk.run(&["target", "show", "frame_2"]).ended(0).says(&["Frame 2"]);
+    let few = desk.edited("mapping.toml", "[\"1\", \"2\", \"4\"]", "[\"1-4\"]");
+    few.run(&["check", "export.csv"]).stops(&["there are 4 instances, and the target has 3 fields for them"]);
+}
+
+#[test]
+fn a_field_made_of_others_has_their_conformed_values() {
+    let desk = desk("line_end = \"lf\"\nfile_name = \"up.csv\"")
+        .edited(
+            "target.toml",
+            "[[field]]\nname = \"queen\"",
+            "[[field]]\nname = \"mark\"\ntype = \"text\"\nmax_length = 18\nmade_of = \"{queen}: {honey_kg}\"\n[[field]]\nonly_part = true\nname = \"queen\"",
+        )
+        .edited("target.toml", "name = \"honey_kg\"", "name = \"honey_kg\"\nonly_part = true")
+        .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,pink,1\n291,26/04/2026,,4.5\n292,26/04/2026,blue,\n");
+    desk.conform().ended(1).says(&["4 rows read = 3 accepted + 1 rejected", "1 cell   queen  \"pink\""]);
+    assert_eq!(
+        upload(&desk, "up.csv"),
+        "apiary_id,visit_date,mark\n000117,2026-04-03,W: 4.5\n000291,2026-04-26,2\n000292,2026-04-26,B\n"
+    );
+    desk.run(&["explain", "export.csv", "2", "mark"])
+        .ended(0)
+        .says(&["made of queen, honey_kg", "\"W + 4.5\""]);
+    desk.run(&["explain", "export.csv", "3", "mark"]).ended(0).says(&["not judged"]);
+    let wrongs = [
+        ("made_of = \"{queen}: {honey_kg}\"", "made_of = \"{quen}\"", "did you mean \"queen\"?"),
+        (
+            "made_of = \"{queen}: {honey_kg}\"",
+            "made_of = \"{queen}\"",
+            "honey_kg is only_part, and no field is made_of it",
+        ),
+        ("max_length = 18\n", "only_part = true\n", "so it cannot be never_send, only_part or fixed"),
+        (
+            "only_part = true\nname = \"queen\"",
+            "key = true\nonly_part = true\nname = \"queen\"",
+            "has no column of its own, and cannot be part",
+        ),
+    ];
+    let right = desk.read("target.toml");
+    let mut desk = desk;
+    for (old, new, says) in wrongs {
+        desk = desk.with("target.toml", &right).edited("target.toml", old, new);
+        desk.run(&["target", "check"]).ended(1).says(&[says]);
+    }
+}
+
+#[test]
+fn what_may_be_set_once_is_never_changed() {
+    let desk = desk("line_end = \"lf\"\nfile_name = \"up.csv\"")
+        .edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"held.csv\"")
+        .edited("target.toml", "name = \"queen\"", "name = \"queen\"\nset_once = true")
+        .with("held.csv", "queen,apiary_id\nW,117\nB,000290\n,000291\nY,000292\n")
+        .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,white,1\n291,26/04/2026,blue,\n292,26/04/2026,,\n");
+    desk.run(&["check", "export.csv"]).ended(1).says(&[
+        "4 rows read = 3 accepted + 1 rejected",
+        "at row 3: \"W\" would change \"B\", which the target holds",
+    ]);
+    let wrong = desk.edited("target.toml", "holds = \"held.csv\"", "");
+    wrong.run(&["target", "check"]).ended(1).says(&["nothing says what the target holds"]);
+    let wrong = wrong.edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"export.csv\"");
+    wrong.run(&["target", "check"]).ended(1).says(&["export.csv has no column \"apiary_id\""]);
+}

@@ -38,13 +38,11 @@ pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
 pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) {
     let mut columns = 0;
     for DraftField { field, .. } in &draft.fields {
-        if field.never_send {
+        if !field.is_sent() {
             if field.key {
-                problems.at(
-                    file,
-                    Some(field.line),
-                    format!("{} is never sent, and cannot be part of the key", field.name),
-                );
+                let why = if field.only_part { "has no column of its own" } else { "is never sent" };
+                let says = format!("{} {why}, and cannot be part of the key", field.name);
+                problems.at(file, Some(field.line), says);
             }
             continue;
         }
@@ -74,6 +72,70 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
     }
     if let Some(most) = draft.upload.columns.filter(|most| *most < columns) {
         problems.at(file, None, format!("[upload] columns is {most}, and the fields take {columns}"));
+    }
+}
+
+/// Fields that are put together from others, and those that are only parts.
+pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
+    let named = |name: &str| draft.fields.iter().map(|other| &other.field).find(|other| other.name == name);
+    for DraftField { field, .. } in &draft.fields {
+        let at = Some(field.line);
+        if field.only_part && field.never_send {
+            problems.at(
+                file,
+                at,
+                format!("{} is never_send and only_part; it can be one of the two", field.name),
+            );
+        }
+        let is_part = |other: &DraftField| {
+            other.field.made_of.iter().flat_map(|made_of| made_of.names()).any(|name| name == field.name)
+        };
+        if field.only_part && !draft.fields.iter().any(is_part) {
+            problems
+                .at(file, at, format!("{} is only_part, and no field is made_of it", field.name))
+                .hint(format!("write it in another field's made_of, as made_of = \"{{{}}}, …\"", field.name));
+        }
+        let Some(made_of) = &field.made_of else { continue };
+        if !matches!(field.kind, FieldType::Text { .. }) {
+            problems.at(
+                file,
+                at,
+                format!("{} is made_of other fields, which goes with type text", field.name),
+            );
+        }
+        if field.never_send || field.only_part || field.fixed.is_some() {
+            problems.at(
+                file,
+                at,
+                format!(
+                    "{} is made_of other fields, so it cannot be never_send, only_part or fixed",
+                    field.name
+                ),
+            );
+        }
+        if made_of.names().next().is_none() {
+            problems
+                .at(file, at, format!("made_of for {} names no field", field.name))
+                .hint("write for example made_of = \"{town}, {region} {postcode}\"");
+        }
+        for name in made_of.names() {
+            match named(name) {
+                None => {
+                    problems
+                        .at(file, at, format!("made_of names no field \"{name}\""))
+                        .suggest(name, draft.fields.iter().map(|other| other.field.name.as_str()));
+                }
+                Some(part) if part.made_of.is_some() => {
+                    problems.at(file, at, format!("made_of names {name}, which is itself made_of others"));
+                }
+                Some(part) if part.never_send => {
+                    problems.at(file, at, format!("made_of names {name}, which is never sent")).hint(
+                        format!("write only_part = true for {name}, where it has no column of its own"),
+                    );
+                }
+                Some(_) => {}
+            }
+        }
     }
 }
 

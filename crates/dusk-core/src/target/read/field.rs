@@ -11,6 +11,9 @@ use super::lists::CodeLists;
 use crate::files::{At, Settings, Template};
 use crate::value::{DatePattern, Decimal, Unit, ValueType, Zone};
 
+/// What stands for an instance's label where one `[[field]]` describes several.
+const INSTANCE: &str = "{n}";
+
 /// The keys that go with some types of field only.
 const KEYS_OF_TYPES: [(&str, &[&str]); 25] = [
     ("also_formats", &["date", "datetime", "time"]),
@@ -57,12 +60,59 @@ impl DraftField {
     }
 }
 
-pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Option<DraftField> {
+/// Reads a `[[field]]`: one field, or as many as it has instances.
+pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<DraftField> {
+    if !field.has("instances") {
+        return read_field(field, lists, None).into_iter().collect();
+    }
+    let instances = field.labels("instances");
+    if let Some(name) = field.text("name").filter(|name| !name.value.contains(INSTANCE)) {
+        field.problem(
+            name.line,
+            format!("\"{}\" has instances, and no {INSTANCE} for their labels", name.value),
+            |problem| {
+                problem.hint("write for example name = \"frame_{n}\" with instances = [\"1-3\"]");
+            },
+        );
+    }
+    if field.has("numbered") {
+        field.misplaced(
+            "numbered",
+            "instances makes several fields, and numbered several columns of one; write one of the two",
+        );
+    }
+    let mut fields = Vec::new();
+    for (place, instance) in instances.iter().enumerate() {
+        let mut read = read_field(field, lists, Some(instance));
+        // The others stand behind the first.
+        if let Some(read) = read.as_mut().filter(|_| place > 0) {
+            read.field.position = None;
+        }
+        fields.extend(read);
+    }
+    fields
+}
+
+fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, instance: Option<&str>) -> Option<DraftField> {
+    let own = |text: At<String>| match instance {
+        Some(instance) => At { value: text.value.replace(INSTANCE, instance), ..text },
+        None => text,
+    };
     let line = field.line();
-    let name = field.required_text("name");
-    let heading = field.text("heading");
-    let label = field.text("label");
-    let description = field.text("description");
+    let group = field.text("name").map(|name| name.value).filter(|_| instance.is_some());
+    let name = field.required_text("name").map(own);
+    let heading = field.text("heading").map(own);
+    let label = field.text("label").map(own);
+    let description = field.text("description").map(own);
+    let set_once = field.flag("set_once", false);
+    let only_part = field.flag("only_part", false);
+    let made_of = field.text("made_of").map(own).and_then(|text| match Template::parse(&text.value) {
+        Ok(template) => Some(template),
+        Err(says) => {
+            field.problem(text.line, says, |_| {});
+            None
+        }
+    });
     let never_send = field.flag("never_send", false);
     let position = field.whole("position", 1).and_then(|position| usize::try_from(position.value).ok());
     let also = field.texts("also");
@@ -121,6 +171,10 @@ pub(super) fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Opt
             name: name.value,
             heading: heading.map(|heading| heading.value),
             description: description.map(|description| description.value),
+            group,
+            set_once,
+            only_part,
+            made_of,
             never_send,
             fixed,
             unmatched: unmatched.unwrap_or_default(),

@@ -7,16 +7,16 @@ mod upload;
 
 use std::path::Path;
 
-use super::{Field, Target, Upload};
+use super::{Field, Held, Target, Upload};
 use crate::Result;
 use crate::files::{At, Problems, Settings, SettingsFile};
 use crate::finding::Severity;
 use crate::source::Line;
 use crate::validate::{Rule, RuleText};
 
-use checks::{check_columns, check_names, resolve_parents};
+use checks::{check_columns, check_names, check_parts, resolve_parents};
 pub(crate) use field::zone_named;
-use field::{DraftField, read_field};
+use field::{DraftField, read_fields};
 use lists::CodeLists;
 use upload::read_upload;
 
@@ -38,23 +38,35 @@ impl Target {
         let mut lists = CodeLists::new(folder, path);
         // The code lists' own problems come after those of the description.
         let mut draft = file.read_with(problems, |top| {
-            let (name, version) = top.table("target", |target| {
+            let (name, version, holds) = top.table("target", |target| {
                 let name = target.required_text("name").map_or_else(String::new, |name| name.value);
-                (name, target.text("version").map_or_else(String::new, |version| version.value))
+                let version = target.text("version").map_or_else(String::new, |version| version.value);
+                (name, version, target.text("holds"))
             });
             let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
-            let fields = top.tables("field", |field| read_field(field, &lists));
+            let fields = top.tables("field", |field| read_fields(field, &lists));
             let rules = top.tables("rule", read_rule);
             if fields.is_empty() && !top.has("field") {
                 top.problem(Line::FIRST, "describes no field", |problem| {
                     problem.hint("each field of the template is a [[field]] with a name and a type");
                 });
             }
-            Draft { name, version, upload, split_by, fields: fields.into_iter().flatten().collect(), rules }
+            Draft {
+                name,
+                version,
+                holds,
+                upload,
+                split_by,
+                fields: fields.into_iter().flatten().collect(),
+                rules,
+            }
         });
+        // One [[field]] for several fields says what is wrong with it for each of them.
+        problems.each_once();
         lists.load(&mut draft.fields, &file.name, problems)?;
         check_names(&draft, &file.name, problems);
         check_columns(&draft, &file.name, problems);
+        check_parts(&draft, &file.name, problems);
         if let Some(name) = &draft.split_by {
             draft.upload.split_by = draft.fields.iter().position(|draft| draft.field.name == name.value);
             if draft.upload.split_by.is_none() {
@@ -67,6 +79,10 @@ impl Target {
         let mut fields = Vec::new();
         for (field, parent) in draft.fields.into_iter().zip(parents) {
             fields.push(field.finish(parent));
+        }
+        let held = read_held(draft.holds, &fields, (folder, &file.name), problems);
+        if let Some(held) = &held {
+            lists.files.push(held.path.clone());
         }
         let mut rules = Vec::new();
         for rule in draft.rules.into_iter().flatten() {
@@ -95,14 +111,46 @@ impl Target {
             upload: draft.upload,
             fields,
             rules,
+            held,
             files: lists.files,
         })
+    }
+}
+
+/// What the target holds, where a field may be set only once.
+fn read_held(
+    holds: Option<At<String>>,
+    fields: &[Field],
+    (folder, file): (&Path, &str),
+    problems: &mut Problems,
+) -> Option<Held> {
+    let once = fields.iter().find(|field| field.set_once);
+    match (holds, once) {
+        (None, Some(field)) => {
+            let says = format!(
+                "{} may be set only once (set_once), and nothing says what the target holds",
+                field.name
+            );
+            problems
+                .at(file, Some(field.line), says)
+                .hint("write holds = \"…\" under [target], with an export of the target beside this file");
+            None
+        }
+        (Some(holds), Some(_)) => match Held::read(&folder.join(&holds.value), fields) {
+            Ok(held) => Some(held),
+            Err(error) => {
+                problems.at(file, Some(holds.line), format!("holds: {error}"));
+                None
+            }
+        },
+        _ => None,
     }
 }
 
 struct Draft {
     name: String,
     version: String,
+    holds: Option<At<String>>,
     upload: Upload,
     split_by: Option<At<String>>,
     fields: Vec<DraftField>,

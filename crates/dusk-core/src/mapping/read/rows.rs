@@ -1,0 +1,81 @@
+//! `[rows]` and `[repeat]`: which rows hold a record, and how many.
+
+use std::cell::RefCell;
+
+use super::super::{Keep, Repeat, SameKey};
+use crate::files::Settings;
+use crate::source::Line;
+use crate::target::Target;
+use crate::validate::{Rule, RuleText};
+use crate::value::ValueType;
+
+/// What `[rows]` says.
+#[derive(Default)]
+pub(super) struct RowKeys {
+    pub(super) keep: Option<Keep>,
+    pub(super) same_key: SameKey,
+}
+
+pub(super) fn read_rows(rows: &mut Settings<'_>) -> RowKeys {
+    let same_key = rows
+        .choice("same_key", &[("reject", SameKey::Reject), ("merge", SameKey::Merge)])
+        .unwrap_or_default();
+    let Some(written) = rows.text("keep") else { return RowKeys { keep: None, same_key } };
+    // Whether there is such a column shows when the source is opened.
+    let columns: RefCell<Vec<String>> = RefCell::default();
+    let column = |name: &str| {
+        let mut columns = columns.borrow_mut();
+        let place = columns.iter().position(|known| known == name).unwrap_or_else(|| {
+            columns.push(name.to_owned());
+            columns.len() - 1
+        });
+        Some((place, ValueType::Text))
+    };
+    let rule = Rule::parse(RuleText::must(written.value.clone()), &column);
+    let keep = match rule {
+        Ok(rule) if rule.is_over_records() => {
+            rows.problem(written.line, "[rows] keep looks at one row, and this reckons over many", |_| {});
+            None
+        }
+        Ok(rule) => Some(Keep { rule, columns: columns.into_inner() }),
+        Err(wrong) => {
+            let says = format!("[rows] keep: {}\n{}", wrong.says, wrong.pointed());
+            rows.problem(written.line, says, |problem| {
+                problem.hint(if wrong.hint.is_empty() {
+                    "columns stand in braces and hold texts, for example keep = \"{Kind} = \\\"visit\\\"\""
+                        .to_owned()
+                } else {
+                    format!("{}; cells are texts, as in {{Kind}} = \"visit\"", wrong.hint)
+                });
+            });
+            None
+        }
+    };
+    RowKeys { keep, same_key }
+}
+
+/// What `[repeat]` says: the instances, and the field that takes their labels.
+pub(super) type RepeatKeys = (Repeat, Option<(usize, Line)>);
+
+pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) -> Option<RepeatKeys> {
+    let in_order = repeat.choice("numbering", &[("as-named", false), ("in-order", true)]).unwrap_or(false);
+    let instances = repeat.labels("instances");
+    if instances.is_empty() && !repeat.has("instances") {
+        repeat.problem(repeat.line(), "[repeat] does not say which instances there are", |problem| {
+            problem
+                .hint("write what stands for {n} in the headings, for example instances = [\"1-3\", \"5\"]");
+        });
+    }
+    let number = repeat.text("number");
+    let target = target?;
+    let number = number.and_then(|name| match target.field(&name.value) {
+        Some(place) => Some((place, name.line)),
+        None => {
+            repeat.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+                problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
+            });
+            None
+        }
+    });
+    Some((Repeat { instances, in_order }, number))
+}

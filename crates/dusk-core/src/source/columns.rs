@@ -1,0 +1,43 @@
+//! A few columns of a file beside the steward's own: what a target holds, values to look up.
+
+use std::path::Path;
+
+use super::{CellKind, Known, Row, Rows, Source, SourceSettings};
+use crate::{Error, Result};
+
+/// Gives the cells of some columns, row by row, without their marks and white space. Each column has
+/// one name or several, the first that is there counts. Gives back the file's name.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] when the file cannot be read; [`Error::Request`] when it lacks a
+/// column.
+pub(crate) fn each_row(
+    path: &Path,
+    columns: &[&[&str]],
+    mut take: impl FnMut(Row, &[&str]),
+) -> Result<String> {
+    let likely: Vec<&str> = columns.iter().filter_map(|names| names.first().copied()).collect();
+    let source = Source::look(path, &SourceSettings::default(), &Known::headings(&likely))
+        .or_else(|_| Source::look(path, &SourceSettings::default(), &Known::default()))?;
+    let place = |names: &&[&str]| {
+        names.iter().find_map(|name| source.column(name)).ok_or_else(|| {
+            let name = names.first().copied().unwrap_or_default();
+            let has = source.columns.join(", ");
+            Error::Request(format!("{} has no column \"{name}\"; it has {has}", source.name))
+        })
+    };
+    let places: Vec<usize> = columns.iter().map(place).collect::<Result<_>>()?;
+    let mut blocks = source.blocks()?;
+    let mut text = String::new();
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            let cells: Vec<&str> =
+                places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim()).collect();
+            take(row.row(), &cells);
+        }
+        text = block.text;
+    }
+    Ok(source.name)
+}

@@ -1,0 +1,250 @@
+//! What a mapping can say: the examples of the page of mappings, and what goes wrong with each.
+
+use std::fs;
+
+use crate::desk::Desk;
+use crate::docs::root;
+
+/// A part of the page: its heading, its mapping, the export and the upload file.
+struct Example {
+    heading: String,
+    mapping: String,
+    export: String,
+    upload: String,
+}
+
+fn blocks(text: &str) -> Vec<&str> {
+    text.split("```").skip(1).step_by(2).map(|block| block.split_once('\n').unwrap().1).collect()
+}
+
+fn examples() -> (Vec<String>, Vec<Example>) {
+    let page = fs::read_to_string(root().join("docs/mappings.md")).unwrap();
+    let mut parts = page.split("\n## ");
+    let fields = blocks(parts.next().unwrap())[0];
+    let fields: Vec<String> =
+        fields.split("[[field]]").skip(1).map(|field| format!("[[field]]{field}")).collect();
+    let example = |part: &str| {
+        let [mapping, export, upload] = blocks(part).try_into().unwrap();
+        let heading = part.lines().next().unwrap().to_owned();
+        Example { heading, mapping: mapping.into(), export: export.into(), upload: upload.into() }
+    };
+    (fields, parts.map(example).collect())
+}
+
+/// A desk on which the example with this heading stands, with those fields that it feeds.
+fn desk_of(heading: &str) -> (Desk, Example) {
+    let (fields, examples) = examples();
+    let example = examples.into_iter().find(|example| example.heading.starts_with(heading)).unwrap();
+    let mut target =
+        String::from("[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n");
+    for field in &fields {
+        let name = field.lines().nth(1).unwrap().split('"').nth(1).unwrap();
+        if example.mapping.contains(&format!("\"{name}\"")) {
+            target.push_str(field);
+        }
+    }
+    let desk = Desk::empty()
+        .with("target.toml", &target)
+        .with("codes/treatment.csv", "code,label\nOX,Oxalic acid\nFA,Formic acid\nTH,Thymol\n")
+        .with(
+            "places.csv",
+            "number,year,town\n117,2026,Vik\n118,2025,Fen\n118,2026,Old Mill\n119,2026,A\n119,2026,B\n",
+        )
+        .with("mapping.toml", &format!("target = \"target.toml\"\n{}", example.mapping))
+        .with("export.csv", &example.export);
+    (desk, example)
+}
+
+fn check(desk: &Desk, rows: &str, status: i32, says: &[&str]) {
+    fs::write(desk.path("export.csv"), rows).unwrap();
+    desk.run(&["check", "export.csv", "--all-causes"]).ended(status).says(says);
+}
+
+#[test]
+fn every_example_of_the_page_gives_what_it_says() {
+    let (_, examples) = examples();
+    assert!(examples.len() > 12);
+    for example in examples {
+        let (desk, _) = desk_of(&example.heading);
+        let mut words = vec!["conform", "export.csv", "-o", "batch"];
+        if example.mapping.contains("[ask]") {
+            words.extend(["--set", "loaded_by=A. Clerk"]);
+        }
+        desk.run(&words).ended(0);
+        assert_eq!(desk.read("batch/upload/up.csv"), example.upload, "{}", example.heading);
+    }
+}
+
+#[test]
+fn filling_down_ends_at_a_torn_row_and_at_the_end_of_a_source() {
+    let (desk, _) = desk_of("Filled down");
+    desk.with("export.csv", "Town,Hive\nVik,H1\n,H2\nFen,H3,x\n,H4\nOld Mill,H5\n\n,H6\n")
+        .with("second.csv", "Town,Hive\n,H7\n,H7\n")
+        .run(&["conform", "export.csv", "second.csv", "-o", "batch"])
+        .ended(1)
+        .says(&[
+            "9 rows read = 5 accepted + 3 rejected + 0 merged + 1 left out",
+            "blank cells below a torn row",
+            "at row 5",
+            "\"H7\" is the key of row 2",
+        ]);
+}
+
+#[test]
+fn filling_down_reaches_across_blocks_and_explains_itself() {
+    let (desk, _) = desk_of("Filled down");
+    let mut rows = String::from("Town,Hive\nVik,first\n");
+    for number in 0..60_000 {
+        rows.push_str(&format!(",hive number {number}\n"));
+    }
+    rows.push_str(",first\n");
+    let desk = desk.with("export.csv", &rows);
+    desk.conform().ended(1).says(&["60,002 rows read = 60,001 accepted + 1 rejected"]);
+    let upload = desk.read("batch/upload/up.csv");
+    assert_eq!(upload.lines().filter(|line| line.ends_with(",Vik")).count(), 60_001);
+    desk.run(&["explain", "export.csv", "60000", "town"]).ended(0).says(&[
+        "fill_down",
+        "\"Vik\"",
+        "stands above",
+    ]);
+}
+
+#[test]
+fn what_cannot_be_taken_apart_or_looked_up_is_rejected() {
+    let (desk, _) = desk_of("Joined");
+    check(
+        &desk,
+        "Apiary,Hive,Place\n1,1,Vik\n2,2,\"A, B, C 1\"\n",
+        1,
+        &[
+            "\"Vik\"  does not have the form \"{town}, {region} {postcode:digits}\"",
+            "2 rows read = 0 accepted + 2 rejected",
+            "ways: \"A\" or \"A, B\"",
+        ],
+    );
+    let (desk, _) = desk_of("Looked up");
+    check(
+        &desk,
+        "Hive,Apiary,Year\nH1,999,2026\nH2,119,2026\nH3,,\n",
+        1,
+        &[
+            "\"999 + 2026\"  is not among the 4 values of number and year in places.csv",
+            "leads to two rows of places.csv that say different things",
+            "3 rows read = 1 accepted + 2 rejected",
+        ],
+    );
+    let (desk, _) = desk_of("Columns of true and false");
+    check(
+        &desk,
+        "Hive,Oxalic acid,Formic acid,Thymol\nH1,1,maybe,\nH2,,,\n",
+        1,
+        &[
+            "has \"maybe\" in the column \"Formic acid\", which is not a word",
+            "2 rows read = 1 accepted + 1 rejected",
+        ],
+    );
+}
+
+#[test]
+fn a_row_goes_in_with_all_of_its_records_or_with_none() {
+    let (desk, _) = desk_of("A row for each");
+    let rows = "Hive,Honey 1,Note 1,Honey 2,Note 2,Honey 4,Note 4\nH1,3,,many,,5,\nH2,,,,,,\nH3,1,,,,2,\nH1,,,,,9,\n,,,,,,\n";
+    check(
+        &desk,
+        rows,
+        1,
+        &[
+            "5 rows read = 1 accepted + 2 rejected + 0 merged + 2 left out",
+            "the accepted rows make 2 records",
+            "1 blank row and 1 row without a record",
+            "\"many\"  is not a number",
+            "\"H1 + 4\" is the key of row 2 already",
+        ],
+    );
+    desk.conform().ended(1);
+    let findings = desk.read("batch/findings.csv");
+    assert!(findings.contains("export.csv,2,2,reject,not-a-number,honey_kg (2),many"), "{findings}");
+    assert!(findings.contains("export.csv,3,3,note,no-instance,the row"), "{findings}");
+    assert!(desk.read("batch/receipt.json").contains("\"records\": 2"));
+    desk.run(&["explain", "export.csv", "4", "honey_kg"]).ended(0).says(&[
+        "record 1",
+        "from \"Honey 1\"",
+        "record 4",
+    ]);
+    let in_order = desk.edited("mapping.toml", "number    =", "numbering = \"in-order\"\nnumber =");
+    in_order.run(&["conform", "export.csv", "-o", "again"]).ended(1);
+    assert_eq!(in_order.read("again/upload/up.csv"), "hive,remarks,honey_kg,visit_no\nH3,,1,1\nH3,,2,2\n");
+}
+
+#[test]
+fn rows_that_are_not_kept_are_counted_and_listed_and_doubt_is_said() {
+    let (desk, _) = desk_of("Only some");
+    check(
+        &desk,
+        "Kind,Hive,Cancelled\nvisit,H1,\nsale,H1,\n,H2,\n",
+        1,
+        &["3 rows read = 1 accepted + 1 rejected + 0 merged + 1 left out", "may hold a record or not"],
+    );
+    desk.conform().ended(1);
+    assert!(desk.read("batch/findings.csv").contains("export.csv,3,3,note,not-kept,the row,,\"is left out"));
+    desk.run(&["explain", "export.csv", "3"])
+        .ended(0)
+        .says(&["left out, because it is left out, as the mapping keeps"]);
+}
+
+#[test]
+fn parents_are_merged_only_if_they_say_the_same() {
+    let (desk, _) = desk_of("Parents");
+    check(
+        &desk,
+        "Hive,Town,Visit\nH1,Vik,1\nH1, Vik,2\nH1,Fen,3\nH2,Fen,1\n,Fen,1\n,Fen,1\n",
+        1,
+        &[
+            "6 rows read = 2 accepted + 3 rejected + 1 merged + 0 left out",
+            "\"H1\" is the key of row 2 as well, and the two",
+        ],
+    );
+}
+
+#[test]
+fn what_is_wrong_with_a_mapping_is_said_with_its_line() {
+    let (desk, _) = desk_of("A row for each");
+    let edits = [
+        ("instances = [\"1-2\", \"4\"]", "instances = [\"1-2\", \"2\"]", "instances names \"2\" twice"),
+        ("instances = [\"1-2\", \"4\"]", "", "does not say which instances"),
+        ("number    = \"visit_no\"", "number = \"visit\"", "did you mean \"visit_no\"?"),
+        ("from  = \"Hive\"", "from = \"Hive\"\npart = \"{a}{b}\"\ntake = \"a\"", "nothing between"),
+        ("from  = \"Hive\"", "from = \"Hive\"\ntake = \"a\"", "part and take go together"),
+        ("from  = \"Hive\"", "first_of = [\"Hive\"]", "two columns or more"),
+        (
+            "from  = \"Hive\"",
+            "from = \"Hive\"\ngather = [\"A\", \"B\"]",
+            "more than one source for its value: from, gather",
+        ),
+        ("from  = \"Hive\"", "gather = [\"A\", \"B\"]", "does not say what to put between"),
+        (
+            "from  = \"Hive\"",
+            "look_up = { file = \"no.csv\", by = { \"A\" = \"b\" }, take = \"c\" }",
+            "no.csv",
+        ),
+        (
+            "from  = \"Hive\"",
+            "look_up = { file = \"places.csv\", by = { \"A\" = \"b\" }, take = \"town\" }",
+            "has no column \"b\"",
+        ),
+        ("from  = \"Hive\"", "constant = \"x\"\nfill_down = true", "fill_down goes with from"),
+        ("[repeat]", "[rows]\nkeep = '{Kind} > 3'\n[repeat]", "a text and a number cannot be compared"),
+        ("[repeat]", "[rows]\nkeep = 'number of records > 3'\n[repeat]", "looks at one row"),
+        (
+            "\"Honey {n}\"",
+            "\"Honey {n}\"\nfill_down = true",
+            "fill_down does not go with columns that repeat",
+        ),
+    ];
+    for (old, new, says) in edits {
+        let text = desk.read("mapping.toml");
+        assert!(text.contains(old), "{old}");
+        fs::write(desk.path("wrong.toml"), text.replacen(old, new, 1)).unwrap();
+        desk.run(&["check", "export.csv", "-m", "wrong.toml"]).stops(&["wrong.toml, line", says]);
+    }
+}
