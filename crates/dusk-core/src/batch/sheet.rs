@@ -6,7 +6,6 @@ use jiff::civil::Date;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
 use super::output::OutputPrint;
-use super::upload::header_rows;
 use crate::target::{FieldType, Target};
 use crate::value::{DatePattern, ValueType};
 use crate::{Error, Result};
@@ -80,7 +79,7 @@ impl SheetFile {
             &DocProperties::new().set_creation_datetime(&ExcelDateTime::from_ymd(year, month, day)?),
         );
         let worksheet = self.book.add_worksheet_with_constant_memory()?.set_name(sheet)?;
-        for row in header_rows(target) {
+        for row in target.header_rows() {
             for (column, heading) in (0..).zip(row) {
                 worksheet.write_string_with_format(self.next, column, heading, &self.text)?;
             }

@@ -190,7 +190,7 @@ fn head(target: &Target) -> Result<Vec<u8>> {
     }
     let mut encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
     let mut head = encoder.mark();
-    for row in header_rows(target) {
+    for row in target.header_rows() {
         for (place, heading) in row.iter().enumerate() {
             if place > 0 {
                 head.extend_from_slice(encoder.delimiter());
@@ -202,20 +202,4 @@ fn head(target: &Target) -> Result<Vec<u8>> {
         head.extend_from_slice(encoder.line_end());
     }
     Ok(head)
-}
-
-/// The rows above the records: the headings, and the labels below them, where wanted.
-pub(super) fn header_rows(target: &Target) -> Vec<Vec<&str>> {
-    let columns = target.upload_columns();
-    let mut rows = Vec::new();
-    if target.upload.header {
-        rows.push(columns.iter().map(|(_, heading)| *heading).collect());
-    }
-    if target.upload.labels {
-        let label = |place: &Option<usize>| {
-            place.and_then(|place| target.fields.get(place)).and_then(|field| field.label.as_deref())
-        };
-        rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
-    }
-    rows
 }

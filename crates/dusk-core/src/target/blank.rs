@@ -145,8 +145,20 @@ impl Blank<'_> {
         }
         let mut encoder = UploadEncoder::new(&self.target.upload).map_err(Error::Request)?;
         let mut bytes = encoder.mark();
-        let headings = self.target.headings().into_iter().map(str::to_owned).collect();
-        for cells in std::iter::once(&headings).chain(&self.filling.rows) {
+        let columns = self.target.upload_columns();
+        let mut rows = self.target.header_rows();
+        if !self.target.upload.header {
+            // Nobody could fill in a template whose columns have no names.
+            rows.insert(0, columns.iter().map(|(_, heading)| *heading).collect());
+        }
+        for filled in &self.filling.rows {
+            let mut cells = filled.iter().map(String::as_str);
+            // Columns that the target does not use stay blank.
+            let cell =
+                |(field, _): &(Option<usize>, &str)| field.and_then(|_| cells.next()).unwrap_or_default();
+            rows.push(columns.iter().map(cell).collect());
+        }
+        for cells in rows {
             for (place, cell) in cells.iter().enumerate() {
                 if place > 0 {
                     bytes.extend_from_slice(encoder.delimiter());

@@ -75,6 +75,22 @@ impl Target {
         columns
     }
 
+    /// The rows above the records: the headings, and the labels below them, where wanted.
+    pub fn header_rows(&self) -> Vec<Vec<&str>> {
+        let columns = self.upload_columns();
+        let mut rows = Vec::new();
+        if self.upload.header {
+            rows.push(columns.iter().map(|(_, heading)| *heading).collect());
+        }
+        if self.upload.labels {
+            let label = |place: &Option<usize>| {
+                place.and_then(|place| self.fields.get(place)).and_then(|field| field.label.as_deref())
+            };
+            rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
+        }
+        rows
+    }
+
     /// The fields of type file, by their places.
     pub fn file_fields(&self) -> Vec<usize> {
         let is_file = |place: &usize| {

@@ -156,3 +156,21 @@ fn dictionaries_of_different_make_become_what_a_person_would_write() {
         assert_eq!(asked, fs::read_to_string(folder.join("questions.txt")).unwrap(), "{scenario}");
     }
 }
+
+#[test]
+fn a_template_may_have_its_labels_in_a_second_row() {
+    let dictionary = "Field name,Label,Type,Length\nhive_no,Hive number,Text,6\nfounded,Founded on,Date,\n";
+    let draft = |template: &str| {
+        let desk = Desk::empty().with("dictionary.csv", dictionary).with("template.csv", template);
+        let ran = desk.run(&["target", "draft", "dictionary.csv", "template.csv"]).ended(0);
+        (desk, ran)
+    };
+    let (desk, ran) = draft("hive_no;founded\r\nHive number;Founded on\r\n");
+    assert!(desk.read("target.toml").contains("labels"), "{}", desk.read("target.toml"));
+    assert!(!ran.out.contains("two rows that could be the headings"), "{}", ran.out);
+    desk.run(&["target", "blank", "-o", "blank.csv"]).ended(0);
+    assert_eq!(desk.read("blank.csv"), "hive_no;founded\r\nHive number;Founded on\r\n");
+    let (desk, ran) = draft("Hive number;Founded on\r\nhive_no;founded\r\n");
+    assert!(!desk.read("target.toml").contains("labels"));
+    ran.says(&["two rows that could be the headings"]);
+}

@@ -28,14 +28,31 @@ pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
                 drafted.took(&material.whole(sheet), says);
                 continue;
             }
-            let rows = sheet.cells.rows.iter().skip(header + 1).filter(|cells| !cells.is_empty()).count();
+            let second = second_header(sheet, header, &drafted.fields);
+            let below = header + 1 + usize::from(second == Some(Second::Labels));
+            let rows = sheet.cells.rows.iter().skip(below).filter(|cells| !cells.is_empty()).count();
             let role = match rows {
                 0 => "the template: its headings".to_owned(),
                 1 => "a file of the upload's layout, with 1 row".to_owned(),
                 rows => format!("a file of the upload's layout, with {rows} rows"),
             };
             drafted.took(&material.whole(sheet), role);
-            take(material, sheet, header, drafted);
+            let whole = material.whole(sheet);
+            match second {
+                Some(Second::Labels) => {
+                    let place = material.place(sheet, header + 1, 0);
+                    if let Some(says) = drafted.upload.claim("labels", Setting::Flag(true), &place) {
+                        drafted.ask("[upload]", says, &place);
+                    }
+                }
+                Some(Second::Headings) => drafted.ask(
+                    "[upload]",
+                    "the template has two rows that could be the headings; the first was taken, and the second is not written into the upload file",
+                    &whole,
+                ),
+                None => {}
+            }
+            take(material, sheet, (header, below), drafted);
             if let Some(sheet) = material.sheets.get_mut(place) {
                 sheet.used = true;
             }
@@ -101,7 +118,37 @@ fn first_header(sheet: &MaterialSheet) -> Option<usize> {
     widest.map(|(row, _)| row)
 }
 
-fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
+/// What a second row of headings holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Second {
+    /// The labels of the fields above them.
+    Labels,
+    /// Other names of the fields, so that either row could be the headings.
+    Headings,
+}
+
+/// Whether the row below the headings names the same fields once more.
+fn second_header(sheet: &MaterialSheet, header: usize, fields: &[DraftedField]) -> Option<Second> {
+    let (first, second) = (sheet.cells.rows.get(header)?, sheet.cells.rows.get(header + 1)?);
+    let (mut labels, mut names_met, mut filled) = (0, 0, 0);
+    for (heading, below) in first.iter().zip(second).filter(|(_, below)| !below.is_empty()) {
+        filled += 1;
+        let Some(field) = fields.iter().find(|field| names(field).contains(&fold(heading))) else { continue };
+        if field.claims.text("label").is_some_and(|label| fold(label) == fold(below)) {
+            labels += 1;
+        } else if names(field).contains(&fold(below)) {
+            names_met += 1;
+        }
+    }
+    match (labels, names_met) {
+        _ if filled < 2 || (labels + names_met) * 2 < filled => None,
+        (labels, met) if labels >= met => Some(Second::Labels),
+        _ => Some(Second::Headings),
+    }
+}
+
+/// Takes the order, the headings and the values below them, which begin in the row `below`.
+fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usize), drafted: &mut Drafted) {
     let headings: Vec<String> = sheet.cells.rows.get(header).cloned().unwrap_or_default();
     let whole = material.whole(sheet);
     let without_fields = drafted.fields.is_empty();
@@ -141,7 +188,7 @@ fn take(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut
         } else {
             field.claims.set("heading", Setting::Text(heading.clone()), &place);
         }
-        let values = Sample::of(sheet, header, column, &place);
+        let values = Sample::of(sheet, below - 1, column, &place);
         samples::weigh(&mut field, &values, in_no_dictionary, drafted);
         order.push(field);
     }

@@ -33,8 +33,19 @@ const KEYS: [&str; 22] = [
 ];
 
 /// The keys of `[upload]` in the order in which they are written.
-const UPLOAD_KEYS: [&str; 10] =
-    ["format", "sheet", "encoding", "bom", "delimiter", "quote", "quoting", "line_end", "header", "max_rows"];
+const UPLOAD_KEYS: [&str; 11] = [
+    "format",
+    "sheet",
+    "encoding",
+    "bom",
+    "delimiter",
+    "quote",
+    "quoting",
+    "line_end",
+    "header",
+    "labels",
+    "max_rows",
+];
 
 /// The column at which the comments begin, where the lines before them are short enough.
 const COMMENTS_AT: usize = 44;

@@ -157,7 +157,80 @@ fn any_rule() -> impl Strategy<Value = (String, Option<bool>)> {
     })
 }
 
+/// A record of the tests: its brood, and its colour.
+type Brood = (Option<i64>, &'static str);
+
+/// What is reckoned over many records, in words, and by a plain reckoning.
+fn over_all(which: usize, records: &[Brood]) -> (&'static str, Option<i64>) {
+    let known: Vec<i64> = records.iter().filter_map(|(brood, _)| *brood).collect();
+    match which {
+        0 => ("number of records", Some(records.len() as i64)),
+        1 => ("sum of brood", Some(known.iter().sum())),
+        2 => ("smallest brood", known.iter().min().copied()),
+        3 => ("largest brood", known.iter().max().copied()),
+        _ => {
+            let different: std::collections::BTreeSet<i64> = known.into_iter().collect();
+            ("number of different brood", Some(different.len() as i64))
+        }
+    }
+}
+
 proptest! {
+    /// Rules over many records, per group or not, come to what a plain reckoning comes to.
+    #[test]
+    fn rules_over_records_mean_what_a_plain_reckoning_means(
+        records in prop::collection::vec((prop::option::of(-3_i64..4), prop::sample::select(vec!["W", "Y"])), 0..8),
+        (left, right, sign) in (0..5_usize, 0..5_usize, 0..6_usize),
+        (per_colour, only_known) in any::<(bool, bool)>(),
+        limit in -5_i64..9,
+    ) {
+        let must = |records: &[Brood]| {
+            let ((left, a), (right, b)) = (over_all(left, records), over_all(right, records));
+            let holds = a.zip(b).map(|(a, b)| {
+                let b = b + limit;
+                [a == b, a != b, a < b, a <= b, a > b, a >= b][sign]
+            });
+            (format!("{left} {} {right} + {limit}", ["=", "!=", "<", "<=", ">", ">="][sign]), holds)
+        };
+        let text = RuleText {
+            for_each: if per_colour { vec!["colour".into()] } else { Vec::new() },
+            when: only_known.then(|| "brood is not blank".into()),
+            ..RuleText::must(must(&[]).0)
+        };
+        let read = Rule::parse(text, &field).map_err(|error| TestCaseError::fail(format!("{error:?}")))?;
+        let mut tally = read.tally();
+        for (brood, colour) in &records {
+            let one = |place: usize| match place {
+                0 => brood.map_or((Value::Blank, ""), |brood| {
+                    let text = ["-3", "-2", "-1", "0", "1", "2", "3"][(brood + 3) as usize];
+                    (Value::Number(Decimal::whole(brood)), text)
+                }),
+                3 => (Value::Text, *colour),
+                _ => (Value::Blank, ""),
+            };
+            if let Some(share) = read.share(date(2026, 4, 1), &one) {
+                tally.take(&share);
+            }
+        }
+        let counted = records.iter().filter(|(brood, _)| !only_known || brood.is_some()).copied();
+        let mut groups: Vec<(&str, Vec<Brood>)> = if per_colour { Vec::new() } else { vec![("", Vec::new())] };
+        for record in counted {
+            let name = if per_colour { record.1 } else { "" };
+            match groups.iter_mut().find(|(known, _)| *known == name) {
+                Some((_, group)) => group.push(record),
+                None => groups.push((name, vec![record])),
+            }
+        }
+        let expected: Vec<String> = groups
+            .iter()
+            .filter(|(_, group)| must(group).1 == Some(false))
+            .map(|(name, _)| if per_colour { format!("colour {name}") } else { String::new() })
+            .collect();
+        let found = read.broken(&tally, date(2026, 4, 1), &|place| FIELDS[place].0.to_owned());
+        let found: Vec<String> = found.into_iter().map(|broken| broken.group.join(", ")).collect();
+        prop_assert_eq!(found, expected, "{} over {:?}", read, records);
+    }
+
     #[test]
     fn what_is_written_reads_back_and_means_what_a_plain_reckoning_means((must, answer) in any_rule()) {
         let read = rule(&must).map_err(|error| TestCaseError::fail(format!("{must}: {error:?}")))?;
