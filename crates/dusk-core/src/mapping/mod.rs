@@ -3,18 +3,21 @@
 //! ```text
 //! feed      where a field's value comes from: columns, another file, the mapping itself
 //! look_up   a value found in another file
+//! propose   which column feeds which field, with the reasons
 //! read      mapping.toml and its crosswalks, with everything that is wrong said at once
 //! ```
 
 mod feed;
 mod look_up;
+mod propose;
 mod read;
 
 use std::path::PathBuf;
 
 pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
-pub use read::read;
+pub use propose::{Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};
+pub use read::{read, read_incomplete};
 
 use crate::correct::Crosswalk;
 use crate::inspect::{DateOrder, DateShape};

@@ -53,6 +53,18 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
 /// [`Error::File`] when the mapping or the target cannot be read; [`Error::Problems`] with
 /// everything that is wrong with either.
 pub fn read(path: &Path) -> Result<(Mapping, Target)> {
+    read_with(path, true)
+}
+
+/// The same for a mapping that is being made: required fields may still be without a `[[map]]`.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
+    read_with(path, false)
+}
+
+fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
     let file = SettingsFile::read(path)?;
     let folder = path.parent().unwrap_or(Path::new(""));
     let mut problems = Problems::default();
@@ -116,7 +128,7 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
                 );
             });
         }
-        if maps.is_empty() && !top.has("map") {
+        if complete && maps.is_empty() && !top.has("map") {
             top.problem(Line::FIRST, "maps no field", |problem| {
                 problem.hint("each field that is fed is a [[map]] with field = \"…\" and from = \"…\"");
             });
@@ -139,7 +151,7 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
     // One [[map]] for several fields says what is wrong with it for each of them.
     problems.each_once();
     let Some(target) = target else { return Err(Error::Problems(problems)) };
-    check_fields(&mapping, &target, &file.name, &mut problems);
+    check_fields(&mapping, &target, (&file.name, complete), &mut problems);
     for map in &mut mapping.maps {
         let Some(field) = target.fields.get(map.field) else { continue };
         let crosswalk_file = crosswalk_path(path, &field.name);
@@ -320,7 +332,7 @@ fn read_map(
 }
 
 /// Every field is fed once; a required one must be fed.
-fn check_fields(mapping: &Mapping, target: &Target, file: &str, problems: &mut Problems) {
+fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, bool), problems: &mut Problems) {
     let mut fed: HashMap<usize, Line> = HashMap::new();
     for map in &mapping.maps {
         let name = target.fields.get(map.field).map_or("", |field| field.name.as_str());
@@ -335,7 +347,7 @@ fn check_fields(mapping: &Mapping, target: &Target, file: &str, problems: &mut P
         return;
     }
     for (place, field) in target.fields.iter().enumerate() {
-        if field.required && field.made_of.is_none() && !fed.contains_key(&place) {
+        if complete && field.required && field.made_of.is_none() && !fed.contains_key(&place) {
             problems
                 .at(file, None, format!("the field \"{}\" is required, and no [[map]] feeds it", field.name))
                 .hint("give it a column (from), a value for the whole batch (constant), or several columns (join)");

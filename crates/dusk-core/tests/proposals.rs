@@ -1,0 +1,98 @@
+//! How good proposals are: exports of six scenarios, headed as people head them, each with the right
+//! mapping by hand.
+
+#![allow(clippy::unwrap_used, clippy::indexing_slicing, clippy::print_stdout, missing_docs)]
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use dusk_core::mapping::{Sureness, propose};
+use dusk_core::source::{Known, Source, SourceSettings};
+use dusk_core::target::Target;
+
+/// An export: what it is called, the right column of each field that has one, and the file.
+struct Export {
+    name: String,
+    right: BTreeMap<String, String>,
+    text: String,
+}
+
+fn scenarios() -> Vec<PathBuf> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/proposals");
+    let mut all: Vec<PathBuf> = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    all.sort();
+    all
+}
+
+fn exports(folder: &Path) -> Vec<Export> {
+    let text = fs::read_to_string(folder.join("exports.txt")).unwrap();
+    let export = |part: &str| {
+        let (name, rest) = part.split_once('\n').unwrap();
+        let (right, rows) = rest.split_once("---\n").unwrap();
+        let pair = |line: &str| {
+            line.split_once(" <- ").map(|(field, column)| (field.into(), column.into())).unwrap()
+        };
+        Export { name: name.into(), right: right.lines().map(pair).collect(), text: rows.into() }
+    };
+    text.split("== ").skip(1).map(export).collect()
+}
+
+#[test]
+fn sure_proposals_are_right_and_most_are_found() {
+    let (mut pairs, mut right, mut wrong, mut wanted, mut likely_right) = (0, 0, Vec::new(), 0, 0);
+    for folder in scenarios() {
+        let target = Target::read(&folder.join("target.toml")).unwrap();
+        for export in exports(&folder) {
+            pairs += 1;
+            wanted += export.right.len();
+            let file = tempfile::Builder::new().suffix(".csv").tempfile().unwrap();
+            fs::write(file.path(), &export.text).unwrap();
+            let source = Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
+            for column in export.right.values() {
+                assert!(source.column(column).is_some(), "{}: no column {column}", export.name);
+            }
+            let today = "2026-11-01".parse().unwrap();
+            let proposed = propose(&source, &target, None, today, &|_, _| {}).unwrap();
+            let mut missed = export.right.clone();
+            for proposal in &proposed.proposals {
+                let field = target.fields[proposal.field].name.as_str();
+                let column = source.columns[proposal.column].as_str();
+                let is_right = export.right.get(field).is_some_and(|known| known == column);
+                match (proposal.sureness, is_right) {
+                    (Sureness::Sure, true) => {
+                        right += 1;
+                        missed.remove(field);
+                    }
+                    (Sureness::Sure, false) => wrong.push(format!(
+                        "{}: {field} from \"{column}\" ({})",
+                        export.name,
+                        proposal.reasons.join("; ")
+                    )),
+                    (Sureness::Likely, true) => likely_right += 1,
+                    (Sureness::Likely, false) => {
+                        println!("only likely, and wrong: {}: {field} from \"{column}\"", export.name);
+                    }
+                }
+            }
+            for (field, column) in missed {
+                let found = target.field(&field).and_then(|place| proposed.of_field(place));
+                let says = found.map_or("not proposed".into(), |proposal| {
+                    format!("{:?} {}", proposal.sureness, proposal.reasons.join("; "))
+                });
+                println!("not written: {}: {field} from \"{column}\": {says}", export.name);
+            }
+        }
+    }
+    let written = right + wrong.len();
+    println!(
+        "{pairs} exports, {wanted} right pairs: {written} written, {right} of them right (precision {}.{:03}, recall {}.{:03}); {likely_right} more likely and right",
+        right / written.max(1),
+        right * 1000 / written.max(1) % 1000,
+        right / wanted,
+        right * 1000 / wanted % 1000,
+    );
+    assert!(pairs >= 30);
+    assert_eq!(wrong, Vec::<String>::new(), "written as sure, and wrong");
+    assert!(right * 100 >= wanted * 85, "only {right} of {wanted} were written");
+}
