@@ -39,6 +39,15 @@ pub(crate) enum Command {
     )]
     Inspect(InspectArgs),
 
+    /// Propose which column feeds which field, with the reasons, and write or refresh the mapping.
+    ///
+    /// What is sure is written, what is likely is written as comments to uncomment, and the rest is
+    /// listed. What stands in the mapping already is never changed.
+    #[command(
+        after_help = "Examples:\n  dusk map spring-2026.csv -t target.toml\n  dusk map spring-2026.csv --ask\n  dusk map spring-2026.csv --show"
+    )]
+    Map(MapArgs),
+
     /// Run the whole job without writing anything: totals and causes.
     #[command(
         after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
@@ -97,6 +106,21 @@ pub(crate) struct InspectArgs {
     #[arg(long, value_name = "NAME")]
     pub(crate) column: Option<String>,
 
+    #[command(flatten)]
+    pub(crate) reading: ReadingArgs,
+
+    /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
+/// How a source is read, where that is known.
+#[derive(Debug, Clone, Default, ClapArgs)]
+pub(crate) struct ReadingArgs {
     /// The sheet of a workbook, by its name or its number.
     #[arg(long, value_name = "SHEET")]
     pub(crate) sheet: Option<String>,
@@ -112,6 +136,37 @@ pub(crate) struct InspectArgs {
     /// The row that holds the headings, where it is known.
     #[arg(long, value_name = "ROW")]
     pub(crate) header_row: Option<u64>,
+}
+
+/// What `map` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct MapArgs {
+    /// The exported file.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The target's description, for a new mapping; target.toml where it is not given.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) target: Option<PathBuf>,
+
+    /// The mapping to write or to refresh.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
+    pub(crate) mapping: PathBuf,
+
+    /// Walk through what is not decided, question by question.
+    #[arg(long, conflicts_with = "show")]
+    pub(crate) ask: bool,
+
+    /// Write nothing: show the mapping as it is, field by field, with a value before and after.
+    #[arg(long)]
+    pub(crate) show: bool,
+
+    /// With --show: a value that the mapping asks for at every run.
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    pub(crate) asked: Vec<(String, String)>,
+
+    #[command(flatten)]
+    pub(crate) reading: ReadingArgs,
 
     /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
     #[arg(long, value_name = "DATE")]

@@ -8,6 +8,7 @@
 //! sink      who takes the results: a tally only, one row's findings, or a batch folder
 //! folder    a folder that appears whole or not at all
 //! output    a file of it, hashed while it is written
+//! picture   the mapping on real rows, a value before and after
 //! upload    the upload files, split as the target demands
 //! lists     findings.csv and rejects.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
@@ -22,6 +23,7 @@ mod job;
 mod lists;
 mod new_values;
 mod output;
+mod picture;
 pub(crate) mod pipeline;
 mod receipt;
 mod run;
@@ -34,6 +36,7 @@ pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
 pub use job::{FieldEvidence, Job, Ready, Undecided};
 pub use output::OutputPrint;
+pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
 pub use receipt::Receipt;
 pub use run::{Summary, Totals};

@@ -523,7 +523,12 @@ impl<'p> Conformer<'p> {
     }
 
     /// A cell's raw value and its parent's code, again.
-    fn raw<'r>(&'r self, place: usize, row: &RowCells<'r>, shape: &Shape<'_>) -> (Cow<'r, str>, &'r str) {
+    pub(crate) fn raw<'r>(
+        &'r self,
+        place: usize,
+        row: &RowCells<'r>,
+        shape: &Shape<'_>,
+    ) -> (Cow<'r, str>, &'r str) {
         let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
         let raw = match &field.input {
             Input::Column(slot) if field.is_plain() => {

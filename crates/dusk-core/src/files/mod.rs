@@ -8,6 +8,7 @@ mod nearest;
 mod problem;
 mod settings;
 mod template;
+mod toml_text;
 mod whole;
 
 pub use list::{List, ListRow};
@@ -15,4 +16,5 @@ pub use nearest::nearest;
 pub use problem::{Problem, Problems};
 pub use settings::{At, Settings, SettingsFile};
 pub use template::{Piece, Template};
-pub use whole::write_whole;
+pub use toml_text::toml_text;
+pub use whole::{way_from, write_whole};

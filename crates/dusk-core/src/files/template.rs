@@ -66,6 +66,16 @@ impl Template {
         Ok(Self { pieces })
     }
 
+    /// The template as it is written.
+    pub fn written(&self) -> String {
+        let doubled = |text: &str| text.replace('{', "{{").replace('}', "}}");
+        let piece = |piece: &Piece| match piece {
+            Piece::Text(text) => doubled(text),
+            Piece::Name(name) => format!("{{{name}}}"),
+        };
+        self.pieces.iter().map(piece).collect()
+    }
+
     /// The names in braces, in order.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         self.pieces.iter().filter_map(|piece| match piece {
@@ -98,6 +108,7 @@ mod tests {
     #[test]
     fn names_are_replaced_and_doubled_braces_are_one() {
         assert_eq!(filled("{{{a b}}}-{ a b }"), Ok(Some("{x}-x".into())));
+        assert_eq!(Template::parse("{{{a b}}}-").map(|template| template.written()), Ok("{{{a b}}}-".into()));
         assert_eq!(filled("plain"), Ok(Some("plain".into())));
         assert_eq!(filled("{other}"), Ok(None));
         let nested = Template::parse("{Frame {n}}!").map(|template| template.pieces);

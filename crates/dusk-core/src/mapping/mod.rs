@@ -5,18 +5,20 @@
 //! look_up   a value found in another file
 //! propose   which column feeds which field, with the reasons
 //! read      mapping.toml and its crosswalks, with everything that is wrong said at once
+//! words     a mapping in words
 //! ```
 
 mod feed;
 mod look_up;
 mod propose;
 mod read;
+mod words;
 
 use std::path::PathBuf;
 
 pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
-pub use propose::{Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};
+pub use propose::{Doubt, Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};
 pub use read::{read, read_incomplete};
 
 use crate::correct::Crosswalk;

@@ -5,11 +5,11 @@ use std::path::Path;
 use dusk_core::files::nearest;
 use dusk_core::inspect::inspect;
 use dusk_core::mapping::{self, learn_target};
-use dusk_core::source::{Known, SheetChoice, Source, SourceSettings, encoding_named};
+use dusk_core::source::{Known, Source, SourceSettings};
 use dusk_core::target::Target;
 use serde_json::json;
 
-use super::{Failure, Outcome, opening, print, print_json, today};
+use super::{Failure, Outcome, opening, print, print_json, reading, today};
 use crate::args::{Format, InspectArgs};
 use crate::outcome::Ended;
 use crate::show::{Bar, Look};
@@ -25,7 +25,7 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     if let Some(path) = &args.target {
         target = Some(Target::read(path)?);
     }
-    given(args, &mut settings)?;
+    reading::apply(&args.reading, &mut settings)?;
     let mut known = Known::default();
     if let Some(target) = &target {
         learn_target(&mut known, target);
@@ -64,29 +64,6 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
         Format::Text => print(&Look { source: &source, inspection: &inspection, column }.to_string())?,
     }
     Ok(Ended::AllAccepted)
-}
-
-/// What the command line says about reading comes before what the mapping says.
-fn given(args: &InspectArgs, settings: &mut SourceSettings) -> Result<(), Failure> {
-    if let Some(sheet) = &args.sheet {
-        settings.sheet = Some(match sheet.parse() {
-            Ok(number) => SheetChoice::Number(number),
-            Err(_) => SheetChoice::Name(sheet.clone()),
-        });
-    }
-    if let Some(label) = &args.encoding {
-        let encoding = encoding_named(label).ok_or_else(|| {
-            Failure::Stopped(format!(
-                "there is no encoding \"{label}\"\n  for example utf-8, windows-1252, utf-16le"
-            ))
-        })?;
-        settings.encoding = Some(encoding);
-    }
-    if let Some(delimiter) = &args.delimiter {
-        settings.delimiter = Some(if delimiter == "\\t" { "\t".into() } else { delimiter.clone() });
-    }
-    settings.header_row = args.header_row.or(settings.header_row);
-    Ok(())
 }
 
 fn unknown_column(name: &str, source: &Source) -> Failure {

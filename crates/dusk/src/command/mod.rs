@@ -5,6 +5,8 @@ mod conform;
 mod crosswalk;
 mod explain;
 mod inspect;
+mod map;
+mod reading;
 mod target;
 
 use std::path::Path;
@@ -24,6 +26,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
     match &args.command {
         Command::Demo(demo) => crate::demo::run(demo, args.colour),
         Command::Inspect(look) => inspect::run(look, args.quiet),
+        Command::Map(map) => map::run(map, args.quiet),
         Command::Check(job) => check::run(job, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Explain(explain) => explain::run(explain, args.quiet),

@@ -46,6 +46,12 @@ impl fmt::Display for Digest<'_> {
             };
             item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
+        item(f, "fed", &job.mapping.in_short(job.target))?;
+        let name = |place: &usize| job.target.fields.get(*place).map(|field| field.name.as_str());
+        let empty: Vec<&str> = job.mapping.left_empty(job.target).iter().filter_map(name).collect();
+        if !empty.is_empty() {
+            item(f, "left empty", &empty.join(", "))?;
+        }
         if !job.mapping.leave_out.is_empty() {
             item(f, "left out", &job.mapping.leave_out.join(", "))?;
         }

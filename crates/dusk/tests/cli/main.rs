@@ -15,6 +15,7 @@ mod findings;
 mod inspect;
 mod layouts;
 mod mappings;
+mod maps;
 mod rules;
 mod shapes;
 mod sources;

@@ -219,8 +219,8 @@ impl Contents {
     }
 
     fn dates(sample: &Sample, holds: ValueType) -> Self {
-        let times = sample.share(|kind, text| is_time(kind, text));
-        let dates = sample.share(|kind, text| is_date(kind, text));
+        let times = sample.share(is_time);
+        let dates = sample.share(is_date);
         let both = sample.share(|kind, text| is_date(kind, text) && has_time(text));
         match holds {
             ValueType::Time => match times.percent() {

@@ -45,7 +45,10 @@ pub(super) fn keys(
                 line,
                 format!("the heading says so; the target wants {}", wanted.symbol()),
             ));
-            let says = format!("the target takes {decimals} decimals, and losing digits is a decision");
+            let says = {
+                let many = if *decimals == 1 { "1 decimal".into() } else { format!("{decimals} decimals") };
+                format!("the target takes {many}, and losing digits is a decision")
+            };
             keys.push(Key::open("round = \"half-up\"", says));
         } else {
             let says = format!("cannot become {}", wanted.symbol());
@@ -54,7 +57,7 @@ pub(super) fn keys(
     }
     if let Some(between) = contents.between {
         let written = if between == "\n" { "\\n" } else { between };
-        keys.push(Key::proven(format!("between = \"{written}\""), contents.says.clone()));
+        keys.push(Key::proven(format!("between = \"{written}\""), "the parts are in the code list"));
     }
     let reads_dates = matches!(&field.kind, FieldType::Date { holds, .. } if *holds != ValueType::Time);
     let reads_numbers = matches!(field.kind, FieldType::Number { .. });

@@ -16,7 +16,7 @@ mod write;
 
 use jiff::civil::Date;
 
-use super::Mapping;
+use super::{Feed, INSTANCE, Map, Mapping};
 use crate::Result;
 use crate::batch::Progress;
 use crate::inspect::{Inspection, inspect};
@@ -26,7 +26,7 @@ use crate::target::{Field, Target};
 use assign::assign;
 use contents::{Contents, samples};
 pub use keys::Key;
-use names::{Name, SAME, Weights};
+use names::{Name, Weights};
 pub use write::{Written, write_mapping};
 
 /// The least that a pair of column and field must be worth to be proposed.
@@ -38,6 +38,8 @@ const MARGIN: i32 = 90;
 /// How sure a proposal is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Sureness {
+    /// Somebody said so.
+    Said,
     /// Nothing speaks against it, and nothing else comes near.
     Sure,
     /// A person has to say yes.
@@ -48,6 +50,7 @@ impl Sureness {
     /// The word in files and messages.
     pub fn word(self) -> &'static str {
         match self {
+            Self::Said => "said",
             Self::Sure => "sure",
             Self::Likely => "likely",
         }
@@ -69,16 +72,72 @@ pub struct Proposal {
     pub keys: Vec<Key>,
 }
 
+/// What an earlier mapping says, and the source does not bear out.
+#[derive(Debug, Clone)]
+pub struct Doubt {
+    /// The field, by its place in the target.
+    pub field: usize,
+    /// The column that feeds it now.
+    pub column: String,
+    /// True where the source has no such column any more.
+    pub is_gone: bool,
+    /// What would be proposed instead, by its place in the source.
+    pub instead: Option<usize>,
+    /// Why.
+    pub reasons: Vec<String>,
+}
+
 /// What is proposed for a source.
 #[derive(Debug)]
 pub struct Proposals {
     /// One for each field that has a column, in the target's order.
     pub proposals: Vec<Proposal>,
+    /// Columns that somebody says are left out on purpose.
+    pub leave_out: Vec<String>,
+    /// What an earlier mapping says and the source does not bear out, in the target's order.
+    pub doubts: Vec<Doubt>,
     /// What the source is.
     pub inspection: Inspection,
 }
 
 impl Proposals {
+    /// Takes a column for a field, because somebody says so.
+    pub fn say(&mut self, field: usize, column: usize, source: &Source, target: &Target) {
+        let keys = match self.proposals.iter().position(|proposal| proposal.field == field) {
+            Some(place) if self.proposals.get(place).is_some_and(|known| known.column == column) => {
+                self.proposals.remove(place).keys
+            }
+            place => {
+                if let Some(place) = place {
+                    self.proposals.remove(place);
+                }
+                let name = source.columns.get(column).map(|name| Name::of(name));
+                match (target.fields.get(field), self.inspection.columns.get(column)) {
+                    (Some(field), Some(report)) => {
+                        keys::keys(field, report, name.and_then(|name| name.unit), &Contents::default())
+                    }
+                    _ => Vec::new(),
+                }
+            }
+        };
+        // Another field's proposal of this column falls.
+        self.proposals.retain(|proposal| proposal.column != column);
+        let said = Proposal {
+            field,
+            column,
+            sureness: Sureness::Said,
+            reasons: vec!["as was answered".into()],
+            keys,
+        };
+        self.proposals.push(said);
+        self.proposals.sort_by_key(|proposal| proposal.field);
+    }
+
+    /// Takes a proposal back, because somebody says no.
+    pub fn refuse(&mut self, field: usize) {
+        self.proposals.retain(|proposal| proposal.field != field);
+    }
+
     /// The proposal for a field.
     pub fn of_field(&self, field: usize) -> Option<&Proposal> {
         self.proposals.iter().find(|proposal| proposal.field == field)
@@ -114,6 +173,14 @@ pub fn propose(
     fields.iter().for_each(|names| weights.field(names.iter()));
     columns.iter().for_each(|name| weights.column(name));
     let used = mapping.map(Mapping::wanted).unwrap_or_default();
+    let map_of =
+        |field: usize| mapping.and_then(|mapping| mapping.maps.iter().find(|map| map.field == field));
+    let gone_from = |field: usize| match map_of(field).map(|map| &map.feed) {
+        Some(Feed::Column(column)) if source.column(column).is_none() && !column.contains(INSTANCE) => {
+            Some(column.as_str())
+        }
+        _ => None,
+    };
     let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
     let is_free = |column: usize| {
         source.columns.get(column).is_some_and(|name| {
@@ -121,28 +188,32 @@ pub fn propose(
         })
     };
     let is_open = |field: usize| {
-        let mapped = mapping.is_some_and(|mapping| mapping.maps.iter().any(|map| map.field == field));
+        let mapped = map_of(field).is_some() && gone_from(field).is_none();
         let of_target = |field: &Field| field.never_send || field.fixed.is_some() || field.made_of.is_some();
         !mapped && target.fields.get(field).is_some_and(|field| !of_target(field))
     };
     let mut pairs: Vec<Vec<Pair>> = Vec::new();
-    for (place, (field, names)) in target.fields.iter().zip(&fields).enumerate() {
+    for (field, names) in target.fields.iter().zip(&fields) {
         let mut row = Vec::new();
-        for (column, (name, sample)) in columns.iter().zip(&samples).enumerate() {
-            if !is_open(place) || !is_free(column) {
-                row.push(Pair::default());
-                continue;
-            }
+        for (name, sample) in columns.iter().zip(&samples) {
             row.push(pair((name, sample), (field, names), &weights));
         }
         pairs.push(row);
     }
     let get = |field: usize, column: usize| pairs.get(field).and_then(|row| row.get(column));
+    let free_fields: Vec<bool> = (0..target.fields.len()).map(is_open).collect();
+    let free_columns: Vec<bool> = (0..columns.len()).map(is_free).collect();
+    let free = |field: usize, column: usize| {
+        free_fields.get(field).copied().unwrap_or(false) && free_columns.get(column).copied().unwrap_or(false)
+    };
     let worth = |field: usize, column: usize| {
-        get(field, column).map_or(0, |pair| u32::try_from(pair.worth).unwrap_or(0))
+        get(field, column)
+            .filter(|_| free(field, column))
+            .map_or(0, |pair| u32::try_from(pair.worth).unwrap_or(0))
     };
     let assigned = assign(target.fields.len(), columns.len(), &worth);
     let mut proposals = Vec::new();
+    let mut doubts = Vec::new();
     for (field, column) in assigned.into_iter().enumerate() {
         let Some((column, pair)) = column.and_then(|column| Some((column, get(field, column)?))) else {
             continue;
@@ -150,12 +221,12 @@ pub fn propose(
         let rival_of = |others: &mut dyn Iterator<Item = i32>| others.max().unwrap_or(0);
         let other_fields = rival_of(
             &mut (0..target.fields.len())
-                .filter(|other| *other != field)
+                .filter(|other| *other != field && free(*other, column))
                 .filter_map(|other| get(other, column).map(|pair| pair.worth)),
         );
         let other_columns = rival_of(
             &mut (0..columns.len())
-                .filter(|other| *other != column)
+                .filter(|other| *other != column && free(field, *other))
                 .filter_map(|other| get(field, other).map(|pair| pair.worth)),
         );
         let clear = pair.worth - other_fields.max(other_columns) >= MARGIN;
@@ -173,6 +244,11 @@ pub fn propose(
         if !clear {
             reasons.push(rival(field, column, &get, target, source));
         }
+        if let Some(gone) = gone_from(field) {
+            let instead = Some(column);
+            doubts.push(Doubt { field, column: gone.to_owned(), is_gone: true, instead, reasons });
+            continue;
+        }
         proposals.push(Proposal {
             field,
             column,
@@ -181,7 +257,56 @@ pub fn propose(
             keys,
         });
     }
-    Ok(Proposals { proposals, inspection })
+    for (field, _) in target.fields.iter().enumerate() {
+        if doubts.iter().any(|doubt| doubt.field == field) {
+            continue;
+        }
+        if let Some(gone) = gone_from(field) {
+            let column = gone.to_owned();
+            doubts.push(Doubt { field, column, is_gone: true, instead: None, reasons: Vec::new() });
+            continue;
+        }
+        let Some(Map { feed: Feed::Column(name), part: None, holds: None, .. }) = map_of(field) else {
+            continue;
+        };
+        let Some(mine) = source.column(name) else { continue };
+        doubts.extend(doubt(field, mine, &get, columns.len()).map(|(instead, reasons)| Doubt {
+            field,
+            column: name.clone(),
+            is_gone: false,
+            instead,
+            reasons,
+        }));
+    }
+    doubts.sort_by_key(|doubt| doubt.field);
+    Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+}
+
+/// Whether another column looks much more like a field than the one that feeds it, or that one holds
+/// what the field cannot take.
+fn doubt<'p>(
+    field: usize,
+    mine: usize,
+    get: &dyn Fn(usize, usize) -> Option<&'p Pair>,
+    columns: usize,
+) -> Option<(Option<usize>, Vec<String>)> {
+    /// By how much another column must look more like the field.
+    const MUCH: i32 = 250;
+    let pair = get(field, mine)?;
+    let others = (0..columns).filter(|other| *other != mine);
+    let best =
+        others.filter_map(|other| Some((other, get(field, other)?))).max_by_key(|(_, pair)| pair.worth);
+    let better = best.filter(|(_, other)| {
+        other.is_strong() && !other.contents.contradict() && other.worth - pair.worth.max(LEAST - 1) >= MUCH
+    });
+    let mut reasons = Vec::new();
+    if pair.contents.contradict() {
+        reasons.push(pair.contents.says.clone());
+    }
+    if let Some((_, other)) = better {
+        reasons.push(other.why.clone());
+    }
+    (!reasons.is_empty()).then(|| (better.map(|(other, _)| other), reasons))
 }
 
 impl Pair {
@@ -237,7 +362,7 @@ fn pair(
     };
     let shown = match (name, place, names.get(place)) {
         (0, ..) => String::new(),
-        (SAME, 0, _) | (_, _, None) => why.to_owned(),
+        (_, 0, _) | (_, _, None) => why.to_owned(),
         (_, _, Some(other)) => format!("{why}{called}: \"{}\"", other.written),
     };
     let contents = Contents::judge(sample, field);

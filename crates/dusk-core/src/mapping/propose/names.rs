@@ -379,7 +379,7 @@ impl Weights {
             }));
         }
         pairs.retain(|(alike, ..)| *alike >= ONE_WORD);
-        pairs.sort_by(|a, b| b.0.cmp(&a.0));
+        pairs.sort_by_key(|pair| std::cmp::Reverse(pair.0));
         let (mut used_mine, mut used_theirs): (Vec<&str>, Vec<&str>) = (Vec::new(), Vec::new());
         let mut matched = 0;
         let mut least = SAME;

@@ -3,6 +3,7 @@
 use std::fmt::Write as _;
 
 use super::{Key, Proposal, Proposals, Sureness};
+use crate::files::toml_text;
 use crate::mapping::Mapping;
 use crate::source::Source;
 use crate::target::Target;
@@ -24,25 +25,31 @@ pub struct Written {
 }
 
 /// The text of the mapping: `earlier`, the text as it stands and what it says, with what is new; a new
-/// one where there is none. `target_path` is the way to the target's description from the mapping's folder.
+/// one where there is none. `target_path` is the way to the target's description from the mapping's folder,
+/// `reading` the lines of a new `[source]`.
 pub fn write_mapping(
     proposals: &Proposals,
     source: &Source,
     target: &Target,
-    target_path: &str,
+    (target_path, reading): (&str, &[String]),
     earlier: Option<(&str, &Mapping)>,
 ) -> Written {
     let mut text = match earlier {
         Some((text, _)) => kept(text),
-        None => head(proposals, source, target_path),
+        None => head(proposals, source, target_path, reading),
     };
     let mut added = Vec::new();
-    let sure = |proposal: &&Proposal| proposal.sureness == Sureness::Sure;
+    let sure = |proposal: &&Proposal| proposal.sureness != Sureness::Likely;
     for proposal in proposals.proposals.iter().filter(sure) {
         added.push(proposal.field);
         text.push('\n');
-        comment(&mut text, &format!("sure: {}", proposal.reasons.join("; ")));
+        comment(&mut text, &format!("{}: {}", proposal.sureness.word(), proposal.reasons.join("; ")));
         table(&mut text, proposal, source, target, "");
+    }
+    if !proposals.leave_out.is_empty() {
+        let columns: Vec<String> = proposals.leave_out.iter().map(|column| toml_text(column)).collect();
+        text.push_str("\n[leave_out]\n");
+        columns_line(&mut text, &columns, "");
     }
     let decide = to_decide(proposals, source, target, earlier.map(|(_, mapping)| mapping));
     if !decide.is_empty() {
@@ -76,15 +83,20 @@ fn kept(text: &str) -> String {
 }
 
 /// The beginning of a new mapping: the target, and how the source is read.
-fn head(proposals: &Proposals, source: &Source, target_path: &str) -> String {
+fn head(proposals: &Proposals, source: &Source, target_path: &str, reading: &[String]) -> String {
     let mut text = format!(
         "# How {} goes into the target. Read it over: dusk map --show\n",
         source.name.replace(['\n', '\r'], " ")
     );
-    let _ = writeln!(text, "target = {}", quoted(target_path));
+    let _ = writeln!(text, "target = {}", toml_text(target_path));
     let mut lines = String::new();
-    if let Some(facts) = &source.workbook {
-        let _ = writeln!(lines, "sheet = {}", quoted(&facts.sheet));
+    for line in reading {
+        let _ = writeln!(lines, "{line}");
+    }
+    if let Some(facts) =
+        source.workbook.as_ref().filter(|_| !reading.iter().any(|line| line.starts_with("sheet")))
+    {
+        let _ = writeln!(lines, "sheet = {}", toml_text(&facts.sheet));
     }
     for evidence in source.evidence.iter().chain(&proposals.inspection.decisions) {
         if !evidence.needs_decision() {
@@ -107,8 +119,8 @@ fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Targe
     let name = target.fields.get(proposal.field).map_or("", |field| field.name.as_str());
     let column = source.columns.get(proposal.column).map_or("", String::as_str);
     let _ = writeln!(text, "{mark}[[map]]");
-    let _ = writeln!(text, "{mark}field = {}", quoted(name));
-    let _ = writeln!(text, "{mark}from  = {}", quoted(column));
+    let _ = writeln!(text, "{mark}field = {}", toml_text(name));
+    let _ = writeln!(text, "{mark}from  = {}", toml_text(column));
     for Key { line, says, is_open, .. } in &proposal.keys {
         let what = if *is_open { "to decide" } else { "because" };
         comment(text, &format!("{what}: {says}"));
@@ -137,28 +149,30 @@ fn to_decide(proposals: &Proposals, source: &Source, target: &Target, earlier: O
         text.push_str("#\n");
     }
     let without: Vec<String> =
-        proposals.columns_without(source, earlier).iter().map(|column| quoted(column)).collect();
+        proposals.columns_without(source, earlier).iter().map(|column| toml_text(column)).collect();
     if !without.is_empty() {
         match earlier.is_some_and(|mapping| !mapping.leave_out.is_empty()) {
             true => text.push_str("# Nothing uses these columns; those that are left out on purpose go under [leave_out] above:\n"),
             false => text.push_str("# Nothing uses these columns; keep those that are left out on purpose, and uncomment:\n# [leave_out]\n"),
         }
-        let mut line = String::from("columns = [");
-        let mut lines = Vec::new();
-        for (place, column) in without.iter().enumerate() {
-            let more = if place + 1 < without.len() { ", " } else { "]" };
-            if line.len() + column.len() + more.len() > WIDTH {
-                lines.push(std::mem::replace(&mut line, "    ".into()));
-            }
-            line.push_str(column);
-            line.push_str(more);
-        }
-        lines.push(line);
-        for line in lines {
-            let _ = writeln!(text, "# {}", line.trim_end());
-        }
+        columns_line(&mut text, &without, "# ");
     }
     text
+}
+
+/// A list of columns on one line or several, each behind `mark`.
+fn columns_line(text: &mut String, columns: &[String], mark: &str) {
+    let mut line = String::from("columns = [");
+    for (place, column) in columns.iter().enumerate() {
+        let more = if place + 1 < columns.len() { ", " } else { "]" };
+        if line.len() + column.len() + more.len() > WIDTH {
+            let _ = writeln!(text, "{mark}{}", line.trim_end());
+            line = "    ".into();
+        }
+        line.push_str(column);
+        line.push_str(more);
+    }
+    let _ = writeln!(text, "{mark}{}", line.trim_end());
 }
 
 impl Proposals {
@@ -187,7 +201,11 @@ impl Proposals {
         let without = |(place, column): &(usize, &String)| {
             let left_out = earlier.is_some_and(|mapping| mapping.leave_out.contains(column));
             let proposed = self.proposals.iter().any(|proposal| proposal.column == *place);
-            !used.contains(column) && !left_out && !proposed && !column.starts_with("(column ")
+            !used.contains(column)
+                && !left_out
+                && !proposed
+                && !self.leave_out.contains(column)
+                && !column.starts_with("(column ")
         };
         source.columns.iter().enumerate().filter(without).map(|(_, column)| column.as_str()).collect()
     }
@@ -205,24 +223,4 @@ fn comment(text: &mut String, says: &str) {
         line.push_str(word);
     }
     let _ = writeln!(text, "{line}");
-}
-
-/// A text as TOML has it.
-fn quoted(text: &str) -> String {
-    let mut out = String::from("\"");
-    for letter in text.chars() {
-        match letter {
-            '"' => out.push_str("\\\""),
-            '\\' => out.push_str("\\\\"),
-            '\n' => out.push_str("\\n"),
-            '\r' => out.push_str("\\r"),
-            '\t' => out.push_str("\\t"),
-            c if c.is_control() => {
-                let _ = write!(out, "\\u{:04X}", u32::from(c));
-            }
-            c => out.push(c),
-        }
-    }
-    out.push('"');
-    out
 }

@@ -1,0 +1,335 @@
+//! `dusk map`: which column feeds which field, proposed, asked about, shown.
+
+use std::io::{BufRead as _, Write as _};
+use std::path::Path;
+
+use dusk_core::batch::{Job, examples};
+use dusk_core::files::{nearest, way_from, write_whole};
+use dusk_core::mapping::{
+    self, Mapping, Proposals, Sureness, Written, learn_target, propose, read_incomplete, write_mapping,
+};
+use dusk_core::source::{Known, Source, SourceSettings};
+use dusk_core::target::Target;
+use serde_json::json;
+
+use super::{Failure, Outcome, opening, print, print_json, reading, today};
+use crate::args::{Format, MapArgs, ReadingArgs};
+use crate::outcome::Ended;
+use crate::show::{Bar, Mapped, Picture, visible};
+
+pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
+    if args.show {
+        return show(args, quiet);
+    }
+    let earlier = Earlier::read(args)?;
+    let target = match &earlier {
+        Some(_) => None,
+        None => Some(read_target(args)?),
+    };
+    let (target, mapping) = match (&earlier, &target) {
+        (Some(earlier), _) => (&earlier.target, Some(&earlier.mapping)),
+        (None, Some(target)) => (target, None),
+        (None, None) => return Err(Failure::Stopped("there is no target".into())),
+    };
+    let mut settings = mapping.map(|mapping| mapping.source.clone()).unwrap_or_default();
+    reading::apply(&args.reading, &mut settings)?;
+    let source = look(&args.source, &settings, target, mapping, quiet)?;
+    let bar = Bar::new(source.bytes, quiet);
+    let mut proposals =
+        propose(&source, target, mapping, today(args.today), &bar.reader("looking at values"))?;
+    bar.done();
+    if args.ask {
+        ask(&mut proposals, &source, target, mapping)?;
+    }
+    let folder = args.mapping.parent().unwrap_or(Path::new(""));
+    std::fs::create_dir_all(if folder.as_os_str().is_empty() { Path::new(".") } else { folder })?;
+    let way = match &earlier {
+        Some(_) => String::new(),
+        None => way_from(folder, &target_path(args))?.display().to_string().replace('\\', "/"),
+    };
+    let kept = earlier.as_ref().map(|earlier| (earlier.text.as_str(), &earlier.mapping));
+    let written = write_mapping(&proposals, &source, target, (&way, &reading::lines(&args.reading)), kept);
+    let is_new = earlier.as_ref().is_none_or(|earlier| earlier.text != written.text);
+    if is_new {
+        write_whole(&args.mapping, written.text.as_bytes())?;
+        read_incomplete(&args.mapping).map_err(|wrong| {
+            Failure::Stopped(format!("the mapping was written, and something is wrong with it:\n{wrong}"))
+        })?;
+    }
+    let mapped = Mapped {
+        path: &args.mapping,
+        source: &source,
+        target,
+        proposals: &proposals,
+        earlier: mapping,
+        is_new,
+        quiet,
+    };
+    match args.format {
+        Format::Text => print(&mapped.to_string())?,
+        Format::Json => print_json(&as_json(&mapped, &written))?,
+    }
+    let undecided = proposals.proposals.iter().any(|proposal| proposal.sureness == Sureness::Likely)
+        || !proposals.doubts.is_empty()
+        || proposals.fields_without(target, mapping).iter().any(|(_, required)| *required);
+    Ok(if undecided { Ended::SomeRejected } else { Ended::AllAccepted })
+}
+
+/// A mapping that is there already.
+struct Earlier {
+    text: String,
+    mapping: Mapping,
+    target: Target,
+}
+
+impl Earlier {
+    fn read(args: &MapArgs) -> Result<Option<Self>, Failure> {
+        if !args.mapping.exists() {
+            return Ok(None);
+        }
+        let named = |reading: &ReadingArgs| {
+            let ReadingArgs { sheet, encoding, delimiter, header_row } = reading;
+            sheet.is_some() || encoding.is_some() || delimiter.is_some() || header_row.is_some()
+        };
+        let path = args.mapping.display();
+        if named(&args.reading) {
+            return Err(Failure::Stopped(format!(
+                "{path} is there already, and says how the source is read\n  change it under [source] in that file"
+            )));
+        }
+        let (mapping, target) = read_incomplete(&args.mapping)?;
+        if let Some(wanted) = &args.target
+            && wanted.canonicalize().ok() != mapping.target_path.canonicalize().ok()
+        {
+            return Err(Failure::Stopped(format!(
+                "{path} is a mapping into {}, not into {}\n  name another mapping with -m, or take -t away",
+                mapping.target_path.display(),
+                wanted.display()
+            )));
+        }
+        let text = std::fs::read_to_string(&args.mapping)
+            .map_err(|error| Failure::Stopped(format!("{path} cannot be read: {error}")))?;
+        Ok(Some(Self { text, mapping, target }))
+    }
+}
+
+fn target_path(args: &MapArgs) -> std::path::PathBuf {
+    args.target.clone().unwrap_or_else(|| "target.toml".into())
+}
+
+fn read_target(args: &MapArgs) -> Result<Target, Failure> {
+    let path = target_path(args);
+    if !path.exists() {
+        let path = path.display();
+        return Err(Failure::Stopped(format!(
+            "there is no target description {path}\n  name it with -t, or draft one: dusk target draft DICTIONARY -o {path}"
+        )));
+    }
+    Ok(Target::read(&path)?)
+}
+
+/// Opens a source by the headings that the mapping uses, or without them where one is gone.
+fn look(
+    path: &Path,
+    settings: &SourceSettings,
+    target: &Target,
+    mapping: Option<&Mapping>,
+    quiet: bool,
+) -> Result<Source, Failure> {
+    let mut words = Known::default();
+    learn_target(&mut words, target);
+    let known = mapping.map_or_else(|| words.clone(), |mapping| mapping.known(target));
+    if path == Path::new("-") {
+        let mut input = std::io::stdin().lock();
+        return Ok(Source::open_stream("standard input".into(), &mut input, settings, &words, false)?);
+    }
+    let source = opening(path, quiet, || {
+        Source::look(path, settings, &known).or_else(|_| Source::look(path, settings, &words))
+    })?;
+    Ok(source)
+}
+
+/// The mapping as a picture.
+fn show(args: &MapArgs, quiet: bool) -> Outcome {
+    let (mapping, target) = mapping::read_incomplete(&args.mapping)?;
+    let source = look(&args.source, &mapping.source, &target, Some(&mapping), quiet)?;
+    let bar = Bar::new(source.bytes, quiet);
+    let today = today(args.today);
+    let proposals = propose(&source, &target, Some(&mapping), today, &bar.reader("looking at values"))?;
+    let gone = proposals.doubts.iter().any(|doubt| doubt.is_gone);
+    let sources = [source];
+    // What is asked at every run has no part in what the mapping looks like.
+    let asked: Vec<(String, String)> = mapping
+        .ask
+        .iter()
+        .map(|(name, _)| {
+            let given = args.asked.iter().find(|(known, _)| known == name);
+            given.cloned().unwrap_or_else(|| (name.clone(), format!("({name})")))
+        })
+        .collect();
+    let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &asked, today };
+    let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };
+    bar.done();
+    let (ready, undecided) = match prepared {
+        Some(Ok(ready)) => (Some(ready), None),
+        Some(Err(error)) => (None, Some(error.to_string())),
+        None => (None, None),
+    };
+    let shown = match &ready {
+        Some(ready) => examples(ready)?,
+        None => Vec::new(),
+    };
+    let picture = Picture {
+        job: &job,
+        ready: ready.as_ref(),
+        examples: &shown,
+        proposals: &proposals,
+        undecided: undecided.as_deref(),
+    };
+    match args.format {
+        Format::Text => print(&picture.to_string())?,
+        Format::Json => print_json(&picture.json())?,
+    }
+    let open = !proposals.doubts.is_empty() || undecided.is_some();
+    Ok(if open { Ended::SomeRejected } else { Ended::AllAccepted })
+}
+
+/// Walks through what is likely, what must be fed, and what nobody speaks of.
+fn ask(
+    proposals: &mut Proposals,
+    source: &Source,
+    target: &Target,
+    mapping: Option<&Mapping>,
+) -> Result<(), Failure> {
+    let mut lines = std::io::stdin().lock().lines();
+    let mut answer = |question: &str| -> Result<Option<String>, Failure> {
+        eprint_question(question)?;
+        Ok(lines.next().transpose()?.map(|line| line.trim().to_owned()))
+    };
+    let likely: Vec<(usize, usize, String)> = proposals
+        .proposals
+        .iter()
+        .filter(|proposal| proposal.sureness == Sureness::Likely)
+        .map(|proposal| (proposal.field, proposal.column, proposal.reasons.join("; ")))
+        .collect();
+    for (field, column, reasons) in likely {
+        let (field_name, column_name) = names(source, target, field, column);
+        let question = format!(
+            "{field_name}: from \"{column_name}\"? {reasons}\n  [y]es, [n]o, another column, or nothing to decide later: "
+        );
+        match answer(&question)?.as_deref() {
+            None => return Ok(()),
+            Some("y" | "yes") => proposals.say(field, column, source, target),
+            Some("n" | "no") => proposals.refuse(field),
+            Some("") => {}
+            Some(other) => say_column(proposals, (field, other), source, target)?,
+        }
+    }
+    let without: Vec<String> =
+        proposals.fields_without(target, mapping).iter().map(|(name, _)| (*name).to_owned()).collect();
+    for name in without {
+        let Some(field) = target.field(&name) else { continue };
+        let required = target.fields.get(field).is_some_and(|field| field.required);
+        let free = proposals.columns_without(source, mapping).join(", ");
+        if free.is_empty() {
+            break;
+        }
+        let must = if required { " (must be filled)" } else { "" };
+        let question = format!(
+            "{name}{must}: no column was found; left are {free}\n  a column, or nothing to decide later: "
+        );
+        match answer(&question)?.as_deref() {
+            None => return Ok(()),
+            Some("") => {}
+            Some(other) => say_column(proposals, (field, other), source, target)?,
+        }
+    }
+    let free: Vec<String> =
+        proposals.columns_without(source, mapping).into_iter().map(str::to_owned).collect();
+    if !free.is_empty() && mapping.is_none_or(|mapping| mapping.leave_out.is_empty()) {
+        let question = format!(
+            "Nothing uses {}.\n  Left out on purpose? [y]es, or nothing to decide later: ",
+            free.join(", ")
+        );
+        if matches!(answer(&question)?.as_deref(), Some("y" | "yes")) {
+            proposals.leave_out = free;
+        }
+    }
+    Ok(())
+}
+
+fn eprint_question(question: &str) -> Result<(), Failure> {
+    let mut out = anstream::stderr().lock();
+    out.write_all(visible_lines(question).as_bytes())?;
+    out.flush()?;
+    Ok(())
+}
+
+/// A question's lines, each with what hides in it made visible.
+fn visible_lines(question: &str) -> String {
+    question.split('\n').map(|line| visible(line).into_owned()).collect::<Vec<_>>().join("\n")
+}
+
+fn say_column(
+    proposals: &mut Proposals,
+    (field, name): (usize, &str),
+    source: &Source,
+    target: &Target,
+) -> Result<(), Failure> {
+    match source.column(name) {
+        Some(column) => proposals.say(field, column, source, target),
+        None => {
+            let near = nearest(name, source.columns.iter().map(String::as_str));
+            let hint = near.map_or_else(String::new, |near| format!("; did you mean \"{near}\"?"));
+            eprint_question(&format!("  there is no column \"{name}\"{hint}; left to decide later\n"))?;
+        }
+    }
+    Ok(())
+}
+
+fn names<'n>(source: &'n Source, target: &'n Target, field: usize, column: usize) -> (&'n str, &'n str) {
+    let field = target.fields.get(field).map_or("", |field| field.name.as_str());
+    (field, source.columns.get(column).map_or("", String::as_str))
+}
+
+fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
+    let (source, target) = (mapped.source, mapped.target);
+    let proposals: Vec<serde_json::Value> = mapped
+        .proposals
+        .proposals
+        .iter()
+        .map(|proposal| {
+            let (field, column) = names(source, target, proposal.field, proposal.column);
+            let keys = proposal
+                .keys
+                .iter()
+                .map(|key| json!({"line": key.line, "says": key.says, "open": key.is_open}));
+            json!({
+                "field": field, "column": column, "sureness": proposal.sureness.word(),
+                "written": written.added.contains(&proposal.field), "reasons": proposal.reasons,
+                "keys": keys.collect::<Vec<_>>(),
+            })
+        })
+        .collect();
+    let doubts: Vec<serde_json::Value> = mapped
+        .proposals
+        .doubts
+        .iter()
+        .map(|doubt| {
+            let instead = doubt.instead.and_then(|column| source.columns.get(column));
+            let field = target.fields.get(doubt.field).map(|field| &field.name);
+            json!({"field": field, "column": doubt.column, "gone": doubt.is_gone, "instead": instead, "reasons": doubt.reasons})
+        })
+        .collect();
+    let without = mapped.proposals.fields_without(target, mapped.earlier);
+    json!({
+        "form": 1,
+        "mapping": mapped.path.display().to_string(),
+        "source": source.name,
+        "changed": mapped.is_new,
+        "proposals": proposals,
+        "doubts": doubts,
+        "fields_without": without.iter().map(|(name, required)| json!({"field": name, "required": required})).collect::<Vec<_>>(),
+        "columns_without": mapped.proposals.columns_without(source, mapped.earlier),
+    })
+}

@@ -1,0 +1,157 @@
+//! The mapping as a picture: field by field, what feeds it, what is done to it, a value before and after.
+
+use std::fmt;
+
+use comfy_table::{ContentArrangement, Table, presets};
+use dusk_core::batch::{FieldExample, Job, Ready};
+use dusk_core::mapping::Proposals;
+use serde_json::json;
+
+use super::layout::{cut, width, wrapped};
+use super::mapped::doubts;
+use super::style::{NAME, QUIET, REMARK, WRONG, styled};
+use super::visible::visible;
+
+/// A mapping and what it makes of the first rows of a source.
+pub(crate) struct Picture<'p> {
+    pub(crate) job: &'p Job<'p>,
+    pub(crate) ready: Option<&'p Ready<'p>>,
+    pub(crate) examples: &'p [Option<FieldExample>],
+    pub(crate) proposals: &'p Proposals,
+    pub(crate) undecided: Option<&'p str>,
+}
+
+/// What is shown of one field.
+struct Line {
+    name: String,
+    feed: String,
+    done: Vec<String>,
+    before: String,
+    after: String,
+}
+
+impl Picture<'_> {
+    fn lines(&self) -> Vec<Line> {
+        let (target, mapping) = (self.job.target, self.job.mapping);
+        let mut lines = Vec::new();
+        for (place, field) in target.fields.iter().enumerate() {
+            let map = mapping.maps.iter().find(|map| map.field == place);
+            let own = match (map, &field.fixed, &field.made_of) {
+                (None, Some(fixed), _) => Some(format!("always \"{fixed}\", as the target says")),
+                (None, _, Some(made_of)) => Some(format!("{}, other fields", made_of.written())),
+                (None, None, None) => continue,
+                (Some(_), ..) => None,
+            };
+            let proven = self.ready.and_then(|ready| ready.proven_order(place));
+            let example = self.examples.get(place).and_then(Option::as_ref);
+            let marks = [(field.required, "*"), (field.key, "key")];
+            let marks: Vec<&str> = marks.iter().filter(|(is, _)| *is).map(|(_, mark)| *mark).collect();
+            lines.push(Line {
+                name: [&[field.name.as_str()], marks.as_slice()].concat().join(" "),
+                feed: own.or_else(|| map.map(|map| map.feed.words())).unwrap_or_default(),
+                done: map.map(|map| map.done(field, proven)).unwrap_or_default(),
+                before: example.map_or_else(String::new, |example| example.before.clone()),
+                after: example.map_or_else(String::new, |example| example.after.clone()),
+            });
+        }
+        lines
+    }
+
+    /// The fields that stay empty; those that must not come first.
+    fn empty(&self) -> Vec<String> {
+        let fields = &self.job.target.fields;
+        let mut empty: Vec<usize> = self.job.mapping.left_empty(self.job.target);
+        empty.sort_by_key(|place| !fields.get(*place).is_some_and(|field| field.required));
+        let name = |place: &usize| {
+            let field = fields.get(*place)?;
+            Some(format!("{}{}", field.name, if field.required { " (must be filled)" } else { "" }))
+        };
+        empty.iter().filter_map(name).collect()
+    }
+
+    fn unused(&self) -> Vec<&str> {
+        let source = self.job.sources.first();
+        source.map_or_else(Vec::new, |source| self.proposals.columns_without(source, Some(self.job.mapping)))
+    }
+
+    /// The same for programs.
+    pub(crate) fn json(&self) -> serde_json::Value {
+        let fields: Vec<serde_json::Value> = self
+            .lines()
+            .into_iter()
+            .map(|line| json!({"field": line.name, "feed": line.feed, "done": line.done, "before": line.before, "after": line.after}))
+            .collect();
+        json!({
+            "form": 1,
+            "fields": fields,
+            "left_empty": self.empty(),
+            "left_out": self.job.mapping.leave_out,
+            "unused": self.unused(),
+            "undecided": self.undecided,
+        })
+    }
+}
+
+impl fmt::Display for Picture<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let name = self.job.mapping.path.display().to_string();
+        let source = self.job.sources.first().map_or("", |source| source.name.as_str());
+        writeln!(
+            f,
+            "{}: {} for {}",
+            styled(NAME, &visible(&name)),
+            visible(source),
+            styled(NAME, &visible(&self.job.target.name))
+        )?;
+        let mut table = Table::new();
+        table
+            .load_style(presets::NOTHING)
+            .set_content_arrangement(ContentArrangement::Dynamic)
+            .set_width(u16::try_from(width()).unwrap_or(100))
+            .set_header(["field", "from", "what is done", "before", "after"]);
+        for line in self.lines() {
+            let shown = |text: &str| cut(&visible(text), 40);
+            let after = if line.after == line.before { "the same".to_owned() } else { shown(&line.after) };
+            let after = if line.after.is_empty() { String::new() } else { after };
+            table.add_row([
+                visible(&line.name).into_owned(),
+                visible(&line.feed).into_owned(),
+                visible(&line.done.join("; ")).into_owned(),
+                shown(&line.before),
+                after,
+            ]);
+        }
+        writeln!(f)?;
+        for (place, line) in table.lines().enumerate() {
+            let line = line.trim_end().to_owned();
+            writeln!(f, "{}", if place == 0 { styled(QUIET, &line) } else { line })?;
+        }
+        if let Some(undecided) = self.undecided {
+            writeln!(f, "\n{}", styled(WRONG, "no values are shown, because this is to be decided first:"))?;
+            writeln!(f, "{undecided}")?;
+        }
+        doubts(
+            f,
+            self.proposals,
+            match self.job.sources.first() {
+                Some(source) => source,
+                None => return Ok(()),
+            },
+            self.job.target,
+        )?;
+        let left_out = self.job.mapping.leave_out.join(", ");
+        for (title, style, text) in [
+            ("fields left empty", REMARK, self.empty().join(", ")),
+            ("columns left out on purpose", NAME, left_out),
+            ("columns that nothing speaks of", REMARK, self.unused().join(", ")),
+        ] {
+            if !text.is_empty() {
+                writeln!(f, "\n{}", styled(style, &format!("{title}:")))?;
+                for line in wrapped(&visible(&text), width().saturating_sub(2), 0) {
+                    writeln!(f, "  {line}")?;
+                }
+            }
+        }
+        Ok(())
+    }
+}

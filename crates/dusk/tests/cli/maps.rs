@@ -1,0 +1,137 @@
+//! `dusk map`: proposals written, refreshed, asked about and shown.
+
+use std::io::Write as _;
+use std::process::Stdio;
+
+use crate::desk::{Desk, QUEEN, Ran, TARGET};
+
+const EXPORT: &str = "Apiary ID,Date,Queen,Honey (lb),Weather\n117,25/04/2026,white,10,sun\n290,26/04/2026,yellow,4.5,rain\n";
+
+fn desk() -> Desk {
+    Desk::empty().with("target.toml", TARGET).with("codes/queen.csv", QUEEN).with("export.csv", EXPORT)
+}
+
+fn answering(desk: &Desk, words: &[&str], answers: &str) -> Ran {
+    let mut command = desk.command(words);
+    command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    let mut child = command.spawn().unwrap();
+    child.stdin.take().unwrap().write_all(answers.as_bytes()).unwrap();
+    let output = child.wait_with_output().unwrap();
+    Ran {
+        status: output.status.code().unwrap(),
+        out: String::from_utf8(output.stdout).unwrap(),
+        err: String::from_utf8(output.stderr).unwrap(),
+    }
+}
+
+#[test]
+fn the_first_mapping_is_written_with_reasons_and_works_once_it_is_read_over() {
+    let desk = desk();
+    desk.run(&["map", "export.csv", "--today", "2026-05-01"]).ended(1).says(&[
+        "sure, and written: 3",
+        "apiary_id  \"Apiary ID\"   the same name but for case and punctuation",
+        "unit = \"lb\"   the heading says so; the target wants kg",
+        "likely, written as comments: 1",
+        "visit_date  \"Date\"  some of the same words",
+        "day-month-year (proven): 2 values allow no other",
+        "columns without a field:\n  Weather",
+    ]);
+    let text = desk.read("mapping.toml");
+    assert!(text.contains("target = \"target.toml\""), "{text}");
+    // A steward reads it over: the likely one is right, digits may be lost, the weather is left out.
+    let uncommented = text
+        .replace("# [[map]]\n# field = \"visit_date\"\n# from ", "[[map]]\nfield = \"visit_date\"\nfrom ")
+        .replace("# order =", "order =")
+        .replace("# round =", "round =")
+        .replace("# [leave_out]\n# columns", "[leave_out]\ncolumns");
+    let desk = desk.with("mapping.toml", &uncommented);
+    desk.run(&["check", "export.csv"])
+        .ended(0)
+        .says(&["2 rows read = 2 accepted", "4 of 4 fields: 4 from a column each"]);
+    desk.run(&["map", "export.csv"]).ended(0).says(&["refreshed mapping.toml"]);
+    let kept = desk.read("mapping.toml");
+    assert!(!kept.contains("to decide (") && kept.contains("[leave_out]\ncolumns = [\"Weather\"]"), "{kept}");
+    desk.run(&["check", "export.csv"]).ended(0).says(&["2 rows read = 2 accepted"]);
+    desk.run(&["map", "export.csv"]).ended(0).says(&["nothing is new"]);
+    assert_eq!(desk.read("mapping.toml"), kept, "a refresh of an unchanged source changes no byte");
+}
+
+#[test]
+fn a_refresh_only_adds_and_says_what_it_would_change() {
+    let mapping = "# mine\ntarget = \"target.toml\"\n[[map]]\nfield = \"apiary_id\"\nfrom = \"Apiary ID\"   # as agreed\n[[map]]\nfield = \"visit_date\"\nfrom = \"Date\"\n";
+    let desk = desk().with("mapping.toml", mapping);
+    desk.run(&["map", "export.csv"]).ended(0).says(&["new, and written: 2", "refreshed mapping.toml"]);
+    assert!(desk.read("mapping.toml").starts_with(mapping));
+    let renamed = desk.with("export.csv", &EXPORT.replace("Date", "Visit date"));
+    renamed.run(&["map", "export.csv"]).ended(1).says(&[
+        "to look at: 1",
+        "visit_date is from \"Date\", which is gone; \"Visit date\" may be it",
+    ]);
+    assert!(renamed.read("mapping.toml").starts_with(mapping), "it is said, and not changed");
+    let swapped = renamed
+        .with("export.csv", EXPORT)
+        .edited("mapping.toml", "from = \"Apiary ID\"", "from = \"Weather\"")
+        .edited("mapping.toml", "from = \"Date\"", "from = \"Apiary ID\"");
+    for words in [&["map", "export.csv"][..], &["map", "export.csv", "--show"]] {
+        swapped.run(words).ended(1).says(&[
+            "apiary_id is from \"Weather\"; \"Apiary ID\" looks more like it",
+            "visit_date is from \"Apiary ID\"",
+            "0 of 2 values are dates",
+        ]);
+    }
+}
+
+#[test]
+fn what_is_not_decided_is_asked_on_demand() {
+    let desk = desk().with("export.csv", &EXPORT.replace("Queen", "Mark"));
+    let ran = answering(&desk, &["map", "export.csv", "--ask"], "no\nMark\ny\n");
+    assert!(ran.err.contains("from \"Date\"?"), "{}", ran.err);
+    let ran = answering(&desk, &["map", "export.csv", "-m", "other.toml", "--ask"], "yes\nyes\ny\n");
+    assert_eq!(ran.status, 0, "{ran:?}");
+    let text = desk.read("other.toml");
+    assert!(
+        text.contains("# said: as was answered\n[[map]]\nfield = \"visit_date\"\nfrom  = \"Date\""),
+        "{text}"
+    );
+    assert!(text.contains("field = \"queen\"\nfrom  = \"Mark\""), "{text}");
+    assert!(text.contains("\n[leave_out]\ncolumns = [\"Weather\"]"), "{text}");
+    assert!(!text.contains("likely"), "{text}");
+}
+
+#[test]
+fn the_mapping_is_shown_with_values_before_and_after() {
+    let desk = Desk::new();
+    desk.run(&["map", "export.csv", "--show"]).ended(0).says(&[
+        "apiary_id * key  \"No\"",
+        "117",
+        "000117",
+        "lb to kg; rounded half-up",
+        "W",
+    ]);
+    let open = desk
+        .edited("mapping.toml", "order = \"day-month-year\"\n", "")
+        .with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,white,1\n");
+    open.run(&["map", "export.csv", "--show"]).ended(1).says(&["to be decided first", "order = …"]);
+}
+
+#[test]
+fn what_stands_in_the_way_of_a_mapping_is_said() {
+    let desk = desk();
+    desk.run(&["map", "export.csv", "-t", "no.toml"]).stops(&["no.toml", "dusk target draft"]);
+    desk.run(&["map", "no.csv"]).stops(&["no.csv"]);
+    desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--header-row", "1"]).ended(1);
+    let text = desk.read("maps/spring.toml");
+    assert!(
+        text.contains("target = \"../target.toml\"") && text.contains("[source]\nheader_row = 1"),
+        "{text}"
+    );
+    desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--header-row", "2"])
+        .stops(&["is there already"]);
+    let desk = desk.with("other.toml", TARGET);
+    desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "-t", "other.toml"])
+        .stops(&["is a mapping into"]);
+    let ran = desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!((&json["changed"], &json["columns_without"][0]), (&false.into(), &"Weather".into()));
+    assert_eq!(json["proposals"][0]["sureness"], "likely");
+}
