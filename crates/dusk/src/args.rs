@@ -48,6 +48,15 @@ pub(crate) enum Command {
     )]
     Map(MapArgs),
 
+    /// The dozen telling rows, before and after.
+    ///
+    /// They are chosen so that together they show every shape of value, every kind of change and every
+    /// cause, the row that shows most first.
+    #[command(
+        after_help = "Examples:\n  dusk trial spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv -n 5 --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv --rows 17,44-50 --set loaded_by=\"A. Clerk\" -o trial.csv"
+    )]
+    Trial(TrialArgs),
+
     /// Run the whole job without writing anything: totals and causes.
     #[command(
         after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
@@ -248,6 +257,38 @@ pub(crate) struct ExplainArgs {
     #[command(flatten)]
     pub(crate) run: RunArgs,
 }
+
+/// What `trial` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct TrialArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// How many telling rows at most.
+    #[arg(short = 'n', value_name = "NUMBER", default_value_t = 12, value_parser = at_least_one)]
+    pub(crate) number: usize,
+
+    /// These rows instead, as 17,44-50.
+    #[arg(long, value_name = "ROWS", conflicts_with_all = ["number", "first"], value_parser = rows)]
+    pub(crate) rows: Option<RowRanges>,
+
+    /// The first rows instead.
+    #[arg(long, value_name = "NUMBER", conflicts_with = "number", value_parser = at_least_one)]
+    pub(crate) first: Option<usize>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// Write the rows that are accepted as a small upload, to test the target with: a file, or a
+    /// folder that is there.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+}
+
+/// Rows by their numbers, from the first to the last of each range.
+#[derive(Debug, Clone)]
+pub(crate) struct RowRanges(pub(crate) Vec<(u64, u64)>);
 
 /// What to do with crosswalks.
 #[derive(Debug, Subcommand)]
@@ -489,6 +530,20 @@ impl Colour {
         }
         .write_global();
     }
+}
+
+fn at_least_one(text: &str) -> Result<usize, String> {
+    text.parse().ok().filter(|number| *number > 0).ok_or_else(|| "write a number, 1 or more".into())
+}
+
+fn rows(text: &str) -> Result<RowRanges, String> {
+    let range = |part: &str| {
+        let (first, last) = part.split_once('-').unwrap_or((part, part));
+        let (first, last) = (first.trim().parse().ok()?, last.trim().parse().ok()?);
+        (first <= last).then_some((first, last))
+    };
+    let ranges: Option<Vec<(u64, u64)>> = text.split(',').map(range).collect();
+    ranges.map(RowRanges).ok_or_else(|| "write rows and ranges of rows, for example 17,44-50".into())
 }
 
 fn name_and_value(text: &str) -> Result<(String, String), String> {

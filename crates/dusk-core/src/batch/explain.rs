@@ -5,7 +5,7 @@ use super::pipeline::Progress;
 use super::sink::Sink;
 use crate::conform::{Conformer, Fit, Judged, Outcome, Shape};
 use crate::finding::{Finding, Severity, THE_ROW};
-use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows};
+use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows, Source};
 use crate::{Error, Result};
 
 /// What became of one row, and why.
@@ -73,20 +73,16 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
             let mut again = Vec::new();
             let mut room = Rejoined::default();
             let (cells, fit) = conformer.fit(cells, &shape, &mut room, &mut again);
-            let mut records = Vec::new();
-            if fit == Fit::Whole {
-                for record in shape.records(&cells, &ready.plan) {
-                    conformer.judge(&cells, &record, &mut again);
-                    let heading = |column: &usize| opened.columns.get(*column).cloned().unwrap_or_default();
-                    records.push(ExplainedRecord {
-                        label: record.label.to_owned(),
-                        headings: record.columns.iter().map(heading).collect(),
-                        outcomes: (0..ready.plan.fields.len())
-                            .filter_map(|place| conformer.outcome(place).cloned())
-                            .collect(),
-                    });
-                }
-            }
+            let records = match fit {
+                Fit::Whole => explained_records(
+                    ready,
+                    opened,
+                    (&cells, &shape),
+                    (&mut conformer, &mut again),
+                    &mut |_| {},
+                ),
+                _ => Vec::new(),
+            };
             let rejected =
                 collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
             let fate = if rejected {
@@ -111,7 +107,31 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
     Err(Error::Request(format!("{} has no row {row}", opened.name)))
 }
 
-fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String, CellKind)> {
+/// The records of a row, with every step kept. `visit` sees the conformer after each.
+pub(super) fn explained_records<'p>(
+    ready: &Ready<'p>,
+    source: &Source,
+    (row, shape): (&RowCells<'_>, &Shape<'_>),
+    (conformer, findings): (&mut Conformer<'p>, &mut Vec<Finding>),
+    visit: &mut dyn FnMut(&mut Conformer<'p>),
+) -> Vec<ExplainedRecord> {
+    let mut records = Vec::new();
+    for record in shape.records(row, &ready.plan) {
+        conformer.judge(row, &record, findings);
+        let heading = |column: &usize| source.columns.get(*column).cloned().unwrap_or_default();
+        records.push(ExplainedRecord {
+            label: record.label.to_owned(),
+            headings: record.columns.iter().map(heading).collect(),
+            outcomes: (0..ready.plan.fields.len())
+                .filter_map(|place| conformer.outcome(place).cloned())
+                .collect(),
+        });
+        visit(conformer);
+    }
+    records
+}
+
+pub(super) fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String, CellKind)> {
     let beyond = "(beyond the header)".to_owned();
     cells
         .cells()

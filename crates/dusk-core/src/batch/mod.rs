@@ -9,6 +9,7 @@
 //! folder    a folder that appears whole or not at all
 //! output    a file of it, hashed while it is written
 //! picture   the mapping on real rows, a value before and after
+//! trial     the telling rows, before and after
 //! upload    the upload files, split as the target demands
 //! lists     findings.csv and rejects.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
@@ -29,6 +30,7 @@ mod receipt;
 mod run;
 mod sheet;
 mod sink;
+mod trial;
 mod upload;
 mod writer;
 
@@ -40,4 +42,5 @@ pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
 pub use receipt::Receipt;
 pub use run::{Summary, Totals};
+pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
 pub use writer::write_batch;

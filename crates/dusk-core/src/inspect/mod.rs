@@ -25,6 +25,7 @@ pub use inspection::{ColumnReport, Inspection, OddRows, inspect};
 pub use number_evidence::NumberEvidence;
 pub(crate) use number_evidence::{Marks, bare_figures};
 pub use profile::Counted;
+pub(crate) use value_shape::shape_of;
 pub(crate) use written_date::{WrittenDate, WrittenTime};
 
 /// A long value cut for a message.

@@ -7,7 +7,7 @@ const LONGEST: usize = 23;
 
 /// The shape of a value; nothing for a long one. A run of letters is one letter (`Aa` for a word
 /// that begins with a capital), every digit counts.
-pub(super) fn shape_of(value: &str) -> Option<ShortText> {
+pub(crate) fn shape_of(value: &str) -> Option<ShortText> {
     let mut shape = [0_u8; LONGEST + 1];
     let mut length = 0;
     let mut last = 0;

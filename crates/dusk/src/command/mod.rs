@@ -8,6 +8,7 @@ mod inspect;
 mod map;
 mod reading;
 mod target;
+mod trial;
 
 use std::path::Path;
 
@@ -27,6 +28,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Demo(demo) => crate::demo::run(demo, args.colour),
         Command::Inspect(look) => inspect::run(look, args.quiet),
         Command::Map(map) => map::run(map, args.quiet),
+        Command::Trial(trial) => trial::run(trial, args.quiet),
         Command::Check(job) => check::run(job, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Explain(explain) => explain::run(explain, args.quiet),

@@ -98,7 +98,7 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
     })
 }
 
-fn field_json(name: &str, outcome: &Outcome) -> Value {
+pub(super) fn field_json(name: &str, outcome: &Outcome) -> Value {
     let steps: Vec<Value> = outcome
         .trail
         .taken
@@ -109,7 +109,7 @@ fn field_json(name: &str, outcome: &Outcome) -> Value {
     json!({"field": name, "steps": steps, "upload": fits.then_some(&outcome.text)})
 }
 
-fn finding_json(finding: &Finding) -> Value {
+pub(super) fn finding_json(finding: &Finding) -> Value {
     json!({
         "finding": finding.fault.kind.code(),
         "severity": finding.fault.kind.severity(),

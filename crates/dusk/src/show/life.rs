@@ -56,7 +56,10 @@ impl fmt::Display for Life<'_> {
                         f,
                         &plan.field.name,
                         &feed(self.ready, record, &plan.input),
-                        (&self.source_text(record, &plan.input), self.source_kind(record, &plan.input)),
+                        (
+                            &source_text(&explanation.cells, record, &plan.input),
+                            self.source_kind(record, &plan.input),
+                        ),
                         outcome,
                     )?;
                     self.evidence(f, place)?;
@@ -167,19 +170,29 @@ impl Life<'_> {
             _ => "",
         }
     }
+}
 
-    /// The cells that feed a field, as the source has them.
-    fn source_text(&self, record: &ExplainedRecord, input: &Input<'_>) -> String {
-        match input {
-            Input::Instance => record.label.clone(),
-            Input::MadeOf(parts, _) => {
-                let text = |part: &usize| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
-                parts.iter().map(text).collect::<Vec<_>>().join(" + ")
-            }
-            _ => {
-                let cell = |slot: &usize| self.cell(record, *slot).map_or("", |(_, cell, _)| cell.as_str());
-                input.columns().iter().map(cell).collect::<Vec<_>>().join(" + ")
-            }
+/// The cells that feed a field, as the source has them.
+pub(super) fn source_text(
+    cells: &[(String, String, CellKind)],
+    record: &ExplainedRecord,
+    input: &Input<'_>,
+) -> String {
+    match input {
+        Input::Instance => record.label.clone(),
+        Input::MadeOf(parts, _) => {
+            let text = |part: &usize| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
+            parts.iter().map(text).collect::<Vec<_>>().join(" + ")
+        }
+        _ => {
+            let cell = |slot: &usize| {
+                let wanted = record.headings.get(*slot);
+                cells
+                    .iter()
+                    .find(|(column, ..)| Some(column) == wanted)
+                    .map_or("", |(_, cell, _)| cell.as_str())
+            };
+            input.columns().iter().map(cell).collect::<Vec<_>>().join(" + ")
         }
     }
 }

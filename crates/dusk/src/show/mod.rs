@@ -16,6 +16,7 @@ mod report;
 mod style;
 mod table;
 mod target;
+mod tried;
 mod visible;
 
 pub(crate) use crosswalks::crosswalk_table;
@@ -32,4 +33,5 @@ pub(crate) use report::Report;
 pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
 pub(crate) use target::{code_table, field_heading, field_table, hit_table};
+pub(crate) use tried::Tried;
 pub(crate) use visible::{shell_word, visible};

@@ -5,7 +5,8 @@ use std::process::Stdio;
 
 use crate::desk::{Desk, QUEEN, Ran, TARGET};
 
-const EXPORT: &str = "Apiary ID,Date,Queen,Honey (lb),Weather\n117,25/04/2026,white,10,sun\n290,26/04/2026,yellow,4.5,rain\n";
+const EXPORT: &str =
+    "Apiary ID,Date,Queen,Honey (lb),Weather\n117,25/04/2026,white,10,sun\n290,26/04/2026,yellow,4.5,rain\n";
 
 fn desk() -> Desk {
     Desk::empty().with("target.toml", TARGET).with("codes/queen.csv", QUEEN).with("export.csv", EXPORT)
@@ -63,10 +64,10 @@ fn a_refresh_only_adds_and_says_what_it_would_change() {
     desk.run(&["map", "export.csv"]).ended(0).says(&["new, and written: 2", "refreshed mapping.toml"]);
     assert!(desk.read("mapping.toml").starts_with(mapping));
     let renamed = desk.with("export.csv", &EXPORT.replace("Date", "Visit date"));
-    renamed.run(&["map", "export.csv"]).ended(1).says(&[
-        "to look at: 1",
-        "visit_date is from \"Date\", which is gone; \"Visit date\" may be it",
-    ]);
+    renamed
+        .run(&["map", "export.csv"])
+        .ended(1)
+        .says(&["to look at: 1", "visit_date is from \"Date\", which is gone; \"Visit date\" may be it"]);
     assert!(renamed.read("mapping.toml").starts_with(mapping), "it is said, and not changed");
     let swapped = renamed
         .with("export.csv", EXPORT)
