@@ -6,7 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::Error;
-use dusk_core::batch::{Job, Summary, write_batch};
+use dusk_core::batch::{Job, Summary, Wanted, try_rows, write_batch};
 use dusk_core::mapping;
 use dusk_core::source::{Dialect, Rows, Source, encoding_named};
 use jiff::civil::date;
@@ -333,6 +333,82 @@ proptest! {
     }
 
     /// Law 6: what was conformed once conforms again, unchanged to the byte.
+    /// Rows that are left out and rows that make several records are counted as a plain reckoning
+    /// counts them.
+    #[test]
+    fn rows_left_out_and_repeated_are_counted(
+        rows in prop::collection::vec(("[vs]?", "[0-9]{0,2}", "[0-9]{0,2}", "[a-c]"), 0..40),
+    ) {
+        let target = "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n\
+            [[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"amount\"\ntype = \"integer\"\nmax = \"89\"\n[[field]]\nname = \"n\"\ntype = \"integer\"\n";
+        let mapping = "target = \"target.toml\"\n[rows]\nkeep = '{Kind} = \"v\"'\n[repeat]\ninstances = [\"1\", \"3\"]\nnumber = \"n\"\n\
+            [[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"amount\"\nfrom = \"A {n}\"\n";
+        let desk = Desk::new(target, mapping);
+        let cells: Vec<Vec<String>> =
+            rows.iter().map(|(kind, one, three, id)| vec![kind.clone(), one.clone(), three.clone(), id.clone()]).collect();
+        let made = desk.conform(export(&["Kind", "A 1", "A 3", "Id"], &cells).as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let (mut accepted, mut rejected, mut left_out, mut upload) = (0, 0, 0, String::from("id,amount,n\n"));
+        for (kind, one, three, id) in &rows {
+            let amounts: Vec<(u64, &str)> = [("1", one), ("3", three)]
+                .into_iter()
+                .filter(|(_, amount)| !amount.is_empty())
+                .map(|(_, amount)| (amount.parse().unwrap(), if std::ptr::eq(amount, one) { "1" } else { "3" }))
+                .collect();
+            match kind.as_str() {
+                "" => rejected += 1,
+                "v" if amounts.is_empty() => left_out += 1,
+                "v" if amounts.iter().any(|(amount, _)| *amount > 89) => rejected += 1,
+                "v" => {
+                    accepted += 1;
+                    upload.extend(amounts.iter().map(|(amount, n)| format!("{id},{amount},{n}\n")));
+                }
+                _ => left_out += 1,
+            }
+        }
+        let totals = made.summary.totals;
+        prop_assert_eq!((totals.accepted, totals.rejected, totals.left_out), (accepted, rejected, left_out));
+        prop_assert_eq!(totals.read, rows.len() as u64);
+        prop_assert_eq!(String::from_utf8(made.upload).unwrap(), upload);
+    }
+
+    /// The rows of a trial show what it says: every shape of value of the whole source, and every cause.
+    #[test]
+    fn the_telling_rows_show_everything(rows in prop::collection::vec(messy_row(), 1..30)) {
+        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        desk.write("export.csv", export(&FIELDS, &rows).as_bytes());
+        let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
+        let source = Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
+        let sources = [source];
+        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) };
+        let ready = job.prepare(&|_, _| {}).unwrap();
+        let one = try_rows(&ready, &Wanted::Telling(1), &|_, _| {});
+        let Ok(one) = one else { return Ok(()) };
+        let all = try_rows(&ready, &Wanted::Telling(one.rows_for_all), &|_, _| {}).unwrap();
+        prop_assert_eq!(all.shown, all.things);
+        prop_assert_eq!(all.rows.iter().map(|row| row.shows.len()).sum::<usize>(), all.things, "each once");
+        prop_assert!(all.rows.iter().all(|row| row.shows.len() <= one.shown), "the first shows most");
+        // A reckoning of its own: which kinds of characters a value is made of.
+        let made_of = |value: &str| {
+            let value = value.trim();
+            let is = [char::is_alphabetic as fn(char) -> bool, |c| c.is_ascii_digit(), |c| c == '/', |c| c == '.'];
+            is.map(|is| value.contains(is))
+        };
+        let chosen: Vec<usize> = all.rows.iter().map(|row| row.row.0 as usize).collect();
+        let whole = export(&FIELDS, &rows);
+        let cells = table(&whole, ",", "\"");
+        for column in 0..FIELDS.len() {
+            let in_all: std::collections::BTreeSet<_> =
+                cells.iter().skip(1).filter(|row| row.iter().any(|cell| !cell.trim().is_empty())).map(|row| made_of(&row[column])).collect();
+            let in_chosen: std::collections::BTreeSet<_> =
+                chosen.iter().map(|row| made_of(&cells[row - 1][column])).collect();
+            prop_assert_eq!(&in_chosen, &in_all, "column {}", FIELDS[column]);
+        }
+        for cause in &all.summary.causes {
+            let shown = all.rows.iter().flat_map(|row| &row.findings).any(|finding| finding.fault.kind == cause.kind && finding.about == cause.about);
+            prop_assert!(shown, "{:?} {}", cause.kind, cause.about);
+        }
+    }
+
     #[test]
     fn conforming_twice_changes_nothing(rows in prop::collection::vec(messy_row(), 0..20)) {
         let desk = Desk::new(TYPED_TARGET, &messy_mapping());

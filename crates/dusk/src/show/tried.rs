@@ -80,7 +80,7 @@ impl Tried<'_> {
                         [columns(&shown.before), columns(&shown.after)]
                     })
                 });
-                values.chain([columns(&self.name(*place))]).max().unwrap_or(0).min(WIDEST) + 3
+                values.chain([columns(&self.name(*place))]).max().unwrap_or(0).min(WIDEST) + 4
             })
             .sum();
         wide + 22 <= width()
@@ -102,7 +102,7 @@ impl Tried<'_> {
         let head: String = fields
             .iter()
             .zip(&wide)
-            .map(|(place, wide)| format!("  {} ", padded(&cut(&self.name(*place), *wide), *wide)))
+            .map(|(place, wide)| format!("  {}  ", padded(&cut(&self.name(*place), *wide), *wide)))
             .collect();
         writeln!(f, "{}", styled(QUIET, format!("{}{head}", " ".repeat(16)).trim_end()))?;
         for row in &self.trial.rows {

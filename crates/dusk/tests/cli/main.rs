@@ -22,4 +22,5 @@ mod sources;
 mod steward_files;
 mod target;
 mod terminal;
+mod trials;
 mod workbooks;
