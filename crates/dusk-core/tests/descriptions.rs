@@ -6,7 +6,7 @@
 use std::fs;
 use std::path::Path;
 
-use dusk_core::batch::{Job, write_batch};
+use dusk_core::batch::{Job, NewBatch, write_batch};
 use dusk_core::mapping;
 use dusk_core::source::Source;
 use dusk_core::target::draft::{DraftOptions, draft};
@@ -130,7 +130,7 @@ proptest! {
         let source = Source::open(&folder.path().join("filled.xlsx"), &mapping.source, &mapping.known(&target)).unwrap();
         let job = Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today };
         let ready = job.prepare(&|_, _| {}).unwrap();
-        let (summary, ..) = write_batch(&ready, &folder.path().join("batch"), &|_, _| {}).unwrap();
+        let summary = write_batch(&ready, &NewBatch::at(&folder.path().join("batch")), &|_, _| {}).unwrap().summary;
         prop_assert_eq!(summary.totals.accepted, filling.rows.len() as u64);
         prop_assert_eq!(summary.changed_cells, 0);
         let expected = Blank { target: &target, across: false, today, filling }.delimited().unwrap();

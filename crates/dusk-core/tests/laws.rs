@@ -6,7 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::Error;
-use dusk_core::batch::{Job, Summary, Wanted, try_rows, write_batch};
+use dusk_core::batch::{self, Job, NewBatch, Summary, Wanted, try_rows, write_batch};
 use dusk_core::mapping;
 use dusk_core::source::{Dialect, Rows, Source, encoding_named};
 use jiff::civil::date;
@@ -56,7 +56,7 @@ impl Desk {
         let ready = job.prepare(&|_, _| {})?;
         let folder = self.path("batch");
         let _ = fs::remove_dir_all(&folder);
-        let (summary, _, outputs) = write_batch(&ready, &folder, &|_, _| {})?;
+        let batch::Made { summary, outputs, .. } = write_batch(&ready, &NewBatch::at(&folder), &|_, _| {})?;
         // Every file that was made is as long as its print says.
         for output in &outputs {
             assert_eq!(fs::metadata(folder.join(&output.file)).unwrap().len(), output.bytes);

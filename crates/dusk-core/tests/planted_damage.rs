@@ -17,7 +17,7 @@ use std::fs;
 use std::sync::Mutex;
 
 use dusk_core::Error;
-use dusk_core::batch::{Job, write_batch};
+use dusk_core::batch::{Job, NewBatch, write_batch};
 use dusk_core::mapping;
 use dusk_core::source::Source;
 use encoding_rs::WINDOWS_1252;
@@ -426,7 +426,7 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
             today: date(2026, 11, 1),
         };
         let ready = job.prepare(&|_, _| {})?;
-        write_batch(&ready, &path("batch"), &|_, _| {})
+        write_batch(&ready, &NewBatch::at(&path("batch")), &|_, _| {})
     })();
     match ran {
         Ok(_) => {}

@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 use calamine::Reader as _;
-use dusk_core::batch::{Job, write_batch};
+use dusk_core::batch::{Job, Made, NewBatch, write_batch};
 use dusk_core::mapping;
 use dusk_core::source::{Dialect, Rows, Source};
 use jiff::civil::date;
@@ -33,7 +33,8 @@ fn conform(folder: &Path, upload: &str, rows: &[Vec<String>]) -> Vec<std::path::
     let job =
         Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today: date(2026, 4, 30) };
     let ready = job.prepare(&|_, _| {}).unwrap();
-    let (summary, batch, _) = write_batch(&ready, &folder.join("batch"), &|_, _| {}).unwrap();
+    let Made { summary, folder: batch, .. } =
+        write_batch(&ready, &NewBatch::at(&folder.join("batch")), &|_, _| {}).unwrap();
     assert_eq!(summary.totals.accepted, rows.len() as u64, "{:?}", summary.causes);
     let mut files: Vec<_> =
         fs::read_dir(batch.join("upload")).unwrap().map(|entry| entry.unwrap().path()).collect();

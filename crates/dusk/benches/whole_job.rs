@@ -140,7 +140,7 @@ fn main() {
     }
     let source = folder.join("export.csv");
     let mut file = BufWriter::new(File::create(&source).unwrap());
-    export::Export { rows, faulty: 20, habits: false, seed: 7 }.write(&mut file).unwrap();
+    export::Export { rows, faulty: 20, habits: false, seed: 7, summer: false }.write(&mut file).unwrap();
     file.flush().unwrap();
     drop(file);
     let size = fs::metadata(&source).unwrap().len();

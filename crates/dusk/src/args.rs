@@ -65,9 +65,16 @@ pub(crate) enum Command {
 
     /// Run the whole job and write a batch: upload files, rejects, findings, changes, receipt.
     #[command(
-        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" -o batches/spring"
+        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" --again"
     )]
     Conform(ConformArgs),
+
+    /// List the batches that were made, and whether their files are as they were written.
+    #[command(
+        after_help = "Examples:\n  dusk batches\n  dusk batches show 2026-04-30-a",
+        args_conflicts_with_subcommands = true
+    )]
+    Batches(BatchesArgs),
 
     /// Show the life of one row or one cell: what it was, each step, what it became, what was found.
     #[command(
@@ -237,6 +244,46 @@ pub(crate) struct ConformArgs {
     /// The batch folder to make; batches/DATE-a (or -b, -c …) where it is not given.
     #[arg(short, long, value_name = "FOLDER")]
     pub(crate) out: Option<PathBuf>,
+
+    /// Make the batch of this source again: the one that has it is put aside.
+    #[arg(long)]
+    pub(crate) again: bool,
+
+    /// Who makes it; your user name where it is not given.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) by: Option<String>,
+}
+
+/// What `batches` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct BatchesArgs {
+    #[command(subcommand)]
+    pub(crate) command: Option<BatchesCommand>,
+
+    #[command(flatten)]
+    pub(crate) mapping: BatchesMapping,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text", global = true)]
+    pub(crate) format: Format,
+}
+
+/// Whose batches.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct BatchesMapping {
+    /// The mapping; its batches stand in a folder "batches" beside it.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml", global = true)]
+    pub(crate) mapping: PathBuf,
+}
+
+/// What to do with batches.
+#[derive(Debug, Subcommand)]
+pub(crate) enum BatchesCommand {
+    /// Show the receipt of one of them, and whether its files are as they were written.
+    Show {
+        /// The batch, by its name or its folder.
+        batch: String,
+    },
 }
 
 /// What `explain` is given.

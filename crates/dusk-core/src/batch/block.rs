@@ -30,6 +30,8 @@ pub(super) struct Conformed {
     pub(super) splits: Vec<String>,
     /// The files that each accepted record names, in the order of the fields of that type.
     pub(super) files: Vec<String>,
+    /// What was met in the column of each field: blank cells, and values or shapes for the first time.
+    pub(super) met: Vec<(u64, Vec<String>)>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(super) signs: Vec<DateSigns>,
 }
@@ -132,6 +134,7 @@ impl<'p> BlockWorker<'p> {
             }
             self.conformer.pass(&as_read, &shape);
         }
+        result.met = self.conformer.take_met();
         result.signs.clear();
         result.signs.extend_from_slice(self.conformer.signs());
         self.buffers = rows.into_buffers();

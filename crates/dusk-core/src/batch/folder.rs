@@ -7,6 +7,7 @@ use std::time::Duration;
 
 use jiff::civil::Date;
 
+use super::history::ASIDE;
 use crate::{Error, Result};
 
 /// What the folder is called while it is made.
@@ -24,6 +25,7 @@ pub struct BatchFolder {
     path: PathBuf,
     unfinished: PathBuf,
     lock: Option<File>,
+    replaces: bool,
 }
 
 /// The next free name in `batches` for a batch made on this day: 2026-04-30-a, -b, …, -z, -aa.
@@ -58,13 +60,25 @@ impl BatchFolder {
         if path.symlink_metadata().is_ok() {
             return Err(Error::Exists(path.to_path_buf()));
         }
+        Self::begin_at(path, false)
+    }
+
+    /// The same where a batch is at `path` already: it is put aside when the new one is whole.
+    ///
+    /// # Errors
+    /// [`Error::File`] when the place cannot be written to.
+    pub fn begin_replacing(path: &Path) -> Result<Self> {
+        Self::begin_at(path, true)
+    }
+
+    fn begin_at(path: &Path, replaces: bool) -> Result<Self> {
         let parent = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
         std::fs::create_dir_all(parent).map_err(Error::writing(parent))?;
         sweep(parent);
         let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
         let unfinished = parent.join(format!("{UNFINISHED}{name}-{}", std::process::id()));
         std::fs::create_dir(&unfinished).map_err(Error::writing(&unfinished))?;
-        let mut folder = Self { path: path.to_path_buf(), unfinished, lock: None };
+        let mut folder = Self { path: path.to_path_buf(), unfinished, lock: None, replaces };
         let lock_path = folder.unfinished.join(LOCK);
         let lock = File::create_new(&lock_path).and_then(|lock| lock.lock().map(|()| lock));
         folder.lock = Some(lock.map_err(Error::writing(&lock_path))?);
@@ -90,10 +104,18 @@ impl BatchFolder {
         let lock_path = self.unfinished.join(LOCK);
         std::fs::remove_file(&lock_path).map_err(Error::writing(&lock_path))?;
         sync(&self.unfinished)?;
-        if self.path.symlink_metadata().is_ok() {
-            return Err(Error::Exists(self.path.clone()));
+        let aside = match self.path.symlink_metadata() {
+            Err(_) => None,
+            Ok(_) if self.replaces => Some(put_aside(&self.path)?),
+            Ok(_) => return Err(Error::Exists(self.path.clone())),
+        };
+        if let Err(error) = std::fs::rename(&self.unfinished, &self.path) {
+            // The old batch gets its place back.
+            if let Some(aside) = aside {
+                let _ = std::fs::rename(aside, &self.path);
+            }
+            return Err(Error::writing(&self.path)(error));
         }
-        std::fs::rename(&self.unfinished, &self.path).map_err(Error::writing(&self.path))?;
         if let Some(parent) = self.path.parent().filter(|parent| !parent.as_os_str().is_empty()) {
             sync(parent)?;
         }
@@ -106,6 +128,22 @@ impl Drop for BatchFolder {
         // After it was finished there is nothing of that name any more.
         self.lock = None;
         let _ = std::fs::remove_dir_all(&self.unfinished);
+    }
+}
+
+/// Puts a batch among those that were replaced, under a name that is free.
+fn put_aside(path: &Path) -> Result<PathBuf> {
+    let parent = path.parent().unwrap_or(Path::new("")).join(ASIDE);
+    std::fs::create_dir_all(&parent).map_err(Error::writing(&parent))?;
+    let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let mut number = 1_u32;
+    loop {
+        let aside = parent.join(format!("{name}-{number}"));
+        if aside.symlink_metadata().is_err() {
+            std::fs::rename(path, &aside).map_err(Error::writing(&aside))?;
+            return Ok(aside);
+        }
+        number += 1;
     }
 }
 

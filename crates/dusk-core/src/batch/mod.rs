@@ -6,6 +6,7 @@
 //! block     one block conformed, on a worker's thread
 //! run       the ordered end: keys, totals, and everything handed to a sink
 //! sink      who takes the results: a tally only, one row's findings, or a batch folder
+//! history   the batches that were made, and what is new since
 //! folder    a folder that appears whole or not at all
 //! output    a file of it, hashed while it is written
 //! picture   the mapping on real rows, a value before and after
@@ -20,6 +21,7 @@ mod block;
 mod changes;
 mod explain;
 mod folder;
+mod history;
 mod job;
 mod lists;
 mod new_values;
@@ -36,6 +38,7 @@ mod writer;
 
 pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
+pub use history::{ASIDE, PastBatch, Since, last_of, made_before, past_batches};
 pub use job::{FieldEvidence, Job, Ready, Undecided};
 pub use output::OutputPrint;
 pub use picture::{FieldExample, examples};
@@ -43,4 +46,4 @@ pub use pipeline::Progress;
 pub use receipt::Receipt;
 pub use run::{Summary, Totals};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
-pub use writer::write_batch;
+pub use writer::{Made, NewBatch, write_batch};

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use std::thread::JoinHandle;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::{Error, Result};
 
@@ -18,7 +18,7 @@ const BUFFER: usize = 128 * 1024;
 const WAITING: usize = 8;
 
 /// What identifies a file that was written.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct OutputPrint {
     /// The file's name inside the batch folder.
     pub file: String,

@@ -3,25 +3,32 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::job::Ready;
 use super::output::OutputPrint;
 use super::run::{Summary, Totals};
 use crate::finding::Cause;
+use crate::mapping::FieldDigest;
 use crate::{Error, Result};
 
+/// What the receipt is called.
+const NAME: &str = "receipt.json";
+
 /// The receipt of a batch. The number of its form goes up when a key changes its meaning.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct Receipt {
     /// The number of this form.
     pub form: u32,
     /// The program's version.
-    pub dusk: &'static str,
+    pub dusk: String,
     /// The batch's name.
     pub batch: String,
     /// The day of the run.
     pub today: String,
+    /// Who made it.
+    #[serde(default)]
+    pub by: String,
     /// The values that were asked for.
     pub asked: BTreeMap<String, String>,
     /// The target's name and version.
@@ -37,17 +44,21 @@ pub struct Receipt {
     /// What became of the rows.
     pub totals: Totals,
     /// How many records the accepted rows make.
+    #[serde(default)]
     pub records: u64,
     /// Changed cells of accepted records.
     pub changed_cells: u64,
     /// How many findings there are of each kind.
     pub findings: BTreeMap<String, u64>,
+    /// What was met in the column of each field.
+    #[serde(default)]
+    pub digest: Vec<FieldDigest>,
     /// What was written.
     pub outputs: Vec<OutputPrint>,
 }
 
 /// The target of a receipt.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct ReceiptTarget {
     /// Its name.
     pub name: String,
@@ -56,7 +67,7 @@ pub struct ReceiptTarget {
 }
 
 /// A settings file of a receipt.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct ReceiptFile {
     /// The file as the steward knows it.
     pub file: String,
@@ -65,7 +76,7 @@ pub struct ReceiptFile {
 }
 
 /// A source of a receipt.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct ReceiptSource {
     /// The file as the steward named it.
     pub file: String,
@@ -80,7 +91,7 @@ pub struct ReceiptSource {
     /// The row of its headings.
     pub header_row: u64,
     /// The sheet, where it is a workbook.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sheet: Option<String>,
     /// Its headings.
     pub columns: Vec<String>,
@@ -94,7 +105,7 @@ impl Receipt {
     pub fn of(
         ready: &Ready<'_>,
         summary: &Summary,
-        batch: String,
+        (batch, by): (String, &str),
         outputs: Vec<OutputPrint>,
     ) -> Result<Self> {
         let job = ready.job;
@@ -110,9 +121,10 @@ impl Receipt {
         }
         Ok(Self {
             form: 1,
-            dusk: env!("CARGO_PKG_VERSION"),
+            dusk: env!("CARGO_PKG_VERSION").to_owned(),
             batch,
             today: job.today.to_string(),
+            by: by.to_owned(),
             asked: job.asked.iter().cloned().collect(),
             target: ReceiptTarget { name: job.target.name.clone(), version: job.target.version.clone() },
             settings: settings.map(settings_file).collect::<Result<_>>()?,
@@ -126,7 +138,7 @@ impl Receipt {
                     blake3: print.blake3.clone(),
                     encoding: source.encoding.label(),
                     delimiter: source.dialect.delimiter().to_owned(),
-                    sheet: source.workbook.as_ref().map(|facts| facts.sheet.clone()),
+                    sheet: source.sheet(),
                     header_row: source.header_row,
                     columns: source.columns.to_vec(),
                 })
@@ -145,8 +157,20 @@ impl Receipt {
             records: summary.records,
             changed_cells: summary.changed_cells,
             findings,
+            digest: summary.digest.clone(),
             outputs,
         })
+    }
+
+    /// Reads the receipt in `folder`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when there is none; [`Error::Request`] when it is none of this program's.
+    pub fn read(folder: &Path) -> Result<Self> {
+        let path = folder.join(NAME);
+        let bytes = std::fs::read(&path).map_err(Error::reading(&path))?;
+        serde_json::from_slice(&bytes)
+            .map_err(|wrong| Error::Request(format!("{} is no receipt of a batch: {wrong}", path.display())))
     }
 
     /// Writes the receipt into `folder`.
@@ -154,7 +178,7 @@ impl Receipt {
     /// # Errors
     /// [`Error::File`] when it cannot be written.
     pub fn write(&self, folder: &Path) -> Result<()> {
-        let path = folder.join("receipt.json");
+        let path = folder.join(NAME);
         let mut json =
             serde_json::to_vec_pretty(self).map_err(|error| Error::Invariant(error.to_string()))?;
         json.push(b'\n');

@@ -3,23 +3,23 @@
 use std::ops::Range;
 
 use hashbrown::{HashMap, HashSet};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::block::{BlockWorker, Conformed, RowFate};
 use super::job::Ready;
 use super::pipeline::{Progress, Tray, in_order};
 use super::sink::{Nowhere, Place, Sink};
-use crate::conform::{AboveCells, Conformer, Judged, Shape};
+use crate::conform::{AboveCells, Conformer, Judged, MetInField, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
-use crate::mapping::SameKey;
+use crate::mapping::{FieldDigest, SameKey};
 use crate::source::{Line, Rejoined, Row, RowCells, Rows, SourcePrint};
 use crate::target::FieldType;
 use crate::validate::{KeyPrint, Keys, RecordShare, Tally};
 use crate::{Error, Result};
 
 /// What became of the rows. Every row is in exactly one of the last four.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Totals {
     /// Rows below the header, blank ones as well.
     pub read: u64,
@@ -53,6 +53,8 @@ pub struct Summary {
     pub records: u64,
     /// How many cells of accepted records were changed.
     pub changed_cells: u64,
+    /// What was met in the column of each field that has one.
+    pub digest: Vec<FieldDigest>,
     /// What identifies each source.
     pub sources: Vec<SourcePrint>,
 }
@@ -84,6 +86,7 @@ impl Ready<'_> {
             remarks: Causes::default(),
             changed_cells: 0,
             signs: vec![DateSigns::default(); self.plan.fields.len()],
+            met: self.plan.fields.iter().map(MetInField::of).collect(),
             file_fields: self.plan.target.file_fields(),
             named_files: HashSet::new(),
             tallies: self.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
@@ -136,8 +139,33 @@ impl Ready<'_> {
             causes: end.causes.largest_first(),
             remarks: end.remarks.largest_first(),
             changed_cells: end.changed_cells,
+            digest: self.digest(end.met),
             sources: prints,
         })
+    }
+}
+
+impl Ready<'_> {
+    /// What was met, by the names of the fields.
+    fn digest(&self, met: Vec<MetInField>) -> Vec<FieldDigest> {
+        let mut digest = Vec::new();
+        for (field, met) in self.plan.fields.iter().zip(met) {
+            if field.input.columns().is_empty() {
+                continue;
+            }
+            let seen = met.seen.map(|seen| seen.into_iter().collect::<Vec<String>>());
+            let (values, shapes) = if met.are_shapes { (None, seen) } else { (seen, None) };
+            let heading = |slot: &usize| self.plan.wanted.get(*slot).map(|heading| (*heading).to_owned());
+            let from = field.input.columns().iter().filter_map(heading).collect();
+            digest.push(FieldDigest {
+                field: field.field.name.clone(),
+                from,
+                blank: met.blank,
+                values,
+                shapes,
+            });
+        }
+        digest
     }
 }
 
@@ -159,6 +187,7 @@ struct OrderedEnd<'r, 's> {
     remarks: Causes,
     changed_cells: u64,
     signs: Vec<DateSigns>,
+    met: Vec<MetInField>,
     /// The fields of type file, and the files that accepted records name in them.
     file_fields: Vec<usize>,
     named_files: HashSet<(usize, String)>,
@@ -172,6 +201,9 @@ impl OrderedEnd<'_, '_> {
         let worker = tray.result.worker;
         for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
             signs.add(*more);
+        }
+        for (met, more) in self.met.iter_mut().zip(tray.result.met.drain(..)) {
+            met.add(more);
         }
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;

@@ -18,19 +18,37 @@ use crate::finding::{Cause, Finding, Kind};
 use crate::source::RowCells;
 use crate::{Error, Result};
 
-/// Runs the whole job and writes the batch folder at `path`, whole or not at all.
-///
-/// Gives back what the run comes to, where the folder is, and what is in it.
+/// A batch to be made.
+#[derive(Debug, Clone, Copy)]
+pub struct NewBatch<'b> {
+    /// Where its folder goes.
+    pub path: &'b Path,
+    /// Who makes it.
+    pub by: &'b str,
+    /// Whether it replaces the one that is there, which is put aside.
+    pub replaces: bool,
+    /// The last batch of the same mapping.
+    pub last: Option<&'b Receipt>,
+}
+
+impl<'b> NewBatch<'b> {
+    /// A batch at a place where nothing is yet, made by nobody in particular.
+    pub fn at(path: &'b Path) -> Self {
+        Self { path, by: "", replaces: false, last: None }
+    }
+}
+
+/// Runs the whole job and writes the batch folder, whole or not at all.
 ///
 /// # Errors
-/// [`Error::Exists`](crate::Error::Exists) when something is at `path`; whatever stops reading or
+/// [`Error::Exists`](crate::Error::Exists) when something is at its place; whatever stops reading or
 /// writing. Then no folder is there.
-pub fn write_batch(
-    ready: &Ready<'_>,
-    path: &Path,
-    progress: &Progress<'_>,
-) -> Result<(Summary, PathBuf, Vec<OutputPrint>)> {
-    let folder = BatchFolder::begin(path)?;
+pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<Made> {
+    let folder = if batch.replaces {
+        BatchFolder::begin_replacing(batch.path)?
+    } else {
+        BatchFolder::begin(batch.path)?
+    };
     let (sources, target) = (ready.job.sources, ready.job.target);
     let mut writer = BatchWriter {
         upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
@@ -73,12 +91,27 @@ pub fn write_batch(
         lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
     outputs.push(changes?);
     outputs.extend(new_values.write(folder.work(), sources)?);
-    Receipt::of(ready, &summary, folder.name(), outputs.clone())?.write(folder.work())?;
+    let receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs.clone())?;
+    receipt.write(folder.work())?;
+    let drift = batch.last.map_or_else(Vec::new, |last| last.drift_to(&receipt));
     // Everything else is on the disk: now the rows may stay in the table.
     if let Some(table) = table {
         table.commit()?;
     }
-    Ok((summary, folder.finish()?, outputs))
+    Ok(Made { summary, folder: folder.finish()?, outputs, drift })
+}
+
+/// A batch that was made.
+#[derive(Debug, Clone)]
+pub struct Made {
+    /// What the run comes to.
+    pub summary: Summary,
+    /// Where the folder is.
+    pub folder: PathBuf,
+    /// What is in it.
+    pub outputs: Vec<OutputPrint>,
+    /// What is new since the last batch of the same mapping.
+    pub drift: Vec<String>,
 }
 
 struct BatchWriter<'t> {

@@ -8,6 +8,7 @@
 //! above    what stands above a blank cell
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
+//! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
 //! damage   damage to text, undone or said
 //! step     what was done to a value, and on what evidence
@@ -21,6 +22,7 @@ mod damage;
 mod date;
 mod digits;
 mod memo;
+mod met;
 mod number;
 mod plan;
 mod record;
@@ -34,6 +36,7 @@ pub use cell::Outcome;
 pub(crate) use cell::shown_raw;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
+pub(crate) use met::MetInField;
 pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub(crate) use record::{ChangeKey, Changes, Conformer, Fit, Single};
 pub use record::{Judged, Parent};

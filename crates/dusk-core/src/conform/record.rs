@@ -7,6 +7,7 @@ use super::Outcome;
 use super::above::{Above, AboveCells, is_blank};
 use super::cell::shown_raw;
 use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
+use super::met::Met;
 use super::plan::{FieldPlan, Input, Plan};
 use super::several::JOINT;
 use super::shape::{Shape, holds_a_row, wrong_shape};
@@ -106,6 +107,8 @@ pub(crate) struct Conformer<'p> {
     joined: String,
     /// What stands above the current row in the columns that are filled down.
     above: AboveCells<'p>,
+    /// What was met in the columns of fields.
+    met: Met,
     scratch: Vec<u8>,
     numbered: u32,
     /// How many rows were conformed.
@@ -141,6 +144,7 @@ impl<'p> Conformer<'p> {
             signs: vec![DateSigns::default(); plan.fields.len()],
             joined: String::new(),
             above: AboveCells::new(plan),
+            met: Met::new(&plan.fields),
             scratch: Vec::new(),
             numbered: 0,
             rows: 0,
@@ -281,6 +285,11 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// What was met in the columns of fields since this was asked the last time.
+    pub(crate) fn take_met(&mut self) -> Vec<(u64, Vec<String>)> {
+        self.met.take()
+    }
+
     /// Begins below these cells.
     pub(crate) fn start_below(&mut self, above: &[Above]) {
         self.above.start(above);
@@ -393,7 +402,13 @@ impl<'p> Conformer<'p> {
             _ => None,
         };
         let short = match plain {
-            Some(column) => row.short_cell(column),
+            Some(column) => {
+                let short = row.short_cell(column);
+                if short == Some(ShortText::default()) {
+                    self.met.blank(place);
+                }
+                short
+            }
             None => {
                 let mut raw = std::mem::take(&mut self.joined);
                 let known = self.put_raw(field, row, shape, &mut raw);
@@ -428,6 +443,7 @@ impl<'p> Conformer<'p> {
             Some(found) => found,
             None => {
                 let met = (key, self.rows);
+                self.met.value(place, raw());
                 let found = new_outcome(
                     &mut self.memos,
                     &self.current,

@@ -1,6 +1,7 @@
 //! The mapping: which columns of a source feed which fields of the target, and how.
 //!
 //! ```text
+//! drift     what is new since the last batch
 //! feed      where a field's value comes from: columns, another file, the mapping itself
 //! look_up   a value found in another file
 //! propose   which column feeds which field, with the reasons
@@ -8,6 +9,7 @@
 //! words     a mapping in words
 //! ```
 
+mod drift;
 mod feed;
 mod look_up;
 mod propose;
@@ -16,6 +18,7 @@ mod words;
 
 use std::path::PathBuf;
 
+pub use drift::{ColumnDrift, FieldDigest, Run, drift};
 pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
 pub use propose::{Doubt, Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};

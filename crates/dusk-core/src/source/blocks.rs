@@ -42,7 +42,7 @@ pub struct SourcePrint {
 
 impl SourcePrint {
     /// Reads a file from its beginning to its end.
-    pub(super) fn of(file: &mut File) -> std::io::Result<Self> {
+    pub(crate) fn of(file: &mut File) -> std::io::Result<Self> {
         use std::io::Seek as _;
         file.rewind()?;
         let mut hasher = blake3::Hasher::new();

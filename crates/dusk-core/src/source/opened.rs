@@ -316,6 +316,24 @@ impl Source {
         })
     }
 
+    /// What identifies the file, before its rows are read.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read.
+    pub fn fingerprint(&self) -> Result<SourcePrint> {
+        if let Some(print) = &self.print {
+            return Ok(print.clone());
+        }
+        let shown = PathBuf::from(&self.name);
+        let mut file = File::open(&self.path).map_err(Error::reading(&shown))?;
+        SourcePrint::of(&mut file).map_err(Error::reading(&shown))
+    }
+
+    /// The sheet, where it is one of a workbook.
+    pub fn sheet(&self) -> Option<String> {
+        self.workbook.as_ref().map(|facts| facts.sheet.clone())
+    }
+
     /// Where a heading stands among the columns, from 0.
     pub fn column(&self, name: &str) -> Option<usize> {
         self.columns.iter().position(|column| column == name)

@@ -1,22 +1,33 @@
 //! `dusk check`: the whole job without writing a batch.
 
+use dusk_core::batch::Receipt;
+
+use super::history::History;
 use super::{Loaded, Outcome, print, print_json, settled};
 use crate::args::{Format, JobArgs};
 use crate::outcome::Ended;
-use crate::show::{Bar, Digest, Report, report_json};
+use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
+    let history = History::of(&loaded.mapping)?;
+    history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, summary) = settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
     bar.done();
+    let last = history.last();
+    let drift = match last {
+        Some(last) => last.drift_to(&Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?),
+        None => Vec::new(),
+    };
+    let last = last.map(|last| last.batch.as_str());
     match args.run.format {
-        Format::Json => print_json(&report_json(&ready, &summary, None))?,
+        Format::Json => print_json(&report_json(&ready, &summary, (last, &drift), None))?,
         Format::Text => {
             let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
             let report = Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet };
-            print(&format!("{digest}{report}"))?;
+            print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
         }
     }
     Ok(ended(summary.causes.len()))

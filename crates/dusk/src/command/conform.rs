@@ -1,36 +1,66 @@
 //! `dusk conform`: a batch.
 
-use std::path::Path;
-
-use dusk_core::batch::{Ready, next_batch, write_batch};
+use dusk_core::batch::{ASIDE, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
 
 use super::check::ended;
-use super::{Loaded, Outcome, print, print_json, settled};
+use super::history::{History, batches_beside};
+use super::{Failure, Loaded, Outcome, print, print_json, settled, user_name};
 use crate::args::{ConformArgs, Format};
-use crate::show::{Bar, Digest, Made, Report, report_json};
+use crate::show::{Bar, Digest, Made, Report, report_json, show_drift};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
-    let folder = match &args.out {
-        Some(folder) => folder.clone(),
-        None => {
-            let beside = loaded.mapping.path.parent().unwrap_or(Path::new(""));
-            next_batch(&beside.join("batches"), loaded.today)
-        }
+    let history = History::of(&loaded.mapping)?;
+    history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
+    let before = history.has(&loaded.sources)?;
+    let replaced = match (&before, args.again) {
+        (Some((batch, source)), false) => return Err(made_already(batch, source)),
+        (Some((batch, _)), true) => Some(batch.path.clone()),
+        (None, _) => None,
+    };
+    let folder = match (&args.out, &replaced) {
+        (Some(folder), _) => folder.clone(),
+        (None, Some(replaced)) => replaced.clone(),
+        (None, None) => next_batch(&batches_beside(&loaded.mapping.path), loaded.today),
+    };
+    let by = args.by.clone().unwrap_or_else(user_name);
+    let batch = NewBatch {
+        path: &folder,
+        by: &by,
+        replaces: replaced.as_ref() == Some(&folder),
+        last: history.last(),
     };
     let bar = Bar::new(loaded.bytes(), quiet);
-    let write = |ready: &Ready<'_>| write_batch(ready, &folder, &bar.reader("conforming"));
-    let (ready, (summary, folder, outputs)) = settled(&job, &bar, write)?;
+    let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
+    let (ready, done) = settled(&job, &bar, write)?;
     bar.done();
-    let made = Made { folder: &folder, outputs: &outputs };
+    let made = Made { folder: &done.folder, outputs: &done.outputs };
+    let last = history.last().map(|last| last.batch.as_str());
     match args.job.run.format {
-        Format::Json => print_json(&report_json(&ready, &summary, Some(&made)))?,
+        Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {
+            let drift = show_drift(&done.drift, last);
             let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
-            let report = Report { ready: &ready, summary: &summary, all_causes: args.job.all_causes, quiet };
-            print(&format!("{digest}{made}{report}"))?;
+            let report =
+                Report { ready: &ready, summary: &done.summary, all_causes: args.job.all_causes, quiet };
+            print(&format!("{drift}{digest}{made}{report}"))?;
         }
     }
-    Ok(ended(summary.causes.len()))
+    Ok(ended(done.summary.causes.len()))
+}
+
+fn made_already(batch: &PastBatch, source: &str) -> Failure {
+    let day =
+        batch.receipt.as_ref().map_or_else(|_| String::new(), |receipt| format!(" of {}", receipt.today));
+    let edited = batch.outputs().iter().filter(|(_, since)| *since != Since::Unchanged).count();
+    let edited = match edited {
+        0 => String::new(),
+        count => format!("\n  {count} of its files are not as they were written"),
+    };
+    Failure::Stopped(format!(
+        "{source} was in batch {}{day} already, byte for byte{edited}\n  to make that batch again add --again; the old one is kept in {}",
+        batch.name(),
+        batch.path.with_file_name(ASIDE).display(),
+    ))
 }

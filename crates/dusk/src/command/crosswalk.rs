@@ -5,7 +5,7 @@ use dusk_core::files::{Problems, nearest};
 use dusk_core::mapping;
 use dusk_core::target::{Field, Lookup, ReadAs, Target};
 
-use super::{Failure, Outcome, print, print_json, today};
+use super::{Failure, Outcome, print, print_json, today, user_name};
 use crate::args::{CrosswalkCommand, Format, MappingArgs};
 use crate::outcome::Ended;
 use crate::show::{crosswalk_table, visible};
@@ -26,10 +26,6 @@ pub(super) fn run(command: &CrosswalkCommand) -> Outcome {
         CrosswalkCommand::List { field, mapping, format } => list(mapping, field.as_deref(), *format),
         CrosswalkCommand::Remove { field, value, within, mapping } => remove(mapping, field, value, within),
     }
-}
-
-fn user_name() -> String {
-    ["USER", "LOGNAME", "USERNAME"].into_iter().find_map(|name| std::env::var(name).ok()).unwrap_or_default()
 }
 
 /// Reads the target that the mapping names, and the field's crosswalk.

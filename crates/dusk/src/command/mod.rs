@@ -1,9 +1,11 @@
 //! One file per command, and what they share: opening a job.
 
+mod batches;
 mod check;
 mod conform;
 mod crosswalk;
 mod explain;
+mod history;
 mod inspect;
 mod map;
 mod reading;
@@ -31,6 +33,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Trial(trial) => trial::run(trial, args.quiet),
         Command::Check(job) => check::run(job, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
+        Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk),
         Command::Target(target) => target::run(target),
@@ -57,7 +60,10 @@ impl Loaded {
         let known = mapping.known(&target);
         let sources = sources
             .into_iter()
-            .map(|path| open(path, &mapping, &known, quiet))
+            .map(|path| {
+                open(path, &mapping, &known, quiet)
+                    .map_err(|error| renamed(error, path, (&mapping, &target), today(run.mapping.today)))
+            })
             .collect::<Result<Vec<_>, _>>()?;
         drop(known);
         Ok(Self { sources, asked: run.asked.clone(), today: today(run.mapping.today), mapping, target })
@@ -106,6 +112,37 @@ fn open(path: &Path, mapping: &Mapping, known: &Known, quiet: bool) -> Result<So
     opening(path, quiet, || Source::open(path, &mapping.source, known))
 }
 
+/// Where a mapped column is gone, the one that may be it under another name is said as well.
+fn renamed(
+    error: dusk_core::Error,
+    path: &Path,
+    (mapping, target): (&Mapping, &Target),
+    today: Date,
+) -> Failure {
+    let says = error.to_string();
+    let mut known = Known::default();
+    mapping::learn_target(&mut known, target);
+    let source = match error {
+        dusk_core::Error::Source { .. } if path != Path::new("-") => {
+            Source::look(path, &mapping.source, &known).ok()
+        }
+        _ => None,
+    };
+    let doubts = source.as_ref().and_then(|source| {
+        let proposals = mapping::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
+        // A look without the headings may have taken another row for the header.
+        let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
+        let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);
+        let lines = gone.filter_map(|doubt| {
+            let instead = source.columns.get(doubt.instead?)?;
+            let reasons = doubt.reasons.join("; ");
+            Some(format!("\n  \"{}\" may be called \"{instead}\" now: {reasons}", doubt.column))
+        });
+        Some(lines.collect::<String>())
+    });
+    Failure::Stopped(format!("{says}{}", doubts.unwrap_or_default()))
+}
+
 /// Opens a source: a large workbook takes a while to unpack.
 pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> T {
     waiting(format!("opening {}", visible(&path.display().to_string())), quiet, work)
@@ -114,4 +151,9 @@ pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> 
 /// The day of the run: the one given, or the machine's.
 pub(crate) fn today(given: Option<Date>) -> Date {
     given.unwrap_or_else(|| jiff::Zoned::now().date())
+}
+
+/// Who runs the program, as the machine knows.
+pub(crate) fn user_name() -> String {
+    ["USER", "LOGNAME", "USERNAME"].into_iter().find_map(|name| std::env::var(name).ok()).unwrap_or_default()
 }

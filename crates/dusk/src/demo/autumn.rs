@@ -39,7 +39,7 @@ fn inspections(sheet: &mut Worksheet, seed: u64) -> Result<(), XlsxError> {
         sheet.write_with_format(HEADER, column, name, &bold)?;
     }
     sheet.set_freeze_panes(HEADER + 1, 0)?;
-    let export = Export { rows: ROWS, faulty: 0, habits: false, seed };
+    let export = Export { rows: ROWS, faulty: 0, habits: false, seed, summer: false };
     for index in 0..ROWS {
         let mut numbers = Numbers(seed ^ index.wrapping_mul(0x9E6C_63D0_876A_3F6B));
         let row = HEADER + 1 + u32::try_from(index).unwrap_or(0);

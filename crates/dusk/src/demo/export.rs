@@ -53,6 +53,8 @@ pub(crate) struct Export {
     pub(crate) habits: bool,
     /// The same seed makes the same bytes.
     pub(crate) seed: u64,
+    /// The export of the summer, of which something is new.
+    pub(crate) summer: bool,
 }
 
 /// A small generator of numbers (SplitMix64), so that the data does not depend on a library.
@@ -101,7 +103,13 @@ pub(super) struct Record {
 impl Export {
     /// Writes the export to `out`, in Windows-1252.
     pub(crate) fn write(&self, out: &mut dyn std::io::Write) -> std::io::Result<()> {
-        let mut text = format!("{ABOVE}{COLUMNS}");
+        let mut text = if self.summer {
+            // A column has another name, and there is a new one.
+            let columns = COLUMNS.replace("Queen", "Queen mark").replace("Entered", "Entered,Scale (kg)");
+            format!("{}{columns}", ABOVE.replace("spring", "summer"))
+        } else {
+            format!("{ABOVE}{COLUMNS}")
+        };
         let mut last: Option<String> = None;
         for index in 0..self.rows {
             // Every record has its own numbers, so that a fault in one does not move the others.
@@ -110,7 +118,13 @@ impl Export {
             let faulty = numbers.below(1000) < self.faulty;
             let fault = if faulty { numbers.below(20) } else { u64::MAX };
             spoil(&mut record, fault, &mut numbers);
-            let line = record.line();
+            if self.summer {
+                self.bring_news(index, &mut record);
+            }
+            let mut line = record.line();
+            if self.summer {
+                line.push_str(&format!(",{}.{}", 20 + index % 30, index % 10));
+            }
             match (fault, &last) {
                 (17, Some(before)) => text.push_str(before),
                 (18, _) => text.push_str(line.rsplit_once(',').map_or(&*line, |(start, _)| start)),
@@ -122,7 +136,7 @@ impl Export {
             text.push_str("\r\n");
             last = Some(line);
             if self.habits && index % 620 == 619 {
-                text.push_str(",,,,,,,,,,,,,,,\r\n");
+                text.push_str(if self.summer { ",,,,,,,,,,,,,,,,\r\n" } else { ",,,,,,,,,,,,,,,\r\n" });
             }
             if text.len() > 1 << 16 || index + 1 == self.rows {
                 out.write_all(&windows_1252(&text))?;
@@ -130,6 +144,16 @@ impl Export {
             }
         }
         Ok(())
+    }
+
+    /// Codes that nobody has seen before.
+    fn bring_news(&self, index: u64, record: &mut Record) {
+        if index % 37 == 5 {
+            record.queen = "Violet".into();
+        }
+        if index % 41 == 7 {
+            record.treatments = "Essential oils".into();
+        }
     }
 
     /// A record without a fault; key parts come from its number, so that no two are the same.
@@ -142,6 +166,7 @@ impl Export {
         let mut visit = Numbers(self.seed ^ (apiary << 20) ^ round);
         let window = (84 / rounds).max(1);
         let (month, day) = day_of_spring(round * window + visit.below(window));
+        let month = if self.summer { month + 4 } else { month };
         let mut place = Numbers(self.seed ^ (apiary << 8));
         let region = usize::try_from(place.below(4)).ok().and_then(|region| REGIONS.get(region));
         let (region, districts) = region.copied().unwrap_or(REGIONS[0]);

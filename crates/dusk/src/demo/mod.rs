@@ -31,12 +31,25 @@ const FILES: [(&str, &str); 7] = [
 
 const EXPORT: &str = "spring-2026.csv";
 
+const SUMMER: &str = "summer-2026.csv";
+
 const AUTUMN: &str = "autumn-2026.xlsx";
 
-/// What everyone at the association would do, in order. A line without a command says why the
-/// next one is run.
-const STEPS: [(&str, &[&str]); 18] = [
-    (
+/// A step of the demo.
+enum Step {
+    /// Why a command is run, and its words.
+    Run(&'static str, &'static [&'static str]),
+    /// A command that stops with a message, which is the point of it.
+    Stops(&'static str, &'static [&'static str]),
+    /// What is changed in the mapping by hand: the old text and the new one.
+    Edit(&'static str, &'static [(&'static str, &'static str)]),
+}
+
+use Step::{Edit, Run, Stops};
+
+/// What everyone at the association would do, in order.
+const STEPS: [Step; 29] = [
+    Run(
         "What does the register want? It supplies a dictionary and a template; this drafts its description.",
         &[
             "target",
@@ -47,39 +60,60 @@ const STEPS: [(&str, &[&str]); 18] = [
             "drafted/target.toml",
         ],
     ),
-    ("The fields, as people print them.", &["target", "show"]),
-    ("One of them, with its codes.", &["target", "show", "queen_colour"]),
-    ("target.toml is the same, read over and edited. Is it sound?", &["target", "check"]),
-    ("What is this export, and what has happened to it?", &["inspect", EXPORT, "--target", "target.toml"]),
-    ("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
-    ("What happened to one cell?", &["explain", EXPORT, "5", "honey_kg"]),
-    (
+    Run("The fields, as people print them.", &["target", "show"]),
+    Run("One of them, with its codes.", &["target", "show", "queen_colour"]),
+    Run("target.toml is the same, read over and edited. Is it sound?", &["target", "check"]),
+    Run("What is this export, and what has happened to it?", &["inspect", EXPORT, "--target", "target.toml"]),
+    Run(
+        "Which column feeds which field? What is sure is written, with the reasons.",
+        &["map", EXPORT, "-t", "target.toml", "-m", "proposed.toml"],
+    ),
+    Run(
+        "mapping.toml is the same, read over and completed. This is what it does:",
+        &["map", EXPORT, "--show"],
+    ),
+    Run("The rows that tell most, before and after.", &["trial", EXPORT, "-n", "3"]),
+    Run("The whole job without writing anything: what would be rejected, and why?", &["check", EXPORT]),
+    Run("What happened to one cell?", &["explain", EXPORT, "5", "honey_kg"]),
+    Run(
         "A first batch. What fits is ready for the register; the rest is listed with reasons.",
         &["conform", EXPORT],
     ),
-    ("Six decisions, each made once and remembered:", &["crosswalk", "add", "queen_colour", "yel.", "Y"]),
-    ("", &["crosswalk", "add", "queen_colour", "wht", "W"]),
-    ("", &["crosswalk", "add", "queen_colour", "light blue", "B", "--note", "asked the keepers"]),
-    ("", &["crosswalk", "add", "marked", "done", "1", "--note", "asked the keepers"]),
-    ("", &["crosswalk", "add", "region", "Nth Fen", "NF"]),
-    ("", &["crosswalk", "add", "treatments", "oxalc", "OX"]),
-    (
-        "The same export again. What is left is truly wrong, and is mended in the records.",
-        &["conform", EXPORT],
+    Run("Six decisions, each made once and remembered:", &["crosswalk", "add", "queen_colour", "yel.", "Y"]),
+    Run("", &["crosswalk", "add", "queen_colour", "wht", "W"]),
+    Run("", &["crosswalk", "add", "queen_colour", "light blue", "B", "--note", "asked the keepers"]),
+    Run("", &["crosswalk", "add", "marked", "done", "1", "--note", "asked the keepers"]),
+    Run("", &["crosswalk", "add", "region", "Nth Fen", "NF"]),
+    Run("", &["crosswalk", "add", "treatments", "oxalc", "OX"]),
+    Stops("The same export by accident?", &["conform", EXPORT]),
+    Run(
+        "On purpose: the batch is made again, and the old one kept aside. What is left is truly wrong.",
+        &["conform", EXPORT, "--again"],
     ),
-    (
+    Stops("In summer the export is not what it was: a column has another name.", &["check", SUMMER]),
+    Edit("They mean the same; the mapping says so now.", &[("from  = \"Queen\"", "from  = \"Queen mark\"")]),
+    Stops("And there is a new column, which could be anything.", &["check", SUMMER]),
+    Edit(
+        "The register does not want it.",
+        &[("columns = [\"Weather\"]", "columns = [\"Weather\", \"Scale (kg)\"]")],
+    ),
+    Run("What else is new is said first: two codes that nobody has seen.", &["conform", SUMMER]),
+    Run("What was made so far, and is it as it was written?", &["batches"]),
+    Run("", &["batches", "show", "2026-08-31-a"]),
+    Run(
         "In autumn they send a workbook that a spreadsheet program has half converted.",
         &["inspect", AUTUMN, "--target", "target.toml", "--sheet", "Inspections"],
     ),
-    (
+    Run(
         "autumn.toml says what the evidence offers, and every date is put right.",
         &["conform", AUTUMN, "-m", "autumn.toml"],
     ),
-    ("One of them, step by step:", &["explain", AUTUMN, "6", "visit_date", "-m", "autumn.toml"]),
+    Run("One of them, step by step:", &["explain", AUTUMN, "6", "visit_date", "-m", "autumn.toml"]),
 ];
 
 /// The days on which the demo happens.
 const TODAY: &str = "2026-04-30";
+const SUMMER_DAY: &str = "2026-08-31";
 const AUTUMN_DAY: &str = "2026-11-30";
 
 /// Writes the demo data and runs the job.
@@ -90,24 +124,36 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     }
     write_files(folder, args.seed)?;
     print(&format!(
-        "Demo data in {}: what the register supplies and its description, two exports of hive inspections, two mappings.\nEverything in it is made up.\n",
+        "Demo data in {}: what the register supplies and its description, three exports of hive inspections, two mappings.\nEverything in it is made up.\n",
         folder.display()
     ))?;
     let program = std::env::current_exe()
         .map_err(|error| Failure::Stopped(format!("the program cannot find itself: {error}")))?;
-    for (why, words) in STEPS {
+    for step in STEPS {
+        let (why, words, stops) = match step {
+            Run(why, words) => (why, words, false),
+            Stops(why, words) => (why, words, true),
+            Edit(why, edits) => {
+                edit_mapping(folder, why, edits)?;
+                continue;
+            }
+        };
         let words = with_settings(words);
         let why = if why.is_empty() { String::new() } else { format!("\n# {why}\n") };
         let shown: Vec<String> = words.iter().map(|word| crate::show::shell_word(word)).collect();
         print(&format!("{why}$ dusk {}\n", shown.join(" ")))?;
-        let status = Command::new(&program)
+        let output = Command::new(&program)
             .args(&words)
             .args(colour.words())
             .current_dir(folder)
             .stdin(Stdio::null())
-            .status()
+            .stderr(if stops { Stdio::piped() } else { Stdio::inherit() })
+            .stdout(Stdio::inherit())
+            .output()
             .map_err(|error| Failure::Stopped(format!("the program cannot be run again: {error}")))?;
-        if status.code().is_none_or(|code| code > 1) {
+        // A message is part of what is shown, so it keeps its place among the results.
+        print(&String::from_utf8_lossy(&output.stderr))?;
+        if output.status.code().is_none_or(|code| (code > 1) != stops) {
             return Err(Failure::Stopped(format!("the demo's command \"{}\" failed", words.join(" "))));
         }
     }
@@ -118,10 +164,32 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     Ok(Ended::AllAccepted)
 }
 
+/// Changes the demo's mapping as a steward would, and shows how.
+fn edit_mapping(folder: &Path, why: &str, edits: &[(&str, &str)]) -> Result<(), Failure> {
+    let path = folder.join("mapping.toml");
+    let mut text = std::fs::read_to_string(&path).map_err(Error::reading(&path))?;
+    let mut shown = format!("\n# {why}\n");
+    for (old, new) in edits {
+        text = text.replace(old, new);
+        shown.push_str(&format!("mapping.toml: {old}\n         now: {new}\n"));
+    }
+    write_whole(&path, text.as_bytes())?;
+    print(&shown)
+}
+
 /// The settings that each command of the demo needs: its day, and what the mapping asks for.
 fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
     let settings: &[&str] = match words {
-        ["target" | "inspect", ..] => &[],
+        ["target" | "inspect" | "batches", ..] => &[],
+        ["map", ..] => &["--today", TODAY],
+        ["conform", SUMMER, ..] => {
+            &["--today", SUMMER_DAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"]
+        }
+        ["conform", AUTUMN, ..] => {
+            &["--today", AUTUMN_DAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"]
+        }
+        ["conform", ..] => &["--today", TODAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"],
+        [_, SUMMER, ..] => &["--today", SUMMER_DAY, "--set", "loaded_by=A. Clerk"],
         [_, AUTUMN, ..] => &["--today", AUTUMN_DAY, "--set", "loaded_by=A. Clerk"],
         ["crosswalk", ..] => &["--by", "A. Clerk", "--today", TODAY],
         _ => &["--today", TODAY, "--set", "loaded_by=A. Clerk"],
@@ -139,8 +207,14 @@ fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
     write_whole(&folder.join("register/dictionary.xlsx"), &dictionary)?;
     let target = Target::read(&folder.join("target.toml"))?;
     write_whole(&folder.join("register/template.csv"), register::template(&target).as_bytes())?;
-    let path = folder.join(EXPORT);
-    let mut file = BufWriter::new(File::create_new(&path).map_err(Error::writing(&path))?);
-    let export = export::Export { rows: 1_260, faulty: 60, habits: true, seed };
-    export.write(&mut file).and_then(|()| std::io::Write::flush(&mut file)).map_err(Error::writing(&path))
+    let spring = export::Export { rows: 1_260, faulty: 60, habits: true, seed, summer: false };
+    for (name, export) in [(EXPORT, spring), (SUMMER, export::Export { rows: 640, summer: true, ..spring })] {
+        let path = folder.join(name);
+        let mut file = BufWriter::new(File::create_new(&path).map_err(Error::writing(&path))?);
+        export
+            .write(&mut file)
+            .and_then(|()| std::io::Write::flush(&mut file))
+            .map_err(Error::writing(&path))?;
+    }
+    Ok(())
 }

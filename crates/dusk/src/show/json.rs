@@ -12,7 +12,12 @@ use super::made::Made;
 const FORM: u32 = 2;
 
 /// The result of a run.
-pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Made<'_>>) -> Value {
+pub(crate) fn report_json(
+    ready: &Ready<'_>,
+    summary: &Summary,
+    (last, drift): (Option<&str>, &[String]),
+    made: Option<&Made<'_>>,
+) -> Value {
     let causes = Causes { ready, causes: &summary.causes, all: true };
     let sources: Vec<Value> = ready
         .job
@@ -37,6 +42,8 @@ pub(crate) fn report_json(ready: &Ready<'_>, summary: &Summary, made: Option<&Ma
         .collect();
     json!({
         "form": FORM,
+        "last_batch": last,
+        "new": drift,
         "totals": summary.totals,
         "records": summary.records,
         "changed_cells": summary.changed_cells,

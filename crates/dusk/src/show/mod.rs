@@ -1,5 +1,6 @@
 //! What people see in the terminal, and what programs get instead.
 
+mod batches;
 mod causes;
 mod crosswalks;
 mod digest;
@@ -19,6 +20,7 @@ mod target;
 mod tried;
 mod visible;
 
+pub(crate) use batches::{batch_table, show_batch};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
 pub(crate) use drafted::show_drafted;
@@ -29,7 +31,7 @@ pub(crate) use made::Made;
 pub(crate) use mapped::Mapped;
 pub(crate) use picture::Picture;
 pub(crate) use progress::{Bar, waiting};
-pub(crate) use report::Report;
+pub(crate) use report::{Report, show_drift};
 pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
 pub(crate) use target::{code_table, field_heading, field_table, hit_table};

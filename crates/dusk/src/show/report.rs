@@ -90,3 +90,18 @@ impl fmt::Display for Report<'_> {
         Causes { ready: self.ready, causes: &self.summary.causes, all: self.all_causes }.fmt(f)
     }
 }
+
+/// What is new since the last batch, before everything else.
+pub(crate) fn show_drift(drift: &[String], last: Option<&str>) -> String {
+    let Some(last) = last.filter(|_| !drift.is_empty()) else { return String::new() };
+    let mut out = format!("{}\n", styled(REMARK, &format!("new since batch {last}: {}", drift.len())));
+    for says in drift {
+        for (place, line) in wrapped(&visible(says), width().saturating_sub(4), 0).iter().enumerate() {
+            out.push_str(if place == 0 { "  - " } else { "    " });
+            out.push_str(line);
+            out.push('\n');
+        }
+    }
+    out.push('\n');
+    out
+}

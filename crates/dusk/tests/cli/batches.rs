@@ -60,12 +60,14 @@ fn the_same_inputs_make_the_same_bytes() {
 
 #[test]
 fn batches_of_a_day_are_lettered_and_none_is_overwritten() {
-    let desk = Desk::new();
-    for _ in 0..2 {
+    let mut desk = Desk::new();
+    for more in ["", "291,25/04/2026,white,1\n"] {
+        let export = desk.read("export.csv") + more;
+        desk = desk.with("export.csv", &export);
         desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
     }
     assert_eq!(desk.names("batches"), ["2026-04-30-a", "2026-04-30-b"]);
-    let desk = desk.with("batch/mine.txt", "mine");
+    let desk = Desk::new().with("batch/mine.txt", "mine");
     desk.conform().stops(&["batch exists already and is not overwritten"]);
     assert_eq!(desk.names("batch"), ["mine.txt"]);
 }
@@ -180,4 +182,91 @@ fn changes_are_counted_as_often_as_they_were_made_and_only_in_accepted_rows() {
     assert_eq!(rows_of["apiary_id"].1, 100_000, "the shorter numbers lost their zeros");
     let receipt: Value = serde_json::from_str(&desk.read("batch/receipt.json")).unwrap();
     assert_eq!(receipt["changed_cells"], 460_000);
+}
+
+#[test]
+fn the_same_source_twice_is_refused_and_replaced_on_purpose() {
+    let desk = Desk::new();
+    let conform = ["conform", "export.csv", "--today", "2026-04-30", "--by", "A. Clerk"];
+    desk.run(&conform).ended(1);
+    let first = desk.read("batches/2026-04-30-a/receipt.json");
+    assert!(first.contains("\"by\": \"A. Clerk\""), "{first}");
+    desk.run(&conform).stops(&["export.csv was in batch 2026-04-30-a of 2026-04-30 already", "--again"]);
+    assert_eq!(desk.names("batches"), ["2026-04-30-a"]);
+    desk.run(&["crosswalk", "add", "queen", "yel.", "Y"]).ended(0);
+    desk.run(&[&conform[..], &["--again"]].concat()).ended(0).says(&["2 accepted"]);
+    assert_eq!(desk.names("batches"), ["2026-04-30-a", "replaced"]);
+    assert_eq!(desk.read("batches/replaced/2026-04-30-a-1/receipt.json"), first, "the old one is kept");
+    // Through another mapping it is another batch.
+    let other = desk.read("mapping.toml");
+    let desk = desk.with("other.toml", &other);
+    desk.run(&["conform", "export.csv", "-m", "other.toml", "--today", "2026-04-30"]).ended(0);
+    assert_eq!(desk.names("batches"), ["2026-04-30-a", "2026-04-30-b", "replaced"]);
+}
+
+#[test]
+fn batches_are_listed_and_an_edited_file_is_noticed() {
+    let desk = Desk::new();
+    desk.run(&["batches"]).ended(0).says(&["no batch was made yet in batches"]);
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
+    desk.run(&["batches"]).ended(0).says(&["2026-04-30-a", "clerk", "export.csv", "as written"]);
+    desk.run(&["batches", "show", "batches/2026-04-30-a"]).ended(0).says(&[
+        "made        2026-04-30 by clerk",
+        "2 read = 1 accepted + 1 rejected",
+        "  as written\n",
+    ]);
+    desk.run(&["batches", "show", "2026-04-30-b"]).stops(&["there is no batch 2026-04-30-b", "2026-04-30-a"]);
+    let edited = desk.edited("batches/2026-04-30-a/upload/up-1.csv", "000117", "000118");
+    std::fs::remove_file(edited.path("batches/2026-04-30-a/changes.csv")).unwrap();
+    edited.run(&["batches"]).ended(1).says(&["upload/up-1.csv edited", "changes.csv gone"]);
+    edited
+        .run(&["batches", "show", "2026-04-30-a"])
+        .ended(1)
+        .says(&["edited since; make the batch again instead"]);
+    edited.run(&["conform", "export.csv"]).stops(&["2 of its files are not as they were written"]);
+    let broken = edited.with("batches/2026-05-01-a/receipt.json", "{}");
+    broken.run(&["batches"]).ended(1).says(&["2026-05-01-a", "no receipt"]);
+    let ran = broken.run(&["batches", "--format", "json"]).ended(1);
+    let json: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!(json["batches"][1]["receipt"]["totals"]["accepted"], 1);
+}
+
+#[test]
+fn what_is_new_since_the_last_batch_is_said_first() {
+    let rows = |queen: &str| -> String {
+        (0..40).map(|number| format!("{number},25/04/2026,{queen},1\n")).collect()
+    };
+    let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{}", rows("white")));
+    desk.run(&["check", "export.csv"]).ended(0);
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(0);
+    let same = desk.run(&["check", "export.csv"]).ended(0);
+    assert!(!same.out.contains("new since"), "{}", same.out);
+    let desk = desk.with(
+        "may.csv",
+        "Date,No,Queen,Honey\n25/04/2026,77,violet,\n2026-05-25,78,WHITE,\n25/05/2026,79,,2\n",
+    );
+    let ran = desk.run(&["check", "may.csv"]).ended(1).says(&[
+        "new since batch 2026-04-30-a: ",
+        "the columns stand in another order",
+        "queen: values never seen before: \"violet\"\n",
+        "visit_date: values of a shape never seen before, like \"9999-99-99\"",
+        "honey_kg: 2 of 3 cells are blank, and 0 of 40 were",
+        "1 of 3 rows are rejected, and 0 of 40 were",
+    ]);
+    assert!(ran.out.starts_with("new since batch"), "{}", ran.out);
+    let desk = desk.with("june.csv", "No,Date,Queen,Honey,Scale\n80,25/06/2026,white,1,20\n");
+    for command in ["check", "conform"] {
+        desk.run(&[command, "june.csv"]).stops(&[
+            "new since batch 2026-04-30-a",
+            "\"Scale\"",
+            "dusk map june.csv",
+        ]);
+    }
+    let desk = desk.with("july.csv", "No,Date,Queen colour,Honey\n80,25/06/2026,white,1\n");
+    desk.run(&["check", "july.csv"])
+        .stops(&["has no column \"Queen\"", "may be called \"Queen colour\" now"]);
+    let desk = desk.edited("mapping.toml", "from = \"Queen\"", "from = \"Queen colour\"");
+    desk.run(&["check", "july.csv"])
+        .ended(0)
+        .says(&["queen: is from \"Queen colour\" now, and was from \"Queen\""]);
 }

@@ -1,0 +1,149 @@
+//! The batches that were made, as their receipts tell.
+
+use std::path::{Path, PathBuf};
+
+use super::output::OutputPrint;
+use super::receipt::Receipt;
+use crate::mapping::{Run, drift};
+use crate::source::{Source, SourcePrint};
+use crate::{Error, Result};
+
+/// The folder, among the batches, of those that were replaced.
+pub const ASIDE: &str = "replaced";
+
+/// A batch that was made.
+#[derive(Debug)]
+pub struct PastBatch {
+    /// Its folder.
+    pub path: PathBuf,
+    /// Its receipt, or why it cannot be read.
+    pub receipt: Result<Receipt>,
+}
+
+/// What became of a produced file since.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Since {
+    /// It is as it was written.
+    Unchanged,
+    /// Somebody edited it.
+    Edited,
+    /// It is not there any more.
+    Gone,
+}
+
+/// The batches in a folder, the first one first. A folder that is not there holds none.
+///
+/// # Errors
+/// [`Error::File`] when the folder cannot be read.
+pub fn past_batches(folder: &Path) -> Result<Vec<PastBatch>> {
+    if !folder.exists() {
+        return Ok(Vec::new());
+    }
+    let entries = std::fs::read_dir(folder).map_err(Error::reading(folder))?;
+    let mut paths: Vec<PathBuf> = entries
+        .flatten()
+        .filter(|entry| {
+            let name = entry.file_name().to_string_lossy().into_owned();
+            entry.path().is_dir() && !name.starts_with('.') && name != ASIDE
+        })
+        .map(|entry| entry.path())
+        .collect();
+    paths.sort();
+    let mut batches: Vec<PastBatch> =
+        paths.into_iter().map(|path| PastBatch { receipt: Receipt::read(&path), path }).collect();
+    // By the day first; of one day 2026-04-30-z comes before 2026-04-30-aa.
+    let key = |batch: &PastBatch| {
+        let day = batch.receipt.as_ref().map_or_else(|_| String::new(), |receipt| receipt.today.clone());
+        let name = batch.name();
+        (day, name.chars().count(), name)
+    };
+    batches.sort_by_key(key);
+    Ok(batches)
+}
+
+impl PastBatch {
+    /// The batch's name: the folder's.
+    pub fn name(&self) -> String {
+        self.path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned())
+    }
+
+    /// The files that it wrote, and what became of each.
+    pub fn outputs(&self) -> Vec<(&OutputPrint, Since)> {
+        let outputs = self.receipt.as_ref().map_or(&[][..], |receipt| receipt.outputs.as_slice());
+        outputs
+            .iter()
+            .map(|output| {
+                let since = match std::fs::File::open(self.path.join(&output.file)) {
+                    Err(_) => Since::Gone,
+                    Ok(mut file) => match SourcePrint::of(&mut file) {
+                        Ok(print) if print.blake3 == output.blake3 => Since::Unchanged,
+                        _ => Since::Edited,
+                    },
+                };
+                (output, since)
+            })
+            .collect()
+    }
+}
+
+/// The last of the batches that the mapping at `mapping` made.
+pub fn last_of<'b>(batches: &'b [PastBatch], mapping: &Path) -> Option<(&'b PastBatch, &'b Receipt)> {
+    let made_by = |receipt: &Receipt| {
+        receipt.settings.first().is_some_and(|file| Path::new(&file.file).file_name() == mapping.file_name())
+    };
+    let mut with_receipt = batches.iter().filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)));
+    with_receipt.rfind(|(_, receipt)| made_by(receipt))
+}
+
+/// The batch in which a source of these bytes was before, by the same mapping.
+///
+/// # Errors
+/// [`Error::File`] when a source cannot be read.
+pub fn made_before<'b>(
+    batches: &'b [PastBatch],
+    mapping: &Path,
+    sources: &[Source],
+) -> Result<Option<(&'b PastBatch, String)>> {
+    let of_mapping: Vec<(&PastBatch, &Receipt)> = batches
+        .iter()
+        .filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)))
+        .filter(|(_, receipt)| {
+            let file = receipt.settings.first().map(|file| Path::new(&file.file));
+            file.and_then(Path::file_name) == mapping.file_name()
+        })
+        .collect();
+    if of_mapping.is_empty() {
+        return Ok(None);
+    }
+    for source in sources {
+        let print = source.fingerprint()?;
+        for (batch, receipt) in of_mapping.iter().rev() {
+            if receipt
+                .sources
+                .iter()
+                .any(|known| known.blake3 == print.blake3 && known.sheet == source.sheet())
+            {
+                return Ok(Some((batch, source.name.clone())));
+            }
+        }
+    }
+    Ok(None)
+}
+
+impl Receipt {
+    /// What is new in another run since this batch, each in a sentence.
+    pub fn drift_to(&self, now: &Receipt) -> Vec<String> {
+        let of = |receipt: &Receipt| {
+            let columns: Vec<String> =
+                receipt.sources.first().map_or_else(Vec::new, |source| source.columns.clone());
+            let orders: Vec<(String, String)> = receipt.proven_date_orders.clone().into_iter().collect();
+            (columns, orders)
+        };
+        let ((old_columns, old_orders), (columns, orders)) = (of(self), of(now));
+        let run = |receipt: &'_ Receipt| (receipt.totals.read, receipt.totals.rejected);
+        drift(
+            &Run { columns: &old_columns, digest: &self.digest, orders: &old_orders, rows: run(self) },
+            &Run { columns: &columns, digest: &now.digest, orders: &orders, rows: run(now) },
+        )
+    }
+}

@@ -1,0 +1,72 @@
+//! What was made before: the last batch of the same mapping, and what is new since.
+
+use std::path::{Path, PathBuf};
+
+use dusk_core::batch::{PastBatch, Receipt, last_of, made_before, past_batches};
+use dusk_core::mapping::{ColumnDrift, Mapping};
+use dusk_core::source::Source;
+
+use crate::outcome::Failure;
+use crate::show::shell_word;
+
+/// The batches beside a mapping.
+pub(super) struct History {
+    batches: Vec<PastBatch>,
+    mapping: PathBuf,
+}
+
+/// Where the batches of a mapping stand.
+pub(super) fn batches_beside(mapping: &Path) -> PathBuf {
+    mapping.parent().unwrap_or(Path::new("")).join("batches")
+}
+
+impl History {
+    pub(super) fn of(mapping: &Mapping) -> Result<Self, Failure> {
+        let batches = past_batches(&batches_beside(&mapping.path))?;
+        Ok(Self { batches, mapping: mapping.path.clone() })
+    }
+
+    /// The receipt of the last batch.
+    pub(super) fn last(&self) -> Option<&Receipt> {
+        last_of(&self.batches, &self.mapping).map(|(_, receipt)| receipt)
+    }
+
+    /// The batch that has one of these sources already.
+    pub(super) fn has(&self, sources: &[Source]) -> Result<Option<(&PastBatch, String)>, Failure> {
+        Ok(made_before(&self.batches, &self.mapping, sources)?)
+    }
+
+    /// Stops where a source has a column that was not there before and that the mapping does not speak
+    /// of.
+    pub(super) fn stop_at_new_columns(&self, mapping: &Mapping, sources: &[Source]) -> Result<(), Failure> {
+        let Some((batch, last)) = last_of(&self.batches, &self.mapping) else { return Ok(()) };
+        let before: Vec<String> = last.sources.iter().flat_map(|source| source.columns.clone()).collect();
+        let wanted = mapping.wanted();
+        for source in sources {
+            let new: Vec<String> = ColumnDrift::between(&before, &source.columns)
+                .new
+                .into_iter()
+                .filter(|column| {
+                    !wanted.contains(column)
+                        && !mapping.leave_out.contains(column)
+                        && !column.starts_with("(column ")
+                })
+                .map(|column| format!("\"{column}\""))
+                .collect();
+            if new.is_empty() {
+                continue;
+            }
+            let path = mapping.path.display().to_string();
+            let option =
+                if path == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&path)) };
+            return Err(Failure::Stopped(format!(
+                "{}: new since batch {}, and {path} does not speak of it: {}\n  map it, or write it under [leave_out] columns; dusk map {}{option} proposes fields for new columns",
+                source.name,
+                batch.name(),
+                new.join(", "),
+                shell_word(&source.name),
+            )));
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,128 @@
+//! Batches: a list of them, and the receipt of one for people.
+
+use std::fmt::Write as _;
+
+use dusk_core::batch::{PastBatch, Receipt, Since};
+
+use super::layout::{columns, grouped, padded, width, wrapped};
+use super::style::{GOOD, NAME, QUIET, WRONG, styled};
+use super::table::SimpleTable;
+use super::visible::visible;
+use crate::args::TableFormat;
+use crate::outcome::Failure;
+
+/// Every batch in a line, with the files that are not as they were written.
+pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)]) -> Result<String, Failure> {
+    let mut table =
+        SimpleTable::new(&["batch", "day", "by", "from", "rows", "accepted", "rejected", "files"]);
+    for (batch, changed) in batches {
+        let Ok(receipt) = &batch.receipt else {
+            let blank = String::new;
+            table.add([
+                batch.name(),
+                blank(),
+                blank(),
+                blank(),
+                blank(),
+                blank(),
+                blank(),
+                "no receipt".into(),
+            ]);
+            continue;
+        };
+        let from: Vec<&str> = receipt.sources.iter().map(|source| source.file.as_str()).collect();
+        let files = match changed.as_slice() {
+            [] => "as written".to_owned(),
+            some => some.iter().map(|(file, how)| format!("{file} {how}")).collect::<Vec<_>>().join(", "),
+        };
+        table.add([
+            batch.name(),
+            receipt.today.clone(),
+            receipt.by.clone(),
+            from.join(", "),
+            grouped(receipt.totals.read),
+            grouped(receipt.totals.accepted),
+            grouped(receipt.totals.rejected),
+            files,
+        ]);
+    }
+    table.print(TableFormat::Text)
+}
+
+/// The receipt of a batch, for people.
+pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "{}  in {}", styled(NAME, &batch.name()), batch.path.display());
+    let mut item = |name: &str, text: &str| {
+        let lines =
+            if text.is_empty() { Vec::new() } else { wrapped(&visible(text), width().saturating_sub(14), 0) };
+        for (number, line) in lines.iter().enumerate() {
+            let name = if number == 0 { name } else { "" };
+            let _ = writeln!(out, "  {}{line}", styled(QUIET, &padded(name, 12)));
+        }
+    };
+    item(
+        "made",
+        &format!("{} by {}", receipt.today, if receipt.by.is_empty() { "nobody named" } else { &receipt.by }),
+    );
+    let version = if receipt.target.version.is_empty() {
+        String::new()
+    } else {
+        format!(", version {}", receipt.target.version)
+    };
+    item("for", &format!("{}{version}", receipt.target.name));
+    for source in &receipt.sources {
+        let sheet = source.sheet.as_ref().map_or_else(String::new, |sheet| format!(", sheet \"{sheet}\""));
+        item(
+            "from",
+            &format!(
+                "{}{sheet}: {} bytes, {} columns, read as {}",
+                source.file,
+                grouped(source.bytes),
+                source.columns.len(),
+                source.encoding
+            ),
+        );
+        item("", &format!("blake3 {}", source.blake3));
+    }
+    for (name, value) in &receipt.asked {
+        item("given", &format!("{name} = {value}"));
+    }
+    let totals = receipt.totals;
+    item(
+        "rows",
+        &format!(
+            "{} read = {} accepted + {} rejected + {} merged + {} left out",
+            grouped(totals.read),
+            grouped(totals.accepted),
+            grouped(totals.rejected),
+            grouped(totals.merged),
+            grouped(totals.left_out)
+        ),
+    );
+    if receipt.records > 0 && receipt.records != totals.accepted {
+        item("records", &grouped(receipt.records));
+    }
+    item("changed", &format!("{} cells", grouped(receipt.changed_cells)));
+    let findings: Vec<String> =
+        receipt.findings.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
+    item("findings", &findings.join(", "));
+    let proven = receipt.proven_date_orders.iter().chain(&receipt.proven_decimal_marks);
+    let proven: Vec<String> = proven.map(|(field, proof)| format!("{field} {proof}")).collect();
+    item("proven", &proven.join(", "));
+    let settings: Vec<&str> = receipt.settings.iter().map(|file| file.file.as_str()).collect();
+    item("settings", &settings.join(", "));
+    let _ = writeln!(out);
+    let outputs = batch.outputs();
+    let widest = outputs.iter().map(|(output, _)| columns(&output.file)).max().unwrap_or(0);
+    for (output, since) in &outputs {
+        let rows = output.rows.map_or_else(String::new, |rows| format!("{} rows", grouped(rows)));
+        let state = match since {
+            Since::Unchanged => styled(GOOD, "as written"),
+            Since::Edited => styled(WRONG, "edited since; make the batch again instead"),
+            Since::Gone => styled(WRONG, "gone"),
+        };
+        let _ = writeln!(out, "  {}  {:>14}  {state}", padded(&output.file, widest), rows);
+    }
+    out
+}
