@@ -126,6 +126,9 @@ impl fmt::Display for Picture<'_> {
             let line = line.trim_end().to_owned();
             writeln!(f, "{}", if place == 0 { styled(QUIET, &line) } else { line })?;
         }
+        if self.job.target.fields.iter().any(|field| field.required) {
+            writeln!(f, "\n {}", styled(QUIET, "* must be filled"))?;
+        }
         if let Some(undecided) = self.undecided {
             writeln!(f, "\n{}", styled(WRONG, "no values are shown, because this is to be decided first:"))?;
             writeln!(f, "{undecided}")?;

@@ -295,6 +295,7 @@ fn after(outcome: &Outcome) -> String {
     match outcome.faults.first() {
         Some(fault) => visible(&fault.wrong).into_owned(),
         None if outcome.unjudged => "not judged".into(),
+        None if outcome.text.is_empty() && outcome.trail.changed() => "(blank)".into(),
         None => visible(&outcome.text).into_owned(),
     }
 }

@@ -30,7 +30,7 @@ fn the_first_mapping_is_written_with_reasons_and_works_once_it_is_read_over() {
     let desk = desk();
     desk.run(&["map", "export.csv", "--today", "2026-05-01"]).ended(1).says(&[
         "sure, and written: 3",
-        "apiary_id  \"Apiary ID\"   the same name but for case and punctuation",
+        "apiary_id  \"Apiary ID\"   the same name, but for case and signs",
         "unit = \"lb\"   the heading says so; the target wants kg",
         "likely, written as comments: 1",
         "visit_date  \"Date\"  some of the same words",

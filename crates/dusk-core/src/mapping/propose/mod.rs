@@ -349,21 +349,14 @@ fn pair(
         }
     }
     let (name, why, place) = best;
-    let called = match place {
-        0 => "",
-        _ if field
-            .label
-            .as_ref()
-            .is_some_and(|label| names.get(place).is_some_and(|name| name.written == *label)) =>
-        {
-            " as its label"
-        }
-        _ => " as another name of it",
-    };
+    let is_label = |name: &Name| field.label.as_ref().is_some_and(|label| name.written == *label);
     let shown = match (name, place, names.get(place)) {
         (0, ..) => String::new(),
         (_, 0, _) | (_, _, None) => why.to_owned(),
-        (_, _, Some(other)) => format!("{why}{called}: \"{}\"", other.written),
+        (_, _, Some(other)) => {
+            let called = if is_label(other) { "its label" } else { "another name of it" };
+            format!("{why} as \"{}\", {called}", other.written)
+        }
     };
     let contents = Contents::judge(sample, field);
     let worth = i32::try_from(name).unwrap_or(0) + contents.points;

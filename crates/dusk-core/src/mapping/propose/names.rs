@@ -354,7 +354,7 @@ impl Weights {
             return (SAME, "the same name");
         }
         if !column.folded.is_empty() && (column.folded == field.folded || column.whole == field.whole) {
-            return (990, "the same name but for case and punctuation");
+            return (990, "the same name, but for case and signs");
         }
         if column.words.is_empty() || field.words.is_empty() {
             return (0, "");
