@@ -146,23 +146,29 @@ fn main() {
     let size = fs::metadata(&source).unwrap().len();
     println!("{rows} rows by 16 columns, {} MB, Windows-1252, 2 % of the rows faulty", size / 1_000_000);
     let (mut job_ratios, mut check_ratios, mut look_ratios) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut map_ratios, mut trial_ratios) = (Vec::new(), Vec::new());
     let (mut peaks, mut look_peaks) = (Vec::new(), Vec::new());
     for pair in 0..=pairs {
         let copy = merely_rewrite(&source, &folder.join("copy.csv"));
         let (job, peak) = whole_job(folder, &["conform", "export.csv", "-o", "batch"]);
         let (check, _) = whole_job(folder, &["check", "export.csv"]);
         let (look, look_peak) = run(folder, &["inspect", "export.csv", "-m", "mapping.toml", "--quiet"]);
+        let (map, _) = run(folder, &["map", "export.csv", "-m", "new.toml", "--quiet"]);
+        let (trial, _) = whole_job(folder, &["trial", "export.csv"]);
         fs::remove_dir_all(folder.join("batch")).unwrap();
+        fs::remove_file(folder.join("new.toml")).unwrap();
         if pair == 0 {
             continue; // The first round only warms the caches.
         }
         let ratio = job.as_secs_f64() / copy.as_secs_f64();
         println!(
-            "  csv crate {copy:>6.2?}   conform {job:>6.2?} = {ratio:.2}   check {check:>6.2?}   peak {} MB   inspect {look:>6.2?}   peak {} MB",
+            "  csv crate {copy:>6.2?}   conform {job:>6.2?} = {ratio:.2}   check {check:>6.2?}   peak {} MB   inspect {look:>6.2?}   peak {} MB   map {map:>6.2?}   trial {trial:>6.2?}",
             peak / 1000,
             look_peak / 1000
         );
         look_ratios.push(look.as_secs_f64() / check.as_secs_f64());
+        map_ratios.push(map.as_secs_f64() / check.as_secs_f64());
+        trial_ratios.push(trial.as_secs_f64() / check.as_secs_f64());
         look_peaks.push(look_peak as f64 / 1000.0);
         job_ratios.push(ratio);
         check_ratios.push(check.as_secs_f64() / copy.as_secs_f64());
@@ -175,8 +181,10 @@ fn main() {
         median(peaks)
     );
     println!(
-        "median: inspect {:.2} times check; peak memory {:.0} MB",
+        "median: inspect {:.2} (peak memory {:.0} MB), map {:.2}, trial {:.2} times check",
         median(look_ratios),
-        median(look_peaks)
+        median(look_peaks),
+        median(map_ratios),
+        median(trial_ratios)
     );
 }

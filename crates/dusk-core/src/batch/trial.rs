@@ -94,6 +94,8 @@ struct Showing {
     kept: Vec<u32>,
     /// The numbers of things by what a row is looked up with.
     known: HashMap<(u32, u64), usize>,
+    /// The change that a remembered outcome of a field is, by their places.
+    by_outcome: HashMap<(usize, usize), Option<usize>>,
     rows: Vec<(Row, Vec<usize>)>,
 }
 
@@ -106,7 +108,7 @@ pub fn try_rows(ready: &Ready<'_>, wanted: &Wanted, progress: &Progress<'_>) -> 
     let source = ready.job.sources.first().ok_or_else(|| Error::Invariant("there is no source".into()))?;
     let mut found = FirstFindings::default();
     let summary = ready.run(&mut found, progress)?;
-    let showing = Showing::of(ready, source, &found.firsts)?;
+    let showing = Showing::of(ready, source, &found.firsts, progress)?;
     let order = showing.cover();
     let chosen: Vec<(u64, u64)> = match wanted {
         Wanted::Telling(most) => order.iter().take(*most).map(|(row, _)| (row.0, row.0)).collect(),
@@ -177,7 +179,12 @@ impl super::sink::Sink for FirstFindings {
 
 impl Showing {
     /// Looks through the whole source for what its rows show.
-    fn of(ready: &Ready<'_>, source: &Source, firsts: &HashMap<u64, Vec<Thing>>) -> Result<Self> {
+    fn of(
+        ready: &Ready<'_>,
+        source: &Source,
+        firsts: &HashMap<u64, Vec<Thing>>,
+        progress: &Progress<'_>,
+    ) -> Result<Self> {
         let mut showing = Self::default();
         let columns = ready.plan.bind(source)?;
         let shape = Shape::of(source, 0, &columns);
@@ -215,6 +222,7 @@ impl Showing {
                 showing.keep(as_read.row(), &shows);
                 conformer.pass(&as_read, &shape);
             }
+            progress(0, block.bytes_read);
             text = block.text;
         }
         Ok(showing)
@@ -269,6 +277,13 @@ impl Showing {
 
     fn changes(&mut self, ready: &Ready<'_>, conformer: &Conformer<'_>, shows: &mut Vec<usize>) {
         for (place, field) in ready.plan.fields.iter().enumerate() {
+            let Some(remembered) = conformer.change_at(place) else { continue };
+            // What is remembered was changed in the same steps wherever it stands.
+            let known = remembered.and_then(|outcome| self.by_outcome.get(&(place, outcome)));
+            if let Some(known) = known {
+                shows.extend(*known);
+                continue;
+            }
             let Some(outcome) = conformer.outcome(place).filter(|outcome| outcome.trail.changed()) else {
                 continue;
             };
@@ -278,7 +293,11 @@ impl Showing {
                 .iter()
                 .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.step as u64));
             let key = (u32::MAX - u32::try_from(place).unwrap_or(0), steps);
-            shows.extend(self.known(key, || Thing::Change(field.field.name.clone(), outcome.trail.steps())));
+            let thing = self.known(key, || Thing::Change(field.field.name.clone(), outcome.trail.steps()));
+            shows.extend(thing);
+            if let Some(outcome) = remembered {
+                self.by_outcome.insert((place, outcome), thing);
+            }
         }
     }
 

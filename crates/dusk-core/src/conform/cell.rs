@@ -108,7 +108,7 @@ impl<'p> Readings<'p> {
     }
 
     /// The values of a cell that may hold several.
-    fn values<'t>(&self, text: &'t str) -> Vec<&'t str> {
+    pub(super) fn values<'t>(&self, text: &'t str) -> Vec<&'t str> {
         let values = text.split(JOINT);
         let parted: Vec<&str> = match self.between {
             Some(between) => values.flat_map(|value| value.split(between)).collect(),
@@ -247,7 +247,12 @@ impl FieldPlan<'_> {
         }
     }
 
-    fn conform_blank(&self, parent: Parent<'_>, encoder: &mut UploadEncoder<'_>, out: &mut Outcome) {
+    pub(super) fn conform_blank(
+        &self,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
         match self.if_blank {
             Some(fill) => {
                 out.trail.took(Step::IfBlank, fill, || {
@@ -257,25 +262,6 @@ impl FieldPlan<'_> {
             }
             None => self.conform_rest("", &self.source, parent, encoder, out),
         }
-    }
-
-    /// Conforms codes that columns of true and false say; nothing where all of them are blank.
-    fn conform_codes(
-        &self,
-        codes: Option<Vec<&str>>,
-        parent: Parent<'_>,
-        encoder: &mut UploadEncoder<'_>,
-        out: &mut Outcome,
-    ) {
-        let (Some(codes), FieldType::Codes { layout, .. }) = (codes, &self.field.kind) else {
-            return self.conform_blank(parent, encoder, out);
-        };
-        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::Spread { .. }) {
-            return self.conform_rest("", &self.source, parent, encoder, out);
-        }
-        out.value = Value::Text;
-        let laid_out = lay_out(&codes, layout, out).and_then(|()| self.encode(Some(&codes), encoder, out));
-        out.faults.extend(laid_out.err());
     }
 
     /// Conforms a value that is written as the target writes it.
@@ -290,7 +276,7 @@ impl FieldPlan<'_> {
         self.conform_rest(text, &self.fixed, parent, encoder, out);
     }
 
-    fn conform_rest(
+    pub(super) fn conform_rest(
         &self,
         text: &str,
         readings: &Readings<'_>,
@@ -573,72 +559,12 @@ impl FieldPlan<'_> {
         number::Wanted { conversion, ..self.wanted }
     }
 
-    fn codes<'a>(
+    pub(super) fn codes<'a>(
         &'a self,
         list: &'a crate::target::CodeList,
         readings: &'a Readings<'_>,
     ) -> code::Reading<'a> {
         code::Reading { list, crosswalk: &readings.crosswalk, read_as: readings.read_as, today: self.today }
-    }
-
-    fn convert_codes<'a>(
-        &'a self,
-        text: &str,
-        list: &'a crate::target::CodeList,
-        layout: &CodesLayout,
-        readings: &'a Readings<'_>,
-        out: &mut Outcome,
-    ) -> Result<Vec<&'a str>, Fault> {
-        out.value = Value::Text;
-        if readings.fixed && matches!(layout, CodesLayout::Spread { no, .. } if no == text) {
-            return Ok(Vec::new());
-        }
-        let reading = self.codes(list, readings);
-        let mut codes = Vec::new();
-        let mut inner = out.trail.another();
-        // A value that is one code although it holds the separator is not taken apart.
-        let parts: Vec<&str> = match readings.between {
-            Some(_) => readings.values(text),
-            None if text.contains(JOINT) => readings.values(text),
-            None => match layout {
-                CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
-                CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => vec![text],
-            },
-        };
-        for part in parts {
-            let found = reading.conform(part, CellKind::Text, Parent::None, &mut inner);
-            if let Err(fault) = &found
-                && fault.kind == Kind::NotACode
-                && self.field.unmatched == Unmatched::Blank
-            {
-                let wrong =
-                    format!("has \"{part}\", which {}; it is left out, as the description says", fault.wrong);
-                out.remarks.push(Fault {
-                    kind: Kind::LeftBlank,
-                    wrong,
-                    part: Some(part.to_owned()),
-                    ..fault.clone()
-                });
-                continue;
-            }
-            let code = found.map_err(|fault| {
-                if part == text {
-                    fault
-                } else {
-                    Fault {
-                        wrong: format!("has \"{part}\", which {}", fault.wrong),
-                        part: Some(part.to_owned()),
-                        ..fault
-                    }
-                }
-            })?;
-            if !codes.contains(&code) {
-                codes.push(code);
-            }
-        }
-        let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence)).collect();
-        lay_out_from(text, &codes, layout, each, out)?;
-        Ok(codes)
     }
 
     /// How the field stands in the upload file when it is blank.
@@ -649,7 +575,7 @@ impl FieldPlan<'_> {
     }
 
     /// Writes the field's columns, each with the delimiter that follows it.
-    fn encode(
+    pub(super) fn encode(
         &self,
         codes: Option<&[&str]>,
         encoder: &mut UploadEncoder<'_>,
@@ -686,50 +612,6 @@ impl FieldPlan<'_> {
         }
         Ok(())
     }
-}
-
-/// Several codes as one text, laid out as the target wants them.
-fn lay_out(codes: &[&str], layout: &CodesLayout, out: &mut Outcome) -> Result<(), Fault> {
-    lay_out_from("", codes, layout, Vec::new(), out)
-}
-
-/// The same with the text that the codes were read from, and what each of them rests on.
-fn lay_out_from(
-    text: &str,
-    codes: &[&str],
-    layout: &CodesLayout,
-    each: Vec<String>,
-    out: &mut Outcome,
-) -> Result<(), Fault> {
-    if let CodesLayout::Numbered(columns) = layout
-        && codes.len() > columns.len()
-    {
-        let wrong =
-            format!("has {} codes, and the target has {} columns for them", codes.len(), columns.len());
-        return Err(Fault::new(
-            Kind::TooManyCodes,
-            wrong,
-            "fewer codes; which ones, is for whoever knows the record",
-        ));
-    }
-    let separator = match layout {
-        CodesLayout::Joined(separator) => separator.as_str(),
-        CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => "|",
-    };
-    out.text = codes.join(separator);
-    if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
-        out.trail.took(Step::Codes, &out.text, || {
-            let laid_out = match layout {
-                CodesLayout::Joined(separator) => {
-                    format!("parted by \"{separator}\" as the target wants")
-                }
-                CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
-                CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
-            };
-            each.into_iter().chain([laid_out]).collect::<Vec<_>>().join("; ")
-        });
-    }
-    Ok(())
 }
 
 fn turned_into_date(right: &str) -> Fault {

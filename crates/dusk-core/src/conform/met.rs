@@ -6,6 +6,7 @@ use hashbrown::HashSet;
 
 use super::cell::shown_raw;
 use super::plan::FieldPlan;
+use super::several::JOINT;
 use crate::inspect::shape_of;
 use crate::target::FieldType;
 
@@ -29,7 +30,8 @@ pub(crate) struct Met {
 #[derive(Debug)]
 struct MetField {
     kept: Kept,
-    seen: HashSet<Box<str>>,
+    /// The hashes of what was met.
+    seen: HashSet<u64>,
     new: Vec<String>,
     blank: u64,
 }
@@ -67,17 +69,33 @@ impl Met {
     /// A value that is not remembered yet.
     pub(super) fn value(&mut self, place: usize, raw: &str) {
         let Some(field) = self.fields.get_mut(place).filter(|field| field.seen.len() <= MOST) else { return };
-        let text = match field.kept {
-            Kept::Nothing => return,
-            Kept::Values => shown_raw(raw).trim().to_owned(),
-            Kept::Shapes => {
-                let raw = shown_raw(raw);
-                shape_of(raw.trim()).map_or_else(|| "long text".to_owned(), |shape| shape.to_text())
+        if field.kept == Kept::Nothing {
+            return;
+        }
+        // Most raw values are texts as they stand, and need no room of their own.
+        let shown;
+        let text = match raw.as_bytes().first() {
+            Some(byte) if byte.is_ascii() && !raw.contains(JOINT) => raw.trim(),
+            _ => {
+                shown = shown_raw(raw);
+                shown.trim()
             }
         };
-        if !text.is_empty() && !field.seen.contains(text.as_str()) {
-            field.seen.insert(text.as_str().into());
-            field.new.push(text);
+        if text.is_empty() {
+            return;
+        }
+        let shape = if field.kept == Kept::Shapes { shape_of(text) } else { None };
+        let hash = match shape {
+            Some(shape) => shape.hash(0),
+            None if field.kept == Kept::Shapes => 0,
+            None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
+        };
+        if field.seen.insert(hash) {
+            field.new.push(match (field.kept, shape) {
+                (Kept::Shapes, None) => "long text".to_owned(),
+                (_, Some(shape)) => shape.to_text(),
+                (_, None) => text.to_owned(),
+            });
         }
     }
 

@@ -3,9 +3,11 @@
 //! ```text
 //! plan     target and mapping compiled once, everything that can be settled is settled
 //! shape    how a row stands to the header: whole, split, torn, or no record
+//! fit      whether a row can become records
 //! record   the cells of one row, in the order in which fields need one another
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
+//! codes    several codes in one value
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
@@ -18,9 +20,11 @@ mod above;
 mod boolean;
 mod cell;
 mod code;
+mod codes;
 mod damage;
 mod date;
 mod digits;
+mod fit;
 mod memo;
 mod met;
 mod number;
@@ -36,9 +40,10 @@ pub use cell::Outcome;
 pub(crate) use cell::shown_raw;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
+pub(crate) use fit::Fit;
 pub(crate) use met::MetInField;
 pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
-pub(crate) use record::{ChangeKey, Changes, Conformer, Fit, Single};
+pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};
 pub(crate) use several::taken_part;
 pub use several::{JoinPiece, Several};

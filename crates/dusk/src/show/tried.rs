@@ -69,36 +69,28 @@ impl Tried<'_> {
         Shown { before, after: after(outcome), mark }
     }
 
+    /// How wide each field is beside the others.
+    fn widths(&self, fields: &[usize]) -> Vec<usize> {
+        let wide = |place: &usize| {
+            let values = self.trial.rows.iter().flat_map(|row| {
+                row.records.iter().flat_map(move |record| {
+                    let shown = self.shown(row, record, *place);
+                    [columns(&shown.before), columns(&shown.after)]
+                })
+            });
+            values.chain([columns(&self.name(*place))]).max().unwrap_or(0).min(WIDEST)
+        };
+        fields.iter().map(wide).collect()
+    }
+
     /// True where all fields fit beside one another.
     fn fits_side_by_side(&self, fields: &[usize]) -> bool {
-        let wide: usize = fields
-            .iter()
-            .map(|place| {
-                let values = self.trial.rows.iter().flat_map(|row| {
-                    row.records.iter().flat_map(move |record| {
-                        let shown = self.shown(row, record, *place);
-                        [columns(&shown.before), columns(&shown.after)]
-                    })
-                });
-                values.chain([columns(&self.name(*place))]).max().unwrap_or(0).min(WIDEST) + 4
-            })
-            .sum();
+        let wide: usize = self.widths(fields).iter().map(|wide| wide + 4).sum();
         wide + 22 <= width()
     }
 
     fn side_by_side(&self, f: &mut fmt::Formatter<'_>, fields: &[usize]) -> fmt::Result {
-        let wide: Vec<usize> = fields
-            .iter()
-            .map(|place| {
-                let values = self.trial.rows.iter().flat_map(|row| {
-                    row.records.iter().flat_map(move |record| {
-                        let shown = self.shown(row, record, *place);
-                        [columns(&shown.before), columns(&shown.after)]
-                    })
-                });
-                values.chain([columns(&self.name(*place))]).max().unwrap_or(0).min(WIDEST)
-            })
-            .collect();
+        let wide = self.widths(fields);
         let head: String = fields
             .iter()
             .zip(&wide)

@@ -116,7 +116,7 @@ fn the_readmes_first_job_works_as_it_is_printed() {
         } else if let Some(status) = mark.strip_prefix("run: ") {
             for line in block.lines() {
                 let words: Vec<&str> = line.split(' ').skip(1).collect();
-                let today = if matches!(words[0], "target" | "inspect") {
+                let today = if matches!(words[0], "target" | "inspect" | "batches") {
                     &[][..]
                 } else {
                     &["--today", "2026-04-30"]
