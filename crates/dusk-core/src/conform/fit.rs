@@ -39,6 +39,16 @@ impl Conformer<'_> {
             findings.push(whole_row(fault, String::new()));
             return (row, Fit::LeftOut);
         }
+        // A torn row outside is no record either, so it is not judged.
+        let number = row.row().0;
+        if let Some((first, last)) =
+            self.plan.within.filter(|(first, last)| !(*first..=*last).contains(&number))
+        {
+            let to = if last == u64::MAX { "the end".to_owned() } else { format!("row {last}") };
+            let wrong = format!("is left out, as the mapping says that records stand in row {first} to {to}");
+            findings.push(whole_row(Fault::new(Kind::NotKept, wrong, ""), String::new()));
+            return (row, Fit::LeftOut);
+        }
         if row.len() > shape.width {
             match self.rejoin(&row, shape, room) {
                 Ok((joined, fault)) => {

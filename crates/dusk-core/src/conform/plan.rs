@@ -123,6 +123,8 @@ pub struct Plan<'p> {
     pub repeat: Option<PlannedRepeat<'p>>,
     /// The rule that rows satisfy which hold a record, and its columns by their places in `wanted`.
     pub(super) keep: Option<(&'p Rule, Vec<usize>)>,
+    /// The first and the last row that hold records, where others do not.
+    pub(super) within: Option<(u64, u64)>,
     /// What becomes of a record whose key another record has already.
     pub(crate) same_key: SameKey,
     /// What the target holds in fields that may be set only once, by the key of the record.
@@ -179,6 +181,7 @@ impl<'p> Plan<'p> {
             wanted,
             repeat,
             keep,
+            within: mapping.within,
             same_key: mapping.same_key,
             held: HashMap::new(),
             row_rules,
@@ -239,6 +242,7 @@ impl<'p> Plan<'p> {
             maps: Vec::new(),
             leave_out: Vec::new(),
             keep: None,
+            within: None,
             same_key: SameKey::Reject,
             repeat: None,
             look_up_files: Vec::new(),

@@ -48,6 +48,8 @@ pub struct Mapping {
     pub leave_out: Vec<String>,
     /// Which rows hold a record, where not all do.
     pub keep: Option<Keep>,
+    /// The first and the last row that hold records, where others do not.
+    pub within: Option<(u64, u64)>,
     /// What becomes of a record whose key another record has already.
     pub same_key: SameKey,
     /// How a row makes several records, where it does.

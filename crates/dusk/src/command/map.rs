@@ -21,6 +21,11 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     if args.show {
         return show(args, quiet);
     }
+    if args.ask && args.source == Path::new("-") {
+        return Err(Failure::Stopped(
+            "--ask reads the answers from standard input, so the export cannot come from there\n  name the file".into(),
+        ));
+    }
     let earlier = Earlier::read(args)?;
     let target = match &earlier {
         Some(_) => None,

@@ -248,3 +248,12 @@ fn what_is_wrong_with_a_mapping_is_said_with_its_line() {
         desk.run(&["check", "export.csv", "-m", "wrong.toml"]).stops(&["wrong.toml, line", says]);
     }
 }
+
+#[test]
+fn merging_needs_a_key() {
+    let (desk, _) = desk_of("Parents");
+    let keyless = desk.read("target.toml").replace("key      = true", "");
+    desk.with("target.toml", &keyless)
+        .run(&["check", "export.csv"])
+        .stops(&["no field of the target is part of a key"]);
+}

@@ -97,7 +97,7 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
         let SourceKeys { source, blank, marks } = top.table("source", read_source);
         let ask: Vec<(String, String)> =
             top.pairs("ask").into_iter().map(|(name, question)| (name.value, question.value)).collect();
-        let rows = top.table("rows", read_rows);
+        let rows = top.table("rows", |rows| read_rows(rows, target.as_ref()));
         let repeat = if top.has("repeat") {
             top.table("repeat", |repeat| read_repeat(repeat, target.as_ref()))
         } else {
@@ -143,6 +143,7 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
             leave_out: leave_out.into_iter().map(|column| column.value).collect(),
             keep: rows.keep,
             same_key: rows.same_key,
+            within: rows.within,
             repeat: repeat.map(|(repeat, _)| repeat),
             look_up_files: look_up_files.into_inner(),
             crosswalk_files: Vec::new(),

@@ -14,13 +14,22 @@ use crate::value::ValueType;
 pub(super) struct RowKeys {
     pub(super) keep: Option<Keep>,
     pub(super) same_key: SameKey,
+    /// The first and the last row that hold records.
+    pub(super) within: Option<(u64, u64)>,
 }
 
-pub(super) fn read_rows(rows: &mut Settings<'_>) -> RowKeys {
-    let same_key = rows
-        .choice("same_key", &[("reject", SameKey::Reject), ("merge", SameKey::Merge)])
-        .unwrap_or_default();
-    let Some(written) = rows.text("keep") else { return RowKeys { keep: None, same_key } };
+pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> RowKeys {
+    let same_key = rows.choice("same_key", &[("reject", SameKey::Reject), ("merge", SameKey::Merge)]);
+    let same_key = same_key.unwrap_or_default();
+    let has_key = target.is_none_or(|target| target.fields.iter().any(|field| field.key));
+    if same_key == SameKey::Merge && !has_key {
+        let says = "[rows] same_key is \"merge\", and no field of the target is part of a key";
+        rows.problem(rows.line(), says, |problem| {
+            problem.hint("write key = true for the fields in target.toml that tell one record from another");
+        });
+    }
+    let within = read_within(rows);
+    let Some(written) = rows.text("keep") else { return RowKeys { keep: None, same_key, within } };
     // Whether there is such a column shows when the source is opened.
     let columns: RefCell<Vec<String>> = RefCell::default();
     let column = |name: &str| {
@@ -51,7 +60,25 @@ pub(super) fn read_rows(rows: &mut Settings<'_>) -> RowKeys {
             None
         }
     };
-    RowKeys { keep, same_key }
+    RowKeys { keep, same_key, within }
+}
+
+/// `within = "5-1200"`: the first and the last row that hold records; `"5-"` to the end.
+fn read_within(rows: &mut Settings<'_>) -> Option<(u64, u64)> {
+    let text = rows.text("within")?;
+    let range = text.value.split_once('-').and_then(|(first, last)| {
+        let first: u64 = first.trim().parse().ok()?;
+        let last = if last.trim().is_empty() { u64::MAX } else { last.trim().parse().ok()? };
+        (first <= last).then_some((first, last))
+    });
+    if range.is_none() {
+        rows.problem(text.line, format!("[rows] within \"{}\" is no range of rows", text.value), |problem| {
+            problem.hint(
+                "write the first and the last row that hold records, as \"5-1200\", or \"5-\" to the end",
+            );
+        });
+    }
+    range
 }
 
 /// What `[repeat]` says: the instances, and the field that takes their labels.
