@@ -150,8 +150,14 @@ fn look(
     }
     let source = opening(path, quiet, || {
         Source::look(path, settings, &known).or_else(|_| Source::look(path, settings, &words))
-    })?;
-    Ok(source)
+    });
+    source.map_err(|error| match (&error, mapping) {
+        // There is no mapping yet to write it into.
+        (dusk_core::Error::Source { .. }, None) => Failure::Stopped(format!(
+            "{error}\n  or say it here: --sheet, --encoding, --delimiter, --header-row"
+        )),
+        _ => error.into(),
+    })
 }
 
 /// The mapping as a picture.

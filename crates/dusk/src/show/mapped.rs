@@ -90,7 +90,7 @@ impl Mapped<'_> {
                 wrapped(&visible(&proposal.reasons.join("; ")), width().saturating_sub(margin), 0);
             for key in &proposal.keys {
                 let what = if key.is_open { "to decide: " } else { "" };
-                let text = format!("{what}{}   {}", key.line, key.says);
+                let text = format!("{what}{}   {}", key.line, key.says).trim_end().to_owned();
                 lines.extend(wrapped(&visible(&text), width().saturating_sub(margin), 0));
             }
             for (place, line) in lines.iter().enumerate() {

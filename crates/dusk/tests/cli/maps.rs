@@ -136,3 +136,12 @@ fn what_stands_in_the_way_of_a_mapping_is_said() {
     assert_eq!((&json["changed"], &json["columns_without"][0]), (&false.into(), &"Weather".into()));
     assert_eq!(json["proposals"][0]["sureness"], "likely");
 }
+
+#[test]
+fn a_unit_that_the_target_does_not_name_is_said() {
+    let desk = desk().edited("target.toml", "unit = \"kg\"\n", "");
+    desk.run(&["map", "export.csv"])
+        .ended(1)
+        .says(&["likely, written as comments: 2", "heading says lb, and the target names no unit"]);
+    assert!(!desk.read("mapping.toml").contains("unit ="));
+}

@@ -92,11 +92,15 @@ fn evidence_keys(evidence: &Evidence) -> Vec<Key> {
     let says = format!("{}{reading}", evidence.verdict_shown());
     // A repair is offered only where the values leave no other.
     let is_proven = !evidence.needs_decision() || matches!(evidence.verdict, Verdict::HalfConverted(_));
-    lines
-        .map(|line| {
-            let (line, comment) = line.split_once("   # ").unwrap_or((line, ""));
-            let says = if comment.is_empty() { says.clone() } else { format!("{comment}; {says}") };
-            if is_proven && !line.contains('…') { Key::proven(line, says) } else { Key::open(line, says) }
-        })
-        .collect()
+    let lines: Vec<&String> = lines.collect();
+    let last = lines.len().saturating_sub(1);
+    let key = |(place, line): (usize, &&String)| {
+        let (line, comment) = line.split_once("   # ").unwrap_or((line, ""));
+        // Several lines that belong together rest on the same.
+        let rests_on = if place == last { says.as_str() } else { "" };
+        let says =
+            [comment, rests_on].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join("; ");
+        if is_proven && !line.contains('…') { Key::proven(line, says) } else { Key::open(line, says) }
+    };
+    lines.iter().enumerate().map(key).collect()
 }

@@ -21,7 +21,7 @@ use crate::Result;
 use crate::batch::Progress;
 use crate::inspect::{Inspection, inspect};
 use crate::source::Source;
-use crate::target::{Field, Target};
+use crate::target::{Field, FieldType, Target};
 
 use assign::assign;
 use contents::{Contents, samples};
@@ -236,11 +236,17 @@ pub fn propose(
         };
         let unit = columns.get(column).and_then(|name| name.unit);
         let keys = keys::keys(target_field, report, unit, &pair.contents);
-        let unit_fits = !keys.iter().any(|key| key.is_wrong);
+        // A number in a unit that nobody can convert would go in as it stands.
+        let unit_unknown =
+            unit.filter(|_| matches!(&target_field.kind, FieldType::Number { unit: None, .. }));
+        let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
         let is_sure = pair.is_strong() && clear && unit_fits && !pair.contents.contradict();
         let mut reasons = Vec::new();
         reasons.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
         reasons.extend((!pair.contents.says.is_empty()).then(|| pair.contents.says.clone()));
+        if let Some(unit) = unit_unknown {
+            reasons.push(format!("the heading says {}, and the target names no unit", unit.symbol()));
+        }
         if !clear {
             reasons.push(rival(field, column, &get, target, source));
         }

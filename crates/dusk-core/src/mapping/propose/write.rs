@@ -123,7 +123,9 @@ fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Targe
     let _ = writeln!(text, "{mark}from  = {}", toml_text(column));
     for Key { line, says, is_open, .. } in &proposal.keys {
         let what = if *is_open { "to decide" } else { "because" };
-        comment(text, &format!("{what}: {says}"));
+        if !says.is_empty() {
+            comment(text, &format!("{what}: {says}"));
+        }
         let mark = if *is_open { "# " } else { mark };
         let _ = writeln!(text, "{mark}{line}");
     }
