@@ -136,14 +136,17 @@ impl Receipt {
         let of = |receipt: &Receipt| {
             let columns: Vec<String> =
                 receipt.sources.first().map_or_else(Vec::new, |source| source.columns.clone());
-            let orders: Vec<(String, String)> = receipt.proven_date_orders.clone().into_iter().collect();
-            (columns, orders)
+            let marks = receipt.proven_decimal_marks.iter();
+            let marks = marks.map(|(field, mark)| (field.clone(), format!("\"{mark}\" before decimals")));
+            let proven: Vec<(String, String)> =
+                receipt.proven_date_orders.clone().into_iter().chain(marks).collect();
+            (columns, proven)
         };
-        let ((old_columns, old_orders), (columns, orders)) = (of(self), of(now));
+        let ((old_columns, old_proven), (columns, proven)) = (of(self), of(now));
         let run = |receipt: &'_ Receipt| (receipt.totals.read, receipt.totals.rejected);
         drift(
-            &Run { columns: &old_columns, digest: &self.digest, orders: &old_orders, rows: run(self) },
-            &Run { columns: &columns, digest: &now.digest, orders: &orders, rows: run(now) },
+            &Run { columns: &old_columns, digest: &self.digest, proven: &old_proven, rows: run(self) },
+            &Run { columns: &columns, digest: &now.digest, proven: &proven, rows: run(now) },
         )
     }
 }

@@ -8,6 +8,7 @@ use super::cell::shown_raw;
 use super::plan::FieldPlan;
 use super::several::JOINT;
 use crate::inspect::shape_of;
+use crate::source::CellKind;
 use crate::target::FieldType;
 
 /// How many different values or shapes of a field are kept; of more, none is.
@@ -70,6 +71,14 @@ impl Met {
     pub(super) fn value(&mut self, place: usize, raw: &str) {
         let Some(field) = self.fields.get_mut(place).filter(|field| field.seen.len() <= MOST) else { return };
         if field.kept == Kept::Nothing {
+            return;
+        }
+        let (kind, _) = CellKind::of(raw);
+        if field.kept == Kept::Shapes && kind != CellKind::Text {
+            // What a workbook says that it is tells more than its digits.
+            if field.seen.insert(u64::MAX - kind as u64) {
+                field.new.push(kind.word().to_owned());
+            }
             return;
         }
         // Most raw values are texts as they stand, and need no room of their own.

@@ -29,8 +29,8 @@ pub struct Run<'r> {
     pub columns: &'r [String],
     /// What was met in the column of each field.
     pub digest: &'r [FieldDigest],
-    /// The orders of dates that the data proved: field and order.
-    pub orders: &'r [(String, String)],
+    /// The orders of dates and the marks before decimals that the data proved: field and reading.
+    pub proven: &'r [(String, String)],
     /// How many rows were read, and how many of them were rejected.
     pub rows: (u64, u64),
 }
@@ -128,9 +128,9 @@ pub fn drift(before: &Run<'_>, now: &Run<'_>) -> Vec<String> {
             ));
         }
     }
-    for (field, order) in now.orders {
-        if let Some((_, old)) = before.orders.iter().find(|(known, old)| known == field && old != order) {
-            says.push(format!("{field}: the dates prove {order}, and proved {old}"));
+    for (field, reading) in now.proven {
+        if let Some((_, old)) = before.proven.iter().find(|(known, old)| known == field && old != reading) {
+            says.push(format!("{field}: the values prove {reading}, and proved {old}"));
         }
     }
     if jumped((before.rows.1, before.rows.0), (now.rows.1, now.rows.0)) {
@@ -173,8 +173,8 @@ mod tests {
             (digest(10, &["W", "Y"], &["99/99/9999"]), digest(30, &["w", "pink"], &["99/99/9999", "a"]));
         let orders = |order: &str| vec![("day".to_owned(), order.to_owned())];
         let (old_orders, new_orders) = (orders("day-month-year"), orders("month-day-year"));
-        let before = Run { columns: &old_columns, digest: &old, orders: &old_orders, rows: (100, 4) };
-        let now = Run { columns: &columns, digest: &new, orders: &new_orders, rows: (100, 14) };
+        let before = Run { columns: &old_columns, digest: &old, proven: &old_orders, rows: (100, 4) };
+        let now = Run { columns: &columns, digest: &new, proven: &new_orders, rows: (100, 14) };
         assert_eq!(
             drift(&before, &now),
             [
@@ -184,7 +184,7 @@ mod tests {
                 "queen: values never seen before: \"pink\"",
                 "queen: values of a shape never seen before, like \"a\"",
                 "queen: 30 of 100 cells are blank, and 10 of 100 were",
-                "day: the dates prove month-day-year, and proved day-month-year",
+                "day: the values prove month-day-year, and proved day-month-year",
                 "14 of 100 rows are rejected, and 4 of 100 were",
             ]
         );
@@ -195,7 +195,7 @@ mod tests {
         let (old, new) = (from("Queen", &old), from("Colour", &old));
         let renamed = drift(
             &Run { digest: &old, ..before },
-            &Run { digest: &new, ..Run { orders: &old_orders, rows: (100, 4), ..now } },
+            &Run { digest: &new, ..Run { proven: &old_orders, rows: (100, 4), ..now } },
         );
         assert_eq!(
             renamed,

@@ -148,6 +148,10 @@ impl Proposals {
 #[derive(Debug, Clone, Default)]
 struct Pair {
     name: u32,
+    /// The heading has a word that the field's name has not.
+    says_more: bool,
+    /// The values have to be of a certain kind, and there are some.
+    is_typed: bool,
     why: String,
     contents: Contents,
     worth: i32,
@@ -319,9 +323,13 @@ impl Pair {
     /// Whether name and contents together are enough, if nothing else comes near.
     fn is_strong(&self) -> bool {
         let points = self.contents.points;
+        // Of dates, numbers and words for true and false the values can be asked as well.
+        let kind_fits = points > 0 || !self.is_typed;
         match self.name {
-            930.. => points > -200,
-            780.. => points >= 0,
+            990.. => points > -200,
+            // "Remarks date" is not the remarks, unless the values say so.
+            _ if self.says_more && points < 60 => false,
+            780.. => points >= 0 && kind_fits,
             640.. => points >= 150,
             560.. => points >= 250,
             _ => false,
@@ -370,7 +378,13 @@ fn pair(
     let telling = contents.points >= 250;
     let worth = if name >= 400 || telling { worth } else { 0 };
     let worth = if telling && name < 400 { worth.max(LEAST) } else { worth };
-    Pair { name, why: shown, contents, worth: if worth >= LEAST { worth } else { 0 } }
+    let is_typed = sample.filled > 0
+        && matches!(
+            field.kind,
+            FieldType::Number { .. } | FieldType::Date { .. } | FieldType::Boolean { .. }
+        );
+    let says_more = names.get(place).is_some_and(|name| Weights::says_more(column, name));
+    Pair { name, says_more, is_typed, why: shown, contents, worth: if worth >= LEAST { worth } else { 0 } }
 }
 
 /// What comes too near to a proposal.

@@ -348,6 +348,15 @@ impl Weights {
         }
     }
 
+    /// Whether a heading has a word that the name of a field has nothing like: "Remarks date".
+    pub(super) fn says_more(column: &Name, field: &Name) -> bool {
+        let is_known = |mine: &str| {
+            let is_cut = column.cut.iter().any(|cut| cut == mine);
+            field.words().any(|theirs| alike(mine, theirs, is_cut) >= ONE_WORD)
+        };
+        column.whole != field.whole && column.folded != field.folded && !column.words().all(is_known)
+    }
+
     /// How alike two names are, in thousandths, and why.
     pub(super) fn alike(&self, column: &Name, field: &Name) -> (u32, &'static str) {
         if column.written == field.written {
