@@ -109,13 +109,13 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             let today = "2026-11-01".parse().unwrap();
             let first = propose(&source, &target, None, today, &|_, _| {}).unwrap();
             let way = folder.join("target.toml").display().to_string();
-            let written = write_mapping(&first, &source, &target, (&way, &[]), None);
+            let written = write_mapping(&first, &source, &target, (&way, &[]), None).unwrap();
             fs::write(&path, &written.text).unwrap();
             let (mapping, target) =
                 read_incomplete(&path).unwrap_or_else(|wrong| panic!("{wrong}\n{}", written.text));
             let again = propose(&source, &target, Some(&mapping), today, &|_, _| {}).unwrap();
             let rewritten =
-                write_mapping(&again, &source, &target, ("", &[]), Some((&written.text, &mapping)));
+                write_mapping(&again, &source, &target, ("", &[]), Some((&written.text, &mapping))).unwrap();
             assert_eq!(rewritten.text, written.text, "{}", export.name);
             assert!(again.doubts.is_empty(), "{}: {:?}", export.name, again.doubts);
         }

@@ -44,7 +44,8 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
         propose(&source, target, mapping, today(args.today), &bar.reader("looking at values"))?;
     bar.done();
     if args.ask {
-        ask(&mut proposals, &source, target, mapping)?;
+        let has_leave_out = earlier.as_ref().is_some_and(|earlier| earlier.text.contains("[leave_out]"));
+        ask(&mut proposals, &source, target, (mapping, has_leave_out))?;
     }
     let folder = args.mapping.parent().unwrap_or(Path::new(""));
     std::fs::create_dir_all(if folder.as_os_str().is_empty() { Path::new(".") } else { folder })?;
@@ -53,7 +54,7 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
         None => way_from(folder, &target_path(args))?.display().to_string().replace('\\', "/"),
     };
     let kept = earlier.as_ref().map(|earlier| (earlier.text.as_str(), &earlier.mapping));
-    let written = write_mapping(&proposals, &source, target, (&way, &reading::lines(&args.reading)), kept);
+    let written = write_mapping(&proposals, &source, target, (&way, &reading::lines(&args.reading)), kept)?;
     let is_new = earlier.as_ref().is_none_or(|earlier| earlier.text != written.text);
     if is_new {
         write_whole(&args.mapping, written.text.as_bytes())?;
@@ -210,7 +211,7 @@ fn ask(
     proposals: &mut Proposals,
     source: &Source,
     target: &Target,
-    mapping: Option<&Mapping>,
+    (mapping, has_leave_out): (Option<&Mapping>, bool),
 ) -> Result<(), Failure> {
     let mut lines = std::io::stdin().lock().lines();
     let mut answer = |question: &str| -> Result<Option<String>, Failure> {
@@ -257,7 +258,7 @@ fn ask(
     }
     let free: Vec<String> =
         proposals.columns_without(source, mapping).into_iter().map(str::to_owned).collect();
-    if !free.is_empty() && mapping.is_none_or(|mapping| mapping.leave_out.is_empty()) {
+    if !free.is_empty() && !has_leave_out {
         let question = format!(
             "Nothing uses {}.\n  Left out on purpose? [y]es, or nothing to decide later: ",
             free.join(", ")

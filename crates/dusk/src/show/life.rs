@@ -27,7 +27,10 @@ impl fmt::Display for Life<'_> {
             Judged::Rejected => styled(WRONG, "rejected"),
             Judged::LeftOut => {
                 let why = match explanation.findings.first() {
-                    Some(finding) => format!("left out, because it {}", finding.fault.wrong),
+                    Some(finding) => match finding.fault.wrong.strip_prefix("is left out, ") {
+                        Some(why) => format!("left out, {why}"),
+                        None => format!("left out, because it {}", finding.fault.wrong),
+                    },
                     None => "left out, because every cell is blank".into(),
                 };
                 styled(REMARK, &why)

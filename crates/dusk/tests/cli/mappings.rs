@@ -187,9 +187,7 @@ fn rows_that_are_not_kept_are_counted_and_listed_and_doubt_is_said() {
     );
     desk.conform().ended(1);
     assert!(desk.read("batch/findings.csv").contains("export.csv,3,3,note,not-kept,the row,,\"is left out"));
-    desk.run(&["explain", "export.csv", "3"])
-        .ended(0)
-        .says(&["left out, because it is left out, as the mapping keeps"]);
+    desk.run(&["explain", "export.csv", "3"]).ended(0).says(&["left out, as the mapping keeps"]);
 }
 
 #[test]

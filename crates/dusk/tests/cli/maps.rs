@@ -145,3 +145,17 @@ fn a_unit_that_the_target_does_not_name_is_said() {
         .says(&["likely, written as comments: 2", "heading says lb, and the target names no unit"]);
     assert!(!desk.read("mapping.toml").contains("unit ="));
 }
+
+#[test]
+fn a_mapping_is_never_made_unreadable() {
+    let mapping = "target = \"target.toml\"\n[leave_out]\ncolumns = []\n";
+    let desk = desk().with("mapping.toml", mapping);
+    answering(&desk, &["map", "export.csv", "--ask"], "y\ny\ny\ny\n");
+    let text = desk.read("mapping.toml");
+    assert!(text.starts_with(mapping), "{text}");
+    assert_eq!(text.matches("[leave_out]").count(), 2, "the second in a comment\n{text}");
+    desk.run(&["map", "export.csv"]).says(&["nothing is new"]);
+    let desk = desk.with("mapping.toml", "target = \"target.toml\"\n[[map]\n");
+    desk.run(&["map", "export.csv"]).stops(&["mapping.toml, line 2"]);
+    assert_eq!(desk.read("mapping.toml"), "target = \"target.toml\"\n[[map]\n");
+}

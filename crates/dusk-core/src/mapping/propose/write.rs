@@ -7,6 +7,7 @@ use crate::files::toml_text;
 use crate::mapping::Mapping;
 use crate::source::Source;
 use crate::target::Target;
+use crate::{Error, Result};
 
 /// The line above the part that every refresh writes anew.
 const TO_DECIDE: &str =
@@ -27,13 +28,16 @@ pub struct Written {
 /// The text of the mapping: `earlier`, the text as it stands and what it says, with what is new; a new
 /// one where there is none. `target_path` is the way to the target's description from the mapping's folder,
 /// `reading` the lines of a new `[source]`.
+///
+/// # Errors
+/// [`Error::Invariant`] when the text would be no TOML.
 pub fn write_mapping(
     proposals: &Proposals,
     source: &Source,
     target: &Target,
     (target_path, reading): (&str, &[String]),
     earlier: Option<(&str, &Mapping)>,
-) -> Written {
+) -> Result<Written> {
     let mut text = match earlier {
         Some((text, _)) => kept(text),
         None => head(proposals, source, target_path, reading),
@@ -46,19 +50,24 @@ pub fn write_mapping(
         comment(&mut text, &format!("{}: {}", proposal.sureness.word(), proposal.reasons.join("; ")));
         table(&mut text, proposal, source, target, "");
     }
-    if !proposals.leave_out.is_empty() {
+    let has_leave_out = text.lines().any(|line| line.trim_start().starts_with("[leave_out]"));
+    if !proposals.leave_out.is_empty() && !has_leave_out {
         let columns: Vec<String> = proposals.leave_out.iter().map(|column| toml_text(column)).collect();
         text.push_str("\n[leave_out]\n");
         columns_line(&mut text, &columns, "");
     }
-    let decide = to_decide(proposals, source, target, earlier.map(|(_, mapping)| mapping));
+    let has_leave_out = text.lines().any(|line| line.trim_start().starts_with("[leave_out]"));
+    let decide = to_decide(proposals, source, target, (earlier.map(|(_, mapping)| mapping), has_leave_out));
     if !decide.is_empty() {
         text.push('\n');
         text.push_str(TO_DECIDE);
         text.push('\n');
         text.push_str(&decide);
     }
-    Written { text, added }
+    // A steward's file is never replaced by one that cannot be read.
+    text.parse::<toml::Table>()
+        .map_err(|wrong| Error::Invariant(format!("the mapping would not be readable any more: {wrong}")))?;
+    Ok(Written { text, added })
 }
 
 /// What a steward wrote: everything above the line, and what is no comment below it.
@@ -132,7 +141,12 @@ fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Targe
 }
 
 /// Likely proposals, fields without a column and columns without a field, all of it as comments.
-fn to_decide(proposals: &Proposals, source: &Source, target: &Target, earlier: Option<&Mapping>) -> String {
+fn to_decide(
+    proposals: &Proposals,
+    source: &Source,
+    target: &Target,
+    (earlier, has_leave_out): (Option<&Mapping>, bool),
+) -> String {
     let mut text = String::new();
     let likely = |proposal: &&Proposal| proposal.sureness == Sureness::Likely;
     for proposal in proposals.proposals.iter().filter(likely) {
@@ -153,7 +167,7 @@ fn to_decide(proposals: &Proposals, source: &Source, target: &Target, earlier: O
     let without: Vec<String> =
         proposals.columns_without(source, earlier).iter().map(|column| toml_text(column)).collect();
     if !without.is_empty() {
-        match earlier.is_some_and(|mapping| !mapping.leave_out.is_empty()) {
+        match has_leave_out {
             true => text.push_str("# Nothing uses these columns; those that are left out on purpose go under [leave_out] above:\n"),
             false => text.push_str("# Nothing uses these columns; keep those that are left out on purpose, and uncomment:\n# [leave_out]\n"),
         }
