@@ -16,7 +16,7 @@ use super::job::Ready;
 use super::lists::ListFile;
 use super::output::OutputPrint;
 use super::sink::Place;
-use crate::conform::{ChangeKey, Conformer, Single, shown_raw};
+use crate::conform::{ChangeKey, Conformer, Single, shown_source};
 use crate::source::{Row, ShortText};
 use crate::{Error, Result};
 
@@ -245,7 +245,7 @@ fn say(changes: &[(ChangeKey, Made)], ready: &Ready<'_>) -> Result<Vec<Said>> {
         let outcome = conformer.again(change);
         let field = ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
         let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
-        [field.to_owned(), shown_raw(&change.raw), outcome.text, steps, evidence]
+        [field.to_owned(), shown_source(&change.raw), outcome.text, steps, evidence]
     };
     Ok(changes.iter().map(one).collect())
 }

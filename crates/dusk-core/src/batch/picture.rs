@@ -2,7 +2,7 @@
 
 use super::job::Ready;
 use crate::Result;
-use crate::conform::{Conformer, Fit, Shape, shown_raw};
+use crate::conform::{Conformer, Fit, Shape, shown_source};
 use crate::source::{Rejoined, Row, Rows};
 
 /// How many rows are looked at for examples.
@@ -55,7 +55,7 @@ pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
                     if wanted.is_none() && !outcome.unjudged && !outcome.text.is_empty() {
                         *wanted = Some(FieldExample {
                             row: row.row(),
-                            before: shown_raw(&conformer.raw(place, &row, &record).0),
+                            before: shown_source(&conformer.raw(place, &row, &record).0),
                             after: outcome.text.clone(),
                         });
                     }

@@ -622,6 +622,11 @@ fn turned_into_date(right: &str) -> Fault {
     )
 }
 
+/// What the source has for a raw value: a cell that is filled from above is blank.
+pub(crate) fn shown_source(raw: &str) -> String {
+    if group_of(raw).1.starts_with(FROM_ABOVE) { String::new() } else { shown_raw(raw) }
+}
+
 /// A raw value as a steward sees it: the parts of a join with a plus between them.
 pub(crate) fn shown_raw(raw: &str) -> String {
     without_marks(raw).replace(JOINT, " + ")

@@ -37,7 +37,7 @@ mod text;
 
 pub(crate) use above::{Above, AboveCells};
 pub use cell::Outcome;
-pub(crate) use cell::shown_raw;
+pub(crate) use cell::shown_source;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub(crate) use fit::Fit;

@@ -256,17 +256,17 @@ impl<'a> Settings<'a> {
         };
         let mut pairs = Vec::new();
         for (name, value) in table.iter() {
-            let line = self.file.line_at(&name.span());
+            let (line, start) = (self.file.line_at(&name.span()), name.span().start);
             match value.get_ref().as_str() {
                 Some(text) => pairs.push((
-                    At { value: name.get_ref().to_string(), line },
-                    At { value: text.to_owned(), line },
+                    start,
+                    (At { value: name.get_ref().to_string(), line }, At { value: text.to_owned(), line }),
                 )),
                 None => self.wrong_type(name.get_ref(), line, value.get_ref(), "a text in quotes"),
             }
         }
-        pairs.sort_by_key(|(name, _)| name.line);
-        pairs
+        pairs.sort_by_key(|(start, _)| *start);
+        pairs.into_iter().map(|(_, pair)| pair).collect()
     }
 
     /// Reads the table `[key]`, or an empty one where it is absent.

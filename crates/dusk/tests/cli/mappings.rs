@@ -100,6 +100,8 @@ fn filling_down_reaches_across_blocks_and_explains_itself() {
     rows.push_str(",first\n");
     let desk = desk.with("export.csv", &rows);
     desk.conform().ended(1).says(&["60,002 rows read = 60,001 accepted + 1 rejected"]);
+    let changes = desk.read("batch/changes.csv");
+    assert!(changes.contains("\ntown,,Vik,fill_down,"), "the source has a blank cell\n{changes}");
     let upload = desk.read("batch/upload/up.csv");
     assert_eq!(upload.lines().filter(|line| line.ends_with(",Vik")).count(), 60_001);
     desk.run(&["explain", "export.csv", "60000", "town"]).ended(0).says(&[
