@@ -371,6 +371,45 @@ proptest! {
         prop_assert_eq!(String::from_utf8(made.upload).unwrap(), upload);
     }
 
+    /// A column that is filled down holds what a plain walk down the rows gives, whatever stands between:
+    /// blank rows, words for blank cells, torn rows, repeated headers, rows that are left out.
+    #[test]
+    fn filled_down_is_what_stands_above(
+        rows in prop::collection::vec((prop_oneof![4 => "", 3 => "[A-C]", 1 => Just("n/a".to_owned())], "[vs]", 0..12_u8), 0..40),
+    ) {
+        let target = "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n[[field]]\nname = \"town\"\ntype = \"text\"\n[[field]]\nname = \"id\"\ntype = \"text\"\n";
+        let mapping = "target = \"target.toml\"\n[source]\nblank = [\"N/A\"]\n[rows]\nkeep = '{Kind} = \"v\"'\n\
+            [[map]]\nfield = \"town\"\nfrom = \"Town\"\nfill_down = true\n[[map]]\nfield = \"id\"\nfrom = \"Id\"\n";
+        let desk = Desk::new(target, mapping);
+        let (mut text, mut upload, mut rejected) = (String::from("Town,Kind,Id\n"), String::from("town,id\n"), 0);
+        let mut above: Option<String> = Some(String::new());
+        for (number, (town, kind, what)) in rows.iter().enumerate() {
+            match what {
+                0 => text.push_str(",,\n"),
+                1 => text.push_str("Town,Kind,Id\n"),
+                2 => {
+                    text.push_str(&format!("{town},{kind}\n"));
+                    rejected += 1;
+                    above = None;
+                }
+                _ => {
+                    text.push_str(&format!("{town},{kind},{number}\n"));
+                    if !town.is_empty() && town != "n/a" {
+                        above = Some(town.clone());
+                    }
+                    match (&above, kind.as_str()) {
+                        (_, "s") => {}
+                        (Some(above), _) => upload.push_str(&format!("{above},{number}\n")),
+                        (None, _) => rejected += 1,
+                    }
+                }
+            }
+        }
+        let made = desk.conform(text.as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        prop_assert_eq!(String::from_utf8(made.upload).unwrap(), upload, "{}", text);
+        prop_assert_eq!(made.summary.totals.rejected, rejected);
+    }
+
     /// The rows of a trial show what it says: every shape of value of the whole source, and every cause.
     #[test]
     fn the_telling_rows_show_everything(rows in prop::collection::vec(messy_row(), 1..30)) {

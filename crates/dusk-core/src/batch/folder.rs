@@ -182,7 +182,28 @@ fn sweep(parent: &Path) {
 
 #[cfg(test)]
 mod tests {
-    use super::letters;
+    use super::*;
+
+    #[test]
+    fn a_batch_is_replaced_when_the_new_one_is_whole_and_not_before() {
+        let place = tempfile::tempdir().unwrap();
+        let path = place.path().join("a");
+        let make = |text: &str, replaces: bool| {
+            let begun =
+                if replaces { BatchFolder::begin_replacing(&path) } else { BatchFolder::begin(&path) };
+            begun.inspect(|folder| {
+                std::fs::write(folder.work().join("file"), text).unwrap();
+            })
+        };
+        make("one", false).unwrap().finish().unwrap();
+        assert!(matches!(make("two", false), Err(Error::Exists(_))));
+        drop(make("two", true).unwrap());
+        let read = |name: &str| std::fs::read_to_string(place.path().join(name).join("file")).unwrap();
+        assert_eq!(read("a"), "one", "a run that was given up replaces nothing");
+        make("two", true).unwrap().finish().unwrap();
+        make("three", true).unwrap().finish().unwrap();
+        assert_eq!([read("a"), read("replaced/a-1"), read("replaced/a-2")], ["three", "one", "two"]);
+    }
 
     #[test]
     fn batches_of_a_day_are_lettered_without_end() {

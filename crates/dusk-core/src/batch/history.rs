@@ -150,3 +150,56 @@ impl Receipt {
         )
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn batch(folder: &Path, name: &str, day: &str, mapping: &str) {
+        let receipt = serde_json::json!({
+            "form": 1, "dusk": "0", "batch": name, "today": day, "asked": {},
+            "target": {"name": "T", "version": ""}, "settings": [{"file": mapping, "blake3": ""}],
+            "sources": [], "proven_date_orders": {}, "proven_decimal_marks": {},
+            "totals": {"read": 0, "accepted": 0, "rejected": 0, "merged": 0, "left_out": 0},
+            "changed_cells": 0, "findings": {},
+            "outputs": [{"file": "up.csv", "rows": 0, "bytes": 3, "blake3": blake3::hash(b"abc").to_hex().to_string()}],
+        });
+        std::fs::create_dir_all(folder.join(name)).unwrap();
+        std::fs::write(folder.join(name).join("receipt.json"), receipt.to_string()).unwrap();
+        std::fs::write(folder.join(name).join("up.csv"), "abc").unwrap();
+    }
+
+    #[test]
+    fn batches_stand_in_the_order_in_which_they_were_made() {
+        let place = tempfile::tempdir().unwrap();
+        let folder = place.path();
+        for (name, day, mapping) in [
+            ("2026-04-30-b", "2026-04-30", "there/mapping.toml"),
+            ("2026-04-30-aa", "2026-04-30", "other.toml"),
+            ("april", "2026-04-01", "mapping.toml"),
+            (ASIDE, "2026-05-01", "mapping.toml"),
+            (".unfinished-x", "2026-05-01", "mapping.toml"),
+        ] {
+            batch(folder, name, day, mapping);
+        }
+        let batches = past_batches(folder).unwrap();
+        let names: Vec<String> = batches.iter().map(PastBatch::name).collect();
+        assert_eq!(names, ["april", "2026-04-30-b", "2026-04-30-aa"]);
+        let last = last_of(&batches, Path::new("here/mapping.toml")).map(|(batch, _)| batch.name());
+        assert_eq!(last.as_deref(), Some("2026-04-30-b"), "the mapping is known by its name");
+        assert!(last_of(&batches, Path::new("third.toml")).is_none());
+        assert!(past_batches(&folder.join("nowhere")).unwrap().is_empty());
+    }
+
+    #[test]
+    fn a_file_is_known_by_its_hash() {
+        let place = tempfile::tempdir().unwrap();
+        batch(place.path(), "a", "2026-04-30", "mapping.toml");
+        let since = || past_batches(place.path()).unwrap()[0].outputs()[0].1.clone();
+        assert_eq!(since(), Since::Unchanged);
+        std::fs::write(place.path().join("a/up.csv"), "abd").unwrap();
+        assert_eq!(since(), Since::Edited);
+        std::fs::remove_file(place.path().join("a/up.csv")).unwrap();
+        assert_eq!(since(), Since::Gone);
+    }
+}

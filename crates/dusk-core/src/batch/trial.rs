@@ -478,3 +478,36 @@ impl Trial {
         Ok(written)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn showing(rows: &[&[usize]]) -> Showing {
+        let most = rows.iter().copied().flatten().max().map_or(0, |most| most + 1);
+        let mut showing = Showing::default();
+        for number in 0..most {
+            let _ = showing.number(&Thing::Shape("column".into(), number.to_string()));
+        }
+        for (row, things) in (2..).zip(rows) {
+            showing.keep(Row(row), things);
+        }
+        showing
+    }
+
+    #[test]
+    fn the_row_that_shows_most_comes_first_and_among_equals_the_first() {
+        let showing = showing(&[&[0], &[1, 2], &[2, 3], &[0, 1], &[3, 3]]);
+        let order: Vec<(u64, Vec<usize>)> =
+            showing.cover().into_iter().map(|(row, things)| (row.0, things)).collect();
+        assert_eq!(order, [(3, vec![1, 2]), (2, vec![0]), (4, vec![3])]);
+    }
+
+    #[test]
+    fn rows_are_kept_only_while_they_show_something_rare() {
+        let rows: Vec<&[usize]> = std::iter::repeat_n(&[0_usize][..], 100).chain([&[0, 1][..]]).collect();
+        let showing = showing(&rows);
+        assert_eq!(showing.rows.len(), KEPT_FOR_EACH as usize + 1);
+        assert_eq!(showing.cover().len(), 1, "the last row shows both");
+    }
+}

@@ -154,3 +154,51 @@ impl Mapping {
         target.fields.iter().enumerate().filter(empty).map(|(place, _)| place).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use crate::mapping::read_incomplete;
+
+    #[test]
+    fn a_mapping_is_told_in_words() {
+        let place = tempfile::tempdir().unwrap();
+        let write = |name: &str, text: &str| std::fs::write(place.path().join(name), text).unwrap();
+        write("codes.csv", "code,label\nW,White\n");
+        write("other.csv", "Id,Town\n1,Vik\n");
+        write(
+            "target.toml",
+            "[target]\nname = \"T\"\n[[field]]\nname = \"day\"\ntype = \"date\"\n[[field]]\nname = \"kg\"\ntype = \"decimal\"\ndecimals = 1\nunit = \"kg\"\n\
+             [[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"codes.csv\"\n[[field]]\nname = \"town\"\ntype = \"text\"\n[[field]]\nname = \"place\"\ntype = \"text\"\n[[field]]\nname = \"rest\"\ntype = \"text\"\n",
+        );
+        write(
+            "mapping.toml",
+            "target = \"target.toml\"\n[[map]]\nfield = \"day\"\nfrom = \"D\"\norder_where = [{ rows = \"2-9\", order = \"month-day-year\" }]\nday_count = \"1900\"\n\
+             [[map]]\nfield = \"kg\"\nfrom = \"W\"\nunit = \"lb\"\nround = \"half-up\"\ndecimal_mark = \",\"\n\
+             [[map]]\nfield = \"queen\"\nfirst_of = [\"Q\", \"R\"]\nread_as = \"labels\"\nif_blank = \"W\"\n\
+             [[map]]\nfield = \"town\"\nlook_up = { file = \"other.csv\", by = { \"No\" = \"Id\" }, take = \"Town\" }\n\
+             [[map]]\nfield = \"place\"\nfrom = \"P\"\npart = \"{a}, {b}\"\ntake = \"a\"\nfill_down = true\n",
+        );
+        let (mapping, target) = read_incomplete(&place.path().join("mapping.toml")).unwrap();
+        let told: Vec<String> = mapping
+            .maps
+            .iter()
+            .map(|map| {
+                let done = map.done(&target.fields[map.field], None);
+                format!("{}: {}", map.feed.words(), done.join("; "))
+            })
+            .collect();
+        assert_eq!(
+            told[0],
+            "\"D\": to yyyy-MM-dd; rows 2-9 month-day-year; whole numbers count days from 1900"
+        );
+        assert_eq!(told[1], "\"W\": lb to kg; rounded half-up; decimals behind \",\"");
+        assert_eq!(told[2], "\"Q\", else \"R\": labels only; codes of codes; \"W\" where blank");
+        assert!(told[3].starts_with("Town in ") && told[3].ends_with("other.csv by \"No\": "), "{}", told[3]);
+        assert_eq!(told[4], "\"P\": blanks filled from above; a part of {a}, {b}");
+        assert_eq!(
+            mapping.in_short(&target),
+            "5 of 6 fields: 3 from a column each, 2 from several or another file"
+        );
+        assert_eq!(mapping.left_empty(&target), [5]);
+    }
+}

@@ -41,3 +41,23 @@ pub(crate) fn each_row(
     }
     Ok(source.name)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_column_is_found_by_the_first_of_its_names_that_is_there() {
+        let place = tempfile::tempdir().unwrap();
+        let path = place.path().join("held.csv");
+        std::fs::write(&path, "hive;Day\n H1 ;2026-05-01\n;\nH2;\n").unwrap();
+        let mut seen = Vec::new();
+        let read = each_row(&path, &[&["Hive no", "hive"], &["Day"]], |row, cells| {
+            seen.push(format!("{row}: {}", cells.join("|")));
+        });
+        assert!(read.is_ok());
+        assert_eq!(seen, ["2: H1|2026-05-01", "3: |", "4: H2|"]);
+        let wrong = each_row(&path, &[&["Hive no", "nest"]], |_, _| {}).unwrap_err().to_string();
+        assert!(wrong.contains("has no column \"Hive no\"; it has hive, Day"), "{wrong}");
+    }
+}

@@ -240,3 +240,39 @@ fn comment(text: &mut String, says: &str) {
     }
     let _ = writeln!(text, "{line}");
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_uncommented_stays_and_the_rest_goes() {
+        let text = format!(
+            "target = \"t\"\n# mine\n\n{TO_DECIDE}\n# likely: x\n[[map]]\nfield = \"a\"\n# because: y\nfrom = \"A\"   # yes\n#\n[leave_out]\ncolumns = [\"B\"]\n# more\n"
+        );
+        assert_eq!(
+            kept(&text),
+            "target = \"t\"\n# mine\n\n[[map]]\nfield = \"a\"\nfrom = \"A\"   # yes\n\n[leave_out]\ncolumns = [\"B\"]\n"
+        );
+        assert_eq!(kept("no line\r\nof ours"), "no line\r\nof ours", "to the byte");
+    }
+
+    #[test]
+    fn long_lists_and_comments_are_broken() {
+        let mut text = String::new();
+        let columns: Vec<String> = (0..30).map(|number| toml_text(&format!("Column {number}"))).collect();
+        columns_line(&mut text, &columns, "# ");
+        comment(&mut text, &"word ".repeat(60));
+        assert!(
+            text.lines().all(|line| line.starts_with('#') && line.chars().count() <= WIDTH + 2),
+            "{text}"
+        );
+        let list: String = text
+            .lines()
+            .map_while(|line| line.strip_prefix("# "))
+            .take_while(|line| !line.contains("word"))
+            .collect();
+        let read: toml::Table = list.parse().unwrap();
+        assert_eq!(read["columns"].as_array().map(Vec::len), Some(30));
+    }
+}
