@@ -92,7 +92,13 @@ impl Problem {
 
     /// Suggests the nearest right spelling of `word`, or lists what there is when it is a short list.
     pub fn suggest<'a>(&mut self, word: &str, known: impl IntoIterator<Item = &'a str>) {
-        let known: Vec<&str> = known.into_iter().collect();
+        let mut all: Vec<&str> = Vec::new();
+        for known in known {
+            if !all.contains(&known) {
+                all.push(known);
+            }
+        }
+        let known = all;
         if let Some(right) = super::nearest(word, known.iter().copied()) {
             self.hint(format!("did you mean \"{right}\"?"));
         } else if !known.is_empty() && known.len() <= 40 {

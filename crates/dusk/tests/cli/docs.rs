@@ -144,3 +144,52 @@ fn every_file_that_the_readme_links_to_is_there() {
         assert!(root().join(link).exists(), "{link}");
     }
 }
+
+/// Whatever the program knows as a key of a table, it says when it meets one that it does not know.
+#[test]
+fn every_key_that_the_program_knows_is_documented() {
+    let pages: String = ["files", "mappings", "shapes", "rules"]
+        .iter()
+        .map(|page| fs::read_to_string(root().join(format!("docs/{page}.md"))).unwrap())
+        .collect();
+    let known = |ran: crate::desk::Ran| -> Vec<String> {
+        let keys = ran
+            .err
+            .lines()
+            .chain(ran.out.lines())
+            .filter_map(|line| line.trim().strip_prefix("known here: "));
+        keys.flat_map(|keys| keys.split(", ")).map(str::to_owned).collect()
+    };
+    let types = [
+        ("text", ""),
+        ("decimal", "decimals = 1"),
+        ("datetime", ""),
+        ("date", ""),
+        ("boolean", ""),
+        ("code", "codes = \"codes/queen.csv\""),
+        ("codes", "codes = \"codes/queen.csv\"\nseparator = \"|\""),
+        ("reference", "values = \"export.csv\"\ncolumn = \"No\""),
+        ("file", "folder = \"codes\""),
+    ];
+    let mut keys: Vec<String> = Vec::new();
+    for (kind, more) in types {
+        let target = format!("[target]\nname = \"T\"\n[[field]]\nname = \"it\"\ntype = \"{kind}\"\n{more}\n");
+        let desk = Desk::new().with("target.toml", &format!("{target}qqqqqqqq = 1\n"));
+        keys.extend(known(desk.run(&["target", "check"])));
+        let desk = desk.with("target.toml", &target).with(
+            "mapping.toml",
+            "target = \"target.toml\"\n[source]\nqqqqqqqq = 1\n[rows]\nqqqqqqqq = 1\n[repeat]\nqqqqqqqq = 1\ninstances = [\"1\"]\n[[map]]\nfield = \"it\"\nfrom = \"No\"\nqqqqqqqq = 1\n",
+        );
+        keys.extend(known(desk.run(&["check", "export.csv"])));
+    }
+    let upload = Desk::new().edited("target.toml", "[upload]", "[upload]\nqqqqqqqq = 1");
+    keys.extend(known(upload.run(&["target", "check"])));
+    keys.sort();
+    keys.dedup();
+    assert!(keys.len() > 80, "{keys:?}");
+    let missing: Vec<&String> = keys
+        .iter()
+        .filter(|key| !pages.contains(&format!("`{key}`")) && !pages.contains(&format!("`{key} =")))
+        .collect();
+    assert!(missing.is_empty(), "{missing:?}");
+}

@@ -16,10 +16,10 @@ pub(super) fn read_feed(
     field: &Field,
     instance: Option<&str>,
 ) -> Option<Feed> {
+    // They are known, whichever is given.
+    map.know(&FEEDS);
     let given: Vec<&str> = FEEDS.into_iter().filter(|key| map.has(key)).collect();
     let [key] = given.as_slice() else {
-        // They are known, if not together.
-        map.know(&FEEDS);
         let says = if given.is_empty() {
             "[[map]] does not say where its value comes from".to_owned()
         } else {

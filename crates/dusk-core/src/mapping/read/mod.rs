@@ -273,8 +273,12 @@ fn read_map(
             |problem| problem.hint("map the fields that it is made of, and take this [[map]] away"),
         );
     }
+    map.know(&["blank", "between"]);
     for (key, types) in KEYS_OF_TYPES {
         let word = field.kind.word();
+        if types.contains(&word) {
+            map.know(&[key]);
+        }
         if map.has(key) && !types.contains(&word) {
             map.misplaced(
                 key,

@@ -204,6 +204,9 @@ fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
 pub(super) fn read_words(map: &mut Settings<'_>, kind: &FieldType) -> Option<(String, String)> {
     // Columns of true and false that make codes have such words as well.
     if !matches!(kind, FieldType::Boolean { .. }) && !map.has("flags") {
+        if map.has("words") {
+            map.misplaced("words", "words goes with fields of true and false, and with flags");
+        }
         return None;
     }
     let text = map.text("words")?;
