@@ -9,6 +9,9 @@ use hashbrown::HashSet;
 /// How many different words are kept.
 const MOST_SAMPLES: usize = 2_000;
 
+/// How many bytes a guess is made from: it is a suggestion only, and slow.
+const GUESSED_FROM: usize = 1 << 20;
+
 /// A word with bytes outside ASCII, from a line that is not UTF-8.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct Sample {
@@ -65,7 +68,7 @@ impl ByteSurvey {
                 None => continue,
             };
             let lines = buffer.get(..whole).unwrap_or_default();
-            if survey.take(lines) && fed < 4 << 20 {
+            if survey.take(lines) && fed < GUESSED_FROM {
                 detector.feed(lines, false);
                 fed += lines.len();
             }
