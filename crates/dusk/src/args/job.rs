@@ -1,0 +1,152 @@
+//! What the commands are given that run the job, and those about what it made.
+
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, Subcommand};
+
+use super::{Format, MappingArgs, name_and_value};
+/// What a run is given.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct JobArgs {
+    /// The exported files, which together make one batch; "-" is standard input.
+    #[arg(value_name = "SOURCE", required = true)]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// List every cause, not only the largest.
+    #[arg(long)]
+    pub(crate) all_causes: bool,
+}
+
+/// What every run is given beside its sources.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct RunArgs {
+    #[command(flatten)]
+    pub(crate) mapping: MappingArgs,
+
+    /// A value that the mapping asks for at every run.
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    pub(crate) asked: Vec<(String, String)>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
+/// What `conform` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ConformArgs {
+    #[command(flatten)]
+    pub(crate) job: JobArgs,
+
+    /// The batch folder to make; batches/DATE-a (or -b, -c …) where it is not given.
+    #[arg(short, long, value_name = "FOLDER")]
+    pub(crate) out: Option<PathBuf>,
+
+    /// Make the batch of this source again: the one that has it is put aside.
+    #[arg(long)]
+    pub(crate) again: bool,
+
+    /// Who makes it; your user name where it is not given.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) by: Option<String>,
+}
+
+/// What `batches` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct BatchesArgs {
+    #[command(subcommand)]
+    pub(crate) command: Option<BatchesCommand>,
+
+    #[command(flatten)]
+    pub(crate) mapping: BatchesMapping,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text", global = true)]
+    pub(crate) format: Format,
+}
+
+/// Whose batches.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct BatchesMapping {
+    /// The mapping; its batches stand in a folder "batches" beside it.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml", global = true)]
+    pub(crate) mapping: PathBuf,
+}
+
+/// What to do with batches.
+#[derive(Debug, Subcommand)]
+pub(crate) enum BatchesCommand {
+    /// Show the receipt of one of them, and whether its files are as they were written.
+    Show {
+        /// The batch, by its name or its folder.
+        batch: String,
+    },
+}
+
+/// What `explain` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ExplainArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The row as a spreadsheet program numbers it.
+    #[arg(value_name = "ROW")]
+    pub(crate) row: u64,
+
+    /// The field; every field where it is not given.
+    #[arg(value_name = "FIELD")]
+    pub(crate) field: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+}
+
+/// What `trial` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct TrialArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// How many telling rows at most.
+    #[arg(short = 'n', value_name = "NUMBER", default_value_t = 12, value_parser = at_least_one)]
+    pub(crate) number: usize,
+
+    /// These rows instead, as 17,44-50.
+    #[arg(long, value_name = "ROWS", conflicts_with_all = ["number", "first"], value_parser = rows)]
+    pub(crate) rows: Option<RowRanges>,
+
+    /// The first rows instead.
+    #[arg(long, value_name = "NUMBER", conflicts_with = "number", value_parser = at_least_one)]
+    pub(crate) first: Option<usize>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// Write the rows that are accepted as a small upload, to test the target with: a file, or a
+    /// folder that is there.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+}
+
+/// Rows by their numbers, from the first to the last of each range.
+#[derive(Debug, Clone)]
+pub(crate) struct RowRanges(pub(crate) Vec<(u64, u64)>);
+
+fn at_least_one(text: &str) -> Result<usize, String> {
+    text.parse().ok().filter(|number| *number > 0).ok_or_else(|| "write a number, 1 or more".into())
+}
+
+fn rows(text: &str) -> Result<RowRanges, String> {
+    let range = |part: &str| {
+        let (first, last) = part.split_once('-').unwrap_or((part, part));
+        let (first, last) = (first.trim().parse().ok()?, last.trim().parse().ok()?);
+        (first <= last).then_some((first, last))
+    };
+    let ranges: Option<Vec<(u64, u64)>> = text.split(',').map(range).collect();
+    ranges.map(RowRanges).ok_or_else(|| "write rows and ranges of rows, for example 17,44-50".into())
+}

@@ -1,0 +1,66 @@
+//! How a source is read, and what `map` is given.
+
+use std::path::PathBuf;
+
+use clap::Args as ClapArgs;
+use jiff::civil::Date;
+
+use super::{Format, name_and_value};
+/// How a source is read, where that is known.
+#[derive(Debug, Clone, Default, ClapArgs)]
+pub(crate) struct ReadingArgs {
+    /// The sheet of a workbook, by its name or its number.
+    #[arg(long, value_name = "SHEET")]
+    pub(crate) sheet: Option<String>,
+
+    /// The encoding, where it is known.
+    #[arg(long, value_name = "LABEL")]
+    pub(crate) encoding: Option<String>,
+
+    /// The delimiter, where it is known; \t is a tab.
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) delimiter: Option<String>,
+
+    /// The row that holds the headings, where it is known.
+    #[arg(long, value_name = "ROW")]
+    pub(crate) header_row: Option<u64>,
+}
+
+/// What `map` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct MapArgs {
+    /// The exported file.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The target's description, for a new mapping; target.toml where it is not given.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) target: Option<PathBuf>,
+
+    /// The mapping to write or to refresh.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
+    pub(crate) mapping: PathBuf,
+
+    /// Walk through what is not decided, question by question.
+    #[arg(long, conflicts_with = "show")]
+    pub(crate) ask: bool,
+
+    /// Write nothing: show the mapping as it is, field by field, with a value before and after.
+    #[arg(long)]
+    pub(crate) show: bool,
+
+    /// With --show: a value that the mapping asks for at every run.
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    pub(crate) asked: Vec<(String, String)>,
+
+    #[command(flatten)]
+    pub(crate) reading: ReadingArgs,
+
+    /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}

@@ -1,0 +1,279 @@
+//! The command line as it is typed.
+
+mod job;
+mod map;
+mod target;
+
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+use jiff::civil::Date;
+
+pub(crate) use job::{BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, RunArgs, TrialArgs};
+pub(crate) use map::{MapArgs, ReadingArgs};
+pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
+
+/// Make an exported table fit the template that a target system demands, prove that it fits, and
+/// see what does not.
+///
+/// Exit status: 0 when everything was accepted, 1 when something was rejected or differs, 2 when
+/// it could not be done.
+#[derive(Debug, Parser)]
+#[command(name = "dusk", version, propagate_version = true, max_term_width = 100)]
+pub(crate) struct Args {
+    /// What to do.
+    #[command(subcommand)]
+    pub(crate) command: Command,
+
+    /// When to use colours; NO_COLOR is obeyed as well.
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub(crate) colour: Colour,
+
+    /// Print results only: no progress, no remarks.
+    #[arg(long, short, global = true)]
+    pub(crate) quiet: bool,
+}
+
+/// What to do.
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Write the demo data and run the whole job on it, showing each command.
+    #[command(after_help = "Example:\n  dusk demo my-demo")]
+    Demo(DemoArgs),
+
+    /// What this file is and what has happened to it, with evidence.
+    #[command(
+        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json"
+    )]
+    Inspect(InspectArgs),
+
+    /// Propose which column feeds which field, with the reasons, and write or refresh the mapping.
+    ///
+    /// What is sure is written, what is likely is written as comments to uncomment, and the rest is
+    /// listed. What stands in the mapping already is never changed.
+    #[command(
+        after_help = "Examples:\n  dusk map spring-2026.csv -t target.toml\n  dusk map spring-2026.csv --ask\n  dusk map spring-2026.csv --show"
+    )]
+    Map(MapArgs),
+
+    /// The dozen telling rows, before and after.
+    ///
+    /// They are chosen so that together they show every shape of value, every kind of change and every
+    /// cause, the row that shows most first.
+    #[command(
+        after_help = "Examples:\n  dusk trial spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv -n 5 --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv --rows 17,44-50 --set loaded_by=\"A. Clerk\" -o trial.csv"
+    )]
+    Trial(TrialArgs),
+
+    /// Run the whole job without writing anything: totals and causes.
+    #[command(
+        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
+    )]
+    Check(JobArgs),
+
+    /// Run the whole job and write a batch: upload files, rejects, findings, changes, receipt.
+    #[command(
+        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" --again"
+    )]
+    Conform(ConformArgs),
+
+    /// List the batches that were made, and whether their files are as they were written.
+    #[command(
+        after_help = "Examples:\n  dusk batches\n  dusk batches show 2026-04-30-a",
+        args_conflicts_with_subcommands = true
+    )]
+    Batches(BatchesArgs),
+
+    /// Show the life of one row or one cell: what it was, each step, what it became, what was found.
+    #[command(
+        after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\""
+    )]
+    Explain(ExplainArgs),
+
+    /// Remembered translations: this source value means that code.
+    #[command(subcommand)]
+    Crosswalk(CrosswalkCommand),
+
+    /// The target's description.
+    #[command(subcommand)]
+    Target(TargetCommand),
+}
+
+/// Where the demo goes.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct DemoArgs {
+    /// The folder for the demo data; it must not be there yet.
+    #[arg(value_name = "DIR", default_value = "dusk-demo")]
+    pub(crate) folder: PathBuf,
+
+    /// The seed of the made-up data; the same seed makes the same data.
+    #[arg(long, value_name = "NUMBER", default_value_t = 2026)]
+    pub(crate) seed: u64,
+}
+
+/// What `inspect` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct InspectArgs {
+    /// The exported file; "-" is standard input.
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// The target's description: its words are evidence for the encoding, its fields are named.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) target: Option<PathBuf>,
+
+    /// A mapping: the file is read as it says under [source], for the target that it names.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) mapping: Option<PathBuf>,
+
+    /// One column in depth.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) column: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) reading: ReadingArgs,
+
+    /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
+/// Which mapping.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct MappingArgs {
+    /// The mapping.
+    #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
+    pub(crate) mapping: PathBuf,
+
+    /// The day of the run, as yyyy-MM-dd; today's date where it is not given.
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<Date>,
+}
+
+/// What to do with crosswalks.
+#[derive(Debug, Subcommand)]
+pub(crate) enum CrosswalkCommand {
+    /// Remember that a source value means a code.
+    #[command(after_help = "Example:\n  dusk crosswalk add queen_colour \"yel.\" Y --by \"A. Clerk\"")]
+    Add {
+        /// The field.
+        field: String,
+        /// The value as the source has it; case and spaces do not count.
+        #[arg(allow_hyphen_values = true)]
+        value: String,
+        /// The code that it means.
+        code: String,
+        /// Only inside this parent code.
+        #[arg(long, value_name = "CODE")]
+        within: Option<String>,
+        /// Who decided; your user name where it is not given.
+        #[arg(long, value_name = "NAME")]
+        by: Option<String>,
+        /// Why.
+        #[arg(long, value_name = "TEXT", default_value = "")]
+        note: String,
+        #[command(flatten)]
+        mapping: MappingArgs,
+    },
+    /// List what is remembered.
+    List {
+        /// The field; every field where it is not given.
+        field: Option<String>,
+        #[command(flatten)]
+        mapping: MappingArgs,
+        /// How to print the result.
+        #[arg(long, value_name = "FORMAT", default_value = "text")]
+        format: Format,
+    },
+    /// Forget a translation.
+    #[command(after_help = "Example:\n  dusk crosswalk remove queen_colour \"yel.\"")]
+    Remove {
+        /// The field.
+        field: String,
+        /// The value as the source has it.
+        #[arg(allow_hyphen_values = true)]
+        value: String,
+        /// The translation inside this parent code.
+        #[arg(long, value_name = "CODE", default_value = "")]
+        within: String,
+        #[command(flatten)]
+        mapping: MappingArgs,
+    },
+}
+
+/// How to print a table.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TableFormat {
+    /// For people.
+    Text,
+    /// For documents.
+    Markdown,
+    /// For spreadsheet programs.
+    Csv,
+    /// For programs.
+    Json,
+}
+
+/// How to print a result.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    /// For people.
+    Text,
+    /// For programs.
+    Json,
+}
+
+/// When to use colours.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Colour {
+    /// On a terminal.
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+impl Colour {
+    /// The words that ask another run of the program for the same.
+    pub(crate) fn words(self) -> [&'static str; 2] {
+        let word = match self {
+            Self::Auto => "auto",
+            Self::Always => "always",
+            Self::Never => "never",
+        };
+        ["--colour", word]
+    }
+
+    /// Makes this choice hold for everything that is printed.
+    pub(crate) fn choose(self) {
+        match self {
+            Self::Auto => anstream::ColorChoice::Auto,
+            Self::Always => anstream::ColorChoice::Always,
+            Self::Never => anstream::ColorChoice::Never,
+        }
+        .write_global();
+    }
+}
+
+pub(super) fn name_and_value(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((name, value)) if !name.trim().is_empty() => Ok((name.trim().to_owned(), value.to_owned())),
+        _ => Err("write NAME=VALUE, for example loaded_by=\"A. Clerk\"".into()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory as _;
+
+    #[test]
+    fn every_argument_is_well_formed_and_explained() {
+        let command = super::Args::command().help_expected(true);
+        command.debug_assert();
+    }
+}
