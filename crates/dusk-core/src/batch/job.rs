@@ -70,18 +70,22 @@ pub struct Undecided {
     pub sources: Vec<String>,
     /// The mapping, as the steward named it.
     pub mapping: String,
+    /// What is wrong, in words.
+    pub says: &'static str,
     /// What the values say.
     pub evidence: Evidence,
 }
 
+/// What is said of dates that prove no order.
+const NO_ORDER: &str = "its dates do not prove one order of day, month and year";
+
+/// What is said of dates that prove another order than the mapping names.
+const OTHER_ORDER: &str = "its dates prove another order of day, month and year than the mapping names";
+
 impl std::fmt::Display for Undecided {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let sources = self.sources.join(", ");
-        writeln!(
-            f,
-            "{sources}: column \"{}\": its dates do not prove one order of day, month and year, so nothing was written",
-            self.column
-        )?;
+        writeln!(f, "{sources}: column \"{}\": {}, so nothing was written", self.column, self.says)?;
         for line in self.evidence.to_string().lines() {
             writeln!(f, "  {line}")?;
         }
@@ -231,6 +235,7 @@ impl<'j> Job<'j> {
             column: column.to_owned(),
             sources: self.source_names(),
             mapping: self.mapping.path.display().to_string(),
+            says: NO_ORDER,
             evidence,
         }
     }
@@ -545,11 +550,13 @@ impl Ready<'_> {
         self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)
     }
 
-    /// An order that the mapping names may be right for the texts of a column and wrong for those
+    /// An order that the mapping names may be denied by the dates, or be right for the texts of a column and wrong for those
     /// that a program has swapped. The signs were met while conforming; the evidence is gathered now.
     pub(super) fn check_signs(&self, signs: &[DateSigns], progress: &Progress<'_>) -> Result<()> {
         let job = self.job;
-        let half = |field: usize| signs.get(field).is_some_and(|signs| signs.look_half_converted());
+        let half = |field: usize| {
+            signs.get(field).is_some_and(|signs| signs.look_half_converted() || signs.deny_named())
+        };
         let columns = job.columns(|map, kind| {
             let named = map.date.order.is_some() || map.date.pattern.is_some();
             job.dates_of(kind).filter(|_| named && map.date.order_where.is_empty() && half(map.field))
@@ -559,9 +566,16 @@ impl Ready<'_> {
         }
         let mut undecided = Vec::new();
         for (unnamed, gathered) in columns.iter().zip(job.gather(&columns, progress)?) {
-            let found = job.field_evidence(unnamed, &gathered);
+            let mut found = job.field_evidence(unnamed, &gathered);
             if found.evidence.needs_decision() {
                 undecided.push(job.undecided(&unnamed.column, found.evidence));
+            } else if signs.get(unnamed.field).is_some_and(|signs| signs.deny_named()) {
+                // 07/13 is rejected under day-month-year, but 07/04 would be read as another day.
+                found.evidence.settle.push(
+                    "# if this export is written otherwise; if single values are wrong, mend them in the export".into(),
+                );
+                undecided
+                    .push(Undecided { says: OTHER_ORDER, ..job.undecided(&unnamed.column, found.evidence) });
             }
         }
         if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }

@@ -293,7 +293,10 @@ fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<
     let (date, time) = match reading.pattern.as_ref().filter(|_| given.cell.kind != CellKind::Date) {
         Some(pattern) => {
             if let Some((written, _)) = WrittenDate::read(text) {
-                given.signs.set(DateSigns::of(written));
+                let named = pattern
+                    .day_before_month()
+                    .map(|first| if first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear });
+                given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
             }
             read_pattern(text, pattern, reading)?
         }
@@ -391,7 +394,9 @@ fn read_written(
 ) -> Result<(Date, Option<Time>), Fault> {
     let reading = given.reading;
     let (written, time) = WrittenDate::read(text).ok_or_else(|| not_a_date(holds))?;
-    given.signs.set(DateSigns::of(written));
+    // What the data proves cannot be denied by it.
+    let named = reading.order.filter(|_| !given.proven);
+    given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
     if written.has_short_year() && reading.years_from.is_none() {
         return Err(century_undecided());
     }

@@ -1,6 +1,6 @@
 //! Signs of a half conversion that are met while a column is conformed, at no cost for the rows.
 
-use super::WrittenDate;
+use super::{DateOrder, WrittenDate};
 
 /// Signs of a half conversion in a column whose order the mapping names: kinds of values that were
 /// met, gathered while it is conformed.
@@ -16,6 +16,10 @@ impl DateSigns {
     /// A date that begins with the year and could be swapped, and one that could not.
     const SWAPPABLE: u16 = 1;
     const NOT_SWAPPABLE: u16 = 2;
+
+    /// Dates that only the named order can read, and dates that only another one can.
+    const FITS: u16 = 1 << 12;
+    const DENIES: u16 = 1 << 13;
 
     /// Texts of a kind with a part above 12.
     fn above(kind: u16) -> u16 {
@@ -50,6 +54,29 @@ impl DateSigns {
         })
     }
 
+    /// The same with what the value says about the order that the mapping names.
+    pub(crate) fn under(
+        self,
+        named: Option<DateOrder>,
+        written: WrittenDate,
+        years_from: Option<i16>,
+    ) -> Self {
+        let WrittenDate::Numbers(_) = written else { return self };
+        let Some(named) = named else { return self };
+        let can = |order: DateOrder| written.day(order, years_from).is_some();
+        let others = DateOrder::ALL.into_iter().filter(|order| *order != named).any(can);
+        Self(match (can(named), others) {
+            (true, false) => self.0 | Self::FITS,
+            (false, true) => self.0 | Self::DENIES,
+            _ => self.0,
+        })
+    }
+
+    /// True when dates deny the order that the mapping names, and none proves it.
+    pub(crate) fn deny_named(self) -> bool {
+        self.0 & Self::DENIES != 0 && self.0 & Self::FITS == 0
+    }
+
     pub(crate) fn add(&mut self, other: Self) {
         self.0 |= other.0;
     }
@@ -73,6 +100,21 @@ impl DateSigns {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_named_order_is_denied_by_dates_that_another_one_alone_can_read() {
+        let denied = |values: &[&str]| {
+            let mut signs = DateSigns::default();
+            for value in values {
+                let written = WrittenDate::read(value).unwrap().0;
+                signs.add(DateSigns::of(written).under(Some(DateOrder::DayMonthYear), written, None));
+            }
+            signs.deny_named()
+        };
+        assert!(denied(&["07/13/2026", "07/04/2026", "01/01/2026"]));
+        assert!(!denied(&["07/13/2026", "25/04/2026"]), "one wrong value among those that prove it");
+        assert!(!denied(&["07/04/2026", "2026-03-04", "5 May 2026", "31/02/2026"]));
+    }
 
     #[test]
     fn a_half_conversion_shows_in_the_kinds_of_value_alone() {

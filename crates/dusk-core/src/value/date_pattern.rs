@@ -123,6 +123,15 @@ impl DatePattern {
         &self.text
     }
 
+    /// Whether the day stands before the month, both of them before the year; nothing for other patterns.
+    pub fn day_before_month(&self) -> Option<bool> {
+        let place = |wanted: fn(&Part) -> bool| self.parts().position(|part| wanted(&part));
+        let day = place(|part| matches!(part, Part::Day(_)))?;
+        let month = place(|part| matches!(part, Part::Month(_)))?;
+        let year = place(|part| matches!(part, Part::Year(_)))?;
+        (year > day && year > month).then_some(day < month)
+    }
+
     /// True when the pattern writes all of year, month and day.
     pub fn has_date(&self) -> bool {
         self.has_year() && self.has_month() && self.has_day()

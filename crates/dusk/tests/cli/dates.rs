@@ -179,3 +179,23 @@ fn counts_of_days_are_read_where_the_mapping_says_from_when() {
         assert_eq!(desk.read("batch/upload/up.csv"), format!("id,it\nr0,{day}\n"));
     }
 }
+
+#[test]
+fn a_named_order_that_the_dates_deny_stops_the_run_and_a_single_slip_does_not() {
+    for key in ["order = \"day-month-year\"", "pattern = \"dd/MM/yyyy\""] {
+        let named =
+            |cells: &[&str]| Desk::with_field("type = \"date\"", &format!("from = \"It\"\n{key}"), cells);
+        let other = named(&["07/13/2026", "07/04/2026", "08/05/2026"]);
+        for command in [&["check", "export.csv"][..], &["conform", "export.csv", "-o", "batch"]] {
+            other.run(command).stops(&[
+                "its dates prove another order of day, month and year than the mapping names",
+                "\"07/13/2026\" = 13 Jul 2026",
+                "order = \"month-day-year\"",
+            ]);
+        }
+        assert!(!other.exists("batch"));
+        let slip = named(&["07/13/2026", "07/04/2026", "25/05/2026"]);
+        slip.run(&["check", "export.csv"]).ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);
+        named(&["07/04/2026", "31/02/2026"]).run(&["check", "export.csv"]).ended(1);
+    }
+}
