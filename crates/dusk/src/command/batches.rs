@@ -39,7 +39,9 @@ fn list(batches: &[PastBatch], folder: &Path, format: Format) -> Outcome {
         Format::Text if batches.is_empty() => {
             print(&format!("no batch was made yet in {}\n", folder.display()))?;
         }
-        Format::Text => print(&batch_table(&checked)?)?,
+        Format::Text => {
+            print(&format!("in {}:\n{}", folder.display(), batch_table(&checked)?))?;
+        }
         Format::Json => {
             let all: Vec<serde_json::Value> = checked
                 .iter()

@@ -209,7 +209,13 @@ fn batches_are_listed_and_an_edited_file_is_noticed() {
     let desk = Desk::new();
     desk.run(&["batches"]).ended(0).says(&["no batch was made yet in batches"]);
     desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
-    desk.run(&["batches"]).ended(0).says(&["2026-04-30-a", "clerk", "export.csv", "as written"]);
+    desk.run(&["batches"]).ended(0).says(&[
+        "in batches:",
+        "2026-04-30-a",
+        "clerk",
+        "export.csv",
+        "as written",
+    ]);
     desk.run(&["batches", "show", "batches/2026-04-30-a"]).ended(0).says(&[
         "made        2026-04-30 by clerk",
         "2 read = 1 accepted + 1 rejected",
