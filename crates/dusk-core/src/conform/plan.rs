@@ -203,7 +203,7 @@ impl<'p> Plan<'p> {
             }
             Ok(mut encoder) => {
                 if let Some(held) = &target.held {
-                    plan.held = plan.print_held(held, &mut encoder);
+                    plan.held = plan.print_held(held, &mut encoder, &mut problems);
                 }
                 let target_file = mapping.target_path.display().to_string();
                 for field in &plan.fields {
@@ -257,27 +257,57 @@ impl<'p> Plan<'p> {
         &self,
         held: &Held,
         encoder: &mut UploadEncoder<'_>,
+        problems: &mut Problems,
     ) -> HashMap<KeyPrint, Vec<(usize, String)>> {
-        let mut prints = HashMap::new();
+        let mut prints: HashMap<KeyPrint, Vec<(usize, String)>> = HashMap::new();
         let mut conform = |place: usize, text: &str| {
             let mut outcome = Outcome::default();
-            if let Some(field) = self.fields.get(place) {
-                field.conform_fixed(text, Parent::None, encoder, &mut outcome);
+            let Some(field) = self.fields.get(place) else { return outcome };
+            field.conform_fixed(text, Parent::None, encoder, &mut outcome);
+            // What is valid inside a parent is a code of the target's as it stands.
+            if !outcome.faults.is_empty() && field.parent.is_some() {
+                outcome = Outcome { text: text.to_owned(), ..Outcome::default() };
+                let wrong = field.encode(None, encoder, &mut outcome).err();
+                outcome.faults.extend(wrong);
             }
-            let text = if outcome.faults.is_empty() { outcome.text } else { text.to_owned() };
-            (text, outcome.encoded)
+            outcome
         };
-        for (_, key, once) in &held.records {
+        let file = held.path.display().to_string();
+        for (row, key, once) in &held.records {
             let mut print = Vec::new();
+            let mut fits = true;
             for (place, text) in held.key.iter().zip(key) {
-                print.extend(conform(*place, text).1);
+                let outcome = conform(*place, text);
+                if let Some(fault) = outcome.faults.first() {
+                    // Not found again, the record could be changed without a word.
+                    let name = self.fields.get(*place).map_or("", |field| field.field.name.as_str());
+                    let says = format!("row {row}: {name} \"{text}\", part of the key, {}", fault.wrong);
+                    problems
+                        .at(&file, None, says)
+                        .hint("export what the target holds as the target writes it");
+                    fits = false;
+                }
+                print.extend(outcome.encoded);
             }
             let values = held.once.iter().zip(once).filter(|(_, text)| !text.is_empty());
-            let values: Vec<(usize, String)> =
-                values.map(|(place, text)| (*place, conform(*place, text).0)).collect();
-            if !values.is_empty() {
-                prints.insert(KeyPrint::of(&print), values);
+            let values: Vec<(usize, String)> = values
+                .map(|(place, text)| {
+                    let outcome = conform(*place, text);
+                    (*place, if outcome.faults.is_empty() { outcome.text } else { text.clone() })
+                })
+                .collect();
+            if !fits || values.is_empty() {
+                continue;
             }
+            let print = KeyPrint::of(&print);
+            if prints.get(&print).is_some_and(|known| *known != values) {
+                let says = format!(
+                    "row {row}: an earlier row has the same key ({}) and holds something else",
+                    key.join(", ")
+                );
+                problems.at(&file, None, says).hint("one row for each record that the target holds");
+            }
+            prints.insert(print, values);
         }
         prints
     }

@@ -4,10 +4,9 @@ use std::fmt::Write as _;
 
 use dusk_core::batch::{PastBatch, Receipt, Since};
 
-use super::layout::{columns, grouped, padded, width, wrapped};
-use super::style::{GOOD, NAME, QUIET, WRONG, styled};
+use super::layout::{columns, grouped, item, padded};
+use super::style::{GOOD, NAME, WRONG, styled};
 use super::table::SimpleTable;
-use super::visible::visible;
 use crate::args::TableFormat;
 use crate::outcome::Failure;
 
@@ -53,14 +52,7 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
 pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     let mut out = String::new();
     let _ = writeln!(out, "{}  in {}", styled(NAME, &batch.name()), batch.path.display());
-    let mut item = |name: &str, text: &str| {
-        let lines =
-            if text.is_empty() { Vec::new() } else { wrapped(&visible(text), width().saturating_sub(14), 0) };
-        for (number, line) in lines.iter().enumerate() {
-            let name = if number == 0 { name } else { "" };
-            let _ = writeln!(out, "  {}{line}", styled(QUIET, &padded(name, 12)));
-        }
-    };
+    let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
     item(
         "made",
         &format!("{} by {}", receipt.today, if receipt.by.is_empty() { "nobody named" } else { &receipt.by }),

@@ -2,6 +2,9 @@
 
 use unicode_width::UnicodeWidthStr as _;
 
+use super::style::{QUIET, styled};
+use super::visible::visible;
+
 /// How many columns there are to write in: the terminal's, between 80 and 200.
 pub(super) fn width() -> usize {
     // A pipe has no width; a hundred columns suit most places that a text ends up in.
@@ -46,6 +49,20 @@ pub(super) fn grouped(number: u64) -> String {
         grouped.push(digit);
     }
     grouped
+}
+
+/// A text behind its name, on as many lines as it needs; nothing for an empty one.
+pub(super) fn item(name: &str, text: &str) -> String {
+    const MARGIN: usize = 14;
+    if text.is_empty() {
+        return String::new();
+    }
+    let mut out = String::new();
+    for (number, line) in wrapped(&visible(text), width().saturating_sub(MARGIN), 0).iter().enumerate() {
+        let name = if number == 0 { name } else { "" };
+        out.push_str(&format!("  {}{line}\n", styled(QUIET, &padded(name, MARGIN - 2))));
+    }
+    out
 }
 
 /// Breaks a text at spaces into lines of at most `width` columns. The first line may have begun

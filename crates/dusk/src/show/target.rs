@@ -1,12 +1,10 @@
 //! A target's fields and codes as tables.
 
-use std::fmt::Write as _;
-
 use dusk_core::target::{Field, Hit, Target};
 
 use super::SimpleTable;
-use super::layout::{padded, width, wrapped};
-use super::style::{NAME, QUIET, styled};
+use super::layout::item;
+use super::style::{NAME, styled};
 use super::visible::visible;
 
 /// Every field, a row each.
@@ -60,14 +58,7 @@ pub(crate) fn field_heading(target: &Target, place: usize) -> String {
         return String::new();
     };
     let mut out = format!("{}  {}\n", styled(NAME, &visible(&words.name)), visible(&words.label));
-    let mut item = |name: &str, text: &str| {
-        let lines =
-            if text.is_empty() { Vec::new() } else { wrapped(&visible(text), width().saturating_sub(14), 0) };
-        for (number, line) in lines.iter().enumerate() {
-            let name = if number == 0 { name } else { "" };
-            let _ = writeln!(out, "  {}{line}", styled(QUIET, &padded(name, 12)));
-        }
-    };
+    let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
     item("type", words.kind);
     item("format", &words.format);
     item("values", &words.values);

@@ -252,6 +252,10 @@ fn what_is_wrong_with_a_mapping_is_said_with_its_line() {
 #[test]
 fn a_key_without_what_it_goes_with_is_said() {
     let (desk, _) = desk_of("Several values");
+    desk.edited("mapping.toml", "between = \",\"\nholds", "holds")
+        .run(&["check", "export.csv"])
+        .stops(&["does not say what parts the values"]);
+    let (desk, _) = desk_of("Several values");
     desk.edited("mapping.toml", "from    = \"Treatments\"", "from = \"Treatments\"\nwords = \"x/-\"")
         .run(&["check", "export.csv"])
         .stops(&["words goes with fields of true and false, and with flags"]);

@@ -412,6 +412,15 @@ fn what_may_be_set_once_is_never_changed() {
         "4 rows read = 3 accepted + 1 rejected",
         "at row 3: \"W\" would change \"B\", which the target holds",
     ]);
+    let held = desk.read("held.csv");
+    for (more, says) in [
+        ("Y,117\n", "an earlier row has the same key (117) and holds something else"),
+        ("Y,1234567\n", "row 6: apiary_id \"1234567\", part of the key"),
+    ] {
+        std::fs::write(desk.path("held.csv"), format!("{held}{more}")).unwrap();
+        desk.run(&["check", "export.csv"]).stops(&["held.csv", says]);
+    }
+    std::fs::write(desk.path("held.csv"), &held).unwrap();
     let wrong = desk.edited("target.toml", "holds = \"held.csv\"", "");
     wrong.run(&["target", "check"]).ended(1).says(&["nothing says what the target holds"]);
     let wrong = wrong.edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"export.csv\"");

@@ -275,6 +275,12 @@ pub(super) fn read_holds(map: &mut Settings<'_>, kind: &FieldType) -> Option<Str
                 .hint("holds looks for one value among several; words reads a cell that says true or false");
         });
     }
+    if !map.has("between") && !map.has("gather") {
+        // Without it a cell of several values would be one value, which never is the wanted one.
+        map.problem(holds.line, "[[map]] has holds, and does not say what parts the values", |problem| {
+            problem.hint("write for example between = \";\"");
+        });
+    }
     if holds.value.trim().is_empty() {
         map.problem(holds.line, "holds is empty", |_| {});
         return None;
