@@ -17,7 +17,8 @@ use super::lists::ListFile;
 use super::output::OutputPrint;
 use super::sink::Place;
 use crate::conform::{ChangeKey, Conformer, Single, shown_source};
-use crate::source::{Row, ShortText};
+use crate::correct::BEYOND;
+use crate::source::{Patch, Row, ShortText};
 use crate::{Error, Result};
 
 /// How many bytes the table may take before it is written out.
@@ -52,6 +53,8 @@ pub(super) struct ChangeCounts {
     short: HashMap<(usize, ShortText), Made>,
     bytes: usize,
     spilled: Vec<File>,
+    /// The cells that a steward has corrected; as many as there are decisions.
+    corrected: Vec<(Place, Patch)>,
 }
 
 impl ChangeCounts {
@@ -64,7 +67,13 @@ impl ChangeCounts {
             short: HashMap::new(),
             bytes: 0,
             spilled: Vec::new(),
+            corrected: Vec::new(),
         }
+    }
+
+    /// Notes the corrected cells of an accepted row.
+    pub(super) fn corrected(&mut self, place: Place, cells: &[Patch]) {
+        self.corrected.extend(cells.iter().map(|cell| (place, cell.clone())));
     }
 
     pub(super) fn announce(&mut self, worker: usize, change: ChangeKey) {
@@ -161,6 +170,9 @@ impl ChangeCounts {
             }
         }
         let mut list = ChangeList::create(folder, ready)?;
+        for (place, cell) in &self.corrected {
+            list.append_corrected(*place, cell)?;
+        }
         let in_memory = self.sorted();
         let mut runs: Vec<Run> = vec![Box::new(in_memory.into_iter().map(Ok))];
         for file in std::mem::take(&mut self.spilled) {
@@ -196,6 +208,36 @@ impl<'r> ChangeList<'r> {
     fn append(&mut self, change: ChangeKey, made: Made) -> Result<()> {
         self.waiting.push((change, made));
         if self.waiting.len() < AT_A_TIME { Ok(()) } else { self.write_waiting() }
+    }
+
+    /// A cell that a steward has corrected, once for each field that its column feeds.
+    fn append_corrected(&mut self, place: Place, cell: &Patch) -> Result<()> {
+        let job = self.ready.job;
+        let Some(source) = job.sources.get(place.source) else { return Ok(()) };
+        let heading = source.columns.get(cell.column).map_or(BEYOND, String::as_str);
+        let mut fields: Vec<&str> = job
+            .mapping
+            .fields_fed_by(heading)
+            .filter_map(|place| job.target.fields.get(place))
+            .map(|field| field.name.as_str())
+            .collect();
+        if fields.is_empty() {
+            fields.push(heading);
+        }
+        let row = place.row.to_string();
+        for field in fields {
+            self.list.append([
+                field,
+                &cell.was,
+                &cell.now,
+                "correction",
+                &cell.why,
+                "1",
+                &source.name,
+                &row,
+            ])?;
+        }
+        Ok(())
     }
 
     /// Conforms the waiting changes again, on all processors, and writes them.

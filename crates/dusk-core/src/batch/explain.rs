@@ -5,7 +5,7 @@ use super::pipeline::Progress;
 use super::sink::Sink;
 use crate::conform::{Conformer, Fit, Judged, Outcome, Shape};
 use crate::finding::{Finding, Severity, THE_ROW};
-use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows, Source};
+use crate::source::{CellKind, Line, Patch, Rejoined, Row, RowCells, Rows, Source};
 use crate::{Error, Result};
 
 /// What became of one row, and why.
@@ -17,8 +17,10 @@ pub struct Explanation {
     pub row: Row,
     /// The line on which it begins.
     pub line: Line,
-    /// The source's headings and the row's cells as they stand there, and what each is.
+    /// The source's headings and the row's cells, corrected ones as they are read, and what each is.
     pub cells: Vec<(String, String, CellKind)>,
+    /// The cells of it that were corrected.
+    pub corrected: Vec<Patch>,
     /// The records that the row makes; none when it could not be told into cells.
     pub records: Vec<ExplainedRecord>,
     /// Everything found in the row.
@@ -97,6 +99,7 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
                 row,
                 line: cells.line(),
                 cells: named(&opened.columns, &cells),
+                corrected: opened.patches().at(row).to_vec(),
                 records,
                 findings: collector.findings,
                 fate,

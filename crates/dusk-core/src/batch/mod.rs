@@ -1,6 +1,7 @@
 //! The run itself: a streaming pipeline from sources to upload files and receipt.
 //!
 //! ```text
+//! corrected corrections found again in the sources and put into their rows
 //! job       what a run is given; date orders are proven, the plan is compiled
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
@@ -19,6 +20,7 @@
 
 mod block;
 mod changes;
+mod corrected;
 mod explain;
 mod folder;
 mod history;
@@ -36,10 +38,12 @@ mod trial;
 mod upload;
 mod writer;
 
+pub use corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections};
 pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
 pub use history::{ASIDE, PastBatch, Since, last_of, made_before, past_batches};
 pub use job::{FieldEvidence, Job, Ready, Undecided};
+pub(crate) use lists::ListFile;
 pub use output::OutputPrint;
 pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;

@@ -30,6 +30,21 @@ pub struct OutputPrint {
     pub blake3: String,
 }
 
+impl OutputPrint {
+    /// Of a file that was written by other means: waits until the disk has it, and reads it once more.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read again.
+    pub(crate) fn of_file(path: &Path, name: &str, rows: u64) -> Result<Self> {
+        let file = File::open(path).map_err(Error::reading(path))?;
+        file.sync_all().map_err(Error::writing(path))?;
+        let mut hasher = blake3::Hasher::new();
+        let bytes = io::copy(&mut io::BufReader::new(file), &mut hasher).map_err(Error::reading(path))?;
+        let blake3 = hasher.finalize().to_hex().to_string();
+        Ok(Self { file: name.to_owned(), rows: Some(rows), bytes, blake3 })
+    }
+}
+
 /// A file being written.
 #[derive(Debug)]
 pub(super) struct Output {

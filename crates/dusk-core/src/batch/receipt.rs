@@ -112,6 +112,7 @@ impl Receipt {
         let settings = std::iter::once(&job.mapping.path)
             .chain(&job.target.files)
             .chain(&job.mapping.crosswalk_files)
+            .chain(job.mapping.corrections.files.iter().map(|file| &file.path))
             .chain(&job.mapping.look_up_files);
         let field =
             |place: usize| job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone());

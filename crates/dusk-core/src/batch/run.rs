@@ -292,6 +292,16 @@ impl OrderedEnd<'_, '_> {
             self.totals.merged += 1;
         } else {
             self.totals.accepted += 1;
+            let corrected = self
+                .ready
+                .job
+                .sources
+                .get(tray.source)
+                .map_or(&[][..], |source| source.patches().at(first.row));
+            if !corrected.is_empty() {
+                self.changed_cells += corrected.len() as u64;
+                self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
+            }
         }
         Ok(start)
     }

@@ -122,17 +122,7 @@ impl SheetFile {
 
     pub(super) fn finish(mut self) -> Result<OutputPrint> {
         self.book.save(&self.path).map_err(|error| self.wrong(&error))?;
-        let file = std::fs::File::open(&self.path).map_err(Error::reading(&self.path))?;
-        file.sync_all().map_err(Error::writing(&self.path))?;
-        let mut hasher = blake3::Hasher::new();
-        let bytes = std::io::copy(&mut std::io::BufReader::new(file), &mut hasher)
-            .map_err(Error::reading(&self.path))?;
-        Ok(OutputPrint {
-            file: self.name,
-            rows: Some(self.rows),
-            bytes,
-            blake3: hasher.finalize().to_hex().to_string(),
-        })
+        OutputPrint::of_file(&self.path, &self.name, self.rows)
     }
 }
 

@@ -3,7 +3,7 @@
 use crate::Result;
 use crate::conform::{ChangeKey, Single};
 use crate::finding::Finding;
-use crate::source::{Row, RowCells};
+use crate::source::{Patch, Row, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(super) trait Sink {
@@ -34,6 +34,11 @@ pub(super) trait Sink {
 
     /// An accepted record's cell was changed in a way that has no number.
     fn changed_once(&mut self, _change: &Single, _place: Place) -> Result<()> {
+        Ok(())
+    }
+
+    /// Cells of an accepted row were corrected.
+    fn corrected(&mut self, _place: Place, _cells: &[Patch]) -> Result<()> {
         Ok(())
     }
 }

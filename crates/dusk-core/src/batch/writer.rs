@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use super::changes::ChangeCounts;
 use super::folder::BatchFolder;
 use super::job::Ready;
-use super::lists::{FindingsList, RejectsList};
+use super::lists::FindingsList;
 use super::new_values::NewValues;
 use super::output::OutputPrint;
 use super::pipeline::Progress;
@@ -14,8 +14,11 @@ use super::run::Summary;
 use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
 use crate::conform::{ChangeKey, Single};
+use crate::correct::rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
 use crate::finding::{Cause, Finding, Kind};
-use crate::source::RowCells;
+use crate::mapping::Feed;
+use crate::source::{Patch, RowCells};
+use crate::target::{Code, FieldType, ReadAs};
 use crate::{Error, Result};
 
 /// A batch to be made.
@@ -50,10 +53,16 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         BatchFolder::begin(batch.path)?
     };
     let (sources, target) = (ready.job.sources, ready.job.target);
+    let prints = sources.iter().map(|source| ready.job.mapping.row_prints(source, target)).collect();
+    let layout = RejectLayout::new(folder.name(), sources, prints);
     let mut writer = BatchWriter {
         upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
         findings: FindingsList::create(folder.work(), sources)?,
-        rejects: RejectsList::create(folder.work(), sources)?,
+        rejects: RejectsList::create(folder.work(), &layout)?,
+        book: RejectsBook::new(folder.work(), layout.clone(), choices(ready), ready.job.today),
+        layout,
+        columns: sources.iter().map(|source| ready.plan.bind(source)).collect::<Result<_>>()?,
+        ready,
         changes: ChangeCounts::new(folder.work()),
         new_values: NewValues::default(),
     };
@@ -75,11 +84,12 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     if !broken.is_empty() {
         return Err(Error::BatchRules(broken.join("\n  ")));
     }
-    let BatchWriter { upload, findings, rejects, changes, new_values } = writer;
+    let BatchWriter { upload, findings, rejects, book, changes, new_values, .. } = writer;
     // The disk takes its time with the first files while the last one is written.
     let (lists, changes) = std::thread::scope(|scope| {
         let lists = scope.spawn(move || -> Result<_> {
             let (mut lists, table) = upload.finish()?;
+            lists.extend(book.finish()?);
             lists.push(rejects.finish()?);
             lists.push(findings.finish()?);
             Ok((lists, table))
@@ -115,11 +125,63 @@ pub struct Made {
 }
 
 struct BatchWriter<'t> {
+    ready: &'t Ready<'t>,
+    /// The places of the plan's headings in each source, for each instance.
+    columns: Vec<Vec<Vec<usize>>>,
     upload: UploadFiles<'t>,
     findings: FindingsList,
+    layout: RejectLayout,
     rejects: RejectsList,
+    book: RejectsBook,
     changes: ChangeCounts,
     new_values: NewValues,
+}
+
+impl BatchWriter<'_> {
+    /// The columns of a source that a finding is about.
+    fn columns_of(&self, source: usize, finding: &Finding) -> Vec<usize> {
+        let Some(instances) = self.columns.get(source) else { return Vec::new() };
+        let plan = &self.ready.plan;
+        let label = |place: usize| plan.repeat.as_ref().and_then(|repeat| repeat.labels.get(place));
+        let at = (0..instances.len()).find(|place| label(*place) == Some(&finding.instance)).unwrap_or(0);
+        let place = |slot: &usize| instances.get(at)?.get(*slot).copied();
+        let fields = match finding.fault.kind {
+            Kind::RuleBroken => {
+                let rule = plan.row_rules.iter().find(|rule| rule.text.name == finding.about);
+                rule.map_or_else(Vec::new, |rule| rule.fields())
+            }
+            Kind::DuplicateKey | Kind::KeyWithOtherFacts => (0..plan.fields.len())
+                .filter(|place| plan.fields.get(*place).is_some_and(|plan| plan.field.key))
+                .collect(),
+            _ => finding.field.into_iter().collect(),
+        };
+        let slots = fields
+            .iter()
+            .filter_map(|field| plan.fields.get(*field))
+            .flat_map(|plan| plan.input.columns().to_vec());
+        slots.filter_map(|slot| place(&slot)).collect()
+    }
+}
+
+/// What the drop-downs of rejected rows offer: for each column that feeds codes, their labels, or the codes
+/// where the mapping reads codes.
+fn choices(ready: &Ready<'_>) -> Vec<Choices> {
+    let job = ready.job;
+    let offered = job.mapping.maps.iter().filter_map(|map| {
+        let (Feed::Column(heading), None, None) = (&map.feed, &map.between, &map.part) else { return None };
+        let FieldType::Code { list, .. } = &job.target.fields.get(map.field)?.kind else { return None };
+        let in_use = |code: &&Code| code.until.is_none_or(|until| until >= job.today);
+        let mut values: Vec<String> = Vec::new();
+        for code in list.codes().iter().filter(in_use) {
+            let labelled = map.read_as != ReadAs::Codes && !code.label.is_empty();
+            let value = if labelled { &code.label } else { &code.code };
+            if !values.contains(value) {
+                values.push(value.clone());
+            }
+        }
+        Some(Choices { heading: heading.clone(), values })
+    });
+    offered.collect()
 }
 
 impl Sink for BatchWriter<'_> {
@@ -128,7 +190,11 @@ impl Sink for BatchWriter<'_> {
     }
 
     fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
-        self.rejects.append(source, row, findings)
+        let Some(opened) = self.ready.job.sources.get(source) else { return Ok(()) };
+        let columns_of = |finding: &Finding| self.columns_of(source, finding);
+        let rejected = self.layout.row((source, opened), row, findings, &columns_of);
+        self.rejects.append(&rejected)?;
+        self.book.append(rejected)
     }
 
     fn finding(&mut self, finding: &Finding) -> Result<()> {
@@ -148,5 +214,10 @@ impl Sink for BatchWriter<'_> {
 
     fn changed_once(&mut self, change: &Single, place: Place) -> Result<()> {
         self.changes.made_once(change, place)
+    }
+
+    fn corrected(&mut self, place: Place, cells: &[Patch]) -> Result<()> {
+        self.changes.corrected(place, cells);
+        Ok(())
     }
 }

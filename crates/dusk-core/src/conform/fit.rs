@@ -130,6 +130,11 @@ impl Conformer<'_> {
         if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
             return Err(None);
         }
+        let mut conformer = match self.tries.take() {
+            Some(conformer) => conformer,
+            None => Box::new(Conformer::new(self.plan, false).map_err(|_| None)?),
+        };
+        conformer.start_below(self.above.all());
         let mut ways: Vec<Vec<usize>> = Vec::new();
         let mut broken = Vec::new();
         let mut tried = Rejoined::default();
@@ -142,9 +147,9 @@ impl Conformer<'_> {
                 let Some(joined) = row.rejoined(places, &mut tried) else { continue };
                 let mut fits = true;
                 for record in shape.records(&joined, self.plan) {
-                    self.conform_row(&joined, &record);
-                    self.check_rules(&joined, shape.source, &mut broken);
-                    fits &= !self.faulty;
+                    conformer.conform_row(&joined, &record);
+                    conformer.check_rules(&joined, shape.source, &mut broken);
+                    fits &= !conformer.faulty;
                 }
                 // A way that only warns is a way.
                 broken.retain(|finding| finding.fault.kind.severity() == Severity::Reject);
@@ -154,6 +159,7 @@ impl Conformer<'_> {
                 broken.clear();
             }
         }
+        self.tries = Some(conformer);
         let value = |places: &[usize], joined: &RowCells<'_>| {
             let mut places = places.to_vec();
             places.dedup();

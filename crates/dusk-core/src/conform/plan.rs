@@ -8,6 +8,7 @@ use super::number::Wanted;
 use super::several::{JoinPiece, Several};
 use super::{Outcome, Parent};
 use crate::Result;
+use crate::correct::Corrections;
 use crate::files::{Piece, Problems, Template};
 use crate::inspect::DateOrder;
 use crate::mapping::{
@@ -130,7 +131,7 @@ pub struct Plan<'p> {
     /// What the target holds in fields that may be set only once, by the key of the record.
     pub(super) held: HashMap<KeyPrint, Vec<(usize, String)>>,
     /// The rules that look at one record.
-    pub(super) row_rules: Vec<&'p Rule>,
+    pub(crate) row_rules: Vec<&'p Rule>,
     /// The rules over many records.
     pub(crate) batch_rules: Vec<&'p Rule>,
     /// The day of the run.
@@ -247,6 +248,7 @@ impl<'p> Plan<'p> {
             repeat: None,
             look_up_files: Vec::new(),
             crosswalk_files: Vec::new(),
+            corrections: Corrections::default(),
         };
         Plan::compile(target, &mapping, &[], today, &Proven::default()).map(|_| ())
     }

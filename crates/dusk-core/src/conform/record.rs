@@ -95,13 +95,15 @@ pub(crate) struct Conformer<'p> {
     signs: Vec<DateSigns>,
     joined: String,
     /// What stands above the current row in the columns that are filled down.
-    above: AboveCells<'p>,
+    pub(super) above: AboveCells<'p>,
     /// What was met in the columns of fields.
     met: Met,
     scratch: Vec<u8>,
     numbered: u32,
     /// How many rows were conformed.
     rows: u64,
+    /// Tries ways of putting a split row together, so that they leave no traces here.
+    pub(super) tries: Option<Box<Self>>,
 }
 
 impl<'p> Conformer<'p> {
@@ -137,6 +139,7 @@ impl<'p> Conformer<'p> {
             scratch: Vec::new(),
             numbered: 0,
             rows: 0,
+            tries: None,
         })
     }
 

@@ -1,5 +1,20 @@
 //! What a steward decided, remembered for next time.
+//!
+//! ```text
+//! crosswalk   this source value means that code
+//! correction  this cell of that row is to be read as something else
+//! row_prints  what a row is recognised by when it has moved
+//! found_rows  rows looked up by their numbers or by what they hold
+//! rejects     rejected rows handed out to be edited, and brought back
+//! ```
 
+mod correction;
 mod crosswalk;
+mod found_rows;
+pub mod rejects;
+mod row_prints;
 
+pub use correction::{Correction, CorrectionFile, Corrections, RowPrint, corrections_path};
 pub use crosswalk::{Crosswalk, CrosswalkLine, crosswalk_path};
+pub use found_rows::{ExportedRow, exported_row};
+pub use row_prints::{BEYOND, RowPrints};

@@ -29,6 +29,11 @@ pub struct ListRow {
 impl ListRow {
     /// The cell in the known column at `index`, trimmed; empty where the list has no such column.
     pub fn cell(&self, index: usize) -> &str {
+        self.untrimmed(index).trim()
+    }
+
+    /// The same with the white space at its ends.
+    pub fn untrimmed(&self, index: usize) -> &str {
         self.cells.get(index).map_or("", String::as_str)
     }
 }
@@ -124,7 +129,7 @@ impl List {
             }
             let cells = places
                 .iter()
-                .map(|place| place.map_or(String::new(), |place| row.cell(place).trim().to_owned()))
+                .map(|place| place.map_or(String::new(), |place| row.cell(place).to_owned()))
                 .collect();
             list.rows.push(ListRow { line, cells });
         }

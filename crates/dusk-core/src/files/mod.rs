@@ -3,6 +3,7 @@
 //! Everything wrong with a file is collected and said at once, each with the file, the line and
 //! the nearest right spelling, because errors one at a time cost a steward a morning.
 
+mod guard;
 mod list;
 mod nearest;
 mod problem;
@@ -11,6 +12,7 @@ mod template;
 mod toml_text;
 mod whole;
 
+pub use guard::{guarded, unguarded};
 pub use list::{List, ListRow};
 pub use nearest::nearest;
 pub use problem::{Problem, Problems};

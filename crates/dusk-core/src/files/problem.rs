@@ -60,6 +60,18 @@ impl Problems {
         self.0 = seen;
     }
 
+    /// Keeps the first `most`, and says how many more there are.
+    pub fn keep_first(&mut self, most: usize) {
+        let more = self.0.len().saturating_sub(most);
+        if more > 0 {
+            self.0.truncate(most);
+            if let Some(last) = self.0.last_mut() {
+                let hint = last.hint.take().map_or_else(String::new, |hint| format!("{hint}\n  "));
+                last.hint = Some(format!("{hint}and {more} more like these"));
+            }
+        }
+    }
+
     /// True while nothing is wrong.
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

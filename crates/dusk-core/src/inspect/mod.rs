@@ -26,7 +26,7 @@ pub use number_evidence::NumberEvidence;
 pub(crate) use number_evidence::{Marks, bare_figures};
 pub use profile::Counted;
 pub(crate) use value_shape::shape_of;
-pub(crate) use written_date::{WrittenDate, WrittenTime};
+pub(crate) use written_date::{WrittenDate, WrittenTime, day_in_order};
 
 /// A long value cut for a message.
 fn excerpt(value: &str) -> String {

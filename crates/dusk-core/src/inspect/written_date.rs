@@ -135,6 +135,11 @@ fn after_separator(text: &str, separator: char) -> Option<&str> {
     Some(if separator == '.' { rest.trim_start_matches(' ') } else { rest })
 }
 
+/// The day that a text means when it is read in an order; years of two digits are those since 1930.
+pub(crate) fn day_in_order(text: &str, order: DateOrder) -> Option<Date> {
+    WrittenDate::read(text)?.0.day(order, Some(1930))
+}
+
 /// An English month name in full, its first three letters, or "Sept".
 pub(crate) fn month_named(word: &str) -> Option<i8> {
     let is_named = |name: &str| {

@@ -24,9 +24,9 @@ pub use look_up::{Answer, LookUp};
 pub use propose::{Doubt, Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};
 pub use read::{read, read_incomplete};
 
-use crate::correct::Crosswalk;
+use crate::correct::{Corrections, Crosswalk, RowPrints};
 use crate::inspect::{DateOrder, DateShape};
-use crate::source::{Known, Line, SourceSettings};
+use crate::source::{Known, Line, Source, SourceSettings};
 use crate::target::{FieldType, ReadAs, Target};
 use crate::validate::Rule;
 use crate::value::{DatePattern, Rounding, Unit, Zone};
@@ -58,6 +58,8 @@ pub struct Mapping {
     pub look_up_files: Vec<PathBuf>,
     /// The crosswalk files that were read.
     pub crosswalk_files: Vec<PathBuf>,
+    /// The cells of its sources that were corrected.
+    pub corrections: Corrections,
 }
 
 /// Which rows hold a record.
@@ -260,6 +262,28 @@ impl Mapping {
             }
         }
         used
+    }
+
+    /// The places of the fields that a column feeds, alone or with others.
+    pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = usize> + 'm {
+        let is_it = move |name: &str| match &self.repeat {
+            Some(repeat) if name.contains(INSTANCE) => {
+                repeat.instances.iter().any(|instance| Repeat::heading(name, instance) == heading)
+            }
+            _ => name == heading,
+        };
+        self.maps
+            .iter()
+            .filter(move |map| map.feed.columns().iter().any(|name| is_it(name)))
+            .map(|map| map.field)
+    }
+
+    /// What the rows of a source are recognised by.
+    pub fn row_prints(&self, source: &Source, target: &Target) -> RowPrints {
+        let is_key = |field: usize| target.fields.get(field).is_some_and(|field| field.key);
+        let keys = self.maps.iter().filter(|map| is_key(map.field));
+        let keys: Vec<&str> = keys.flat_map(|map| map.feed.columns()).collect();
+        RowPrints::of(source, &self.wanted(), &keys)
     }
 
     /// The headings of the columns that the mapping uses, each once, with every instance of those that

@@ -1,13 +1,16 @@
 //! A file read once from beginning to end, cut into blocks of whole rows for the pipeline.
 
+use std::collections::VecDeque;
 use std::fs::File;
 use std::io::Read;
 use std::path::Path;
+use std::sync::Arc;
 
 use encoding_rs::{Decoder, DecoderResult, Encoding};
 
 use super::cell_kind::is_mark;
 use super::encoding::EncodingChoice;
+use super::patch::Patches;
 use super::rows::{Dialect, Rows, complete_rows};
 use super::{Line, Row};
 use crate::{Error, Result};
@@ -87,6 +90,9 @@ pub struct Blocks {
     hasher: blake3::Hasher,
     print: Option<SourcePrint>,
     ended: bool,
+    patches: Arc<Patches>,
+    /// What is left of a block in which corrections moved the lines.
+    waiting: VecDeque<Block>,
 }
 
 impl Blocks {
@@ -97,6 +103,7 @@ impl Blocks {
         dialect: Dialect,
         start: &Start,
         print: Option<SourcePrint>,
+        patches: Arc<Patches>,
     ) -> Self {
         Self {
             file,
@@ -113,6 +120,8 @@ impl Blocks {
             hasher: blake3::Hasher::new(),
             print,
             ended: false,
+            patches,
+            waiting: VecDeque::new(),
         }
     }
 
@@ -120,7 +129,19 @@ impl Blocks {
     ///
     /// # Errors
     /// [`Error::File`] when reading fails; [`Error::Source`] when a row has no end.
-    pub fn next(&mut self, mut text: String) -> Result<Option<Block>> {
+    pub fn next(&mut self, text: String) -> Result<Option<Block>> {
+        if self.patches.is_empty() {
+            return self.next_as_exported(text);
+        }
+        if let Some(block) = self.waiting.pop_front() {
+            return Ok(Some(block));
+        }
+        let Some(block) = self.next_as_exported(text)? else { return Ok(None) };
+        self.waiting.extend(self.patches.applied(block, &self.dialect));
+        Ok(self.waiting.pop_front())
+    }
+
+    fn next_as_exported(&mut self, mut text: String) -> Result<Option<Block>> {
         text.clear();
         text.push_str(&self.carry);
         self.carry.clear();
@@ -353,8 +374,15 @@ mod tests {
                 file.write_all(&bytes).unwrap();
                 let choice = EncodingChoice { encoding, other_lines: None, mark: 0 };
                 let start = Start { header_ends: 1, ..Start::default() };
-                let mut blocks =
-                    Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None);
+                let mut blocks = Blocks::new(
+                    file.reopen().unwrap(),
+                    "t",
+                    choice,
+                    dialect.clone(),
+                    &start,
+                    None,
+                    Arc::default(),
+                );
                 let mut read = Vec::new();
                 let mut count = 0;
                 while let Some(block) = blocks.next(String::new()).unwrap() {
@@ -385,7 +413,8 @@ mod tests {
         let choice = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
         let dialect = Dialect::new(",", "\"");
         let start = Start { header_ends: 1, ..Start::default() };
-        let mut blocks = Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None);
+        let mut blocks =
+            Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None, Arc::default());
         let (mut rows_read, mut open) = (0, Vec::new());
         while let Some(block) = blocks.next(String::new()).unwrap() {
             let mut rows =

@@ -12,6 +12,8 @@
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
+//! patch      corrected cells put into the rows, as if the source had them
+//! print      what a row is recognised by when it has moved
 //! ```
 
 mod across;
@@ -23,7 +25,9 @@ mod encoding;
 mod header;
 mod marks;
 mod opened;
+mod patch;
 mod position;
+mod print;
 mod rows;
 mod sheets;
 mod short;
@@ -36,7 +40,10 @@ pub(crate) use cell_kind::{ABOVE_UNKNOWN, FROM_ABOVE, MOST_GROUPS, group_mark, g
 pub(crate) use columns::each_row;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use opened::{Known, Source, SourceSettings};
+pub(crate) use patch::cannot_hold;
+pub use patch::{Patch, Patches};
 pub use position::{Line, Row};
+pub(crate) use print::CellPrint;
 pub use rows::{Dialect, RowCells, Rows};
 pub(crate) use rows::{Rejoined, RowBuffers};
 pub use sheets::{MOST_ROWS, Sheet, sheets};

@@ -13,6 +13,7 @@ use super::blocks::{Blocks, Decoding, SourcePrint, Start};
 use super::delimiter::{self, Frame};
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
+use super::patch::Patches;
 use super::rows::Dialect;
 use super::survey::ByteSurvey;
 use super::workbook::{self, SheetChoice, WorkbookFacts};
@@ -124,6 +125,7 @@ pub struct Source {
     pub bytes: u64,
     start: Start,
     print: Option<SourcePrint>,
+    patches: Arc<Patches>,
 }
 
 /// Where a file's text is, and what is known about it so far.
@@ -257,6 +259,7 @@ impl Source {
                 dialect.clone(),
                 &text.start,
                 None,
+                Arc::default(),
             );
             let turned = across::turned(blocks, &dialect)?.map_err(wrong)?;
             text.path = turned.path().to_path_buf();
@@ -285,6 +288,7 @@ impl Source {
             header_rows: settings.header_rows,
             header_line: header.line,
             headings: header.headings.into(),
+            patches: Arc::new(Patches::new(header.columns.len())),
             columns: header.columns.into(),
             closing: settings.closing.clone(),
             first_lines,
@@ -354,11 +358,33 @@ impl Source {
         delimiter::delimiter_name(self.dialect.delimiter())
     }
 
-    /// Reads the records below the header, in blocks.
+    /// The cells that a steward has corrected.
+    pub fn patches(&self) -> &Patches {
+        &self.patches
+    }
+
+    /// Has the source read with these cells corrected.
+    pub(crate) fn correct(&mut self, patches: Patches) {
+        self.patches = Arc::new(patches);
+    }
+
+    /// Reads the records below the header, in blocks, with the corrected cells.
     ///
     /// # Errors
     /// [`Error::File`] when the file cannot be opened again.
     pub fn blocks(&self) -> Result<Blocks> {
+        self.blocks_with(Arc::clone(&self.patches))
+    }
+
+    /// The same as the file has them.
+    ///
+    /// # Errors
+    /// As [`Source::blocks`].
+    pub(crate) fn blocks_as_exported(&self) -> Result<Blocks> {
+        self.blocks_with(Arc::default())
+    }
+
+    fn blocks_with(&self, patches: Arc<Patches>) -> Result<Blocks> {
         let file = File::open(&self.path).map_err(Error::reading(Path::new(&self.name)))?;
         Ok(Blocks::new(
             file,
@@ -367,6 +393,7 @@ impl Source {
             self.dialect.clone(),
             &self.start,
             self.print.clone(),
+            patches,
         ))
     }
 }

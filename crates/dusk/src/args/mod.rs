@@ -1,5 +1,6 @@
 //! The command line as it is typed.
 
+mod correct;
 mod job;
 mod map;
 mod target;
@@ -9,6 +10,7 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
+pub(crate) use correct::CorrectArgs;
 pub(crate) use job::{BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, RunArgs, TrialArgs};
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
@@ -89,6 +91,15 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\""
     )]
     Explain(ExplainArgs),
+
+    /// Bring edited rejects back, or correct one cell. The source itself is never written to.
+    ///
+    /// What was changed is shown, old beside new, and recorded in corrections/ beside the mapping. It is found
+    /// again next month by what the row holds.
+    #[command(
+        after_help = "Examples:\n  dusk correct batches/2026-04-30-a/rejects.xlsx\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" 20 --note \"asked the keeper\"\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" --forget\n  dusk correct spring-2026.csv"
+    )]
+    Correct(CorrectArgs),
 
     /// Remembered translations: this source value means that code.
     #[command(subcommand)]

@@ -25,7 +25,8 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     match args.run.format {
         Format::Json => print_json(&report_json(&ready, &summary, (last, &drift), None))?,
         Format::Text => {
-            let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
+            let digest =
+                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
             let report = Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet };
             print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
         }

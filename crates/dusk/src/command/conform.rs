@@ -41,7 +41,8 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {
             let drift = show_drift(&done.drift, last);
-            let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
+            let digest =
+                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
             let report =
                 Report { ready: &ready, summary: &done.summary, all_causes: args.job.all_causes, quiet };
             print(&format!("{drift}{digest}{made}{report}"))?;

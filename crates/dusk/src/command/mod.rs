@@ -3,6 +3,7 @@
 mod batches;
 mod check;
 mod conform;
+mod correct;
 mod crosswalk;
 mod explain;
 mod history;
@@ -14,7 +15,7 @@ mod trial;
 
 use std::path::Path;
 
-use dusk_core::batch::{Job, Ready};
+use dusk_core::batch::{FoundCorrection, Job, Ready, apply_corrections};
 use dusk_core::mapping::{self, Mapping};
 use dusk_core::source::{Known, Source};
 use dusk_core::target::Target;
@@ -35,6 +36,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
+        Command::Correct(correct) => correct::run(correct, args.quiet),
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk),
         Command::Target(target) => target::run(target),
     }
@@ -47,6 +49,8 @@ pub(crate) struct Loaded {
     pub(crate) sources: Vec<Source>,
     pub(crate) asked: Vec<(String, String)>,
     pub(crate) today: Date,
+    /// What became of the corrections of earlier days.
+    pub(crate) corrections: Vec<FoundCorrection>,
 }
 
 impl Loaded {
@@ -58,7 +62,7 @@ impl Loaded {
     ) -> Result<Self, Failure> {
         let (mapping, target) = mapping::read(&run.mapping.mapping)?;
         let known = mapping.known(&target);
-        let sources = sources
+        let mut sources = sources
             .into_iter()
             .map(|path| {
                 open(path, &mapping, &known, quiet)
@@ -66,7 +70,12 @@ impl Loaded {
             })
             .collect::<Result<Vec<_>, _>>()?;
         drop(known);
-        Ok(Self { sources, asked: run.asked.clone(), today: today(run.mapping.today), mapping, target })
+        let bar = Bar::new(sources.iter().map(|source| source.bytes).sum(), quiet);
+        let corrections =
+            apply_corrections(&mapping, &target, &mut sources, &bar.reader("finding corrected rows"))?;
+        bar.done();
+        let today = today(run.mapping.today);
+        Ok(Self { sources, asked: run.asked.clone(), today, mapping, target, corrections })
     }
 
     /// The job, which borrows what was read.

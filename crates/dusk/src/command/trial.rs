@@ -26,7 +26,8 @@ pub(super) fn run(args: &TrialArgs, quiet: bool) -> Outcome {
     let tried = Tried { ready: &ready, trial: &trial, wanted: &wanted, written: &written, quiet };
     match args.run.format {
         Format::Text => {
-            let digest = if quiet { String::new() } else { Digest::of(&ready).to_string() };
+            let digest =
+                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
             print(&format!("{digest}{tried}"))?;
         }
         Format::Json => print_json(&tried.json())?,

@@ -2,9 +2,10 @@
 
 use std::fmt;
 
-use dusk_core::batch::Ready;
+use dusk_core::batch::{FoundCorrection, Ready};
 use dusk_core::inspect::{Evidence, Reading, Verdict};
 
+use super::corrections::corrections_line;
 use super::layout::{padded, width, wrapped};
 use super::style::{NAME, QUIET, styled};
 use super::visible::visible;
@@ -12,11 +13,12 @@ use super::visible::visible;
 /// How the sources were read, and what was proven about them.
 pub(crate) struct Digest<'r> {
     ready: &'r Ready<'r>,
+    corrections: &'r [FoundCorrection],
 }
 
 impl<'r> Digest<'r> {
-    pub(crate) fn of(ready: &'r Ready<'r>) -> Self {
-        Self { ready }
+    pub(crate) fn of(ready: &'r Ready<'r>, corrections: &'r [FoundCorrection]) -> Self {
+        Self { ready, corrections }
     }
 }
 
@@ -54,6 +56,10 @@ impl fmt::Display for Digest<'_> {
         }
         if !job.mapping.leave_out.is_empty() {
             item(f, "left out", &job.mapping.leave_out.join(", "))?;
+        }
+        let first = job.sources.first().map_or("", |source| source.name.as_str());
+        if let Some(says) = corrections_line(self.corrections, first) {
+            item(f, "corrections", &says)?;
         }
         let target = job.target;
         let version =

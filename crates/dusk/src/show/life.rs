@@ -5,7 +5,7 @@ use std::fmt;
 use dusk_core::batch::{ExplainedRecord, Explanation, Ready};
 use dusk_core::conform::{Input, Judged, Outcome, Several};
 use dusk_core::finding::{Fault, Severity};
-use dusk_core::source::CellKind;
+use dusk_core::source::{CellKind, Patch};
 
 use super::digest::in_one_line;
 use super::layout::{columns, cut, padded, width, wrapped};
@@ -55,14 +55,13 @@ impl fmt::Display for Life<'_> {
             for (place, (plan, outcome)) in self.ready.plan.fields.iter().zip(&record.outcomes).enumerate() {
                 if self.field.is_none_or(|wanted| wanted == place) {
                     writeln!(f)?;
+                    let cells = as_exported(explanation);
                     self.one(
                         f,
                         &plan.field.name,
                         &feed(self.ready, record, &plan.input),
-                        (
-                            &source_text(&explanation.cells, record, &plan.input),
-                            self.source_kind(record, &plan.input),
-                        ),
+                        (&source_text(&cells, record, &plan.input), self.source_kind(record, &plan.input)),
+                        &self.corrected(record, &plan.input),
                         outcome,
                     )?;
                     self.evidence(f, place)?;
@@ -81,16 +80,21 @@ impl Life<'_> {
         name: &str,
         feed: &str,
         (source, kind): (&str, &str),
+        corrected: &[(String, String)],
         outcome: &Outcome,
     ) -> fmt::Result {
         writeln!(f, "{}  {}", styled(NAME, name), styled(QUIET, feed))?;
         let mut lines: Vec<(&str, String, String)> = vec![("source", quoted(source), kind.to_owned())];
+        for (now, why) in corrected {
+            let why = why.strip_prefix("correction, ").unwrap_or(why);
+            lines.push(("correction", quoted(now), why.to_owned()));
+        }
         for taken in &outcome.trail.taken {
             lines.push((taken.step.name(), quoted(&taken.after), taken.evidence.clone()));
         }
         if outcome.faults.is_empty() && !outcome.unjudged {
             let step = if self.explanation.fate == Judged::Accepted { "upload" } else { "would be" };
-            let unchanged = if outcome.trail.changed() { "" } else { "unchanged" };
+            let unchanged = if outcome.trail.changed() || !corrected.is_empty() { "" } else { "unchanged" };
             lines.push((step, quoted(&outcome.text), unchanged.into()));
         }
         let values = lines.iter().map(|(_, value, _)| columns(value)).max().unwrap_or(0).min(48);
@@ -165,6 +169,18 @@ impl Life<'_> {
         self.explanation.cells.iter().find(|(column, ..)| column == wanted)
     }
 
+    /// What cells that feed a field were corrected to, and who decided.
+    fn corrected(&self, record: &ExplainedRecord, input: &Input<'_>) -> Vec<(String, String)> {
+        let headings: Vec<&String> =
+            input.columns().iter().filter_map(|slot| record.headings.get(*slot)).collect();
+        let heading = |patch: &Patch| self.explanation.cells.get(patch.column).map(|(column, ..)| column);
+        let corrected = self.explanation.corrected.iter();
+        corrected
+            .filter(|patch| heading(patch).is_some_and(|heading| headings.contains(&heading)))
+            .map(|patch| (patch.now.clone(), patch.why.clone()))
+            .collect()
+    }
+
     /// What a workbook says that the cell is which feeds a field.
     fn source_kind(&self, record: &ExplainedRecord, input: &Input<'_>) -> &'static str {
         let Input::Column(slot) = input else { return "" };
@@ -173,6 +189,17 @@ impl Life<'_> {
             _ => "",
         }
     }
+}
+
+/// The cells of a row as the source has them, without what was corrected.
+fn as_exported(explanation: &Explanation) -> Vec<(String, String, CellKind)> {
+    let mut cells = explanation.cells.clone();
+    for patch in &explanation.corrected {
+        if let Some((_, cell, _)) = cells.get_mut(patch.column) {
+            cell.clone_from(&patch.was);
+        }
+    }
+    cells
 }
 
 /// The cells that feed a field, as the source has them.

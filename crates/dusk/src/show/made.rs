@@ -22,6 +22,7 @@ impl fmt::Display for Made<'_> {
             let rows = output.rows.map_or_else(String::new, |rows| format!("{:>9} rows", grouped(rows)));
             let says = match output.file.as_str() {
                 "new-values.csv" => "  one for each value that nothing matches",
+                "rejects.xlsx" => "  to be edited, and brought back with dusk correct",
                 "rejects.csv" => "  as the source has them, with the reasons",
                 "findings.csv" => "  one for each finding",
                 "changes.csv" => "  one for each distinct change",

@@ -2,6 +2,7 @@
 
 mod batches;
 mod causes;
+mod corrections;
 mod crosswalks;
 mod digest;
 mod drafted;
@@ -21,6 +22,7 @@ mod tried;
 mod visible;
 
 pub(crate) use batches::{batch_table, show_batch};
+pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
 pub(crate) use drafted::show_drafted;

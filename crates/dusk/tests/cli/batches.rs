@@ -11,7 +11,10 @@ use crate::desk::{Desk, Ran};
 fn a_batch_holds_everything_that_the_receipt_names() {
     let desk = Desk::new();
     desk.conform().ended(1).says(&["batch/", "upload/up-1.csv", "2 rows read = 1 accepted + 1 rejected"]);
-    assert_eq!(desk.names("batch"), ["changes.csv", "findings.csv", "receipt.json", "rejects.csv", "upload"]);
+    assert_eq!(
+        desk.names("batch"),
+        ["changes.csv", "findings.csv", "receipt.json", "rejects.csv", "rejects.xlsx", "upload"]
+    );
     assert_eq!(
         desk.read("batch/upload/up-1.csv"),
         "apiary_id;visit_date;queen;honey_kg\n000117;2026-04-03;W;4.5\n"

@@ -11,7 +11,7 @@ use std::path::{Path, PathBuf};
 use hashbrown::HashMap;
 
 use super::{Feed, INSTANCE, Map, Mapping};
-use crate::correct::{Crosswalk, crosswalk_path};
+use crate::correct::{Corrections, Crosswalk, crosswalk_path};
 use crate::files::{Problems, Settings, SettingsFile};
 use crate::source::Line;
 use crate::target::{Field, FieldType, Target, fold};
@@ -147,6 +147,7 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
             repeat: repeat.map(|(repeat, _)| repeat),
             look_up_files: look_up_files.into_inner(),
             crosswalk_files: Vec::new(),
+            corrections: Corrections::default(),
         }
     });
     // One [[map]] for several fields says what is wrong with it for each of them.
@@ -161,6 +162,7 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
             mapping.crosswalk_files.push(crosswalk_file);
         }
     }
+    mapping.corrections = Corrections::beside(path, &mut problems)?;
     problems.or((mapping, target))
 }
 

@@ -1,0 +1,485 @@
+//! What somebody changed in rejected rows, and whether it can be taken back exactly.
+//!
+//! Every row is compared with the row of the source from which it was made. What is not certain is refused,
+//! and then nothing is taken.
+
+use hashbrown::HashMap;
+
+use super::read_back::{BackRow, BroughtBack};
+use super::workbook::fitting;
+use crate::Result;
+use crate::correct::found_rows::{ExportedRow, FoundRows, WantedRows, find_rows};
+use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints};
+use crate::files::{Problems, nearest};
+use crate::inspect::{DateOrder, day_in_order, shown};
+use crate::source::{CellKind, Row, Source, cannot_hold};
+
+/// A source of a batch, as it is compared with what came back.
+#[derive(Debug)]
+pub struct Compared<'s> {
+    /// The name by which rows say that they are from it.
+    pub name: String,
+    /// The source, opened.
+    pub source: &'s Source,
+    /// What its rows are recognised by.
+    pub prints: RowPrints,
+    /// What was corrected in it before.
+    pub corrections: CorrectionFile,
+}
+
+/// A cell that was changed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ChangedCell {
+    /// The source, by its place among those compared.
+    pub source: usize,
+    /// The row of the source.
+    pub row: Row,
+    /// What the row is recognised by.
+    pub print: RowPrint,
+    /// The heading of the column.
+    pub column: String,
+    /// What the source has.
+    pub was: String,
+    /// What was to be read before: what the source has, or an earlier correction.
+    pub before: String,
+    /// What is to be read from now on.
+    pub now: String,
+}
+
+/// What came back, compared.
+#[derive(Debug, Default)]
+pub struct Comparison {
+    /// The cells that were changed, in the order of the file.
+    pub changes: Vec<ChangedCell>,
+    /// What was noticed and does no harm.
+    pub remarks: Vec<String>,
+    /// How many different rows came back.
+    pub rows: usize,
+    /// What cannot be taken back; then nothing is.
+    pub problems: Problems,
+}
+
+/// Compares what came back with the sources that it was made from.
+///
+/// # Errors
+/// Whatever stops reading the sources.
+pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Comparison> {
+    let mut done = Comparison::default();
+    check_headings(back, sources, &mut done);
+    if !done.problems.is_empty() {
+        return Ok(done);
+    }
+    let mut told: Vec<Option<(usize, u64, RowPrint)>> = Vec::new();
+    let mut wanted: Vec<WantedRows> = vec![WantedRows::default(); sources.len()];
+    for row in &back.rows {
+        let place = tell(row, &back.name, sources, &mut done.problems);
+        if let Some((source, number, print)) = place
+            && let Some(wanted) = wanted.get_mut(source)
+        {
+            wanted.numbers.insert(number);
+            wanted.prints.insert(print.all);
+        }
+        told.push(place);
+    }
+    let mut found = Vec::new();
+    for (compared, wanted) in sources.iter().zip(&wanted) {
+        found.push(find_rows(compared.source, &compared.prints, wanted)?);
+    }
+    let mut seen: HashMap<(usize, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
+    let mut moved = 0;
+    for (row, place) in back.rows.iter().zip(told) {
+        let Some((source, number, print)) = place else { continue };
+        let (Some(compared), Some(rows)) = (sources.get(source), found.get(source)) else { continue };
+        let number = match rows.at.get(&number) {
+            Some(known) if known.print.all == print.all => number,
+            _ => match rows.by_print.get(&print.all).map(Vec::as_slice) {
+                Some([only]) if *only != number => {
+                    if rows.unchanged_since(back, row) {
+                        let says = format!(
+                            "says that it is row {number} of {}, but it holds what row {only} has",
+                            row.source
+                        );
+                        done.problems.at(&back.name, None, format!("row {}: {says}", row.at)).hint(format!(
+                            "put the row number back to {only}, or take the file as the batch wrote it"
+                        ));
+                        continue;
+                    }
+                    moved += 1;
+                    *only
+                }
+                _ => {
+                    done.problems
+                        .at(
+                            &back.name,
+                            None,
+                            format!(
+                                "row {}: {} has no such row any more (it was row {number})",
+                                row.at, row.source
+                            ),
+                        )
+                        .hint("make the batch again, and take its new rejects");
+                    continue;
+                }
+            },
+        };
+        let Some(source_row) = rows.at.get(&number) else { continue };
+        let before = done.problems.len();
+        let changes =
+            changed_cells(back, row, (source, compared), (Row(number), source_row), &mut done.problems);
+        if done.problems.len() > before {
+            continue;
+        }
+        match seen.get(&(source, number)) {
+            None => {
+                done.rows += 1;
+                done.changes.extend(changes.iter().cloned());
+                seen.insert((source, number), (row.at, changes));
+            }
+            Some((first, same)) if *same == changes => {
+                done.remarks.push(format!(
+                    "row {} is a copy of row {first} and says the same; it is taken once",
+                    row.at
+                ));
+            }
+            Some((first, _)) => {
+                let says = format!(
+                    "row {} is a copy of row {first} (row {number} of {}) and says something else",
+                    row.at, row.source
+                );
+                done.problems
+                    .at(&back.name, None, says)
+                    .hint("keep one of the two; a new record belongs into the source");
+            }
+        }
+    }
+    if moved > 0 {
+        done.remarks.push(format!(
+            "{moved} rows stand elsewhere in the source now; they were found again by what they hold"
+        ));
+    }
+    Ok(done)
+}
+
+/// The headings have to be those of the sources.
+fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Comparison) {
+    let known: Vec<&str> = sources
+        .iter()
+        .flat_map(|compared| compared.source.columns.iter().map(String::as_str))
+        .chain([BEYOND])
+        .collect();
+    for heading in &back.columns {
+        if !known.contains(&heading.as_str()) && !heading.starts_with("(column ") {
+            let missing: Vec<&str> = known
+                .iter()
+                .copied()
+                .filter(|name| !back.columns.iter().any(|other| other == name))
+                .collect();
+            let hint = match (nearest(heading, missing.iter().copied()), missing.as_slice()) {
+                (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
+                _ => "put the headings back as the batch wrote them".to_owned(),
+            };
+            done.problems
+                .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
+                .hint(hint);
+        }
+    }
+    for heading in &known {
+        let is_there = back.columns.iter().any(|other| other == heading);
+        if !is_there && *heading != BEYOND && done.problems.is_empty() {
+            done.problems.at(&back.name, None, format!("the column \"{heading}\" is gone")).hint(
+                "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
+            );
+        }
+    }
+}
+
+/// Which row of which source a row says it is.
+fn tell(
+    row: &BackRow,
+    name: &str,
+    sources: &[Compared<'_>],
+    problems: &mut Problems,
+) -> Option<(usize, u64, RowPrint)> {
+    let mut refuse = |says: String, hint: &str| {
+        problems.at(name, None, format!("row {}: {says}", row.at)).hint(hint);
+    };
+    if row.print.is_empty() {
+        refuse(
+            "was not among the rejected rows (its column \"print\" is blank)".into(),
+            "delete it here; a new record belongs into the source",
+        );
+        return None;
+    }
+    let own = row.print.split_once('+').map_or(row.print.as_str(), |(own, _)| own);
+    let Ok(print) = own.parse::<RowPrint>() else {
+        refuse(
+            format!("its print \"{}\" is not as the batch wrote it", row.print),
+            "take the row as the batch wrote it, and edit only the cells of the source",
+        );
+        return None;
+    };
+    let Some(source) = sources.iter().position(|compared| compared.name == row.source) else {
+        refuse(
+            format!("says that it is from \"{}\", which is no source of the batch", row.source),
+            "put the column \"source\" back as it was",
+        );
+        return None;
+    };
+    match row.row.parse::<u64>() {
+        Ok(number) => Some((source, number, print)),
+        Err(_) => {
+            refuse(
+                format!("its row number \"{}\" is no number", row.row),
+                "put the column \"row\" back as it was",
+            );
+            None
+        }
+    }
+}
+
+impl FoundRows {
+    /// Whether most rows of the file are where they say they are, so that a row number that does not fit was
+    /// edited.
+    fn unchanged_since(&self, back: &BroughtBack, one: &BackRow) -> bool {
+        let fits = |row: &&BackRow| {
+            let number: Option<u64> = row.row.parse().ok();
+            let print: Option<RowPrint> = row.print.split('+').next().and_then(|own| own.parse().ok());
+            number.and_then(|number| self.at.get(&number)).map(|known| known.print.all)
+                == print.map(|print| print.all)
+        };
+        let others = || back.rows.iter().filter(|row| row.source == one.source && row.at != one.at);
+        let fitting = others().filter(fits).count();
+        fitting * 2 > others().count()
+    }
+}
+
+/// The cells of a row that were changed.
+fn changed_cells(
+    back: &BroughtBack,
+    row: &BackRow,
+    (place, compared): (usize, &Compared<'_>),
+    (number, source_row): (Row, &ExportedRow),
+    problems: &mut Problems,
+) -> Vec<ChangedCell> {
+    let source = compared.source;
+    let width = source.columns.len();
+    let mut changes = Vec::new();
+    let handed_out = handed_out_corrected(row, compared, number, source_row);
+    for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
+        let column = source.column(heading).or_else(|| (heading == BEYOND).then_some(width));
+        let Some(column) = column else {
+            // A column that only another source of the batch has, or none that has a heading.
+            if !text.is_empty() {
+                let says = format!(
+                    "row {}: \"{text}\" stands under \"{heading}\", which {} does not have",
+                    row.at, row.source
+                );
+                problems.at(&back.name, None, says).hint("clear the cell");
+            }
+            continue;
+        };
+        let exported = source_row.cells.get(column).map_or("", String::as_str);
+        let earlier = compared.corrections.find(number, source_row.print, heading);
+        if !back.is_sheet && is_misread(exported, text) {
+            let says = format!(
+                "row {}, {heading}: the program that saved it read it in another encoding: \"{exported}\" became \"{text}\"",
+                row.at
+            );
+            problems.at(&back.name, None, says).hint("open the file as UTF-8, or edit rejects.xlsx instead");
+            continue;
+        }
+        // Delimited text does not tell what a spreadsheet program made a number of.
+        let kind = if !back.is_sheet && number_made_of(text).as_ref() == Some(text) {
+            &CellKind::Number
+        } else {
+            kind
+        };
+        if is_same(earlier.map_or(exported, |earlier| &earlier.now), *kind, text) {
+            continue;
+        }
+        if let Some(earlier) = earlier {
+            match handed_out.as_ref().map(|corrected| corrected.contains(&earlier.column)) {
+                // It was handed out before the correction was made, and left alone.
+                Some(false) if is_same(exported, *kind, text) => continue,
+                Some(_) => {}
+                None => {
+                    let says = format!(
+                        "row {}, {heading}: was corrected to \"{}\" since this file was written, and says \"{text}\" here",
+                        row.at, earlier.now
+                    );
+                    problems
+                        .at(&back.name, None, says)
+                        .hint("make the batch again, and take its new rejects");
+                    continue;
+                }
+            }
+        }
+        let now = match taken(*kind, text) {
+            Ok(now) => now,
+            Err((says, hint)) => {
+                problems.at(&back.name, None, format!("row {}, {heading}: {says}", row.at)).hint(hint);
+                continue;
+            }
+        };
+        if column >= width && !now.trim().is_empty() {
+            let says = format!("row {}: what stands beyond the header was changed", row.at);
+            problems
+                .at(&back.name, None, says)
+                .hint("move the values into their columns, and clear this cell");
+            continue;
+        }
+        if let Some(why) = cannot_hold(&now, &source.dialect) {
+            let says = format!("row {}, {heading}: \"{now}\" {why}", row.at);
+            problems.at(&back.name, None, says).hint("write it without");
+            continue;
+        }
+        changes.push(ChangedCell {
+            source: place,
+            row: number,
+            print: source_row.print,
+            column: heading.clone(),
+            was: exported.to_owned(),
+            before: earlier.map_or(exported, |earlier| &earlier.now).to_owned(),
+            now,
+        });
+    }
+    changes
+}
+
+/// The columns of a row that were corrected already when it was handed out; nothing where that cannot be
+/// told any more.
+fn handed_out_corrected(
+    row: &BackRow,
+    compared: &Compared<'_>,
+    number: Row,
+    source_row: &ExportedRow,
+) -> Option<Vec<String>> {
+    /// More corrections of one row are not tried one by one.
+    const MOST: u32 = 12;
+    let Some(shown) = row.print.split_once('+').and_then(|(_, shown)| u64::from_str_radix(shown, 16).ok())
+    else {
+        return Some(Vec::new());
+    };
+    let source = compared.source;
+    let corrected: Vec<(&str, u64)> = source
+        .columns
+        .iter()
+        .map(String::as_str)
+        .chain([BEYOND])
+        .enumerate()
+        .filter_map(|(place, heading)| {
+            let earlier = compared.corrections.find(number, source_row.print, heading)?;
+            let change = compared.prints.of_cell(place, &earlier.now);
+            Some((heading, change.wrapping_sub(compared.prints.of_cell(place, &earlier.was))))
+        })
+        .collect();
+    let count = u32::try_from(corrected.len()).ok().filter(|count| *count <= MOST)?;
+    // All of them first: mostly nothing was decided since.
+    (0..1_u32 << count).rev().find_map(|chosen| {
+        let chosen =
+            || corrected.iter().zip(0..).filter(move |(_, bit)| chosen & (1 << bit) != 0).map(|(one, _)| one);
+        let sum = chosen().fold(source_row.print.all, |sum, (_, change)| sum.wrapping_add(*change));
+        (sum == shown).then(|| chosen().map(|(heading, _)| (*heading).to_owned()).collect())
+    })
+}
+
+/// Whether a cell holds what it held when it was handed out. Spreadsheet programs exchange line ends, and
+/// make numbers and dates of texts that look like them; a cell that only they have changed is the same.
+fn is_same(before: &str, kind: CellKind, now: &str) -> bool {
+    let before = fitting(before);
+    let plain = |text: &str| text.replace("\r\n", "\n").replace('\r', "\n");
+    if before == now || plain(before) == plain(now) {
+        return true;
+    }
+    match kind {
+        CellKind::Text => {
+            let seen = |text: &str| -> String {
+                plain(text).chars().filter(|c| !c.is_control() || *c == '\n').collect()
+            };
+            before.contains(|c: char| c.is_control()) && seen(before) == seen(now)
+        }
+        CellKind::Number => number_made_of(before).is_some_and(|number| number == now),
+        CellKind::Boolean => before.trim().eq_ignore_ascii_case(now),
+        CellKind::Date => readings(before).iter().any(|reading| reading == now),
+        CellKind::Error | CellKind::Duration => false,
+    }
+}
+
+/// The number that a spreadsheet program makes of a text that looks like one, as it writes it: without zeros
+/// in front, without zeros after the decimals, without thousands marks.
+fn number_made_of(text: &str) -> Option<String> {
+    let bare = text.trim().replace(',', "");
+    let figures = |c: char| c.is_ascii_digit() || matches!(c, '.' | '-' | '+' | 'E' | 'e');
+    if !bare.chars().all(figures) || !bare.bytes().any(|byte| byte.is_ascii_digit()) {
+        return None;
+    }
+    bare.parse::<f64>().ok().filter(|number| number.is_finite()).map(|number| number.to_string())
+}
+
+/// Whether a text is another one read in the wrong encoding.
+fn is_misread(before: &str, now: &str) -> bool {
+    !before.is_ascii() && encoding_rs::WINDOWS_1252.decode_without_bom_handling(before.as_bytes()).0 == now
+}
+
+/// The days that a text may mean, in every order, as a typed date is written.
+fn readings(text: &str) -> Vec<String> {
+    DateOrder::ALL
+        .iter()
+        .filter_map(|order| day_in_order(text.trim(), *order))
+        .map(|day| day.to_string())
+        .collect()
+}
+
+/// What a changed cell says, if that is certain; else why not, and what to do.
+fn taken(kind: CellKind, text: &str) -> std::result::Result<String, (String, String)> {
+    match kind {
+        CellKind::Text | CellKind::Boolean => Ok(text.to_owned()),
+        CellKind::Number if text.bytes().filter(u8::is_ascii_digit).count() <= 15 => Ok(text.to_owned()),
+        CellKind::Number => Err((
+            format!("{text} is a number, and a spreadsheet program keeps no more than 15 digits of one"),
+            "format the cell as text, and type it again".into(),
+        )),
+        CellKind::Date => match text.parse::<jiff::civil::Date>() {
+            Ok(day) if day.day() > 12 => Ok(text.to_owned()),
+            Ok(day) => Err((
+                format!(
+                    "the spreadsheet program made a date of what was typed: {}; it may have taken the day for the month",
+                    shown(day)
+                ),
+                format!("format the cell as text, and type it again, best as {day}"),
+            )),
+            Err(_) => Err((
+                format!("the spreadsheet program made a date or a time of what was typed: {text}"),
+                "format the cell as text, and type it again".into(),
+            )),
+        },
+        CellKind::Error => {
+            Err((format!("{text} is an error of the spreadsheet program"), "type the value".into()))
+        }
+        CellKind::Duration => Err((
+            format!("the spreadsheet program made a length of time of what was typed: {text}"),
+            "format the cell as text, and type it again".into(),
+        )),
+    }
+}
+
+impl ChangedCell {
+    /// Why its new value cannot stand in a source; nothing where it can.
+    pub fn cannot_stand_in(&self, source: &Source) -> Option<&'static str> {
+        cannot_hold(&self.now, &source.dialect)
+    }
+
+    /// The correction that it comes to.
+    pub fn correction(&self, by: &str, on: &str, note: &str) -> Correction {
+        Correction {
+            row: self.row,
+            column: self.column.clone(),
+            was: self.was.clone(),
+            now: self.now.clone(),
+            by: by.to_owned(),
+            on: on.to_owned(),
+            note: note.to_owned(),
+            print: Some(self.print),
+        }
+    }
+}

@@ -1,0 +1,27 @@
+//! `rejects.csv`: UTF-8, commas, a header, and no cell that a spreadsheet program would run.
+
+use std::path::Path;
+
+use super::layout::{RejectLayout, RejectedRow};
+use crate::Result;
+use crate::batch::{ListFile, OutputPrint};
+
+/// The rejected rows as the source has them, the reasons first.
+#[derive(Debug)]
+pub(crate) struct RejectsList {
+    list: ListFile,
+}
+
+impl RejectsList {
+    pub(crate) fn create(folder: &Path, layout: &RejectLayout) -> Result<Self> {
+        Ok(Self { list: ListFile::create(folder, "rejects.csv", layout.headings())? })
+    }
+
+    pub(crate) fn append(&mut self, row: &RejectedRow) -> Result<()> {
+        self.list.append(row.fixed.iter().chain(&row.cells).map(String::as_str))
+    }
+
+    pub(crate) fn finish(self) -> Result<OutputPrint> {
+        self.list.finish()
+    }
+}

@@ -1,0 +1,292 @@
+//! `dusk correct`: single cells, brought back from a spreadsheet program or given by hand.
+
+use std::io::{BufRead as _, IsTerminal as _, Write as _};
+use std::path::{Path, PathBuf};
+
+use dusk_core::batch::{Receipt, apply_corrections};
+use dusk_core::correct::rejects::{
+    BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back,
+};
+use dusk_core::correct::{CorrectionFile, corrections_path, exported_row};
+use dusk_core::files::{Problems, nearest};
+use dusk_core::mapping::{self, Mapping};
+use dusk_core::source::{Row, Source};
+use dusk_core::target::Target;
+
+use super::history::batches_beside;
+use super::{Failure, Outcome, open, print, print_json, today, user_name};
+use crate::args::{CorrectArgs, Format};
+use crate::outcome::Ended;
+use crate::show::{changes_json, changes_table, corrections_json, corrections_table, visible};
+
+pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
+    let (mapping, target) = mapping::read(&args.mapping.mapping)?;
+    let desk = Desk { args, mapping: &mapping, target: &target, quiet };
+    match (args.row, &args.column) {
+        (Some(row), Some(column)) => desk.one_cell(row, column),
+        _ if is_rejects(&args.file) => desk.bring_back(),
+        _ => desk.list(),
+    }
+}
+
+/// How many problems are listed one by one.
+const MOST_PROBLEMS: usize = 12;
+
+struct Desk<'a> {
+    args: &'a CorrectArgs,
+    mapping: &'a Mapping,
+    target: &'a Target,
+    quiet: bool,
+}
+
+impl Desk<'_> {
+    fn open(&self, path: &Path) -> Result<Source, Failure> {
+        Ok(open(path, self.mapping, &self.mapping.known(self.target), self.quiet)?)
+    }
+
+    fn corrections_of(&self, source: &str) -> Result<CorrectionFile, Failure> {
+        let mut problems = Problems::default();
+        let file = CorrectionFile::read(&corrections_path(&self.mapping.path, source), &mut problems)?;
+        Ok(problems.or(file)?)
+    }
+
+    fn by(&self) -> String {
+        self.args.by.clone().unwrap_or_else(user_name)
+    }
+
+    /// Corrects one cell, or forgets that it was corrected.
+    fn one_cell(&self, row: u64, column: &str) -> Outcome {
+        let source = self.open(&self.args.file)?;
+        let Some(place) = source.column(column) else {
+            let hint = match nearest(column, source.columns.iter().map(String::as_str)) {
+                Some(near) => format!("did you mean \"{near}\"?"),
+                None => format!("its columns are {}", source.columns.join(", ")),
+            };
+            return Err(Failure::Stopped(format!(
+                "{} has no column \"{}\"\n  {hint}",
+                source.name,
+                visible(column)
+            )));
+        };
+        let prints = self.mapping.row_prints(&source, self.target);
+        let Some(exported) = exported_row(&source, &prints, row)? else {
+            let first = source.header_row + source.header_rows;
+            return Err(Failure::Stopped(format!(
+                "{} has no record in row {row}; the first one is in row {first}",
+                source.name
+            )));
+        };
+        let was = exported.cells.get(place).cloned().unwrap_or_default();
+        let mut file = self.corrections_of(&source.name)?;
+        let earlier = file.find(Row(row), exported.print, column).map(|earlier| earlier.now.clone());
+        let now = match (&self.args.value, self.args.forget) {
+            (_, true) if earlier.is_none() => {
+                return Err(Failure::Stopped(format!(
+                    "row {row}, {column}: nothing was corrected there\n  dusk correct {} lists what was",
+                    source.name
+                )));
+            }
+            (_, true) => was.clone(),
+            (Some(value), false) => value.clone(),
+            (None, false) => {
+                return Err(Failure::Stopped(format!(
+                    "row {row}, {column} holds \"{}\": say what is to be read there, \"\" for nothing",
+                    visible(&was)
+                )));
+            }
+        };
+        let change = ChangedCell {
+            source: 0,
+            row: Row(row),
+            print: exported.print,
+            column: column.to_owned(),
+            before: earlier.unwrap_or_else(|| was.clone()),
+            was,
+            now,
+        };
+        if let Some(why) = change.cannot_stand_in(&source) {
+            return Err(Failure::Stopped(format!("row {row}, {column}: \"{}\" {why}", visible(&change.now))));
+        }
+        let on = today(self.args.mapping.today).to_string();
+        file.set(change.correction(&self.by(), &on, &self.args.note));
+        file.write()?;
+        let changes = [change];
+        match self.args.format {
+            Format::Json => print_json(&changes_json(&changes, &[source.name.as_str()]))?,
+            Format::Text => print(&format!(
+                "{}recorded in {}\n",
+                changes_table(&changes, &[source.name.as_str()]),
+                file.path.display()
+            ))?,
+        }
+        Ok(Ended::AllAccepted)
+    }
+
+    /// What was corrected in a source, and what has become of it.
+    fn list(&self) -> Outcome {
+        let mut sources = [self.open(&self.args.file)?];
+        let found = apply_corrections(self.mapping, self.target, &mut sources, &|_, _| {})?;
+        match self.args.format {
+            Format::Json => print_json(&corrections_json(&found))?,
+            Format::Text if found.is_empty() => print(
+                "nothing was corrected yet: dusk correct SOURCE ROW COLUMN VALUE, or dusk correct rejects.xlsx\n",
+            )?,
+            Format::Text => print(&corrections_table(&found))?,
+        }
+        Ok(Ended::AllAccepted)
+    }
+
+    /// Brings edited rejects back.
+    fn bring_back(&self) -> Outcome {
+        let back = read_back(&self.args.file)?;
+        let mut names: Vec<&str> = Vec::new();
+        for row in &back.rows {
+            if !row.source.is_empty() && !names.contains(&row.source.as_str()) {
+                names.push(&row.source);
+            }
+        }
+        // A name that leads nowhere was edited, which is said of its row.
+        names.retain(|name| self.find_source(name).exists());
+        let sources =
+            names.iter().map(|name| self.open(&self.find_source(name))).collect::<Result<Vec<_>, _>>()?;
+        let mut compared = Vec::new();
+        for (name, source) in names.iter().zip(&sources) {
+            compared.push(Compared {
+                name: (*name).to_owned(),
+                prints: self.mapping.row_prints(source, self.target),
+                corrections: self.corrections_of(&source.name)?,
+                source,
+            });
+        }
+        let mut done = compare(&back, &compared)?;
+        self.check_batch(&back, &mut done);
+        done.problems.each_once();
+        done.problems.keep_first(MOST_PROBLEMS);
+        if !done.problems.is_empty() {
+            return Err(Failure::Stopped(format!("{}\n  nothing was recorded", done.problems)));
+        }
+        self.show(&back, &done, &names)?;
+        if done.changes.is_empty() {
+            return Ok(Ended::AllAccepted);
+        }
+        if !self.args.yes && !self.agreed(done.changes.len())? {
+            return Err(Failure::Stopped("nothing was recorded".into()));
+        }
+        let (by, on) = (self.by(), today(self.args.mapping.today).to_string());
+        let mut recorded = Vec::new();
+        for (place, compared) in compared.iter_mut().enumerate() {
+            let own: Vec<&ChangedCell> =
+                done.changes.iter().filter(|change| change.source == place).collect();
+            if own.is_empty() {
+                continue;
+            }
+            for change in own {
+                compared.corrections.set(change.correction(&by, &on, &self.args.note));
+            }
+            recorded.push(compared);
+        }
+        for compared in &recorded {
+            compared.corrections.write()?;
+        }
+        if self.args.format == Format::Text {
+            let files: Vec<String> =
+                recorded.iter().map(|compared| compared.corrections.path.display().to_string()).collect();
+            print(&format!("recorded in {}; now run check or conform again\n", files.join(", ")))?;
+        }
+        Ok(Ended::AllAccepted)
+    }
+
+    /// A source by the name that the batch knows: from here, or beside the mapping.
+    fn find_source(&self, name: &str) -> PathBuf {
+        let folder = self.mapping.path.parent().unwrap_or(Path::new(""));
+        let given = PathBuf::from(name);
+        let beside = folder.join(&given);
+        let by_name = given.file_name().map(|file| folder.join(file));
+        [Some(beside), by_name]
+            .into_iter()
+            .flatten()
+            .find(|path| !given.exists() && path.exists())
+            .unwrap_or(given)
+    }
+
+    /// Rows of several batches are not brought back together, and rows that are missing are said.
+    fn check_batch(&self, back: &BroughtBack, done: &mut Comparison) {
+        let written = back.rows.iter().filter(|row| !row.print.is_empty());
+        let mut batches: Vec<&str> = written.map(|row| row.batch.as_str()).collect();
+        batches.sort_unstable();
+        batches.dedup();
+        let name = match batches.as_slice() {
+            [name] => *name,
+            [] => {
+                done.remarks.push("there are no rows in it".into());
+                return;
+            }
+            several => {
+                done.problems
+                    .at(
+                        &back.name,
+                        None,
+                        format!("holds rows of {} batches: {}", several.len(), several.join(", ")),
+                    )
+                    .hint("bring back the rows of each batch in a file of their own");
+                return;
+            }
+        };
+        let beside_file = self.args.file.parent().map(Path::to_path_buf).unwrap_or_default();
+        let places = [batches_beside(&self.mapping.path).join(name), beside_file];
+        let receipt = places
+            .iter()
+            .filter_map(|folder| Receipt::read(folder).ok())
+            .find(|receipt| receipt.batch == name);
+        match receipt {
+            None => done.remarks.push(format!(
+                "says that it belongs to batch {name}, which is not among the batches here; its rows were found in the source all the same"
+            )),
+            Some(receipt) => {
+                let missing = receipt.totals.rejected.saturating_sub(done.rows as u64);
+                if missing > 0 && done.problems.is_empty() {
+                    done.remarks.push(format!(
+                        "{missing} of the {} rejected rows of batch {name} are not in it; nothing changes for them",
+                        receipt.totals.rejected
+                    ));
+                }
+            }
+        }
+    }
+
+    fn show(&self, back: &BroughtBack, done: &Comparison, names: &[&str]) -> Result<(), Failure> {
+        if self.args.format == Format::Json {
+            return print_json(&serde_json::json!({
+                "rows": done.rows, "changes": changes_json(&done.changes, names), "remarks": done.remarks,
+            }));
+        }
+        let mut text = String::new();
+        for remark in &done.remarks {
+            text.push_str(&format!("note: {}\n", visible(remark)));
+        }
+        let count = match done.changes.len() {
+            0 => "no cell was changed".to_owned(),
+            1 => "1 cell was changed".to_owned(),
+            count => format!("{count} cells were changed"),
+        };
+        text.push_str(&format!("{}: {} rows, {count}\n", visible(&back.name), done.rows));
+        text.push_str(&changes_table(&done.changes, names));
+        print(&text)
+    }
+
+    fn agreed(&self, count: usize) -> Result<bool, Failure> {
+        let what =
+            if count == 1 { "this correction".to_owned() } else { format!("these {count} corrections") };
+        if !std::io::stdin().is_terminal() {
+            return Err(Failure::Stopped(format!(
+                "nobody is here to be asked, so nothing was recorded\n  add --yes to record {what}"
+            )));
+        }
+        let mut out = anstream::stderr();
+        write!(out, "Record {what}? [y/N] ")?;
+        out.flush()?;
+        let mut answer = String::new();
+        std::io::stdin().lock().read_line(&mut answer)?;
+        Ok(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))
+    }
+}
