@@ -4,7 +4,7 @@ use super::job::Ready;
 use super::pipeline::Progress;
 use super::sink::Sink;
 use crate::conform::{Conformer, Fit, Judged, Outcome, Shape};
-use crate::finding::{Finding, Severity, THE_ROW};
+use crate::finding::{Finding, Kind, Severity, THE_ROW};
 use crate::source::{CellKind, Line, Patch, Rejoined, Row, RowCells, Rows, Source};
 use crate::{Error, Result};
 
@@ -87,7 +87,10 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
             };
             let rejected =
                 collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
-            let fate = if rejected {
+            let kept_out = |finding: &Finding| finding.fault.kind == Kind::KeptOut;
+            let fate = if again.iter().any(kept_out) {
+                Judged::LeftOut
+            } else if rejected {
                 Judged::Rejected
             } else if records.is_empty() {
                 Judged::LeftOut

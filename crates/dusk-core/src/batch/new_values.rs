@@ -10,7 +10,7 @@ use crate::finding::{Finding, Kind};
 use crate::source::{Row, Source};
 
 /// `new-values.csv`: values that nothing matches, each once, for whoever keeps the target's lists. The
-/// list grows with the different values only.
+/// column `code` is left for their answer. The list grows with the different values only.
 #[derive(Debug, Default)]
 pub(super) struct NewValues {
     values: BTreeMap<(String, String), NewValue>,
@@ -44,12 +44,12 @@ impl NewValues {
         let mut list = ListFile::create(
             folder,
             "new-values.csv",
-            ["field", "value", "finding", "rows", "source", "first row"],
+            ["field", "value", "code", "finding", "rows", "source", "first row"],
         )?;
         for ((field, value), new) in &self.values {
             let source = sources.get(new.source).map_or("", |source| source.name.as_str());
             let (count, row) = (new.count.to_string(), new.row.to_string());
-            list.append([field.as_str(), value, new.kind.code(), &count, source, &row])?;
+            list.append([field.as_str(), value, "", new.kind.code(), &count, source, &row])?;
         }
         list.finish().map(Some)
     }

@@ -49,6 +49,8 @@ pub struct Summary {
     pub causes: Vec<Cause>,
     /// What was noticed and keeps nothing out.
     pub remarks: Vec<Cause>,
+    /// How many of the rows that were left out are kept out by a decision.
+    pub kept_out: u64,
     /// How many records are in the upload file; more than rows where a row makes several.
     pub records: u64,
     /// How many cells of accepted records were changed.
@@ -82,6 +84,7 @@ impl Ready<'_> {
             starts: Vec::new(),
             totals: Totals::default(),
             records: 0,
+            kept_out: 0,
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
@@ -135,6 +138,7 @@ impl Ready<'_> {
         }
         Ok(Summary {
             totals: end.totals,
+            kept_out: end.kept_out,
             records: end.records,
             causes: end.causes.largest_first(),
             remarks: end.remarks.largest_first(),
@@ -183,6 +187,7 @@ struct OrderedEnd<'r, 's> {
     starts: Vec<(u32, Row)>,
     totals: Totals,
     records: u64,
+    kept_out: u64,
     causes: Causes,
     remarks: Causes,
     changed_cells: u64,
@@ -239,9 +244,16 @@ impl OrderedEnd<'_, '_> {
         let fates = tray.result.rows.get(records.clone()).unwrap_or_default();
         let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
         let findings = tray.result.findings.get(start.findings..last.findings_end).unwrap_or_default();
-        if first.judged == Judged::LeftOut {
+        if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             self.totals.left_out += 1;
-            self.note_all(findings)?;
+            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
+                given.next_of(self, fate);
+            }
+            let decided = findings.iter().any(|finding| finding.fault.kind == Kind::KeptOut);
+            self.kept_out += u64::from(decided);
+            // What else is wrong with a row that was decided about does not matter.
+            let matters = |finding: &&Finding| finding.fault.kind.severity() == Severity::Note;
+            findings.iter().filter(matters).try_for_each(|finding| self.note(finding))?;
             return Ok(Ends::of(last));
         }
         let number = self.number(tray.source, first.row)?;

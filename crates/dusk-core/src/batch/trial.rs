@@ -15,7 +15,7 @@ use super::pipeline::Progress;
 use super::run::Summary;
 use super::upload::UploadFiles;
 use crate::conform::{Conformer, Fit, Judged, Shape};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Kind, Severity};
 use crate::inspect::shape_of;
 use crate::source::{CellKind, Line, Rejoined, Row, RowCells, Rows, Source};
 use crate::{Error, Result};
@@ -390,7 +390,9 @@ fn chosen_rows(
                 };
                 findings.extend(of_keys.get(&number).into_iter().flatten().cloned());
                 let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
+                let kept_out = |finding: &Finding| finding.fault.kind == Kind::KeptOut;
                 let fate = match findings.iter().any(rejects) {
+                    _ if findings.iter().any(kept_out) => Judged::LeftOut,
                     true => Judged::Rejected,
                     false if records.is_empty() => Judged::LeftOut,
                     false => Judged::Accepted,

@@ -6,7 +6,8 @@ use super::above::is_blank;
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, error_cell, join, take_part};
 use super::{Parent, Step, Trail, boolean, code, damage, date, digits, number, text};
-use crate::correct::Crosswalk;
+use crate::correct::{Answer, Crosswalk, CrosswalkLine};
+use crate::files::Problems;
 use crate::finding::{Fault, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::mapping::{DateReading, Map, NumberReading};
@@ -299,6 +300,25 @@ impl FieldPlan<'_> {
         if self.field.never_send {
             return;
         }
+        if let Some(line) = self.decided(text, readings, parent) {
+            match line.answer() {
+                Answer::KeepOut => {
+                    out.faults.push(code::kept_out(line));
+                    return;
+                }
+                Answer::LeaveBlank => {
+                    out.trail.took(Step::Crosswalk, "", || code::decided(line));
+                    return self.conform_cell("", cell, &self.fixed, parent, encoder, out);
+                }
+                Answer::Means(value) if self.takes_values() => {
+                    if value != text {
+                        out.trail.took(Step::Crosswalk, value, || code::decided(line));
+                    }
+                    return self.conform_cell(value, Cell::default(), &self.fixed, parent, encoder, out);
+                }
+                Answer::Means(_) => {}
+            }
+        }
         let codes = if text.is_empty() {
             if self.field.required {
                 out.faults.push(Fault::new(
@@ -331,6 +351,55 @@ impl FieldPlan<'_> {
             && let Err(fault) = self.encode(codes.as_deref(), encoder, out)
         {
             out.faults.push(fault);
+        }
+    }
+
+    /// What was decided about a value as a whole.
+    fn decided<'a>(
+        &self,
+        text: &str,
+        readings: &'a Readings<'_>,
+        parent: Parent<'_>,
+    ) -> Option<&'a CrosswalkLine> {
+        if readings.crosswalk.lines().is_empty() || text.is_empty() {
+            return None;
+        }
+        let inside = match parent {
+            Parent::Code(code) => Some(code),
+            Parent::None | Parent::Blank(_) => None,
+        };
+        readings.crosswalk.find(text, inside)
+    }
+
+    /// Whether a crosswalk says what a value means as the target writes it, and not by a code or a word.
+    fn takes_values(&self) -> bool {
+        !matches!(
+            self.field.kind,
+            FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Boolean { .. }
+        )
+    }
+
+    /// The values that a crosswalk puts into the field must be what the dictionary allows.
+    pub(super) fn check_crosswalk(
+        &self,
+        encoder: &mut UploadEncoder<'_>,
+        problems: &mut Problems,
+        file: &str,
+    ) {
+        if !self.takes_values() {
+            return;
+        }
+        for line in self.source.crosswalk.lines() {
+            let Answer::Means(value) = line.answer() else { continue };
+            let mut outcome = Outcome::default();
+            self.conform_fixed(value, Parent::None, encoder, &mut outcome);
+            for fault in &outcome.faults {
+                let says = format!("\"{}\" for \"{}\" {}", value, line.value, fault.wrong);
+                let problem = problems.at(file, None, says);
+                if !fault.right.is_empty() {
+                    problem.hint(format!("right would be: {}", fault.right));
+                }
+            }
         }
     }
 

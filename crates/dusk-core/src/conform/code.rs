@@ -152,6 +152,11 @@ impl<'a> Reading<'a> {
     }
 }
 
+/// That a value keeps its record out, as somebody decided.
+pub(super) fn kept_out(line: &CrosswalkLine) -> Fault {
+    Fault::new(Kind::KeptOut, format!("keeps its record out, as was decided ({})", decided(line)), "")
+}
+
 /// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
 pub(super) fn decided(line: &CrosswalkLine) -> String {
     let words = ["crosswalk", &line.by, &line.on];

@@ -1,9 +1,11 @@
 //! Several codes in one value: told apart, looked up, and laid out as the target wants them.
 
 use super::cell::{Outcome, Readings};
+use super::code::{decided, kept_out};
 use super::plan::FieldPlan;
 use super::several::JOINT;
 use super::{Parent, Step};
+use crate::correct::Answer;
 use crate::finding::{Fault, Kind};
 use crate::source::CellKind;
 use crate::target::{CodeList, CodesLayout, FieldType, Unmatched, UploadEncoder};
@@ -54,6 +56,18 @@ impl FieldPlan<'_> {
             },
         };
         for part in parts {
+            if let Some(line) = readings.crosswalk.find(part, None) {
+                match line.answer() {
+                    Answer::KeepOut => {
+                        return Err(Fault { part: Some(part.to_owned()), ..kept_out(line) });
+                    }
+                    Answer::LeaveBlank => {
+                        inner.took(Step::Crosswalk, "nothing", || decided(line));
+                        continue;
+                    }
+                    Answer::Means(_) => {}
+                }
+            }
             let found = reading.conform(part, CellKind::Text, Parent::None, &mut inner);
             if let Err(fault) = &found
                 && fault.kind == Kind::NotACode

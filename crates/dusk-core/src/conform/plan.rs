@@ -8,13 +8,13 @@ use super::number::Wanted;
 use super::several::{JoinPiece, Several};
 use super::{Outcome, Parent};
 use crate::Result;
-use crate::correct::Corrections;
+use crate::correct::crosswalk_path;
 use crate::files::{Piece, Problems, Template};
 use crate::inspect::DateOrder;
 use crate::mapping::{
     DateReading, Feed, INSTANCE, Map, Mapping, NumberReading, Part, Repeat, SameKey, TextReading, Which,
 };
-use crate::source::{Line, Source, SourceSettings};
+use crate::source::{Line, Source};
 use crate::target::{Bare, Field, FieldType, Held, Target, UploadEncoder};
 use crate::validate::{KeyPrint, Rule};
 use crate::value::UnitConversion;
@@ -216,6 +216,8 @@ impl<'p> Plan<'p> {
                 for map in &mapping.maps {
                     if let Some(field) = plan.fields.get(map.field) {
                         field.check_fixed(map, &file, &mut encoder, &mut problems);
+                        let crosswalk = crosswalk_path(&mapping.path, &field.field.name);
+                        field.check_crosswalk(&mut encoder, &mut problems, &crosswalk.display().to_string());
                     }
                 }
             }
@@ -234,23 +236,26 @@ impl<'p> Plan<'p> {
     /// # Errors
     /// [`Error::Problems`](crate::Error::Problems) with everything that is wrong.
     pub fn check_target(target: &Target, today: Date) -> Result<()> {
-        let path = target.files.first().cloned().unwrap_or_default();
-        let mapping = Mapping {
-            path: path.clone(),
-            target_path: path,
-            source: SourceSettings::default(),
-            ask: Vec::new(),
-            maps: Vec::new(),
-            leave_out: Vec::new(),
-            keep: None,
-            within: None,
-            same_key: SameKey::Reject,
-            repeat: None,
-            look_up_files: Vec::new(),
-            crosswalk_files: Vec::new(),
-            corrections: Corrections::default(),
-        };
+        let mapping = Mapping::empty(target);
         Plan::compile(target, &mapping, &[], today, &Proven::default()).map(|_| ())
+    }
+
+    /// Why a field cannot hold a value that is written as the target writes it; nothing where it can.
+    ///
+    /// # Errors
+    /// [`Error::Problems`](crate::Error::Problems) when the target itself is not sound.
+    pub fn cannot_hold(target: &Target, field: usize, text: &str, today: Date) -> Result<Option<String>> {
+        let mapping = Mapping::empty(target);
+        let plan = Plan::compile(target, &mapping, &[], today, &Proven::default())?;
+        let mut encoder = UploadEncoder::new(&target.upload).map_err(crate::Error::Request)?;
+        let mut outcome = Outcome::default();
+        if let Some(field) = plan.fields.get(field) {
+            field.conform_fixed(text, Parent::None, &mut encoder, &mut outcome);
+        }
+        Ok(outcome.faults.first().map(|fault| match fault.right.as_str() {
+            "" => fault.wrong.clone(),
+            right => format!("{}; right would be: {right}", fault.wrong),
+        }))
     }
 
     /// What the target holds, by the key as it stands in the upload file, and written as the target

@@ -32,7 +32,7 @@ pub enum Parent<'r> {
 /// What becomes of a row, before rows are compared with one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Judged {
-    /// Every cell is blank.
+    /// It holds no record, or somebody decided to keep its record out.
     LeftOut,
     /// At least one finding keeps it out.
     Rejected,
@@ -167,6 +167,9 @@ impl<'p> Conformer<'p> {
         }
         let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
         let found = findings.get(before..).unwrap_or_default();
+        if found.iter().any(|finding| finding.fault.kind == Kind::KeptOut) {
+            return Judged::LeftOut;
+        }
         if found.iter().any(rejects) { Judged::Rejected } else { Judged::Accepted }
     }
 

@@ -1,16 +1,46 @@
 //! Crosswalks: remembered translations, one file per field, `crosswalks/<field>.csv` beside the
 //! mapping. Every line says who decided it and when.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex};
 
 use hashbrown::HashMap;
 
-use crate::files::{List, Problems, write_whole};
-use crate::target::{Field, FieldType, fold};
+use crate::files::{List, Problems, guarded, unguarded, write_whole};
+use crate::target::{Field, FieldType, Lookup, ReadAs, fold};
 use crate::{Error, Result};
 
 /// The columns of a crosswalk file.
 const COLUMNS: [&str; 6] = ["value", "within", "code", "by", "on", "note"];
+
+/// Stands in the place of a code: the field stays blank.
+pub const LEAVE_BLANK: &str = "(leave blank)";
+
+/// Stands in the place of a code: the record is kept out.
+pub const KEEP_OUT: &str = "(keep out)";
+
+/// What was decided about a value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Answer<'a> {
+    /// It means this: a code, a word for true or false, or a value as the target writes it.
+    Means(&'a str),
+    /// The field stays blank.
+    LeaveBlank,
+    /// The record is kept out.
+    KeepOut,
+}
+
+impl<'a> Answer<'a> {
+    /// What the text in the place of a code says.
+    pub fn of(text: &'a str) -> Self {
+        match text {
+            LEAVE_BLANK => Self::LeaveBlank,
+            KEEP_OUT => Self::KeepOut,
+            text => Self::Means(text),
+        }
+    }
+}
 
 /// One remembered translation.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -19,7 +49,8 @@ pub struct CrosswalkLine {
     pub value: String,
     /// The parent code inside which the translation holds; empty for anywhere.
     pub within: String,
-    /// What it means: a code, or a word for true or false.
+    /// What it means: a code, a word for true or false, a value as the target writes it, or one of
+    /// [`LEAVE_BLANK`] and [`KEEP_OUT`].
     pub code: String,
     /// Who decided.
     pub by: String,
@@ -34,6 +65,15 @@ pub struct CrosswalkLine {
 pub struct Crosswalk {
     lines: Vec<CrosswalkLine>,
     places: HashMap<(String, String), usize>,
+    /// The lines that were found so far, by their places.
+    found: Arc<Mutex<BTreeSet<usize>>>,
+}
+
+impl CrosswalkLine {
+    /// What was decided.
+    pub fn answer(&self) -> Answer<'_> {
+        Answer::of(&self.code)
+    }
 }
 
 /// Where the crosswalk of a field stands beside the mapping at `mapping`.
@@ -55,7 +95,7 @@ impl Crosswalk {
         };
         for row in &list.rows {
             let [value, code, within, by, on, note] =
-                [0, 1, 2, 3, 4, 5].map(|index| row.cell(index).to_owned());
+                [0, 1, 2, 3, 4, 5].map(|index| unguarded(row.cell(index)).into_owned());
             if value.is_empty() {
                 problems.at(&list.name, Some(row.line), "has no value to translate");
                 continue;
@@ -96,7 +136,50 @@ impl Crosswalk {
         }
         let value = fold(value);
         let inside = parent.and_then(|parent| self.places.get(&(value.clone(), parent.to_owned())));
-        inside.or_else(|| self.places.get(&(value, String::new()))).and_then(|place| self.lines.get(*place))
+        let place = *inside.or_else(|| self.places.get(&(value, String::new())))?;
+        if let Ok(mut found) = self.found.lock() {
+            found.insert(place);
+        }
+        self.lines.get(place)
+    }
+
+    /// The lines that no value was found in so far, in the order of the file.
+    pub fn never_found(&self) -> Vec<&CrosswalkLine> {
+        let found = self.found.lock().map(|found| found.clone()).unwrap_or_default();
+        let unused = self.lines.iter().enumerate().filter(|(place, _)| !found.contains(place));
+        unused.map(|(_, line)| line).collect()
+    }
+
+    /// What is odd about the lines, although they can be used: each with what is to be said about it.
+    pub fn doubts(&self, field: &Field, today: jiff::civil::Date) -> Vec<(&CrosswalkLine, String)> {
+        let mut doubts = Vec::new();
+        for line in &self.lines {
+            let Answer::Means(means) = line.answer() else { continue };
+            let inside = Some(line.within.as_str()).filter(|within| !within.is_empty());
+            if let Some(list) = field.kind.codes() {
+                match list.look_up(&line.value, inside, ReadAs::Either) {
+                    Lookup::Found(code, _) if code.code == means => {
+                        let says = format!("is not needed: {} has it already", list.name);
+                        doubts.push((line, says));
+                    }
+                    Lookup::Found(code, _) => {
+                        let says = format!("contradicts {}, where it is {}", list.name, code.shown());
+                        doubts.push((line, says));
+                    }
+                    _ => {}
+                }
+                let known = list.codes().iter().find(|code| code.code == means);
+                if let Some(until) = known.and_then(|code| code.until).filter(|until| *until < today) {
+                    let day = crate::inspect::shown(until);
+                    doubts.push((line, format!("leads to {means}, which was retired on {day}")));
+                }
+            }
+            let back = self.places.get(&(fold(means), line.within.clone()));
+            if let Some(back) = back.and_then(|place| self.lines.get(*place)).filter(|back| *back != line) {
+                doubts.push((line, format!("goes in a circle: \"{}\" means {}", back.value, back.code)));
+            }
+        }
+        doubts
     }
 
     /// Adds a line, or replaces the one for the same value and parent; gives back the replaced one.
@@ -136,9 +219,8 @@ impl Crosswalk {
         let wrong = |error: csv::Error| Error::writing(path)(error.into());
         writer.write_record(COLUMNS).map_err(wrong)?;
         for line in &self.lines {
-            writer
-                .write_record([&line.value, &line.within, &line.code, &line.by, &line.on, &line.note])
-                .map_err(wrong)?;
+            let cells = [&line.value, &line.within, &line.code, &line.by, &line.on, &line.note];
+            writer.write_record(cells.map(|cell| guarded(cell).into_owned())).map_err(wrong)?;
         }
         let bytes = writer.into_inner().map_err(|error| Error::writing(path)(error.into_error()))?;
         write_whole(path, &bytes)
@@ -152,6 +234,15 @@ impl Crosswalk {
 
 /// Whether `code` may stand in `field`; if not, why, and what may.
 fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(), (String, Vec<String>)> {
+    match Answer::of(code) {
+        Answer::KeepOut => return Ok(()),
+        Answer::LeaveBlank if field.required && !matches!(field.kind, FieldType::Codes { .. }) => {
+            let says = format!("{} must be filled, so no value of it can be left blank", field.name);
+            return Err((says, Vec::new()));
+        }
+        Answer::LeaveBlank => return Ok(()),
+        Answer::Means(_) => {}
+    }
     match &field.kind {
         FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
             let inside = |known: &&crate::target::Code| within.is_empty() || known.within == within;
@@ -169,9 +260,11 @@ fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(),
                 Err((format!("\"{code}\" is neither \"{yes}\" nor \"{no}\""), vec![yes.clone(), no.clone()]))
             }
         }
-        _ => Err((
-            format!("{} is of type {}, which takes no crosswalk", field.name, field.kind.word()),
+        _ if code.is_empty() => Err((
+            format!("nothing is said for {}; write {LEAVE_BLANK} to leave it blank", field.name),
             Vec::new(),
         )),
+        // Whether the dictionary allows it is checked where values are conformed.
+        _ => Ok(()),
     }
 }

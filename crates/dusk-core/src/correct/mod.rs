@@ -15,6 +15,6 @@ pub mod rejects;
 mod row_prints;
 
 pub use correction::{Correction, CorrectionFile, Corrections, RowPrint, corrections_path};
-pub use crosswalk::{Crosswalk, CrosswalkLine, crosswalk_path};
+pub use crosswalk::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
 pub use found_rows::{ExportedRow, exported_row};
 pub use row_prints::{BEYOND, RowPrints};

@@ -226,6 +226,9 @@ kinds! {
     /// The cell is blank and would be filled from above (`fill_down`), but the row above could not be
     /// told into cells.
     AboveUnknown = "above-unknown", Reject, by Field, "blank cells below a torn row";
+    /// Somebody decided that records with this value are kept out (`(keep out)` in a crosswalk), so the row
+    /// is left out.
+    KeptOut = "kept-out", Note, by Value, "values that keep their records out, as was decided";
     /// The row does not satisfy the rule of rows that hold a record (`keep`), so it is left out.
     NotKept = "not-kept", Note, by Field, "rows that the mapping leaves out";
     /// The rule of rows that hold a record (`keep`) speaks of a cell that is blank here, so it is not

@@ -251,6 +251,26 @@ impl Mapping {
         known
     }
 
+    /// A mapping that feeds nothing.
+    pub(crate) fn empty(target: &Target) -> Self {
+        let path = target.files.first().cloned().unwrap_or_default();
+        Self {
+            path: path.clone(),
+            target_path: path,
+            source: SourceSettings::default(),
+            ask: Vec::new(),
+            maps: Vec::new(),
+            leave_out: Vec::new(),
+            keep: None,
+            within: None,
+            same_key: SameKey::Reject,
+            repeat: None,
+            look_up_files: Vec::new(),
+            crosswalk_files: Vec::new(),
+            corrections: Corrections::default(),
+        }
+    }
+
     /// The headings that the mapping uses, each once, in the order of the file; those of columns that
     /// repeat with `{n}` in the place of the instance.
     pub fn used(&self) -> Vec<&str> {

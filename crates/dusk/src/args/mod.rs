@@ -1,6 +1,7 @@
 //! The command line as it is typed.
 
 mod correct;
+mod crosswalk;
 mod job;
 mod map;
 mod target;
@@ -11,6 +12,7 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
 pub(crate) use correct::CorrectArgs;
+pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkCommand};
 pub(crate) use job::{BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, RunArgs, TrialArgs};
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
@@ -163,57 +165,6 @@ pub(crate) struct MappingArgs {
     /// The day of the run, as yyyy-MM-dd; today's date where it is not given.
     #[arg(long, value_name = "DATE")]
     pub(crate) today: Option<Date>,
-}
-
-/// What to do with crosswalks.
-#[derive(Debug, Subcommand)]
-pub(crate) enum CrosswalkCommand {
-    /// Remember that a source value means a code.
-    #[command(after_help = "Example:\n  dusk crosswalk add queen_colour \"yel.\" Y --by \"A. Clerk\"")]
-    Add {
-        /// The field.
-        field: String,
-        /// The value as the source has it; case and spaces do not count.
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        /// The code that it means.
-        code: String,
-        /// Only inside this parent code.
-        #[arg(long, value_name = "CODE")]
-        within: Option<String>,
-        /// Who decided; your user name where it is not given.
-        #[arg(long, value_name = "NAME")]
-        by: Option<String>,
-        /// Why.
-        #[arg(long, value_name = "TEXT", default_value = "")]
-        note: String,
-        #[command(flatten)]
-        mapping: MappingArgs,
-    },
-    /// List what is remembered.
-    List {
-        /// The field; every field where it is not given.
-        field: Option<String>,
-        #[command(flatten)]
-        mapping: MappingArgs,
-        /// How to print the result.
-        #[arg(long, value_name = "FORMAT", default_value = "text")]
-        format: Format,
-    },
-    /// Forget a translation.
-    #[command(after_help = "Example:\n  dusk crosswalk remove queen_colour \"yel.\"")]
-    Remove {
-        /// The field.
-        field: String,
-        /// The value as the source has it.
-        #[arg(allow_hyphen_values = true)]
-        value: String,
-        /// The translation inside this parent code.
-        #[arg(long, value_name = "CODE", default_value = "")]
-        within: String,
-        #[command(flatten)]
-        mapping: MappingArgs,
-    },
 }
 
 /// How to print a table.

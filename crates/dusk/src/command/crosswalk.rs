@@ -1,31 +1,170 @@
 //! `dusk crosswalk`: remembered translations.
 
-use dusk_core::correct::{Crosswalk, CrosswalkLine, crosswalk_path};
-use dusk_core::files::{Problems, nearest};
+use std::path::Path;
+
+use dusk_core::conform::Plan;
+use dusk_core::correct::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
+use dusk_core::files::{List, Problems, nearest, unguarded};
 use dusk_core::mapping;
-use dusk_core::target::{Field, Lookup, ReadAs, Target};
+use dusk_core::target::{Field, FieldType, Lookup, ReadAs, Target};
 
-use super::{Failure, Outcome, print, print_json, today, user_name};
-use crate::args::{CrosswalkCommand, Format, MappingArgs};
+use super::{Failure, Loaded, Outcome, print, print_json, settled, today, user_name};
+use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
 use crate::outcome::Ended;
-use crate::show::{crosswalk_table, visible};
+use crate::show::{Bar, crosswalk_table, visible};
 
-pub(super) fn run(command: &CrosswalkCommand) -> Outcome {
+pub(super) fn run(command: &CrosswalkCommand, quiet: bool) -> Outcome {
     match command {
-        CrosswalkCommand::Add { field, value, code, within, by, note, mapping } => {
-            let line = CrosswalkLine {
-                value: value.trim().to_owned(),
-                within: within.clone().unwrap_or_default(),
-                code: code.clone(),
-                by: by.clone().unwrap_or_else(user_name),
-                on: today(mapping.today).to_string(),
-                note: note.clone(),
-            };
-            add(mapping, field, line)
-        }
+        CrosswalkCommand::Add(args) => match &args.from {
+            Some(file) => add_many(args, file),
+            None => add_one(args),
+        },
         CrosswalkCommand::List { field, mapping, format } => list(mapping, field.as_deref(), *format),
         CrosswalkCommand::Remove { field, value, within, mapping } => remove(mapping, field, value, within),
+        CrosswalkCommand::Check(args) => check(args, quiet),
     }
+}
+
+fn add_one(args: &AddArgs) -> Outcome {
+    let code = match (&args.code, args.leave_blank, args.keep_out) {
+        (Some(code), ..) => code.as_str(),
+        (None, true, _) => LEAVE_BLANK,
+        (None, false, true) => KEEP_OUT,
+        (None, false, false) => "",
+    };
+    let line = CrosswalkLine {
+        value: args.value.as_deref().unwrap_or_default().trim().to_owned(),
+        within: args.within.clone().unwrap_or_default(),
+        code: code.to_owned(),
+        by: args.by.clone().unwrap_or_else(user_name),
+        on: today(args.mapping.today).to_string(),
+        note: args.note.clone(),
+    };
+    add(args, args.field.as_deref().unwrap_or_default(), line)
+}
+
+/// Remembers every line of a file, or none of them.
+fn add_many(args: &AddArgs, file: &Path) -> Outcome {
+    let (_, target) = mapping::read(&args.mapping.mapping)?;
+    let mut problems = Problems::default();
+    // new-values.csv has columns of its own beside them.
+    let optional = ["field", "within", "note", "by", "on", "finding", "rows", "source", "first row"];
+    let list = List::read(file, &["value", "code"], &optional, &mut problems)?;
+    let list = problems.or(list)?.map_or_else(Vec::new, |list| list.rows);
+    let name = file.display().to_string();
+    let mut problems = Problems::default();
+    let mut opened: Vec<(&Field, Crosswalk, usize)> = Vec::new();
+    let mut passed_over = 0;
+    for row in &list {
+        let text = |index: usize| unguarded(row.cell(index)).into_owned();
+        let (value, code) = (text(0), text(1));
+        if code.is_empty() || value.is_empty() {
+            passed_over += 1;
+            continue;
+        }
+        let of_row = text(2);
+        let field = args.field.as_deref().filter(|_| of_row.is_empty()).unwrap_or(&of_row);
+        if field.is_empty() {
+            problems.at(&name, Some(row.line), "names no field").hint("name it before --from");
+            continue;
+        }
+        let place = match opened.iter().position(|(known, ..)| known.name == field) {
+            Some(place) => place,
+            None => {
+                let (found, crosswalk) = open(&target, &args.mapping, field)?;
+                opened.push((found, crosswalk, 0));
+                opened.len() - 1
+            }
+        };
+        let Some((field, crosswalk, count)) = opened.get_mut(place) else { continue };
+        let note = text(4);
+        let line = CrosswalkLine {
+            value,
+            within: text(3),
+            code,
+            by: args.by.clone().unwrap_or_else(user_name),
+            on: today(args.mapping.today).to_string(),
+            note: if note.is_empty() { args.note.clone() } else { note },
+        };
+        *count += 1;
+        let checked = fits(&target, field, &line, args.mapping.today);
+        if let Err(wrong) = checked.and_then(|()| crosswalk.set(line, field)) {
+            problems.at(&name, Some(row.line), wrong.to_string());
+        }
+    }
+    problems.or(())?;
+    let mut text = String::new();
+    for (field, crosswalk, count) in &opened {
+        let path = crosswalk_path(&args.mapping.mapping, &field.name);
+        crosswalk.write(&path)?;
+        let lines = if *count == 1 { "1 line".to_owned() } else { format!("{count} lines") };
+        text.push_str(&format!("{}: {lines} remembered in {}\n", field.name, path.display()));
+    }
+    if opened.is_empty() {
+        text.push_str("nothing to remember: no line of it has a value and a code\n");
+    } else if passed_over > 0 {
+        text.push_str(&format!("  {passed_over} without a code passed over\n"));
+    }
+    print(&text)?;
+    Ok(Ended::AllAccepted)
+}
+
+/// A value that is no code is checked as the dictionary has it.
+fn fits(
+    target: &Target,
+    field: &Field,
+    line: &CrosswalkLine,
+    day: Option<jiff::civil::Date>,
+) -> Result<(), dusk_core::Error> {
+    let is_value = field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+    let (Answer::Means(value), true) = (line.answer(), is_value) else { return Ok(()) };
+    let place = target.fields.iter().position(|known| known.name == field.name).unwrap_or(0);
+    match Plan::cannot_hold(target, place, value, today(day))? {
+        None => Ok(()),
+        Some(says) => Err(dusk_core::Error::Request(format!("{}: \"{value}\" {says}", field.name))),
+    }
+}
+
+/// Lines that are in doubt.
+fn check(args: &CheckArgs, quiet: bool) -> Outcome {
+    let run = RunArgs { mapping: args.mapping.clone(), asked: args.asked.clone(), format: args.format };
+    let loaded = Loaded::read(&run, args.sources.iter().map(AsRef::as_ref), quiet)?;
+    let job = loaded.job();
+    if !args.sources.is_empty() {
+        let bar = Bar::new(loaded.bytes(), quiet);
+        settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
+        bar.done();
+    }
+    let mut doubts: Vec<(&Field, &CrosswalkLine, String)> = Vec::new();
+    for map in &loaded.mapping.maps {
+        let Some(field) = loaded.target.fields.get(map.field) else { continue };
+        let found = map.crosswalk.doubts(field, loaded.today).into_iter();
+        doubts.extend(found.map(|(line, says)| (field, line, says)));
+        if !args.sources.is_empty() {
+            let unused = map.crosswalk.never_found().into_iter();
+            doubts.extend(unused.map(|line| (field, line, "is not used by these sources".to_owned())));
+        }
+    }
+    match args.format {
+        Format::Json => {
+            let lines = doubts.iter().map(|(field, line, says)| {
+                serde_json::json!({
+                    "field": field.name, "value": line.value, "within": line.within, "code": line.code, "says": says,
+                })
+            });
+            print_json(&lines.collect::<Vec<_>>())?;
+        }
+        Format::Text if doubts.is_empty() => print("no line is in doubt\n")?,
+        Format::Text => {
+            let lines = doubts.iter().map(|(field, line, says)| {
+                let within =
+                    if line.within.is_empty() { String::new() } else { format!(" within {}", line.within) };
+                format!("{}: \"{}\"{within} = {}  {says}\n", field.name, visible(&line.value), line.code)
+            });
+            print(&lines.collect::<String>())?;
+        }
+    }
+    Ok(if doubts.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
 /// Reads the target that the mapping names, and the field's crosswalk.
@@ -51,9 +190,12 @@ fn open<'t>(target: &'t Target, args: &MappingArgs, field: &str) -> Result<(&'t 
     Ok((field, problems.or(crosswalk)?))
 }
 
-fn add(args: &MappingArgs, field: &str, line: CrosswalkLine) -> Outcome {
+fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
+    let day = args.mapping.today;
+    let args = &args.mapping;
     let (_, target) = mapping::read(&args.mapping)?;
     let (field, mut crosswalk) = open(&target, args, field)?;
+    fits(&target, field, &line, day)?;
     if line.value.is_empty() {
         return Err(Failure::Stopped(
             "a blank value cannot be translated; write if_blank for the field in the mapping".into(),
@@ -61,7 +203,11 @@ fn add(args: &MappingArgs, field: &str, line: CrosswalkLine) -> Outcome {
     }
     let (value, code) = (visible(&line.value).into_owned(), line.code.clone());
     let known = field.kind.codes().and_then(|list| list.codes().iter().find(|known| known.code == code));
-    let shown = known.map_or(code, dusk_core::target::Code::shown);
+    let shown = match Answer::of(&code) {
+        Answer::LeaveBlank => "is left blank".to_owned(),
+        Answer::KeepOut => "keeps its record out".to_owned(),
+        Answer::Means(_) => format!("means {}", known.map_or(code.clone(), dusk_core::target::Code::shown)),
+    };
     let overrides = field.kind.codes().and_then(|list| {
         match list.look_up(
             &line.value,
@@ -75,7 +221,7 @@ fn add(args: &MappingArgs, field: &str, line: CrosswalkLine) -> Outcome {
     let replaced = crosswalk.set(line, field)?;
     let path = crosswalk_path(&args.mapping, &field.name);
     crosswalk.write(&path)?;
-    let mut text = format!("{}: \"{value}\" means {shown} (remembered in {})\n", field.name, path.display());
+    let mut text = format!("{}: \"{value}\" {shown} (remembered in {})\n", field.name, path.display());
     if let Some(old) = replaced {
         text.push_str(&format!("  it meant {} before\n", old.code));
     }

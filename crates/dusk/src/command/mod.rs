@@ -37,7 +37,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
         Command::Correct(correct) => correct::run(correct, args.quiet),
-        Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk),
+        Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk, args.quiet),
         Command::Target(target) => target::run(target),
     }
 }

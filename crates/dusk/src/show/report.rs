@@ -82,9 +82,14 @@ impl fmt::Display for Report<'_> {
                 1 => Some(format!("1 {one}")),
                 count => Some(format!("{} {many}", grouped(count))),
             };
-            let blank = rows(totals.left_out.saturating_sub(without), "blank row", "blank rows");
-            let without = rows(without, "row without a record", "rows without a record");
-            let all: Vec<String> = blank.into_iter().chain(without).collect();
+            let kept_out = self.summary.kept_out;
+            let blank = totals.left_out.saturating_sub(without + kept_out);
+            let all = [
+                rows(blank, "blank row", "blank rows"),
+                rows(without, "row without a record", "rows without a record"),
+                rows(kept_out, "row kept out as was decided", "rows kept out as was decided"),
+            ];
+            let all: Vec<String> = all.into_iter().flatten().collect();
             writeln!(f, "  left out: {}", all.join(" and "))?;
         }
         Causes { ready: self.ready, causes: &self.summary.causes, all: self.all_causes }.fmt(f)
