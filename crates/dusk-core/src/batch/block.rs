@@ -30,6 +30,8 @@ pub(super) struct Conformed {
     pub(super) splits: Vec<String>,
     /// The files that each accepted record names, in the order of the fields of that type.
     pub(super) files: Vec<String>,
+    /// How many records were conformed.
+    pub(super) conformed: u64,
     /// What was met in the column of each field: blank cells, and values or shapes for the first time.
     pub(super) met: Vec<(u64, Vec<String>)>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
@@ -105,6 +107,7 @@ impl<'p> BlockWorker<'p> {
         result.shares.clear();
         result.splits.clear();
         result.files.clear();
+        result.conformed = 0;
         let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
         else {
             return;
@@ -142,6 +145,7 @@ impl<'p> BlockWorker<'p> {
 
     /// Conforms one record of a row.
     fn record(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
+        result.conformed += 1;
         let judged = self.conformer.judge(row, shape, &mut result.findings);
         let key = if self.has_key { self.conformer.key() } else { None };
         let (mut changed, mut content) = (0, 0);

@@ -12,7 +12,7 @@ use super::sink::{Nowhere, Place, Sink};
 use crate::conform::{AboveCells, Conformer, Judged, MetInField, Shape};
 use crate::finding::{Cause, Causes, Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
-use crate::mapping::{FieldDigest, SameKey};
+use crate::mapping::{FieldDigest, SameKey, wrong_columns};
 use crate::source::{Line, Rejoined, Row, RowCells, Rows, SourcePrint};
 use crate::target::FieldType;
 use crate::validate::{KeyPrint, Keys, RecordShare, Tally};
@@ -47,6 +47,8 @@ pub struct Summary {
     pub totals: Totals,
     /// What keeps records out, the largest cause first.
     pub causes: Vec<Cause>,
+    /// For each cause, how many rejected rows are explained by it and those before it.
+    pub explained: Vec<u64>,
     /// What was noticed and keeps nothing out.
     pub remarks: Vec<Cause>,
     /// How many of the rows that were left out are kept out by a decision.
@@ -85,6 +87,7 @@ impl Ready<'_> {
             totals: Totals::default(),
             records: 0,
             kept_out: 0,
+            conformed: 0,
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
@@ -136,12 +139,22 @@ impl Ready<'_> {
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
+        let (conformed, met) = (end.conformed, &end.met);
+        let filled =
+            |field: usize| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
+        let suspects = end.causes.suspects(&filled);
+        let mut wrong = Vec::new();
+        if let Some(source) = sources.first() {
+            wrong = wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?;
+        }
+        let ranked = end.causes.ranked(&filled, &wrong);
         Ok(Summary {
             totals: end.totals,
             kept_out: end.kept_out,
             records: end.records,
-            causes: end.causes.largest_first(),
-            remarks: end.remarks.largest_first(),
+            causes: ranked.causes,
+            explained: ranked.explained,
+            remarks: end.remarks.ranked(&|_| 0, &[]).causes,
             changed_cells: end.changed_cells,
             digest: self.digest(end.met),
             sources: prints,
@@ -188,6 +201,8 @@ struct OrderedEnd<'r, 's> {
     totals: Totals,
     records: u64,
     kept_out: u64,
+    /// Records whose cells were conformed, rejected ones as well.
+    conformed: u64,
     causes: Causes,
     remarks: Causes,
     changed_cells: u64,
@@ -213,6 +228,7 @@ impl OrderedEnd<'_, '_> {
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
+        self.conformed += tray.result.conformed;
         self.look_up_keys(tray)?;
         let mut shares = std::mem::take(&mut tray.result.shares);
         let mut given = Given {
@@ -456,6 +472,7 @@ impl OrderedEnd<'_, '_> {
         for finding in findings {
             self.note(finding)?;
         }
+        self.causes.end_row();
         self.sink.rejected(source, row, findings)
     }
 
@@ -469,7 +486,10 @@ impl OrderedEnd<'_, '_> {
         }
         match finding.fault.kind.severity() {
             Severity::Reject => self.causes.add(finding),
-            Severity::Warn | Severity::Note => self.remarks.add(finding),
+            Severity::Warn | Severity::Note => {
+                self.remarks.add(finding);
+                self.remarks.end_row();
+            }
         }
         self.sink.finding(finding)
     }

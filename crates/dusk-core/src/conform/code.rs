@@ -25,6 +25,19 @@ impl<'a> Reading<'a> {
         parent: Parent<'_>,
         trail: &mut Trail,
     ) -> Result<&'a str, Fault> {
+        self.look_up(text, kind, parent, trail).map_err(|fault| match parent {
+            Parent::Code(code) => Fault { within: code.to_owned(), ..fault },
+            Parent::None | Parent::Blank(_) => fault,
+        })
+    }
+
+    fn look_up(
+        &self,
+        text: &str,
+        kind: CellKind,
+        parent: Parent<'_>,
+        trail: &mut Trail,
+    ) -> Result<&'a str, Fault> {
         let inside = match parent {
             Parent::None => None,
             Parent::Code(code) => Some(code),

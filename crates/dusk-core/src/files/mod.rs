@@ -8,15 +8,17 @@ mod list;
 mod nearest;
 mod problem;
 mod settings;
+mod sound;
 mod template;
 mod toml_text;
 mod whole;
 
 pub use guard::{guarded, unguarded};
 pub use list::{List, ListRow};
-pub use nearest::nearest;
+pub use nearest::{distance_if_near, nearest};
 pub use problem::{Problem, Problems};
 pub use settings::{At, Settings, SettingsFile};
+pub use sound::sound_of;
 pub use template::{Piece, Template};
 pub use toml_text::toml_text;
 pub use whole::{way_from, write_whole};

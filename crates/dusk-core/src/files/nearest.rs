@@ -8,24 +8,25 @@ use strsim::damerau_levenshtein;
 /// letters differ, or when the word is an abbreviation of it (its beginning, two letters or more,
 /// or three or more of its letters in order, the first among them).
 pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
-    let word = letters(word);
+    candidates
+        .into_iter()
+        .filter_map(|candidate| Some((distance_if_near(word, candidate)?, candidate)))
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, candidate)| candidate)
+}
+
+/// How far a word is from a candidate, if it is near enough in the sense of [`nearest`].
+pub fn distance_if_near(word: &str, candidate: &str) -> Option<usize> {
+    let (word, other) = (letters(word), letters(candidate));
     if word.is_empty() {
         return None;
     }
     let length = word.chars().count();
-    candidates
-        .into_iter()
-        .filter_map(|candidate| {
-            let other = letters(candidate);
-            let longer = length.max(other.chars().count());
-            let distance = damerau_levenshtein(&word, &other);
-            let abbreviates =
-                length >= 2 && other.starts_with(&word) || length >= 3 && skips_letters(&word, &other);
-            let near = distance * 3 <= longer || (longer <= 4 && distance <= 1 && longer > 1);
-            (near || abbreviates).then_some((distance, candidate))
-        })
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, candidate)| candidate)
+    let longer = length.max(other.chars().count());
+    let distance = damerau_levenshtein(&word, &other);
+    let abbreviates = length >= 2 && other.starts_with(&word) || length >= 3 && skips_letters(&word, &other);
+    let near = distance * 3 <= longer || (longer <= 4 && distance <= 1 && longer > 1);
+    (near || abbreviates).then_some(distance)
 }
 
 /// True when a word is another one with letters left out, as "wht" is of "white".

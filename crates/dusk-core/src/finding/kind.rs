@@ -26,6 +26,21 @@ impl Severity {
     }
 }
 
+impl Kind {
+    /// Whether the value is none of those of a list, so that a crosswalk says what it means.
+    pub fn is_about_a_list(self) -> bool {
+        matches!(
+            self,
+            Self::NotACode
+                | Self::CodeUndecided
+                | Self::CodeRetired
+                | Self::CodeOutsideParent
+                | Self::NotABoolean
+                | Self::UnknownReference
+        )
+    }
+}
+
 /// What one decision would settle.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Grouping {

@@ -3,7 +3,7 @@
 mod cause;
 mod kind;
 
-pub use cause::{Cause, Causes};
+pub use cause::{Cause, CausePlace, Causes, RankedCauses, WrongColumn};
 pub use kind::{Grouping, Kind, Severity};
 
 use crate::source::{Line, Row};
@@ -19,12 +19,14 @@ pub struct Fault {
     pub right: String,
     /// The part of the value that is wrong, where a cell holds several values.
     pub part: Option<String>,
+    /// The parent code inside which the value was looked for; empty where there is none.
+    pub within: String,
 }
 
 impl Fault {
     /// A fault of the given kind.
     pub fn new(kind: Kind, wrong: impl Into<String>, right: impl Into<String>) -> Self {
-        Self { kind, wrong: wrong.into(), right: right.into(), part: None }
+        Self { kind, wrong: wrong.into(), right: right.into(), part: None, within: String::new() }
     }
 }
 

@@ -21,6 +21,7 @@ use std::path::PathBuf;
 pub use drift::{ColumnDrift, FieldDigest, Run, drift};
 pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
+pub(crate) use propose::wrong_columns;
 pub use propose::{Doubt, Key, Proposal, Proposals, Sureness, Written, propose, write_mapping};
 pub use read::{read, read_incomplete};
 

@@ -6,7 +6,7 @@ use hashbrown::HashMap;
 use jiff::civil::Date;
 
 use crate::Result;
-use crate::files::{List, Problems, nearest};
+use crate::files::{List, Problems, distance_if_near, nearest, sound_of};
 
 /// One code of a list.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -221,6 +221,30 @@ impl CodeList {
             (None, _) if all.is_empty() => Lookup::Unknown,
             (None, _) => Lookup::OutsideParent(all.into_iter().map(|(code, _)| code).collect()),
         }
+    }
+
+    /// The codes that a value not in the list may mean, the likeliest first, as suggestions only: those that
+    /// are spelt alike, then those that sound alike. Each with the reason.
+    pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, &'static str)> {
+        let sound = sound_of(value);
+        let mut found: Vec<(usize, usize, &Code)> = Vec::new();
+        for code in &self.codes {
+            let inside = parent.is_none_or(|parent| code.within.is_empty() || code.within == parent);
+            if !inside || code.until.is_some_and(|until| until < today) {
+                continue;
+            }
+            let names = [&code.code, &code.label].into_iter().chain(&code.also);
+            // A code of a letter or two is near to almost anything.
+            let names: Vec<&String> = names.filter(|name| name.chars().count() > 2).collect();
+            if let Some(distance) = names.iter().filter_map(|name| distance_if_near(value, name)).min() {
+                found.push((0, distance, code));
+            } else if sound.len() > 1 && names.iter().any(|name| sound_of(name) == sound) {
+                found.push((1, 0, code));
+            }
+        }
+        found.sort_by_key(|(how, distance, _)| (*how, *distance));
+        let why = |how: usize| if how == 0 { "spelt nearly so" } else { "sounds like it" };
+        found.into_iter().map(|(how, _, code)| (code, why(how))).collect()
     }
 
     /// The code that a value not in the list most likely means, as a suggestion only.

@@ -6,6 +6,7 @@ use hashbrown::HashMap;
 
 use super::fold;
 use crate::Result;
+use crate::files::distance_if_near;
 use crate::source::each_row;
 
 /// The values of a column.
@@ -47,6 +48,17 @@ impl KnownValues {
         if value.bytes().all(|byte| byte.is_ascii_digit()) {
             one(&mut self.without_zeros, value.trim_start_matches('0').to_owned());
         }
+    }
+
+    /// The value that is spelt most nearly so, as a suggestion only; nothing among very many.
+    pub fn nearest(&self, text: &str) -> Option<&str> {
+        const MANY: usize = 20_000;
+        let near = |value: &'_ String| Some((distance_if_near(text, value)?, value.clone()));
+        if self.exact.len() > MANY {
+            return None;
+        }
+        let (_, nearest) = self.exact.iter().filter_map(near).min()?;
+        self.exact.get(&nearest).map(String::as_str)
     }
 
     /// How many values there are.

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::batch::Ready;
+use dusk_core::batch::{Ready, Settle};
 use dusk_core::finding::{Cause, Grouping, Kind};
 use dusk_core::target::FieldType;
 
@@ -21,7 +21,17 @@ pub(super) struct Causes<'r> {
     pub(super) ready: &'r Ready<'r>,
     pub(super) causes: &'r [Cause],
     pub(super) all: bool,
+    /// How many rows are rejected.
+    pub(super) rejected: u64,
+    /// For each cause, how many rejected rows are explained by it and those before it.
+    pub(super) explained: &'r [u64],
 }
+
+/// How many rows have to be rejected before shares of them say anything.
+const ENOUGH: u64 = 10;
+
+/// What share of the rejected rows is as good as all of them, in percent.
+const NEARLY_ALL: u64 = 90;
 
 impl fmt::Display for Causes<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -29,6 +39,7 @@ impl fmt::Display for Causes<'_> {
         let widest = |texts: Vec<usize>| texts.into_iter().max().unwrap_or(0);
         let counts = widest(shown.iter().map(|cause| columns(&grouped(cause.count))).collect());
         let abouts = widest(shown.iter().map(|cause| columns(&about(cause)).min(ABOUT)).collect());
+        self.explained_by(f)?;
         for cause in shown {
             writeln!(f)?;
             self.one(f, cause, counts, abouts)?;
@@ -49,6 +60,22 @@ impl fmt::Display for Causes<'_> {
 }
 
 impl Causes<'_> {
+    /// How few causes explain how much.
+    fn explained_by(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let share = |rows: &u64| (rows * 100).checked_div(self.rejected).unwrap_or(0);
+        let enough = self.explained.iter().position(|rows| share(rows) >= NEARLY_ALL);
+        let (Some(last), true) = (enough, self.rejected >= ENOUGH && self.causes.len() > 1) else {
+            return Ok(());
+        };
+        let share = self.explained.get(last).map_or(0, share);
+        let says = match last + 1 {
+            1 => "the first cause explains".to_owned(),
+            count if count == self.causes.len() => return Ok(()),
+            count => format!("the first {count} of {} causes explain", self.causes.len()),
+        };
+        writeln!(f, "  {says} {share} % of the rejected rows")
+    }
+
     fn one(&self, f: &mut fmt::Formatter<'_>, cause: &Cause, counts: usize, abouts: usize) -> fmt::Result {
         let of_batch = cause.kind == Kind::BatchRuleBroken;
         let what = match (cause.field, cause.count) {
@@ -66,6 +93,14 @@ impl Causes<'_> {
         let head = padded(&cut(&about(cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
+            _ if cause.wrong_column.is_some() => cause
+                .wrong_column
+                .as_ref()
+                .map_or_else(String::new, |wrong| visible(&wrong.says).into_owned()),
+            None if cause.of.is_some() => {
+                let of = cause.of.unwrap_or_default();
+                format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title())
+            }
             Some(value) if !value.is_empty() => format!("\"{}\"  {}", cut(&visible(value), 60), cause.wrong),
             Some(_) => cause.wrong.clone(),
             None => cause.kind.title().to_owned(),
@@ -87,9 +122,8 @@ impl Causes<'_> {
         Ok(())
     }
 
-    /// Where the cause is first met, and what would be right.
+    /// Where the cause is first met, what would be right, and how much of the rejects it is.
     fn first(&self, cause: &Cause) -> String {
-        let row = cause.row.with_line(cause.line);
         let source = match self.ready.job.sources {
             [_, _, ..] => self
                 .ready
@@ -99,6 +133,10 @@ impl Causes<'_> {
                 .map_or_else(String::new, |source| format!(" of {}", source.name)),
             _ => String::new(),
         };
+        let others = cause.first.iter().skip(1).take(3).filter(|place| place.source == cause.source);
+        let rows = std::iter::once(cause.row.with_line(cause.line))
+            .chain(others.filter(|place| place.row != cause.row).map(|place| place.row.to_string()));
+        let rows = rows.collect::<Vec<_>>().join(", ");
         let place = if cause.count == 1 { "at row" } else { "first at row" };
         let example = match cause.kind.grouping() {
             Grouping::Value if cause.value.is_some() => String::new(),
@@ -106,34 +144,64 @@ impl Causes<'_> {
             _ => format!(": \"{}\" {}", cut(&visible(&cause.example), 60), cause.wrong),
         };
         let right = if cause.right.is_empty() { String::new() } else { format!("; {}", cause.right) };
-        format!("{place} {row}{source}{example}{right}")
+        let share = match (cause.rows * 100).checked_div(self.rejected) {
+            Some(share) if self.rejected >= ENOUGH && share > 0 => {
+                format!("; {share} % of the rejected rows")
+            }
+            _ => String::new(),
+        };
+        format!("{place} {rows}{source}{example}{right}{share}")
     }
 
-    /// The command that settles the cause, where a crosswalk line does.
+    /// The command or the line of the mapping that settles the cause; nothing where its rows have to be
+    /// mended one by one.
     pub(super) fn settle(&self, cause: &Cause) -> Option<String> {
-        let field = self.ready.job.target.fields.get(cause.field?)?;
-        let value = cause.value.as_deref().filter(|value| !value.is_empty())?;
-        let code = match cause.kind {
-            Kind::NotACode | Kind::CodeUndecided => {
-                let list = field.kind.codes()?;
-                // In a divided list the nearest code depends on the row; the finding has named it.
-                let near =
-                    list.codes().iter().find(|code| cause.right == format!("nearest: {}", code.shown()));
-                near.map_or_else(|| "CODE".to_owned(), |code| code.code.clone())
-            }
-            // Nothing in the data says which of the two it is.
-            Kind::NotABoolean if matches!(field.kind, FieldType::Boolean { .. }) => "WORD".to_owned(),
-            _ => return None,
-        };
         let mapping = self.ready.job.mapping.path.display().to_string();
-        let mapping =
+        let option =
             if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
-        Some(format!(
-            "dusk crosswalk add {} {} {}{mapping}",
-            field.name,
-            shell_word(value),
-            shell_word(&code)
-        ))
+        match self.ready.settle(cause) {
+            Settle::Crosswalk { field, value, within, answers } => {
+                let answer = match answers.first() {
+                    Some(likely) => shell_word(&likely.answer),
+                    None => self.open_answer(cause, &value).to_owned(),
+                };
+                let within = if within.is_empty() {
+                    String::new()
+                } else {
+                    format!(" --within {}", shell_word(&within))
+                };
+                Some(format!("dusk crosswalk add {field} {} {answer}{within}{option}", shell_word(&value)))
+            }
+            Settle::Mapping { field, lines } => {
+                let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
+                Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
+            }
+            Settle::Cell { source, row, column } => {
+                let source = self.ready.job.sources.get(source).map_or("", |source| source.name.as_str());
+                Some(format!(
+                    "dusk correct {} {row} {} VALUE{option}",
+                    shell_word(source),
+                    shell_word(&column)
+                ))
+            }
+            Settle::Rows => None,
+        }
+    }
+
+    /// What stands for an answer that nobody can suggest.
+    fn open_answer(&self, cause: &Cause, value: &str) -> &'static str {
+        let Some(field) = cause.field.and_then(|field| self.ready.job.target.fields.get(field)) else {
+            return "VALUE";
+        };
+        let letters: String =
+            value.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
+        let says_nothing = matches!(letters.as_str(), "" | "na" | "nil" | "none" | "unknown" | "tbc" | "tba");
+        match field.kind {
+            _ if says_nothing && !field.required => "--leave-blank",
+            FieldType::Boolean { .. } => "WORD",
+            FieldType::Code { .. } | FieldType::Codes { .. } => "CODE",
+            _ => "VALUE",
+        }
     }
 }
 

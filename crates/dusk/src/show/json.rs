@@ -1,6 +1,6 @@
 //! Results for programs. The number of the form goes up when a key changes its meaning.
 
-use dusk_core::batch::{ExplainedRecord, Explanation, Ready, Summary};
+use dusk_core::batch::{ExplainedRecord, Explanation, Ready, Settle, Summary};
 use dusk_core::conform::{Judged, Outcome};
 use dusk_core::finding::{Cause, Finding};
 use serde_json::{Value, json};
@@ -18,7 +18,13 @@ pub(crate) fn report_json(
     (last, drift): (Option<&str>, &[String]),
     made: Option<&Made<'_>>,
 ) -> Value {
-    let causes = Causes { ready, causes: &summary.causes, all: true };
+    let causes = Causes {
+        ready,
+        causes: &summary.causes,
+        all: true,
+        rejected: summary.totals.rejected,
+        explained: &summary.explained,
+    };
     let sources: Vec<Value> = ready
         .job
         .sources
@@ -48,6 +54,7 @@ pub(crate) fn report_json(
         "records": summary.records,
         "changed_cells": summary.changed_cells,
         "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, causes.settle(cause))).collect::<Vec<_>>(),
+        "explained": summary.explained,
         "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
         "sources": sources,
         "evidence": evidence,
@@ -61,12 +68,28 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
         "severity": cause.kind.severity(),
         "about": cause.about,
         "value": cause.value,
+        "within": cause.within,
         "count": cause.count,
+        "of": cause.of,
+        "rows": cause.rows,
+        "alone": cause.alone,
+        "wrong_column": cause.wrong_column.as_ref().map(|wrong| &wrong.says),
+        "likely": likely_json(ready, cause),
         "first": {"source": source_name(ready, cause.source), "row": cause.row, "line": cause.line, "value": cause.example},
         "wrong": cause.wrong,
         "right": cause.right,
         "settle": settle,
     })
+}
+
+fn likely_json(ready: &Ready<'_>, cause: &Cause) -> Value {
+    match ready.settle(cause) {
+        Settle::Crosswalk { answers, .. } => answers
+            .iter()
+            .map(|likely| json!({"answer": likely.answer, "shown": likely.shown, "why": likely.why}))
+            .collect(),
+        _ => json!([]),
+    }
 }
 
 /// The life of a row, or of one cell of it.

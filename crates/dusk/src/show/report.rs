@@ -2,13 +2,13 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Ready, Summary};
-use dusk_core::finding::Kind;
+use dusk_core::batch::{Ready, Settle, Summary};
+use dusk_core::finding::{Cause, Kind};
 
 use super::causes::Causes;
 use super::layout::{grouped, width, wrapped};
-use super::style::{GOOD, NAME, REMARK, WRONG, styled};
-use super::visible::visible;
+use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
+use super::visible::{shell_word, visible};
 
 /// The result of a run for people.
 pub(crate) struct Report<'r> {
@@ -92,7 +92,42 @@ impl fmt::Display for Report<'_> {
             let all: Vec<String> = all.into_iter().flatten().collect();
             writeln!(f, "  left out: {}", all.join(" and "))?;
         }
-        Causes { ready: self.ready, causes: &self.summary.causes, all: self.all_causes }.fmt(f)
+        Causes {
+            ready: self.ready,
+            causes: &self.summary.causes,
+            all: self.all_causes,
+            rejected: totals.rejected,
+            explained: &self.summary.explained,
+        }
+        .fmt(f)?;
+        self.one_by_one(f)
+    }
+}
+
+impl Report<'_> {
+    /// Where what no single decision settles is mended.
+    fn one_by_one(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let causes = &self.summary.causes;
+        let settle = |cause: &Cause| self.ready.settle(cause);
+        let answers = causes.iter().any(|cause| matches!(settle(cause), Settle::Crosswalk { .. }));
+        if self.quiet || causes.is_empty() {
+            return Ok(());
+        }
+        writeln!(f)?;
+        let source = self.ready.job.sources.first().map_or("", |source| source.name.as_str());
+        let review = styled(COMMAND, &format!("dusk review {}", shell_word(source)));
+        writeln!(
+            f,
+            "all of it on one screen: {review}; row by row in a spreadsheet program: rejects.xlsx of a batch"
+        )?;
+        if answers {
+            let (blank, out) = (styled(COMMAND, "--leave-blank"), styled(COMMAND, "--keep-out"));
+            writeln!(
+                f,
+                "in the place of a code: {blank} where nothing is meant, {out} to keep such records out"
+            )?;
+        }
+        Ok(())
     }
 }
 

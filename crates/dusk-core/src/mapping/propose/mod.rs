@@ -6,12 +6,14 @@
 //! weigh     every column weighed for every field
 //! assign    all columns assigned together, for the best total
 //! keys      what else a [[map]] has to say: units, orders, what parts several values
+//! misplaced columns that feed the wrong fields, told by what they hold
 //! write     mapping.toml, new or refreshed
 //! ```
 
 mod assign;
 mod contents;
 mod keys;
+mod misplaced;
 mod names;
 mod weigh;
 mod write;
@@ -28,6 +30,7 @@ use crate::target::{FieldType, Target};
 use assign::assign;
 use contents::Contents;
 pub use keys::Key;
+pub(crate) use misplaced::wrong_columns;
 use names::Name;
 use weigh::Weighed;
 pub use write::{Written, write_mapping};

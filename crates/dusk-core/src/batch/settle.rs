@@ -1,0 +1,189 @@
+//! How a cause is settled: the likely answers, and what would have to be decided where.
+//!
+//! Everything here is a suggestion; nothing is ever applied unasked.
+
+use super::job::Ready;
+use crate::correct::BEYOND;
+use crate::finding::{Cause, CausePlace, Kind};
+use crate::mapping::{Feed, Map};
+use crate::source::Row;
+use crate::target::{Code, Field, FieldType};
+
+/// One way of settling a cause.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Settle {
+    /// A line of the field's crosswalk.
+    Crosswalk {
+        /// The field's name.
+        field: String,
+        /// The value as the source has it.
+        value: String,
+        /// Inside which parent code; empty for anywhere.
+        within: String,
+        /// The likely answers, the likeliest first; where there are none, the steward has to know.
+        answers: Vec<Likely>,
+    },
+    /// Lines of the mapping.
+    Mapping {
+        /// The field whose `[[map]]` they belong to; empty where they say it themselves.
+        field: String,
+        /// The lines.
+        lines: Vec<String>,
+    },
+    /// One cell.
+    Cell {
+        /// The source, from 0.
+        source: usize,
+        /// Its row.
+        row: Row,
+        /// The heading of its column.
+        column: String,
+    },
+    /// Row by row, in the rejects or on the screen.
+    Rows,
+}
+
+/// A likely answer.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Likely {
+    /// The answer: a code, a word for true or false, a value.
+    pub answer: String,
+    /// The same as people read it.
+    pub shown: String,
+    /// What speaks for it.
+    pub why: String,
+}
+
+impl Likely {
+    fn code(code: &Code, why: &str) -> Self {
+        Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned() }
+    }
+}
+
+/// How many likely answers are given.
+const FEW: usize = 4;
+
+impl Ready<'_> {
+    /// How a cause would be settled.
+    pub fn settle(&self, cause: &Cause) -> Settle {
+        if let Some(wrong) = &cause.wrong_column {
+            return Settle::Mapping { field: String::new(), lines: wrong.lines.clone() };
+        }
+        let Some(field) = cause.field.and_then(|place| self.job.target.fields.get(place)) else {
+            return self.cell(cause).unwrap_or(Settle::Rows);
+        };
+        if let Some(lines) = self.mapping_lines(cause) {
+            return Settle::Mapping { field: field.name.clone(), lines };
+        }
+        // In a field that depends on another one, the other may be the wrong one: that is seen in the row.
+        if cause.kind == Kind::CodeOutsideParent {
+            return self.cell(cause).unwrap_or(Settle::Rows);
+        }
+        match &cause.value {
+            Some(value) if !value.is_empty() && self.takes_crosswalk(cause, field) => Settle::Crosswalk {
+                field: field.name.clone(),
+                value: value.clone(),
+                within: cause.within.clone(),
+                answers: self.likely(cause, field, value),
+            },
+            _ => self.cell(cause).unwrap_or(Settle::Rows),
+        }
+    }
+
+    fn map_of(&self, cause: &Cause) -> Option<&Map> {
+        self.job.mapping.maps.iter().find(|map| Some(map.field) == cause.field)
+    }
+
+    /// Whether what a value means can be said once for all rows that have it.
+    fn takes_crosswalk(&self, cause: &Cause, field: &Field) -> bool {
+        let by_list = cause.kind.is_about_a_list();
+        let is_coded = field.kind.codes().is_some() || matches!(field.kind, FieldType::Boolean { .. });
+        let about_the_value = matches!(
+            cause.kind,
+            Kind::NotANumber
+                | Kind::NotADate
+                | Kind::ImpossibleDate
+                | Kind::WrongPattern
+                | Kind::WrongDigits
+                | Kind::ErrorCell
+                | Kind::UnitDiffers
+        );
+        by_list || (about_the_value && !is_coded && cause.count > 1)
+    }
+
+    /// The likely answers for a value.
+    fn likely(&self, cause: &Cause, field: &Field, value: &str) -> Vec<Likely> {
+        let inside = Some(cause.within.as_str()).filter(|within| !within.is_empty());
+        let mut answers: Vec<Likely> = Vec::new();
+        match &field.kind {
+            FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
+                if cause.kind == Kind::CodeRetired {
+                    let successor = list
+                        .codes()
+                        .iter()
+                        .find(|code| cause.right == format!("its successor: {}", code.shown()));
+                    answers.extend(
+                        successor.map(|code| Likely::code(code, "the successor of the retired code")),
+                    );
+                }
+                let named = list
+                    .codes()
+                    .iter()
+                    .filter(|code| cause.kind == Kind::CodeUndecided && cause.right.contains(&code.shown()));
+                answers.extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
+                let near = list.likely(value, inside, self.job.today);
+                answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
+            }
+            FieldType::Reference { known } => {
+                answers.extend(known.nearest(value).map(|near| Likely {
+                    answer: near.to_owned(),
+                    shown: near.to_owned(),
+                    why: "spelt nearly so".into(),
+                }));
+            }
+            _ => {}
+        }
+        let mut seen: Vec<String> = Vec::new();
+        answers.retain(|likely| {
+            let is_new = !seen.contains(&likely.answer);
+            seen.push(likely.answer.clone());
+            is_new
+        });
+        answers.truncate(FEW);
+        answers
+    }
+
+    /// The lines of the mapping that would settle a cause.
+    fn mapping_lines(&self, cause: &Cause) -> Option<Vec<String>> {
+        let line = match cause.kind {
+            Kind::NeedsRounding => "round = \"half-up\"   # or up, down, half-even: digits are lost",
+            Kind::NumberUndecided => {
+                "decimal_mark = \".\"   # or \",\": which one stands before the decimals"
+            }
+            Kind::DateUndecided => {
+                "order = \"day-month-year\"   # or month-day-year: ask whoever made the export"
+            }
+            Kind::DayCount => "day_count = \"1900\"   # or 1904: from which year the days are counted",
+            Kind::CenturyUndecided => "years_from = 1950   # the first of the hundred years that are meant",
+            Kind::TimeOfDay => "drop_time = true   # the time of day is lost",
+            Kind::DigitsLost => "rounded_digits = \"keep\"   # if the zeros are right",
+            Kind::RequiredBlank if cause.of.is_none() && cause.count > 1 => {
+                let fed = self.map_of(cause).is_some_and(|map| !map.feed.columns().is_empty());
+                if fed { "if_blank = \"…\"" } else { "constant = \"…\"" }
+            }
+            _ => return None,
+        };
+        Some(vec![line.to_owned()])
+    }
+
+    /// The single cell that a cause is about.
+    fn cell(&self, cause: &Cause) -> Option<Settle> {
+        let [CausePlace { source, row, .. }] = cause.first.as_slice() else { return None };
+        let column = match (&self.map_of(cause)?.feed, cause.kind) {
+            (Feed::Column(column), _) => column.clone(),
+            (_, Kind::RowTooLong) => BEYOND.to_owned(),
+            _ => return None,
+        };
+        (cause.count == 1).then_some(Settle::Cell { source: *source, row: *row, column })
+    }
+}
