@@ -5,6 +5,7 @@ mod args;
 mod command;
 mod demo;
 mod outcome;
+mod review;
 mod show;
 
 use std::io::Write as _;

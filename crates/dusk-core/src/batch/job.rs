@@ -46,6 +46,8 @@ pub struct Ready<'j> {
     pub noticed: Vec<Finding>,
     /// Fields of numbers whose columns were not weighed, since their first rows left no doubt.
     pub(super) not_weighed: Vec<usize>,
+    /// What the data proved.
+    pub(super) proven: Proven,
 }
 
 /// The evidence in the column that feeds a field.
@@ -215,7 +217,7 @@ impl<'j> Job<'j> {
             return Err(Error::Undecided(undecided));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &proven)?;
-        Ok(Ready { job: self, plan, evidence, noticed: self.notice(), not_weighed })
+        Ok(Ready { job: self, plan, evidence, noticed: self.notice(), not_weighed, proven })
     }
 
     /// The orders that the mapping names for groups of a field's values, in words.

@@ -6,6 +6,7 @@
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
 //! run       the ordered end: keys, totals, and everything handed to a sink
+//! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
 //! sink      who takes the results: a tally only, one row's findings, or a batch folder
 //! history   the batches that were made, and what is new since
@@ -32,6 +33,7 @@ mod output;
 mod picture;
 pub(crate) mod pipeline;
 mod receipt;
+mod review;
 mod run;
 mod settle;
 mod sheet;
@@ -50,6 +52,7 @@ pub use output::OutputPrint;
 pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
 pub use receipt::Receipt;
+pub use review::{Review, ReviewRow};
 pub use run::{Summary, Totals};
 pub use settle::{Likely, Settle};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};

@@ -61,6 +61,8 @@ pub struct Summary {
     pub digest: Vec<FieldDigest>,
     /// What identifies each source.
     pub sources: Vec<SourcePrint>,
+    /// For each field, how many cells of its column are not blank.
+    pub filled: Vec<u64>,
 }
 
 impl Ready<'_> {
@@ -147,6 +149,7 @@ impl Ready<'_> {
         if let Some(source) = sources.first() {
             wrong = wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?;
         }
+        let filled_cells = (0..self.plan.fields.len()).map(filled).collect();
         let ranked = end.causes.ranked(&filled, &wrong);
         Ok(Summary {
             totals: end.totals,
@@ -158,6 +161,7 @@ impl Ready<'_> {
             changed_cells: end.changed_cells,
             digest: self.digest(end.met),
             sources: prints,
+            filled: filled_cells,
         })
     }
 }

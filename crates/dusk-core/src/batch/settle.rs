@@ -2,7 +2,7 @@
 //!
 //! Everything here is a suggestion; nothing is ever applied unasked.
 
-use super::job::Ready;
+use super::job::Job;
 use crate::correct::BEYOND;
 use crate::finding::{Cause, CausePlace, Kind};
 use crate::mapping::{Feed, Map};
@@ -63,13 +63,13 @@ impl Likely {
 /// How many likely answers are given.
 const FEW: usize = 4;
 
-impl Ready<'_> {
+impl Job<'_> {
     /// How a cause would be settled.
-    pub fn settle(&self, cause: &Cause) -> Settle {
+    pub fn way_to_settle(&self, cause: &Cause) -> Settle {
         if let Some(wrong) = &cause.wrong_column {
             return Settle::Mapping { field: String::new(), lines: wrong.lines.clone() };
         }
-        let Some(field) = cause.field.and_then(|place| self.job.target.fields.get(place)) else {
+        let Some(field) = cause.field.and_then(|place| self.target.fields.get(place)) else {
             return self.cell(cause).unwrap_or(Settle::Rows);
         };
         if let Some(lines) = self.mapping_lines(cause) {
@@ -91,7 +91,7 @@ impl Ready<'_> {
     }
 
     fn map_of(&self, cause: &Cause) -> Option<&Map> {
-        self.job.mapping.maps.iter().find(|map| Some(map.field) == cause.field)
+        self.mapping.maps.iter().find(|map| Some(map.field) == cause.field)
     }
 
     /// Whether what a value means can be said once for all rows that have it.
@@ -131,7 +131,7 @@ impl Ready<'_> {
                     .iter()
                     .filter(|code| cause.kind == Kind::CodeUndecided && cause.right.contains(&code.shown()));
                 answers.extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
-                let near = list.likely(value, inside, self.job.today);
+                let near = list.likely(value, inside, self.today);
                 answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
             }
             FieldType::Reference { known } => {

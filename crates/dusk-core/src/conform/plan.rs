@@ -20,7 +20,7 @@ use crate::validate::{KeyPrint, Rule};
 use crate::value::UnitConversion;
 
 /// What the data proves about fields, by their places in the target.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct Proven {
     /// The orders of dates.
     pub date_orders: HashMap<usize, DateOrder>,

@@ -3,7 +3,7 @@
 use super::Plan;
 use super::above::is_blank;
 use crate::finding::{Fault, Kind};
-use crate::source::{CellKind, RowCells, Source};
+use crate::source::{CellKind, Dialect, RowCells, Source};
 
 /// How the rows of one source stand to the plan.
 #[derive(Debug, Clone)]
@@ -24,8 +24,8 @@ pub(crate) struct Shape<'s> {
     pub(crate) headings: &'s [String],
     /// What closing lines begin with.
     pub(crate) closing: &'s [String],
-    /// What parts the cells.
-    pub(crate) delimiter: &'s str,
+    /// How the cells are parted and quoted.
+    pub(crate) dialect: &'s Dialect,
 }
 
 impl<'s> Shape<'s> {
@@ -40,7 +40,7 @@ impl<'s> Shape<'s> {
             ragged: source.dialect.is_sheet(),
             headings: &source.headings,
             closing: &source.closing,
-            delimiter: source.dialect.delimiter(),
+            dialect: &source.dialect,
         }
     }
 
@@ -100,7 +100,7 @@ pub(super) fn holds_a_row<'r>(row: &RowCells<'r>, shape: &Shape<'_>) -> Option<&
     if shape.width < TOO_FEW || shape.ragged {
         return None;
     }
-    let is_row = |line: &str| line.matches(shape.delimiter).count() + 1 == shape.width;
+    let is_row = |line: &str| line.matches(shape.dialect.delimiter()).count() + 1 == shape.width;
     row.cells().find(|cell| cell.contains(['\n', '\r']) && cell.split(['\n', '\r']).skip(1).any(is_row))
 }
 

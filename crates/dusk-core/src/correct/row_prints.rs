@@ -101,6 +101,11 @@ impl RowPrints {
         })
     }
 
+    /// Whether a column tells which record a row is.
+    pub(crate) fn is_key(&self, column: usize) -> bool {
+        self.columns.get(column).is_some_and(|column| column.key)
+    }
+
     /// The part of a row's prints that does not depend on some of its cells.
     pub(crate) fn without(&self, print: RowPrint, cells: impl Iterator<Item = (usize, u64)>) -> (u64, u64) {
         let (mut all, mut used) = (print.all, print.used);

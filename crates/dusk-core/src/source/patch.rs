@@ -58,7 +58,7 @@ impl Patches {
 
     /// The block with its corrected rows. Where a correction changes how many lines a row takes, the rows
     /// after it come in a block of their own, so that lines are still those of the source.
-    pub(super) fn applied(&self, block: Block, dialect: &Dialect) -> Vec<Block> {
+    pub(crate) fn applied(&self, block: Block, dialect: &Dialect) -> Vec<Block> {
         if self.rows.range(block.row.0..).next().is_none() {
             return vec![block];
         }

@@ -592,6 +592,11 @@ impl<'r> RowCells<'r> {
         self.start..self.end
     }
 
+    /// The row as it is written, without its line end.
+    pub fn written(&self) -> &'r str {
+        self.text.get(self.range()).unwrap_or_default()
+    }
+
     /// Whether the cell at `index` from 0 stands between quotes.
     pub fn is_quoted(&self, index: usize) -> bool {
         self.spans.get(index).is_some_and(|span| self.stands_in_quotes(*span))

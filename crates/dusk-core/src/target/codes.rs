@@ -224,9 +224,11 @@ impl CodeList {
     }
 
     /// The codes that a value not in the list may mean, the likeliest first, as suggestions only: those that
-    /// are spelt alike, then those that sound alike. Each with the reason.
+    /// are spelt alike, then those that sound alike, then those of which a word stands in it. Each with the
+    /// reason.
     pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, &'static str)> {
         let sound = sound_of(value);
+        let words: Vec<String> = value.split(|c: char| !c.is_alphanumeric()).map(fold).collect();
         let mut found: Vec<(usize, usize, &Code)> = Vec::new();
         for code in &self.codes {
             let inside = parent.is_none_or(|parent| code.within.is_empty() || code.within == parent);
@@ -240,10 +242,16 @@ impl CodeList {
                 found.push((0, distance, code));
             } else if sound.len() > 1 && names.iter().any(|name| sound_of(name) == sound) {
                 found.push((1, 0, code));
+            } else if names.iter().any(|name| words.contains(&fold(name))) {
+                found.push((2, 0, code));
             }
         }
         found.sort_by_key(|(how, distance, _)| (*how, *distance));
-        let why = |how: usize| if how == 0 { "spelt nearly so" } else { "sounds like it" };
+        let why = |how: usize| match how {
+            0 => "spelt nearly so",
+            1 => "sounds like it",
+            _ => "a word of it",
+        };
         found.into_iter().map(|(how, _, code)| (code, why(how))).collect()
     }
 

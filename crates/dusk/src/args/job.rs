@@ -54,6 +54,21 @@ pub(crate) struct ConformArgs {
     pub(crate) by: Option<String>,
 }
 
+/// What `review` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ReviewArgs {
+    /// The exported files, which together make one batch.
+    #[arg(value_name = "SOURCE", required = true)]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// Who decides; your user name where it is not given.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) by: Option<String>,
+}
+
 /// What `batches` is given.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct BatchesArgs {

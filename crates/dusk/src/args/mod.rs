@@ -13,7 +13,9 @@ use jiff::civil::Date;
 
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkCommand};
-pub(crate) use job::{BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, RunArgs, TrialArgs};
+pub(crate) use job::{
+    BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs, TrialArgs,
+};
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
 
@@ -93,6 +95,10 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\""
     )]
     Explain(ExplainArgs),
+
+    /// Settle causes and mend cells on one screen; everything is saved at once.
+    #[command(after_help = "Example:\n  dusk review spring-2026.csv --set loaded_by=\"A. Clerk\"")]
+    Review(ReviewArgs),
 
     /// Bring edited rejects back, or correct one cell. The source itself is never written to.
     ///

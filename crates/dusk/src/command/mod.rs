@@ -10,6 +10,7 @@ mod history;
 mod inspect;
 mod map;
 mod reading;
+mod review;
 mod target;
 mod trial;
 
@@ -36,6 +37,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
+        Command::Review(args_of) => review::run(args_of, args.quiet),
         Command::Correct(correct) => correct::run(correct, args.quiet),
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk, args.quiet),
         Command::Target(target) => target::run(target),

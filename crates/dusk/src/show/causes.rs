@@ -159,7 +159,7 @@ impl Causes<'_> {
         let mapping = self.ready.job.mapping.path.display().to_string();
         let option =
             if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
-        match self.ready.settle(cause) {
+        match self.ready.job.way_to_settle(cause) {
             Settle::Crosswalk { field, value, within, answers } => {
                 let answer = match answers.first() {
                     Some(likely) => shell_word(&likely.answer),
@@ -207,4 +207,15 @@ impl Causes<'_> {
 
 fn about(cause: &Cause) -> String {
     visible(&cause.about).into_owned()
+}
+
+/// What is wrong in a cause and what would be right, in one sentence.
+pub(crate) fn cause_says(cause: &Cause) -> String {
+    let wrong = match (&cause.wrong_column, cause.of) {
+        (Some(wrong), _) => wrong.says.clone(),
+        (None, Some(of)) => format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title()),
+        (None, None) => cause.wrong.clone(),
+    };
+    let right = if cause.right.is_empty() { String::new() } else { format!("; {}", cause.right) };
+    visible(&format!("{wrong}{right}")).into_owned()
 }

@@ -22,7 +22,7 @@ pub(super) fn padded(text: &str, width: usize) -> String {
 }
 
 /// The text cut to `width` columns, with a mark where something was cut.
-pub(super) fn cut(text: &str, width: usize) -> String {
+pub(crate) fn cut(text: &str, width: usize) -> String {
     if columns(text) <= width {
         return text.to_owned();
     }

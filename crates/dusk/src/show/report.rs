@@ -108,7 +108,7 @@ impl Report<'_> {
     /// Where what no single decision settles is mended.
     fn one_by_one(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let causes = &self.summary.causes;
-        let settle = |cause: &Cause| self.ready.settle(cause);
+        let settle = |cause: &Cause| self.ready.job.way_to_settle(cause);
         let answers = causes.iter().any(|cause| matches!(settle(cause), Settle::Crosswalk { .. }));
         if self.quiet || causes.is_empty() {
             return Ok(());

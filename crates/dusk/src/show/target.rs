@@ -52,6 +52,26 @@ pub(crate) fn hit_table(hits: &[Hit<'_>]) -> SimpleTable {
     table
 }
 
+/// What the dictionary says of a field, line by line.
+pub(crate) fn field_entry(target: &Target, place: usize) -> Vec<String> {
+    let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
+        return Vec::new();
+    };
+    let filled = if field.required { "must be filled" } else { "may be blank" };
+    let key = if field.key { ", part of what identifies a record" } else { "" };
+    [
+        format!("{}  {}", words.name, words.label),
+        format!("{}, {filled}{key}", words.kind),
+        words.format,
+        words.values,
+        words.description,
+    ]
+    .into_iter()
+    .map(|line| line.trim().to_owned())
+    .filter(|line| !line.is_empty())
+    .collect()
+}
+
 /// What is said of one field above its codes.
 pub(crate) fn field_heading(target: &Target, place: usize) -> String {
     let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {

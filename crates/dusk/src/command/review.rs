@@ -1,0 +1,52 @@
+//! `dusk review`: the causes on one screen.
+
+use dusk_core::batch::Review;
+
+use super::{Failure, Loaded, Outcome, print, settled, user_name};
+use crate::args::ReviewArgs;
+use crate::outcome::Ended;
+use crate::review::{has_terminal, review};
+use crate::show::{Bar, shell_word};
+
+pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
+    let source = args.sources.first().map_or_else(String::new, |path| path.display().to_string());
+    if !has_terminal() {
+        return Err(Failure::Stopped(format!(
+            "review needs a terminal to draw on\n  without one: dusk check {0} lists the causes with the command that settles each",
+            shell_word(&source)
+        )));
+    }
+    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
+    let (kept, summary) = {
+        let job = loaded.job();
+        if Review::needs_a_run(&job) {
+            return Err(Failure::Stopped(
+                "the mapping fills blank cells from the row above (fill_down), so single rows cannot be judged by themselves\n  settle by dusk crosswalk and dusk correct, and check again".into(),
+            ));
+        }
+        let bar = Bar::new(loaded.bytes(), quiet);
+        let (_, opened) = settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
+        bar.done();
+        opened
+    };
+    if summary.totals.rejected == 0 {
+        print(&format!("{} rows read, none rejected: there is nothing to review\n", summary.totals.read))?;
+        return Ok(Ended::AllAccepted);
+    }
+    let colours = anstream::ColorChoice::global() != anstream::ColorChoice::Never
+        && std::env::var_os("NO_COLOR").is_none();
+    let by = args.by.clone().unwrap_or_else(user_name);
+    let done = review(loaded, (kept, &summary), by, colours)?;
+    let settled = done.began_with.saturating_sub(done.left);
+    let decisions =
+        if done.decisions == 1 { "1 decision".to_owned() } else { format!("{} decisions", done.decisions) };
+    let mut text = format!("{decisions} settled {settled} rows; {} remain\n", done.left);
+    if done.not_kept > 0 {
+        text.push_str(&format!("  {} of them were too many to be shown\n", done.not_kept));
+    }
+    if done.decisions > 0 {
+        text.push_str(&format!("  now: dusk check {0}, or dusk conform {0}\n", shell_word(&source)));
+    }
+    print(&text)?;
+    Ok(if done.left == 0 { Ended::AllAccepted } else { Ended::SomeRejected })
+}

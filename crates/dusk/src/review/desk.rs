@@ -1,0 +1,308 @@
+//! Decisions made on the screen, written to the steward's files at once, and taken back.
+
+use std::path::{Path, PathBuf};
+
+use dusk_core::batch::{Review, Settle, Summary};
+use dusk_core::conform::{Judged, Plan};
+use dusk_core::correct::{
+    Answer, Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, corrections_path,
+    crosswalk_path,
+};
+use dusk_core::files::{Problems, write_whole};
+use dusk_core::finding::{Cause, Finding, Kind, Severity};
+use dusk_core::target::{Code, Field, FieldType};
+use dusk_core::{Error, Result};
+
+use super::state::{AnswerItem, Item};
+use crate::command::Loaded;
+use crate::show::{cause_says, field_entry, visible};
+
+/// What is at hand while causes are settled.
+pub(super) struct Desk {
+    pub(super) loaded: Loaded,
+    pub(super) review: Review,
+    /// How many rows were rejected at first.
+    pub(super) began_with: u64,
+    by: String,
+    /// How each cause would be settled, as it was when it came up.
+    causes: Vec<(Cause, Item)>,
+    undo: Vec<Undone>,
+}
+
+/// What it takes to take a decision back.
+struct Undone {
+    says: String,
+    path: PathBuf,
+    /// What the file held before; nothing where there was none.
+    bytes: Option<Vec<u8>>,
+    back: Back,
+}
+
+enum Back {
+    /// The crosswalk of a field.
+    Crosswalk(usize),
+    /// A cell of a row: its place, its column and what it held.
+    Cell(usize, usize, String),
+}
+
+impl Desk {
+    pub(super) fn new(loaded: Loaded, review: Review, summary: &Summary, by: String) -> Self {
+        let began_with = summary.totals.rejected;
+        Self { loaded, review, began_with, by, causes: Vec::new(), undo: Vec::new() }
+    }
+
+    /// How many decisions were made and not taken back.
+    pub(super) fn decisions(&self) -> usize {
+        self.undo.len()
+    }
+
+    /// The causes as the screen shows them: those that were there stay where they are, new ones come last.
+    pub(super) fn items(&mut self) -> Vec<Item> {
+        let ranked = self.review.causes().causes;
+        let same = |one: &Cause, other: &Cause| {
+            (one.kind, one.field, &one.about, &one.value, &one.within)
+                == (other.kind, other.field, &other.about, &other.value, &other.within)
+        };
+        for cause in ranked {
+            match self.causes.iter_mut().find(|(known, _)| same(known, &cause)) {
+                Some((known, _)) => *known = cause,
+                None => {
+                    let item = self.item(&cause, &self.loaded.job().way_to_settle(&cause));
+                    self.causes.push((cause, item));
+                }
+            }
+        }
+        // Which rows have which cause, in one pass.
+        let mut rows: Vec<Vec<usize>> = vec![Vec::new(); self.causes.len()];
+        for (place, row) in self.review.rows.iter().enumerate() {
+            if row.judged != Judged::Rejected {
+                continue;
+            }
+            for finding in row.findings.iter().filter(|finding| rejects(finding)) {
+                let of = self.causes.iter().position(|(cause, _)| belongs(finding, cause));
+                if let Some(rows) =
+                    of.and_then(|of| rows.get_mut(of)).filter(|rows| rows.last() != Some(&place))
+                {
+                    rows.push(place);
+                }
+            }
+        }
+        let items = self.causes.iter().zip(rows).map(|((_, item), rows)| {
+            let was = item.was.max(rows.len() as u64);
+            Item { rows, was, ..item.clone() }
+        });
+        items.collect()
+    }
+
+    fn item(&self, cause: &Cause, settle: &Settle) -> Item {
+        let field = cause.field.and_then(|place| self.loaded.target.fields.get(place));
+        let value = cause.value.as_deref().filter(|value| !value.is_empty());
+        let label = match value {
+            Some(value) => format!("{} \"{}\"", cause.about, visible(value)),
+            None => format!("{}: {}", cause.about, cause.kind.title()),
+        };
+        let map = self.loaded.mapping.maps.iter().find(|map| Some(map.field) == cause.field);
+        let column = map.and_then(|map| map.feed.columns().first().map(|column| (*column).to_owned()));
+        let source = self.loaded.sources.get(cause.source);
+        let column = column.and_then(|column| source?.column(&column));
+        let mut item = Item {
+            label,
+            says: cause_says(cause),
+            was: cause.rows,
+            column,
+            entry: cause.field.map(|place| field_entry(&self.loaded.target, place)).unwrap_or_default(),
+            may_be_blank: field.is_some_and(|field| !field.required),
+            ..Item::default()
+        };
+        if let Settle::Mapping { lines, .. } = settle {
+            let mapping = self.loaded.mapping.path.display();
+            item.elsewhere = format!("This is for {mapping}: {}", lines.join("  and  "));
+        }
+        // What a value means can be said of any value that a field has.
+        let about_a_value = value.is_some() && cause.kind != Kind::CodeOutsideParent;
+        if let (Some(field), true) = (field, about_a_value) {
+            item.by_value = true;
+            item.answers = answers(field, settle, &cause.within);
+            item.takes_text =
+                field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+        }
+        item
+    }
+
+    /// Settles a cause by a line of its field's crosswalk; says what was done.
+    pub(super) fn settle(&mut self, at: usize, answer: &str) -> Result<String> {
+        let Some((cause, _)) = self.causes.get(at) else { return Ok(String::new()) };
+        let cause = cause.clone();
+        let (Some(place), Some(value)) = (cause.field, cause.value.clone()) else { return Ok(String::new()) };
+        let Some(field) = self.loaded.target.fields.get(place) else { return Ok(String::new()) };
+        let is_value = field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+        if let (Answer::Means(text), true) = (Answer::of(answer), is_value)
+            && let Some(why) = Plan::cannot_hold(&self.loaded.target, place, text, self.loaded.today)?
+        {
+            return Err(Error::Request(format!("\"{text}\" {why}")));
+        }
+        let path = crosswalk_path(&self.loaded.mapping.path, &field.name);
+        let bytes = read_if_there(&path)?;
+        let mut problems = Problems::default();
+        let mut crosswalk = if bytes.is_some() {
+            Crosswalk::read(&path, field, &mut problems)?
+        } else {
+            Crosswalk::default()
+        };
+        problems.or(())?;
+        let line = CrosswalkLine {
+            value: value.trim().to_owned(),
+            within: cause.within.clone(),
+            code: answer.to_owned(),
+            by: self.by.clone(),
+            on: self.loaded.today.to_string(),
+            note: String::new(),
+        };
+        crosswalk.set(line, field)?;
+        crosswalk.write(&path)?;
+        let says = format!("{} \"{}\" = {answer}", field.name, visible(&value));
+        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Crosswalk(place) });
+        let before = self.review.left();
+        if let Err(wrong) = self.read_crosswalk(place) {
+            self.undo()?;
+            return Err(wrong);
+        }
+        let settled = before.saturating_sub(self.review.left());
+        Ok(format!("{says}: {settled} rows settled, {} left", self.review.left()))
+    }
+
+    /// Takes the crosswalk of a field as its file has it now.
+    fn read_crosswalk(&mut self, place: usize) -> Result<()> {
+        let Some(field) = self.loaded.target.fields.get(place) else { return Ok(()) };
+        let path = crosswalk_path(&self.loaded.mapping.path, &field.name);
+        let mut problems = Problems::default();
+        let crosswalk =
+            if path.exists() { Crosswalk::read(&path, field, &mut problems)? } else { Crosswalk::default() };
+        problems.or(())?;
+        for map in self.loaded.mapping.maps.iter_mut().filter(|map| map.field == place) {
+            map.crosswalk = crosswalk.clone();
+        }
+        let about = |finding: &Finding| finding.field == Some(place);
+        // What is within the field is judged once the field is.
+        let depends = |row: &dusk_core::batch::ReviewRow| {
+            row.findings.iter().any(about) || row.judged == Judged::LeftOut
+        };
+        self.review.judge_again(&self.loaded.job(), &depends)
+    }
+
+    /// Corrects a cell; says what was done.
+    pub(super) fn correct(&mut self, place: usize, column: usize, now: &str) -> Result<String> {
+        let Some(row) = self.review.rows.get(place) else { return Ok(String::new()) };
+        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(String::new()) };
+        let before = row.cells.get(column).cloned().unwrap_or_default();
+        if before == now {
+            return Ok("nothing was changed".into());
+        }
+        let heading = source.columns.get(column).map_or(dusk_core::correct::BEYOND, String::as_str);
+        let path = corrections_path(&self.loaded.mapping.path, &source.name);
+        let bytes = read_if_there(&path)?;
+        let mut problems = Problems::default();
+        let mut file = CorrectionFile::read(&path, &mut problems)?;
+        problems.or(())?;
+        file.set(Correction {
+            row: row.row,
+            column: heading.to_owned(),
+            was: row.exported(column).to_owned(),
+            now: now.to_owned(),
+            by: self.by.clone(),
+            on: self.loaded.today.to_string(),
+            note: String::new(),
+            print: Some(row.print),
+        });
+        file.write()?;
+        let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
+        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Cell(place, column, before) });
+        self.judge_cell(place, column, now)?;
+        let fate = match self.review.rows.get(place).map(|row| row.judged) {
+            Some(Judged::Accepted) => "the row fits now",
+            Some(Judged::LeftOut) => "the row is left out now",
+            _ => "the row is still rejected",
+        };
+        Ok(format!("{says}: {fate}, {} left", self.review.left()))
+    }
+
+    fn judge_cell(&mut self, place: usize, column: usize, now: &str) -> Result<()> {
+        self.review.correct(place, column, now);
+        let Some((source, row)) = self.review.rows.get(place).map(|row| (row.source, row.row)) else {
+            return Ok(());
+        };
+        self.review.judge_again(&self.loaded.job(), &|one| one.source == source && one.row == row)
+    }
+
+    /// Takes the last decision back: its file is what it was, to the byte.
+    pub(super) fn undo(&mut self) -> Result<String> {
+        let Some(undone) = self.undo.pop() else { return Ok("nothing was decided yet".into()) };
+        match &undone.bytes {
+            Some(bytes) => write_whole(&undone.path, bytes)?,
+            None if undone.path.exists() => {
+                std::fs::remove_file(&undone.path).map_err(Error::writing(&undone.path))?;
+            }
+            None => {}
+        }
+        match undone.back {
+            Back::Crosswalk(field) => {
+                self.read_crosswalk(field)?;
+                // A row that is rejected for another reason may have this one again.
+                self.review.judge_again(&self.loaded.job(), &|_| true)?;
+            }
+            Back::Cell(place, column, before) => self.judge_cell(place, column, &before)?,
+        }
+        Ok(format!("taken back: {}", undone.says))
+    }
+}
+
+fn rejects(finding: &Finding) -> bool {
+    finding.fault.kind.severity() == Severity::Reject
+}
+
+/// Whether a finding is one of a cause.
+fn belongs(finding: &Finding, cause: &Cause) -> bool {
+    if let Some(wrong) = &cause.wrong_column {
+        return finding.field.is_some_and(|field| wrong.fields.contains(&field));
+    }
+    let value = finding.fault.part.as_ref().unwrap_or(&finding.value);
+    finding.fault.kind == cause.kind
+        && finding.about == cause.about
+        && cause.value.as_ref().is_none_or(|known| known == value && cause.within == finding.fault.within)
+}
+
+/// What a field's value may mean: the likely answers first, then the whole list, then nothing.
+fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
+    let mut answers = Vec::new();
+    if let Settle::Crosswalk { answers: likely, .. } = settle {
+        answers.extend(likely.iter().map(|likely| AnswerItem {
+            answer: likely.answer.clone(),
+            shown: likely.shown.clone(),
+            why: likely.why.clone(),
+        }));
+    }
+    let plain = |answer: &str, shown: String| AnswerItem { answer: answer.into(), shown, why: String::new() };
+    if let FieldType::Boolean { yes, no } = &field.kind {
+        answers.push(plain(yes, format!("{yes} (true)")));
+        answers.push(plain(no, format!("{no} (false)")));
+    }
+    let inside = |code: &&Code| within.is_empty() || code.within.is_empty() || code.within == within;
+    for code in field.kind.codes().iter().flat_map(|list| list.codes()).filter(inside) {
+        if !answers.iter().any(|known| known.answer == code.code) {
+            answers.push(plain(&code.code, code.shown()));
+        }
+    }
+    if !field.required {
+        answers.push(plain(LEAVE_BLANK, "leave blank".into()));
+    }
+    answers.push(plain(KEEP_OUT, "keep the record out".into()));
+    answers
+}
+
+fn read_if_there(path: &Path) -> Result<Option<Vec<u8>>> {
+    match std::fs::read(path) {
+        Ok(bytes) => Ok(Some(bytes)),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
+        Err(error) => Err(Error::reading(path)(error)),
+    }
+}

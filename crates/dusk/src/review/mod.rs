@@ -1,0 +1,112 @@
+//! `dusk review`: causes settled and cells mended on one screen.
+//!
+//! ```text
+//! state  what is shown and what a key does to it, without a terminal
+//! desk   decisions written to the steward's files at once, and taken back
+//! view   the screen drawn
+//! ```
+
+mod desk;
+mod state;
+mod view;
+
+use std::io::{IsTerminal as _, stdout};
+
+use crossterm::event::{Event, KeyEventKind, read};
+use crossterm::execute;
+use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
+use dusk_core::batch::{Review, Summary};
+use ratatui::Terminal;
+use ratatui::backend::CrosstermBackend;
+
+use crate::command::Loaded;
+use crate::outcome::Failure;
+use desk::Desk;
+use state::{Asked, Mode, Screen};
+
+/// What came of a review.
+pub(crate) struct Reviewed {
+    /// How many decisions were made.
+    pub(crate) decisions: usize,
+    /// How many rows were rejected at first, and how many are left.
+    pub(crate) began_with: u64,
+    pub(crate) left: u64,
+    /// Rejected rows that were not at hand, because there are too many.
+    pub(crate) not_kept: u64,
+}
+
+/// Whether there is a terminal to draw on.
+pub(crate) fn has_terminal() -> bool {
+    stdout().is_terminal() && std::io::stdin().is_terminal()
+}
+
+/// A terminal taken over, and given back however the review ends.
+struct Taken;
+
+impl Taken {
+    fn over() -> std::io::Result<Self> {
+        enable_raw_mode()?;
+        execute!(stdout(), EnterAlternateScreen)?;
+        Ok(Self)
+    }
+}
+
+impl Drop for Taken {
+    fn drop(&mut self) {
+        // Where the terminal is gone, nobody is left to see it.
+        let _ = disable_raw_mode();
+        let _ = execute!(stdout(), LeaveAlternateScreen);
+    }
+}
+
+/// Shows the causes until the steward leaves.
+pub(crate) fn review(
+    loaded: Loaded,
+    (review, summary): (Review, &Summary),
+    by: String,
+    colours: bool,
+) -> Result<Reviewed, Failure> {
+    let mut desk = Desk::new(loaded, review, summary, by);
+    let mut screen = Screen { items: desk.items(), ..Screen::default() };
+    screen.width = desk.loaded.sources.first().map_or(0, |source| source.columns.len()) + 1;
+    screen.go_to(0);
+    let taken = Taken::over()?;
+    let mut terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
+    loop {
+        terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
+        let key = match read()? {
+            Event::Key(key) if key.kind != KeyEventKind::Release => key,
+            _ => continue,
+        };
+        screen.message.clear();
+        let asked = screen.press(key);
+        if let Mode::Write { column, text } = &screen.mode
+            && text.is_empty()
+            && asked == Asked::Nothing
+            && screen.begins_writing(key)
+        {
+            let now = screen.row().and_then(|row| desk.review.rows.get(row)?.cells.get(*column).cloned());
+            screen.fill_in(&now.unwrap_or_default());
+        }
+        let done = match asked {
+            Asked::Nothing => continue,
+            Asked::Leave => break,
+            Asked::Settle(answer) => desk.settle(screen.at, &answer),
+            Asked::Correct(row, column, text) => desk.correct(row, column, &text),
+            Asked::Undo => desk.undo(),
+        };
+        screen.message = match done {
+            Ok(says) => says,
+            Err(error) => error.to_string().replace('\n', " "),
+        };
+        screen.items = desk.items();
+        screen.go_on();
+    }
+    drop(taken);
+    Ok(Reviewed {
+        decisions: desk.decisions(),
+        began_with: desk.began_with,
+        left: desk.review.left(),
+        not_kept: desk.review.not_kept,
+    })
+}

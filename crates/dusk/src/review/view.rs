@@ -1,0 +1,367 @@
+//! The review screen as it is drawn, at any size and with or without colours. Nothing is said by colour alone:
+//! what is at hand has a mark before it, what is faulty another.
+
+use ratatui::Frame;
+use ratatui::layout::{Constraint, Layout, Rect};
+use ratatui::style::{Color, Modifier, Style};
+use ratatui::text::{Line, Span};
+use ratatui::widgets::{Block, Borders, Clear, Paragraph, Wrap};
+
+use super::desk::Desk;
+use super::state::{Item, Mode, Pane, Screen};
+use crate::show::{cut, visible};
+
+/// From which width on the record and the dictionary stand side by side.
+const WIDE: u16 = 140;
+
+/// How things look.
+struct Looks {
+    colours: bool,
+}
+
+impl Looks {
+    fn of(&self, colour: Color) -> Style {
+        if self.colours { Style::default().fg(colour) } else { Style::default() }
+    }
+
+    fn wrong(&self) -> Style {
+        self.of(Color::Red).add_modifier(Modifier::BOLD)
+    }
+
+    fn good(&self) -> Style {
+        self.of(Color::Green)
+    }
+
+    fn command(&self) -> Style {
+        self.of(Color::Cyan)
+    }
+
+    fn quiet(&self) -> Style {
+        Style::default().add_modifier(Modifier::DIM)
+    }
+
+    fn at_hand(&self, has_keys: bool) -> Style {
+        let style = Style::default().add_modifier(Modifier::BOLD);
+        if has_keys { style.add_modifier(Modifier::REVERSED) } else { style }
+    }
+}
+
+/// Draws the screen.
+pub(super) fn draw(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours: bool) {
+    let looks = Looks { colours };
+    let [head, body, message, keys] = Layout::vertical([
+        Constraint::Length(1),
+        Constraint::Min(3),
+        Constraint::Length(1),
+        Constraint::Length(1),
+    ])
+    .areas(frame.area());
+    draw_head(frame, head, desk, &looks);
+    let left = (body.width * 2 / 5).clamp(28, 64);
+    let [causes, rest] =
+        Layout::horizontal([Constraint::Length(left), Constraint::Min(20)]).spacing(1).areas(body);
+    draw_causes(frame, causes, screen, &looks);
+    // A small screen shows the dictionary's words where there are no answers.
+    if rest.width + left >= WIDE {
+        let [middle, right] =
+            Layout::horizontal([Constraint::Percentage(58), Constraint::Min(30)]).spacing(2).areas(rest);
+        let [says, rows, cells] =
+            Layout::vertical([Constraint::Length(6), Constraint::Percentage(35), Constraint::Min(6)])
+                .areas(middle);
+        draw_says(frame, says, screen, &looks);
+        draw_rows(frame, rows, screen, desk, &looks);
+        draw_cells(frame, cells, screen, desk, &looks);
+        let entry_lines = screen.item().map_or(0, |item| item.entry.len());
+        let entry = u16::try_from(entry_lines).unwrap_or(0) + 4;
+        let [entry, answers] = Layout::vertical([Constraint::Length(entry), Constraint::Min(4)]).areas(right);
+        draw_entry(frame, entry, screen, &looks);
+        draw_answers(frame, answers, screen, &looks);
+    } else {
+        let [says, rows, cells, answers] = Layout::vertical([
+            Constraint::Length(4),
+            Constraint::Length(4),
+            Constraint::Min(5),
+            Constraint::Length(6),
+        ])
+        .areas(rest);
+        draw_says(frame, says, screen, &looks);
+        draw_rows(frame, rows, screen, desk, &looks);
+        draw_cells(frame, cells, screen, desk, &looks);
+        draw_answers(frame, answers, screen, &looks);
+    }
+    frame
+        .render_widget(Paragraph::new(visible(&screen.message).into_owned()).style(looks.command()), message);
+    frame.render_widget(Paragraph::new(keys_of(screen)).style(looks.quiet()), keys);
+    match &screen.mode {
+        Mode::Choose { typed, at } => draw_choice(frame, screen, (typed, *at), &looks),
+        Mode::Write { column, text } => draw_writing(frame, desk, screen, (*column, text), &looks),
+        Mode::Help => draw_help(frame, &looks),
+        Mode::Look => {}
+    }
+}
+
+fn keys_of(screen: &Screen) -> &'static str {
+    match screen.mode {
+        Mode::Look => " ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit",
+        Mode::Choose { .. } => " type to search  ↑↓ choose  Enter settle  Esc back",
+        Mode::Write { .. } => " type the value  Del clear  Enter record  Esc back",
+        Mode::Help => " any key to go back",
+    }
+}
+
+fn draw_head(frame: &mut Frame<'_>, area: Rect, desk: &Desk, looks: &Looks) {
+    let names: Vec<&str> = desk.loaded.sources.iter().map(|source| source.name.as_str()).collect();
+    let left = desk.review.left();
+    let decisions = match desk.decisions() {
+        0 => String::new(),
+        1 => ", 1 decision".to_owned(),
+        count => format!(", {count} decisions"),
+    };
+    let line = Line::from(vec![
+        Span::styled(
+            format!(" {} ", visible(&names.join(", "))),
+            Style::default().add_modifier(Modifier::BOLD),
+        ),
+        Span::raw(format!("{} rejected, ", desk.began_with)),
+        Span::styled(format!("{left} left"), if left == 0 { looks.good() } else { looks.wrong() }),
+        Span::raw(decisions),
+        Span::styled(format!("  for {}", visible(&desk.loaded.target.name)), looks.quiet()),
+    ]);
+    frame.render_widget(Paragraph::new(line), area);
+}
+
+/// A pane with its name; the one that has the keys is marked.
+fn pane<'t>(name: &'t str, has_keys: bool, looks: &Looks) -> Block<'t> {
+    let title = if has_keys { format!("▸ {name} ") } else { format!("  {name} ") };
+    let style = if has_keys { Style::default().add_modifier(Modifier::BOLD) } else { looks.quiet() };
+    Block::new().borders(Borders::TOP).border_style(looks.quiet()).title(Span::styled(title, style))
+}
+
+/// Draws the lines of a list around the one at hand.
+fn draw_list(
+    frame: &mut Frame<'_>,
+    area: Rect,
+    block: Block<'_>,
+    (count, at): (usize, usize),
+    line: &dyn Fn(usize) -> Line<'static>,
+) {
+    let inside = block.inner(area);
+    let height = usize::from(inside.height);
+    let first = at.saturating_sub(height / 2).min(count.saturating_sub(height));
+    let lines: Vec<Line<'_>> = (first..count.min(first + height)).map(line).collect();
+    frame.render_widget(Paragraph::new(lines).block(block), area);
+}
+
+fn draw_causes(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {
+    let has_keys = screen.pane == Pane::Causes;
+    let line = |place: usize| {
+        let Some(item) = screen.items.get(place) else { return Line::default() };
+        let left = item.rows.len();
+        let mark = if place == screen.at { '▸' } else { ' ' };
+        let count = if left == 0 { "   ✓".to_owned() } else { format!("{left:>4}") };
+        let text = cut(&format!("{mark}{count} {}", item.label), usize::from(area.width));
+        let style = match (place == screen.at, left) {
+            (true, _) => looks.at_hand(has_keys),
+            (false, 0) => looks.good(),
+            (false, _) => Style::default(),
+        };
+        Line::styled(text, style)
+    };
+    draw_list(frame, area, pane("Causes", has_keys, looks), (screen.items.len(), screen.at), &line);
+}
+
+fn draw_says(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {
+    let (label, says) = screen.item().map_or((String::new(), String::new()), |item| {
+        let elsewhere =
+            if item.elsewhere.is_empty() { String::new() } else { format!(" {}", item.elsewhere) };
+        (item.label.clone(), format!("{}{elsewhere}", item.says))
+    });
+    let lines = vec![Line::styled(label, Style::default().add_modifier(Modifier::BOLD)), Line::raw(says)];
+    let block = Block::new().borders(Borders::TOP).border_style(looks.quiet());
+    frame.render_widget(Paragraph::new(lines).wrap(Wrap { trim: true }).block(block), area);
+}
+
+fn draw_rows(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, looks: &Looks) {
+    let has_keys = screen.pane == Pane::Rows;
+    let none = Item::default();
+    let item = screen.item().unwrap_or(&none);
+    let several = desk.loaded.sources.len() > 1;
+    let line = |place: usize| {
+        let Some(row) = item.rows.get(place).and_then(|row| desk.review.rows.get(*row)) else {
+            return Line::default();
+        };
+        let mark = if place == screen.row { '▸' } else { ' ' };
+        let value = item.column.and_then(|column| row.cells.get(column)).map_or("", String::as_str);
+        let source = match desk.loaded.sources.get(row.source) {
+            Some(source) if several => format!(" of {}", source.name),
+            _ => String::new(),
+        };
+        let others = row.findings.len().saturating_sub(1);
+        let more = if others > 0 { format!("  and {others} more") } else { String::new() };
+        let text = format!("{mark} row {}{source}  {}{more}", row.row, visible(value));
+        let style = if place == screen.row { looks.at_hand(has_keys) } else { Style::default() };
+        Line::styled(text, style)
+    };
+    let name = format!("Rows with it: {}", item.rows.len());
+    draw_list(frame, area, pane(&name, has_keys, looks), (item.rows.len(), screen.row), &line);
+}
+
+fn draw_cells(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, looks: &Looks) {
+    let has_keys = screen.pane == Pane::Cells;
+    let row = screen.row().and_then(|place| desk.review.rows.get(place));
+    let Some(row) = row else {
+        let says = if desk.review.left() == 0 { "Nothing is left." } else { "No row has it any more." };
+        let block = pane("Record", has_keys, looks);
+        frame.render_widget(Paragraph::new(says).block(block), area);
+        return;
+    };
+    let columns = desk.loaded.sources.get(row.source).map(|source| &source.columns);
+    let faulty = faulty_columns(desk, row);
+    let widest = columns
+        .map_or(0, |columns| columns.iter().map(|name| name.chars().count()).max().unwrap_or(0).min(22));
+    let line = |place: usize| {
+        let heading = columns.and_then(|columns| columns.get(place)).map_or("", String::as_str);
+        let value = row.cells.get(place).map_or("", String::as_str);
+        let is_faulty = faulty.contains(&place);
+        let mark = if place == screen.cell { '▸' } else { ' ' };
+        let fault = if is_faulty { '!' } else { ' ' };
+        let heading: String = heading.chars().take(widest).collect();
+        let style = match (place == screen.cell, is_faulty) {
+            (true, _) => looks.at_hand(has_keys),
+            (false, true) => looks.wrong(),
+            (false, false) => Style::default(),
+        };
+        Line::styled(format!("{mark}{fault}{heading:<widest$}  {}", visible(value)), style)
+    };
+    let name = format!("Record in row {}", row.row);
+    draw_list(frame, area, pane(&name, has_keys, looks), (screen.width, screen.cell), &line);
+}
+
+/// The columns of a row that its findings are about.
+fn faulty_columns(desk: &Desk, row: &dusk_core::batch::ReviewRow) -> Vec<usize> {
+    let source = desk.loaded.sources.get(row.source);
+    let fields = row.findings.iter().filter_map(|finding| finding.field);
+    let maps = fields.filter_map(|field| desk.loaded.mapping.maps.iter().find(|map| map.field == field));
+    let headings = maps.flat_map(|map| map.feed.columns());
+    headings.filter_map(|heading| source?.column(heading)).collect()
+}
+
+fn draw_entry(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {
+    let lines: Vec<Line<'_>> = screen
+        .item()
+        .map(|item| item.entry.iter().map(|line| Line::raw(visible(line).into_owned())).collect())
+        .unwrap_or_default();
+    let block = pane("Dictionary", false, looks);
+    frame.render_widget(Paragraph::new(lines).wrap(Wrap { trim: false }).block(block), area);
+}
+
+fn draw_answers(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {
+    let mut lines: Vec<Line<'_>> = Vec::new();
+    if let Some(item) = screen.item() {
+        for answer in &item.answers {
+            let (look, why) = match answer.why.as_str() {
+                "" => (Style::default(), String::new()),
+                why => (looks.command(), format!("  {why}")),
+            };
+            let text = visible(&answer.shown).into_owned();
+            lines.push(Line::from(vec![Span::styled(text, look), Span::styled(why, looks.quiet())]));
+        }
+        if lines.is_empty() {
+            // On a small screen the dictionary's words stand here.
+            lines.extend(item.entry.iter().map(|line| Line::raw(visible(line).into_owned())));
+        }
+    }
+    let block = pane("What it may be", false, looks);
+    frame.render_widget(Paragraph::new(lines).block(block), area);
+}
+
+/// A window over the screen.
+fn window(frame: &mut Frame<'_>, title: &str, (width, height): (u16, u16)) -> Rect {
+    let whole = frame.area();
+    let (width, height) = (width.min(whole.width), height.min(whole.height));
+    let area = Rect {
+        x: whole.x + (whole.width - width) / 2,
+        y: whole.y + (whole.height - height) / 2,
+        width,
+        height,
+    };
+    frame.render_widget(Clear, area);
+    let block = Block::bordered().title(format!(" {title} "));
+    let inside = block.inner(area);
+    frame.render_widget(block, area);
+    inside
+}
+
+fn draw_choice(frame: &mut Frame<'_>, screen: &Screen, (typed, at): (&str, Option<usize>), looks: &Looks) {
+    let answers = screen.answers(typed);
+    let title = screen.item().map_or_else(String::new, |item| format!("{} is", item.label));
+    let inside = window(frame, &title, (76, 18));
+    let [search, list] = Layout::vertical([Constraint::Length(2), Constraint::Min(1)]).areas(inside);
+    let asks = if screen.item().is_some_and(|item| item.takes_text) {
+        "value as the target writes it"
+    } else {
+        "search"
+    };
+    let line = Line::from(vec![
+        Span::styled(format!("{asks}: "), looks.quiet()),
+        Span::styled(format!("{}▏", visible(typed)), Style::default().add_modifier(Modifier::BOLD)),
+    ]);
+    frame.render_widget(Paragraph::new(line), search);
+    let line = |place: usize| {
+        let Some(answer) = answers.get(place) else { return Line::default() };
+        let mark = if at == Some(place) { '▸' } else { ' ' };
+        let why = if answer.why.is_empty() { String::new() } else { format!("   {}", answer.why) };
+        let style = if at == Some(place) { looks.at_hand(true) } else { Style::default() };
+        Line::styled(format!("{mark} {}{why}", visible(&answer.shown)), style)
+    };
+    if answers.is_empty() {
+        frame.render_widget(Paragraph::new("nothing in the list is like that"), list);
+    } else {
+        draw_list(frame, list, Block::new(), (answers.len(), at.unwrap_or(0)), &line);
+    }
+}
+
+fn draw_writing(
+    frame: &mut Frame<'_>,
+    desk: &Desk,
+    screen: &Screen,
+    (column, text): (usize, &str),
+    looks: &Looks,
+) {
+    let row = screen.row().and_then(|place| desk.review.rows.get(place));
+    let source = row.and_then(|row| desk.loaded.sources.get(row.source));
+    let heading = source.and_then(|source| source.columns.get(column)).map_or("", String::as_str);
+    let title = row.map_or_else(String::new, |row| format!("row {}, {heading}", row.row));
+    let was = row.map_or("", |row| row.exported(column));
+    let inside = window(frame, &title, (76, 6));
+    let lines = vec![
+        Line::styled(format!("the source has: {}", visible(was)), looks.quiet()),
+        Line::raw(""),
+        Line::from(vec![
+            Span::styled("to be read: ", looks.quiet()),
+            Span::styled(format!("{}▏", visible(text)), Style::default().add_modifier(Modifier::BOLD)),
+        ]),
+    ];
+    frame.render_widget(Paragraph::new(lines), inside);
+}
+
+fn draw_help(frame: &mut Frame<'_>, looks: &Looks) {
+    const HELP: [(&str, &str); 11] = [
+        ("↑ ↓ PgUp PgDn", "move in the pane that is marked ▸"),
+        ("Tab ← →", "causes, rows with the cause, the record"),
+        ("s, Enter", "settle the cause at hand: say what its value means"),
+        ("e, Enter", "edit the cell at hand, in this row only"),
+        ("b", "leave blank: the value means nothing"),
+        ("k", "keep out the records that have the value"),
+        ("u", "take the last decision back"),
+        ("q, Esc", "leave; everything is saved already"),
+        ("", ""),
+        ("", "Values are remembered in crosswalks/, cells in corrections/."),
+        ("", "The source itself is never written to."),
+    ];
+    let inside = window(frame, "Keys", (72, 14));
+    let line = |(key, does): &(&str, &str)| {
+        Line::from(vec![Span::styled(format!("{key:<15}"), looks.command()), Span::raw((*does).to_owned())])
+    };
+    frame.render_widget(Paragraph::new(HELP.iter().map(line).collect::<Vec<_>>()), inside);
+}
