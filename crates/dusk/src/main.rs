@@ -5,6 +5,7 @@ mod args;
 mod command;
 mod demo;
 mod outcome;
+mod report;
 mod review;
 mod show;
 

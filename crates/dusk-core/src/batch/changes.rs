@@ -4,7 +4,7 @@
 //! is full it is sorted and written to a temporary file, and the files are merged at the end.
 
 use std::cmp::Ordering;
-use std::collections::BinaryHeap;
+use std::collections::{BTreeMap, BinaryHeap};
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Seek};
 use std::path::{Path, PathBuf};
@@ -161,7 +161,11 @@ impl ChangeCounts {
     }
 
     /// Writes the list into `folder`.
-    pub(super) fn write(mut self, folder: &Path, ready: &Ready<'_>) -> Result<OutputPrint> {
+    pub(super) fn write(
+        mut self,
+        folder: &Path,
+        ready: &Ready<'_>,
+    ) -> Result<(OutputPrint, Vec<ChangeKind>)> {
         for (changes, counts) in std::mem::take(&mut self.workers) {
             for (change, made) in changes.into_iter().zip(counts) {
                 if let Some(made) = made {
@@ -186,6 +190,24 @@ impl ChangeCounts {
 /// How many changes are conformed again at a time.
 const AT_A_TIME: usize = 16_384;
 
+/// Changes of one field by the same steps: how many, and the one that was made most often.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct ChangeKind {
+    /// The field's name.
+    pub field: String,
+    /// The steps.
+    pub steps: String,
+    /// How many cells were changed so.
+    pub cells: u64,
+    /// How many different values.
+    pub different: u64,
+    /// The value that was changed most often, before and after.
+    pub example: (String, String),
+    /// What that rests on.
+    pub evidence: String,
+    most: u64,
+}
+
 /// What a row of the list says of a change: field, before, after, steps, evidence.
 type Said = [String; 5];
 
@@ -195,6 +217,7 @@ struct ChangeList<'r> {
     list: ListFile,
     waiting: Vec<(ChangeKey, Made)>,
     last: Option<(Said, Made)>,
+    kinds: BTreeMap<(String, String), ChangeKind>,
 }
 
 impl<'r> ChangeList<'r> {
@@ -202,7 +225,7 @@ impl<'r> ChangeList<'r> {
         const HEADER: [&str; 8] =
             ["field", "before", "after", "steps", "evidence", "rows", "first_source", "first_row"];
         let list = ListFile::create(folder, "changes.csv", HEADER)?;
-        Ok(Self { ready, list, waiting: Vec::new(), last: None })
+        Ok(Self { ready, list, waiting: Vec::new(), last: None, kinds: BTreeMap::new() })
     }
 
     fn append(&mut self, change: ChangeKey, made: Made) -> Result<()> {
@@ -226,6 +249,8 @@ impl<'r> ChangeList<'r> {
         }
         let row = place.row.to_string();
         for field in fields {
+            let said = [field, &cell.was, &cell.now, "correction", &cell.why].map(str::to_owned);
+            self.count(&said, 1);
             self.list.append([
                 field,
                 &cell.was,
@@ -267,16 +292,31 @@ impl<'r> ChangeList<'r> {
 
     fn write_last(&mut self) -> Result<()> {
         let Some((said, made)) = self.last.take() else { return Ok(()) };
+        self.count(&said, made.rows);
         let sources = self.ready.job.sources;
         let source = sources.get(made.first.source).map_or("", |source| source.name.as_str());
         let numbers = [made.rows.to_string(), source.to_owned(), made.first.row.to_string()];
         self.list.append(said.iter().chain(&numbers).map(String::as_str))
     }
 
-    fn finish(mut self) -> Result<OutputPrint> {
+    fn count(&mut self, [field, before, after, steps, evidence]: &Said, rows: u64) {
+        let kind = self.kinds.entry((field.clone(), steps.clone())).or_default();
+        kind.cells += rows;
+        kind.different += 1;
+        if rows > kind.most {
+            kind.most = rows;
+            (kind.field, kind.steps) = (field.clone(), steps.clone());
+            kind.example = (before.clone(), after.clone());
+            kind.evidence.clone_from(evidence);
+        }
+    }
+
+    fn finish(mut self) -> Result<(OutputPrint, Vec<ChangeKind>)> {
         self.write_waiting()?;
         self.write_last()?;
-        self.list.finish()
+        let mut kinds: Vec<ChangeKind> = self.kinds.into_values().collect();
+        kinds.sort_by_key(|kind| std::cmp::Reverse(kind.cells));
+        Ok((self.list.finish()?, kinds))
     }
 }
 

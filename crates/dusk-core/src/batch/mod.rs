@@ -42,6 +42,7 @@ mod trial;
 mod upload;
 mod writer;
 
+pub use changes::ChangeKind;
 pub use corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections};
 pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
@@ -56,4 +57,4 @@ pub use review::{Review, ReviewRow};
 pub use run::{Summary, Totals};
 pub use settle::{Likely, Settle};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
-pub use writer::{Made, NewBatch, write_batch};
+pub use writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};

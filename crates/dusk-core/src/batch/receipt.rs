@@ -48,6 +48,9 @@ pub struct Receipt {
     pub records: u64,
     /// Changed cells of accepted records.
     pub changed_cells: u64,
+    /// How many decisions were remembered beside the mapping: lines of crosswalks, and corrected cells.
+    #[serde(default)]
+    pub decisions: u64,
     /// How many findings there are of each kind.
     pub findings: BTreeMap<String, u64>,
     /// What was met in the column of each field.
@@ -157,6 +160,7 @@ impl Receipt {
             totals: summary.totals,
             records: summary.records,
             changed_cells: summary.changed_cells,
+            decisions: job.mapping.decisions(),
             findings,
             digest: summary.digest.clone(),
             outputs,

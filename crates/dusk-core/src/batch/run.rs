@@ -61,7 +61,9 @@ pub struct Summary {
     pub digest: Vec<FieldDigest>,
     /// What identifies each source.
     pub sources: Vec<SourcePrint>,
-    /// For each field, how many cells of its column are not blank.
+    /// How many records were conformed, rejected ones among them.
+    pub conformed: u64,
+    /// For each field, in how many of these its column is not blank.
     pub filled: Vec<u64>,
 }
 
@@ -161,6 +163,7 @@ impl Ready<'_> {
             changed_cells: end.changed_cells,
             digest: self.digest(end.met),
             sources: prints,
+            conformed,
             filled: filled_cells,
         })
     }

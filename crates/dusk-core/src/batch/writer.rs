@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use super::changes::ChangeCounts;
+use super::changes::{ChangeCounts, ChangeKind};
 use super::folder::BatchFolder;
 use super::job::Ready;
 use super::lists::FindingsList;
@@ -15,14 +15,40 @@ use super::sink::{Place, Sink};
 use super::upload::UploadFiles;
 use crate::conform::{ChangeKey, Single};
 use crate::correct::rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
+use crate::files::write_whole;
 use crate::finding::{Cause, Finding, Kind};
 use crate::mapping::Feed;
 use crate::source::{Patch, RowCells};
 use crate::target::{Code, FieldType, ReadAs};
 use crate::{Error, Result};
 
+/// What the page about a batch is called.
+const PAGE: &str = "report.html";
+
+/// What is known of a batch when everything in it but its page and its receipt is written.
+#[derive(Debug)]
+pub struct BatchFacts<'r> {
+    /// The batch's name.
+    pub batch: &'r str,
+    /// Who makes it.
+    pub by: &'r str,
+    /// The job.
+    pub ready: &'r Ready<'r>,
+    /// What it came to.
+    pub summary: &'r Summary,
+    /// The files that were written.
+    pub outputs: &'r [OutputPrint],
+    /// What was changed, the most cells first.
+    pub changes: &'r [ChangeKind],
+    /// What is new since the last batch.
+    pub drift: &'r [String],
+}
+
+/// Makes the page about a batch.
+pub type PageMaker<'b> = dyn Fn(&BatchFacts<'_>) -> String + 'b;
+
 /// A batch to be made.
-#[derive(Debug, Clone, Copy)]
+#[derive(Clone, Copy)]
 pub struct NewBatch<'b> {
     /// Where its folder goes.
     pub path: &'b Path,
@@ -32,12 +58,14 @@ pub struct NewBatch<'b> {
     pub replaces: bool,
     /// The last batch of the same mapping.
     pub last: Option<&'b Receipt>,
+    /// Makes `report.html`, where one is wanted.
+    pub page: Option<&'b PageMaker<'b>>,
 }
 
 impl<'b> NewBatch<'b> {
     /// A batch at a place where nothing is yet, made by nobody in particular.
     pub fn at(path: &'b Path) -> Self {
-        Self { path, by: "", replaces: false, last: None }
+        Self { path, by: "", replaces: false, last: None, page: None }
     }
 }
 
@@ -99,16 +127,31 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     });
     let (mut outputs, table) =
         lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
-    outputs.push(changes?);
+    let (changes, kinds) = changes?;
+    outputs.push(changes);
     outputs.extend(new_values.write(folder.work(), sources)?);
-    let receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs.clone())?;
-    receipt.write(folder.work())?;
+    let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     let drift = batch.last.map_or_else(Vec::new, |last| last.drift_to(&receipt));
+    if let Some(page) = batch.page {
+        let page = page(&BatchFacts {
+            batch: &folder.name(),
+            by: batch.by,
+            ready,
+            summary: &summary,
+            outputs: &receipt.outputs,
+            changes: &kinds,
+            drift: &drift,
+        });
+        let path = folder.work().join(PAGE);
+        write_whole(&path, page.as_bytes())?;
+        receipt.outputs.push(OutputPrint { rows: None, ..OutputPrint::of_file(&path, PAGE, 0)? });
+    }
+    receipt.write(folder.work())?;
     // Everything else is on the disk: now the rows may stay in the table.
     if let Some(table) = table {
         table.commit()?;
     }
-    Ok(Made { summary, folder: folder.finish()?, outputs, drift })
+    Ok(Made { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
 }
 
 /// A batch that was made.

@@ -150,6 +150,12 @@ impl Crosswalk {
         unused.map(|(_, line)| line).collect()
     }
 
+    /// The lines that values were found in so far, in the order of the file.
+    pub fn found(&self) -> Vec<&CrosswalkLine> {
+        let found = self.found.lock().map(|found| found.clone()).unwrap_or_default();
+        found.iter().filter_map(|place| self.lines.get(*place)).collect()
+    }
+
     /// What is odd about the lines, although they can be used: each with what is to be said about it.
     pub fn doubts(&self, field: &Field, today: jiff::civil::Date) -> Vec<(&CrosswalkLine, String)> {
         let mut doubts = Vec::new();

@@ -299,6 +299,13 @@ impl Mapping {
             .map(|map| map.field)
     }
 
+    /// How many decisions are remembered beside the mapping: lines of crosswalks, and corrected cells.
+    pub fn decisions(&self) -> u64 {
+        let lines: usize = self.maps.iter().map(|map| map.crosswalk.lines().len()).sum();
+        let cells: usize = self.corrections.files.iter().map(|file| file.lines.len()).sum();
+        (lines + cells) as u64
+    }
+
     /// What the rows of a source are recognised by.
     pub fn row_prints(&self, source: &Source, target: &Target) -> RowPrints {
         let is_key = |field: usize| target.fields.get(field).is_some_and(|field| field.key);

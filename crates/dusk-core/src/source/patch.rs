@@ -46,6 +46,11 @@ impl Patches {
         self.rows.get(&row.0).map_or(&[], Vec::as_slice)
     }
 
+    /// Every corrected cell with its row, row by row.
+    pub fn iter(&self) -> impl Iterator<Item = (Row, &Patch)> {
+        self.rows.iter().flat_map(|(row, patches)| patches.iter().map(|patch| (Row(*row), patch)))
+    }
+
     /// How many cells are corrected.
     pub fn len(&self) -> usize {
         self.rows.values().map(Vec::len).sum()

@@ -52,6 +52,10 @@ pub(crate) struct ConformArgs {
     /// Who makes it; your user name where it is not given.
     #[arg(long, value_name = "NAME")]
     pub(crate) by: Option<String>,
+
+    /// Leave every value of the data out of report.html, so that it can be handed on.
+    #[arg(long)]
+    pub(crate) no_values: bool,
 }
 
 /// What `review` is given.

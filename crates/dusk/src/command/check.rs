@@ -27,7 +27,10 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
         Format::Text => {
             let digest =
                 if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
-            let report = Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet };
+            let before = history.has(&loaded.sources)?;
+            let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
+            let report =
+                Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet, before };
             print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
         }
     }

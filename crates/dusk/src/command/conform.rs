@@ -1,11 +1,12 @@
 //! `dusk conform`: a batch.
 
-use dusk_core::batch::{ASIDE, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
+use dusk_core::batch::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
 
 use super::check::ended;
 use super::history::{History, batches_beside};
 use super::{Failure, Loaded, Outcome, print, print_json, settled, user_name};
 use crate::args::{ConformArgs, Format};
+use crate::report::report_page;
 use crate::show::{Bar, Digest, Made, Report, report_json, show_drift};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
@@ -25,11 +26,13 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         (None, None) => next_batch(&batches_beside(&loaded.mapping.path), loaded.today),
     };
     let by = args.by.clone().unwrap_or_else(user_name);
+    let page = |facts: &BatchFacts<'_>| report_page(facts, !args.no_values);
     let batch = NewBatch {
         path: &folder,
         by: &by,
         replaces: replaced.as_ref() == Some(&folder),
         last: history.last(),
+        page: Some(&page),
     };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
@@ -43,8 +46,13 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
             let drift = show_drift(&done.drift, last);
             let digest =
                 if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
-            let report =
-                Report { ready: &ready, summary: &done.summary, all_causes: args.job.all_causes, quiet };
+            let report = Report {
+                ready: &ready,
+                summary: &done.summary,
+                all_causes: args.job.all_causes,
+                quiet,
+                before: before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok()),
+            };
             print(&format!("{drift}{digest}{made}{report}"))?;
         }
     }

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Ready, Settle};
+use dusk_core::batch::{Job, Ready, Settle};
 use dusk_core::finding::{Cause, Grouping, Kind};
 use dusk_core::target::FieldType;
 
@@ -116,7 +116,7 @@ impl Causes<'_> {
         for line in wrapped(&first, width() - margin, 0) {
             writeln!(f, "{indent}{}", styled(QUIET, &line))?;
         }
-        if let Some(settle) = self.settle(cause) {
+        if let Some(settle) = settle_command(self.ready.job, cause) {
             writeln!(f, "{indent}settle: {}", styled(COMMAND, &settle))?;
         }
         Ok(())
@@ -152,57 +152,6 @@ impl Causes<'_> {
         };
         format!("{place} {rows}{source}{example}{right}{share}")
     }
-
-    /// The command or the line of the mapping that settles the cause; nothing where its rows have to be
-    /// mended one by one.
-    pub(super) fn settle(&self, cause: &Cause) -> Option<String> {
-        let mapping = self.ready.job.mapping.path.display().to_string();
-        let option =
-            if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
-        match self.ready.job.way_to_settle(cause) {
-            Settle::Crosswalk { field, value, within, answers } => {
-                let answer = match answers.first() {
-                    Some(likely) => shell_word(&likely.answer),
-                    None => self.open_answer(cause, &value).to_owned(),
-                };
-                let within = if within.is_empty() {
-                    String::new()
-                } else {
-                    format!(" --within {}", shell_word(&within))
-                };
-                Some(format!("dusk crosswalk add {field} {} {answer}{within}{option}", shell_word(&value)))
-            }
-            Settle::Mapping { field, lines } => {
-                let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
-                Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
-            }
-            Settle::Cell { source, row, column } => {
-                let source = self.ready.job.sources.get(source).map_or("", |source| source.name.as_str());
-                Some(format!(
-                    "dusk correct {} {row} {} VALUE{option}",
-                    shell_word(source),
-                    shell_word(&column)
-                ))
-            }
-            Settle::Rows => None,
-        }
-    }
-
-    /// What stands for an answer that nobody can suggest.
-    fn open_answer(&self, cause: &Cause, value: &str) -> &'static str {
-        let Some(field) = cause.field.and_then(|field| self.ready.job.target.fields.get(field)) else {
-            return "VALUE";
-        };
-        let letters: String =
-            value.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
-        let says_nothing = matches!(letters.as_str(), "" | "na" | "nil" | "none" | "unknown" | "tbc" | "tba");
-        match field.kind {
-            _ if says_nothing && !field.required => "--leave-blank",
-            FieldType::Boolean { .. } => "WORD",
-            FieldType::Code { .. } | FieldType::Codes { .. } => "CODE",
-            _ => "VALUE",
-        }
-    }
 }
 
 fn about(cause: &Cause) -> String {
@@ -218,4 +167,48 @@ pub(crate) fn cause_says(cause: &Cause) -> String {
     };
     let right = if cause.right.is_empty() { String::new() } else { format!("; {}", cause.right) };
     visible(&format!("{wrong}{right}")).into_owned()
+}
+
+/// The command or the line of the mapping that settles the cause; nothing where its rows have to be
+/// mended one by one.
+pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
+    let mapping = job.mapping.path.display().to_string();
+    let option =
+        if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
+    match job.way_to_settle(cause) {
+        Settle::Crosswalk { field, value, within, answers } => {
+            let answer = match answers.first() {
+                Some(likely) => shell_word(&likely.answer),
+                None => open_answer(job, cause, &value).to_owned(),
+            };
+            let within =
+                if within.is_empty() { String::new() } else { format!(" --within {}", shell_word(&within)) };
+            Some(format!("dusk crosswalk add {field} {} {answer}{within}{option}", shell_word(&value)))
+        }
+        Settle::Mapping { field, lines } => {
+            let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
+            Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
+        }
+        Settle::Cell { source, row, column } => {
+            let source = job.sources.get(source).map_or("", |source| source.name.as_str());
+            Some(format!("dusk correct {} {row} {} VALUE{option}", shell_word(source), shell_word(&column)))
+        }
+        Settle::Rows => None,
+    }
+}
+
+/// What stands for an answer that nobody can suggest.
+fn open_answer(job: &Job<'_>, cause: &Cause, value: &str) -> &'static str {
+    let Some(field) = cause.field.and_then(|field| job.target.fields.get(field)) else {
+        return "VALUE";
+    };
+    let letters: String =
+        value.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
+    let says_nothing = matches!(letters.as_str(), "" | "na" | "nil" | "none" | "unknown" | "tbc" | "tba");
+    match field.kind {
+        _ if says_nothing && !field.required => "--leave-blank",
+        FieldType::Boolean { .. } => "WORD",
+        FieldType::Code { .. } | FieldType::Codes { .. } => "CODE",
+        _ => "VALUE",
+    }
 }

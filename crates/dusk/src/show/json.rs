@@ -5,7 +5,7 @@ use dusk_core::conform::{Judged, Outcome};
 use dusk_core::finding::{Cause, Finding};
 use serde_json::{Value, json};
 
-use super::causes::Causes;
+use super::causes::settle_command;
 use super::made::Made;
 
 /// The number of the form of all JSON results.
@@ -18,13 +18,6 @@ pub(crate) fn report_json(
     (last, drift): (Option<&str>, &[String]),
     made: Option<&Made<'_>>,
 ) -> Value {
-    let causes = Causes {
-        ready,
-        causes: &summary.causes,
-        all: true,
-        rejected: summary.totals.rejected,
-        explained: &summary.explained,
-    };
     let sources: Vec<Value> = ready
         .job
         .sources
@@ -53,7 +46,7 @@ pub(crate) fn report_json(
         "totals": summary.totals,
         "records": summary.records,
         "changed_cells": summary.changed_cells,
-        "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, causes.settle(cause))).collect::<Vec<_>>(),
+        "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, settle_command(ready.job, cause))).collect::<Vec<_>>(),
         "explained": summary.explained,
         "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
         "sources": sources,

@@ -39,7 +39,7 @@ pub(crate) fn cut(text: &str, width: usize) -> String {
 }
 
 /// A number with commas between groups of three digits.
-pub(super) fn grouped(number: u64) -> String {
+pub(crate) fn grouped(number: u64) -> String {
     let digits = number.to_string();
     let mut grouped = String::new();
     for (place, digit) in digits.chars().enumerate() {

@@ -23,6 +23,7 @@ impl fmt::Display for Made<'_> {
             let says = match output.file.as_str() {
                 "new-values.csv" => "  one for each value that nothing matches",
                 "rejects.xlsx" => "  to be edited, and brought back with dusk correct",
+                "report.html" => "               to be read, printed or handed on",
                 "rejects.csv" => "  as the source has them, with the reasons",
                 "findings.csv" => "  one for each finding",
                 "changes.csv" => "  one for each distinct change",

@@ -22,14 +22,14 @@ mod tried;
 mod visible;
 
 pub(crate) use batches::{batch_table, show_batch};
-pub(crate) use causes::cause_says;
+pub(crate) use causes::{cause_says, settle_command};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
 pub(crate) use drafted::show_drafted;
 pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
-pub(crate) use layout::cut;
+pub(crate) use layout::{cut, grouped};
 pub(crate) use life::Life;
 pub(crate) use made::Made;
 pub(crate) use mapped::Mapped;

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Ready, Settle, Summary};
+use dusk_core::batch::{Ready, Receipt, Settle, Summary};
 use dusk_core::finding::{Cause, Kind};
 
 use super::causes::Causes;
@@ -16,6 +16,8 @@ pub(crate) struct Report<'r> {
     pub(crate) summary: &'r Summary,
     pub(crate) all_causes: bool,
     pub(crate) quiet: bool,
+    /// The batch that was made of the same sources before.
+    pub(crate) before: Option<&'r Receipt>,
 }
 
 impl fmt::Display for Report<'_> {
@@ -63,6 +65,7 @@ impl fmt::Display for Report<'_> {
             grouped(totals.merged),
             grouped(totals.left_out),
         )?;
+        self.what_decisions_did(f)?;
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
@@ -105,6 +108,28 @@ impl fmt::Display for Report<'_> {
 }
 
 impl Report<'_> {
+    /// What was decided since a batch was made of the same sources, and what that did.
+    fn what_decisions_did(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Some(before) = self.before.filter(|_| !self.quiet) else { return Ok(()) };
+        let decisions = self.ready.job.mapping.decisions().saturating_sub(before.decisions);
+        let (then, now) = (before.totals.rejected, self.summary.totals.rejected);
+        if decisions == 0 || now > then {
+            return Ok(());
+        }
+        let made = if decisions == 1 {
+            "1 decision".to_owned()
+        } else {
+            format!("{} decisions", grouped(decisions))
+        };
+        writeln!(
+            f,
+            "  {made} since batch {} settled {} rows; {} remain",
+            before.batch,
+            grouped(then - now),
+            grouped(now)
+        )
+    }
+
     /// Where what no single decision settles is mended.
     fn one_by_one(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let causes = &self.summary.causes;

@@ -1,0 +1,429 @@
+//! `report.html`: one page about a batch for the steward's chief or the target's owner. It holds everything that
+//! it shows, needs no network and no script, prints, and can be listened to.
+
+mod charts;
+
+use dusk_core::batch::{BatchFacts, Settle};
+use dusk_core::correct::CrosswalkLine;
+use dusk_core::finding::Cause;
+use dusk_core::mapping::Feed;
+use maud::{DOCTYPE, Markup, PreEscaped, html};
+
+use crate::show::{cause_says, grouped, settle_command, visible};
+use charts::{Bar, Part, bars, outcome_bar};
+
+const STYLE: &str = include_str!("style.css");
+
+/// How many causes, kinds of change and decisions are listed; the files beside the page have all of them.
+const MOST: usize = 25;
+
+/// How many bars a chart has.
+const MOST_BARS: usize = 12;
+
+/// The page. With `values` false it tells no value of the data, so that it can be handed on.
+pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
+    let page = Page { facts, values };
+    let title = format!("Batch {} for {}", facts.batch, facts.ready.job.target.name);
+    let page = html! {
+        (DOCTYPE)
+        html lang="en" {
+            head {
+                meta charset="utf-8";
+                meta name="viewport" content="width=device-width, initial-scale=1";
+                meta name="robots" content="noindex";
+                title { (visible(&title)) }
+                style { (PreEscaped(STYLE)) }
+            }
+            body {
+                main {
+                    (page.head())
+                    (page.totals())
+                    (page.sent())
+                    (page.rejected())
+                    (page.completeness())
+                    (page.changed())
+                    (page.decided())
+                    (page.remarks())
+                    (page.left_to_do())
+                }
+                footer {
+                    "Made by Dusk Button " (env!("CARGO_PKG_VERSION")) ". "
+                    "The receipt beside this page (receipt.json) has the hash of every file that was read and written. "
+                    @if !values { "The values of the data were left out of this page on purpose." }
+                }
+            }
+        }
+    };
+    page.into_string()
+}
+
+struct Page<'r> {
+    facts: &'r BatchFacts<'r>,
+    values: bool,
+}
+
+impl Page<'_> {
+    fn head(&self) -> Markup {
+        let job = self.facts.ready.job;
+        let totals = self.facts.summary.totals;
+        let by = if self.facts.by.is_empty() || !self.values {
+            String::new()
+        } else {
+            format!(" by {}", self.facts.by)
+        };
+        let version = match job.target.version.as_str() {
+            "" => String::new(),
+            version => format!(", version {version}"),
+        };
+        html! {
+            header {
+                h1 { "Batch " (self.facts.batch) }
+                p { "for " strong { (visible(&job.target.name)) } (visible(&version)) }
+                p.quiet { "made on " time datetime=(job.today) { (job.today.strftime("%-d %B %Y")) } (visible(&by)) }
+                p.verdict {
+                    strong { (grouped(totals.accepted)) " of " (grouped(totals.read)) " rows" }
+                    @if totals.rejected == 0 {
+                        " are in the upload; none was rejected."
+                    } @else {
+                        " are in the upload; " strong { (grouped(totals.rejected)) } @if totals.rejected == 1 { " was" } @else { " were" } " rejected."
+                    }
+                }
+            }
+        }
+    }
+
+    fn totals(&self) -> Markup {
+        let totals = self.facts.summary.totals;
+        let parts = [
+            Part { name: "accepted", count: totals.accepted, colour: "#2f7d4f" },
+            Part { name: "rejected", count: totals.rejected, colour: "#b3361f" },
+            Part { name: "merged into another record", count: totals.merged, colour: "#3d5f8c" },
+            Part { name: "left out", count: totals.left_out, colour: "#9aa3b0" },
+        ];
+        let says = format!(
+            "Of {} rows read, {} were accepted, {} rejected, {} merged and {} left out.",
+            grouped(totals.read),
+            grouped(totals.accepted),
+            grouped(totals.rejected),
+            grouped(totals.merged),
+            grouped(totals.left_out)
+        );
+        html! {
+            section.together aria-labelledby="totals" {
+                h2 id="totals" { "What became of the rows" }
+                (outcome_bar(&parts, &says))
+                p {
+                    (grouped(totals.read)) " rows read = " (grouped(totals.accepted)) " accepted + "
+                    (grouped(totals.rejected)) " rejected + " (grouped(totals.merged)) " merged + "
+                    (grouped(totals.left_out)) " left out."
+                    @if self.facts.summary.kept_out > 0 {
+                        " " (grouped(self.facts.summary.kept_out)) " of those left out are kept out as was decided."
+                    }
+                    @if self.facts.summary.records != totals.accepted {
+                        " The accepted rows make " (grouped(self.facts.summary.records)) " records."
+                    }
+                }
+                @if !self.facts.drift.is_empty() && self.values {
+                    p { "New since the last batch:" }
+                    ul { @for says in self.facts.drift { li { (visible(says)) } } }
+                }
+            }
+        }
+    }
+
+    fn sent(&self) -> Markup {
+        let job = self.facts.ready.job;
+        let uploads = self.facts.outputs.iter().filter(|output| output.file.starts_with("upload/"));
+        html! {
+            section aria-labelledby="sent" {
+                h2 id="sent" { "What is sent, and from what" }
+                table {
+                    caption { "Files for the target" }
+                    thead { tr { th scope="col" { "File" } th.number scope="col" { "Records" } th.number scope="col" { "Bytes" } th scope="col" { "BLAKE3 hash" } } }
+                    tbody {
+                        @for output in uploads {
+                            tr {
+                                td.name { (visible(&output.file)) }
+                                td.number { (output.rows.map(grouped).unwrap_or_default()) }
+                                td.number { (grouped(output.bytes)) }
+                                td { code { (output.blake3.get(..16).unwrap_or(&output.blake3)) "…" } }
+                            }
+                        }
+                    }
+                }
+                table {
+                    caption { "Exports that they were made from" }
+                    thead { tr { th scope="col" { "File" } th.number scope="col" { "Bytes" } th scope="col" { "How it was read" } th scope="col" { "BLAKE3 hash" } } }
+                    tbody {
+                        @for (source, print) in job.sources.iter().zip(&self.facts.summary.sources) {
+                            tr {
+                                td.name { (visible(&source.name)) }
+                                td.number { (grouped(print.bytes)) }
+                                td { (source.encoding.label()) @if let Some(sheet) = source.sheet() { ", sheet " (visible(&sheet)) } @else { ", " (source.delimiter_name()) } ", headings in row " (source.header_row) }
+                                td { code { (print.blake3.get(..16).unwrap_or(&print.blake3)) "…" } }
+                            }
+                        }
+                    }
+                }
+                dl {
+                    dt { "Mapping" } dd { (visible(&job.mapping.path.display().to_string())) }
+                    @if self.values { @for (name, value) in job.asked { dt { (visible(name)) } dd { (visible(value)) } } }
+                    @for found in &self.facts.ready.evidence {
+                        @if let Some(field) = job.target.fields.get(found.field) {
+                            dt { (visible(&field.name)) }
+                            dd { (visible(&found.evidence.claim)) ": " (visible(&found.evidence.verdict_shown())) }
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    /// What a cause is about, without its value where none is to be told.
+    fn label(&self, cause: &Cause) -> String {
+        let value = cause.value.as_deref().filter(|value| !value.is_empty() && self.values);
+        let text = match value {
+            Some(value) => format!("{} \"{value}\"", cause.about),
+            None => format!("{}: {}", cause.about, cause.kind.title()),
+        };
+        visible(&text).into_owned()
+    }
+
+    fn says(&self, cause: &Cause) -> String {
+        if self.values { cause_says(cause) } else { cause.kind.title().to_owned() }
+    }
+
+    fn rejected(&self) -> Markup {
+        let summary = self.facts.summary;
+        let rejected = summary.totals.rejected;
+        if summary.causes.is_empty() {
+            return html! {};
+        }
+        let bar = |cause: &Cause| Bar {
+            label: self.label(cause),
+            count: cause.rows,
+            says: format!("{} rows, {} %", grouped(cause.rows), percent(cause.rows, rejected)),
+        };
+        let chart: Vec<Bar> = summary.causes.iter().take(MOST_BARS).map(bar).collect();
+        let largest = summary.causes.iter().map(|cause| cause.rows).max().unwrap_or(1);
+        let explained = summary.explained.get(chart.len().saturating_sub(1)).copied().unwrap_or(0);
+        let says = format!(
+            "The {} largest of {} causes; they explain {} % of the rejected rows.",
+            chart.len(),
+            summary.causes.len(),
+            percent(explained, rejected)
+        );
+        let shown = summary.causes.iter().take(MOST);
+        html! {
+            section aria-labelledby="rejected" {
+                div.together {
+                    h2 id="rejected" { "What was rejected, and why" }
+                    p { (says) }
+                    (bars(&chart, largest, "#b3361f", &says))
+                }
+                table {
+                    caption { "Causes, the largest first" }
+                    thead { tr { th.number scope="col" { "Rows" } th scope="col" { "About" } @if self.values { th scope="col" { "What is wrong, and what would be right" } } th scope="col" { "First rows" } } }
+                    tbody {
+                        @for cause in shown {
+                            tr {
+                                td.number { (grouped(cause.rows)) }
+                                td.name { (self.label(cause)) }
+                                @if self.values { td { (self.says(cause)) } }
+                                td.rows { (first_rows(cause)) }
+                            }
+                        }
+                    }
+                }
+                @if summary.causes.len() > MOST {
+                    p.quiet { "And " (grouped((summary.causes.len() - MOST) as u64)) " smaller causes; findings.csv has every finding." }
+                }
+            }
+        }
+    }
+
+    fn completeness(&self) -> Markup {
+        let summary = self.facts.summary;
+        let plan = &self.facts.ready.plan;
+        let fields = plan.fields.iter().enumerate().filter(|(_, field)| field.field.is_sent());
+        let bar = |(place, field): (usize, &dusk_core::conform::FieldPlan<'_>)| {
+            let map = self.facts.ready.job.mapping.maps.iter().find(|map| map.field == place);
+            let count = match map.map(|map| &map.feed) {
+                None if field.field.fixed.is_none() && field.field.made_of.is_none() => 0,
+                Some(Feed::Constant(_)) | None => summary.conformed,
+                Some(_) => summary.filled.get(place).copied().unwrap_or(0),
+            };
+            Bar {
+                label: visible(&field.field.name).into_owned(),
+                count,
+                says: format!("{} %, {}", percent(count, summary.conformed), grouped(count)),
+            }
+        };
+        let all: Vec<Bar> = fields.map(bar).collect();
+        let says = format!(
+            "For each field, in how many of {} records its source is filled.",
+            grouped(summary.conformed)
+        );
+        html! {
+            section.together aria-labelledby="completeness" {
+                h2 id="completeness" { "How complete the fields are" }
+                p { (says) }
+                (bars(&all, summary.conformed, "#3d5f8c", &says))
+            }
+        }
+    }
+
+    fn changed(&self) -> Markup {
+        let changes = self.facts.changes;
+        if changes.is_empty() {
+            return html! {
+                section aria-labelledby="changed" { h2 id="changed" { "What was changed" } p { "Nothing: every value went in as it was." } }
+            };
+        }
+        html! {
+            section aria-labelledby="changed" {
+                h2 id="changed" { "What was changed, and on what evidence" }
+                p { (grouped(self.facts.summary.changed_cells)) " cells of accepted records were changed. Each of them has a reason; changes.csv has every distinct one." }
+                table {
+                    caption { "Changes by field and step, the most cells first" }
+                    thead { tr {
+                        th.number scope="col" { "Cells" } th scope="col" { "Field" } th scope="col" { "Steps" }
+                        @if self.values { th scope="col" { "For example" } th scope="col" { "Evidence" } }
+                    } }
+                    tbody {
+                        @for change in changes.iter().take(MOST) {
+                            tr {
+                                td.number { (grouped(change.cells)) }
+                                td.name { (visible(&change.field)) }
+                                td { (visible(&change.steps)) }
+                                @if self.values {
+                                    td { (quoted(&change.example.0)) " → " (quoted(&change.example.1)) }
+                                    td { (visible(&change.evidence)) }
+                                }
+                            }
+                        }
+                    }
+                }
+                @if changes.len() > MOST { p.quiet { "And " (grouped((changes.len() - MOST) as u64)) " kinds of change in fewer cells." } }
+            }
+        }
+    }
+
+    /// What people decided for this batch: translations that were used, and corrected cells.
+    fn decided(&self) -> Markup {
+        let job = self.facts.ready.job;
+        let name = |place: usize| job.target.fields.get(place).map_or("", |field| field.name.as_str());
+        let lines: Vec<(&str, &CrosswalkLine)> = job
+            .mapping
+            .maps
+            .iter()
+            .flat_map(|map| map.crosswalk.found().into_iter().map(move |line| (name(map.field), line)))
+            .collect();
+        let corrected: Vec<_> = job
+            .sources
+            .iter()
+            .flat_map(|source| source.patches().iter().map(move |(row, patch)| (source, row, patch)))
+            .collect();
+        if lines.is_empty() && corrected.is_empty() {
+            return html! {};
+        }
+        html! {
+            section aria-labelledby="decided" {
+                h2 id="decided" { "What was decided by people" }
+                @if !self.values {
+                    p { (grouped(lines.len() as u64)) " translations were used, and " (grouped(corrected.len() as u64)) " cells are corrected." }
+                } @else {
+                    @if !lines.is_empty() {
+                        table {
+                            caption { "Values that were translated" }
+                            thead { tr { th scope="col" { "Field" } th scope="col" { "Value" } th scope="col" { "Means" } th scope="col" { "By" } th scope="col" { "On" } th scope="col" { "Why" } } }
+                            tbody { @for (field, line) in lines.iter().take(2 * MOST) {
+                                tr { td.name { (visible(field)) } td { (quoted(&line.value)) } td { (visible(&line.code)) } td { (visible(&line.by)) } td { (visible(&line.on)) } td { (visible(&line.note)) } }
+                            } }
+                        }
+                    }
+                    @if !corrected.is_empty() {
+                        table {
+                            caption { "Cells that were corrected; the exports themselves are as they were" }
+                            thead { tr { th.number scope="col" { "Row" } th scope="col" { "Column" } th scope="col" { "Was" } th scope="col" { "Now" } th scope="col" { "Decided" } } }
+                            tbody { @for (source, row, patch) in corrected.iter().take(2 * MOST) {
+                                tr { td.number { (row) } td.name { (visible(source.columns.get(patch.column).map_or("", String::as_str))) } td { (quoted(&patch.was)) } td { (quoted(&patch.now)) } td { (visible(patch.why.trim_start_matches("correction, "))) } }
+                            } }
+                        }
+                    }
+                    @if lines.len().max(corrected.len()) > 2 * MOST { p.quiet { "Only the first of each are listed." } }
+                }
+            }
+        }
+    }
+
+    fn remarks(&self) -> Markup {
+        let remarks = &self.facts.summary.remarks;
+        if remarks.is_empty() {
+            return html! {};
+        }
+        html! {
+            section aria-labelledby="remarks" {
+                h2 id="remarks" { "What else was noticed" }
+                p { "Nothing here keeps a record out." }
+                ul { @for remark in remarks.iter().take(MOST) {
+                    li { (self.label(remark)) @if self.values { " " (self.says(remark)) } " (" (grouped(remark.count)) ")" }
+                } }
+                @if remarks.len() > MOST { p.quiet { "And " (grouped((remarks.len() - MOST) as u64)) " more in findings.csv." } }
+            }
+        }
+    }
+
+    fn left_to_do(&self) -> Markup {
+        let causes = &self.facts.summary.causes;
+        if causes.is_empty() {
+            return html! {
+                section aria-labelledby="left" { h2 id="left" { "What is left to do" } p { "Nothing in this batch. Upload the files above, and compare the target's answer with the totals." } }
+            };
+        }
+        let job = self.facts.ready.job;
+        let by_rows = causes
+            .iter()
+            .filter(|cause| matches!(job.way_to_settle(cause), Settle::Rows | Settle::Cell { .. }));
+        let rows: u64 = by_rows.map(|cause| cause.rows).sum();
+        let settle: Vec<(&Cause, String)> = causes
+            .iter()
+            .filter(|_| self.values)
+            .filter(|cause| !matches!(job.way_to_settle(cause), Settle::Cell { .. }))
+            .filter_map(|cause| Some((cause, settle_command(job, cause)?)))
+            .take(MOST)
+            .collect();
+        html! {
+            section aria-labelledby="left" {
+                h2 id="left" { "What is left to do" }
+                ol {
+                    @if !settle.is_empty() { li {
+                        "Decide once what each of these values means:"
+                        table {
+                            thead { tr { th.number scope="col" { "Rows" } th scope="col" { "About" } th scope="col" { "What settles it" } } }
+                            tbody { @for (cause, command) in &settle {
+                                tr { td.number { (grouped(cause.rows)) } td.name { (self.label(cause)) } td { code { (command) } } }
+                            } }
+                        }
+                    } }
+                    @if rows > 0 { li { "Mend the rows that no single decision settles (about " (grouped(rows)) ") in " code { "rejects.xlsx" } ", and bring it back with " code { "dusk correct rejects.xlsx" } "." } }
+                    li { "Make the batch again, and upload it." }
+                }
+            }
+        }
+    }
+}
+
+fn percent(count: u64, of: u64) -> u64 {
+    (count * 100).checked_div(of).unwrap_or(0)
+}
+
+fn quoted(text: &str) -> Markup {
+    html! { @if text.is_empty() { span.quiet { "(blank)" } } @else { "\"" (visible(text)) "\"" } }
+}
+
+fn first_rows(cause: &Cause) -> String {
+    let rows: Vec<String> = cause.first.iter().take(3).map(|place| place.row.to_string()).collect();
+    let more = if cause.count > rows.len() as u64 { ", …" } else { "" };
+    format!("{}{more}", rows.join(", "))
+}
