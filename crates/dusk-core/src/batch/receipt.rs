@@ -50,7 +50,7 @@ pub struct Receipt {
     pub changed_cells: u64,
     /// How many decisions were remembered beside the mapping: lines of crosswalks, and corrected cells.
     #[serde(default)]
-    pub decisions: u64,
+    pub decisions: Option<u64>,
     /// How many findings there are of each kind.
     pub findings: BTreeMap<String, u64>,
     /// What was met in the column of each field.
@@ -160,7 +160,7 @@ impl Receipt {
             totals: summary.totals,
             records: summary.records,
             changed_cells: summary.changed_cells,
-            decisions: job.mapping.decisions(),
+            decisions: Some(job.mapping.decisions()),
             findings,
             digest: summary.digest.clone(),
             outputs,

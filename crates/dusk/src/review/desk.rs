@@ -168,7 +168,8 @@ impl Desk {
             return Err(wrong);
         }
         let settled = before.saturating_sub(self.review.left());
-        Ok(format!("{says}: {settled} rows settled, {} left", self.review.left()))
+        let rows = if settled == 1 { "row" } else { "rows" };
+        Ok(format!("{says}: {settled} {rows} settled, {} left", self.review.left()))
     }
 
     /// Takes the crosswalk of a field as its file has it now.

@@ -88,6 +88,7 @@ pub(crate) fn review(
             let now = screen.row().and_then(|row| desk.review.rows.get(row)?.cells.get(*column).cloned());
             screen.fill_in(&now.unwrap_or_default());
         }
+        let undone = asked == Asked::Undo;
         let done = match asked {
             Asked::Nothing => continue,
             Asked::Leave => break,
@@ -99,8 +100,13 @@ pub(crate) fn review(
             Ok(says) => says,
             Err(error) => error.to_string().replace('\n', " "),
         };
+        let before: Vec<usize> = screen.items.iter().map(|item| item.rows.len()).collect();
         screen.items = desk.items();
-        screen.go_on();
+        let came_back = |(item, before): (&state::Item, &usize)| item.rows.len() > *before;
+        match screen.items.iter().zip(&before).position(came_back) {
+            Some(at) if undone => screen.go_to(at),
+            _ => screen.go_on(),
+        }
     }
     drop(taken);
     Ok(Reviewed {

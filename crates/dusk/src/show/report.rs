@@ -111,7 +111,8 @@ impl Report<'_> {
     /// What was decided since a batch was made of the same sources, and what that did.
     fn what_decisions_did(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Some(before) = self.before.filter(|_| !self.quiet) else { return Ok(()) };
-        let decisions = self.ready.job.mapping.decisions().saturating_sub(before.decisions);
+        let Some(decisions_then) = before.decisions else { return Ok(()) };
+        let decisions = self.ready.job.mapping.decisions().saturating_sub(decisions_then);
         let (then, now) = (before.totals.rejected, self.summary.totals.rejected);
         if decisions == 0 || now > then {
             return Ok(());

@@ -60,8 +60,9 @@ fn a_line_that_cannot_be_is_refused_and_nothing_is_written() {
         .stops(&["\"Yellow\" is no code of queen", "W, Y, B"]);
     desk.run(&["crosswalk", "add", "quen", "yel.", "Y"])
         .stops(&["the target has no field \"quen\"", "did you mean \"queen\"?"]);
-    desk.run(&["crosswalk", "add", "honey_kg", "much", "9"])
-        .stops(&["honey_kg is of type decimal, which takes no crosswalk"]);
+    desk.run(&["crosswalk", "add", "honey_kg", "much", "plenty"])
+        .stops(&["honey_kg: \"plenty\" is not a number"]);
+    desk.run(&["crosswalk", "add", "apiary_id", "?", "--leave-blank"]).stops(&["apiary_id must be filled"]);
     desk.run(&["crosswalk", "add", "queen", " ", "Y"]).stops(&["a blank value cannot be translated"]);
     desk.run(&["crosswalk", "remove", "queen", "yel."]).stops(&["nothing is remembered for \"yel.\""]);
     assert!(!desk.exists("crosswalks"));
@@ -105,4 +106,61 @@ fn booleans_take_translations_into_the_targets_words() {
     desk.run(&["crosswalk", "add", "it", "done", "J"]).ended(0);
     desk.conform().ended(0);
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,J\nr1,J\n");
+}
+
+#[test]
+fn a_value_can_mean_nothing_keep_its_record_out_or_be_said_as_the_target_writes_it() {
+    let desk = Desk::new().with(
+        "export.csv",
+        "No,Date,Queen,Honey\n1,03/04/2026,n/a,much\n2,some day,white,1\n3,25/04/2026,white,n/a\n",
+    );
+    let add = |words: &[&str]| {
+        desk.run(&[&["crosswalk", "add"], words, &["--today", "2026-04-30"]].concat()).ended(0)
+    };
+    add(&["queen", "n/a", "--leave-blank"]).says(&["queen: \"n/a\" is left blank"]);
+    add(&["honey_kg", "much", "9.5"]).says(&["honey_kg: \"much\" means 9.5"]);
+    add(&["visit_date", "some day", "--keep-out", "--note", "nobody knows"]).says(&["keeps its record out"]);
+    add(&["honey_kg", "n/a", "--leave-blank"]);
+    let ran = desk.conform().ended(0);
+    ran.says(&[
+        "3 rows read = 2 accepted + 0 rejected + 0 merged + 1 left out",
+        "1 row kept out as was decided",
+    ]);
+    assert_eq!(
+        desk.read("batch/upload/up-1.csv"),
+        "apiary_id;visit_date;queen;honey_kg\n000001;2026-04-03;;9.5\n000003;2026-04-25;W;\n"
+    );
+    assert!(desk.read("batch/findings.csv").contains("note,kept-out,visit_date,some day"));
+    assert!(
+        desk.read("batch/changes.csv").contains("queen,n/a,,crosswalk,\"crosswalk, clerk, 2026-04-30\",1")
+    );
+    desk.run(&["explain", "export.csv", "3"]).ended(0).says(&["left out, because it keeps its record out"]);
+}
+
+#[test]
+fn many_answers_come_from_a_file_and_doubtful_lines_are_said() {
+    let desk = Desk::new().with(
+        "answers.csv",
+        "field;value;code;note\nqueen;yel.;Y;asked\nqueen;sky;W;\nqueen;open;;\nhoney_kg;much;(keep out);\n",
+    );
+    desk.run(&["crosswalk", "add", "--from", "answers.csv"]).ended(0).says(&[
+        "queen: 2 lines remembered",
+        "honey_kg: 1 line",
+        "1 without a code passed over",
+    ]);
+    desk.run(&["crosswalk", "check", "export.csv"]).ended(1).says(&[
+        "queen: \"sky\" = W  contradicts queen, where it is B Blue",
+        "queen: \"sky\" = W  is not used by these sources",
+        "honey_kg: \"much\" = (keep out)  is not used",
+    ]);
+    let desk = desk.with("answers.csv", "field,value,code\nqueen,a,W\nqueen,b,Q\n,c,W\n");
+    let before = desk.read("crosswalks/queen.csv");
+    desk.run(&["crosswalk", "add", "--from", "answers.csv"]).stops(&[
+        "answers.csv, line 3",
+        "\"Q\" is no code of queen",
+        "line 4: names no field",
+    ]);
+    assert_eq!(desk.read("crosswalks/queen.csv"), before, "nothing is remembered in part");
+    let circle = desk.with("crosswalks/queen.csv", "value,code\nW,B\nB,W\nyel.,Y\n");
+    circle.run(&["crosswalk", "check"]).ended(1).says(&["\"W\" = B  goes in a circle: \"B\" means W"]);
 }

@@ -303,6 +303,7 @@ fn no_kind_of_finding_is_without_a_test() {
         "left-blank",
         "kept-unmatched",
         "file-not-named",
+        "kept-out",
     ];
     for kind in Kind::ALL {
         let code = kind.code();
@@ -319,7 +320,7 @@ fn causes_are_counted_largest_first_with_the_command_that_settles_them() {
     let ran = desk.run(&["check", "export.csv"]).ended(1).says(&[
         "6 rows read = 1 accepted + 5 rejected + 0 merged + 0 left out",
         "3 cells  it  \"yel.\"  is not a code or label of queen",
-        "first at row 3; nearest: Y Yellow",
+        "first at row 3, 4, 6; nearest: Y Yellow",
         "settle: dusk crosswalk add it yel. Y",
         "settle: dusk crosswalk add it pink CODE",
     ]);

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
 
 mod batches;
+mod corrections;
 mod crosswalks;
 mod dates;
 mod demo;
@@ -16,6 +17,8 @@ mod inspect;
 mod layouts;
 mod mappings;
 mod maps;
+mod reports;
+mod reviews;
 mod rules;
 mod shapes;
 mod sources;

@@ -1,0 +1,164 @@
+//! Single cells corrected: by hand, and in the rejected rows that a batch hands out.
+
+use std::io::Cursor;
+
+use calamine::{Data, Reader as _, Xlsx};
+use rust_xlsxwriter::Workbook;
+
+use crate::desk::Desk;
+
+const EXPORT: &str =
+    "No,Date,Queen,Honey\n117,31/02/2026,yel.,10\n290,25/04/2026,white,about 5\n300,26/04/2026,white,-3\n";
+
+/// The rejected rows of the batch, as texts.
+fn rejects(desk: &Desk) -> Vec<Vec<String>> {
+    let mut book = Xlsx::new(Cursor::new(desk.read_bytes("batch/rejects.xlsx"))).unwrap();
+    let range = book.worksheet_range("Rejects").unwrap();
+    assert!(
+        range.rows().flatten().all(|cell| matches!(cell, Data::String(_) | Data::Empty)),
+        "every cell is text"
+    );
+    range.rows().map(|row| row.iter().map(ToString::to_string).collect()).collect()
+}
+
+/// The same rows as somebody else's program would save them.
+fn saved(rows: &[Vec<String>]) -> Vec<u8> {
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet().set_name("Rejects").unwrap();
+    for (row, cells) in (0..).zip(rows) {
+        for (column, cell) in (0..).zip(cells) {
+            sheet.write_string(row, column, cell).unwrap();
+        }
+    }
+    book.save_to_buffer().unwrap()
+}
+
+fn place(rows: &[Vec<String>], heading: &str) -> usize {
+    rows[0].iter().position(|name| name == heading).unwrap()
+}
+
+#[test]
+fn rejects_are_edited_brought_back_and_gone_from_the_next_batch() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    desk.conform().ended(1);
+    let mut rows = rejects(&desk);
+    assert_eq!(rows[0][..6], ["reasons", "source", "row", "line", "batch", "print"]);
+    assert!(rows[1][0].contains("31/02/2026") && rows[1][0].contains("yel."), "{:?}", rows[1]);
+    let (date, queen, honey) = (place(&rows, "Date"), place(&rows, "Queen"), place(&rows, "Honey"));
+    rows[1][date] = "28/02/2026".into();
+    rows[1][queen] = "Yellow".into();
+    rows[2][honey] = "5".into();
+    let desk = desk.with_bytes("back.xlsx", &saved(&rows));
+    desk.run(&["correct", "back.xlsx"]).ended(2);
+    assert!(!desk.exists("corrections"), "nobody was there to say yes");
+    desk.run(&[
+        "correct",
+        "back.xlsx",
+        "--yes",
+        "--by",
+        "A. Clerk",
+        "--today",
+        "2026-04-30",
+        "--note",
+        "asked",
+    ])
+    .ended(0)
+    .says(&[
+        "3 cells were changed",
+        "row 2  Date   \"31/02/2026\"  →  \"28/02/2026\"",
+        "recorded in corrections/export.csv",
+    ]);
+    desk.run(&["conform", "export.csv", "-o", "again", "--today", "2026-04-30"])
+        .ended(0)
+        .says(&["3 rows read = 3 accepted", "corrections 3 applied"]);
+    assert!(desk.read("again/upload/up-1.csv").contains("000117;2026-02-28;Y;4.5"));
+    assert!(desk.read("again/changes.csv").contains(
+        "honey_kg,about 5,5,correction,\"correction, A. Clerk, 2026-04-30, asked\",1,export.csv,3"
+    ));
+    desk.run(&["explain", "export.csv", "3", "honey_kg"]).ended(0).says(&[
+        "source       \"about 5\"",
+        "correction   \"5\"",
+        "A. Clerk, 2026-04-30, asked",
+    ]);
+    assert!(desk.read("again/receipt.json").contains("corrections/export.csv"));
+    assert_eq!(desk.read("export.csv"), EXPORT, "the source is as it was");
+    // What the source has again is no correction any more.
+    rows[2][honey] = "about 5".into();
+    let desk = desk.with_bytes("back.xlsx", &saved(&rows));
+    desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&["no cell was changed"]);
+}
+
+#[test]
+fn one_cell_is_corrected_listed_and_forgotten() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    desk.run(&["correct", "export.csv", "3", "Honey", "5"]).ended(0).says(&["\"about 5\"  →  \"5\""]);
+    desk.run(&["correct", "export.csv", "2", "Date", "28/02/2026", "--note", "the last day"]).ended(0);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["2 applied", "2 accepted + 1 rejected"]);
+    desk.run(&["correct", "export.csv"]).ended(0).says(&["about 5", "applied", "the last day"]);
+    desk.run(&["correct", "export.csv", "3", "Honey", "--forget"]).ended(0).says(&["\"5\"  →  \"about 5\""]);
+    assert_eq!(desk.read("corrections/export.csv").lines().count(), 2);
+    // The source makes one itself, and another row becomes another.
+    let desk = desk.edited("export.csv", "31/02/2026", "28/02/2026");
+    desk.run(&["check", "export.csv"]).says(&["1 no longer needed"]);
+    let desk = desk.edited("export.csv", "117,28/02/2026,yel.,10", "117,31/02/2026,white,11");
+    desk.run(&["check", "export.csv"]).says(&["1 stale and not applied", "dusk correct export.csv"]);
+    desk.run(&["correct", "export.csv"]).says(&["stale: the row has changed"]);
+    desk.run(&["correct", "export.csv", "2", "Dat", "x"])
+        .stops(&["no column \"Dat\"", "did you mean \"Date\"?"]);
+    desk.run(&["correct", "export.csv", "9", "Date", "x"]).stops(&["no record in row 9"]);
+    desk.run(&["correct", "export.csv", "2", "Date"]).stops(&["holds \"31/02/2026\"", "\"\" for nothing"]);
+    desk.run(&["correct", "export.csv", "4", "Date", "--forget"]).stops(&["nothing was corrected there"]);
+}
+
+#[test]
+fn what_was_mangled_is_refused_and_nothing_is_recorded() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    desk.conform().ended(1);
+    let rows = rejects(&desk);
+    let honey = place(&rows, "Honey");
+    let refused = |edit: &dyn Fn(&mut Vec<Vec<String>>), says: &[&str]| {
+        let mut rows = rows.clone();
+        // A good edit beside the bad one is not taken either.
+        rows[2][honey] = "5".into();
+        edit(&mut rows);
+        std::fs::write(desk.path("back.xlsx"), saved(&rows)).unwrap();
+        desk.run(&["correct", "back.xlsx", "--yes"]).stops(says);
+        assert!(!desk.exists("corrections"));
+    };
+    refused(&|rows| rows[0][honey] = "Hny".into(), &["the heading \"Hny\"", "it was \"Honey\""]);
+    refused(&|rows| rows[1][2] = "4".into(), &["row 2: says that it is row 4", "holds what row 2 has"]);
+    refused(&|rows| rows[1][1] = "other.csv".into(), &["\"other.csv\", which is no source of the batch"]);
+    refused(&|rows| rows[1][5] = String::new(), &["was not among the rejected rows"]);
+    refused(&|rows| rows[1][4] = "another".into(), &["rows of 2 batches: another, batch"]);
+    refused(
+        &|rows| {
+            let mut copy = rows[1].clone();
+            copy[honey] = "7".into();
+            rows.push(copy);
+        },
+        &["is a copy of row 2", "says something else"],
+    );
+    let desk = desk.edited("export.csv", "290,25/04", "290,24/04");
+    desk.run(&["correct", "batch/rejects.xlsx"]).stops(&["has no such row any more", "make the batch again"]);
+}
+
+#[test]
+fn no_list_holds_a_cell_that_a_spreadsheet_program_would_run() {
+    let desk = Desk::with_field(
+        "type = \"text\"\nmax_length = 3",
+        "from = \"It\"\ntrim = false",
+        &["=1+1;-a", "@x|\"=y\"", "+ok", "=b"],
+    );
+    desk.conform().ended(1);
+    assert!(desk.read("batch/upload/up.csv").contains("r3,=b\n"), "the upload is never altered");
+    for list in ["rejects.csv", "findings.csv", "changes.csv"] {
+        let text = desk.read(&format!("batch/{list}"));
+        let runs = |piece: &str| piece.trim_start_matches('"').starts_with(['=', '@', '+']);
+        assert!(!text.split([',', ';', '|', '\n']).any(runs), "{list}: {text}");
+    }
+    let rejects = desk.read("batch/rejects.csv").replace("'=1+1;'-a", "'=2");
+    let desk = desk.with("back.csv", &rejects);
+    desk.run(&["correct", "back.csv", "--yes"]).ended(0).says(&["1 cell was changed", "→  \"=2\""]);
+    desk.run(&["conform", "export.csv", "-o", "again", "--today", "2026-04-30"]).ended(1);
+    assert!(desk.read("again/upload/up.csv").contains("r0,=2\n"));
+}
