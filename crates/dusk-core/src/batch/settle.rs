@@ -102,7 +102,6 @@ impl Job<'_> {
             cause.kind,
             Kind::NotANumber
                 | Kind::NotADate
-                | Kind::ImpossibleDate
                 | Kind::WrongPattern
                 | Kind::WrongDigits
                 | Kind::ErrorCell

@@ -3,6 +3,7 @@
 
 mod autumn;
 mod export;
+mod mend;
 mod register;
 
 use std::fs::File;
@@ -33,6 +34,8 @@ const EXPORT: &str = "spring-2026.csv";
 
 const SUMMER: &str = "summer-2026.csv";
 
+const MENDED: &str = "mended.xlsx";
+
 const AUTUMN: &str = "autumn-2026.xlsx";
 
 /// A step of the demo.
@@ -43,12 +46,14 @@ enum Step {
     Stops(&'static str, &'static [&'static str]),
     /// What is changed in the mapping by hand: the old text and the new one.
     Edit(&'static str, &'static [(&'static str, &'static str)]),
+    /// Which cells of the rejects are mended in a spreadsheet program: column, old text and new one.
+    Mend(&'static str, &'static [(&'static str, &'static str, &'static str)]),
 }
 
-use Step::{Edit, Run, Stops};
+use Step::{Edit, Mend, Run, Stops};
 
 /// What everyone at the association would do, in order.
-const STEPS: [Step; 29] = [
+const STEPS: [Step; 35] = [
     Run(
         "What does the register want? It supplies a dictionary and a template; this drafts its description.",
         &[
@@ -90,6 +95,27 @@ const STEPS: [Step; 29] = [
         "On purpose: the batch is made again, and the old one kept aside. What is left is truly wrong.",
         &["conform", EXPORT, "--again"],
     ),
+    Run(
+        "Some of it means nothing, and some records cannot be used:",
+        &["crosswalk", "add", "frames", "n/a", "--leave-blank", "--note", "nobody counted"],
+    ),
+    Run("", &["crosswalk", "add", "visit_date", "last week", "--keep-out"]),
+    Mend(
+        "The keepers know the rest. It is mended where they can see the whole row: in a spreadsheet program.",
+        &[
+            ("Honey (lb)", "about 20", "20"),
+            ("Date", "31/02/2026", "28/02/2026"),
+            ("Frames", "120", "12"),
+            ("Hive", "a1", "A1"),
+            ("Remarks", "Long day. ", "Long day."),
+        ],
+    ),
+    Run("What was changed is shown, old beside new, and recorded:", &["correct", MENDED, "--yes"]),
+    Run(
+        "Once more. The page report.html tells the association's chief all of it.",
+        &["conform", EXPORT, "--again"],
+    ),
+    Run("What became of a corrected cell?", &["correct", EXPORT]),
     Stops("In summer the export is not what it was: a column has another name.", &["check", SUMMER]),
     Edit("They mean the same; the mapping says so now.", &[("from  = \"Queen\"", "from  = \"Queen mark\"")]),
     Stops("And there is a new column, which could be anything.", &["check", SUMMER]),
@@ -133,6 +159,11 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
         let (why, words, stops) = match step {
             Run(why, words) => (why, words, false),
             Stops(why, words) => (why, words, true),
+            Mend(why, cells) => {
+                let rejects = folder.join(format!("batches/{TODAY}-a/rejects.xlsx"));
+                print(&format!("\n# {why}\n{}", mend::mend(&rejects, &folder.join(MENDED), cells)?))?;
+                continue;
+            }
             Edit(why, edits) => {
                 edit_mapping(folder, why, edits)?;
                 continue;
@@ -158,8 +189,9 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
         }
     }
     print(&format!(
-        "\nLook around: the batches are in {}, and every command above works there.\n",
-        folder.join("batches").display()
+        "\nLook around: the batches are in {0}, and every command above works there.\nThe page about the first of them is {0}/{TODAY}-a/report.html. To settle what is left of the summer on one screen:\n  cd {1} && dusk review {SUMMER} --today {SUMMER_DAY} --set loaded_by=\"A. Clerk\"\n",
+        folder.join("batches").display(),
+        folder.display()
     ))?;
     Ok(Ended::AllAccepted)
 }
@@ -191,7 +223,8 @@ fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
         ["conform", ..] => &["--today", TODAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"],
         [_, SUMMER, ..] => &["--today", SUMMER_DAY, "--set", "loaded_by=A. Clerk"],
         [_, AUTUMN, ..] => &["--today", AUTUMN_DAY, "--set", "loaded_by=A. Clerk"],
-        ["crosswalk", ..] => &["--by", "A. Clerk", "--today", TODAY],
+        ["crosswalk", ..] | ["correct", _, "--yes"] => &["--by", "A. Clerk", "--today", TODAY],
+        ["correct", ..] => &[],
         _ => &["--today", TODAY, "--set", "loaded_by=A. Clerk"],
     };
     words.iter().chain(settings).copied().collect()
