@@ -27,6 +27,8 @@ pub enum Since {
     Unchanged,
     /// Somebody edited it.
     Edited,
+    /// Somebody edited it, which is what it is there for.
+    Worked,
     /// It is not there any more.
     Gone,
 }
@@ -77,6 +79,7 @@ impl PastBatch {
                     Err(_) => Since::Gone,
                     Ok(mut file) => match SourcePrint::of(&mut file) {
                         Ok(print) if print.blake3 == output.blake3 => Since::Unchanged,
+                        _ if output.file.starts_with("rejects.") => Since::Worked,
                         _ => Since::Edited,
                     },
                 };

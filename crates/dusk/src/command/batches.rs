@@ -24,7 +24,7 @@ pub(super) fn run(args: &BatchesArgs) -> Outcome {
 /// How a batch's files are: the same, or which of them are not.
 fn changed(batch: &PastBatch) -> Vec<(String, &'static str)> {
     let said = |since: &Since| match since {
-        Since::Unchanged => None,
+        Since::Unchanged | Since::Worked => None,
         Since::Edited => Some("edited"),
         Since::Gone => Some("gone"),
     };

@@ -62,7 +62,8 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
 fn made_already(batch: &PastBatch, source: &str) -> Failure {
     let day =
         batch.receipt.as_ref().map_or_else(|_| String::new(), |receipt| format!(" of {}", receipt.today));
-    let edited = batch.outputs().iter().filter(|(_, since)| *since != Since::Unchanged).count();
+    let edited =
+        batch.outputs().iter().filter(|(_, since)| matches!(since, Since::Edited | Since::Gone)).count();
     let edited = match edited {
         0 => String::new(),
         count => format!("\n  {count} of its files are not as they were written"),

@@ -365,13 +365,22 @@ impl Page<'_> {
         html! {
             section aria-labelledby="remarks" {
                 h2 id="remarks" { "What else was noticed" }
-                p { "Nothing here keeps a record out." }
+                p { "No record was rejected for any of this." }
                 ul { @for remark in remarks.iter().take(MOST) {
-                    li { (self.label(remark)) @if self.values { " " (self.says(remark)) } " (" (grouped(remark.count)) ")" }
+                    li { (self.remark(remark)) " (" (grouped(remark.count)) ")" }
                 } }
                 @if remarks.len() > MOST { p.quiet { "And " (grouped((remarks.len() - MOST) as u64)) " more in findings.csv." } }
             }
         }
+    }
+
+    fn remark(&self, remark: &Cause) -> String {
+        if !self.values {
+            return self.label(remark);
+        }
+        let value = remark.value.as_deref().filter(|value| !value.is_empty());
+        let value = value.map_or_else(String::new, |value| format!(" \"{value}\""));
+        format!("{}{} {}", visible(&remark.about), visible(&value), cause_says(remark))
     }
 
     fn left_to_do(&self) -> Markup {

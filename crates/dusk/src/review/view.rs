@@ -295,7 +295,8 @@ fn window(frame: &mut Frame<'_>, title: &str, (width, height): (u16, u16)) -> Re
 fn draw_choice(frame: &mut Frame<'_>, screen: &Screen, (typed, at): (&str, Option<usize>), looks: &Looks) {
     let answers = screen.answers(typed);
     let title = screen.item().map_or_else(String::new, |item| format!("{} is", item.label));
-    let inside = window(frame, &title, (76, 18));
+    let height = u16::try_from(answers.len()).unwrap_or(u16::MAX).clamp(4, 14) + 4;
+    let inside = window(frame, &title, (76, height));
     let [search, list] = Layout::vertical([Constraint::Length(2), Constraint::Min(1)]).areas(inside);
     let asks = if screen.item().is_some_and(|item| item.takes_text) {
         "value as the target writes it"

@@ -112,6 +112,7 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
         let state = match since {
             Since::Unchanged => styled(GOOD, "as written"),
             Since::Edited => styled(WRONG, "edited since; make the batch again instead"),
+            Since::Worked => "edited, to be brought back with dusk correct".to_owned(),
             Since::Gone => styled(WRONG, "gone"),
         };
         let _ = writeln!(out, "  {}  {:>14}  {state}", padded(&output.file, widest), rows);

@@ -6,8 +6,8 @@ use std::thread::JoinHandle;
 use crossbeam_channel::{Receiver, Sender, bounded};
 use jiff::civil::Date;
 use rust_xlsxwriter::{
-    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, Formula, Note,
-    Workbook, Worksheet, XlsxError,
+    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, FormatAlign,
+    Formula, Note, Workbook, Worksheet, XlsxError,
 };
 
 use super::layout::{FIXED, RejectLayout, RejectedRow};
@@ -28,6 +28,9 @@ const MOST_NOTES: u32 = 4_000;
 
 /// The longest text that a cell of a spreadsheet program holds, in UTF-16 units.
 const LONGEST: usize = 32_767;
+
+/// How many characters of the reasons fit into a line of their column.
+const REASONS_WIDE: usize = 62;
 
 /// How many rows wait for the writing thread.
 const WAITING: usize = 1024;
@@ -114,7 +117,7 @@ struct Looks {
 
 impl Looks {
     fn new() -> Self {
-        let text = || Format::new().set_num_format("@");
+        let text = || Format::new().set_num_format("@").set_align(FormatAlign::Top);
         Self {
             heading: text().set_bold().set_background_color(Color::RGB(0x00E4_E9F0)),
             text: text(),
@@ -172,7 +175,7 @@ impl Book {
         }
         for (column, heading) in (0..).zip(self.layout.headings()) {
             if usize::from(column) >= FIXED.len() {
-                let width = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(10, 40) + 2;
+                let width = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
                 sheet.set_column_width(column, f64::from(width))?;
                 sheet.set_column_format(column, &looks.text)?;
             }
@@ -182,6 +185,8 @@ impl Book {
              Leave the headings and the columns source and row as they are. Rows may be sorted, and left as they are.";
         sheet.insert_note(0, 0, &Note::new(says).set_width(380).set_height(110))?;
         sheet.set_freeze_panes(1, 3)?;
+        // On paper all columns stand side by side.
+        sheet.set_landscape().set_paper_size(9).set_print_fit_to_pages(1, 0).set_repeat_rows(0, 0)?;
         Ok(())
     }
 
@@ -227,6 +232,10 @@ fn write_row(
     looks: &Looks,
     notes: &mut u32,
 ) -> std::result::Result<(), XlsxError> {
+    // Programs do not make room for wrapped text by themselves when they open a workbook.
+    let lines = rejected.fixed.first().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
+    let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
+    sheet.set_row_height(row, f64::from(height))?;
     for (column, text) in (0..).zip(&rejected.fixed) {
         let look = if column == 0 { &looks.reasons } else { &looks.quiet };
         sheet.write_string_with_format(row, column, fitting(text), look)?;
