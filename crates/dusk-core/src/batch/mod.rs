@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! corrected corrections found again in the sources and put into their rows
+//! earlier   what the same records had in an earlier batch
 //! job       what a run is given; date orders are proven, the plan is compiled
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
@@ -23,6 +24,7 @@
 mod block;
 mod changes;
 mod corrected;
+mod earlier;
 mod explain;
 mod folder;
 mod history;

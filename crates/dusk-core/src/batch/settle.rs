@@ -114,6 +114,14 @@ impl Job<'_> {
     fn likely(&self, cause: &Cause, field: &Field, value: &str) -> Vec<Likely> {
         let inside = Some(cause.within.as_str()).filter(|within| !within.is_empty());
         let mut answers: Vec<Likely> = Vec::new();
+        if let Some((had, batch)) = &cause.earlier {
+            let code = field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == *had));
+            answers.push(Likely {
+                answer: had.clone(),
+                shown: code.map_or_else(|| had.clone(), Code::shown),
+                why: format!("the same record had it in batch {batch}"),
+            });
+        }
         match &field.kind {
             FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
                 if cause.kind == Kind::CodeRetired {

@@ -82,6 +82,8 @@ pub struct Cause {
     pub right: String,
     /// The first few places.
     pub first: Vec<CausePlace>,
+    /// What the same records had in an earlier batch, and its name.
+    pub earlier: Option<(String, String)>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -147,6 +149,7 @@ impl Causes {
                     wrong: finding.fault.wrong.clone(),
                     right: finding.fault.right.clone(),
                     first: Vec::new(),
+                    earlier: None,
                 });
                 self.places.insert(key, self.causes.len() - 1);
                 Some(self.causes.len() - 1)

@@ -14,8 +14,9 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let history = History::of(&loaded.mapping)?;
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let bar = Bar::new(loaded.bytes(), quiet);
-    let (ready, summary) = settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
+    let (ready, mut summary) = settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
     bar.done();
+    history.ask(&ready, &mut summary.causes)?;
     let last = history.last();
     let drift = match last {
         Some(last) => last.drift_to(&Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?),

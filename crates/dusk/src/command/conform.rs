@@ -36,8 +36,9 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
-    let (ready, done) = settled(&job, &bar, write)?;
+    let (ready, mut done) = settled(&job, &bar, write)?;
     bar.done();
+    history.ask(&ready, &mut done.summary.causes)?;
     let made = Made { folder: &done.folder, outputs: &done.outputs };
     let last = history.last().map(|last| last.batch.as_str());
     match args.job.run.format {

@@ -2,7 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use dusk_core::batch::{PastBatch, Receipt, last_of, made_before, past_batches};
+use dusk_core::batch::{PastBatch, Ready, Receipt, last_of, made_before, past_batches};
+use dusk_core::finding::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
 use dusk_core::source::Source;
 
@@ -29,6 +30,14 @@ impl History {
     /// The receipt of the last batch.
     pub(super) fn last(&self) -> Option<&Receipt> {
         last_of(&self.batches, &self.mapping).map(|(_, receipt)| receipt)
+    }
+
+    /// Asks the last batch what the records had whose values are rejected now.
+    pub(super) fn ask(&self, ready: &Ready<'_>, causes: &mut [Cause]) -> Result<(), Failure> {
+        match last_of(&self.batches, &self.mapping) {
+            Some((batch, receipt)) => Ok(ready.ask_earlier(causes, &batch.path, receipt)?),
+            None => Ok(()),
+        }
     }
 
     /// The batch that has one of these sources already.

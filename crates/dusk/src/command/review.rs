@@ -2,6 +2,7 @@
 
 use dusk_core::batch::Review;
 
+use super::history::History;
 use super::{Failure, Loaded, Outcome, print, settled, user_name};
 use crate::args::ReviewArgs;
 use crate::outcome::Ended;
@@ -25,9 +26,11 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
             ));
         }
         let bar = Bar::new(loaded.bytes(), quiet);
-        let (_, opened) = settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
+        let (ready, (review, mut summary)) =
+            settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
         bar.done();
-        opened
+        History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
+        (review, summary)
     };
     if summary.totals.rejected == 0 {
         print(&format!("{} rows read, none rejected: there is nothing to review\n", summary.totals.read))?;

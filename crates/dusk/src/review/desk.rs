@@ -24,6 +24,8 @@ pub(super) struct Desk {
     /// How many rows were rejected at first.
     pub(super) began_with: u64,
     by: String,
+    /// The causes of the run, of which some know what the same records had earlier.
+    of_run: Vec<Cause>,
     /// How each cause would be settled, as it was when it came up.
     causes: Vec<(Cause, Item)>,
     undo: Vec<Undone>,
@@ -48,7 +50,8 @@ enum Back {
 impl Desk {
     pub(super) fn new(loaded: Loaded, review: Review, summary: &Summary, by: String) -> Self {
         let began_with = summary.totals.rejected;
-        Self { loaded, review, began_with, by, causes: Vec::new(), undo: Vec::new() }
+        let of_run = summary.causes.iter().filter(|cause| cause.earlier.is_some()).cloned().collect();
+        Self { loaded, review, began_with, by, of_run, causes: Vec::new(), undo: Vec::new() }
     }
 
     /// How many decisions were made and not taken back.
@@ -63,7 +66,9 @@ impl Desk {
             (one.kind, one.field, &one.about, &one.value, &one.within)
                 == (other.kind, other.field, &other.about, &other.value, &other.within)
         };
-        for cause in ranked {
+        for mut cause in ranked {
+            let known = self.of_run.iter().find(|known| same(known, &cause));
+            cause.earlier = known.and_then(|known| known.earlier.clone());
             match self.causes.iter_mut().find(|(known, _)| same(known, &cause)) {
                 Some((known, _)) => *known = cause,
                 None => {

@@ -150,7 +150,13 @@ impl Causes<'_> {
             }
             _ => String::new(),
         };
-        format!("{place} {rows}{source}{example}{right}{share}")
+        let earlier = match &cause.earlier {
+            Some((had, batch)) => {
+                format!("; the same records had \"{}\" in batch {batch}", visible(had))
+            }
+            None => String::new(),
+        };
+        format!("{place} {rows}{source}{example}{right}{earlier}{share}")
     }
 }
 

@@ -162,3 +162,16 @@ fn no_list_holds_a_cell_that_a_spreadsheet_program_would_run() {
     desk.run(&["conform", "export.csv", "-o", "again", "--today", "2026-04-30"]).ended(1);
     assert!(desk.read("again/upload/up.csv").contains("r0,=2\n"));
 }
+
+#[test]
+fn what_the_same_record_had_in_an_earlier_batch_is_a_likely_answer() {
+    let desk =
+        Desk::new().with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,1\n290,03/04/2026,sky,2\n");
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(0);
+    let desk = desk.with("export.csv", "No,Date,Queen,Honey\n290,03/04/2026,azure,2\n300,03/04/2026,zz,1\n");
+    desk.run(&["check", "export.csv", "--today", "2026-05-31"]).ended(1).says(&[
+        "the same records had \"B\" in batch",
+        "settle: dusk crosswalk add queen azure B",
+        "settle: dusk crosswalk add queen zz CODE",
+    ]);
+}

@@ -168,7 +168,8 @@ impl Book {
         let hidden = ["line", "batch", "print"];
         for (column, (heading, width)) in (0..).zip(FIXED.into_iter().zip(widths)) {
             sheet.set_column_width(column, width)?;
-            sheet.set_column_format(column, &looks.quiet)?;
+            let look = if column == 0 { &looks.reasons } else { &looks.quiet };
+            sheet.set_column_format(column, look)?;
             if hidden.contains(&heading) {
                 sheet.set_column_hidden(column)?;
             }
@@ -236,25 +237,25 @@ fn write_row(
     let lines = rejected.fixed.first().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
     let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
     sheet.set_row_height(row, f64::from(height))?;
+    // A cell without a look of its own has that of its column, which costs less to write.
     for (column, text) in (0..).zip(&rejected.fixed) {
-        let look = if column == 0 { &looks.reasons } else { &looks.quiet };
-        sheet.write_string_with_format(row, column, fitting(text), look)?;
+        sheet.write_string(row, column, fitting(text))?;
     }
     let first = u16::try_from(FIXED.len()).unwrap_or(0);
     for (place, text) in rejected.cells.iter().enumerate() {
         let Ok(column) = u16::try_from(place).map(|place| first + place) else { continue };
         let mark = rejected.marks.iter().find(|mark| mark.column == place);
         let look = match mark {
-            Some(mark) if mark.faulty => &looks.faulty,
-            Some(_) => &looks.corrected,
+            Some(mark) if mark.faulty => Some(&looks.faulty),
+            Some(_) => Some(&looks.corrected),
             None if text.is_empty() => continue,
-            None => &looks.text,
+            None => None,
         };
-        if text.is_empty() {
-            sheet.write_blank(row, column, look)?;
-        } else {
-            sheet.write_string_with_format(row, column, fitting(text), look)?;
-        }
+        match look {
+            None => sheet.write_string(row, column, fitting(text))?,
+            Some(look) if text.is_empty() => sheet.write_blank(row, column, look)?,
+            Some(look) => sheet.write_string_with_format(row, column, fitting(text), look)?,
+        };
         if let Some(mark) = mark.filter(|_| *notes < MOST_NOTES) {
             *notes += 1;
             let says: String = mark.says.chars().take(1_000).collect();
