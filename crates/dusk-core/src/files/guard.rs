@@ -31,6 +31,27 @@ fn is_dangerous(piece: &str) -> bool {
     starts && !number
 }
 
+/// Whether one of the signs stands where a cell might begin, as far as single bytes tell: nearly every text is
+/// cleared by this.
+fn may_be_dangerous(text: &[u8]) -> bool {
+    let mut begins = true;
+    for byte in text {
+        match byte {
+            b',' | b';' | b'\t' | b'|' | b'\n' | b'\r' => begins = true,
+            b' ' | b'\'' | b'"' => {}
+            b'=' | b'+' | b'-' | b'@' => {
+                if begins {
+                    return true;
+                }
+            }
+            // The wide signs, and white space of more than one byte.
+            128.. if begins => return true,
+            _ => begins = false,
+        }
+    }
+    false
+}
+
 /// The pieces of a text at which a cell might begin, each with what parts it from the next.
 fn pieces(text: &str) -> impl Iterator<Item = &str> {
     text.split_inclusive(parts_cells)
@@ -38,7 +59,7 @@ fn pieces(text: &str) -> impl Iterator<Item = &str> {
 
 /// The text with an apostrophe before everything that a spreadsheet program would run.
 pub fn guarded(text: &str) -> Cow<'_, str> {
-    if !text.contains(begins_formula) || !pieces(text).any(is_dangerous) {
+    if !may_be_dangerous(text.as_bytes()) || !pieces(text).any(is_dangerous) {
         return Cow::Borrowed(text);
     }
     let mut out = String::with_capacity(text.len() + 4);

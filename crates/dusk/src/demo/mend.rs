@@ -19,9 +19,10 @@ pub(super) fn mend(from: &Path, to: &Path, cells: &[(&str, &str, &str)]) -> Resu
     for row in &back.rows {
         let fixed = [String::new(), row.source.clone(), row.row.clone(), String::new()];
         let texts = row.cells.iter().map(|(_, text)| text.clone());
-        rows.push(fixed.into_iter().chain([row.batch.clone(), row.print.clone()]).chain(texts).collect());
+        let print = format!("{} {}", row.print, row.batch);
+        rows.push(fixed.into_iter().chain([print]).chain(texts).collect());
     }
-    let fixed = ["reasons", "source", "row", "line", "batch", "print"];
+    let fixed = ["reasons", "source", "row", "line", "print"];
     for (heading, was, now) in cells {
         let column = back.columns.iter().position(|name| name == heading).map(|place| place + fixed.len());
         let is_it = |text: &String| text == was || (was.ends_with(' ') && text.starts_with(&was.repeat(3)));

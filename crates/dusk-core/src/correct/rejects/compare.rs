@@ -69,7 +69,7 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     if !done.problems.is_empty() {
         return Ok(done);
     }
-    let mut told: Vec<Option<(usize, u64, RowPrint)>> = Vec::new();
+    let mut told: Vec<Option<(usize, u64, u64)>> = Vec::new();
     let mut wanted: Vec<WantedRows> = vec![WantedRows::default(); sources.len()];
     for row in &back.rows {
         let place = tell(row, &back.name, sources, &mut done.problems);
@@ -77,7 +77,7 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
             && let Some(wanted) = wanted.get_mut(source)
         {
             wanted.numbers.insert(number);
-            wanted.prints.insert(print.all);
+            wanted.prints.insert(print);
         }
         told.push(place);
     }
@@ -91,8 +91,8 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
         let Some((source, number, print)) = place else { continue };
         let (Some(compared), Some(rows)) = (sources.get(source), found.get(source)) else { continue };
         let number = match rows.at.get(&number) {
-            Some(known) if known.print.all == print.all => number,
-            _ => match rows.by_print.get(&print.all).map(Vec::as_slice) {
+            Some(known) if known.print.all == print => number,
+            _ => match rows.by_print.get(&print).map(Vec::as_slice) {
                 Some([only]) if *only != number => {
                     if rows.unchanged_since(back, row) {
                         let says = format!(
@@ -199,7 +199,7 @@ fn tell(
     name: &str,
     sources: &[Compared<'_>],
     problems: &mut Problems,
-) -> Option<(usize, u64, RowPrint)> {
+) -> Option<(usize, u64, u64)> {
     let mut refuse = |says: String, hint: &str| {
         problems.at(name, None, format!("row {}: {says}", row.at)).hint(hint);
     };
@@ -211,7 +211,8 @@ fn tell(
         return None;
     }
     let own = row.print.split_once('+').map_or(row.print.as_str(), |(own, _)| own);
-    let Ok(print) = own.parse::<RowPrint>() else {
+    let print = u64::from_str_radix(own, 16).ok().filter(|_| own.len() == 16);
+    let Some(print) = print else {
         refuse(
             format!("its print \"{}\" is not as the batch wrote it", row.print),
             "take the row as the batch wrote it, and edit only the cells of the source",
@@ -243,9 +244,9 @@ impl FoundRows {
     fn unchanged_since(&self, back: &BroughtBack, one: &BackRow) -> bool {
         let fits = |row: &&BackRow| {
             let number: Option<u64> = row.row.parse().ok();
-            let print: Option<RowPrint> = row.print.split('+').next().and_then(|own| own.parse().ok());
-            number.and_then(|number| self.at.get(&number)).map(|known| known.print.all)
-                == print.map(|print| print.all)
+            let own = row.print.split('+').next().unwrap_or_default();
+            let print = u64::from_str_radix(own, 16).ok();
+            number.and_then(|number| self.at.get(&number)).map(|known| known.print.all) == print
         };
         let others = || back.rows.iter().filter(|row| row.source == one.source && row.at != one.at);
         let fitting = others().filter(fits).count();

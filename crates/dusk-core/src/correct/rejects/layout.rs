@@ -4,10 +4,10 @@ use std::borrow::Cow;
 
 use super::super::{BEYOND, RowPrints};
 use crate::finding::{Finding, Severity};
-use crate::source::{RowCells, Source, without_marks};
+use crate::source::{Patch, RowCells, Source, without_marks};
 
 /// The columns before those of the source.
-pub(super) const FIXED: [&str; 6] = ["reasons", "source", "row", "line", "batch", "print"];
+pub(super) const FIXED: [&str; 5] = ["reasons", "source", "row", "line", "print"];
 
 /// Which columns of the sources stand where. Sources of one batch mostly have the same columns; those that
 /// only some have come after.
@@ -30,13 +30,26 @@ struct SourceLayout {
 /// A rejected row as it is handed out.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct RejectedRow {
-    /// What stands in the columns before those of the source.
-    pub(super) fixed: [String; FIXED.len()],
-    /// The row's cells, and last what is beyond the header.
-    pub(super) cells: Vec<String>,
-    /// The columns that are faulty or corrected already, by their places in the file: what is to be said
-    /// about each.
+    /// What stands in its columns, one after the other: the fixed ones, the row's cells, and last what is
+    /// beyond the header.
+    text: String,
+    /// Where each of them ends.
+    ends: Vec<usize>,
+    /// The cells that are faulty or corrected already: what is to be said about each.
     pub(super) marks: Vec<Mark>,
+}
+
+impl RejectedRow {
+    fn push(&mut self, text: &str) {
+        self.text.push_str(text);
+        self.ends.push(self.text.len());
+    }
+
+    /// What stands in its columns, the fixed ones first.
+    pub(super) fn texts(&self) -> impl Iterator<Item = &str> {
+        let begins = std::iter::once(0).chain(self.ends.iter().copied());
+        begins.zip(&self.ends).map(|(begin, end)| self.text.get(begin..*end).unwrap_or_default())
+    }
 }
 
 /// What is to be said about a cell.
@@ -84,14 +97,8 @@ impl RejectLayout {
     ) -> RejectedRow {
         let Some(layout) = self.sources.get(place) else { return RejectedRow::default() };
         let patches = source.patches().at(row.row());
-        let shown = layout.prints.row(row);
-        let exported = layout.prints.as_exported(shown, patches);
-        // What is corrected already is handed out so, and has to be known again.
-        let print =
-            if patches.is_empty() { exported.to_string() } else { format!("{exported}+{:016x}", shown.all) };
         let rejecting =
             || findings.iter().filter(|finding| finding.fault.kind.severity() == Severity::Reject);
-        let reasons: Vec<String> = rejecting().map(reason).collect();
         let in_file = |column: usize| {
             let place = layout.places.iter().position(|place| *place == Some(column));
             place.or_else(|| (column >= layout.width).then_some(self.columns.len()))
@@ -114,22 +121,32 @@ impl RejectLayout {
                 None => marks.push(Mark { column, says, faulty: false }),
             }
         }
-        let cell = |place: &Option<usize>| {
-            place.map_or(Cow::Borrowed(""), |place| without_marks(row.cell(place))).into_owned()
-        };
-        let cells = layout.places.iter().map(cell).chain([layout.prints.cell(row, layout.width)]);
-        RejectedRow {
-            fixed: [
-                reasons.join("; "),
-                layout.name.clone(),
-                row.row().to_string(),
-                row.line().to_string(),
-                self.batch.clone(),
-                print,
-            ],
-            cells: cells.collect(),
-            marks,
+        let mut handed_out = RejectedRow { marks, ..RejectedRow::default() };
+        for (place, finding) in rejecting().enumerate() {
+            if place > 0 {
+                handed_out.text.push_str("; ");
+            }
+            handed_out.text.push_str(&reason(finding));
         }
+        handed_out.push("");
+        handed_out.push(&layout.name);
+        handed_out.push(&row.row().to_string());
+        handed_out.push(&row.line().to_string());
+        handed_out.push(&self.print(layout, row, patches));
+        for place in &layout.places {
+            handed_out.push(&place.map_or(Cow::Borrowed(""), |place| without_marks(row.cell(place))));
+        }
+        handed_out.push(&layout.prints.cell(row, layout.width));
+        handed_out
+    }
+
+    /// What a row is recognised by when it comes back: its print, what it is like with the cells that are
+    /// corrected already, where some are, and its batch.
+    fn print(&self, layout: &SourceLayout, row: &RowCells<'_>, patches: &[Patch]) -> String {
+        let shown = layout.prints.row(row);
+        let exported = layout.prints.as_exported(shown, patches);
+        let corrected = if patches.is_empty() { String::new() } else { format!("+{:016x}", shown.all) };
+        format!("{:016x}{corrected} {}", exported.all, self.batch)
     }
 }
 

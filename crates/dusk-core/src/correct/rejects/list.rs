@@ -18,7 +18,7 @@ impl RejectsList {
     }
 
     pub(crate) fn append(&mut self, row: &RejectedRow) -> Result<()> {
-        self.list.append(row.fixed.iter().chain(&row.cells).map(String::as_str))
+        self.list.append(row.texts())
     }
 
     pub(crate) fn finish(self) -> Result<OutputPrint> {

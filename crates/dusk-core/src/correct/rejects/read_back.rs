@@ -76,7 +76,7 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
         }
     }
     problems.or(())?;
-    let [_, from, row_at, _, batch, print] = fixed.as_slice() else {
+    let [_, from, row_at, _, print] = fixed.as_slice() else {
         return Err(Error::Invariant("the columns of rejected rows are not what they were".into()));
     };
     let is_sheet = source.dialect.is_sheet();
@@ -104,12 +104,14 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
                 let text = if is_sheet { text.into() } else { unguarded(text) };
                 (kind, text.into_owned())
             };
+            let told_print = told(print);
+            let (print, batch) = told_print.split_once(' ').unwrap_or((&told_print, ""));
             rows_back.push(BackRow {
                 at: row.row(),
                 source: told(from),
                 row: told(row_at),
-                batch: told(batch),
-                print: told(print),
+                batch: batch.to_owned(),
+                print: print.to_owned(),
                 cells: places.iter().map(cell).collect(),
             });
         }

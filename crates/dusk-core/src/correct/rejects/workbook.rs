@@ -24,7 +24,7 @@ const CHOICES: &str = "Choices";
 const MOST_ROWS: u32 = 100_000;
 
 /// How many cells get a note; spreadsheet programs become slow with more.
-const MOST_NOTES: u32 = 4_000;
+const MOST_NOTES: u32 = 2_000;
 
 /// The longest text that a cell of a spreadsheet program holds, in UTF-16 units.
 const LONGEST: usize = 32_767;
@@ -164,8 +164,8 @@ impl Book {
 
     fn head(&self, sheet: &mut Worksheet, looks: &Looks) -> std::result::Result<(), XlsxError> {
         sheet.set_default_note_author("dusk");
-        let widths = [60.0, 18.0, 8.0, 8.0, 14.0, 14.0];
-        let hidden = ["line", "batch", "print"];
+        let widths = [60.0, 18.0, 8.0, 8.0, 14.0];
+        let hidden = ["line", "print"];
         for (column, (heading, width)) in (0..).zip(FIXED.into_iter().zip(widths)) {
             sheet.set_column_width(column, width)?;
             let look = if column == 0 { &looks.reasons } else { &looks.quiet };
@@ -234,27 +234,23 @@ fn write_row(
     notes: &mut u32,
 ) -> std::result::Result<(), XlsxError> {
     // Programs do not make room for wrapped text by themselves when they open a workbook.
-    let lines = rejected.fixed.first().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
+    let lines = rejected.texts().next().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
     let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
     sheet.set_row_height(row, f64::from(height))?;
-    // A cell without a look of its own has that of its column, which costs less to write.
-    for (column, text) in (0..).zip(&rejected.fixed) {
-        sheet.write_string(row, column, fitting(text))?;
-    }
-    let first = u16::try_from(FIXED.len()).unwrap_or(0);
-    for (place, text) in rejected.cells.iter().enumerate() {
-        let Ok(column) = u16::try_from(place).map(|place| first + place) else { continue };
-        let mark = rejected.marks.iter().find(|mark| mark.column == place);
-        let look = match mark {
-            Some(mark) if mark.faulty => Some(&looks.faulty),
-            Some(_) => Some(&looks.corrected),
+    for (column, text) in (0_u16..).zip(rejected.texts()) {
+        let place = usize::from(column).checked_sub(FIXED.len());
+        let mark = place.and_then(|place| rejected.marks.iter().find(|mark| mark.column == place));
+        // A cell without a look of its own has that of its column, which costs less to write.
+        match mark {
             None if text.is_empty() => continue,
-            None => None,
-        };
-        match look {
             None => sheet.write_string(row, column, fitting(text))?,
-            Some(look) if text.is_empty() => sheet.write_blank(row, column, look)?,
-            Some(look) => sheet.write_string_with_format(row, column, fitting(text), look)?,
+            Some(mark) => {
+                let look = if mark.faulty { &looks.faulty } else { &looks.corrected };
+                match text {
+                    "" => sheet.write_blank(row, column, look)?,
+                    text => sheet.write_string_with_format(row, column, fitting(text), look)?,
+                }
+            }
         };
         if let Some(mark) = mark.filter(|_| *notes < MOST_NOTES) {
             *notes += 1;
