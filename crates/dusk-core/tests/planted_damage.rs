@@ -445,7 +445,7 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
     let said: BTreeSet<usize> =
         table("batch/findings.csv").iter().filter_map(|row| row[1].parse().ok()).collect();
     let rejected: BTreeSet<usize> =
-        table("batch/rejects.csv").iter().filter_map(|row| row[1].parse().ok()).collect();
+        table("batch/rejects.csv").iter().filter_map(|row| row[2].parse().ok()).collect();
     let row_of: BTreeMap<usize, usize> =
         (1..).zip(&made.rows).filter_map(|(row, (truth, _))| Some(((*truth)?, row))).collect();
     let known: BTreeSet<String> = truth.iter().map(|one| one.upload()[0].clone()).collect();
