@@ -42,7 +42,7 @@ fn rejects_are_edited_brought_back_and_gone_from_the_next_batch() {
     let desk = Desk::new().with("export.csv", EXPORT);
     desk.conform().ended(1);
     let mut rows = rejects(&desk);
-    assert_eq!(rows[0][..5], ["reasons", "source", "row", "line", "print"]);
+    assert_eq!(rows[0][..4], ["reasons", "source", "row", "print"]);
     assert!(rows[1][0].contains("31/02/2026") && rows[1][0].contains("yel."), "{:?}", rows[1]);
     let (date, queen, honey) = (place(&rows, "Date"), place(&rows, "Queen"), place(&rows, "Honey"));
     rows[1][date] = "28/02/2026".into();
@@ -128,9 +128,9 @@ fn what_was_mangled_is_refused_and_nothing_is_recorded() {
     refused(&|rows| rows[0][honey] = "Hny".into(), &["the heading \"Hny\"", "it was \"Honey\""]);
     refused(&|rows| rows[1][2] = "4".into(), &["row 2: says that it is row 4", "holds what row 2 has"]);
     refused(&|rows| rows[1][1] = "other.csv".into(), &["\"other.csv\", which is no source of the batch"]);
-    refused(&|rows| rows[1][4] = String::new(), &["was not among the rejected rows"]);
+    refused(&|rows| rows[1][3] = String::new(), &["was not among the rejected rows"]);
     refused(
-        &|rows| rows[1][4] = rows[1][4].replace("batch", "another"),
+        &|rows| rows[1][3] = rows[1][3].replace("batch", "another"),
         &["rows of 2 batches: another, batch"],
     );
     refused(
@@ -143,6 +143,24 @@ fn what_was_mangled_is_refused_and_nothing_is_recorded() {
     );
     let desk = desk.edited("export.csv", "290,25/04", "290,24/04");
     desk.run(&["correct", "batch/rejects.xlsx"]).stops(&["has no such row any more", "make the batch again"]);
+}
+
+#[test]
+fn what_a_program_only_writes_otherwise_is_said_and_not_recorded() {
+    let desk = Desk::new().with(
+        "export.csv",
+        "No,Date,Queen,Honey\n0117,31/02/2026,yel.,\"1,204.50\"\n290,25/04/2026,white,about 5\n",
+    );
+    desk.conform().ended(1);
+    let rejects = desk.read("batch/rejects.csv").replace("0117,", "117,").replace("\"1,204.50\"", "1204.5");
+    let desk = desk.with("back.csv", &rejects.replace(",about 5", ",5"));
+    desk.run(&["correct", "back.csv", "--yes"]).ended(0).says(&[
+        "1 cell was changed",
+        "2 cells hold what was there, only written otherwise",
+        "(such as row 2, No: \"0117\" became \"117\")",
+        "dusk correct SOURCE ROW COLUMN VALUE",
+    ]);
+    assert_eq!(desk.read("corrections/export.csv").lines().count(), 2);
 }
 
 #[test]

@@ -6,13 +6,12 @@
 use hashbrown::HashMap;
 
 use super::read_back::{BackRow, BroughtBack};
-use super::workbook::fitting;
+use super::typed::{Sameness, is_misread, kind_of_text, sameness, taken};
 use crate::Result;
 use crate::correct::found_rows::{ExportedRow, FoundRows, WantedRows, find_rows};
 use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints};
 use crate::files::{Problems, nearest};
-use crate::inspect::{DateOrder, day_in_order, shown};
-use crate::source::{CellKind, Row, Source, cannot_hold};
+use crate::source::{Row, Source, cannot_hold};
 
 /// A source of a batch, as it is compared with what came back.
 #[derive(Debug)]
@@ -86,7 +85,7 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
         found.push(find_rows(compared.source, &compared.prints, wanted)?);
     }
     let mut seen: HashMap<(usize, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
-    let mut moved = 0;
+    let (mut moved, mut rewritten) = (0, Rewritten::default());
     for (row, place) in back.rows.iter().zip(told) {
         let Some((source, number, print)) = place else { continue };
         let (Some(compared), Some(rows)) = (sources.get(source), found.get(source)) else { continue };
@@ -124,8 +123,8 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
         };
         let Some(source_row) = rows.at.get(&number) else { continue };
         let before = done.problems.len();
-        let changes =
-            changed_cells(back, row, (source, compared), (Row(number), source_row), &mut done.problems);
+        let (from, at) = ((source, compared), (Row(number), source_row));
+        let changes = changed_cells(back, row, from, at, &mut rewritten, &mut done.problems);
         if done.problems.len() > before {
             continue;
         }
@@ -157,7 +156,38 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
             "{moved} rows stand elsewhere in the source now; they were found again by what they hold"
         ));
     }
+    done.remarks.extend(rewritten.remark());
     Ok(done)
+}
+
+/// The cells that hold the same number, date or truth value, written otherwise.
+#[derive(Debug, Default)]
+struct Rewritten {
+    cells: u64,
+    first: String,
+}
+
+impl Rewritten {
+    fn note(&mut self, says: impl FnOnce() -> String) {
+        if self.cells == 0 {
+            self.first = says();
+        }
+        self.cells += 1;
+    }
+
+    fn remark(&self) -> Option<String> {
+        let one = self.cells == 1;
+        let (cells, hold) = if one { ("cell", "holds") } else { ("cells", "hold") };
+        (self.cells > 0).then(|| {
+            format!(
+                "{} {cells} {hold} what was there, only written otherwise, as spreadsheet programs do by themselves \
+                 ({}{}); nothing is recorded for that; where you meant it: dusk correct SOURCE ROW COLUMN VALUE",
+                self.cells,
+                if one { "" } else { "such as " },
+                self.first
+            )
+        })
+    }
 }
 
 /// The headings have to be those of the sources.
@@ -260,6 +290,7 @@ fn changed_cells(
     row: &BackRow,
     (place, compared): (usize, &Compared<'_>),
     (number, source_row): (Row, &ExportedRow),
+    rewritten: &mut Rewritten,
     problems: &mut Problems,
 ) -> Vec<ChangedCell> {
     let source = compared.source;
@@ -289,19 +320,20 @@ fn changed_cells(
             problems.at(&back.name, None, says).hint("open the file as UTF-8, or edit rejects.xlsx instead");
             continue;
         }
-        // Delimited text does not tell what a spreadsheet program made a number of.
-        let kind = if !back.is_sheet && number_made_of(text).as_ref() == Some(text) {
-            &CellKind::Number
-        } else {
-            kind
-        };
-        if is_same(earlier.map_or(exported, |earlier| &earlier.now), *kind, text) {
-            continue;
+        let kind = if back.is_sheet { *kind } else { kind_of_text(text) };
+        let before = earlier.map_or(exported, |earlier| &earlier.now);
+        match sameness(before, kind, text) {
+            Sameness::Same => continue,
+            Sameness::Rewritten => {
+                rewritten.note(|| format!("row {}, {heading}: \"{before}\" became \"{text}\"", row.at));
+                continue;
+            }
+            Sameness::Different => {}
         }
         if let Some(earlier) = earlier {
             match handed_out.as_ref().map(|corrected| corrected.contains(&earlier.column)) {
                 // It was handed out before the correction was made, and left alone.
-                Some(false) if is_same(exported, *kind, text) => continue,
+                Some(false) if sameness(exported, kind, text) != Sameness::Different => continue,
                 Some(_) => {}
                 None => {
                     let says = format!(
@@ -315,7 +347,7 @@ fn changed_cells(
                 }
             }
         }
-        let now = match taken(*kind, text) {
+        let now = match taken(kind, text) {
             Ok(now) => now,
             Err((says, hint)) => {
                 problems.at(&back.name, None, format!("row {}, {heading}: {says}", row.at)).hint(hint);
@@ -340,7 +372,7 @@ fn changed_cells(
             print: source_row.print,
             column: heading.clone(),
             was: exported.to_owned(),
-            before: earlier.map_or(exported, |earlier| &earlier.now).to_owned(),
+            before: before.to_owned(),
             now,
         });
     }
@@ -382,86 +414,6 @@ fn handed_out_corrected(
         let sum = chosen().fold(source_row.print.all, |sum, (_, change)| sum.wrapping_add(*change));
         (sum == shown).then(|| chosen().map(|(heading, _)| (*heading).to_owned()).collect())
     })
-}
-
-/// Whether a cell holds what it held when it was handed out. Spreadsheet programs exchange line ends, and
-/// make numbers and dates of texts that look like them; a cell that only they have changed is the same.
-fn is_same(before: &str, kind: CellKind, now: &str) -> bool {
-    let before = fitting(before);
-    let plain = |text: &str| text.replace("\r\n", "\n").replace('\r', "\n");
-    if before == now || plain(before) == plain(now) {
-        return true;
-    }
-    match kind {
-        CellKind::Text => {
-            let seen = |text: &str| -> String {
-                plain(text).chars().filter(|c| !c.is_control() || *c == '\n').collect()
-            };
-            before.contains(|c: char| c.is_control()) && seen(before) == seen(now)
-        }
-        CellKind::Number => number_made_of(before).is_some_and(|number| number == now),
-        CellKind::Boolean => before.trim().eq_ignore_ascii_case(now),
-        CellKind::Date => readings(before).iter().any(|reading| reading == now),
-        CellKind::Error | CellKind::Duration => false,
-    }
-}
-
-/// The number that a spreadsheet program makes of a text that looks like one, as it writes it: without zeros
-/// in front, without zeros after the decimals, without thousands marks.
-fn number_made_of(text: &str) -> Option<String> {
-    let bare = text.trim().replace(',', "");
-    let figures = |c: char| c.is_ascii_digit() || matches!(c, '.' | '-' | '+' | 'E' | 'e');
-    if !bare.chars().all(figures) || !bare.bytes().any(|byte| byte.is_ascii_digit()) {
-        return None;
-    }
-    bare.parse::<f64>().ok().filter(|number| number.is_finite()).map(|number| number.to_string())
-}
-
-/// Whether a text is another one read in the wrong encoding.
-fn is_misread(before: &str, now: &str) -> bool {
-    !before.is_ascii() && encoding_rs::WINDOWS_1252.decode_without_bom_handling(before.as_bytes()).0 == now
-}
-
-/// The days that a text may mean, in every order, as a typed date is written.
-fn readings(text: &str) -> Vec<String> {
-    DateOrder::ALL
-        .iter()
-        .filter_map(|order| day_in_order(text.trim(), *order))
-        .map(|day| day.to_string())
-        .collect()
-}
-
-/// What a changed cell says, if that is certain; else why not, and what to do.
-fn taken(kind: CellKind, text: &str) -> std::result::Result<String, (String, String)> {
-    match kind {
-        CellKind::Text | CellKind::Boolean => Ok(text.to_owned()),
-        CellKind::Number if text.bytes().filter(u8::is_ascii_digit).count() <= 15 => Ok(text.to_owned()),
-        CellKind::Number => Err((
-            format!("{text} is a number, and a spreadsheet program keeps no more than 15 digits of one"),
-            "format the cell as text, and type it again".into(),
-        )),
-        CellKind::Date => match text.parse::<jiff::civil::Date>() {
-            Ok(day) if day.day() > 12 => Ok(text.to_owned()),
-            Ok(day) => Err((
-                format!(
-                    "the spreadsheet program made a date of what was typed: {}; it may have taken the day for the month",
-                    shown(day)
-                ),
-                format!("format the cell as text, and type it again, best as {day}"),
-            )),
-            Err(_) => Err((
-                format!("the spreadsheet program made a date or a time of what was typed: {text}"),
-                "format the cell as text, and type it again".into(),
-            )),
-        },
-        CellKind::Error => {
-            Err((format!("{text} is an error of the spreadsheet program"), "type the value".into()))
-        }
-        CellKind::Duration => Err((
-            format!("the spreadsheet program made a length of time of what was typed: {text}"),
-            "format the cell as text, and type it again".into(),
-        )),
-    }
 }
 
 impl ChangedCell {

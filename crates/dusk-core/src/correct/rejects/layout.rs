@@ -9,6 +9,9 @@ use crate::source::{Patch, RowCells, Source, without_marks};
 /// The columns before those of the source.
 pub(super) const FIXED: [&str; 5] = ["reasons", "source", "row", "line", "print"];
 
+/// Which of them tells the line, for those who open the source in a text editor.
+pub(super) const LINE: usize = 3;
+
 /// Which columns of the sources stand where. Sources of one batch mostly have the same columns; those that
 /// only some have come after.
 #[derive(Debug, Clone)]

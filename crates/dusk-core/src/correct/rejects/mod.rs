@@ -5,6 +5,7 @@
 //! list       rejects.csv
 //! workbook   rejects.xlsx
 //! read_back  an edited file of either kind
+//! typed      what spreadsheet programs make of texts
 //! compare    what was changed in it, and whether that can be taken back
 //! ```
 
@@ -12,6 +13,7 @@ mod compare;
 mod layout;
 mod list;
 mod read_back;
+mod typed;
 mod workbook;
 
 pub use compare::{ChangedCell, Compared, Comparison, compare};

@@ -10,7 +10,7 @@ use rust_xlsxwriter::{
     Formula, Note, Workbook, Worksheet, XlsxError,
 };
 
-use super::layout::{FIXED, RejectLayout, RejectedRow};
+use super::layout::{FIXED, LINE, RejectLayout, RejectedRow};
 use crate::batch::OutputPrint;
 use crate::{Error, Result};
 
@@ -24,7 +24,7 @@ const CHOICES: &str = "Choices";
 const MOST_ROWS: u32 = 100_000;
 
 /// How many cells get a note; spreadsheet programs become slow with more.
-const MOST_NOTES: u32 = 2_000;
+const MOST_NOTES: u32 = 1_000;
 
 /// The longest text that a cell of a spreadsheet program holds, in UTF-16 units.
 const LONGEST: usize = 32_767;
@@ -32,8 +32,11 @@ const LONGEST: usize = 32_767;
 /// How many characters of the reasons fit into a line of their column.
 const REASONS_WIDE: usize = 62;
 
-/// How many rows wait for the writing thread.
-const WAITING: usize = 1024;
+/// How many rows go to the writing thread at a time: waking it for each would cost more than the row.
+const TOGETHER: usize = 128;
+
+/// How many such parcels wait for it.
+const WAITING: usize = 8;
 
 /// What a column's drop-down offers.
 #[derive(Debug, Clone)]
@@ -44,6 +47,9 @@ pub(crate) struct Choices {
     pub(crate) values: Vec<String>,
 }
 
+/// Rows on their way to the writing thread.
+type Parcel = Vec<RejectedRow>;
+
 /// The workbook being written, by a thread of its own from the first rejected row on.
 #[derive(Debug)]
 pub(crate) struct RejectsBook {
@@ -51,17 +57,27 @@ pub(crate) struct RejectsBook {
     layout: RejectLayout,
     choices: Vec<Choices>,
     today: Date,
-    writing: Option<(Sender<RejectedRow>, JoinHandle<Result<u64>>)>,
+    parcel: Parcel,
+    writing: Option<(Sender<Parcel>, JoinHandle<Result<u64>>)>,
 }
 
 const NAME: &str = "rejects.xlsx";
 
 impl RejectsBook {
     pub(crate) fn new(folder: &Path, layout: RejectLayout, choices: Vec<Choices>, today: Date) -> Self {
-        Self { path: folder.join(NAME), layout, choices, today, writing: None }
+        Self { path: folder.join(NAME), layout, choices, today, parcel: Parcel::new(), writing: None }
     }
 
     pub(crate) fn append(&mut self, row: RejectedRow) -> Result<()> {
+        self.parcel.push(row);
+        if self.parcel.len() < TOGETHER { Ok(()) } else { self.send() }
+    }
+
+    fn send(&mut self) -> Result<()> {
+        let parcel = std::mem::take(&mut self.parcel);
+        if parcel.is_empty() {
+            return Ok(());
+        }
         let (to, _) = match &self.writing {
             Some(writing) => writing,
             None => {
@@ -75,7 +91,7 @@ impl RejectsBook {
                 self.writing.insert((to, std::thread::spawn(move || book.write(&from))))
             }
         };
-        if to.send(row).is_ok() {
+        if to.send(parcel).is_ok() {
             return Ok(());
         }
         // The thread has given up; it says why.
@@ -91,6 +107,7 @@ impl RejectsBook {
 
     /// Writes what is left; nothing where no row was rejected.
     pub(crate) fn finish(mut self) -> Result<Option<OutputPrint>> {
+        self.send()?;
         match self.join()? {
             Some(rows) => OutputPrint::of_file(&self.path, NAME, rows).map(Some),
             None => Ok(None),
@@ -130,13 +147,13 @@ impl Looks {
 }
 
 impl Book {
-    fn write(self, from: &Receiver<RejectedRow>) -> Result<u64> {
+    fn write(self, from: &Receiver<Parcel>) -> Result<u64> {
         let path = self.path.clone();
         self.write_all(from)
             .map_err(|error| Error::Request(format!("{} cannot be written: {error}", path.display())))
     }
 
-    fn write_all(self, from: &Receiver<RejectedRow>) -> std::result::Result<u64, XlsxError> {
+    fn write_all(self, from: &Receiver<Parcel>) -> std::result::Result<u64, XlsxError> {
         let mut book = Workbook::new();
         // It stays on this machine, so that time counts for more than size.
         book.set_zip_compression_level(1);
@@ -151,7 +168,7 @@ impl Book {
         sheet.set_name(SHEET)?;
         self.head(sheet, &looks)?;
         let (mut row, mut notes) = (0, 0);
-        for rejected in from {
+        for rejected in from.iter().flatten() {
             row += 1;
             if row > MOST_ROWS {
                 continue;
@@ -166,21 +183,19 @@ impl Book {
 
     fn head(&self, sheet: &mut Worksheet, looks: &Looks) -> std::result::Result<(), XlsxError> {
         sheet.set_default_note_author("dusk");
-        let widths = [60.0, 18.0, 8.0, 8.0, 14.0];
-        let hidden = ["line", "print"];
-        for (column, (heading, width)) in (0..).zip(FIXED.into_iter().zip(widths)) {
-            sheet.set_column_width(column, width)?;
-            let look = if column == 0 { &looks.reasons } else { &looks.quiet };
+        for (column, (place, heading)) in (0..).zip(in_book(self.layout.headings())) {
+            let by_heading = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
+            let (width, look) = match heading {
+                "reasons" if place < FIXED.len() => (60, &looks.reasons),
+                "source" if place < FIXED.len() => (18, &looks.quiet),
+                "row" if place < FIXED.len() => (8, &looks.quiet),
+                "print" if place < FIXED.len() => (14, &looks.quiet),
+                _ => (by_heading, &looks.text),
+            };
+            sheet.set_column_width(column, f64::from(width))?;
             sheet.set_column_format(column, look)?;
-            if hidden.contains(&heading) {
+            if heading == "print" && place < FIXED.len() {
                 sheet.set_column_hidden(column)?;
-            }
-        }
-        for (column, heading) in (0..).zip(self.layout.headings()) {
-            if usize::from(column) >= FIXED.len() {
-                let width = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
-                sheet.set_column_width(column, f64::from(width))?;
-                sheet.set_column_format(column, &looks.text)?;
             }
             sheet.write_string_with_format(0, column, heading, &looks.heading)?;
         }
@@ -213,7 +228,7 @@ impl Book {
                 list.write_string_with_format(row, column, value, &as_text)?;
             }
         }
-        let first = u16::try_from(FIXED.len()).unwrap_or(0);
+        let first = u16::try_from(in_book(FIXED.into_iter()).count()).unwrap_or(0);
         for (column, (place, choices)) in (0..).zip(used) {
             let letters = rust_xlsxwriter::column_number_to_name(column);
             let range = format!("={CHOICES}!${letters}$1:${letters}${}", choices.values.len());
@@ -237,11 +252,14 @@ fn write_row(
 ) -> std::result::Result<(), XlsxError> {
     // Programs do not make room for wrapped text by themselves when they open a workbook.
     let lines = rejected.texts().next().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
-    let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
-    sheet.set_row_height(row, f64::from(height))?;
-    for (column, text) in (0_u16..).zip(rejected.texts()) {
-        let place = usize::from(column).checked_sub(FIXED.len());
-        let mark = place.and_then(|place| rejected.marks.iter().find(|mark| mark.column == place));
+    if lines > 1 {
+        let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
+        sheet.set_row_height(row, f64::from(height))?;
+    }
+    for (column, (place, text)) in (0_u16..).zip(in_book(rejected.texts())) {
+        let mark = place
+            .checked_sub(FIXED.len())
+            .and_then(|place| rejected.marks.iter().find(|mark| mark.column == place));
         // A cell without a look of its own has that of its column, which costs less to write.
         match mark {
             None if text.is_empty() => continue,
@@ -262,6 +280,12 @@ fn write_row(
         }
     }
     Ok(())
+}
+
+/// The columns that the workbook has, with their places in the layout: lines are nothing to a spreadsheet
+/// program.
+fn in_book<'t>(texts: impl Iterator<Item = &'t str>) -> impl Iterator<Item = (usize, &'t str)> {
+    texts.enumerate().filter(|(place, _)| *place != LINE)
 }
 
 /// As much of a text as a cell holds.

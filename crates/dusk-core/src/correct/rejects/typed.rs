@@ -1,0 +1,103 @@
+//! What spreadsheet programs make of texts when they open and save a file, told from what somebody typed.
+
+use super::workbook::fitting;
+use crate::inspect::{DateOrder, day_in_order, shown};
+use crate::source::CellKind;
+
+/// How what a cell holds now compares with what it held when it was handed out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Sameness {
+    /// The same text.
+    Same,
+    /// The same number, date or truth value, written otherwise: spreadsheet programs do that by themselves.
+    Rewritten,
+    /// Something else.
+    Different,
+}
+
+/// What a cell of delimited text counts as: it does not tell what a spreadsheet program made a number of.
+pub(super) fn kind_of_text(text: &str) -> CellKind {
+    if number_made_of(text).is_some_and(|number| number == text) { CellKind::Number } else { CellKind::Text }
+}
+
+/// Compares what a cell held with what it holds. Spreadsheet programs exchange line ends, and make numbers and
+/// dates of texts that look like them.
+pub(super) fn sameness(before: &str, kind: CellKind, now: &str) -> Sameness {
+    let before = fitting(before);
+    let plain = |text: &str| text.replace("\r\n", "\n").replace('\r', "\n");
+    if before == now || plain(before) == plain(now) {
+        return Sameness::Same;
+    }
+    let is_rewritten = match kind {
+        CellKind::Text => {
+            let seen = |text: &str| -> String {
+                plain(text).chars().filter(|c| !c.is_control() || *c == '\n').collect()
+            };
+            let is_same = before.contains(|c: char| c.is_control()) && seen(before) == seen(now);
+            return if is_same { Sameness::Same } else { Sameness::Different };
+        }
+        CellKind::Number => number_made_of(before).is_some_and(|number| number == now),
+        CellKind::Boolean => before.trim().eq_ignore_ascii_case(now),
+        CellKind::Date => readings(before).iter().any(|reading| reading == now),
+        CellKind::Error | CellKind::Duration => false,
+    };
+    if is_rewritten { Sameness::Rewritten } else { Sameness::Different }
+}
+
+/// The number that a spreadsheet program makes of a text that looks like one, as it writes it: without zeros
+/// in front, without zeros after the decimals, without thousands marks.
+fn number_made_of(text: &str) -> Option<String> {
+    let bare = text.trim().replace(',', "");
+    let figures = |c: char| c.is_ascii_digit() || matches!(c, '.' | '-' | '+' | 'E' | 'e');
+    if !bare.chars().all(figures) || !bare.bytes().any(|byte| byte.is_ascii_digit()) {
+        return None;
+    }
+    bare.parse::<f64>().ok().filter(|number| number.is_finite()).map(|number| number.to_string())
+}
+
+/// Whether a text is another one read in the wrong encoding.
+pub(super) fn is_misread(before: &str, now: &str) -> bool {
+    !before.is_ascii() && encoding_rs::WINDOWS_1252.decode_without_bom_handling(before.as_bytes()).0 == now
+}
+
+/// The days that a text may mean, in every order, as a typed date is written.
+fn readings(text: &str) -> Vec<String> {
+    DateOrder::ALL
+        .iter()
+        .filter_map(|order| day_in_order(text.trim(), *order))
+        .map(|day| day.to_string())
+        .collect()
+}
+
+/// What a changed cell says, if that is certain; else why not, and what to do.
+pub(super) fn taken(kind: CellKind, text: &str) -> std::result::Result<String, (String, String)> {
+    match kind {
+        CellKind::Text | CellKind::Boolean => Ok(text.to_owned()),
+        CellKind::Number if text.bytes().filter(u8::is_ascii_digit).count() <= 15 => Ok(text.to_owned()),
+        CellKind::Number => Err((
+            format!("{text} is a number, and a spreadsheet program keeps no more than 15 digits of one"),
+            "format the cell as text, and type it again".into(),
+        )),
+        CellKind::Date => match text.parse::<jiff::civil::Date>() {
+            Ok(day) if day.day() > 12 => Ok(text.to_owned()),
+            Ok(day) => Err((
+                format!(
+                    "the spreadsheet program made a date of what was typed: {}; it may have taken the day for the month",
+                    shown(day)
+                ),
+                format!("format the cell as text, and type it again, best as {day}"),
+            )),
+            Err(_) => Err((
+                format!("the spreadsheet program made a date or a time of what was typed: {text}"),
+                "format the cell as text, and type it again".into(),
+            )),
+        },
+        CellKind::Error => {
+            Err((format!("{text} is an error of the spreadsheet program"), "type the value".into()))
+        }
+        CellKind::Duration => Err((
+            format!("the spreadsheet program made a length of time of what was typed: {text}"),
+            "format the cell as text, and type it again".into(),
+        )),
+    }
+}
