@@ -1,14 +1,14 @@
 //! The upload files: exactly what the target asked for, split where it limits or divides them.
 
-use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
+use hashbrown::HashMap;
 use jiff::civil::Date;
 
 use super::output::{Output, OutputPrint};
 use super::sheet::SheetFile;
 use crate::database::{self, TableLoad};
-use crate::target::{CELL_END, Target, UploadEncoder, UploadFormat};
+use crate::target::{CELL_END, Target, Upload, UploadEncoder, UploadFormat};
 use crate::{Error, Result};
 
 /// The most files that are open at once.
@@ -21,16 +21,24 @@ pub(super) struct UploadFiles<'t> {
     batch: String,
     today: Date,
     head: Vec<u8>,
-    /// The file at hand for each value by which the records are divided.
-    open: BTreeMap<String, OpenFile>,
-    /// How many files each value has.
-    parts: BTreeMap<String, usize>,
+    /// The values by which the records are divided, in the order in which they were met.
+    values: Vec<Divided>,
+    /// Where each of them is in `values`.
+    places: HashMap<String, usize>,
     done: Vec<OutputPrint>,
     table: Option<Box<dyn TableLoad>>,
 }
 
 /// What was written, and the rows that wait to stay in a table.
 pub(super) type Finished = (Vec<OutputPrint>, Option<Box<dyn TableLoad>>);
+
+/// A value by which the records are divided; the empty one where they are not.
+struct Divided {
+    /// How many files it has.
+    parts: usize,
+    /// The file at hand.
+    file: OpenFile,
+}
 
 /// A file being written.
 enum OpenFile {
@@ -53,8 +61,8 @@ impl<'t> UploadFiles<'t> {
             batch: batch.to_owned(),
             today,
             head: head(target)?,
-            open: BTreeMap::new(),
-            parts: BTreeMap::new(),
+            values: Vec::new(),
+            places: HashMap::new(),
             done: Vec::new(),
             table,
         })
@@ -63,29 +71,14 @@ impl<'t> UploadFiles<'t> {
     /// Appends a record to the file for the value `split`, beginning a new file where the target's
     /// limits are reached.
     pub(super) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
-        let upload = &self.target.upload;
-        let most_rows = upload.max_rows.unwrap_or(u64::MAX);
-        let most_bytes = upload.max_bytes.unwrap_or(u64::MAX);
-        let full = self.open.get(split).is_some_and(|file| match file {
-            OpenFile::Text { output, bytes } => {
-                output.rows >= most_rows || output.rows > 0 && bytes + record.len() as u64 > most_bytes
-            }
-            OpenFile::Sheet(sheet) => sheet.rows() >= most_rows || sheet.is_full(),
-        });
-        if full && let Some(file) = self.open.remove(split) {
-            self.done.push(file.finish()?);
-        }
-        if !self.open.contains_key(split) {
-            let file = self.begin(split)?;
-            self.open.insert(split.to_owned(), file);
-        }
+        let place = self.place_for(record, split)?;
         let cells = || record.strip_suffix(b"\n").unwrap_or(record).split(|byte| *byte == CELL_END);
         if let Some(table) = &mut self.table {
             table.insert(
                 &cells().map(|cell| std::str::from_utf8(cell).unwrap_or_default()).collect::<Vec<_>>(),
             )?;
         }
-        match self.open.get_mut(split) {
+        match self.values.get_mut(place).map(|value| &mut value.file) {
             Some(OpenFile::Text { output, bytes }) => {
                 if self.table.is_some() {
                     output.append(&as_csv(cells())?)?;
@@ -101,28 +94,52 @@ impl<'t> UploadFiles<'t> {
         }
     }
 
+    /// Where the value `split` is among those met, with a file that has room for the record.
+    fn place_for(&mut self, record: &[u8], split: &str) -> Result<usize> {
+        let known = match self.target.upload.split_by {
+            // Nothing to look up. Comparing empty texts is slow where they point to no memory.
+            None => (!self.values.is_empty()).then_some(0),
+            Some(_) => self.places.get(split).copied(),
+        };
+        let Some(place) = known else {
+            let file = self.begin(split, 1)?;
+            self.places.insert(split.to_owned(), self.values.len());
+            self.values.push(Divided { parts: 1, file });
+            return Ok(self.values.len() - 1);
+        };
+        let upload = &self.target.upload;
+        let is_full = |value: &&Divided| value.file.is_full_for(record, upload);
+        if let Some(parts) = self.values.get(place).filter(is_full).map(|value| value.parts + 1) {
+            let file = self.begin(split, parts)?;
+            if let Some(value) = self.values.get_mut(place) {
+                let full = std::mem::replace(value, Divided { parts, file });
+                self.done.push(full.file.finish()?);
+            }
+        }
+        Ok(place)
+    }
+
     /// Closes the last files. A batch without a record has one file with the header alone. What goes
     /// into a table is there once the table's load is committed.
     pub(super) fn finish(mut self) -> Result<Finished> {
-        if self.open.is_empty() && self.done.is_empty() {
-            let file = self.begin("")?;
-            self.open.insert(String::new(), file);
+        if self.values.is_empty() {
+            let file = self.begin("", 1)?;
+            self.values.push(Divided { parts: 1, file });
         }
-        for (_, file) in std::mem::take(&mut self.open) {
-            self.done.push(file.finish()?);
+        for value in std::mem::take(&mut self.values) {
+            self.done.push(value.file.finish()?);
         }
         Ok((self.done, self.table))
     }
 
-    fn begin(&mut self, split: &str) -> Result<OpenFile> {
-        if self.open.len() >= MOST_OPEN {
+    /// Begins the `part`th file of a value, from 1.
+    fn begin(&self, split: &str, part: usize) -> Result<OpenFile> {
+        if part == 1 && self.values.len() >= MOST_OPEN {
             return Err(Error::Request(format!(
                 "[upload] split_by divides the records into more than {MOST_OPEN} files; the {}th value is \"{split}\"",
                 MOST_OPEN + 1
             )));
         }
-        let part = self.parts.entry(split.to_owned()).or_insert(0);
-        *part += 1;
         let part = part.to_string();
         let today = self.today.to_string();
         let field = self
@@ -157,6 +174,18 @@ impl<'t> UploadFiles<'t> {
 }
 
 impl OpenFile {
+    /// Whether the target's limits leave no room for the record.
+    fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool {
+        let most_rows = upload.max_rows.unwrap_or(u64::MAX);
+        let most_bytes = upload.max_bytes.unwrap_or(u64::MAX);
+        match self {
+            Self::Text { output, bytes } => {
+                output.rows >= most_rows || output.rows > 0 && bytes + record.len() as u64 > most_bytes
+            }
+            Self::Sheet(sheet) => sheet.rows() >= most_rows || sheet.is_full(),
+        }
+    }
+
     fn finish(self) -> Result<OutputPrint> {
         match self {
             Self::Text { output, .. } => output.finish(),
