@@ -4,6 +4,7 @@
 mod args;
 mod command;
 mod demo;
+mod loaded;
 mod outcome;
 mod report;
 mod review;

@@ -7,9 +7,8 @@ use dusk_core::files::nearest;
 use serde_json::json;
 
 use super::history::batches_beside;
-use super::{Failure, Outcome, print, print_json};
 use crate::args::{BatchesArgs, BatchesCommand, Format};
-use crate::outcome::Ended;
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{batch_table, show_batch};
 
 pub(super) fn run(args: &BatchesArgs) -> Outcome {

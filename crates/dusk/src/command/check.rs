@@ -3,9 +3,9 @@
 use dusk_core::batch::Receipt;
 
 use super::history::History;
-use super::{Loaded, Outcome, print, print_json, settled};
 use crate::args::{Format, JobArgs};
-use crate::outcome::Ended;
+use crate::loaded::{Loaded, settled};
+use crate::outcome::{Ended, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {

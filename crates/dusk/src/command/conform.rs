@@ -4,8 +4,9 @@ use dusk_core::batch::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, nex
 
 use super::check::ended;
 use super::history::{History, batches_beside};
-use super::{Failure, Loaded, Outcome, print, print_json, settled, user_name};
 use crate::args::{ConformArgs, Format};
+use crate::loaded::{Loaded, settled, user_name};
+use crate::outcome::{Failure, Outcome, print, print_json};
 use crate::report::report_page;
 use crate::show::{Bar, Digest, Made, Report, report_json, show_drift};
 

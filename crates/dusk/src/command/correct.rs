@@ -14,9 +14,9 @@ use dusk_core::source::{Row, Source};
 use dusk_core::target::Target;
 
 use super::history::batches_beside;
-use super::{Failure, Outcome, open, print, print_json, today, user_name};
 use crate::args::{CorrectArgs, Format};
-use crate::outcome::Ended;
+use crate::loaded::{open, today, user_name};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{changes_json, changes_table, corrections_json, corrections_table, visible};
 
 pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
@@ -233,7 +233,7 @@ impl Desk<'_> {
             }
         };
         let beside_file = self.args.file.parent().map(Path::to_path_buf).unwrap_or_default();
-        let places = [batches_beside(&self.mapping.path).join(name), beside_file];
+        let places = [batches_beside(&self.mapping.path).join(name), beside_file.join(name), beside_file];
         let receipt = places
             .iter()
             .filter_map(|folder| Receipt::read(folder).ok())
@@ -269,7 +269,8 @@ impl Desk<'_> {
             1 => "1 cell was changed".to_owned(),
             count => format!("{count} cells were changed"),
         };
-        text.push_str(&format!("{}: {} rows, {count}\n", visible(&back.name), done.rows));
+        let rows = if done.rows == 1 { "row" } else { "rows" };
+        text.push_str(&format!("{}: {} {rows}, {count}\n", visible(&back.name), done.rows));
         text.push_str(&changes_table(&done.changes, names));
         print(&text)
     }

@@ -8,9 +8,9 @@ use dusk_core::files::{List, Problems, nearest, unguarded};
 use dusk_core::mapping;
 use dusk_core::target::{Field, FieldType, Lookup, ReadAs, Target};
 
-use super::{Failure, Loaded, Outcome, print, print_json, settled, today, user_name};
 use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
-use crate::outcome::Ended;
+use crate::loaded::{Loaded, settled, today, user_name};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, crosswalk_table, visible};
 
 pub(super) fn run(command: &CrosswalkCommand, quiet: bool) -> Outcome {

@@ -4,9 +4,9 @@ use dusk_core::batch::explain;
 use dusk_core::files::nearest;
 use dusk_core::source::Row;
 
-use super::{Failure, Loaded, Outcome, print, print_json, settled};
 use crate::args::{ExplainArgs, Format};
-use crate::outcome::Ended;
+use crate::loaded::{Loaded, settled};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Life, life_json};
 
 pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {

@@ -9,9 +9,10 @@ use dusk_core::source::{Known, Source, SourceSettings};
 use dusk_core::target::Target;
 use serde_json::json;
 
-use super::{Failure, Outcome, opening, print, print_json, reading, today};
+use super::reading;
 use crate::args::{Format, InspectArgs};
-use crate::outcome::Ended;
+use crate::loaded::{opening, today};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Look};
 
 pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {

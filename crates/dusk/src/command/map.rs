@@ -12,9 +12,10 @@ use dusk_core::source::{Known, Source, SourceSettings};
 use dusk_core::target::Target;
 use serde_json::json;
 
-use super::{Failure, Outcome, opening, print, print_json, reading, today};
+use super::reading;
 use crate::args::{Format, MapArgs, ReadingArgs};
-use crate::outcome::Ended;
+use crate::loaded::{opening, today};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Mapped, Picture, visible};
 
 pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {

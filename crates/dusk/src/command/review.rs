@@ -1,11 +1,11 @@
 //! `dusk review`: the causes on one screen.
 
-use dusk_core::batch::Review;
+use dusk_core::batch::{Review, Summary};
 
 use super::history::History;
-use super::{Failure, Loaded, Outcome, print, settled, user_name};
 use crate::args::ReviewArgs;
-use crate::outcome::Ended;
+use crate::loaded::{Loaded, settled, user_name};
+use crate::outcome::{Ended, Failure, Outcome, print};
 use crate::review::{has_terminal, review};
 use crate::show::{Bar, shell_word};
 
@@ -17,21 +17,7 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
             shell_word(&source)
         )));
     }
-    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
-    let (kept, summary) = {
-        let job = loaded.job();
-        if Review::needs_a_run(&job) {
-            return Err(Failure::Stopped(
-                "the mapping fills blank cells from the row above (fill_down), so single rows cannot be judged by themselves\n  settle by dusk crosswalk and dusk correct, and check again".into(),
-            ));
-        }
-        let bar = Bar::new(loaded.bytes(), quiet);
-        let (ready, (review, mut summary)) =
-            settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
-        bar.done();
-        History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
-        (review, summary)
-    };
+    let (loaded, kept, summary) = open(args, quiet)?;
     if summary.totals.rejected == 0 {
         print(&format!("{} rows read, none rejected: there is nothing to review\n", summary.totals.read))?;
         return Ok(Ended::AllAccepted);
@@ -39,7 +25,8 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
     let colours = anstream::ColorChoice::global() != anstream::ColorChoice::Never
         && std::env::var_os("NO_COLOR").is_none();
     let by = args.by.clone().unwrap_or_else(user_name);
-    let done = review(loaded, (kept, &summary), by, colours)?;
+    let again = || open(args, true).map(|(loaded, kept, _)| (loaded, kept));
+    let done = review(loaded, (kept, &summary), (by, colours), &again)?;
     let settled = done.began_with.saturating_sub(done.left);
     let decisions =
         if done.decisions == 1 { "1 decision".to_owned() } else { format!("{} decisions", done.decisions) };
@@ -52,4 +39,17 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
     }
     print(&text)?;
     Ok(if done.left == 0 { Ended::AllAccepted } else { Ended::SomeRejected })
+}
+
+/// Reads everything, runs the job and keeps what is rejected.
+fn open(args: &ReviewArgs, quiet: bool) -> Result<(Loaded, Review, Summary), Failure> {
+    let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
+    let bar = Bar::new(loaded.bytes(), quiet);
+    let job = loaded.job();
+    let (ready, (kept, mut summary)) =
+        settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
+    bar.done();
+    History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
+    drop(ready);
+    Ok((loaded, kept, summary))
 }

@@ -2,9 +2,9 @@
 
 use dusk_core::batch::{Ready, Trial, Wanted, try_rows};
 
-use super::{Loaded, Outcome, print, print_json, settled};
 use crate::args::{Format, TrialArgs};
-use crate::outcome::Ended;
+use crate::loaded::{Loaded, settled};
+use crate::outcome::{Ended, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Tried};
 
 pub(super) fn run(args: &TrialArgs, quiet: bool) -> Outcome {

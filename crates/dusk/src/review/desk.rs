@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use dusk_core::Error;
 use dusk_core::batch::{Review, Settle, Summary};
 use dusk_core::conform::{Judged, Plan};
 use dusk_core::correct::{
@@ -10,19 +11,26 @@ use dusk_core::correct::{
 };
 use dusk_core::files::{Problems, write_whole};
 use dusk_core::finding::{Cause, Finding, Kind, Severity};
+use dusk_core::source::Row;
 use dusk_core::target::{Code, Field, FieldType};
-use dusk_core::{Error, Result};
 
 use super::state::{AnswerItem, Item};
-use crate::command::Loaded;
+use crate::loaded::Loaded;
+use crate::outcome::Failure;
 use crate::show::{cause_says, field_entry, visible};
 
+/// Reads everything anew and runs the job.
+pub(super) type Again<'a> = dyn Fn() -> Result<(Loaded, Review)> + 'a;
+
+type Result<T> = std::result::Result<T, Failure>;
+
 /// What is at hand while causes are settled.
-pub(super) struct Desk {
+pub(super) struct Desk<'a> {
     pub(super) loaded: Loaded,
     pub(super) review: Review,
     /// How many rows were rejected at first.
     pub(super) began_with: u64,
+    again: &'a Again<'a>,
     by: String,
     /// The causes of the run, of which some know what the same records had earlier.
     of_run: Vec<Cause>,
@@ -43,15 +51,30 @@ struct Undone {
 enum Back {
     /// The crosswalk of a field.
     Crosswalk(usize),
-    /// A cell of a row: its place, its column and what it held.
-    Cell(usize, usize, String),
+    /// A cell: its row in its source, its column, and what it held.
+    Cell((usize, Row), usize, String),
 }
 
-impl Desk {
-    pub(super) fn new(loaded: Loaded, review: Review, summary: &Summary, by: String) -> Self {
+impl<'a> Desk<'a> {
+    pub(super) fn new(
+        loaded: Loaded,
+        review: Review,
+        (summary, again): (&Summary, &'a Again<'a>),
+        by: String,
+    ) -> Self {
         let began_with = summary.totals.rejected;
         let of_run = summary.causes.iter().filter(|cause| cause.earlier.is_some()).cloned().collect();
-        Self { loaded, review, began_with, by, of_run, causes: Vec::new(), undo: Vec::new() }
+        Self { loaded, review, began_with, again, by, of_run, causes: Vec::new(), undo: Vec::new() }
+    }
+
+    /// Whether everything has to be read again to see what a decision does.
+    pub(super) fn takes_a_run(&self) -> bool {
+        Review::needs_a_run(&self.loaded.job())
+    }
+
+    fn run_again(&mut self) -> Result<()> {
+        (self.loaded, self.review) = (self.again)()?;
+        Ok(())
     }
 
     /// How many decisions were made and not taken back.
@@ -144,7 +167,7 @@ impl Desk {
         if let (Answer::Means(text), true) = (Answer::of(answer), is_value)
             && let Some(why) = Plan::cannot_hold(&self.loaded.target, place, text, self.loaded.today)?
         {
-            return Err(Error::Request(format!("\"{text}\" {why}")));
+            return Err(Failure::Stopped(format!("\"{text}\" {why}")));
         }
         let path = crosswalk_path(&self.loaded.mapping.path, &field.name);
         let bytes = read_if_there(&path)?;
@@ -179,6 +202,9 @@ impl Desk {
 
     /// Takes the crosswalk of a field as its file has it now.
     fn read_crosswalk(&mut self, place: usize) -> Result<()> {
+        if self.takes_a_run() {
+            return self.run_again();
+        }
         let Some(field) = self.loaded.target.fields.get(place) else { return Ok(()) };
         let path = crosswalk_path(&self.loaded.mapping.path, &field.name);
         let mut problems = Problems::default();
@@ -193,7 +219,7 @@ impl Desk {
         let depends = |row: &dusk_core::batch::ReviewRow| {
             row.findings.iter().any(about) || row.judged == Judged::LeftOut
         };
-        self.review.judge_again(&self.loaded.job(), &depends)
+        Ok(self.review.judge_again(&self.loaded.job(), &depends)?)
     }
 
     /// Corrects a cell; says what was done.
@@ -222,22 +248,33 @@ impl Desk {
         });
         file.write()?;
         let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
-        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Cell(place, column, before) });
-        self.judge_cell(place, column, now)?;
-        let fate = match self.review.rows.get(place).map(|row| row.judged) {
-            Some(Judged::Accepted) => "the row fits now",
-            Some(Judged::LeftOut) => "the row is left out now",
-            _ => "the row is still rejected",
+        let at = (row.source, row.row);
+        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Cell(at, column, before) });
+        if let Err(wrong) = self.judge_cell(at, column, now) {
+            self.undo()?;
+            return Err(wrong);
+        }
+        let fate = match self.place_of(at).and_then(|place| self.review.rows.get(place)) {
+            Some(row) if row.judged == Judged::Rejected => "the row is still rejected",
+            Some(row) if row.judged == Judged::LeftOut => "the row is left out now",
+            _ => "the row fits now",
         };
         Ok(format!("{says}: {fate}, {} left", self.review.left()))
     }
 
-    fn judge_cell(&mut self, place: usize, column: usize, now: &str) -> Result<()> {
-        self.review.correct(place, column, now);
-        let Some((source, row)) = self.review.rows.get(place).map(|row| (row.source, row.row)) else {
-            return Ok(());
-        };
-        self.review.judge_again(&self.loaded.job(), &|one| one.source == source && one.row == row)
+    /// Where a row is among those at hand.
+    fn place_of(&self, (source, row): (usize, Row)) -> Option<usize> {
+        self.review.rows.iter().position(|one| one.source == source && one.row == row)
+    }
+
+    fn judge_cell(&mut self, at: (usize, Row), column: usize, now: &str) -> Result<()> {
+        if self.takes_a_run() {
+            return self.run_again();
+        }
+        if let Some(place) = self.place_of(at) {
+            self.review.correct(place, column, now);
+        }
+        Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
 
     /// Takes the last decision back: its file is what it was, to the byte.
@@ -254,9 +291,11 @@ impl Desk {
             Back::Crosswalk(field) => {
                 self.read_crosswalk(field)?;
                 // A row that is rejected for another reason may have this one again.
-                self.review.judge_again(&self.loaded.job(), &|_| true)?;
+                if !self.takes_a_run() {
+                    self.review.judge_again(&self.loaded.job(), &|_| true)?;
+                }
             }
-            Back::Cell(place, column, before) => self.judge_cell(place, column, &before)?,
+            Back::Cell(at, column, before) => self.judge_cell(at, column, &before)?,
         }
         Ok(format!("taken back: {}", undone.says))
     }
@@ -309,6 +348,6 @@ fn read_if_there(path: &Path) -> Result<Option<Vec<u8>>> {
     match std::fs::read(path) {
         Ok(bytes) => Ok(Some(bytes)),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
-        Err(error) => Err(Error::reading(path)(error)),
+        Err(error) => Err(Error::reading(path)(error).into()),
     }
 }

@@ -19,9 +19,9 @@ use dusk_core::batch::{Review, Summary};
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 
-use crate::command::Loaded;
+use crate::loaded::Loaded;
 use crate::outcome::Failure;
-use desk::Desk;
+use desk::{Again, Desk};
 use state::{Asked, Mode, Screen};
 
 /// What came of a review.
@@ -59,14 +59,15 @@ impl Drop for Taken {
     }
 }
 
-/// Shows the causes until the steward leaves.
+/// Shows the causes until the steward leaves. `again` reads everything anew, for jobs whose rows cannot be
+/// judged one by one.
 pub(crate) fn review(
     loaded: Loaded,
     (review, summary): (Review, &Summary),
-    by: String,
-    colours: bool,
+    (by, colours): (String, bool),
+    again: &Again<'_>,
 ) -> Result<Reviewed, Failure> {
-    let mut desk = Desk::new(loaded, review, summary, by);
+    let mut desk = Desk::new(loaded, review, (summary, again), by);
     let mut screen = Screen { items: desk.items(), ..Screen::default() };
     screen.width = desk.loaded.sources.first().map_or(0, |source| source.columns.len()) + 1;
     screen.go_to(0);
@@ -89,6 +90,10 @@ pub(crate) fn review(
             screen.fill_in(&now.unwrap_or_default());
         }
         let undone = asked == Asked::Undo;
+        if desk.takes_a_run() && !matches!(asked, Asked::Nothing | Asked::Leave) {
+            screen.message = "reading it all again: rows take over what stands above them".into();
+            terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
+        }
         let done = match asked {
             Asked::Nothing => continue,
             Asked::Leave => break,
@@ -98,7 +103,8 @@ pub(crate) fn review(
         };
         screen.message = match done {
             Ok(says) => says,
-            Err(error) => error.to_string().replace('\n', " "),
+            Err(Failure::Stopped(says)) => says.replace('\n', " "),
+            Err(gone) => return Err(gone),
         };
         let before: Vec<usize> = screen.items.iter().map(|item| item.rows.len()).collect();
         screen.items = desk.items();

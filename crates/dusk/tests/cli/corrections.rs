@@ -11,7 +11,7 @@ const EXPORT: &str =
     "No,Date,Queen,Honey\n117,31/02/2026,yel.,10\n290,25/04/2026,white,about 5\n300,26/04/2026,white,-3\n";
 
 /// The rejected rows of the batch, as texts.
-fn rejects(desk: &Desk) -> Vec<Vec<String>> {
+fn rejects_book(desk: &Desk) -> Vec<Vec<String>> {
     let mut book = Xlsx::new(Cursor::new(desk.read_bytes("batch/rejects.xlsx"))).unwrap();
     let range = book.worksheet_range("Rejects").unwrap();
     assert!(
@@ -41,7 +41,7 @@ fn place(rows: &[Vec<String>], heading: &str) -> usize {
 fn rejects_are_edited_brought_back_and_gone_from_the_next_batch() {
     let desk = Desk::new().with("export.csv", EXPORT);
     desk.conform().ended(1);
-    let mut rows = rejects(&desk);
+    let mut rows = rejects_book(&desk);
     assert_eq!(rows[0][..4], ["reasons", "source", "row", "print"]);
     assert!(rows[1][0].contains("31/02/2026") && rows[1][0].contains("yel."), "{:?}", rows[1]);
     let (date, queen, honey) = (place(&rows, "Date"), place(&rows, "Queen"), place(&rows, "Honey"));
@@ -114,7 +114,7 @@ fn one_cell_is_corrected_listed_and_forgotten() {
 fn what_was_mangled_is_refused_and_nothing_is_recorded() {
     let desk = Desk::new().with("export.csv", EXPORT);
     desk.conform().ended(1);
-    let rows = rejects(&desk);
+    let rows = rejects_book(&desk);
     let honey = place(&rows, "Honey");
     let refused = |edit: &dyn Fn(&mut Vec<Vec<String>>), says: &[&str]| {
         let mut rows = rows.clone();
@@ -161,6 +161,28 @@ fn what_a_program_only_writes_otherwise_is_said_and_not_recorded() {
         "dusk correct SOURCE ROW COLUMN VALUE",
     ]);
     assert_eq!(desk.read("corrections/export.csv").lines().count(), 2);
+}
+
+#[test]
+fn a_source_may_have_columns_of_the_same_names() {
+    let source = "row,print,Queen,beyond the header\n117,31/02/2026,white,x\n";
+    let desk = Desk::new().with("export.csv", source);
+    let desk = desk
+        .edited("mapping.toml", "\"No\"", "\"row\"")
+        .edited("mapping.toml", "\"Date\"", "\"print\"")
+        .edited("mapping.toml", "\"Honey\"", "\"Queen\"");
+    desk.conform().ended(1);
+    let rejects = desk.read("batch/rejects.csv");
+    assert!(rejects.starts_with(
+        "dusk reasons,dusk source,dusk row,dusk line,dusk print,row,print,Queen,beyond the header,dusk beyond"
+    ));
+    let desk = desk.with("back.csv", &rejects.replace(",31/02/2026,", ",28/02/2026,"));
+    desk.run(&["correct", "back.csv", "--yes"]).ended(0).says(&["row 2  print  \"31/02/2026\"  →  \"28/02"]);
+    let mut rows = rejects_book(&desk);
+    let (_, column) = (place(&rows, "dusk row"), place(&rows, "row"));
+    rows[1][column] = "118".into();
+    let desk = desk.with_bytes("back.xlsx", &saved(&rows));
+    desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&["row 2  row  \"117\"  →  \"118\""]);
 }
 
 #[test]

@@ -148,6 +148,29 @@ fn every_decision_is_taken_back_to_the_byte_and_colours_are_not_needed() {
 }
 
 #[test]
+fn a_cell_that_others_take_over_is_mended_for_all_of_them() {
+    let export = "No,Date,Queen,Honey\n1,31/02/2026,white,1\n2,,white,2\n3,,white,3\n4,05/04/2026,x,4\n";
+    let desk = Desk::new().with("export.csv", export);
+    let desk = desk.edited("mapping.toml", "from = \"Date\"", "from = \"Date\"\nfill_down = true");
+    let mut terminal = Terminal::open(&desk, (80, 24), &WORDS);
+    terminal.shows("4 rejected, 4 left");
+    terminal.press("e");
+    terminal.press(&"\x7f".repeat(10));
+    terminal.press("28/02/2026\r");
+    terminal.shows("the row fits now, 1 left");
+    terminal.shows("!Queen");
+    terminal.press("k");
+    terminal.shows("0 left");
+    terminal.press("u");
+    terminal.shows("taken back: queen \"x\"");
+    terminal.press("u");
+    terminal.shows("4 left");
+    assert!(!desk.exists("corrections/export.csv"));
+    terminal.press("q");
+    assert_eq!(terminal.ended(), 1);
+}
+
+#[test]
 fn without_a_terminal_the_other_commands_are_named() {
     let desk = Desk::new();
     desk.run(&["review", "export.csv"]).stops(&["review needs a terminal", "dusk check export.csv"]);

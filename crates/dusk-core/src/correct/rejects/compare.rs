@@ -195,7 +195,7 @@ fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Compa
     let known: Vec<&str> = sources
         .iter()
         .flat_map(|compared| compared.source.columns.iter().map(String::as_str))
-        .chain([BEYOND])
+        .chain([back.beyond.as_str()])
         .collect();
     for heading in &back.columns {
         if !known.contains(&heading.as_str()) && !heading.starts_with("(column ") {
@@ -215,7 +215,7 @@ fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Compa
     }
     for heading in &known {
         let is_there = back.columns.iter().any(|other| other == heading);
-        if !is_there && *heading != BEYOND && done.problems.is_empty() {
+        if !is_there && *heading != back.beyond && done.problems.is_empty() {
             done.problems.at(&back.name, None, format!("the column \"{heading}\" is gone")).hint(
                 "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
             );
@@ -298,7 +298,9 @@ fn changed_cells(
     let mut changes = Vec::new();
     let handed_out = handed_out_corrected(row, compared, number, source_row);
     for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
-        let column = source.column(heading).or_else(|| (heading == BEYOND).then_some(width));
+        let is_beyond = *heading == back.beyond;
+        let heading = if is_beyond { BEYOND } else { heading };
+        let column = if is_beyond { Some(width) } else { source.column(heading) };
         let Some(column) = column else {
             // A column that only another source of the batch has, or none that has a heading.
             if !text.is_empty() {
@@ -370,7 +372,7 @@ fn changed_cells(
             source: place,
             row: number,
             print: source_row.print,
-            column: heading.clone(),
+            column: heading.to_owned(),
             was: exported.to_owned(),
             before: before.to_owned(),
             now,

@@ -9,14 +9,22 @@ use crate::source::{Patch, RowCells, Source, without_marks};
 /// The columns before those of the source.
 pub(super) const FIXED: [&str; 5] = ["reasons", "source", "row", "line", "print"];
 
+/// What stands before each of these headings, as often as it takes, where a source has a column of that name.
+pub(super) const OWN: &str = "dusk ";
+
 /// Which of them tells the line, for those who open the source in a text editor.
 pub(super) const LINE: usize = 3;
+
+/// Which of them holds the print.
+pub(super) const PRINT: usize = 4;
 
 /// Which columns of the sources stand where. Sources of one batch mostly have the same columns; those that
 /// only some have come after.
 #[derive(Debug, Clone)]
 pub(crate) struct RejectLayout {
     pub(super) batch: String,
+    /// What stands before the headings that are not the source's.
+    own: String,
     pub(super) columns: Vec<String>,
     sources: Vec<SourceLayout>,
 }
@@ -82,12 +90,22 @@ impl RejectLayout {
             prints,
         };
         let sources = sources.iter().zip(prints).map(of_source).collect();
-        Self { batch, columns, sources }
+        let mut own = String::new();
+        let is_taken = |own: &str, name: &str| columns.contains(&format!("{own}{name}"));
+        while FIXED.iter().chain([&BEYOND]).any(|name| is_taken(&own, name)) {
+            own.push_str(OWN);
+        }
+        Self { batch, own, columns, sources }
     }
 
     /// The headings, the fixed ones first.
-    pub(super) fn headings(&self) -> impl Iterator<Item = &str> {
-        FIXED.into_iter().chain(self.columns.iter().map(String::as_str)).chain([BEYOND])
+    pub(super) fn headings(&self) -> Vec<Cow<'_, str>> {
+        let own = |name: &&'static str| match self.own.as_str() {
+            "" => Cow::Borrowed(*name),
+            own => Cow::Owned(format!("{own}{name}")),
+        };
+        let columns = self.columns.iter().map(|name| Cow::Borrowed(name.as_str()));
+        FIXED.iter().map(own).chain(columns).chain([own(&BEYOND)]).collect()
     }
 
     /// A row as it is handed out. `columns_of` tells which columns of the source a finding is about.

@@ -14,7 +14,8 @@ pub(crate) struct RejectsList {
 
 impl RejectsList {
     pub(crate) fn create(folder: &Path, layout: &RejectLayout) -> Result<Self> {
-        Ok(Self { list: ListFile::create(folder, "rejects.csv", layout.headings())? })
+        let headings = layout.headings();
+        Ok(Self { list: ListFile::create(folder, "rejects.csv", headings.iter().map(AsRef::as_ref))? })
     }
 
     pub(crate) fn append(&mut self, row: &RejectedRow) -> Result<()> {

@@ -5,8 +5,9 @@
 
 use std::path::Path;
 
-use super::layout::FIXED;
+use super::layout::{FIXED, OWN};
 use super::workbook::SHEET;
+use crate::correct::BEYOND;
 use crate::files::{Problems, unguarded};
 use crate::source::{CellKind, Known, Row, Rows, SheetChoice, Source, SourceSettings};
 use crate::{Error, Result};
@@ -20,6 +21,8 @@ pub struct BroughtBack {
     pub is_sheet: bool,
     /// The headings of the source's columns in it, in the order of the file.
     pub columns: Vec<String>,
+    /// The heading of what is beyond the source's columns.
+    pub beyond: String,
     /// The rows, in the order of the file.
     pub rows: Vec<BackRow>,
 }
@@ -43,7 +46,18 @@ pub struct BackRow {
 
 /// Whether a file is one of rejected rows.
 pub fn is_rejects(path: &Path) -> bool {
-    open(path).is_ok_and(|source| FIXED.iter().filter(|name| source.column(name).is_some()).count() > 3)
+    open(path).is_ok_and(|source| fixed_columns(&source).1.iter().flatten().count() > 3)
+}
+
+/// What stands before the headings that are not the source's, and where the fixed ones are.
+fn fixed_columns(source: &Source) -> (String, Vec<Option<usize>>) {
+    let mut own = String::new();
+    // Where a source has columns of these names itself, those of the batch have the longest.
+    while source.columns.iter().any(|name| FIXED.iter().any(|fixed| *name == format!("{own}{OWN}{fixed}"))) {
+        own.push_str(OWN);
+    }
+    let places = FIXED.iter().map(|name| source.column(&format!("{own}{name}"))).collect();
+    (own, places)
 }
 
 fn open(path: &Path) -> Result<Source> {
@@ -66,11 +80,11 @@ fn open(path: &Path) -> Result<Source> {
 pub fn read_back(path: &Path) -> Result<BroughtBack> {
     let source = open(path)?;
     let mut problems = Problems::default();
-    let fixed: Vec<Option<usize>> = FIXED.iter().map(|name| source.column(name)).collect();
+    let (own, fixed) = fixed_columns(&source);
     for (name, place) in FIXED.iter().zip(&fixed) {
         let needed = !matches!(*name, "reasons" | "line");
         if place.is_none() && needed {
-            problems.at(&source.name, None, format!("has no column \"{name}\"")).hint(
+            problems.at(&source.name, None, format!("has no column \"{own}{name}\"")).hint(
                 "the headings and the hidden columns tell which row is which; take the file as the batch wrote it, and edit only the cells",
             );
         }
@@ -117,5 +131,11 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
         }
         text = block.text;
     }
-    Ok(BroughtBack { name: source.name, is_sheet, columns, rows: rows_back })
+    Ok(BroughtBack {
+        name: source.name,
+        is_sheet,
+        columns,
+        beyond: format!("{own}{BEYOND}"),
+        rows: rows_back,
+    })
 }

@@ -10,7 +10,7 @@ use rust_xlsxwriter::{
     Formula, Note, Workbook, Worksheet, XlsxError,
 };
 
-use super::layout::{FIXED, LINE, RejectLayout, RejectedRow};
+use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
 use crate::batch::OutputPrint;
 use crate::{Error, Result};
 
@@ -183,18 +183,19 @@ impl Book {
 
     fn head(&self, sheet: &mut Worksheet, looks: &Looks) -> std::result::Result<(), XlsxError> {
         sheet.set_default_note_author("dusk");
-        for (column, (place, heading)) in (0..).zip(in_book(self.layout.headings())) {
+        let headings = self.layout.headings();
+        for (column, (place, heading)) in (0..).zip(in_book(headings.iter().map(AsRef::as_ref))) {
             let by_heading = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
-            let (width, look) = match heading {
-                "reasons" if place < FIXED.len() => (60, &looks.reasons),
-                "source" if place < FIXED.len() => (18, &looks.quiet),
-                "row" if place < FIXED.len() => (8, &looks.quiet),
-                "print" if place < FIXED.len() => (14, &looks.quiet),
-                _ => (by_heading, &looks.text),
+            let (width, look) = match FIXED.get(place).copied() {
+                Some("reasons") => (60, &looks.reasons),
+                Some("source") => (18, &looks.quiet),
+                Some("row") => (8, &looks.quiet),
+                Some(_) => (14, &looks.quiet),
+                None => (by_heading, &looks.text),
             };
             sheet.set_column_width(column, f64::from(width))?;
             sheet.set_column_format(column, look)?;
-            if heading == "print" && place < FIXED.len() {
+            if place == PRINT {
                 sheet.set_column_hidden(column)?;
             }
             sheet.write_string_with_format(0, column, heading, &looks.heading)?;

@@ -6,8 +6,9 @@ mod draft;
 mod export;
 mod show;
 
-use super::{Failure, Outcome, print, print_json, today};
 use crate::args::TargetCommand;
+use crate::loaded::today;
+use crate::outcome::{Failure, Outcome, print, print_json};
 
 pub(super) fn run(command: &TargetCommand) -> Outcome {
     match command {

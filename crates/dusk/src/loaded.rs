@@ -1,0 +1,143 @@
+//! A job as commands are given it: the mapping, the target and the sources, opened.
+
+use std::path::Path;
+
+use dusk_core::batch::{FoundCorrection, Job, Ready, apply_corrections};
+use dusk_core::mapping::{self, Mapping};
+use dusk_core::source::{Known, Source};
+use dusk_core::target::Target;
+use jiff::civil::Date;
+
+use crate::args::RunArgs;
+use crate::outcome::Failure;
+use crate::show::{Bar, visible, waiting};
+
+/// Everything that a run is given, read.
+pub(crate) struct Loaded {
+    pub(crate) mapping: Mapping,
+    pub(crate) target: Target,
+    pub(crate) sources: Vec<Source>,
+    pub(crate) asked: Vec<(String, String)>,
+    pub(crate) today: Date,
+    /// What became of the corrections of earlier days.
+    pub(crate) corrections: Vec<FoundCorrection>,
+}
+
+impl Loaded {
+    /// Reads the mapping and the target, and opens the sources.
+    pub(crate) fn read<'p>(
+        run: &RunArgs,
+        sources: impl IntoIterator<Item = &'p Path>,
+        quiet: bool,
+    ) -> Result<Self, Failure> {
+        let (mapping, target) = mapping::read(&run.mapping.mapping)?;
+        let known = mapping.known(&target);
+        let mut sources = sources
+            .into_iter()
+            .map(|path| {
+                open(path, &mapping, &known, quiet)
+                    .map_err(|error| renamed(error, path, (&mapping, &target), today(run.mapping.today)))
+            })
+            .collect::<Result<Vec<_>, _>>()?;
+        drop(known);
+        let bar = Bar::new(sources.iter().map(|source| source.bytes).sum(), quiet);
+        let corrections =
+            apply_corrections(&mapping, &target, &mut sources, &bar.reader("finding corrected rows"))?;
+        bar.done();
+        let today = today(run.mapping.today);
+        Ok(Self { sources, asked: run.asked.clone(), today, mapping, target, corrections })
+    }
+
+    /// The job, which borrows what was read.
+    pub(crate) fn job(&self) -> Job<'_> {
+        Job {
+            target: &self.target,
+            mapping: &self.mapping,
+            sources: &self.sources,
+            asked: &self.asked,
+            today: self.today,
+        }
+    }
+
+    /// The size of all sources together, in bytes.
+    pub(crate) fn bytes(&self) -> u64 {
+        self.sources.iter().map(|source| source.bytes).sum()
+    }
+}
+
+/// Settles a job's readings and does `work` with them; once more with the evidence of all rows, where a
+/// later row shows that it is needed.
+pub(crate) fn settled<'j, T>(
+    job: &'j Job<'j>,
+    bar: &Bar,
+    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
+) -> Result<(Ready<'j>, T), Failure> {
+    let ready = job.prepare(&bar.reader("weighing evidence"))?;
+    match work(&ready) {
+        Err(dusk_core::Error::LateDoubt) => {
+            let ready = job.prepare_thoroughly(&bar.reader("weighing evidence"))?;
+            let done = work(&ready)?;
+            Ok((ready, done))
+        }
+        done => Ok((ready, done?)),
+    }
+}
+
+pub(crate) fn open(
+    path: &Path,
+    mapping: &Mapping,
+    known: &Known,
+    quiet: bool,
+) -> Result<Source, dusk_core::Error> {
+    if path == Path::new("-") {
+        let mut input = std::io::stdin().lock();
+        return Source::open_stream("standard input".into(), &mut input, &mapping.source, known, true);
+    }
+    opening(path, quiet, || Source::open(path, &mapping.source, known))
+}
+
+/// Where a mapped column is gone, the one that may be it under another name is said as well.
+fn renamed(
+    error: dusk_core::Error,
+    path: &Path,
+    (mapping, target): (&Mapping, &Target),
+    today: Date,
+) -> Failure {
+    let says = error.to_string();
+    let mut known = Known::default();
+    mapping::learn_target(&mut known, target);
+    let source = match error {
+        dusk_core::Error::Source { .. } if path != Path::new("-") => {
+            Source::look(path, &mapping.source, &known).ok()
+        }
+        _ => None,
+    };
+    let doubts = source.as_ref().and_then(|source| {
+        let proposals = mapping::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
+        // A look without the headings may have taken another row for the header.
+        let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
+        let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);
+        let lines = gone.filter_map(|doubt| {
+            let instead = source.columns.get(doubt.instead?)?;
+            let reasons = doubt.reasons.join("; ");
+            Some(format!("\n  \"{}\" may be called \"{instead}\" now: {reasons}", doubt.column))
+        });
+        Some(lines.collect::<String>())
+    });
+    Failure::Stopped(format!("{says}{}", doubts.unwrap_or_default()))
+}
+
+/// Opens a source: a large workbook takes a while to unpack.
+pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> T {
+    waiting(format!("opening {}", visible(&path.display().to_string())), quiet, work)
+}
+
+/// The day of the run: the one given, or the machine's.
+pub(crate) fn today(given: Option<Date>) -> Date {
+    given.unwrap_or_else(|| jiff::Zoned::now().date())
+}
+
+/// Who runs the program, as the machine knows.
+pub(crate) fn user_name() -> String {
+    ["USER", "LOGNAME", "USERNAME"].into_iter().find_map(|name| std::env::var(name).ok()).unwrap_or_default()
+}
