@@ -289,6 +289,10 @@ fn a_correction_holds_next_month_unless_the_row_says_something_else() {
     // The source has made one itself, and says something else in the other.
     let meanwhile = vec![row(["A", "11", "x", ""]), row(["B", "n/a", "other", ""])];
     assert_eq!(upload(&meanwhile), (vec![both[0].clone()], (0, 1, 1)));
+    // Another row stands where the corrected one stood, and differs from it in that very cell alone.
+    let twin = vec![row(["A", "7", "x", ""]), second, first.clone()];
+    let expected = vec!["A,7,x".to_owned(), both[1].clone(), both[0].clone()];
+    assert_eq!(upload(&twin), (expected, (2, 0, 0)));
     // Two rows that are alike could both be meant.
     let alike = vec![row(["C", "1", "", ""]), first.clone(), first];
     assert_eq!(upload(&alike).1, (0, 0, 2));

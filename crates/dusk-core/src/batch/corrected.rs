@@ -23,7 +23,7 @@ pub enum Found {
     NoLongerNeeded,
     /// The row or the cell says something else by now, so it is not applied.
     Stale,
-    /// Rows that are alike could all be meant, so it is not applied.
+    /// Rows that are alike to the last cell could all be meant, so it is not applied.
     Unclear,
     /// The source has no such row.
     NotThere,
@@ -82,6 +82,40 @@ struct Group<'c> {
     candidates: Vec<Candidate>,
     /// A row of the same record that is not the same.
     changed: Option<(usize, Row)>,
+}
+
+/// The row that corrections mean; else what that makes of them, and where.
+type Chosen<'g> = std::result::Result<&'g Candidate, (Found, Option<(usize, Row)>)>;
+
+impl Group<'_> {
+    /// Which of the candidates is meant.
+    fn chosen(&self, sources: &[Source]) -> Chosen<'_> {
+        let is_home = |candidate: &&Candidate| {
+            let name = sources.get(candidate.source).map_or("", |source| source.name.as_str());
+            candidate.row == self.row && self.file.is_of(name)
+        };
+        let fits = |candidate: &&Candidate| {
+            let known = |(has, correction): (&String, &&Correction)| {
+                *has == correction.was.trim() || *has == correction.now.trim()
+            };
+            candidate.cells.iter().zip(&self.corrections).all(known)
+        };
+        // A row that has what was corrected, or the correction, goes before one that has something else there.
+        let fitting: Vec<&Candidate> = self.candidates.iter().filter(fits).collect();
+        let home = || self.candidates.iter().find(is_home);
+        match (fitting.as_slice(), self.candidates.as_slice()) {
+            (&[only], _) => Ok(only),
+            (&[first, ..], _) => fitting
+                .iter()
+                .find(|candidate| is_home(candidate))
+                .copied()
+                .ok_or((Found::Unclear, Some((first.source, first.row)))),
+            ([], [only]) => Ok(only),
+            ([], [first, ..]) => home().ok_or((Found::Stale, Some((first.source, first.row)))),
+            ([], []) if self.changed.is_some() => Err((Found::Stale, self.changed)),
+            ([], []) => Err((Found::NotThere, None)),
+        }
+    }
 }
 
 /// A row that may be meant by corrections, and what it has in their columns.
@@ -289,17 +323,7 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
     });
     for group in order {
         let own = is_own(group);
-        let at_home = group.candidates.iter().find(|candidate| {
-            let name = sources.get(candidate.source).map_or("", |source| source.name.as_str());
-            candidate.row == group.row && group.file.is_of(name)
-        });
-        let chosen = match (at_home, group.candidates.as_slice()) {
-            (Some(candidate), _) => Ok(candidate),
-            (None, [candidate]) => Ok(candidate),
-            (None, []) if group.changed.is_some() => Err((Found::Stale, group.changed)),
-            (None, []) => Err((Found::NotThere, None)),
-            (None, [first, ..]) => Err((Found::Unclear, Some((first.source, first.row)))),
-        };
+        let chosen = group.chosen(sources);
         for (place, correction) in group.corrections.iter().enumerate() {
             let mut result = FoundCorrection {
                 correction: (*correction).clone(),
