@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
 
 mod batches;
+mod causes;
 mod corrections;
 mod crosswalks;
 mod dates;
@@ -12,6 +13,8 @@ mod desk;
 mod docs;
 mod drafts;
 mod explain;
+#[path = "../../src/demo/export.rs"]
+mod export;
 mod findings;
 mod inspect;
 mod layouts;

@@ -1,0 +1,83 @@
+//! The causes found in the made-up exports of the demo and of the benchmark, held against those planted there.
+
+use crate::desk::Desk;
+use crate::export::Export;
+
+const FILES: [(&str, &str); 6] = [
+    ("target.toml", include_str!("../../src/demo/data/target.toml")),
+    ("mapping.toml", include_str!("../../src/demo/data/mapping.toml")),
+    ("codes/region.csv", include_str!("../../src/demo/data/codes/region.csv")),
+    ("codes/district.csv", include_str!("../../src/demo/data/codes/district.csv")),
+    ("codes/queen-colour.csv", include_str!("../../src/demo/data/codes/queen-colour.csv")),
+    ("codes/treatment.csv", include_str!("../../src/demo/data/codes/treatment.csv")),
+];
+
+/// What the exports plant that one decision settles: the field, the column, the value, and a right answer.
+const PLANTED: [(&str, &str, &str, &str); 10] = [
+    ("region", "Region", "Nth Fen", "NF"),
+    ("treatments", "Treatments", "oxalc", "OX"),
+    ("treatments", "Treatments", "old strips", "TH"),
+    ("frames", "Frames", "n/a", "--leave-blank"),
+    ("honey_kg", "Honey (lb)", "about 20", "20"),
+    ("visit_date", "Date", "last week", "2026-04-20"),
+    ("queen_colour", "Queen", "yel.", "Y"),
+    ("queen_colour", "Queen", "wht", "W"),
+    ("queen_colour", "Queen", "light blue", "B"),
+    ("marked", "Marked", "done", "1"),
+];
+
+#[test]
+fn the_causes_planted_are_found_and_settle_their_rows() {
+    let demo = Export { rows: 1_260, faulty: 60, habits: true, seed: 2026, summer: false };
+    let benchmark = Export { rows: 20_000, faulty: 20, habits: false, seed: 7, summer: false };
+    for (name, export) in [("demo", demo), ("benchmark", benchmark)] {
+        let mut bytes = Vec::new();
+        export.write(&mut bytes).unwrap();
+        let desk = FILES.iter().fold(Desk::empty(), |desk, (name, text)| desk.with(name, text));
+        let desk = desk.with_bytes("export.csv", &bytes).edited("target.toml", "max_rows  = 500\n", "");
+        let given = ["--today", "2026-04-30", "--set", "loaded_by=A. Clerk"];
+        let with = |words: &[&str]| desk.run(&[words, &given].concat());
+        with(&["conform", "export.csv", "-o", "batch"]).ended(1);
+        // Which rejected rows have which of the planted values.
+        let mut reader = csv::Reader::from_path(desk.path("batch/rejects.csv")).unwrap();
+        let headings = reader.headers().unwrap().clone();
+        let place = |column: &str| headings.iter().position(|heading| heading == column).unwrap();
+        let places = PLANTED.map(|(_, column, ..)| place(column));
+        let has = |row: &csv::StringRecord, number: usize| {
+            let (field, _, value, _) = PLANTED[number];
+            // A row that falls apart is not judged by its cells.
+            row[0].contains(field) && row[places[number]].split("; ").any(|item| item.trim() == value)
+        };
+        let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+        let planted: Vec<usize> =
+            (0..PLANTED.len()).filter(|n| rows.iter().any(|row| has(row, *n))).collect();
+        let of_planted = rows.iter().filter(|row| planted.iter().any(|n| has(row, *n))).count() as u64;
+        // Each is one cause, with all of its rows.
+        let before = check(&with);
+        let found = |number: &&usize| {
+            let (field, _, value, _) = PLANTED[**number];
+            let count = rows.iter().filter(|row| has(row, **number)).count() as u64;
+            let is_it = |cause: &serde_json::Value| {
+                cause["about"] == field && cause["value"] == value && cause["rows"] == count
+            };
+            before["causes"].as_array().unwrap().iter().any(is_it)
+        };
+        let found = planted.iter().filter(found).count();
+        for number in &planted {
+            let (field, _, value, answer) = PLANTED[*number];
+            desk.run(&["crosswalk", "add", field, value, answer]).ended(0);
+        }
+        let rejected = |result: &serde_json::Value| result["totals"]["rejected"].as_u64().unwrap();
+        let settled = rejected(&before) - rejected(&check(&with));
+        println!(
+            "{name}: {} decisions planted, {found} found; of {of_planted} rejected rows with one of them, {settled} are settled by these alone",
+            planted.len()
+        );
+        assert_eq!(found, planted.len(), "{name}");
+        assert!(settled * 100 >= of_planted * 95, "{name}: {settled} of {of_planted}");
+    }
+}
+
+fn check(with: &dyn Fn(&[&str]) -> crate::desk::Ran) -> serde_json::Value {
+    serde_json::from_str(&with(&["check", "export.csv", "--format", "json"]).out).unwrap()
+}
