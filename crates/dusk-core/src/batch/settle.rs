@@ -8,6 +8,8 @@ use crate::finding::{Cause, CausePlace, Kind};
 use crate::mapping::{Feed, Map};
 use crate::source::Row;
 use crate::target::{Code, Field, FieldType};
+use crate::validate::check_limits;
+use crate::value::Value;
 
 /// One way of settling a cause.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -147,6 +149,24 @@ impl Job<'_> {
                     shown: near.to_owned(),
                     why: "spelt nearly so".into(),
                 }));
+            }
+            _ if cause.kind == Kind::WrongPattern => {
+                let written = [
+                    (value.to_uppercase(), "the pattern takes it in capitals"),
+                    (value.to_lowercase(), "the pattern takes it in small letters"),
+                    (value.split_whitespace().collect(), "the pattern takes it without spaces"),
+                ];
+                let fits = |text: &str| {
+                    let mut faults = Vec::new();
+                    check_limits(field, (None, None), text, Value::Text, &mut faults);
+                    faults.is_empty()
+                };
+                answers.extend(
+                    written
+                        .into_iter()
+                        .filter(|(text, _)| text != value && fits(text))
+                        .map(|(answer, why)| Likely { shown: answer.clone(), answer, why: why.into() }),
+                );
             }
             _ => {}
         }

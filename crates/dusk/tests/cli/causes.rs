@@ -81,3 +81,12 @@ fn the_causes_planted_are_found_and_settle_their_rows() {
 fn check(with: &dyn Fn(&[&str]) -> crate::desk::Ran) -> serde_json::Value {
     serde_json::from_str(&with(&["check", "export.csv", "--format", "json"]).out).unwrap()
 }
+
+#[test]
+fn a_value_that_the_pattern_takes_in_capitals_is_a_likely_answer() {
+    let field = "type = \"text\"\npattern = \"[A-Z][0-9]\"";
+    let desk = Desk::with_field(field, "from = \"It\"", &["a1", "a1", "b 1", "b 1", "B1"]);
+    desk.run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["settle: dusk crosswalk add it a1 A1", "settle: dusk crosswalk add it \"b 1\" VALUE"]);
+}
