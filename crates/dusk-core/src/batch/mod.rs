@@ -6,7 +6,8 @@
 //! job       what a run is given; date orders are proven, the plan is compiled
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
-//! run       the ordered end: keys, totals, and everything handed to a sink
+//! run       a whole run, and what it comes to
+//! ordered   its ordered end: keys, totals, and everything handed to a sink
 //! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
 //! sink      who takes the results: a tally only, one row's findings, or a batch folder
@@ -31,6 +32,7 @@ mod history;
 mod job;
 mod lists;
 mod new_values;
+mod ordered;
 mod output;
 mod picture;
 pub(crate) mod pipeline;

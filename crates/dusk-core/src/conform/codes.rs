@@ -1,7 +1,7 @@
 //! Several codes in one value: told apart, looked up, and laid out as the target wants them.
 
-use super::cell::{Outcome, Readings};
 use super::code::{decided, kept_out};
+use super::outcome::{Outcome, Readings};
 use super::plan::FieldPlan;
 use super::several::JOINT;
 use super::{Parent, Step};

@@ -2,7 +2,7 @@
 
 use jiff::civil::{Date, DateTime, Time};
 
-use super::cell::Cell;
+use super::outcome::Cell;
 use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
 use crate::inspect::{DateOrder, DateShape, DateSigns, WrittenDate, WrittenTime, shown};

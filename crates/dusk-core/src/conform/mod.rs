@@ -8,6 +8,7 @@
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
 //! codes    several codes in one value
+//! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: text, then what its type asks for
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
@@ -28,6 +29,7 @@ mod fit;
 mod memo;
 mod met;
 mod number;
+mod outcome;
 mod plan;
 mod record;
 mod several;
@@ -36,12 +38,12 @@ mod step;
 mod text;
 
 pub(crate) use above::{Above, AboveCells};
-pub use cell::Outcome;
 pub(crate) use cell::shown_source;
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub(crate) use fit::Fit;
 pub(crate) use met::MetInField;
+pub use outcome::Outcome;
 pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
 pub use record::{Judged, Parent};

@@ -3,8 +3,8 @@
 use hashbrown::HashMap;
 use jiff::civil::Date;
 
-use super::cell::Readings;
 use super::number::Wanted;
+use super::outcome::Readings;
 use super::several::{JoinPiece, Several};
 use super::{Outcome, Parent};
 use crate::Result;

@@ -9,9 +9,10 @@ use std::sync::Arc;
 use encoding_rs::{Decoder, DecoderResult, Encoding};
 
 use super::cell_kind::is_mark;
+use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::patch::Patches;
-use super::rows::{Dialect, Rows, complete_rows};
+use super::rows::{Rows, complete_rows};
 use super::{Line, Row};
 use crate::{Error, Result};
 

@@ -1,8 +1,9 @@
 //! Which character parts the cells, and which row holds the headings, where the mapping does not
 //! say.
 
+use super::dialect::Dialect;
 use super::header::{self, LOOKED_AT};
-use super::rows::{Dialect, Rows};
+use super::rows::Rows;
 use crate::inspect::{Evidence, Example, Reading, Verdict};
 
 /// The delimiters that a file may prove: what messages call them, and how a mapping writes them.

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use super::rows::{Dialect, RowCells, Rows};
+use super::dialect::Dialect;
+use super::rows::{RowCells, Rows};
 use super::workbook::column_letters;
 use super::{CellKind, Line, Refusal};
 use crate::files::nearest;

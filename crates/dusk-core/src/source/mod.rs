@@ -4,6 +4,7 @@
 //! survey     the bytes of a file looked over once
 //! encoding   bytes → text, by a mark, by proof or by what the mapping says
 //! delimiter  which character parts the cells, by proof or by what the mapping says
+//! dialect    how cells are parted and quoted
 //! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
 //! workbook   one sheet of a workbook → rows of cells
@@ -21,6 +22,7 @@ mod blocks;
 mod cell_kind;
 mod columns;
 mod delimiter;
+mod dialect;
 mod encoding;
 mod header;
 mod marks;
@@ -38,14 +40,15 @@ pub use blocks::{Block, Blocks, SourcePrint};
 pub use cell_kind::CellKind;
 pub(crate) use cell_kind::{ABOVE_UNKNOWN, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, without_marks};
 pub(crate) use columns::each_row;
+pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use opened::{Known, Source, SourceSettings};
 pub(crate) use patch::cannot_hold;
 pub use patch::{Patch, Patches};
 pub use position::{Line, Row};
 pub(crate) use print::CellPrint;
-pub use rows::{Dialect, RowCells, Rows};
 pub(crate) use rows::{Rejoined, RowBuffers};
+pub use rows::{RowCells, Rows};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 pub(crate) use short::ShortText;
 pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};

@@ -11,10 +11,10 @@ use hashbrown::HashSet;
 
 use super::blocks::{Blocks, Decoding, SourcePrint, Start};
 use super::delimiter::{self, Frame};
+use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
 use super::patch::Patches;
-use super::rows::Dialect;
 use super::survey::ByteSurvey;
 use super::workbook::{self, SheetChoice, WorkbookFacts};
 use super::{Line, Refusal, across};

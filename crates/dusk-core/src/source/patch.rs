@@ -5,7 +5,8 @@
 
 use std::collections::BTreeMap;
 
-use super::rows::{Dialect, Rows};
+use super::dialect::Dialect;
+use super::rows::Rows;
 use super::{Block, Line, Row};
 
 /// A corrected cell of one row.

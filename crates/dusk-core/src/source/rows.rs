@@ -14,102 +14,9 @@ use memchr::{memchr, memchr2_iter, memchr3};
 /// The longest quoted cell that is believed, in bytes; a longer one was never closed.
 const LONGEST_CELL: usize = 1024 * 1024;
 
+use super::dialect::Dialect;
 use super::marks::Marks;
 use super::{Line, Row, ShortText};
-
-/// How cells are parted and quoted.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Dialect {
-    delimiter: Box<str>,
-    quote: Box<str>,
-    escape: Box<str>,
-    sheet: bool,
-}
-
-impl Dialect {
-    /// Cells parted by `delimiter` and quoted by `quote`, each of one character or more; with an
-    /// empty `quote` no cell is ever quoted.
-    pub fn new(delimiter: impl Into<Box<str>>, quote: impl Into<Box<str>>) -> Self {
-        Self { delimiter: delimiter.into(), quote: quote.into(), escape: "".into(), sheet: false }
-    }
-
-    /// The same for the rows of a sheet, whose lines are numbered as its rows, since a sheet has
-    /// no other lines.
-    #[must_use]
-    pub(super) fn of_a_sheet(self) -> Self {
-        Self { sheet: true, ..self }
-    }
-
-    /// True for the rows of a sheet. There a row ends with its last filled cell.
-    pub fn is_sheet(&self) -> bool {
-        self.sheet
-    }
-
-    /// The same, where inside a quoted cell `escape` makes an ordinary character of the quote, or
-    /// of another `escape`, that follows it. Doubled quotes are understood as well.
-    #[must_use]
-    pub fn escaped_by(self, escape: impl Into<Box<str>>) -> Self {
-        Self { escape: escape.into(), ..self }
-    }
-
-    /// What makes an ordinary character of a quote; mostly empty.
-    pub fn escape(&self) -> &str {
-        &self.escape
-    }
-
-    /// Whether the quote at `at` is escaped, in a cell that begins at `cell`.
-    fn is_escaped(&self, bytes: &[u8], cell: usize, at: usize) -> bool {
-        if self.escape.is_empty() {
-            return false;
-        }
-        let mut before = bytes.get(cell..at).unwrap_or_default();
-        let mut escapes = 0;
-        while let Some(rest) = before.strip_suffix(self.escape.as_bytes()) {
-            (before, escapes) = (rest, escapes + 1);
-        }
-        escapes % 2 == 1
-    }
-
-    /// What a quoted cell says, without its escapes and doubled quotes.
-    fn unescape(&self, cell: &str, out: &mut String) {
-        let mut rest = cell;
-        let doubled = format!("{0}{0}", self.quote);
-        while let Some(letter) = rest.chars().next() {
-            let skipped = if !self.escape.is_empty() && rest.starts_with(&*self.escape) {
-                let after = rest.get(self.escape.len()..).unwrap_or_default();
-                (after.starts_with(&*self.escape) || after.starts_with(&*self.quote)).then_some(after)
-            } else if rest.starts_with(&doubled) {
-                rest.get(self.quote.len()..)
-            } else {
-                None
-            };
-            rest = skipped.unwrap_or(rest);
-            let width = match skipped {
-                Some(after) if after.starts_with(&*self.quote) => self.quote.len(),
-                Some(_) => self.escape.len(),
-                None => letter.len_utf8(),
-            };
-            out.push_str(rest.get(..width).unwrap_or_default());
-            rest = rest.get(width..).unwrap_or_default();
-        }
-    }
-
-    /// What stands between two cells.
-    pub fn delimiter(&self) -> &str {
-        &self.delimiter
-    }
-
-    /// What stands around a quoted cell.
-    pub fn quote(&self) -> &str {
-        &self.quote
-    }
-
-    fn first_bytes(&self) -> (u8, u8) {
-        let first = |text: &str| text.bytes().next();
-        // A line feed is always looked for, so it stands in where there is nothing to look for.
-        (first(&self.delimiter).unwrap_or(b'\n'), first(&self.quote).unwrap_or(b'\n'))
-    }
-}
 
 /// The whole rows at the start of a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -128,7 +35,7 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
     let bytes = text.as_bytes();
     let mut complete = Complete { end: 0, rows: 0, lines: 0 };
     let (_, quote) = dialect.first_bytes();
-    if dialect.quote.is_empty() || memchr(quote, bytes).is_none() {
+    if dialect.quote().is_empty() || memchr(quote, bytes).is_none() {
         for at in memchr2_iter(b'\n', b'\r', bytes) {
             if let Some(end) = line_end(bytes, at) {
                 complete = Complete { end, rows: complete.rows + 1, lines: complete.lines + 1 };
@@ -164,20 +71,20 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
                     complete = Complete { end, rows: complete.rows + 1, lines };
                 }
             }
-        } else if starts(bytes, found, &dialect.quote) {
-            let after = found + dialect.quote.len();
+        } else if starts(bytes, found, dialect.quote()) {
+            let after = found + dialect.quote().len();
             if let Some((cell, first)) = inside {
-                let doubled = bytes.get(after) == Some(&quote) && starts(bytes, after, &dialect.quote);
+                let doubled = bytes.get(after) == Some(&quote) && starts(bytes, after, dialect.quote());
                 if dialect.is_escaped(bytes, cell, found) {
                     at = after;
                 } else if doubled {
-                    at = after + dialect.quote.len();
+                    at = after + dialect.quote().len();
                 } else {
                     let rest = bytes.get(after..).unwrap_or_default();
                     match first {
                         Some((end, lines_there))
                             if !ends_cell(rest, dialect)
-                                && !dialect.delimiter.as_bytes().starts_with(rest) =>
+                                && !dialect.delimiter().as_bytes().starts_with(rest) =>
                         {
                             lines = lines_there + 1;
                             complete = Complete { end, rows: complete.rows + 1, lines };
@@ -187,7 +94,7 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
                     }
                     inside = None;
                 }
-            } else if found == complete.end || ends(bytes.get(complete.end..found), &dialect.delimiter) {
+            } else if found == complete.end || ends(bytes.get(complete.end..found), dialect.delimiter()) {
                 (inside, at) = (Some((after, None)), after);
             }
         }
@@ -196,7 +103,7 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
 
 /// Whether what follows a closing quote ends the cell: a delimiter, or the end of the row.
 fn ends_cell(rest: &[u8], dialect: &Dialect) -> bool {
-    matches!(rest.first(), None | Some(b'\n' | b'\r')) || rest.starts_with(dialect.delimiter.as_bytes())
+    matches!(rest.first(), None | Some(b'\n' | b'\r')) || rest.starts_with(dialect.delimiter().as_bytes())
 }
 
 /// Whether `wanted`, whose first byte stands at `at`, stands there whole. Nearly every delimiter
@@ -307,7 +214,7 @@ impl<'a> Rows<'a> {
         self.spans.clear();
         self.unescaped.clear();
         let (row, start) = (self.row, self.at);
-        let line = if self.dialect.sheet { Line(row.0) } else { self.line };
+        let line = if self.dialect.is_sheet() { Line(row.0) } else { self.line };
         let ending = self.split();
         self.row.0 += 1;
         self.line.0 += 1 + ending.inner_lines;
@@ -323,7 +230,7 @@ impl<'a> Rows<'a> {
             closed: ending.closed,
             misquoted: ending.misquoted,
             lines: 1 + ending.inner_lines,
-            quote: &self.dialect.quote,
+            quote: self.dialect.quote(),
         })
     }
 
@@ -342,7 +249,7 @@ impl<'a> Rows<'a> {
             let byte = bytes.get(at).copied().unwrap_or_default();
             if byte == self.delimiter && self.delimits(at) {
                 self.spans.push(Span::of_text(cell, at));
-                cell = at + self.dialect.delimiter.len();
+                cell = at + self.dialect.delimiter().len();
             } else if byte == b'\n' || byte == b'\r' {
                 self.spans.push(Span::of_text(cell, at));
                 (ending.end, ending.next) = (at, after_line_end(bytes, at));
@@ -366,12 +273,12 @@ impl<'a> Rows<'a> {
     }
 
     fn opens_quote(&self, at: usize) -> bool {
-        let quote = &self.dialect.quote;
+        let quote = self.dialect.quote();
         self.text.as_bytes().get(at) == Some(&self.quote) && starts(self.text.as_bytes(), at, quote)
     }
 
     fn delimits(&self, at: usize) -> bool {
-        starts(self.text.as_bytes(), at, &self.dialect.delimiter)
+        starts(self.text.as_bytes(), at, self.dialect.delimiter())
     }
 
     /// Reads the quoted cell that opens at `open` and pushes its span. Gives back where the next
@@ -379,7 +286,7 @@ impl<'a> Rows<'a> {
     fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> Option<usize> {
         let text = self.text;
         let bytes = text.as_bytes();
-        let width = self.dialect.quote.len();
+        let width = self.dialect.quote().len();
         let begin = open + width;
         let lines_before = ending.inner_lines;
         let mut resume = begin;
@@ -427,7 +334,7 @@ impl<'a> Rows<'a> {
         }
         let end = close.unwrap_or(bytes.len());
         let cell = text.get(begin..end).unwrap_or_default();
-        if plain && (self.dialect.escape.is_empty() || !cell.contains(&*self.dialect.escape)) {
+        if plain && (self.dialect.escape().is_empty() || !cell.contains(self.dialect.escape())) {
             self.spans.push(Span::of_text(begin, end));
         } else {
             let scratch = self.unescaped.len();
@@ -451,7 +358,7 @@ impl<'a> Rows<'a> {
             }
             if byte == self.delimiter && self.delimits(at) {
                 ending.misquoted |= at > from;
-                return Some(at + self.dialect.delimiter.len());
+                return Some(at + self.dialect.delimiter().len());
             }
             if byte == b'\n' || byte == b'\r' {
                 ending.misquoted |= at > from;

@@ -17,7 +17,7 @@ pub(super) use container::{Container, container_of};
 pub(super) use marks::column_letters;
 
 use super::cell_kind::CellKind;
-use super::rows::Dialect;
+use super::dialect::Dialect;
 use super::{Refusal, SourceSettings};
 
 /// Which sheet of a workbook.
