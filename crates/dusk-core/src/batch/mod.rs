@@ -6,7 +6,8 @@
 //! job       what a run is given; date orders are proven, the plan is compiled
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
-//! run       a whole run, and what it comes to
+//! run       a whole run
+//! summary   what it comes to
 //! ordered   its ordered end: keys, totals, and everything handed to a sink
 //! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
@@ -42,6 +43,7 @@ mod run;
 mod settle;
 mod sheet;
 mod sink;
+mod summary;
 mod trial;
 mod upload;
 mod writer;
@@ -58,7 +60,7 @@ pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
 pub use receipt::Receipt;
 pub use review::{Review, ReviewRow};
-pub use run::{Summary, Totals};
 pub use settle::{Likely, Settle};
+pub use summary::{Summary, Totals};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
 pub use writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};

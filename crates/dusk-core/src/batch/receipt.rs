@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::job::Ready;
 use super::output::OutputPrint;
-use super::run::{Summary, Totals};
+use super::summary::{Summary, Totals};
 use crate::finding::Cause;
 use crate::mapping::FieldDigest;
 use crate::{Error, Result};

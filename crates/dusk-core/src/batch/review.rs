@@ -3,8 +3,8 @@
 
 use super::job::{Job, Ready};
 use super::pipeline::Progress;
-use super::run::{Summary, Totals};
 use super::sink::Sink;
+use super::summary::{Summary, Totals};
 use crate::Result;
 use crate::conform::{Conformer, Fit, Judged, Plan, Proven, Shape};
 use crate::correct::{RowPrint, RowPrints};

@@ -12,7 +12,7 @@ use hashbrown::{HashMap, HashSet};
 use super::explain::{ExplainedRecord, explained_records};
 use super::job::Ready;
 use super::pipeline::Progress;
-use super::run::Summary;
+use super::summary::Summary;
 use super::upload::UploadFiles;
 use crate::conform::{Conformer, Fit, Judged, Shape};
 use crate::finding::{Finding, Kind, Severity};

@@ -5,8 +5,8 @@
 
 use super::plan::Plan;
 use super::shape::Shape;
-use crate::source::{CellKind, RowCells};
-use crate::target::fold;
+use super::text::is_blank;
+use crate::source::RowCells;
 
 /// The last cell of a column that was not blank.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -81,10 +81,4 @@ impl<'p> AboveCells<'p> {
         let place = self.columns.iter().position(|(column, _)| *column == slot);
         place.and_then(|place| self.above.get(place)).unwrap_or(&Above::Nothing)
     }
-}
-
-/// True for a cell that holds nothing, or a word that stands for that.
-pub(super) fn is_blank(cell: &str, words: &[String]) -> bool {
-    let text = CellKind::of(cell).1.trim();
-    text.is_empty() || !words.is_empty() && words.contains(&fold(text))
 }

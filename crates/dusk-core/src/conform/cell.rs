@@ -2,10 +2,10 @@
 
 use std::borrow::Cow;
 
-use super::above::is_blank;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, error_cell, join, take_part};
+use super::text::is_blank;
 use super::{Parent, Step, Trail, boolean, code, damage, date, digits, number, text};
 use crate::correct::{Answer, CrosswalkLine};
 use crate::files::Problems;

@@ -4,13 +4,14 @@
 use std::borrow::Cow;
 
 use super::Outcome;
-use super::above::{Above, AboveCells, is_blank};
+use super::above::{Above, AboveCells};
 use super::cell::shown_raw;
 use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
 use super::met::Met;
 use super::plan::{FieldPlan, Input, Plan};
 use super::several::JOINT;
 use super::shape::Shape;
+use super::text::is_blank;
 use crate::finding::{Fault, Finding, Kind, Severity};
 use crate::inspect::DateSigns;
 use crate::source::{ABOVE_UNKNOWN, FROM_ABOVE, RowCells, ShortText, group_mark};

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::BTreeSet;
 
-use super::above::is_blank;
+use super::text::is_blank;
 use super::{Step, Trail, boolean};
 use crate::finding::{Fault, Kind};
 use crate::mapping::{Answer, LookUp, MadeOf, Part, PartPiece};

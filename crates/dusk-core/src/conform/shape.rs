@@ -1,7 +1,7 @@
 //! How the rows of a source stand to its header: whole, split, torn, or no record at all.
 
 use super::Plan;
-use super::above::is_blank;
+use super::text::is_blank;
 use crate::finding::{Fault, Kind};
 use crate::source::{CellKind, Dialect, RowCells, Source};
 

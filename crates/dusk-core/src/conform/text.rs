@@ -8,6 +8,8 @@ use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quic
 use super::damage::undo_wrong_decoding;
 use super::{Step, Trail};
 use crate::mapping::TextReading;
+use crate::source::CellKind;
+use crate::target::fold;
 
 /// Cleans a text. Nothing is allocated when nothing has to be done. `line_mark` is what stands for
 /// a line break in the source.
@@ -192,6 +194,12 @@ fn is_hidden(c: char, one_direction: bool) -> bool {
 pub(crate) fn hidden_in(text: &str) -> Option<char> {
     let one_direction = !text.chars().any(is_right_to_left);
     text.chars().find(|c| is_hidden(*c, one_direction) || c.is_control())
+}
+
+/// True for a cell that holds nothing, or a word that stands for that.
+pub(super) fn is_blank(cell: &str, words: &[String]) -> bool {
+    let text = CellKind::of(cell).1.trim();
+    text.is_empty() || !words.is_empty() && words.contains(&fold(text))
 }
 
 #[cfg(test)]
