@@ -90,3 +90,35 @@ fn a_value_that_the_pattern_takes_in_capitals_is_a_likely_answer() {
         .ended(1)
         .says(&["settle: dusk crosswalk add it a1 A1", "settle: dusk crosswalk add it \"b 1\" VALUE"]);
 }
+
+#[test]
+#[cfg(unix)]
+fn what_settles_a_cause_is_taken_by_a_shell_as_it_is_printed() {
+    let values = [
+        "-x", "--yes", "$HOME", "`id`", "it's", "a\"b", "a\\b", "!1", "*", "ü 1", "#1", "~", "a;b", "w=1",
+        "=w",
+    ];
+    let rows: String =
+        (0..).zip(values).fold(String::from("No,Date,Queen,Honey\n"), |rows, (number, value)| {
+            let queen = value.replace('"', "\"\"");
+            let odd_day = format!("{number},31/02/2026,white,1\n");
+            format!("{rows}{number}1,03/04/2026,\"{queen}\",1\n{number}2,03/04/2026,\"{queen}\",1\n{odd_day}")
+        });
+    let desk = Desk::new().with("ex port$.csv", &rows);
+    let check = || desk.run(&["check", "ex port$.csv", "--format", "json", "--today", "2026-04-30"]).out;
+    let result: serde_json::Value = serde_json::from_str(&check()).unwrap();
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_dusk")).parent().unwrap().to_owned();
+    let mut settled = 0;
+    for cause in result["causes"].as_array().unwrap() {
+        let Some(command) = cause["settle"].as_str() else { continue };
+        let command = command.replace(" CODE", " W").replace(" VALUE", " 28/02/2026");
+        let mut shell = std::process::Command::new("/bin/sh");
+        shell.args(["-c", &command]).current_dir(desk.path(".")).env_clear().env("PATH", &program);
+        let ran = crate::desk::Ran::of(shell);
+        assert_eq!(ran.status, 0, "{command}: {}", ran.err);
+        settled += 1;
+    }
+    assert_eq!(settled, values.len());
+    let left: serde_json::Value = serde_json::from_str(&check()).unwrap();
+    assert_eq!(left["totals"]["rejected"], values.len(), "the days are left: {left}");
+}
