@@ -40,6 +40,8 @@ pub enum Settle {
         row: Row,
         /// The heading of its column.
         column: String,
+        /// The likely answers, the likeliest first.
+        answers: Vec<Likely>,
     },
     /// Row by row, in the rejects or on the screen.
     Rows,
@@ -211,6 +213,14 @@ impl Job<'_> {
             (_, Kind::RowTooLong) => BEYOND.to_owned(),
             _ => return None,
         };
-        (cause.count == 1).then_some(Settle::Cell { source: *source, row: *row, column })
+        if cause.count > 1 {
+            return None;
+        }
+        let field = cause.field.and_then(|place| self.target.fields.get(place));
+        // A cell holds what the source would write, and only here that is what the target writes.
+        let value = cause.value.as_deref().filter(|_| cause.kind == Kind::WrongPattern);
+        let answers =
+            field.zip(value).map_or_else(Vec::new, |(field, value)| self.likely(cause, field, value));
+        Some(Settle::Cell { source: *source, row: *row, column, answers })
     }
 }

@@ -319,7 +319,7 @@ fn belongs(finding: &Finding, cause: &Cause) -> bool {
 /// What a field's value may mean: the likely answers first, then the whole list, then nothing.
 fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
     let mut answers = Vec::new();
-    if let Settle::Crosswalk { answers: likely, .. } = settle {
+    if let Settle::Crosswalk { answers: likely, .. } | Settle::Cell { answers: likely, .. } = settle {
         answers.extend(likely.iter().map(|likely| AnswerItem {
             answer: likely.answer.clone(),
             shown: likely.shown.clone(),

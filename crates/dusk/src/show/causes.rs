@@ -195,9 +195,14 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
             let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
             Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
         }
-        Settle::Cell { source, row, column } => {
+        Settle::Cell { source, row, column, answers } => {
             let source = job.sources.get(source).map_or("", |source| source.name.as_str());
-            Some(format!("dusk correct {} {row} {} VALUE{option}", shell_word(source), shell_word(&column)))
+            let answer = answers.first().map_or("VALUE".into(), |likely| shell_word(&likely.answer));
+            Some(format!(
+                "dusk correct {} {row} {} {answer}{option}",
+                shell_word(source),
+                shell_word(&column)
+            ))
         }
         Settle::Rows => None,
     }

@@ -77,7 +77,7 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
 
 fn likely_json(ready: &Ready<'_>, cause: &Cause) -> Value {
     match ready.job.way_to_settle(cause) {
-        Settle::Crosswalk { answers, .. } => answers
+        Settle::Crosswalk { answers, .. } | Settle::Cell { answers, .. } => answers
             .iter()
             .map(|likely| json!({"answer": likely.answer, "shown": likely.shown, "why": likely.why}))
             .collect(),
