@@ -8,7 +8,7 @@ use std::path::Path;
 use dusk_core::batch::{Job, Review, apply_corrections};
 use dusk_core::conform::Judged;
 use dusk_core::correct::{
-    Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, corrections_path,
+    Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, WHOLE_ROW, corrections_path,
     crosswalk_path,
 };
 use dusk_core::files::Problems;
@@ -63,6 +63,7 @@ const CELLS: [&[&str]; 4] = [
 enum Decision {
     Settle(usize, usize),
     Correct(usize, usize, usize),
+    KeepOut(usize),
 }
 
 fn rows() -> impl Strategy<Value = Vec<[usize; 4]>> {
@@ -73,7 +74,8 @@ fn decisions() -> impl Strategy<Value = Vec<Decision>> {
     let settle = (0..9_usize, 0..4_usize).prop_map(|(cause, answer)| Decision::Settle(cause, answer));
     let correct = (0..9_usize, 0..4_usize, 0..6_usize)
         .prop_map(|(row, column, cell)| Decision::Correct(row, column, cell));
-    prop::collection::vec(prop_oneof![settle, correct], 1..6)
+    let keep_out = (0..9_usize).prop_map(Decision::KeepOut);
+    prop::collection::vec(prop_oneof![2 => settle, 2 => correct, 1 => keep_out], 1..6)
 }
 
 /// Everything that a run is given, as its files have it.
@@ -152,16 +154,16 @@ fn settle(folder: &Path, given: &mut Given, review: &mut Review, cause: usize, a
     review.judge_again(&given.job(), &|_| true).unwrap();
 }
 
-/// Takes a cell of a rejected row for something else.
-fn correct(folder: &Path, given: &Given, review: &mut Review, (row, column): (usize, usize), now: &str) {
+/// Takes a cell of a rejected row for something else, or keeps the row out.
+fn correct(folder: &Path, given: &Given, review: &mut Review, row: usize, column: Option<usize>, now: &str) {
     let Some(place) = row.checked_rem(review.rows.len()) else { return };
     let row = &review.rows[place];
     let path = corrections_path(&folder.join("mapping.toml"), "export.csv");
     let mut file = CorrectionFile::read(&path, &mut Problems::default()).unwrap();
     file.set(Correction {
         row: row.row,
-        column: COLUMNS[column].into(),
-        was: row.exported(column).into(),
+        column: column.map_or(WHOLE_ROW, |column| COLUMNS[column]).into(),
+        was: column.map_or("", |column| row.exported(column)).into(),
         now: now.into(),
         by: String::new(),
         on: String::new(),
@@ -170,7 +172,10 @@ fn correct(folder: &Path, given: &Given, review: &mut Review, (row, column): (us
     });
     file.write().unwrap();
     let at = row.row;
-    review.correct(place, column, now);
+    match column {
+        Some(column) => review.correct(place, column, now),
+        None => review.keep_out(place, true),
+    }
     review.judge_again(&given.job(), &|row| row.row == at).unwrap();
 }
 
@@ -201,8 +206,9 @@ proptest! {
                 Decision::Settle(cause, answer) => settle(folder, &mut given, &mut review, *cause, *answer),
                 Decision::Correct(row, column, cell) => {
                     let now = CELLS[*column][*cell % CELLS[*column].len()];
-                    correct(folder, &given, &mut review, (*row, column + 1), now);
+                    correct(folder, &given, &mut review, *row, Some(column + 1), now);
                 }
+                Decision::KeepOut(row) => correct(folder, &given, &mut review, *row, None, KEEP_OUT),
             }
             let mut anew = Given::read(folder);
             apply_corrections(&anew.mapping, &anew.target, &mut anew.sources, &|_, _| {}).unwrap();

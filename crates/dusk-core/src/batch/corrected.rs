@@ -9,7 +9,7 @@ use hashbrown::HashMap;
 
 use super::pipeline::{Progress, Tray, in_order};
 use crate::Result;
-use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints};
+use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints, WHOLE_ROW};
 use crate::mapping::Mapping;
 use crate::source::{Patch, Patches, Row, RowCells, Rows, Source};
 use crate::target::Target;
@@ -286,7 +286,11 @@ impl Lookout {
         let before = hits.len();
         let mut same = |group: &usize| {
             let Some(Some(columns)) = self.columns.get(*group) else { return };
-            let cells = columns.iter().map(|column| self.prints.cell(row, *column)).collect();
+            let cell = |column: &usize| match *column {
+                NO_COLUMN => String::new(),
+                column => self.prints.cell(row, column),
+            };
+            let cells = columns.iter().map(cell).collect();
             hits.push(Hit::Same(*group, Candidate { source, row: row.row(), cells }));
         };
         for set in &self.sets {
@@ -305,9 +309,25 @@ impl Lookout {
     }
 }
 
+/// Stands for the column of a line about a whole row.
+const NO_COLUMN: usize = usize::MAX;
+
 /// Where a column of a correction stands; the place after the last for what is beyond the header.
-pub(super) fn column_of(source: &Source, heading: &str) -> Option<usize> {
+fn column_of(source: &Source, heading: &str) -> Option<usize> {
+    if heading == WHOLE_ROW {
+        return Some(NO_COLUMN);
+    }
     source.column(heading).or_else(|| (heading == BEYOND).then_some(source.columns.len()))
+}
+
+/// Has a row read with a correction, or kept out.
+fn put(correction: &Correction, row: Row, source: &Source, patches: &mut Patches) {
+    let why = correction.decided();
+    if correction.keeps_out() {
+        patches.keep_out(row, why);
+    } else if let Some(column) = column_of(source, &correction.column) {
+        patches.add(row, Patch { column, was: correction.was.clone(), now: correction.now.clone(), why });
+    }
 }
 
 /// Decides which row each group means, and what becomes of its corrections.
@@ -340,17 +360,9 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                     result.has = Some(has.to_owned());
                     if has == correction.was.trim() {
                         result.found = Found::Applied;
-                        let column = sources
-                            .get(candidate.source)
-                            .and_then(|source| column_of(source, &correction.column));
-                        if let (Some(patches), Some(column)) = (patches.get_mut(candidate.source), column) {
-                            let patch = Patch {
-                                column,
-                                was: correction.was.clone(),
-                                now: correction.now.clone(),
-                                why: correction.decided(),
-                            };
-                            patches.add(candidate.row, patch);
+                        let source = sources.get(candidate.source);
+                        if let (Some(source), Some(patches)) = (source, patches.get_mut(candidate.source)) {
+                            put(correction, candidate.row, source, patches);
                         }
                     } else if has == correction.now.trim() {
                         result.found = Found::NoLongerNeeded;

@@ -35,6 +35,8 @@ pub struct ReviewRow {
     text: String,
     /// The cells that were corrected since.
     corrected: Vec<Patch>,
+    /// Whether it was decided since that the row is kept out.
+    kept_out: bool,
     /// The cells that had been corrected before.
     before: Vec<Patch>,
 }
@@ -115,6 +117,13 @@ impl Review {
         row.corrected.push(Patch { column, was, now: now.to_owned(), why: String::new() });
     }
 
+    /// Keeps a row out, or no longer, until it is judged again.
+    pub fn keep_out(&mut self, place: usize, kept_out: bool) {
+        if let Some(row) = self.rows.get_mut(place) {
+            row.kept_out = kept_out;
+        }
+    }
+
     /// Judges rows again, with the job as it is now.
     ///
     /// # Errors
@@ -164,6 +173,7 @@ impl ReviewRow {
         let mut room = Rejoined::default();
         let (whole, fit) = conformer.fit(cells, shape, &mut room, &mut findings);
         self.judged = match fit {
+            _ if self.kept_out => Judged::LeftOut,
             Fit::LeftOut => Judged::LeftOut,
             Fit::Rejected => Judged::Rejected,
             Fit::Whole => {
@@ -225,6 +235,7 @@ impl Sink for Keeper<'_> {
             judged: Judged::Rejected,
             text,
             corrected: Vec::new(),
+            kept_out: false,
             before,
         });
         Ok(())

@@ -39,6 +39,11 @@ impl Conformer<'_> {
             findings.push(whole_row(fault, String::new()));
             return (row, Fit::LeftOut);
         }
+        if let Some(why) = shape.patches.kept_out(row.row()) {
+            let wrong = format!("is kept out, as was decided ({why})");
+            findings.push(whole_row(Fault::new(Kind::KeptOut, wrong, ""), String::new()));
+            return (row, Fit::LeftOut);
+        }
         // A torn row outside is no record either, so it is not judged.
         let number = row.row().0;
         if let Some((first, last)) =

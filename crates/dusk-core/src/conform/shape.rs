@@ -3,7 +3,7 @@
 use super::Plan;
 use super::text::is_blank;
 use crate::finding::{Fault, Kind};
-use crate::source::{CellKind, Dialect, RowCells, Source};
+use crate::source::{CellKind, Dialect, Patches, RowCells, Source};
 
 /// How the rows of one source stand to the plan.
 #[derive(Debug, Clone)]
@@ -26,6 +26,8 @@ pub(crate) struct Shape<'s> {
     pub(crate) closing: &'s [String],
     /// How the cells are parted and quoted.
     pub(crate) dialect: &'s Dialect,
+    /// What was corrected in it, and which rows are kept out.
+    pub(crate) patches: &'s Patches,
 }
 
 impl<'s> Shape<'s> {
@@ -41,6 +43,7 @@ impl<'s> Shape<'s> {
             headings: &source.headings,
             closing: &source.closing,
             dialect: &source.dialect,
+            patches: source.patches(),
         }
     }
 

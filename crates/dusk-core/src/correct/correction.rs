@@ -6,12 +6,16 @@ use std::fmt;
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
 
+use super::crosswalk::KEEP_OUT;
 use crate::files::{List, Problems, guarded, unguarded, write_whole};
 use crate::source::{Line, Row};
 use crate::{Error, Result};
 
 /// The columns of a corrections file.
 const COLUMNS: [&str; 8] = ["row", "column", "was", "now", "by", "on", "note", "print"];
+
+/// Stands in the place of a heading in a line about a whole row, which can only be kept out.
+pub const WHOLE_ROW: &str = "(row)";
 
 /// What a row is recognised by, as sums of the prints of its cells; 0 where there are none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
@@ -67,6 +71,11 @@ pub struct Correction {
 }
 
 impl Correction {
+    /// Whether it keeps a whole row out.
+    pub fn keeps_out(&self) -> bool {
+        self.column == WHOLE_ROW && self.now == KEEP_OUT
+    }
+
     /// Who decided, and when: "correction, A. Clerk, 2026-04-30".
     pub fn decided(&self) -> String {
         let words = ["correction", &self.by, &self.on, &self.note];
@@ -187,6 +196,11 @@ fn correction_of(row: &crate::files::ListRow, name: &str, problems: &mut Problem
             .hint("write the number that a spreadsheet program shows beside the row");
     }
     let column = text(1);
+    if column == WHOLE_ROW && text(3) != KEEP_OUT {
+        problems
+            .at(name, Some(line), format!("says \"{}\" of a whole row", text(3)))
+            .hint(format!("a row can only be kept out: write {KEEP_OUT} under now"));
+    }
     if column.is_empty() {
         problems.at(name, Some(line), "names no column").hint("write the heading of the column");
         return None;

@@ -26,13 +26,15 @@ pub struct Patch {
 #[derive(Debug, Clone, Default)]
 pub struct Patches {
     rows: BTreeMap<u64, Vec<Patch>>,
+    /// The rows that are kept out, each with who decided it.
+    kept_out: BTreeMap<u64, String>,
     width: usize,
 }
 
 impl Patches {
     /// No corrections yet, of a source with `width` columns.
     pub(crate) fn new(width: usize) -> Self {
-        Self { rows: BTreeMap::new(), width }
+        Self { rows: BTreeMap::new(), kept_out: BTreeMap::new(), width }
     }
 
     /// Adds a correction; one of the same cell is replaced.
@@ -40,6 +42,16 @@ impl Patches {
         let patches = self.rows.entry(row.0).or_default();
         patches.retain(|other| other.column != patch.column);
         patches.push(patch);
+    }
+
+    /// Keeps a whole row out, as `why` says.
+    pub(crate) fn keep_out(&mut self, row: Row, why: String) {
+        self.kept_out.insert(row.0, why);
+    }
+
+    /// Who decided that a row is kept out; nothing where nobody has.
+    pub fn kept_out(&self, row: Row) -> Option<&str> {
+        self.kept_out.get(&row.0).map(String::as_str)
     }
 
     /// The corrected cells of a row.

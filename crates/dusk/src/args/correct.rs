@@ -14,19 +14,23 @@ pub(crate) struct CorrectArgs {
     pub(crate) file: PathBuf,
 
     /// The row of the exported file, as a spreadsheet program numbers it.
-    #[arg(value_name = "ROW", requires = "column")]
+    #[arg(value_name = "ROW", requires = "what")]
     pub(crate) row: Option<u64>,
 
     /// The column, by its heading.
-    #[arg(value_name = "COLUMN")]
+    #[arg(value_name = "COLUMN", group = "what")]
     pub(crate) column: Option<String>,
 
     /// What is to be read there; "" for nothing.
     #[arg(value_name = "VALUE", allow_hyphen_values = true)]
     pub(crate) value: Option<String>,
 
-    /// Forget what was corrected in this cell.
-    #[arg(long, requires = "column", conflicts_with = "value")]
+    /// Keep the whole row out: it is left out from now on, and the findings say who decided it.
+    #[arg(long, requires = "row", group = "what")]
+    pub(crate) keep_out: bool,
+
+    /// Forget what was corrected in this cell, or that the row is kept out.
+    #[arg(long, requires = "what", conflicts_with = "value")]
     pub(crate) forget: bool,
 
     /// Record what was changed without asking.

@@ -7,7 +7,7 @@ use dusk_core::batch::{Receipt, apply_corrections};
 use dusk_core::correct::rejects::{
     BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back,
 };
-use dusk_core::correct::{CorrectionFile, corrections_path, exported_row};
+use dusk_core::correct::{CorrectionFile, ExportedRow, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row};
 use dusk_core::files::{Problems, nearest};
 use dusk_core::mapping::{self, Mapping};
 use dusk_core::source::{Row, Source};
@@ -24,6 +24,7 @@ pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
     let desk = Desk { args, mapping: &mapping, target: &target, quiet };
     match (args.row, &args.column) {
         (Some(row), Some(column)) => desk.one_cell(row, column),
+        (Some(row), None) => desk.whole_row(row),
         _ if is_rejects(&args.file) => desk.bring_back(),
         _ => desk.list(),
     }
@@ -68,16 +69,9 @@ impl Desk<'_> {
                 visible(column)
             )));
         };
-        let prints = self.mapping.row_prints(&source, self.target);
-        let Some(exported) = exported_row(&source, &prints, row)? else {
-            let first = source.header_row + source.header_rows;
-            return Err(Failure::Stopped(format!(
-                "{} has no record in row {row}; the first one is in row {first}",
-                source.name
-            )));
-        };
+        let exported = self.exported(&source, row)?;
         let was = exported.cells.get(place).cloned().unwrap_or_default();
-        let mut file = self.corrections_of(&source.name)?;
+        let file = self.corrections_of(&source.name)?;
         let earlier = file.find(Row(row), exported.print, column).map(|earlier| earlier.now.clone());
         let now = match (&self.args.value, self.args.forget) {
             (_, true) if earlier.is_none() => {
@@ -107,15 +101,53 @@ impl Desk<'_> {
         if let Some(why) = change.cannot_stand_in(&source) {
             return Err(Failure::Stopped(format!("row {row}, {column}: \"{}\" {why}", visible(&change.now))));
         }
+        self.record(change, file, &source.name)
+    }
+
+    /// Keeps a whole row out, or forgets that it is kept out.
+    fn whole_row(&self, row: u64) -> Outcome {
+        let source = self.open(&self.args.file)?;
+        let print = self.exported(&source, row)?.print;
+        let file = self.corrections_of(&source.name)?;
+        let earlier = file.find(Row(row), print, WHOLE_ROW).map(|earlier| earlier.now.clone());
+        if self.args.forget && earlier.is_none() {
+            return Err(Failure::Stopped(format!("row {row} of {} is not kept out", source.name)));
+        }
+        let change = ChangedCell {
+            source: 0,
+            row: Row(row),
+            print,
+            column: WHOLE_ROW.into(),
+            was: String::new(),
+            before: earlier.unwrap_or_default(),
+            now: if self.args.forget { String::new() } else { KEEP_OUT.into() },
+        };
+        self.record(change, file, &source.name)
+    }
+
+    /// A row as the file has it.
+    fn exported(&self, source: &Source, row: u64) -> Result<ExportedRow, Failure> {
+        let prints = self.mapping.row_prints(source, self.target);
+        exported_row(source, &prints, row)?.ok_or_else(|| {
+            let first = source.header_row + source.header_rows;
+            Failure::Stopped(format!(
+                "{} has no record in row {row}; the first one is in row {first}",
+                source.name
+            ))
+        })
+    }
+
+    /// Records one change, and shows it.
+    fn record(&self, change: ChangedCell, mut file: CorrectionFile, source: &str) -> Outcome {
         let on = today(self.args.mapping.today).to_string();
         file.set(change.correction(&self.by(), &on, &self.args.note));
         file.write()?;
         let changes = [change];
         match self.args.format {
-            Format::Json => print_json(&changes_json(&changes, &[source.name.as_str()]))?,
+            Format::Json => print_json(&changes_json(&changes, &[source]))?,
             Format::Text => print(&format!(
                 "{}recorded in {}\n",
-                changes_table(&changes, &[source.name.as_str()]),
+                changes_table(&changes, &[source]),
                 file.path.display()
             ))?,
         }

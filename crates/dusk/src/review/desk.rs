@@ -6,8 +6,8 @@ use dusk_core::Error;
 use dusk_core::batch::{Review, Settle, Summary};
 use dusk_core::conform::{Judged, Plan};
 use dusk_core::correct::{
-    Answer, Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, corrections_path,
-    crosswalk_path,
+    Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, WHOLE_ROW,
+    corrections_path, crosswalk_path,
 };
 use dusk_core::files::{Problems, write_whole};
 use dusk_core::finding::{Cause, Finding, Kind, Severity};
@@ -53,6 +53,8 @@ enum Back {
     Crosswalk(usize),
     /// A cell: its row in its source, its column, and what it held.
     Cell((usize, Row), usize, String),
+    /// A whole row.
+    Row((usize, Row)),
 }
 
 impl<'a> Desk<'a> {
@@ -230,26 +232,10 @@ impl<'a> Desk<'a> {
         if before == now {
             return Ok("nothing was changed".into());
         }
-        let heading = source.columns.get(column).map_or(dusk_core::correct::BEYOND, String::as_str);
-        let path = corrections_path(&self.loaded.mapping.path, &source.name);
-        let bytes = read_if_there(&path)?;
-        let mut problems = Problems::default();
-        let mut file = CorrectionFile::read(&path, &mut problems)?;
-        problems.or(())?;
-        file.set(Correction {
-            row: row.row,
-            column: heading.to_owned(),
-            was: row.exported(column).to_owned(),
-            now: now.to_owned(),
-            by: self.by.clone(),
-            on: self.loaded.today.to_string(),
-            note: String::new(),
-            print: Some(row.print),
-        });
-        file.write()?;
+        let heading = source.columns.get(column).map_or(BEYOND, String::as_str).to_owned();
         let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
-        let at = (row.source, row.row);
-        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Cell(at, column, before) });
+        let (at, was) = ((row.source, row.row), row.exported(column).to_owned());
+        self.remember(place, [&heading, &was, now], says.clone(), Back::Cell(at, column, before))?;
         if let Err(wrong) = self.judge_cell(at, column, now) {
             self.undo()?;
             return Err(wrong);
@@ -260,6 +246,48 @@ impl<'a> Desk<'a> {
             _ => "the row fits now",
         };
         Ok(format!("{says}: {fate}, {} left", self.review.left()))
+    }
+
+    /// Keeps one row out; says what was done.
+    pub(super) fn keep_out(&mut self, place: usize) -> Result<String> {
+        let Some(row) = self.review.rows.get(place) else { return Ok(String::new()) };
+        let (at, says) = ((row.source, row.row), format!("row {} is kept out", row.row));
+        self.remember(place, [WHOLE_ROW, "", KEEP_OUT], says.clone(), Back::Row(at))?;
+        if let Err(wrong) = self.judge_row(at, true) {
+            self.undo()?;
+            return Err(wrong);
+        }
+        Ok(format!("{says}, {} left", self.review.left()))
+    }
+
+    /// Writes a correction of a row: the heading, what the source has there, and what is taken instead.
+    fn remember(
+        &mut self,
+        place: usize,
+        [heading, was, now]: [&str; 3],
+        says: String,
+        back: Back,
+    ) -> Result<()> {
+        let Some(row) = self.review.rows.get(place) else { return Ok(()) };
+        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(()) };
+        let path = corrections_path(&self.loaded.mapping.path, &source.name);
+        let bytes = read_if_there(&path)?;
+        let mut problems = Problems::default();
+        let mut file = CorrectionFile::read(&path, &mut problems)?;
+        problems.or(())?;
+        file.set(Correction {
+            row: row.row,
+            column: heading.to_owned(),
+            was: was.to_owned(),
+            now: now.to_owned(),
+            by: self.by.clone(),
+            on: self.loaded.today.to_string(),
+            note: String::new(),
+            print: Some(row.print),
+        });
+        file.write()?;
+        self.undo.push(Undone { says, path, bytes, back });
+        Ok(())
     }
 
     /// Where a row is among those at hand.
@@ -273,6 +301,16 @@ impl<'a> Desk<'a> {
         }
         if let Some(place) = self.place_of(at) {
             self.review.correct(place, column, now);
+        }
+        Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
+    }
+
+    fn judge_row(&mut self, at: (usize, Row), kept_out: bool) -> Result<()> {
+        if self.takes_a_run() {
+            return self.run_again();
+        }
+        if let Some(place) = self.place_of(at) {
+            self.review.keep_out(place, kept_out);
         }
         Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
@@ -296,6 +334,7 @@ impl<'a> Desk<'a> {
                 }
             }
             Back::Cell(at, column, before) => self.judge_cell(at, column, &before)?,
+            Back::Row(at) => self.judge_row(at, false)?,
         }
         Ok(format!("taken back: {}", undone.says))
     }

@@ -99,6 +99,7 @@ pub(crate) fn review(
             Asked::Leave => break,
             Asked::Settle(answer) => desk.settle(screen.at, &answer),
             Asked::Correct(row, column, text) => desk.correct(row, column, &text),
+            Asked::KeepRowOut(row) => desk.keep_out(row),
             Asked::Undo => desk.undo(),
         };
         screen.message = match done {

@@ -72,6 +72,8 @@ pub(super) enum Asked {
     Settle(String),
     /// Take the cell in this row and column for something else.
     Correct(usize, usize, String),
+    /// Keep this row out.
+    KeepRowOut(usize),
     /// Take the last decision back.
     Undo,
 }
@@ -244,14 +246,11 @@ impl Screen {
     }
 
     fn keep_out(&mut self) -> Asked {
-        match self.item() {
-            Some(item) if item.by_value && !item.rows.is_empty() => {
-                Asked::Settle(dusk_core::correct::KEEP_OUT.into())
-            }
-            Some(_) => {
-                self.message = "Only rows with a value that can be named are kept out: mend this one (e), or leave it rejected.".into();
-                Asked::Nothing
-            }
+        let by_value = self.pane == Pane::Causes && self.item().is_some_and(|item| item.by_value);
+        match self.row() {
+            // Among the causes a value is meant, with all of its rows; among the rows the one at hand.
+            Some(_) if by_value => Asked::Settle(dusk_core::correct::KEEP_OUT.into()),
+            Some(row) => Asked::KeepRowOut(row),
             None => Asked::Nothing,
         }
     }
@@ -385,6 +384,8 @@ mod tests {
         screen.fill_in("31/02");
         assert_eq!(press(&mut screen, "⌫1↵"), Asked::Correct(1, 1, "31/01".into()));
         assert_eq!(press(&mut screen, "b"), Asked::Nothing, "the field must be filled");
+        // What no value is to blame for is kept out row by row, and so is the row at hand among the rows.
+        assert_eq!(press(&mut screen, "k"), Asked::KeepRowOut(1));
         // Another cell of the row.
         assert_eq!(press(&mut screen, "→→↓ex↵"), Asked::Correct(1, 2, "x".into()));
     }

@@ -353,7 +353,7 @@ fn draw_help(frame: &mut Frame<'_>, looks: &Looks) {
         ("s, Enter", "settle the cause at hand: say what its value means"),
         ("e, Enter", "edit the cell at hand, in this row only"),
         ("b", "leave blank: the value means nothing"),
-        ("k", "keep out the records that have the value"),
+        ("k", "keep out: all that have the value, or among the rows this one"),
         ("u", "take the last decision back"),
         ("q, Esc", "leave; everything is saved already"),
         ("", ""),

@@ -111,6 +111,40 @@ fn one_cell_is_corrected_listed_and_forgotten() {
 }
 
 #[test]
+fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
+    let desk = Desk::new().with("export.csv", &format!("{EXPORT}300,26/04/2026,white,4\n"));
+    let keep = ["correct", "export.csv", "4", "--keep-out", "--by", "A. Clerk", "--today", "2026-04-30"];
+    desk.run(&keep).ended(0).says(&["row 4  (row)  (blank)  →  \"(keep out)\""]);
+    assert!(desk.read("corrections/export.csv").contains("4,(row),,(keep out),A. Clerk,2026-04-30,,"));
+    let ran = desk.conform().ended(1);
+    ran.says(&[
+        "4 rows read = 1 accepted + 2 rejected + 0 merged + 1 left out",
+        "1 row kept out as was decided",
+    ]);
+    assert!(desk.read("batch/upload/up-1.csv").contains("000300;2026-04-26;W;1.8"), "the key is free now");
+    assert!(desk.read("batch/findings.csv").contains(
+        "export.csv,4,4,note,kept-out,the row,,\"is kept out, as was decided (correction, A. Clerk, 2026-04-30)\","
+    ));
+    desk.run(&["explain", "export.csv", "4"]).ended(0).says(&["left out", "as was decided"]);
+    let desk = desk.edited("export.csv", "117,", "100,01/04/2026,white,1\n117,");
+    desk.run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["5 rows read = 2 accepted + 2 rejected + 0 merged + 1"]);
+    desk.run(&["correct", "export.csv"]).ended(0).says(&["5 (was 4)", "(keep out)", "applied"]);
+    let desk = desk.edited("export.csv", "300,26/04/2026,white,-3", "300,26/04/2026,white,5");
+    desk.run(&["check", "export.csv"]).ended(1).says(&["1 stale and not applied"]);
+    let desk =
+        desk.edited("export.csv", "100,01/04/2026,white,1\n", "").edited("export.csv", "white,5", "white,-3");
+    desk.run(&["correct", "export.csv", "4", "--keep-out", "--forget"]).ended(0);
+    assert!(!desk.exists("corrections/export.csv"));
+    desk.run(&["correct", "export.csv", "4", "--keep-out", "--forget"]).stops(&["row 4", "is not kept out"]);
+    desk.run(&["correct", "export.csv", "4"]).ended(2);
+    desk.run(&["correct", "export.csv", "4", "Date", "x", "--keep-out"]).ended(2);
+    let desk = desk.with("corrections/export.csv", "row,column,was,now\n4,(row),,gone\n");
+    desk.run(&["check", "export.csv"]).stops(&["a row can only be kept out: write (keep out)"]);
+}
+
+#[test]
 fn what_was_mangled_is_refused_and_nothing_is_recorded() {
     let desk = Desk::new().with("export.csv", EXPORT);
     desk.conform().ended(1);

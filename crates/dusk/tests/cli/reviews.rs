@@ -135,6 +135,12 @@ fn every_decision_is_taken_back_to_the_byte_and_colours_are_not_needed() {
     terminal.shows("5 left");
     assert_eq!(desk.read("crosswalks/queen.csv"), queen);
     assert!(!desk.exists("corrections/export.csv") && !desk.exists("crosswalks/visit_date.csv"));
+    // Only the row at hand.
+    terminal.press("\tk");
+    terminal.shows("row 2 is kept out, 4 left");
+    terminal.press("u");
+    terminal.shows("taken back: row 2 is kept out");
+    assert!(!desk.exists("corrections/export.csv"));
     terminal.press("?");
     terminal.shows("take the last decision back");
     terminal.press("xq");
