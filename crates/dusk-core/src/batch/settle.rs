@@ -43,6 +43,13 @@ pub enum Settle {
         /// The likely answers, the likeliest first.
         answers: Vec<Likely>,
     },
+    /// One row, which is kept out.
+    KeepOut {
+        /// The source, from 0.
+        source: usize,
+        /// Its row.
+        row: Row,
+    },
     /// Row by row, in the rejects or on the screen.
     Rows,
 }
@@ -72,6 +79,9 @@ impl Job<'_> {
     pub fn way_to_settle(&self, cause: &Cause) -> Settle {
         if let Some(wrong) = &cause.wrong_column {
             return Settle::Mapping { field: String::new(), lines: wrong.lines.clone() };
+        }
+        if let (Kind::DuplicateKey, [CausePlace { source, row, .. }]) = (cause.kind, cause.first.as_slice()) {
+            return Settle::KeepOut { source: *source, row: *row };
         }
         let Some(field) = cause.field.and_then(|place| self.target.fields.get(place)) else {
             return self.cell(cause).unwrap_or(Settle::Rows);

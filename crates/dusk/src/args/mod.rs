@@ -105,7 +105,7 @@ pub(crate) enum Command {
     /// What was changed is shown, old beside new, and recorded in corrections/ beside the mapping. It is found
     /// again next month by what the row holds.
     #[command(
-        after_help = "Examples:\n  dusk correct batches/2026-04-30-a/rejects.xlsx\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" 20 --note \"asked the keeper\"\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" --forget\n  dusk correct spring-2026.csv"
+        after_help = "Examples:\n  dusk correct batches/2026-04-30-a/rejects.xlsx\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" 20 --note \"asked the keeper\"\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" --forget\n  dusk correct spring-2026.csv 269 --keep-out --note \"entered twice\"\n  dusk correct spring-2026.csv"
     )]
     Correct(CorrectArgs),
 

@@ -391,14 +391,14 @@ impl Page<'_> {
             };
         }
         let job = self.facts.ready.job;
-        let by_rows = causes
-            .iter()
-            .filter(|cause| matches!(job.way_to_settle(cause), Settle::Rows | Settle::Cell { .. }));
-        let rows: u64 = by_rows.map(|cause| cause.rows).sum();
+        let decided_once = |cause: &&Cause| {
+            matches!(job.way_to_settle(cause), Settle::Crosswalk { .. } | Settle::Mapping { .. })
+        };
+        let rows: u64 = causes.iter().filter(|cause| !decided_once(cause)).map(|cause| cause.rows).sum();
         let settle: Vec<(&Cause, String)> = causes
             .iter()
             .filter(|_| self.values)
-            .filter(|cause| !matches!(job.way_to_settle(cause), Settle::Cell { .. }))
+            .filter(decided_once)
             .filter_map(|cause| Some((cause, settle_command(job, cause)?)))
             .take(MOST)
             .collect();

@@ -204,6 +204,10 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
                 shell_word(&column)
             ))
         }
+        Settle::KeepOut { source, row } => {
+            let source = job.sources.get(source).map_or("", |source| source.name.as_str());
+            Some(format!("dusk correct {} {row} --keep-out{option}", shell_word(source)))
+        }
         Settle::Rows => None,
     }
 }

@@ -114,6 +114,7 @@ fn one_cell_is_corrected_listed_and_forgotten() {
 fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
     let desk = Desk::new().with("export.csv", &format!("{EXPORT}300,26/04/2026,white,4\n"));
     let keep = ["correct", "export.csv", "4", "--keep-out", "--by", "A. Clerk", "--today", "2026-04-30"];
+    desk.run(&["check", "export.csv"]).ended(1).says(&["settle: dusk correct export.csv 5 --keep-out"]);
     desk.run(&keep).ended(0).says(&["row 4  (row)  (blank)  →  \"(keep out)\""]);
     assert!(desk.read("corrections/export.csv").contains("4,(row),,(keep out),A. Clerk,2026-04-30,,"));
     let ran = desk.conform().ended(1);
