@@ -12,6 +12,14 @@ pub(super) const FIXED: [&str; 5] = ["reasons", "source", "row", "line", "print"
 /// What stands before each of these headings, as often as it takes, where a source has a column of that name.
 pub(super) const OWN: &str = "dusk ";
 
+/// Those without which nobody can tell which row is which.
+pub(super) const NEEDED: [&str; 3] = ["source", "row", "print"];
+
+/// Whether there are columns of all the needed names with this before them.
+pub(super) fn has_all(columns: &[String], own: &str) -> bool {
+    NEEDED.iter().all(|name| columns.contains(&format!("{own}{name}")))
+}
+
 /// Which of them tells the line, for those who open the source in a text editor.
 pub(super) const LINE: usize = 3;
 
@@ -92,7 +100,9 @@ impl RejectLayout {
         let sources = sources.iter().zip(prints).map(of_source).collect();
         let mut own = String::new();
         let is_taken = |own: &str, name: &str| columns.contains(&format!("{own}{name}"));
-        while FIXED.iter().chain([&BEYOND]).any(|name| is_taken(&own, name)) {
+        while FIXED.iter().chain([&BEYOND]).any(|name| is_taken(&own, name))
+            || has_all(&columns, &format!("{own}{OWN}"))
+        {
             own.push_str(OWN);
         }
         Self { batch, own, columns, sources }

@@ -5,7 +5,7 @@
 
 use std::path::Path;
 
-use super::layout::{FIXED, OWN};
+use super::layout::{FIXED, NEEDED, OWN, has_all};
 use super::workbook::SHEET;
 use crate::correct::BEYOND;
 use crate::files::{Problems, unguarded};
@@ -53,7 +53,7 @@ pub fn is_rejects(path: &Path) -> bool {
 fn fixed_columns(source: &Source) -> (String, Vec<Option<usize>>) {
     let mut own = String::new();
     // Where a source has columns of these names itself, those of the batch have the longest.
-    while source.columns.iter().any(|name| FIXED.iter().any(|fixed| *name == format!("{own}{OWN}{fixed}"))) {
+    while has_all(&source.columns, &format!("{own}{OWN}")) {
         own.push_str(OWN);
     }
     let places = FIXED.iter().map(|name| source.column(&format!("{own}{name}"))).collect();
@@ -82,8 +82,7 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
     let mut problems = Problems::default();
     let (own, fixed) = fixed_columns(&source);
     for (name, place) in FIXED.iter().zip(&fixed) {
-        let needed = !matches!(*name, "reasons" | "line");
-        if place.is_none() && needed {
+        if place.is_none() && NEEDED.contains(name) {
             problems.at(&source.name, None, format!("has no column \"{own}{name}\"")).hint(
                 "the headings and the hidden columns tell which row is which; take the file as the batch wrote it, and edit only the cells",
             );
