@@ -274,3 +274,108 @@ fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(),
         _ => Ok(()),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::target::Target;
+
+    fn fields() -> Vec<Field> {
+        let folder = tempfile::tempdir().unwrap();
+        let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+        write("region.csv", "code,label\nNF,North\nSF,South\n");
+        write("district.csv", "code,label,within,until\n1,Fen,NF,\n2,Hill,NF,2020-01-01\n1,End,SF,\n");
+        write(
+            "target.toml",
+            "[target]\nname = \"T\"\n[upload]\nfile_name = \"u.csv\"\n\
+             [[field]]\nname = \"note\"\ntype = \"text\"\n\
+             [[field]]\nname = \"region\"\ntype = \"code\"\ncodes = \"region.csv\"\nrequired = true\n\
+             [[field]]\nname = \"district\"\ntype = \"code\"\ncodes = \"district.csv\"\nwithin = \"region\"\n",
+        );
+        Target::read(&folder.path().join("target.toml")).unwrap().fields
+    }
+
+    fn line(value: &str, within: &str, code: &str) -> CrosswalkLine {
+        let text = str::to_owned;
+        CrosswalkLine {
+            value: text(value),
+            within: text(within),
+            code: text(code),
+            ..CrosswalkLine::default()
+        }
+    }
+
+    proptest! {
+        /// Whatever the values are, and whatever a spreadsheet program would run of them, the file holds them.
+        #[test]
+        fn a_crosswalk_is_read_back_as_it_was_written(
+            values in prop::collection::vec(("[-+=@'\"a,; \n\u{ff1d}é]{1,6}", "[-=@'\"b,;]{1,5}"), 1..8),
+        ) {
+            let fields = fields();
+            let note = fields.first().unwrap();
+            let mut written = Crosswalk::default();
+            for (value, code) in &values {
+                if !value.trim().is_empty() {
+                    written.set(line(value.trim(), "", code), note).unwrap();
+                }
+            }
+            let folder = tempfile::tempdir().unwrap();
+            let path = crosswalk_path(&folder.path().join("mapping.toml"), "note");
+            written.write(&path).unwrap();
+            let mut problems = Problems::default();
+            let read = Crosswalk::read(&path, note, &mut problems).unwrap();
+            prop_assert!(problems.is_empty(), "{problems}");
+            prop_assert_eq!(read.lines(), written.lines());
+            for known in written.lines() {
+                prop_assert_eq!(read.find(&known.value.to_uppercase(), Some("NF")), Some(known));
+            }
+            prop_assert!(read.never_found().is_empty());
+        }
+    }
+
+    #[test]
+    fn a_line_holds_inside_its_parent_and_says_only_what_the_field_takes() {
+        let fields = fields();
+        let [_, region, district] = fields.as_slice() else { panic!("three fields") };
+        let mut crosswalk = Crosswalk::default();
+        for (within, code) in [("NF", "2"), ("SF", "1"), ("", KEEP_OUT)] {
+            assert_eq!(crosswalk.set(line("the fen", within, code), district).unwrap(), None);
+        }
+        let code = |parent| crosswalk.find(" The  Fen", parent).unwrap().code.as_str();
+        assert_eq!(
+            [code(Some("NF")), code(Some("SF")), code(Some("x")), code(None)],
+            ["2", "1", KEEP_OUT, KEEP_OUT]
+        );
+        assert!(crosswalk.set(line("x", "SF", "2"), district).is_err(), "a code of another parent");
+        assert!(crosswalk.set(line("x", "", LEAVE_BLANK), region).is_err(), "it must be filled");
+        assert_eq!(crosswalk.set(line("THE FEN", "NF", "1"), district).unwrap().unwrap().code, "2");
+        assert_eq!(crosswalk.remove("the fen", "SF").unwrap().code, "1");
+        assert_eq!(crosswalk.find("the fen", Some("SF")).unwrap().code, KEEP_OUT);
+    }
+
+    #[test]
+    fn odd_lines_are_named() {
+        let fields = fields();
+        let [_, region, district] = fields.as_slice() else { panic!("three fields") };
+        let mut crosswalk = Crosswalk::default();
+        for (value, code) in [("North", "SF"), ("south", "SF"), ("NF", "SF"), ("SF", "NF")] {
+            crosswalk.set(line(value, "", code), region).unwrap();
+        }
+        let today = jiff::civil::date(2026, 4, 30);
+        let doubts = |crosswalk: &Crosswalk, field| {
+            let doubts = crosswalk.doubts(field, today).into_iter();
+            doubts.map(|(line, says)| format!("{}: {says}", line.value)).collect::<Vec<_>>().join("\n")
+        };
+        let said = doubts(&crosswalk, region);
+        for expected in
+            ["North: contradicts", "south: is not needed", "NF: goes in a circle", "SF: goes in a circle"]
+        {
+            assert!(said.contains(expected), "{expected}\n{said}");
+        }
+        let mut retired = Crosswalk::default();
+        retired.set(line("hills", "NF", "2"), district).unwrap();
+        assert!(doubts(&retired, district).contains("hills: leads to 2, which was retired on 1 Jan 2020"));
+    }
+}

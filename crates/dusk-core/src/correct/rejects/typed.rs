@@ -101,3 +101,53 @@ pub(super) fn taken(kind: CellKind, text: &str) -> std::result::Result<String, (
         )),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// What a program makes of a number by itself is never an edit, and another number always is one.
+        #[test]
+        fn a_number_written_otherwise_is_told_from_another_number(
+            text in "-?0{0,2}[1-9][0-9]{0,8}(\\.[0-9]{1,4})?0{0,2}",
+            other in 1..1_000_u32,
+        ) {
+            let number = number_made_of(&text).unwrap();
+            let expected = if number == text { Sameness::Same } else { Sameness::Rewritten };
+            prop_assert_eq!(sameness(&text, CellKind::Number, &number), expected);
+            let changed = format!("{number}{other}");
+            if number_made_of(&changed) == Some(changed.clone()) {
+                prop_assert_eq!(sameness(&text, CellKind::Number, &changed), Sameness::Different);
+            }
+            // A text stays what was typed.
+            if number != text {
+                prop_assert_eq!(sameness(&text, CellKind::Text, &number), Sameness::Different);
+            }
+        }
+    }
+
+    #[test]
+    fn a_day_that_the_text_may_mean_is_no_edit_and_a_doubtful_one_is_not_taken() {
+        for (before, now, expected) in [
+            ("03/04/2026", "2026-04-03", Sameness::Rewritten),
+            ("03/04/2026", "2026-03-04", Sameness::Rewritten),
+            ("03/04/2026", "2026-04-04", Sameness::Different),
+            ("31/02/2026", "2026-02-28", Sameness::Different),
+        ] {
+            assert_eq!(sameness(before, CellKind::Date, now), expected, "{before} {now}");
+        }
+        assert_eq!(sameness("a\r\nb", CellKind::Text, "a\nb"), Sameness::Same);
+        assert_eq!(sameness("a\u{7}b", CellKind::Text, "ab"), Sameness::Same);
+        assert_eq!(sameness(" yes", CellKind::Boolean, "YES"), Sameness::Rewritten);
+        assert_eq!(sameness("", CellKind::Error, "#N/A"), Sameness::Different);
+        assert_eq!(taken(CellKind::Date, "2026-04-25").unwrap(), "2026-04-25");
+        assert!(taken(CellKind::Date, "2026-04-03").unwrap_err().0.contains("3 Apr 2026"));
+        assert!(taken(CellKind::Date, "2026-04-03 09:00").is_err());
+        assert!(taken(CellKind::Number, "123456789012345").is_ok());
+        assert!(taken(CellKind::Number, "1234567890123456").is_err());
+        assert!(is_misread("Öst", "Ã–st") && !is_misread("Ost", "Ost"));
+    }
+}
