@@ -8,10 +8,12 @@ use std::path::PathBuf;
 
 use dusk_core::batch::{CorrectionCounts, Job, NewBatch, apply_corrections, write_batch};
 use dusk_core::correct::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
-use dusk_core::correct::{CorrectionFile, corrections_path};
+use dusk_core::correct::{
+    Correction, CorrectionFile, DOUBLE, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
+};
 use dusk_core::files::{Problems, guarded, unguarded};
 use dusk_core::mapping;
-use dusk_core::source::Source;
+use dusk_core::source::{Row, Source};
 use jiff::civil::date;
 use proptest::prelude::*;
 use rust_xlsxwriter::Workbook;
@@ -152,6 +154,27 @@ impl Desk {
         CorrectionFile::read(&path, &mut Problems::default()).unwrap()
     }
 
+    /// The lines that come of these rows, and how many corrections were applied, no longer needed, and stale.
+    fn upload(&self, rows: &Table) -> (Vec<String>, (usize, usize, usize)) {
+        self.export(rows);
+        let (upload, counts) = self.conform();
+        let lines = upload.lines().skip(1).map(str::to_owned).collect();
+        (lines, (counts.applied, counts.no_longer_needed, counts.stale))
+    }
+
+    /// The line that keeps a double row of the export out.
+    fn kept_out(&self, row: u64) -> Correction {
+        let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
+        let source =
+            Source::open(&self.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
+        let prints = mapping.row_prints(&source, &target);
+        let print = exported_row(&source, &prints, row).unwrap().unwrap().print;
+        assert!(is_double(&source, &prints, print).unwrap());
+        let [column, was, now] = [WHOLE_ROW, DOUBLE, KEEP_OUT].map(str::to_owned);
+        let (by, on, note) = (String::new(), String::new(), String::new());
+        Correction { row: Row(row), column, was, now, by, on, note, print: Some(print) }
+    }
+
     fn record(&self, changes: &[ChangedCell]) {
         let mut file = self.corrections();
         for change in changes {
@@ -274,26 +297,41 @@ fn a_correction_holds_next_month_unless_the_row_says_something_else() {
     back[1][FIRST + 1] = "11".into();
     back[2][FIRST + 1] = "12".into();
     desk.record(&desk.bring_back(&back, true).changes);
-    let upload = |rows: &Table| {
-        desk.export(rows);
-        let (upload, counts) = desk.conform();
-        let lines: Vec<String> = upload.lines().skip(1).map(str::to_owned).collect();
-        (lines, (counts.applied, counts.no_longer_needed, counts.stale))
-    };
     let both = ["A,11,x".to_owned(), "B,12,y".to_owned()];
-    assert_eq!(upload(&vec![first.clone(), second.clone()]), (both.to_vec(), (2, 0, 0)));
+    assert_eq!(desk.upload(&vec![first.clone(), second.clone()]), (both.to_vec(), (2, 0, 0)));
     // Moved, and changed in a column that nobody uses.
     let moved = vec![row(["C", "1", "", ""]), row(["B", "n/a", "y", "z"]), first.clone()];
     let expected = vec!["C,1,".to_owned(), both[1].clone(), both[0].clone()];
-    assert_eq!(upload(&moved), (expected, (2, 0, 0)));
+    assert_eq!(desk.upload(&moved), (expected, (2, 0, 0)));
     // The source has made one itself, and says something else in the other.
     let meanwhile = vec![row(["A", "11", "x", ""]), row(["B", "n/a", "other", ""])];
-    assert_eq!(upload(&meanwhile), (vec![both[0].clone()], (0, 1, 1)));
+    assert_eq!(desk.upload(&meanwhile), (vec![both[0].clone()], (0, 1, 1)));
     // Another row stands where the corrected one stood, and differs from it in that very cell alone.
     let twin = vec![row(["A", "7", "x", ""]), second, first.clone()];
     let expected = vec!["A,7,x".to_owned(), both[1].clone(), both[0].clone()];
-    assert_eq!(upload(&twin), (expected, (2, 0, 0)));
+    assert_eq!(desk.upload(&twin), (expected, (2, 0, 0)));
     // Two rows that are alike could both be meant.
     let alike = vec![row(["C", "1", "", ""]), first.clone(), first];
-    assert_eq!(upload(&alike).1, (0, 0, 2));
+    assert_eq!(desk.upload(&alike).1, (0, 0, 2));
+}
+
+#[test]
+fn a_double_is_kept_out_as_long_as_it_is_one() {
+    let desk = Desk::new();
+    let row = |cells: [&str; 4]| cells.map(str::to_owned).to_vec();
+    let (one, other) = (row(["D", "1", "", ""]), row(["E", "2", "", ""]));
+    let both = vec![one.clone(), one.clone()];
+    let of = |lines: &[&str]| lines.iter().map(|line| (*line).to_owned()).collect::<Vec<_>>();
+    desk.export(&both);
+    let mut file = desk.corrections();
+    file.set(desk.kept_out(3));
+    file.write().unwrap();
+    assert_eq!(desk.upload(&both), (of(&["D,1,"]), (1, 0, 0)));
+    assert_eq!(desk.upload(&vec![other, one.clone()]), (of(&["E,2,", "D,1,"]), (0, 1, 0)));
+    // Both cannot be kept out: one of them stays.
+    desk.export(&both);
+    file.set(desk.kept_out(2));
+    file.write().unwrap();
+    assert_eq!(desk.upload(&both), (of(&["D,1,"]), (1, 1, 0)));
+    assert_eq!(desk.upload(&vec![one]).0, ["D,1,"]);
 }

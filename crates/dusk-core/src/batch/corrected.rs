@@ -9,7 +9,7 @@ use hashbrown::HashMap;
 
 use super::pipeline::{Progress, Tray, in_order};
 use crate::Result;
-use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints, WHOLE_ROW};
+use crate::correct::{BEYOND, Correction, CorrectionFile, DOUBLE, RowPrint, RowPrints, WHOLE_ROW};
 use crate::mapping::Mapping;
 use crate::source::{Patch, Patches, Row, RowCells, Rows, Source};
 use crate::target::Target;
@@ -80,6 +80,8 @@ struct Group<'c> {
     corrections: Vec<&'c Correction>,
     /// The rows that may be meant.
     candidates: Vec<Candidate>,
+    /// How many rows have the record, where that matters.
+    records: u64,
     /// A row of the same record that is not the same.
     changed: Option<(usize, Row)>,
 }
@@ -96,7 +98,7 @@ impl Group<'_> {
         };
         let fits = |candidate: &&Candidate| {
             let known = |(has, correction): (&String, &&Correction)| {
-                *has == correction.was.trim() || *has == correction.now.trim()
+                correction.keeps_out() || *has == correction.was.trim() || *has == correction.now.trim()
             };
             candidate.cells.iter().zip(&self.corrections).all(known)
         };
@@ -133,6 +135,8 @@ struct Lookout {
     columns: Vec<Option<Vec<usize>>>,
     sets: Vec<ColumnSet>,
     by_key: HashMap<u64, Vec<usize>>,
+    /// Groups that keep a double out, by what rows of its record have in common.
+    doubles: HashMap<u64, Vec<usize>>,
     /// Groups that were written by hand, by the row.
     by_row: HashMap<u64, Vec<usize>>,
 }
@@ -150,6 +154,8 @@ struct ColumnSet {
 enum Hit {
     Same(usize, Candidate),
     Changed(usize, usize, Row),
+    /// It has the record of which a double is kept out.
+    Record(usize),
 }
 
 /// Finds every correction of `mapping` in `sources`, and has them read with those that apply.
@@ -201,6 +207,11 @@ pub fn apply_corrections(
                             }
                         }
                     }
+                    Hit::Record(group) => {
+                        if let Some(group) = groups.get_mut(group) {
+                            group.records += 1;
+                        }
+                    }
                     Hit::Changed(group, source, row) => {
                         if let Some(group) = groups.get_mut(group) {
                             group.changed.get_or_insert((source, row));
@@ -227,6 +238,7 @@ fn groups_of(mapping: &Mapping) -> Vec<Group<'_>> {
                     print: correction.print,
                     corrections: Vec::new(),
                     candidates: Vec::new(),
+                    records: 0,
                     changed: None,
                 });
                 groups.len() - 1
@@ -246,6 +258,7 @@ impl Lookout {
             columns: Vec::new(),
             sets: Vec::new(),
             by_key: HashMap::new(),
+            doubles: HashMap::new(),
             by_row: HashMap::new(),
         };
         for (number, group) in groups.iter().enumerate() {
@@ -262,6 +275,7 @@ impl Lookout {
             let was = columns
                 .iter()
                 .zip(&group.corrections)
+                .filter(|(column, _)| **column != NO_COLUMN)
                 .map(|(column, correction)| (*column, lookout.prints.of_cell(*column, &correction.was)));
             let (all, used) = lookout.prints.without(print, was);
             let mut columns = columns;
@@ -274,6 +288,9 @@ impl Lookout {
                 set.by_all.entry(all).or_default().push(number);
                 set.by_used.entry(used).or_default().push(number);
             }
+            if group.corrections.iter().any(|correction| correction.keeps_out() && correction.was == DOUBLE) {
+                lookout.doubles.entry(print.record()).or_default().push(number);
+            }
             if print.key != 0 {
                 lookout.by_key.entry(print.key).or_default().push(number);
             }
@@ -283,6 +300,10 @@ impl Lookout {
 
     fn recognise(&self, row: &RowCells<'_>, source: usize, each: &mut Vec<u64>, hits: &mut Vec<Hit>) {
         let print = self.prints.each_cell(row, each);
+        if !self.doubles.is_empty() {
+            let groups = self.doubles.get(&print.record()).into_iter().flatten();
+            hits.extend(groups.map(|group| Hit::Record(*group)));
+        }
         let before = hits.len();
         let mut same = |group: &usize| {
             let Some(Some(columns)) = self.columns.get(*group) else { return };
@@ -341,6 +362,8 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
         let on = group.corrections.iter().map(|correction| correction.on.as_str()).max();
         (is_own(group), on.unwrap_or_default().to_owned())
     });
+    // How many rows of a record are kept out already.
+    let mut doubles: HashMap<u64, u64> = HashMap::new();
     for group in order {
         let own = is_own(group);
         let chosen = group.chosen(sources);
@@ -355,7 +378,16 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
             match &chosen {
                 Err((found, place)) => (result.found, result.place) = (*found, *place),
                 Ok(candidate) => {
-                    let has = candidate.cells.get(place).map_or("", String::as_str);
+                    let mut has = candidate.cells.get(place).map_or("", String::as_str);
+                    if correction.keeps_out() && correction.was == DOUBLE {
+                        // One of them stays in any case.
+                        let record = group.print.unwrap_or_default().record();
+                        let kept_out = doubles.entry(record).or_insert(0_u64);
+                        if group.records > *kept_out + 1 {
+                            *kept_out += 1;
+                            has = DOUBLE;
+                        }
+                    }
                     result.place = Some((candidate.source, candidate.row));
                     result.has = Some(has.to_owned());
                     if has == correction.was.trim() {
@@ -364,7 +396,7 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                         if let (Some(source), Some(patches)) = (source, patches.get_mut(candidate.source)) {
                             put(correction, candidate.row, source, patches);
                         }
-                    } else if has == correction.now.trim() {
+                    } else if has == correction.now.trim() || correction.keeps_out() {
                         result.found = Found::NoLongerNeeded;
                     }
                 }

@@ -17,6 +17,10 @@ const COLUMNS: [&str; 8] = ["row", "column", "was", "now", "by", "on", "note", "
 /// Stands in the place of a heading in a line about a whole row, which can only be kept out.
 pub const WHOLE_ROW: &str = "(row)";
 
+/// Says of a whole row that its record was there more than once when it was kept out: it is kept out only as
+/// long as that is so, or else the last one would be lost.
+pub const DOUBLE: &str = "double";
+
 /// What a row is recognised by, as sums of the prints of its cells; 0 where there are none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct RowPrint {
@@ -26,6 +30,14 @@ pub struct RowPrint {
     pub used: u64,
     /// Of those that tell which record it is.
     pub key: u64,
+}
+
+impl RowPrint {
+    /// What rows of the same record have in common: their keys, or where there are none all cells that
+    /// matter.
+    pub(crate) fn record(&self) -> u64 {
+        if self.key == 0 { self.used } else { self.key }
+    }
 }
 
 impl fmt::Display for RowPrint {
@@ -207,6 +219,11 @@ fn correction_of(row: &crate::files::ListRow, name: &str, problems: &mut Problem
     }
     let print = row.cell(7);
     let known = print.parse().ok();
+    if column == WHOLE_ROW && print.is_empty() {
+        problems
+            .at(name, Some(line), "keeps a row out and does not say by what it is recognised")
+            .hint(format!("run: dusk correct SOURCE {} --keep-out", row.cell(0)));
+    }
     if known.is_none() && !print.is_empty() {
         problems
             .at(name, Some(line), format!("print \"{print}\" is not as the program writes it"))

@@ -71,3 +71,24 @@ pub fn exported_row(source: &Source, prints: &RowPrints, number: u64) -> Result<
     let wanted = WantedRows { numbers: BTreeSet::from([number]), prints: BTreeSet::new() };
     Ok(find_rows(source, prints, &wanted)?.at.remove(&number))
 }
+
+/// Whether a source has the record of the row with this print more than once, as the file has it.
+///
+/// # Errors
+/// Whatever stops reading.
+pub fn is_double(source: &Source, prints: &RowPrints, print: RowPrint) -> Result<bool> {
+    let mut blocks = source.blocks_as_exported()?;
+    let (mut text, mut met) = (String::new(), 0);
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            met += u64::from(prints.row(&row).record() == print.record());
+            if met > 1 {
+                return Ok(true);
+            }
+        }
+        text = block.text;
+    }
+    Ok(false)
+}

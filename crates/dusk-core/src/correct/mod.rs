@@ -14,7 +14,9 @@ mod found_rows;
 pub mod rejects;
 mod row_prints;
 
-pub use correction::{Correction, CorrectionFile, Corrections, RowPrint, WHOLE_ROW, corrections_path};
+pub use correction::{
+    Correction, CorrectionFile, Corrections, DOUBLE, RowPrint, WHOLE_ROW, corrections_path,
+};
 pub use crosswalk::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
-pub use found_rows::{ExportedRow, exported_row};
+pub use found_rows::{ExportedRow, exported_row, is_double};
 pub use row_prints::{BEYOND, RowPrints};

@@ -7,7 +7,9 @@ use dusk_core::batch::{Receipt, apply_corrections};
 use dusk_core::correct::rejects::{
     BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back,
 };
-use dusk_core::correct::{CorrectionFile, ExportedRow, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row};
+use dusk_core::correct::{
+    CorrectionFile, DOUBLE, ExportedRow, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
+};
 use dusk_core::files::{Problems, nearest};
 use dusk_core::mapping::{self, Mapping};
 use dusk_core::source::{Row, Source};
@@ -108,6 +110,8 @@ impl Desk<'_> {
     fn whole_row(&self, row: u64) -> Outcome {
         let source = self.open(&self.args.file)?;
         let print = self.exported(&source, row)?.print;
+        let prints = self.mapping.row_prints(&source, self.target);
+        let was = if is_double(&source, &prints, print)? { DOUBLE } else { "" };
         let file = self.corrections_of(&source.name)?;
         let earlier = file.find(Row(row), print, WHOLE_ROW).map(|earlier| earlier.now.clone());
         if self.args.forget && earlier.is_none() {
@@ -118,9 +122,9 @@ impl Desk<'_> {
             row: Row(row),
             print,
             column: WHOLE_ROW.into(),
-            was: String::new(),
-            before: earlier.unwrap_or_default(),
-            now: if self.args.forget { String::new() } else { KEEP_OUT.into() },
+            was: was.into(),
+            before: earlier.unwrap_or_else(|| was.into()),
+            now: if self.args.forget { was } else { KEEP_OUT }.into(),
         };
         self.record(change, file, &source.name)
     }

@@ -6,8 +6,8 @@ use dusk_core::Error;
 use dusk_core::batch::{Review, Settle, Summary};
 use dusk_core::conform::{Judged, Plan};
 use dusk_core::correct::{
-    Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, WHOLE_ROW,
-    corrections_path, crosswalk_path,
+    Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK,
+    WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
 use dusk_core::files::{Problems, write_whole};
 use dusk_core::finding::{Cause, Finding, Kind, Severity};
@@ -252,7 +252,13 @@ impl<'a> Desk<'a> {
     pub(super) fn keep_out(&mut self, place: usize) -> Result<String> {
         let Some(row) = self.review.rows.get(place) else { return Ok(String::new()) };
         let (at, says) = ((row.source, row.row), format!("row {} is kept out", row.row));
-        self.remember(place, [WHOLE_ROW, "", KEEP_OUT], says.clone(), Back::Row(at))?;
+        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(String::new()) };
+        let says_so =
+            |finding: &Finding| matches!(finding.fault.kind, Kind::DuplicateKey | Kind::KeyWithOtherFacts);
+        let prints = self.loaded.mapping.row_prints(source, &self.loaded.target);
+        let double = row.findings.iter().any(says_so) && is_double(source, &prints, row.print)?;
+        let was = if double { DOUBLE } else { "" };
+        self.remember(place, [WHOLE_ROW, was, KEEP_OUT], says.clone(), Back::Row(at))?;
         if let Err(wrong) = self.judge_row(at, true) {
             self.undo()?;
             return Err(wrong);

@@ -115,8 +115,8 @@ fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
     let desk = Desk::new().with("export.csv", &format!("{EXPORT}300,26/04/2026,white,4\n"));
     let keep = ["correct", "export.csv", "4", "--keep-out", "--by", "A. Clerk", "--today", "2026-04-30"];
     desk.run(&["check", "export.csv"]).ended(1).says(&["settle: dusk correct export.csv 5 --keep-out"]);
-    desk.run(&keep).ended(0).says(&["row 4  (row)  (blank)  →  \"(keep out)\""]);
-    assert!(desk.read("corrections/export.csv").contains("4,(row),,(keep out),A. Clerk,2026-04-30,,"));
+    desk.run(&keep).ended(0).says(&["row 4  (row)  \"double\"  →  \"(keep out)\""]);
+    assert!(desk.read("corrections/export.csv").contains("4,(row),double,(keep out),A. Clerk,2026-04-30,,"));
     let ran = desk.conform().ended(1);
     ran.says(&[
         "4 rows read = 1 accepted + 2 rejected + 0 merged + 1 left out",
@@ -142,7 +142,11 @@ fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
     desk.run(&["correct", "export.csv", "4"]).ended(2);
     desk.run(&["correct", "export.csv", "4", "Date", "x", "--keep-out"]).ended(2);
     let desk = desk.with("corrections/export.csv", "row,column,was,now\n4,(row),,gone\n");
-    desk.run(&["check", "export.csv"]).stops(&["a row can only be kept out: write (keep out)"]);
+    desk.run(&["check", "export.csv"]).stops(&[
+        "a row can only be kept out: write (keep out)",
+        "does not say by what it is recognised",
+        "dusk correct SOURCE 4 --keep-out",
+    ]);
 }
 
 #[test]
