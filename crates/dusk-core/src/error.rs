@@ -41,7 +41,7 @@ pub enum Error {
     #[error("{0}")]
     Asked(String),
     /// A number that can be read in two ways stands behind the first rows, so that the evidence of all rows
-    /// is needed: see [`Job::prepare_thoroughly`](crate::batch::Job::prepare_thoroughly).
+    /// is needed: see [`Demands::all_numbers`](crate::batch::Demands::all_numbers).
     #[error(
         "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
     )]

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use dusk_core::batch::{FoundCorrection, Job, Ready, apply_corrections};
+use dusk_core::batch::{Demands, FoundCorrection, Job, Ready, apply_corrections};
 use dusk_core::mapping::{self, Mapping};
 use dusk_core::source::{Known, Source};
 use dusk_core::target::Target;
@@ -65,21 +65,40 @@ impl Loaded {
     }
 }
 
-/// Settles a job's readings and does `work` with them; once more with the evidence of all rows, where a
-/// later row shows that it is needed.
+/// Settles a job's readings and does `work` with them; once more with more evidence, where a later row shows
+/// that it is needed. Stops where dates do not prove their order.
 pub(crate) fn settled<'j, T>(
     job: &'j Job<'j>,
     bar: &Bar,
     work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
 ) -> Result<(Ready<'j>, T), Failure> {
-    let ready = job.prepare(&bar.reader("weighing evidence"))?;
-    match work(&ready) {
-        Err(dusk_core::Error::LateDoubt) => {
-            let ready = job.prepare_thoroughly(&bar.reader("weighing evidence"))?;
-            let done = work(&ready)?;
-            Ok((ready, done))
+    as_demanded(job, bar, Demands::default(), work)
+}
+
+/// As [`settled`], but dates that do not prove their order are a cause among others.
+pub(crate) fn settled_or_open<'j, T>(
+    job: &'j Job<'j>,
+    bar: &Bar,
+    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
+) -> Result<(Ready<'j>, T), Failure> {
+    as_demanded(job, bar, Demands { leave_open: true, ..Demands::default() }, work)
+}
+
+fn as_demanded<'j, T>(
+    job: &'j Job<'j>,
+    bar: &Bar,
+    mut demands: Demands,
+    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
+) -> Result<(Ready<'j>, T), Failure> {
+    loop {
+        let ready = job.prepare_as(&demands, &bar.reader("weighing evidence"))?;
+        match work(&ready) {
+            Err(dusk_core::Error::LateDoubt) if !demands.all_numbers => demands.all_numbers = true,
+            Err(dusk_core::Error::Undecided(denied)) if demands.leave_open && demands.denied.is_empty() => {
+                demands.denied = denied;
+            }
+            done => return Ok((ready, done?)),
         }
-        done => Ok((ready, done?)),
     }
 }
 

@@ -3,12 +3,16 @@
 //! ```text
 //! corrected corrections found again in the sources and put into their rows
 //! earlier   what the same records had in an earlier batch
-//! job       what a run is given; date orders are proven, the plan is compiled
+//! job       what a run is given; the plan is compiled
+//! readings  how columns are to be read where the mapping does not say: what their values prove
+//! undecided columns whose dates nobody can read with certainty
+//! notice    what is noticed before the first row
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
 //! run       a whole run
 //! summary   what it comes to
 //! ordered   its ordered end: keys, totals, and everything handed to a sink
+//! exchanged columns that a rule shows to be exchanged
 //! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
 //! sink      who takes the results: a tally only, one row's findings, or a batch folder
@@ -27,16 +31,19 @@ mod block;
 mod changes;
 mod corrected;
 mod earlier;
+mod exchanged;
 mod explain;
 mod folder;
 mod history;
 mod job;
 mod lists;
 mod new_values;
+mod notice;
 mod ordered;
 mod output;
 mod picture;
 pub(crate) mod pipeline;
+mod readings;
 mod receipt;
 mod review;
 mod run;
@@ -45,6 +52,7 @@ mod sheet;
 mod sink;
 mod summary;
 mod trial;
+mod undecided;
 mod upload;
 mod writer;
 
@@ -53,14 +61,16 @@ pub use corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections}
 pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
 pub use history::{ASIDE, PastBatch, Since, last_of, made_before, past_batches};
-pub use job::{FieldEvidence, Job, Ready, Undecided};
+pub use job::{Demands, Job, Ready};
 pub(crate) use lists::ListFile;
 pub use output::OutputPrint;
 pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
+pub use readings::FieldEvidence;
 pub use receipt::Receipt;
 pub use review::{Review, ReviewRow};
 pub use settle::{Likely, Settle};
 pub use summary::{Summary, Totals};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
+pub use undecided::Undecided;
 pub use writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};

@@ -8,7 +8,7 @@ use super::summary::{Summary, Totals};
 use crate::Result;
 use crate::conform::{Conformer, Fit, Judged, Plan, Proven, Shape};
 use crate::correct::{RowPrint, RowPrints};
-use crate::finding::{Causes, Finding, Kind, RankedCauses, Severity, WrongColumn};
+use crate::finding::{Causes, ColumnCause, Finding, Kind, RankedCauses, Severity};
 use crate::source::{Block, Line, Patch, Patches, Rejoined, Row, RowCells, Rows};
 
 /// How many bytes of rejected rows are kept at hand.
@@ -61,7 +61,7 @@ pub struct Review {
     pub totals: Totals,
     proven: Proven,
     filled: Vec<u64>,
-    wrong: Vec<WrongColumn>,
+    wrong: Vec<ColumnCause>,
 }
 
 impl Review {
@@ -80,7 +80,7 @@ impl Review {
             totals: summary.totals,
             proven: ready.proven.clone(),
             filled: summary.filled.clone(),
-            wrong: summary.causes.iter().filter_map(|cause| cause.wrong_column.clone()).collect(),
+            wrong: summary.causes.iter().filter_map(|cause| cause.column.clone()).collect(),
         };
         Ok((review, summary))
     }

@@ -6,7 +6,9 @@ use super::ordered::OrderedEnd;
 use super::pipeline::{Progress, Tray, in_order};
 use super::sink::{Nowhere, Sink};
 use super::summary::Summary;
+use super::undecided::Undecided;
 use crate::conform::{AboveCells, MetInField, Shape};
+use crate::finding::ColumnCause;
 use crate::mapping::{FieldDigest, wrong_columns};
 use crate::source::Rows;
 use crate::{Error, Result};
@@ -69,10 +71,13 @@ impl Ready<'_> {
         let (conformed, met) = (end.conformed, &end.met);
         let filled =
             |field: usize| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
-        let suspects = end.causes.suspects(&filled);
-        let mut wrong = Vec::new();
+        let mut suspects = end.causes.suspects(&filled);
+        suspects.retain(|field| !self.proven.open.contains(field));
+        let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
         if let Some(source) = sources.first() {
-            wrong = wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?;
+            wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);
+            let broken = end.causes.mostly_broken_rules(conformed);
+            wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }
         let filled_cells = (0..self.plan.fields.len()).map(filled).collect();
         let ranked = end.causes.ranked(&filled, &wrong);

@@ -4,7 +4,7 @@
 
 use super::job::Job;
 use crate::correct::BEYOND;
-use crate::finding::{Cause, CausePlace, Kind};
+use crate::finding::{Cause, CausePlace, Explains, Kind};
 use crate::mapping::{Feed, Map};
 use crate::source::Row;
 use crate::target::{Code, Field, FieldType};
@@ -77,8 +77,14 @@ const FEW: usize = 4;
 impl Job<'_> {
     /// How a cause would be settled.
     pub fn way_to_settle(&self, cause: &Cause) -> Settle {
-        if let Some(wrong) = &cause.wrong_column {
-            return Settle::Mapping { field: String::new(), lines: wrong.lines.clone() };
+        if let Some(column) = &cause.column {
+            // Those that are about several fields name them in their lines.
+            let field = match column.explains {
+                Explains::OneKind(place, _) => self.target.fields.get(place),
+                Explains::Fields(_) | Explains::Exchange(..) => None,
+            };
+            let field = field.map_or_else(String::new, |field| field.name.clone());
+            return Settle::Mapping { field, lines: column.lines.clone() };
         }
         if let (Kind::DuplicateKey, [CausePlace { source, row, .. }]) = (cause.kind, cause.first.as_slice()) {
             return Settle::KeepOut { source: *source, row: *row };

@@ -75,6 +75,9 @@ impl<'b> NewBatch<'b> {
 /// [`Error::Exists`](crate::Error::Exists) when something is at its place; whatever stops reading or
 /// writing. Then no folder is there.
 pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<Made> {
+    if !ready.open.is_empty() {
+        return Err(Error::Undecided(ready.open.clone()));
+    }
     let folder = if batch.replaces {
         BatchFolder::begin_replacing(batch.path)?
     } else {

@@ -372,6 +372,7 @@ impl FieldPlan<'_> {
                 let reading = date::Given {
                     reading: &readings.date,
                     proven: readings.date_proven,
+                    open: readings.date_open,
                     cell,
                     zone: zone.as_ref(),
                     signs: Default::default(),

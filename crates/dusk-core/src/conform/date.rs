@@ -14,6 +14,8 @@ use crate::value::{DatePattern, Moment, NoMoment, Value, ValueType, Zone};
 pub(super) struct Given<'g> {
     pub(super) reading: &'g DateReading,
     pub(super) proven: bool,
+    /// Nobody knows the order of its column's dates yet.
+    pub(super) open: bool,
     pub(super) cell: Cell,
     /// The zone of the target's clock.
     pub(super) zone: Option<&'g Zone>,
@@ -290,7 +292,9 @@ fn time_of(moment: Moment) -> Option<Time> {
 
 fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
     let reading = given.reading;
-    let (date, time) = match reading.pattern.as_ref().filter(|_| given.cell.kind != CellKind::Date) {
+    let is_open = given.open && WrittenDate::read(text).is_some();
+    let patterned = !is_open && given.cell.kind != CellKind::Date;
+    let (date, time) = match reading.pattern.as_ref().filter(|_| patterned) {
         Some(pattern) => {
             if let Some((written, _)) = WrittenDate::read(text) {
                 let named = pattern
@@ -405,6 +409,9 @@ fn read_written(
         WrittenTime::At(time) => Some(time),
         WrittenTime::Impossible => return Err(no_such_time()),
     };
+    if given.open {
+        return Ok((the_only_day(written, reading)?, time));
+    }
     *by = given
         .order(text, written)
         .ok_or_else(|| undecided("it may have been converted like others of this column, or not"))?;
@@ -445,6 +452,17 @@ fn read_written(
     }
 }
 
+/// The day of a date whose column has no order that anybody knows: it is certain only if every order makes it
+/// the same, that of a program which swapped day and month as well.
+fn the_only_day(written: WrittenDate, reading: &DateReading) -> Result<Date, Fault> {
+    let mut days = DateOrder::WORDS.iter().filter_map(|(_, order)| written.day(*order, reading.years_from));
+    match days.next() {
+        Some(day) if days.all(|other| other == day) => Ok(day),
+        Some(_) => Err(undecided("nothing is certain of the order of its column")),
+        None => Err(impossible("is no day of the calendar under any order of day, month and year")),
+    }
+}
+
 fn undecided(why: &str) -> Fault {
     Fault::new(
         Kind::DateUndecided,
@@ -464,6 +482,7 @@ mod tests {
         let given = Given {
             reading: &reading,
             proven: false,
+            open: false,
             cell: Cell::default(),
             zone: None,
             signs: Default::default(),
@@ -503,6 +522,30 @@ mod tests {
     }
 
     #[test]
+    fn while_the_order_is_open_only_what_every_order_reads_alike_is_read() {
+        let format = DatePattern::parse("yyyy-MM-dd").unwrap();
+        // Neither a named order nor a pattern helps: the dates have denied it.
+        for (order, pattern) in
+            [(None, None), (Some(DateOrder::DayMonthYear), None), (None, Some("dd/MM/yyyy"))]
+        {
+            let pattern = pattern.map(|text| DatePattern::parse(text).unwrap());
+            let reading = DateReading { order, pattern, ..DateReading::default() };
+            let read = |text: &str| {
+                let (cell, signs) = (Cell::default(), Default::default());
+                let given = Given { reading: &reading, proven: false, open: true, cell, zone: None, signs };
+                let mut out = String::new();
+                conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
+                    .map_or_else(|fault| fault.kind.code().to_owned(), |_| out)
+            };
+            assert_eq!(read("03/04/2026"), "date-undecided");
+            assert_eq!(read("2026-03-04"), "date-undecided", "a program may have swapped it");
+            assert_eq!(read("05/05/2026"), "2026-05-05");
+            assert_eq!(read("25/03/2026"), "2026-03-25");
+            assert_eq!(read("31/31/2026"), "impossible-date");
+        }
+    }
+
+    #[test]
     fn orders_of_shapes_and_rows_come_before_the_columns_own() {
         let format = DatePattern::parse("yyyy-MM-dd").unwrap();
         let shape = |word: &str| Which::Shape(DateShape::named(word).unwrap());
@@ -515,6 +558,7 @@ mod tests {
             let given = Given {
                 reading: &reading,
                 proven: false,
+                open: false,
                 cell: Cell { kind, group },
                 zone: None,
                 signs: Default::default(),

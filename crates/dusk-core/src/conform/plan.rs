@@ -26,6 +26,9 @@ pub struct Proven {
     pub date_orders: HashMap<usize, DateOrder>,
     /// The marks before the decimals.
     pub decimal_marks: HashMap<usize, char>,
+    /// The fields whose dates prove no order, or deny the one that the mapping names: none of them is read
+    /// that could be several days.
+    pub open: Vec<usize>,
 }
 
 /// Where a field's raw value comes from. Columns are places in [`Plan::wanted`].
@@ -404,6 +407,7 @@ impl<'p> Plan<'p> {
             source.date.order = Some(*order);
             source.date_proven = true;
         }
+        source.date_open = proven.open.contains(&place);
         if let Some(mark) = proven.decimal_marks.get(&place) {
             source.number.decimal_mark = Some(*mark);
             source.number.proven = true;

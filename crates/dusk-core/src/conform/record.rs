@@ -419,7 +419,7 @@ impl<'p> Conformer<'p> {
     }
 
     /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
-    fn value(&self, place: usize) -> (Value, &str) {
+    pub(crate) fn value(&self, place: usize) -> (Value, &str) {
         match self.outcome(place) {
             Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
             _ => (Value::Blank, ""),

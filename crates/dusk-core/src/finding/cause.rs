@@ -34,15 +34,44 @@ pub struct CausePlace {
     pub value: String,
 }
 
-/// A column that feeds the wrong field, or two that were exchanged.
+/// What is wrong with a whole column: it feeds the wrong field, two were exchanged, or nobody knows how it is to
+/// be read.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct WrongColumn {
-    /// The fields, by their places in the target.
-    pub fields: Vec<usize>,
+pub struct ColumnCause {
+    /// Which findings it explains.
+    pub explains: Explains,
     /// Which columns, and what speaks for it.
     pub says: String,
+    /// The evidence, a line for each reading.
+    pub details: Vec<String>,
     /// The lines of the mapping that would put it right.
     pub lines: Vec<String>,
+}
+
+/// Which findings come from what is wrong with a whole column. Fields are their places in the target.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Explains {
+    /// All about these fields.
+    Fields(Vec<usize>),
+    /// Those of one kind about a field.
+    OneKind(usize, Kind),
+    /// That rows break the rule of this name, and that values of these fields are too small or too large.
+    Exchange(String, [usize; 2]),
+}
+
+impl Explains {
+    /// Whether a finding of this kind about this field, and called so, is one of them.
+    pub fn takes(&self, kind: Kind, field: Option<usize>, about: &str) -> bool {
+        match self {
+            Self::Fields(fields) => field.is_some_and(|field| fields.contains(&field)),
+            Self::OneKind(own, one) => field == Some(*own) && kind == *one,
+            Self::Exchange(rule, fields) => match kind {
+                Kind::RuleBroken => about == rule,
+                Kind::BelowMinimum | Kind::AboveMaximum => field.is_some_and(|field| fields.contains(&field)),
+                _ => false,
+            },
+        }
+    }
 }
 
 /// Findings that one decision would settle.
@@ -66,8 +95,8 @@ pub struct Cause {
     pub alone: u64,
     /// Where (nearly) every filled cell of the column is wrong in this way: how many are filled.
     pub of: Option<u64>,
-    /// The column that seems to be the wrong one, where that is the cause.
-    pub wrong_column: Option<WrongColumn>,
+    /// What is wrong with the whole column, where that is the cause.
+    pub column: Option<ColumnCause>,
     /// The source of the first one, from 0.
     pub source: usize,
     /// The row of the first one.
@@ -141,7 +170,7 @@ impl Causes {
                     rows: 0,
                     alone: 0,
                     of: None,
-                    wrong_column: None,
+                    column: None,
                     source: finding.source,
                     row: finding.row,
                     line: finding.line,
@@ -201,10 +230,16 @@ impl Causes {
         counts.into_iter().filter(mostly).map(|(field, _)| field).collect()
     }
 
+    /// The rules that at least half of `records` break, by their names.
+    pub fn mostly_broken_rules(&self, records: u64) -> Vec<String> {
+        let mostly = |cause: &&Cause| cause.kind == Kind::RuleBroken && cause.rows * 2 >= records.max(1);
+        self.causes.iter().filter(mostly).map(|cause| cause.about.clone()).collect()
+    }
+
     /// The causes, the largest first. `filled` tells how many cells of a field's column are not blank: where
     /// nearly all of them are wrong in one way, the column is the cause; so are columns that seem to be the
     /// wrong ones.
-    pub fn ranked(mut self, filled: &dyn Fn(usize) -> u64, wrong: &[WrongColumn]) -> RankedCauses {
+    pub fn ranked(mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) -> RankedCauses {
         self.join_columns(filled, wrong);
         let mut order: Vec<usize> = (0..self.causes.len()).collect();
         let rank = |place: &usize| {
@@ -246,24 +281,29 @@ impl Causes {
     }
 
     /// Makes one cause of all wrong values of a column that is wrong as a whole.
-    fn join_columns(&mut self, filled: &dyn Fn(usize) -> u64, wrong: &[WrongColumn]) {
+    fn join_columns(&mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) {
         let mut joined: BTreeMap<usize, usize> = BTreeMap::new();
         for column in wrong {
-            let is_of = |cause: &Cause| cause.field.is_some_and(|field| column.fields.contains(&field));
+            let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
             let places: Vec<usize> =
                 (0..self.causes.len()).filter(|place| self.causes.get(*place).is_some_and(is_of)).collect();
-            let Some((first, others)) = places.split_first() else { continue };
-            joined.extend(others.iter().map(|other| (*other, *first)));
-            let count =
-                places.iter().filter_map(|place| self.causes.get(*place)).map(|cause| cause.count).sum();
-            if let Some(cause) = self.causes.get_mut(*first) {
+            let count_of = |place: &usize| self.causes.get(*place).map_or(0, |cause| cause.count);
+            // The largest of them speaks for all; among equals the one met first.
+            let Some(first) =
+                places.iter().copied().max_by_key(|place| (count_of(place), usize::MAX - place))
+            else {
+                continue;
+            };
+            let count = places.iter().map(count_of).sum();
+            joined.extend(places.into_iter().filter(|place| *place != first).map(|other| (other, first)));
+            if let Some(cause) = self.causes.get_mut(first) {
                 (cause.value, cause.count) = (None, count);
-                cause.wrong_column = Some(column.clone());
+                cause.column = Some(column.clone());
             }
         }
         let mut columns: BTreeMap<(usize, Kind), (u64, Vec<usize>)> = BTreeMap::new();
         for (place, cause) in self.causes.iter().enumerate() {
-            if cause.wrong_column.is_some() || joined.contains_key(&place) {
+            if cause.column.is_some() || joined.contains_key(&place) {
                 continue;
             }
             if let (Some(field), Grouping::Value) = (cause.field, cause.kind.grouping()) {

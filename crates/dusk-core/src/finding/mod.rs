@@ -3,7 +3,7 @@
 mod cause;
 mod kind;
 
-pub use cause::{Cause, CausePlace, Causes, RankedCauses, WrongColumn};
+pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
 pub use kind::{Grouping, Kind, Severity};
 
 use crate::source::{Line, Row};

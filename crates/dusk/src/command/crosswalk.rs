@@ -9,7 +9,7 @@ use dusk_core::mapping;
 use dusk_core::target::{Field, FieldType, Lookup, ReadAs, Target};
 
 use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
-use crate::loaded::{Loaded, settled, today, user_name};
+use crate::loaded::{Loaded, settled_or_open, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, crosswalk_table, visible};
 
@@ -132,7 +132,7 @@ fn check(args: &CheckArgs, quiet: bool) -> Outcome {
     let job = loaded.job();
     if !args.sources.is_empty() {
         let bar = Bar::new(loaded.bytes(), quiet);
-        settled(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
+        settled_or_open(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
         bar.done();
     }
     let mut doubts: Vec<(&Field, &CrosswalkLine, String)> = Vec::new();

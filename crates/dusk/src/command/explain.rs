@@ -5,7 +5,7 @@ use dusk_core::files::nearest;
 use dusk_core::source::Row;
 
 use crate::args::{ExplainArgs, Format};
-use crate::loaded::{Loaded, settled};
+use crate::loaded::{Loaded, settled_or_open};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Life, life_json};
 
@@ -18,7 +18,7 @@ pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, explanation) =
-        settled(&job, &bar, |ready| explain(ready, 0, Row(args.row), &bar.reader("reading")))?;
+        settled_or_open(&job, &bar, |ready| explain(ready, 0, Row(args.row), &bar.reader("reading")))?;
     bar.done();
     match args.run.format {
         Format::Json => print_json(&life_json(&ready, &explanation, field))?,

@@ -4,7 +4,7 @@ use dusk_core::batch::{Review, Summary};
 
 use super::history::History;
 use crate::args::ReviewArgs;
-use crate::loaded::{Loaded, settled, user_name};
+use crate::loaded::{Loaded, settled_or_open, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print};
 use crate::review::{has_terminal, review};
 use crate::show::{Bar, shell_word};
@@ -47,7 +47,7 @@ fn open(args: &ReviewArgs, quiet: bool) -> Result<(Loaded, Review, Summary), Fai
     let bar = Bar::new(loaded.bytes(), quiet);
     let job = loaded.job();
     let (ready, (kept, mut summary)) =
-        settled(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
+        settled_or_open(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
     bar.done();
     History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
     drop(ready);

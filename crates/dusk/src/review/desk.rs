@@ -352,8 +352,8 @@ fn rejects(finding: &Finding) -> bool {
 
 /// Whether a finding is one of a cause.
 fn belongs(finding: &Finding, cause: &Cause) -> bool {
-    if let Some(wrong) = &cause.wrong_column {
-        return finding.field.is_some_and(|field| wrong.fields.contains(&field));
+    if let Some(column) = &cause.column {
+        return column.explains.takes(finding.fault.kind, finding.field, &finding.about);
     }
     let value = finding.fault.part.as_ref().unwrap_or(&finding.value);
     finding.fault.kind == cause.kind

@@ -93,10 +93,9 @@ impl Causes<'_> {
         let head = padded(&cut(&about(cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
-            _ if cause.wrong_column.is_some() => cause
-                .wrong_column
-                .as_ref()
-                .map_or_else(String::new, |wrong| visible(&wrong.says).into_owned()),
+            _ if cause.column.is_some() => {
+                cause.column.as_ref().map_or_else(String::new, |column| visible(&column.says).into_owned())
+            }
             None if cause.of.is_some() => {
                 let of = cause.of.unwrap_or_default();
                 format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title())
@@ -111,6 +110,11 @@ impl Causes<'_> {
                 write!(f, "{indent}")?;
             }
             writeln!(f, "{line}")?;
+        }
+        for detail in cause.column.iter().flat_map(|column| &column.details) {
+            for (place, line) in wrapped(&visible(detail), width() - margin - 2, 2).iter().enumerate() {
+                writeln!(f, "{indent}{}{line}", if place == 0 { "" } else { "  " })?;
+            }
         }
         let first = if of_batch { format!("the rule is {}", cause.right) } else { self.first(cause) };
         for line in wrapped(&first, width() - margin, 0) {
@@ -138,12 +142,16 @@ impl Causes<'_> {
             .chain(others.filter(|place| place.row != cause.row).map(|place| place.row.to_string()));
         let rows = rows.collect::<Vec<_>>().join(", ");
         let place = if cause.count == 1 { "at row" } else { "first at row" };
+        // Evidence says more than its first value.
+        let has_details = cause.column.as_ref().is_some_and(|column| !column.details.is_empty());
         let example = match cause.kind.grouping() {
+            _ if has_details => String::new(),
             Grouping::Value if cause.value.is_some() => String::new(),
             _ if cause.example.is_empty() => format!(": {}", cause.wrong),
             _ => format!(": \"{}\" {}", cut(&visible(&cause.example), 60), cause.wrong),
         };
-        let right = if cause.right.is_empty() { String::new() } else { format!("; {}", cause.right) };
+        let right =
+            if cause.right.is_empty() || has_details { String::new() } else { format!("; {}", cause.right) };
         let share = match (cause.rows * 100).checked_div(self.rejected) {
             Some(share) if self.rejected >= ENOUGH && share > 0 => {
                 format!("; {share} % of the rejected rows")
@@ -166,7 +174,7 @@ fn about(cause: &Cause) -> String {
 
 /// What is wrong in a cause and what would be right, in one sentence.
 pub(crate) fn cause_says(cause: &Cause) -> String {
-    let wrong = match (&cause.wrong_column, cause.of) {
+    let wrong = match (&cause.column, cause.of) {
         (Some(wrong), _) => wrong.says.clone(),
         (None, Some(of)) => format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title()),
         (None, None) => cause.wrong.clone(),

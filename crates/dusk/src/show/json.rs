@@ -66,7 +66,7 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
         "of": cause.of,
         "rows": cause.rows,
         "alone": cause.alone,
-        "wrong_column": cause.wrong_column.as_ref().map(|wrong| &wrong.says),
+        "column": cause.column.as_ref().map(|column| json!({"says": column.says, "details": column.details})),
         "likely": likely_json(ready, cause),
         "first": {"source": source_name(ready, cause.source), "row": cause.row, "line": cause.line, "value": cause.example},
         "wrong": cause.wrong,

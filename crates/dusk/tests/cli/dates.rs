@@ -42,7 +42,7 @@ fn a_column_without_proof_stops_the_run_with_the_counts_and_what_to_write() {
 
 #[test]
 fn a_column_that_contradicts_itself_stops_the_run_with_a_proof_of_each() {
-    desk(&["13/04/2026", "01/02/2026", "04/14/2026"]).run(&["check", "export.csv"]).stops(&[
+    desk(&["13/04/2026", "01/02/2026", "04/14/2026"]).conform().stops(&[
         "contradicted: 1 values prove day-month-year; 1 values prove month-day-year",
         "row 2 \"13/04/2026\" = 13 Apr 2026",
         "row 4 \"04/14/2026\" = 14 Apr 2026",
@@ -62,7 +62,7 @@ fn a_column_that_needs_no_order_is_read_without_one() {
 #[test]
 fn the_proof_may_come_from_any_of_the_sources() {
     let desk = desk(&["03/04/2026"]).with("later.csv", "Id,It\nx,\"25/04/2026\"\n");
-    desk.run(&["check", "export.csv"]).stops(&["do not prove"]);
+    desk.conform().stops(&["do not prove"]);
     desk.run(&["check", "export.csv", "later.csv"]).ended(0).says(&["25 Apr 2026"]);
 }
 
@@ -71,7 +71,32 @@ fn every_column_without_proof_is_said_at_once() {
     let field = "type = \"date\"\n[[field]]\nname = \"also\"\ntype = \"date\"";
     let desk = Desk::with_field(field, "from = \"It\"\n[[map]]\nfield = \"also\"\nfrom = \"Id\"", &[])
         .with("export.csv", "Id,It\n01/02/2026,03/04/2026\n");
-    desk.run(&["check", "export.csv"]).stops(&["column \"It\"", "column \"Id\""]);
+    desk.conform().stops(&["column \"It\"", "column \"Id\""]);
+}
+
+#[test]
+fn check_shows_an_open_order_beside_everything_else_that_is_wrong() {
+    let field = "type = \"date\"\n[[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"";
+    let cells = "Id,It,Queen\nr0,03/04/2026,W\nr1,05/06/2026,wite\nr2,07/07/2026,Y\nr3,last week,W\n";
+    let desk = Desk::with_field(field, "from = \"It\"\n[[map]]\nfield = \"queen\"\nfrom = \"Queen\"", &[])
+        .with("export.csv", cells);
+    // What is the same day in every order is read; all other dates wait for the order.
+    let ran = desk.run(&["check", "export.csv"]).ended(1).says(&[
+        "4 rows read = 1 accepted + 3 rejected",
+        "2 cells  it     its dates do not prove one order of day, month and year",
+        "day-month-year  0 values allow no other order; it would make row 2 \"03/04/2026\"",
+        "settle: in mapping.toml, under it: order = …   # \"day-month-year\" or \"month-day-year\"",
+        "\"wite\"  is not a code",
+        "\"last week\"  is not a date",
+    ]);
+    assert!(ran.out.contains("no batch is made until it is known"), "{}", ran.out);
+    let json = desk.check();
+    let column = &json["causes"][0]["column"];
+    assert!(column["details"][0].as_str().unwrap().starts_with("day-month-year"), "{column}");
+    desk.run(&["explain", "export.csv", "2", "it"]).ended(0).says(&["could be two different days"]);
+    desk.run(&["crosswalk", "check", "export.csv"]).ended(0);
+    desk.conform().stops(&["do not prove"]);
+    assert!(!desk.exists("batch"));
 }
 
 #[test]
@@ -186,13 +211,17 @@ fn a_named_order_that_the_dates_deny_stops_the_run_and_a_single_slip_does_not() 
         let named =
             |cells: &[&str]| Desk::with_field("type = \"date\"", &format!("from = \"It\"\n{key}"), cells);
         let other = named(&["07/13/2026", "07/04/2026", "08/05/2026"]);
-        for command in [&["check", "export.csv"][..], &["conform", "export.csv", "-o", "batch"]] {
-            other.run(command).stops(&[
-                "its dates prove another order of day, month and year than the mapping names",
-                "\"07/13/2026\" = 13 Jul 2026",
-                "order = \"month-day-year\"",
-            ]);
-        }
+        other.conform().stops(&[
+            "its dates prove another order of day, month and year than the mapping names",
+            "\"07/13/2026\" = 13 Jul 2026",
+            "order = \"month-day-year\"",
+        ]);
+        // Only the one that can be no other day is taken by check.
+        other.run(&["check", "export.csv"]).ended(1).says(&[
+            "3 rows read = 1 accepted + 2 rejected",
+            "its dates prove another order of day, month and year than the mapping names",
+            "settle: in mapping.toml, under it: order = \"month-day-year\"",
+        ]);
         assert!(!other.exists("batch"));
         let slip = named(&["07/13/2026", "07/04/2026", "25/05/2026"]);
         slip.run(&["check", "export.csv"]).ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);

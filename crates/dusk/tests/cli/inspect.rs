@@ -69,7 +69,7 @@ fn other_columns_and_the_dictionarys_limits_are_suggestions_only() {
     let desk = desk
         .with("target.toml", &format!("{target}[[field]]\nname = \"entered\"\ntype = \"date\"\n"))
         .with("mapping.toml", mapping);
-    desk.run(&["check", "export.csv", "--today", "2026-06-01"])
+    desk.run(&["conform", "export.csv", "--today", "2026-06-01"])
         .stops(&["outside the dictionary's limits", "the column \"Entered\" proves day-month-year"]);
 }
 

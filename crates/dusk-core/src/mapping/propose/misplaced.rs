@@ -7,7 +7,7 @@ use super::super::{Feed, Map, Mapping};
 use super::contents::{Contents, Sample, samples};
 use crate::Result;
 use crate::files::toml_text;
-use crate::finding::WrongColumn;
+use crate::finding::{ColumnCause, Explains};
 use crate::source::Source;
 use crate::target::{Field, Target};
 
@@ -26,15 +26,16 @@ pub(crate) fn wrong_columns(
     target: &Target,
     mapping: &Mapping,
     suspects: &[usize],
-) -> Result<Vec<WrongColumn>> {
+) -> Result<Vec<ColumnCause>> {
     if suspects.is_empty() {
         return Ok(Vec::new());
     }
     let samples = samples(source)?;
     let fed: Vec<Fed<'_>> = mapping.maps.iter().filter_map(|map| Fed::of(map, source, target)).collect();
-    let mut found: Vec<WrongColumn> = Vec::new();
+    let mut found: Vec<ColumnCause> = Vec::new();
+    let mut explained: Vec<usize> = Vec::new();
     for own in fed.iter().filter(|own| suspects.contains(&own.map.field)) {
-        if found.iter().any(|known| known.fields.contains(&own.map.field)) {
+        if explained.contains(&own.map.field) {
             continue;
         }
         let points = |column: usize, field: &Field| {
@@ -54,8 +55,10 @@ pub(crate) fn wrong_columns(
             .max_by_key(|(gain, _)| *gain);
         if let Some((_, other)) = swapped {
             let (first, second) = (own.heading(source), other.heading(source));
-            found.push(WrongColumn {
-                fields: vec![own.map.field, other.map.field],
+            explained.extend([own.map.field, other.map.field]);
+            found.push(ColumnCause {
+                explains: Explains::Fields(vec![own.map.field, other.map.field]),
+                details: Vec::new(),
                 says: format!(
                     "the columns \"{first}\" and \"{second}\" seem to be exchanged: {}",
                     points(other.column, own.field)
@@ -78,8 +81,9 @@ pub(crate) fn wrong_columns(
             .max_by_key(|(_, contents)| contents.points);
         if let Some((column, contents)) = better {
             let other = source.columns.get(column).map_or("", String::as_str);
-            found.push(WrongColumn {
-                fields: vec![own.map.field],
+            found.push(ColumnCause {
+                explains: Explains::Fields(vec![own.map.field]),
+                details: Vec::new(),
                 says: format!(
                     "the column \"{}\" seems to be the wrong one: of \"{other}\" {}",
                     own.heading(source),
