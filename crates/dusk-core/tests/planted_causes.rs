@@ -4,7 +4,7 @@
 
 use std::fs;
 
-use dusk_core::batch::{Job, Settle};
+use dusk_core::batch::{Demands, Job, Settle};
 use dusk_core::finding::Cause;
 use dusk_core::mapping;
 use dusk_core::source::Source;
@@ -48,9 +48,17 @@ required = true
 name = "marked"
 type = "boolean"
 format = "1/0"
+[[field]]
+name = "brood"
+type = "integer"
+min = "0"
+[[rule]]
+name = "brood fits"
+must = "brood < frames"
 "#;
 
-const COLUMNS: [&str; 8] = ["Hive", "Day", "Colour", "Region", "District", "Frames", "Keeper", "Marked"];
+const COLUMNS: [&str; 9] =
+    ["Hive", "Day", "Colour", "Region", "District", "Frames", "Keeper", "Marked", "Brood"];
 
 const MAPPING: &str = r#"
 target = "target.toml"
@@ -81,19 +89,23 @@ from = "Keeper"
 [[map]]
 field = "marked"
 from = "Marked"
+[[map]]
+field = "brood"
+from = "Brood"
 "#;
 
-type Row = [String; 8];
+type Row = [String; 9];
 
-/// What is planted: how the rows are spoilt, what the mapping says otherwise, and what each decision is about.
+/// What is planted: how the rows are spoilt, which lines of the mapping say otherwise, and what each decision is
+/// about.
 struct Planted {
     name: &'static str,
     spoil: fn(usize, &mut Row),
-    mapping: (&'static str, &'static str),
+    mapping: &'static [(&'static str, &'static str)],
     decisions: &'static [&'static str],
 }
 
-const PLANTED: [Planted; 9] = [
+const PLANTED: [Planted; 11] = [
     Planted {
         name: "values with other names",
         spoil: |place, row| match place % 20 {
@@ -104,7 +116,7 @@ const PLANTED: [Planted; 9] = [
             10..15 => row[7] = "done".into(),
             _ => {}
         },
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["colour \"yel.\"", "colour \"Weis\"", "region \"Nth Fen\"", "marked \"done\""],
     },
     Planted {
@@ -114,49 +126,61 @@ const PLANTED: [Planted; 9] = [
                 row[4] = "the fen".into()
             }
         },
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["district \"the fen\" in NF", "district \"the fen\" in SF"],
     },
     Planted {
         name: "halves where whole numbers are wanted",
         spoil: |place, row| row[5] = format!("{}.5", place % 12),
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["frames: in the mapping"],
     },
     Planted {
         name: "days with a time",
         spoil: |_, row| row[1].push_str(" 12:30"),
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["day: in the mapping"],
     },
     Planted {
         name: "a constant that is missing",
         spoil: |_, row| row[6].clear(),
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["keeper: in the mapping"],
     },
     Planted {
         name: "two columns exchanged in the export",
         spoil: |_, row| row.swap(2, 3),
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["colour: in the mapping"],
     },
     Planted {
         name: "two columns exchanged in the mapping",
         spoil: |_, _| {},
-        mapping: ("from = \"Day\"", "from = \"Frames\""),
+        mapping: &[("from = \"Day\"", "from = \"Frames\""), ("from = \"Frames\"", "from = \"Day\"")],
+        decisions: &["day: in the mapping"],
+    },
+    Planted {
+        name: "two columns exchanged in the mapping, which only a rule tells",
+        spoil: |_, _| {},
+        mapping: &[("from = \"Brood\"", "from = \"Frames\""), ("from = \"Frames\"", "from = \"Brood\"")],
+        decisions: &["brood fits: in the mapping"],
+    },
+    Planted {
+        name: "days whose order nothing proves",
+        spoil: |place, row| row[1] = format!("{:02}/0{}/2026", 1 + place % 12, 1 + place % 4),
+        mapping: &[("order = \"day-month-year\"", "")],
         decisions: &["day: in the mapping"],
     },
     Planted {
         name: "another column than the one that was meant",
         spoil: |_, _| {},
-        mapping: ("from = \"Colour\"", "from = \"Keeper\""),
+        mapping: &[("from = \"Colour\"", "from = \"Keeper\"")],
         decisions: &["colour: in the mapping"],
     },
     Planted {
         name: "a column of another system's numbers",
         spoil: |place, row| row[0] = format!("{}/{place}", place % 7),
-        mapping: ("", ""),
+        mapping: &[],
         decisions: &["hive: 400 of 400"],
     },
 ];
@@ -181,15 +205,12 @@ fn what_one_decision_planted_one_decision_settles() {
         write("colour.csv", "code,label\nW,White\nY,Yellow\nB,Blue\nR,Red\n");
         write("region.csv", "code,label\nNF,North Fen\nSF,South Fen\n");
         write("district.csv", "code,label,within\n1,Fen,NF\n2,Hill,NF\n1,Fen End,SF\n2,Hill Top,SF\n");
-        let mapping = match planted.mapping {
-            ("from = \"Day\"", new) => MAPPING
-                .replace("from = \"Day\"", "from = \"x\"")
-                .replace(new, "from = \"Day\"")
-                .replace("from = \"x\"", new),
-            ("", _) => MAPPING.to_owned(),
-            (old, new) => MAPPING.replace(old, new),
+        let new_line = |line: &'static str| {
+            let new = planted.mapping.iter().find(|(old, _)| *old == line);
+            new.map_or(line, |(_, new)| new)
         };
-        write("mapping.toml", &mapping);
+        let mapping: Vec<&str> = MAPPING.lines().map(new_line).collect();
+        write("mapping.toml", &mapping.join("\n"));
         let mut export = format!("{}\n", COLUMNS.join(","));
         for place in 0..400_usize {
             let north = place % 2 == 0;
@@ -205,9 +226,10 @@ fn what_one_decision_planted_one_decision_settles() {
                     (false, _) => "Hill Top",
                 }
                 .into(),
-                (place % 12).to_string(),
+                (4 + place % 12).to_string(),
                 format!("keeper {}", place % 9),
                 ["yes", "no"][place % 2].into(),
+                (place % 4).to_string(),
             ];
             (planted.spoil)(place, &mut row);
             export.push_str(&format!("{}\n", row.join(",")));
@@ -223,7 +245,8 @@ fn what_one_decision_planted_one_decision_settles() {
             asked: &[],
             today: date(2026, 4, 30),
         };
-        let ready = job.prepare(&|_, _| {}).unwrap();
+        let demands = Demands { leave_open: true, ..Demands::default() };
+        let ready = job.prepare_as(&demands, &|_, _| {}).unwrap();
         let summary = ready.check(&|_, _| {}).unwrap();
         let rejected = summary.totals.rejected;
         let found: Vec<String> =
