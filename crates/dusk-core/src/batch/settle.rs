@@ -202,9 +202,15 @@ impl Job<'_> {
     fn mapping_lines(&self, cause: &Cause) -> Option<Vec<String>> {
         let line = match cause.kind {
             Kind::NeedsRounding => "round = \"half-up\"   # or up, down, half-even: digits are lost",
-            Kind::NumberUndecided => {
-                "decimal_mark = \".\"   # or \",\": which one stands before the decimals"
-            }
+            Kind::NumberUndecided => match cause.example.trim() {
+                percent if percent.ends_with('%') => {
+                    "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
+                }
+                bracketed if bracketed.starts_with('(') => {
+                    "brackets = \"negative\"   # if they mean below zero"
+                }
+                _ => "decimal_mark = \".\"   # or \",\": which one stands before the decimals",
+            },
             Kind::DateUndecided => {
                 "order = \"day-month-year\"   # or month-day-year: ask whoever made the export"
             }

@@ -257,3 +257,34 @@ fn what_the_same_record_had_in_an_earlier_batch_is_a_likely_answer() {
         "settle: dusk crosswalk add queen zz CODE",
     ]);
 }
+
+/// The rejected rows of `resaved/export.csv`, opened in a real spreadsheet program and saved again: as a workbook
+/// in three formats, and as delimited text. The cells hold whatever such programs like to change.
+#[test]
+fn rejects_that_a_spreadsheet_program_saved_again_hold_no_edit() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/resaved");
+    let file = |name: &str| std::fs::read(folder.join(name)).unwrap();
+    let mut desk = Desk::empty();
+    for name in ["target.toml", "mapping.toml", "codes/queen.csv", "export.csv"] {
+        desk = desk.with_bytes(name, &file(name));
+    }
+    for name in ["rejects.xlsx", "rejects.ods", "rejects.xls"] {
+        desk = desk.with_bytes(name, &file(name));
+        desk.run(&["correct", name]).ended(0).says(&["9 rows, no cell was changed"]);
+    }
+    // As text, the program has made numbers and dates of what looked like them.
+    desk = desk.with_bytes("rejects.csv", &file("rejects.csv"));
+    desk.run(&["correct", "rejects.csv"]).ended(0).says(&[
+        "17 cells hold what was there, only written otherwise",
+        "\"000117\" became \"117\"",
+        "9 rows, no cell was changed",
+    ]);
+    // A number that it cut short is not taken for another one.
+    let desk = desk.edited("rejects.csv", "1.23456789012346E+019", "1.3E+019");
+    desk.run(&["correct", "rejects.csv", "--yes"]).stops(&[
+        "row 8, Hive: 1.3E+019",
+        "cut short",
+        "nothing was recorded",
+    ]);
+    assert!(!desk.exists("corrections"));
+}

@@ -6,7 +6,7 @@
 use hashbrown::HashMap;
 
 use super::read_back::{BackRow, BroughtBack};
-use super::typed::{Sameness, is_misread, kind_of_text, sameness, taken};
+use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
 use crate::Result;
 use crate::correct::found_rows::{ExportedRow, FoundRows, WantedRows, find_rows};
 use crate::correct::{BEYOND, Correction, CorrectionFile, RowPrint, RowPrints};
@@ -348,6 +348,16 @@ fn changed_cells(
                     continue;
                 }
             }
+        }
+        if !back.is_sheet && is_cut_short(text) {
+            let says = format!(
+                "row {}, {heading}: {text} is a number that a spreadsheet program cut short; its last digits are lost",
+                row.at
+            );
+            problems
+                .at(&back.name, None, says)
+                .hint("edit rejects.xlsx instead, or format the cell as text and type it again");
+            continue;
         }
         let now = match taken(kind, text) {
             Ok(now) => now,

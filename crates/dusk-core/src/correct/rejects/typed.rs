@@ -34,7 +34,11 @@ pub(super) fn sameness(before: &str, kind: CellKind, now: &str) -> Sameness {
                 plain(text).chars().filter(|c| !c.is_control() || *c == '\n').collect()
             };
             let is_same = before.contains(|c: char| c.is_control()) && seen(before) == seen(now);
-            return if is_same { Sameness::Same } else { Sameness::Different };
+            return match is_same {
+                true => Sameness::Same,
+                false if is_cut_short_from(before, now) => Sameness::Rewritten,
+                false => Sameness::Different,
+            };
         }
         CellKind::Number => number_made_of(before).is_some_and(|number| number == now),
         CellKind::Boolean => before.trim().eq_ignore_ascii_case(now),
@@ -53,6 +57,28 @@ fn number_made_of(text: &str) -> Option<String> {
         return None;
     }
     bare.parse::<f64>().ok().filter(|number| number.is_finite()).map(|number| number.to_string())
+}
+
+/// Whether a text is a number as spreadsheet programs write long ones, "1.23E+19", with its last digits lost.
+pub(super) fn is_cut_short(text: &str) -> bool {
+    let Some((number, power)) = text.trim().split_once('E') else { return false };
+    let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+    let whole = number.trim_start_matches('-').replacen(['.', ','], "", 1);
+    digits(&whole) && power.len() > 2 && power.strip_prefix(['+', '-']).is_some_and(digits)
+}
+
+/// Whether that is what a spreadsheet program makes of another text.
+fn is_cut_short_from(before: &str, now: &str) -> bool {
+    let Some((shown, _)) = now.trim().split_once('E').filter(|_| is_cut_short(now)) else { return false };
+    let digits = shown.bytes().filter(u8::is_ascii_digit).count();
+    let number = |text: &str| text.trim().replace(',', "").parse::<f64>().ok().filter(|n| n.is_finite());
+    match (number(before), number(&now.replacen(',', ".", 1))) {
+        (Some(before), Some(now)) => {
+            let places = digits.saturating_sub(1);
+            format!("{before:.places$e}") == format!("{now:.places$e}")
+        }
+        _ => false,
+    }
 }
 
 /// Whether a text is another one read in the wrong encoding.
@@ -126,6 +152,26 @@ mod tests {
             if number != text {
                 prop_assert_eq!(sameness(&text, CellKind::Text, &number), Sameness::Different);
             }
+        }
+    }
+
+    #[test]
+    fn a_long_number_that_a_program_cut_short_is_no_edit() {
+        for (before, now, is_it) in [
+            ("12345678901234567890", "1.23456789012346E+019", true),
+            ("12345678901234567890", "1.23E+19", true),
+            ("12345678901234567890", "1,23E+19", true),
+            ("12345678901234567890", "1.24E+19", false),
+            ("-123456789012345678", "-1.2E+17", true),
+            ("MAR5", "1.2E+17", false),
+            ("", "1.2E+17", false),
+        ] {
+            let expected = if is_it { Sameness::Rewritten } else { Sameness::Different };
+            assert_eq!(sameness(before, CellKind::Text, now), expected, "{before} {now}");
+            assert!(is_cut_short(now));
+        }
+        for text in ["1E5", "E+05", "1.2.3E+05", "A1E+05", "1E+5x", "12E5"] {
+            assert!(!is_cut_short(text), "{text}");
         }
     }
 
