@@ -2,12 +2,14 @@
 //!
 //! ```text
 //! state  what is shown and what a key does to it, without a terminal
+//! typing a line of text while it is typed
 //! desk   decisions written to the steward's files at once, and taken back
 //! view   the screen drawn
 //! ```
 
 mod desk;
 mod state;
+mod typing;
 mod view;
 
 use std::io::{IsTerminal as _, stdout};
@@ -22,7 +24,7 @@ use ratatui::backend::CrosstermBackend;
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
 use desk::{Again, Desk};
-use state::{Asked, Mode, Screen};
+use state::{Asked, Screen};
 
 /// What came of a review.
 pub(crate) struct Reviewed {
@@ -81,22 +83,19 @@ pub(crate) fn review(
         };
         screen.message.clear();
         let asked = screen.press(key);
-        if let Mode::Write { column, text } = &screen.mode
-            && text.is_empty()
-            && asked == Asked::Nothing
-            && screen.begins_writing(key)
-        {
-            let now = screen.row().and_then(|row| desk.review.rows.get(row)?.cells.get(*column).cloned());
-            screen.fill_in(&now.unwrap_or_default());
-        }
         let undone = asked == Asked::Undo;
-        if desk.takes_a_run() && !matches!(asked, Asked::Nothing | Asked::Leave) {
+        if desk.takes_a_run() && !matches!(asked, Asked::Nothing | Asked::Leave | Asked::Write(..)) {
             screen.message = "reading it all again: rows take over what stands above them".into();
             terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
         }
         let done = match asked {
             Asked::Nothing => continue,
             Asked::Leave => break,
+            Asked::Write(row, column) => {
+                let now = desk.review.rows.get(row).and_then(|row| row.cells.get(column));
+                screen.write_over(column, now.map_or("", String::as_str));
+                continue;
+            }
             Asked::Settle(answer) => desk.settle(screen.at, &answer),
             Asked::Correct(row, column, text) => desk.correct(row, column, &text),
             Asked::KeepRowOut(row) => desk.keep_out(row),

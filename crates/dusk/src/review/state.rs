@@ -2,6 +2,8 @@
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
+use super::typing::Typing;
+
 /// A cause on the screen.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Item {
@@ -58,7 +60,7 @@ pub(super) enum Mode {
     /// Choose an answer, by what is typed.
     Choose { typed: String, at: Option<usize> },
     /// Write another text into a cell.
-    Write { column: usize, text: String },
+    Write { column: usize, typing: Typing },
     /// Read which keys there are.
     Help,
 }
@@ -70,6 +72,8 @@ pub(super) enum Asked {
     Leave,
     /// Settle the cause with this answer.
     Settle(String),
+    /// Write another text into the cell in this row and column.
+    Write(usize, usize),
     /// Take the cell in this row and column for something else.
     Correct(usize, usize, String),
     /// Keep this row out.
@@ -161,7 +165,7 @@ impl Screen {
         match std::mem::take(&mut self.mode) {
             Mode::Look => self.look(key.code),
             Mode::Choose { typed, at } => self.choose(key.code, typed, at),
-            Mode::Write { column, text } => self.write(key.code, column, text),
+            Mode::Write { column, typing } => self.write(key, column, typing),
             Mode::Help => Asked::Nothing,
         }
     }
@@ -173,7 +177,9 @@ impl Screen {
             KeyCode::Char('u') => return Asked::Undo,
             KeyCode::Char('s') | KeyCode::Enter if self.pane == Pane::Causes => return self.begin_choosing(),
             KeyCode::Char('s') => return self.begin_choosing(),
-            KeyCode::Char('e') | KeyCode::Enter => return self.begin_writing(),
+            KeyCode::Char('e') | KeyCode::Enter => {
+                return self.row().map_or(Asked::Nothing, |row| Asked::Write(row, self.cell));
+            }
             KeyCode::Char('b') => return self.leave_blank(),
             KeyCode::Char('k') => return self.keep_out(),
             KeyCode::Tab | KeyCode::Right => self.pane = self.pane.next(),
@@ -213,23 +219,9 @@ impl Screen {
         Asked::Nothing
     }
 
-    fn begin_writing(&mut self) -> Asked {
-        if self.row().is_some() {
-            self.mode = Mode::Write { column: self.cell, text: String::new() };
-        }
-        Asked::Nothing
-    }
-
-    /// Whether a key has just begun the writing.
-    pub(super) fn begins_writing(&self, key: KeyEvent) -> bool {
-        matches!(self.mode, Mode::Write { .. }) && matches!(key.code, KeyCode::Char('e') | KeyCode::Enter)
-    }
-
-    /// Puts the text that a cell has now before whoever writes another one.
-    pub(super) fn fill_in(&mut self, now: &str) {
-        if let Mode::Write { text, .. } = &mut self.mode {
-            now.clone_into(text);
-        }
+    /// Begins to write into a cell that holds this now.
+    pub(super) fn write_over(&mut self, column: usize, now: &str) {
+        self.mode = Mode::Write { column, typing: Typing::over(now) };
     }
 
     fn leave_blank(&mut self) -> Asked {
@@ -286,21 +278,17 @@ impl Screen {
         Asked::Nothing
     }
 
-    fn write(&mut self, key: KeyCode, column: usize, mut text: String) -> Asked {
-        match key {
+    fn write(&mut self, key: KeyEvent, column: usize, mut typing: Typing) -> Asked {
+        match key.code {
             KeyCode::Esc => return Asked::Nothing,
             KeyCode::Enter => {
-                return match self.row() {
-                    Some(row) => Asked::Correct(row, column, text),
-                    None => Asked::Nothing,
-                };
+                return self.row().map_or(Asked::Nothing, |row| Asked::Correct(row, column, typing.text()));
             }
-            KeyCode::Backspace => drop(text.pop()),
-            KeyCode::Delete => text.clear(),
-            KeyCode::Char(letter) => text.push(letter),
-            _ => {}
+            KeyCode::Char('u') if key.modifiers.contains(KeyModifiers::CONTROL) => typing.clear(),
+            KeyCode::Char(_) if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) => {}
+            code => typing.press(code),
         }
-        self.mode = Mode::Write { column, text };
+        self.mode = Mode::Write { column, typing };
         Asked::Nothing
     }
 }
@@ -380,14 +368,20 @@ mod tests {
         assert_eq!(press(&mut screen, "↓s"), Asked::Nothing);
         assert!(screen.message.contains("one by one"));
         assert_eq!((screen.at, screen.cell), (1, 1), "the faulty cell is at hand");
-        press(&mut screen, "e");
-        screen.fill_in("31/02");
+        assert_eq!(press(&mut screen, "e"), Asked::Write(1, 1));
+        screen.write_over(1, "31/02");
         assert_eq!(press(&mut screen, "⌫1↵"), Asked::Correct(1, 1, "31/01".into()));
         assert_eq!(press(&mut screen, "b"), Asked::Nothing, "the field must be filled");
         // What no value is to blame for is kept out row by row, and so is the row at hand among the rows.
         assert_eq!(press(&mut screen, "k"), Asked::KeepRowOut(1));
         // Another cell of the row.
-        assert_eq!(press(&mut screen, "→→↓ex↵"), Asked::Correct(1, 2, "x".into()));
+        assert_eq!(press(&mut screen, "→→↓e"), Asked::Write(1, 2));
+        screen.write_over(2, "");
+        screen.press(KeyEvent::new(KeyCode::Char('a'), KeyModifiers::CONTROL));
+        assert_eq!(press(&mut screen, "x↵"), Asked::Correct(1, 2, "x".into()));
+        screen.write_over(2, "wrong");
+        screen.press(KeyEvent::new(KeyCode::Char('u'), KeyModifiers::CONTROL));
+        assert_eq!(press(&mut screen, "u↵"), Asked::Correct(1, 2, "u".into()));
     }
 
     #[test]

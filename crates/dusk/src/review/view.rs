@@ -9,6 +9,7 @@ use ratatui::widgets::{Block, Borders, Clear, Paragraph, Wrap};
 
 use super::desk::Desk;
 use super::state::{Item, Mode, Pane, Screen};
+use super::typing::Typing;
 use crate::show::{cut, visible};
 
 /// From which width on the record and the dictionary stand side by side.
@@ -94,7 +95,7 @@ pub(super) fn draw(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours:
     frame.render_widget(Paragraph::new(keys_of(screen)).style(looks.quiet()), keys);
     match &screen.mode {
         Mode::Choose { typed, at } => draw_choice(frame, screen, (typed, *at), &looks),
-        Mode::Write { column, text } => draw_writing(frame, desk, screen, (*column, text), &looks),
+        Mode::Write { column, typing } => draw_writing(frame, desk, screen, (*column, typing), &looks),
         Mode::Help => draw_help(frame, &looks),
         Mode::Look => {}
     }
@@ -104,7 +105,7 @@ fn keys_of(screen: &Screen) -> &'static str {
     match screen.mode {
         Mode::Look => " ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit",
         Mode::Choose { .. } => " type to search  ↑↓ choose  Enter settle  Esc back",
-        Mode::Write { .. } => " type the value  Del clear  Enter record  Esc back",
+        Mode::Write { .. } => " type the value  ←→ move  Ctrl+U clear  Enter record  Esc back",
         Mode::Help => " any key to go back",
     }
 }
@@ -326,7 +327,7 @@ fn draw_writing(
     frame: &mut Frame<'_>,
     desk: &Desk,
     screen: &Screen,
-    (column, text): (usize, &str),
+    (column, typing): (usize, &Typing),
     looks: &Looks,
 ) {
     let row = screen.row().and_then(|place| desk.review.rows.get(place));
@@ -335,12 +336,17 @@ fn draw_writing(
     let title = row.map_or_else(String::new, |row| format!("row {}, {heading}", row.row));
     let was = row.map_or("", |row| row.exported(column));
     let inside = window(frame, &title, (76, 6));
+    const ASKS: &str = "to be read: ";
+    let (before, behind) = typing.in_view(usize::from(inside.width).saturating_sub(ASKS.len()));
+    let bold = Style::default().add_modifier(Modifier::BOLD);
     let lines = vec![
         Line::styled(format!("the source has: {}", visible(was)), looks.quiet()),
         Line::raw(""),
         Line::from(vec![
-            Span::styled("to be read: ", looks.quiet()),
-            Span::styled(format!("{}▏", visible(text)), Style::default().add_modifier(Modifier::BOLD)),
+            Span::styled(ASKS, looks.quiet()),
+            Span::styled(visible(&before).into_owned(), bold),
+            Span::raw("▏"),
+            Span::styled(visible(&behind).into_owned(), bold),
         ]),
     ];
     frame.render_widget(Paragraph::new(lines), inside);

@@ -94,8 +94,10 @@ fn causes_are_settled_and_cells_mended_at_both_sizes() {
         terminal.shows("!Date");
         terminal.press("e");
         terminal.shows("the source has: 31/02/2026");
-        terminal.press("\x7f\x7f\x7f\x7f\x7f\x7f\x7f\x7f\x7f\x7f");
-        terminal.press("28/02/2026\r");
+        // To the start of it, and two digits are written over.
+        terminal.press("\x1b[H\x1b[3~\x1b[3~28");
+        terminal.shows("to be read: 28▏/02/2026");
+        terminal.press("\r");
         terminal.shows("the row fits now, 2 left");
         // A code looked up by typing, then taken back.
         terminal.press("sblu\r");
