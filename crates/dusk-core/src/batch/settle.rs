@@ -125,6 +125,8 @@ impl Job<'_> {
                 | Kind::WrongPattern
                 | Kind::WrongDigits
                 | Kind::ErrorCell
+                | Kind::LostCharacter
+                | Kind::ImpossibleDate
                 | Kind::UnitDiffers
         );
         by_list || (about_the_value && !is_coded && cause.count > 1)

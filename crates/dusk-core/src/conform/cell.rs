@@ -123,22 +123,14 @@ impl FieldPlan<'_> {
         let made_of_dates = matches!(self.input, Input::Several(..))
             && cell.kind == CellKind::Text
             && raw.contains(CellKind::Date.mark());
-        if cell.kind == CellKind::Error {
-            out.faults.push(error_cell());
-        } else if made_of_dates && !self.text.dates_as_iso {
+        if made_of_dates && !self.text.dates_as_iso {
             out.faults.push(turned_into_date(
                 "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
-            ));
-        } else if cleaned.contains('\u{fffd}') {
-            out.faults.push(Fault::new(
-                Kind::LostCharacter,
-                "has lost a character (shown as \u{fffd})",
-                "the value as it was; check the encoding, or export again",
             ));
         } else if cleaned.is_empty() {
             self.conform_blank(parent, encoder, out);
         } else {
-            if matches!(self.field.kind, FieldType::Text { .. }) {
+            if matches!(self.field.kind, FieldType::Text { .. }) && no_value(&cleaned, cell.kind).is_none() {
                 damage::notice(&cleaned, &mut out.remarks);
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
@@ -197,7 +189,8 @@ impl FieldPlan<'_> {
         if self.field.never_send {
             return;
         }
-        if let Some(line) = self.decided(text, readings, parent) {
+        let decided = self.decided(text, readings, parent);
+        if let Some(line) = decided {
             match line.answer() {
                 Answer::KeepOut => {
                     out.faults.push(code::kept_out(line));
@@ -227,7 +220,9 @@ impl FieldPlan<'_> {
             }
             None
         } else {
-            match self.convert(text, cell, readings, parent, out) {
+            // What is no value may stand for one, if somebody has decided so.
+            let lost = if readings.fixed || decided.is_some() { None } else { no_value(text, cell.kind) };
+            match lost.map_or_else(|| self.convert(text, cell, readings, parent, out), Err) {
                 Ok(codes) => codes,
                 Err(fault) => {
                     out.faults.push(fault);
@@ -597,4 +592,18 @@ pub(crate) fn shown_source(raw: &str) -> String {
 /// A raw value as a steward sees it: the parts of a join with a plus between them.
 pub(crate) fn shown_raw(raw: &str) -> String {
     without_marks(raw).replace(JOINT, " + ")
+}
+
+/// Why a text is no value: an error of a spreadsheet program, or a character that was lost.
+fn no_value(text: &str, kind: CellKind) -> Option<Fault> {
+    if kind.holds_error(text) {
+        return Some(error_cell());
+    }
+    text.contains('\u{fffd}').then(|| {
+        Fault::new(
+            Kind::LostCharacter,
+            "has lost a character (shown as \u{fffd})",
+            "the value as it was; check the encoding, or export again",
+        )
+    })
 }

@@ -343,7 +343,7 @@ fn read_pattern(
         Fault::new(
             Kind::NotADate,
             format!("is not written as {}", pattern.text()),
-            format!("a date written as {}, as the mapping says (pattern)", pattern.text()),
+            format!("a date written as {}", pattern.text()),
         )
     };
     let moment = pattern.read(text).ok_or_else(form)?;

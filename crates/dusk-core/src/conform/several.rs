@@ -64,7 +64,7 @@ impl<'p> Several<'p> {
                 if is_blank(cell, blank) { (CellKind::Text, "") } else { (kind, text.trim()) }
             })
         };
-        if !matches!(self, Self::FirstOf(_)) && cells().any(|(kind, _)| kind == CellKind::Error) {
+        if !matches!(self, Self::FirstOf(_)) && cells().any(|(kind, text)| kind.holds_error(text)) {
             return Err(error_cell());
         }
         Ok(match self {

@@ -88,9 +88,7 @@ impl Damage {
         if value.len() != raw.len() {
             found(Self::EdgeSpace, String::new());
         }
-        if kind == CellKind::Error
-            || matches!(value, "#N/A" | "#REF!" | "#VALUE!" | "#DIV/0!" | "#NAME?" | "#NULL!" | "#NUM!")
-        {
+        if kind.holds_error(value) {
             found(Self::ErrorCell, String::new());
             return;
         }

@@ -59,6 +59,18 @@ impl CellKind {
         }
     }
 
+    /// Whether a cell holds an error of a spreadsheet program: typed as one, or as such programs write it into
+    /// delimited text.
+    pub(crate) fn holds_error(self, text: &str) -> bool {
+        self == Self::Error
+            || self == Self::Text
+                && text.starts_with('#')
+                && matches!(
+                    text.trim_end(),
+                    "#N/A" | "#REF!" | "#VALUE!" | "#DIV/0!" | "#NAME?" | "#NULL!" | "#NUM!"
+                )
+    }
+
     /// Takes the mark off a cell.
     #[inline]
     pub fn of(cell: &str) -> (Self, &str) {

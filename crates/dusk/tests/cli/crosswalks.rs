@@ -164,3 +164,15 @@ fn many_answers_come_from_a_file_and_doubtful_lines_are_said() {
     let circle = desk.with("crosswalks/queen.csv", "value,code\nW,B\nB,W\nyel.,Y\n");
     circle.run(&["crosswalk", "check"]).ended(1).says(&["\"W\" = B  goes in a circle: \"B\" means W"]);
 }
+
+#[test]
+fn what_stands_for_an_error_of_a_spreadsheet_program_is_a_decision() {
+    let cells = ["#N/A", "#N/A", "Vik", "#REF!"];
+    let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &cells);
+    desk.run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["2 cells  it  \"#N/A\"  is an error", "settle: dusk crosswalk add it"]);
+    desk.run(&["crosswalk", "add", "it", "#N/A", "--leave-blank"]).ended(0);
+    desk.conform().ended(1).says(&["4 rows read = 3 accepted + 1 rejected"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,\nr1,\nr2,Vik\n");
+}
