@@ -3,14 +3,9 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
 
-use std::collections::BTreeMap;
-use std::fs;
-use std::path::Path;
+mod desk;
 
-use dusk_core::batch::{Job, NewBatch, write_batch};
-use dusk_core::mapping;
-use dusk_core::source::Source;
-use jiff::civil::date;
+use desk::Desk;
 
 /// What a description says of the field, what a mapping says beside where it comes from, and cells with what
 /// becomes of each: a value as it goes into the upload file, or behind an exclamation mark the finding that
@@ -265,65 +260,22 @@ const CODES: &[Case] = &[
     ),
 ];
 
-const FILES: [(&str, &str); 3] = [
-    (
-        "colours.csv",
-        "code,label,also,until,replaced_by\nW,White,pale,,\nY,Yellow,,,\nB,Blue,sky blue|pale,,\nO,Old,,2024-12-31,Y\n",
-    ),
-    ("numbers.csv", "code,label\n007,Seven\nMAR5,March\n"),
-    ("held.csv", "id\nA-1\nA-2\n"),
-];
-
-/// Conforms cells in a folder of their own: what becomes of each.
-fn conform(folder: &Path, field: &str, map: &str, cells: &[&str]) -> Vec<String> {
-    let write = |name: &str, text: &str| fs::write(folder.join(name), text).unwrap();
-    FILES.iter().for_each(|(name, text)| write(name, text));
-    let described = format!(
-        "[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n[[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"it\"\n{field}\n"
-    );
-    write("target.toml", &described);
-    write(
-        "mapping.toml",
-        &format!(
-            "target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n[[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"it\"\nfrom = \"It\"\n{map}\n"
-        ),
-    );
-    let mut writer = csv::Writer::from_path(folder.join("export.csv")).unwrap();
-    writer.write_record(["Id", "It"]).unwrap();
-    for (number, cell) in cells.iter().enumerate() {
-        writer.write_record([format!("r{number}").as_str(), cell]).unwrap();
-    }
-    writer.flush().unwrap();
-    let (mapping, target) = mapping::read(&folder.join("mapping.toml")).unwrap();
-    let source = Source::open(&folder.join("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-    let job =
-        Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today: date(2026, 4, 30) };
-    let ready = job.prepare(&|_, _| {}).unwrap();
-    let batch = folder.join("batch");
-    let _ = fs::remove_dir_all(&batch);
-    write_batch(&ready, &NewBatch::at(&batch), &|_, _| {}).unwrap();
-    let rows = |name: &str| -> Vec<csv::StringRecord> {
-        csv::Reader::from_path(batch.join(name)).unwrap().records().map(Result::unwrap).collect()
-    };
-    let mut outcomes: BTreeMap<String, String> =
-        rows("upload/up.csv").iter().map(|row| (row[0].to_owned(), row[1].to_owned())).collect();
-    let ids: BTreeMap<String, String> =
-        rows("rejects.csv").iter().map(|row| (row[2].to_owned(), row[5].to_owned())).collect();
-    for finding in rows("findings.csv").iter().filter(|row| &row[3] == "reject") {
-        outcomes.insert(ids[&finding[1]].clone(), format!("!{}", &finding[4]));
-    }
-    (0..cells.len()).map(|number| outcomes.remove(&format!("r{number}")).unwrap_or_default()).collect()
+/// Conforms cells: what becomes of each.
+fn conform(field: &str, map: &str, cells: &[&str]) -> Vec<String> {
+    Desk::with_field(field, map, cells)
+        .with("numbers.csv", "code,label\n007,Seven\nMAR5,March\n")
+        .with("held.csv", "id\nA-1\nA-2\n")
+        .outcomes(cells.len())
 }
 
 /// Runs every case; what comes out goes in again, read as the target writes it.
 fn hold(cases: &[Case], again: &dyn Fn(&str) -> String) {
     for (field, map, cells) in cases {
-        let folder = tempfile::tempdir().unwrap();
         let (given, expected): (Vec<&str>, Vec<&str>) = cells.iter().copied().unzip();
-        assert_eq!(conform(folder.path(), field, map, &given), expected, "{field}\n{map}");
+        assert_eq!(conform(field, map, &given), expected, "{field}\n{map}");
         let fits: Vec<&str> = expected.into_iter().filter(|value| !value.starts_with('!')).collect();
         let map = again(field);
-        assert_eq!(conform(folder.path(), field, &map, &fits), fits, "{field}, once more\n{map}");
+        assert_eq!(conform(field, &map, &fits), fits, "{field}, once more\n{map}");
     }
 }
 

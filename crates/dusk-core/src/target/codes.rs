@@ -224,17 +224,17 @@ impl CodeList {
     }
 
     /// The codes that a value not in the list may mean, the likeliest first, as suggestions only: those that
-    /// are spelt alike, then those that sound alike, then those of which a word stands in it. Each with the
-    /// reason.
+    /// are spelt alike, then those that sound alike, then those of which a word stands in it; where there are
+    /// none, those that alone have a longer word in common with it. Each with the reason.
     pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, &'static str)> {
         let sound = sound_of(value);
         let words: Vec<String> = value.split(|c: char| !c.is_alphanumeric()).map(fold).collect();
         let mut found: Vec<(usize, usize, &Code)> = Vec::new();
-        for code in &self.codes {
-            let inside = parent.is_none_or(|parent| code.within.is_empty() || code.within == parent);
-            if !inside || code.until.is_some_and(|until| until < today) {
-                continue;
-            }
+        let valid = |code: &&Code| {
+            parent.is_none_or(|parent| code.within.is_empty() || code.within == parent)
+                && code.until.is_none_or(|until| until >= today)
+        };
+        for code in self.codes.iter().filter(valid) {
             let names = [&code.code, &code.label].into_iter().chain(&code.also);
             // A code of a letter or two is near to almost anything.
             let names: Vec<&String> = names.filter(|name| name.chars().count() > 2).collect();
@@ -246,11 +246,28 @@ impl CodeList {
                 found.push((2, 0, code));
             }
         }
+        if found.is_empty() {
+            for word in words.iter().filter(|word| word.chars().count() > 3) {
+                let has_it = |code: &&Code| {
+                    let names = std::iter::once(&code.label).chain(&code.also);
+                    names
+                        .flat_map(|name| name.split(|c: char| !c.is_alphanumeric()))
+                        .any(|own| fold(own) == *word)
+                };
+                let mut all = self.codes.iter().filter(valid).filter(has_it);
+                if let (Some(only), None) = (all.next(), all.next())
+                    && !found.iter().any(|(_, _, known)| known.code == only.code)
+                {
+                    found.push((3, 0, only));
+                }
+            }
+        }
         found.sort_by_key(|(how, distance, _)| (*how, *distance));
         let why = |how: usize| match how {
             0 => "spelt nearly so",
             1 => "sounds like it",
-            _ => "a word of it",
+            2 => "a word of it",
+            _ => "has a word of it",
         };
         found.into_iter().map(|(how, _, code)| (code, why(how))).collect()
     }

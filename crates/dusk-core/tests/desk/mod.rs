@@ -1,0 +1,141 @@
+//! A folder with a steward's files, and the job that they come to.
+
+#![allow(dead_code, reason = "each test uses a part of it")]
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use dusk_core::batch::{Job, Made, NewBatch, write_batch};
+use dusk_core::mapping::{self, Mapping};
+use dusk_core::source::Source;
+use dusk_core::target::Target;
+use jiff::civil::date;
+use tempfile::TempDir;
+
+/// The day of every run.
+pub(crate) const TODAY: jiff::civil::Date = date(2026, 4, 30);
+
+/// A folder with files in it.
+pub(crate) struct Desk(TempDir);
+
+/// Everything that a run is given, read.
+pub(crate) struct Given {
+    pub(crate) mapping: Mapping,
+    pub(crate) target: Target,
+    pub(crate) sources: Vec<Source>,
+}
+
+impl Desk {
+    pub(crate) fn new() -> Self {
+        Self(tempfile::tempdir().unwrap())
+    }
+
+    /// A desk whose target has a key and one other field, described and mapped as it is said here, and an export
+    /// with these cells.
+    pub(crate) fn with_field(field: &str, map: &str, cells: &[&str]) -> Self {
+        let target = format!(
+            "[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n[[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"it\"\n{field}\n"
+        );
+        let mapping = format!(
+            "target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n[[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"it\"\nfrom = \"It\"\n{map}\n"
+        );
+        let rows =
+            cells.iter().enumerate().map(|(number, cell)| vec![format!("r{number}"), (*cell).to_owned()]);
+        Self::new()
+            .with("target.toml", &target)
+            .with("mapping.toml", &mapping)
+            .with("colours.csv", COLOURS)
+            .with_table("export.csv", &["Id", "It"], rows)
+    }
+
+    pub(crate) fn with(self, name: &str, text: &str) -> Self {
+        let path = self.path(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+        self
+    }
+
+    /// The desk with a comma-separated table.
+    pub(crate) fn with_table(
+        self,
+        name: &str,
+        header: &[&str],
+        rows: impl IntoIterator<Item = impl IntoIterator<Item = impl AsRef<[u8]>>>,
+    ) -> Self {
+        let mut writer = csv::Writer::from_path(self.path(name)).unwrap();
+        writer.write_record(header).unwrap();
+        rows.into_iter().for_each(|row| writer.write_record(row).unwrap());
+        writer.flush().unwrap();
+        self
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.0.path().join(name)
+    }
+
+    pub(crate) fn read(&self, name: &str) -> String {
+        fs::read_to_string(self.path(name)).unwrap()
+    }
+
+    /// The records of a comma-separated file, without its header.
+    pub(crate) fn records(&self, name: &str) -> Vec<csv::StringRecord> {
+        csv::Reader::from_path(self.path(name)).unwrap().records().map(Result::unwrap).collect()
+    }
+
+    /// The mapping, the target and `export.csv`.
+    pub(crate) fn given(&self) -> Given {
+        let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
+        let known = mapping.known(&target);
+        let sources = vec![Source::open(&self.path("export.csv"), &mapping.source, &known).unwrap()];
+        Given { mapping, target, sources }
+    }
+
+    /// Conforms `export.csv` into the folder `batch`, in the place of an earlier one.
+    pub(crate) fn conform(&self) -> Made {
+        let given = self.given();
+        let job = given.job();
+        let batch = self.path("batch");
+        let _ = fs::remove_dir_all(&batch);
+        write_batch(&job.prepare(&|_, _| {}).unwrap(), &NewBatch::at(&batch), &|_, _| {}).unwrap()
+    }
+
+    /// What became of each cell of [`Desk::with_field`]: the value in the upload file, or behind an exclamation
+    /// mark the finding that keeps its row out.
+    pub(crate) fn outcomes(&self, cells: usize) -> Vec<String> {
+        self.conform();
+        let mut outcomes: BTreeMap<String, String> = self
+            .records("batch/upload/up.csv")
+            .iter()
+            .map(|row| (row[0].to_owned(), row[1].to_owned()))
+            .collect();
+        let ids: BTreeMap<String, String> = self
+            .records("batch/rejects.csv")
+            .iter()
+            .map(|row| (row[2].to_owned(), row[5].to_owned()))
+            .collect();
+        for finding in self.records("batch/findings.csv").iter().filter(|row| &row[3] == "reject") {
+            outcomes.insert(ids[&finding[1]].clone(), format!("!{}", &finding[4]));
+        }
+        (0..cells).map(|number| outcomes.remove(&format!("r{number}")).unwrap_or_default()).collect()
+    }
+}
+
+impl Given {
+    pub(crate) fn job(&self) -> Job<'_> {
+        Job { target: &self.target, mapping: &self.mapping, sources: &self.sources, asked: &[], today: TODAY }
+    }
+}
+
+/// The names of the files in a folder, sorted.
+pub(crate) fn names(folder: &Path) -> Vec<String> {
+    let mut names: Vec<String> = fs::read_dir(folder)
+        .unwrap()
+        .map(|entry| entry.unwrap().file_name().into_string().unwrap())
+        .collect();
+    names.sort();
+    names
+}
+
+/// A code list in which names are shared, and a code is retired.
+pub(crate) const COLOURS: &str = "code,label,also,until,replaced_by\nW,White,pale,,\nY,Yellow,,,\nB,Blue,sky blue|pale,,\nO,Old,,2024-12-31,Y\n";
