@@ -1,0 +1,132 @@
+//! What the cells of a data dictionary are taken for, one after another: the lines of the draft, and the
+//! questions that are left.
+
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
+
+mod desk;
+
+use desk::Desk;
+use dusk_core::target::draft::{DraftOptions, Drafted, draft};
+
+/// Drafts from a dictionary of these headings with one field of these cells.
+fn drafted(headings: &[&str], cells: &[&str]) -> Drafted {
+    let header: Vec<&str> = ["Field name"].iter().chain(headings).copied().collect();
+    let row: Vec<&str> = ["it"].iter().chain(cells).copied().collect();
+    // A second field, so that it is a dictionary and no single line.
+    let mut other = vec!["other"; 1];
+    other.resize(row.len(), "");
+    let desk = Desk::new().with_table("dictionary.csv", &header, [row, other]);
+    draft(&[desk.path("dictionary.csv")], &DraftOptions::default()).unwrap()
+}
+
+/// The lines of the draft about the field, without its name and its place.
+fn lines(drafted: &Drafted) -> Vec<String> {
+    let field = drafted.fields.iter().find(|field| field.name == "it").unwrap();
+    field.claims.0.iter().map(|claim| format!("{} = {}", claim.key, claim.value.toml())).collect()
+}
+
+/// What is asked about the field.
+fn asked(drafted: &Drafted) -> Vec<&str> {
+    let about = drafted.questions.iter().filter(|question| question.about == "it");
+    about.map(|question| question.says.as_str()).collect()
+}
+
+#[test]
+fn types_and_their_sizes_are_known_by_the_words_that_people_use() {
+    for (cell, expected) in [
+        ("Text(6)", &["type = \"text\"", "max_length = 6"][..]),
+        ("AN10", &["type = \"text\"", "max_length = 10"]),
+        ("varchar(30)", &["type = \"text\"", "max_length = 30"]),
+        ("Text, max 60 characters", &["type = \"text\"", "max_length = 60"]),
+        ("6 digits", &["type = \"text\"", "digits = 6"]),
+        ("Integer", &["type = \"integer\""]),
+        ("Number(5,1)", &["type = \"decimal\"", "decimals = 1", "max = \"9999.9\""]),
+        ("Number with 1 decimal", &["type = \"decimal\"", "decimals = 1"]),
+        ("Date DD/MM/YYYY", &["type = \"date\"", "format = \"dd/MM/yyyy\""]),
+        ("CCYYMMDD", &["type = \"date\"", "format = \"yyyyMMdd\""]),
+        ("%d.%m.%Y", &["type = \"date\"", "format = \"dd.MM.yyyy\""]),
+        ("Y/N", &["type = \"boolean\"", "format = \"Y/N\""]),
+        ("1=Yes; 0=No", &["type = \"boolean\"", "format = \"1/0\""]),
+    ] {
+        let drafted = drafted(&["Type"], &[cell]);
+        assert_eq!(lines(&drafted), expected, "{cell}");
+    }
+}
+
+#[test]
+fn limits_and_demands_stand_in_columns_of_their_own() {
+    for (heading, cell, expected) in [
+        ("Mandatory", "M", Some("required = true")),
+        ("Mandatory", "yes", Some("required = true")),
+        ("Required", "x", Some("required = true")),
+        ("M/O", "O", None),
+        ("Key", "key", Some("key = true")),
+        ("Unit", "kg", Some("unit = \"kg\"")),
+        ("Label", "Frames in the hive", Some("label = \"Frames in the hive\"")),
+    ] {
+        let drafted = drafted(&["Type", heading], &["Integer", cell]);
+        let found = lines(&drafted);
+        match expected {
+            Some(line) => assert!(found.iter().any(|found| found == line), "{heading} {cell}: {found:?}"),
+            None => assert_eq!(found, ["type = \"integer\""], "{heading} {cell}"),
+        }
+        assert_eq!(asked(&drafted), Vec::<&str>::new(), "{heading} {cell}");
+    }
+    for (cell, expected) in [
+        ("1-5", &["min = \"1\"", "max = \"5\""][..]),
+        (">= 0", &["min = \"0\""]),
+        ("between 1 and 40", &["min = \"1\"", "max = \"40\""]),
+        ("max 60", &["max = \"60\""]),
+    ] {
+        let drafted = drafted(&["Type", "Allowed values"], &["Integer", cell]);
+        assert_eq!(lines(&drafted)[1..], *expected, "{cell}");
+    }
+    let drafted_day = drafted(&["Type", "Allowed values"], &["Date", "from 2015-01-01, not in the future"]);
+    assert!(lines(&drafted_day).contains(&"not_after = \"today\"".to_owned()), "{:?}", lines(&drafted_day));
+    assert!(
+        lines(&drafted_day).contains(&"not_before = \"2015-01-01\"".to_owned()),
+        "{:?}",
+        lines(&drafted_day)
+    );
+}
+
+#[test]
+fn a_limit_that_is_not_allowed_itself_becomes_a_rule() {
+    let drafted = drafted(&["Type", "Allowed values"], &["Number with 1 decimal", "> 0"]);
+    assert!(!lines(&drafted).iter().any(|line| line.starts_with("min")), "{:?}", lines(&drafted));
+    assert_eq!(drafted.rules[0].must, "it > 0");
+}
+
+#[test]
+fn codes_written_into_a_cell_are_a_list() {
+    let drafted = drafted(&["Type", "Allowed values"], &["Code", "1=White; 2=Yellow; 3 = Light blue"]);
+    let list = &drafted.lists[0];
+    let codes: Vec<(&str, &str)> =
+        list.codes.iter().map(|code| (code.code.as_str(), code.label.as_str())).collect();
+    assert_eq!(codes, [("1", "White"), ("2", "Yellow"), ("3", "Light blue")]);
+    assert!(lines(&drafted).contains(&"type = \"code\"".to_owned()), "{:?}", lines(&drafted));
+}
+
+#[test]
+fn what_leaves_two_readings_is_asked_and_what_says_nothing_is_not_made_up() {
+    // A condition is no yes and no no.
+    let conditional = drafted(&["Type", "Mandatory"], &["Integer", "if the hive is marked"]);
+    assert_eq!(lines(&conditional), ["type = \"integer\""]);
+    assert!(
+        conditional.questions.iter().any(|question| question.says.contains("if the hive is marked")),
+        "{:?}",
+        conditional.questions
+    );
+    // Day and month of these may be either.
+    let dates = drafted(&["Type"], &["Date"]);
+    assert_eq!(lines(&dates)[0], "type = \"date\"");
+    let nothing = drafted(&["Type"], &["as agreed"]);
+    assert!(!asked(&nothing).is_empty());
+    // Every line names where it comes from, or is asked about.
+    for drafted in [&nothing, &dates, &conditional] {
+        for claim in &drafted.fields[0].claims.0 {
+            let has_place = claim.from.file == "dictionary.csv" && !claim.from.at.is_empty();
+            assert!(has_place || !asked(drafted).is_empty(), "{claim:?}");
+        }
+    }
+}
