@@ -9,7 +9,7 @@ use super::causes::settle_command;
 use super::made::Made;
 
 /// The number of the form of all JSON results.
-const FORM: u32 = 2;
+const FORM: u32 = 3;
 
 /// The result of a run.
 pub(crate) fn report_json(

@@ -21,6 +21,7 @@ mod layouts;
 mod mappings;
 mod maps;
 mod reports;
+mod results;
 mod reviews;
 mod rules;
 mod shapes;

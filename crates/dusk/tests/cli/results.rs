@@ -1,0 +1,301 @@
+//! Results for programs, read into types that refuse every key that they do not know: a program that was written
+//! for one version must not meet another form under the same number.
+
+use serde::Deserialize;
+use serde_json::Value;
+
+use crate::desk::Desk;
+
+/// What `check` and `conform` print.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Run {
+    form: u32,
+    last_batch: Option<String>,
+    new: Vec<String>,
+    totals: Totals,
+    records: u64,
+    changed_cells: u64,
+    causes: Vec<Cause>,
+    explained: Vec<u64>,
+    remarks: Vec<Cause>,
+    sources: Vec<Source>,
+    evidence: Vec<FieldEvidence>,
+    batch: Option<Batch>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Totals {
+    read: u64,
+    accepted: u64,
+    rejected: u64,
+    merged: u64,
+    left_out: u64,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Cause {
+    finding: String,
+    severity: String,
+    about: String,
+    value: Option<String>,
+    within: String,
+    count: u64,
+    of: Option<u64>,
+    rows: u64,
+    alone: u64,
+    column: Option<Column>,
+    likely: Vec<Likely>,
+    first: First,
+    wrong: String,
+    right: String,
+    settle: Option<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Column {
+    says: String,
+    details: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Likely {
+    answer: String,
+    shown: String,
+    why: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct First {
+    source: String,
+    row: u64,
+    line: u64,
+    value: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Source {
+    file: String,
+    bytes: u64,
+    blake3: String,
+    encoding: String,
+    delimiter: String,
+    header_row: u64,
+    evidence: Vec<Evidence>,
+    workbook: Option<Value>,
+    columns: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct FieldEvidence {
+    field: String,
+    evidence: Evidence,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Evidence {
+    claim: String,
+    verdict: String,
+    #[serde(default)]
+    reading: Value,
+    readings: Vec<Value>,
+    suggests: Vec<String>,
+    settle: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Batch {
+    folder: String,
+    outputs: Vec<Output>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Output {
+    file: String,
+    rows: Option<u64>,
+    bytes: u64,
+    blake3: String,
+}
+
+/// What `explain` prints.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Life {
+    form: u32,
+    source: String,
+    row: u64,
+    line: u64,
+    fate: String,
+    cells: Vec<Cell>,
+    records: Vec<Record>,
+    findings: Vec<Finding>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Cell {
+    column: String,
+    value: String,
+    kind: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Record {
+    instance: String,
+    fields: Vec<Field>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Field {
+    field: String,
+    steps: Vec<Step>,
+    upload: Option<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Step {
+    step: String,
+    after: String,
+    evidence: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Finding {
+    finding: String,
+    severity: String,
+    about: String,
+    instance: String,
+    value: String,
+    wrong: String,
+    right: String,
+}
+
+/// What `correct` prints of edited rejects.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct BroughtBack {
+    rows: u64,
+    changes: Vec<Change>,
+    remarks: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Change {
+    source: String,
+    row: u64,
+    column: String,
+    was: String,
+    before: String,
+    now: String,
+}
+
+/// What `correct SOURCE` prints.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Correction {
+    row: u64,
+    column: String,
+    was: String,
+    now: String,
+    by: String,
+    on: String,
+    note: String,
+    state: String,
+    row_now: Option<u64>,
+    has: Option<String>,
+}
+
+fn result<'t, T: Deserialize<'t>>(text: &'t str) -> T {
+    serde_json::from_str(text).unwrap_or_else(|error| panic!("{error}:\n{text}"))
+}
+
+const JSON: [&str; 4] = ["--format", "json", "--today", "2026-04-30"];
+
+#[test]
+fn runs_print_what_is_promised_and_nothing_else() {
+    let desk = Desk::new();
+    let checked = desk.run(&[&["check", "export.csv"][..], &JSON].concat()).ended(1).out;
+    let run: Run = result(&checked);
+    let Totals { read, accepted, rejected, merged, left_out } = run.totals;
+    assert_eq!([read, accepted, rejected, merged, left_out], [2, 1, 1, 0, 0]);
+    let [cause] = run.causes.as_slice() else { panic!("{checked}") };
+    assert_eq!((cause.finding.as_str(), cause.severity.as_str(), cause.count), ("not-a-code", "reject", 1));
+    let First { source, row, line, value } = &cause.first;
+    assert_eq!((source.as_str(), *row, *line, value.as_str()), ("export.csv", 3, 3, "yel."));
+    assert_eq!(cause.likely[0].answer, "Y");
+    assert!(run.batch.is_none() && run.form == 3);
+    // A batch prints the same, and what it has made.
+    let words = [&["conform", "export.csv", "-o", "batch"][..], &JSON].concat();
+    let made: Run = result(&desk.run(&words).ended(1).out);
+    let Batch { folder, outputs } = made.batch.unwrap();
+    assert_eq!(
+        (folder.as_str(), outputs[0].file.as_str(), outputs[0].rows),
+        ("batch", "upload/up-1.csv", Some(1))
+    );
+    assert!(outputs.iter().all(
+        |output| output.bytes == std::fs::metadata(desk.path("batch").join(&output.file)).unwrap().len()
+    ));
+}
+
+#[test]
+fn the_life_of_a_row_is_told_with_all_its_steps() {
+    let desk = Desk::new();
+    let life: Life = result(&desk.run(&[&["explain", "export.csv", "2"][..], &JSON].concat()).ended(0).out);
+    assert_eq!((life.fate.as_str(), life.form, life.findings.len()), ("accepted", 3, 0));
+    let Cell { column, value, kind } = &life.cells[0];
+    assert_eq!((column.as_str(), value.as_str(), kind.as_str()), ("No", "117", "text"));
+    let Field { field, steps, upload } = &life.records[0].fields[0];
+    assert_eq!((field.as_str(), upload.as_deref()), ("apiary_id", Some("000117")));
+    let Step { step, after, evidence } = &steps[0];
+    assert_eq!((step.as_str(), after.as_str()), ("digits", "000117"));
+    assert!(evidence.contains("6 digits"));
+    let rejected: Life =
+        result(&desk.run(&[&["explain", "export.csv", "3"][..], &JSON].concat()).ended(0).out);
+    assert_eq!((rejected.fate.as_str(), rejected.findings[0].value.as_str()), ("rejected", "yel."));
+}
+
+#[test]
+fn corrections_are_printed_old_beside_new() {
+    let desk = Desk::new();
+    desk.conform().ended(1);
+    let desk = desk.edited("batch/rejects.csv", ",yel.,", ",Yellow,");
+    let back = desk
+        .run(&["correct", "batch/rejects.csv", "--yes", "--by", "A. Clerk", "--format", "json"])
+        .ended(0)
+        .out;
+    let BroughtBack { rows, changes, remarks } = result(&back);
+    assert_eq!((rows, remarks.len()), (1, 0), "{back}");
+    let Change { source, row, column, was, before, now } = &changes[0];
+    assert_eq!((source.as_str(), *row, column.as_str()), ("export.csv", 3, "Queen"));
+    assert_eq!([was, before, now], ["yel.", "yel.", "Yellow"]);
+    let listed = desk.run(&["correct", "export.csv", "--format", "json"]).ended(0).out;
+    let all: Vec<Correction> = result(&listed);
+    assert_eq!((all[0].state.as_str(), all[0].row_now, all[0].by.as_str()), ("applied", Some(3), "A. Clerk"));
+}
