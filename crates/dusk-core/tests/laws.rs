@@ -2,13 +2,17 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::Error;
-use dusk_core::batch::{self, Job, NewBatch, Summary, Wanted, try_rows, write_batch};
+use dusk_core::batch::{self, Job, NewBatch, Summary, Wanted, explain, try_rows, write_batch};
+use dusk_core::conform::Judged;
+use dusk_core::files::unguarded;
+use dusk_core::finding::Severity;
 use dusk_core::mapping;
-use dusk_core::source::{Dialect, Rows, Source, encoding_named};
+use dusk_core::source::{Dialect, Row, Rows, Source, encoding_named};
 use jiff::civil::date;
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -446,6 +450,47 @@ proptest! {
             let shown = all.rows.iter().flat_map(|row| &row.findings).any(|finding| finding.fault.kind == cause.kind && finding.about == cause.about);
             prop_assert!(shown, "{:?} {}", cause.kind, cause.about);
         }
+    }
+
+    /// What is told of a row is what a batch made of it: its fate, every value, and every change with its steps.
+    #[test]
+    fn every_changed_cell_can_be_explained(rows in prop::collection::vec(messy_row(), 1..12)) {
+        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        let made = desk.conform(export(&FIELDS, &rows).as_bytes()).unwrap();
+        let uploaded: Vec<Vec<String>> = table(&String::from_utf8(made.upload).unwrap(), ",", "\"");
+        let mut uploaded = uploaded.into_iter().skip(1);
+        let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
+        let sources = [Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap()];
+        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) };
+        let ready = job.prepare(&|_, _| {}).unwrap();
+        let mut changes: BTreeMap<(String, String), u64> = BTreeMap::new();
+        let mut rejected = 0;
+        // Line breaks in cells are no rows.
+        for row in 0..rows.len() as u64 {
+            let told = explain(&ready, 0, Row(row + 2), &|_, _| {}).unwrap();
+            rejected += u64::from(told.fate == Judged::Rejected);
+            prop_assert_eq!(told.fate == Judged::Rejected, told.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject));
+            if told.fate != Judged::Accepted {
+                continue;
+            }
+            let texts: Vec<&str> = told.records[0].outcomes.iter().map(|outcome| outcome.text.as_str()).collect();
+            prop_assert_eq!(&uploaded.next().unwrap(), &texts, "row {}", row + 2);
+            for (name, outcome) in FIELDS.iter().zip(&told.records[0].outcomes).filter(|(_, outcome)| outcome.trail.changed()) {
+                let steps = &outcome.trail.taken;
+                prop_assert!(!steps.is_empty() && steps.iter().all(|taken| !taken.evidence.is_empty()), "{name}");
+                prop_assert_eq!(&steps.last().unwrap().after, &outcome.text, "{}", name);
+                *changes.entry(((*name).to_owned(), outcome.text.clone())).or_default() += 1;
+            }
+        }
+        prop_assert!(uploaded.next().is_none());
+        prop_assert_eq!(rejected, made.summary.totals.rejected);
+        prop_assert_eq!(changes.values().sum::<u64>(), made.summary.changed_cells);
+        // The list of changes counts the same.
+        let mut listed: BTreeMap<(String, String), u64> = BTreeMap::new();
+        for change in csv::Reader::from_reader(made.changes.as_bytes()).records().map(Result::unwrap) {
+            *listed.entry((change[0].to_owned(), unguarded(&change[2]).into_owned())).or_default() += change[5].parse::<u64>().unwrap();
+        }
+        prop_assert_eq!(listed, changes);
     }
 
     #[test]

@@ -303,4 +303,40 @@ mod tests {
         file.write().unwrap();
         assert!(!path.exists());
     }
+
+    #[test]
+    fn what_is_wrong_with_a_line_is_said_with_its_place() {
+        let place = tempfile::tempdir().unwrap();
+        let path = place.path().join("spring.csv");
+        let print = "0000000000000001-0000000000000002-0000000000000003";
+        for (line, says) in [
+            ("x,Hive,a,b,,,,", "row \"x\" is no row number"),
+            ("0,Hive,a,b,,,,", "row \"0\" is no row number"),
+            ("2,,a,b,,,,", "names no column"),
+            ("2,Hive,a,b,,,,12", "print \"12\" is not as the program writes it"),
+            ("2,(row),,gone,,,,", "says \"gone\" of a whole row"),
+            ("2,(row),,(keep out),,,,", "does not say by what it is recognised"),
+        ] {
+            std::fs::write(&path, format!("row,column,was,now,by,on,note,print\n{line}\n")).unwrap();
+            let mut problems = Problems::default();
+            CorrectionFile::read(&path, &mut problems).unwrap();
+            let said = problems.to_string();
+            assert!(said.contains(says) && said.contains("line 2"), "{line}: {said}");
+        }
+        // By hand it is enough to say where, and what was and is to be.
+        std::fs::write(&path, format!("row,column,was,now\n2,Hive,a,b\n3,(row),,(keep out)\n")).unwrap();
+        let mut problems = Problems::default();
+        let file = CorrectionFile::read(&path, &mut problems).unwrap();
+        assert_eq!((file.lines[0].now.as_str(), file.lines[0].print), ("b", None));
+        // What somebody else's line was recognised by is no other's.
+        let print: RowPrint = print.parse().unwrap();
+        assert_eq!(print.to_string().parse(), Ok(print));
+        assert_eq!(file.find(Row(2), print, "Hive").map(Correction::decided).as_deref(), Some("correction"));
+        assert!(file.find(Row(2), print, "Date").is_none() && file.find(Row(4), print, "Hive").is_none());
+        assert!(
+            ["", "1-2-3", "00000000000000010000000000000002"]
+                .iter()
+                .all(|text| text.parse::<RowPrint>().is_err())
+        );
+    }
 }

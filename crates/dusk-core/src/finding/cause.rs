@@ -409,23 +409,60 @@ mod tests {
         assert_eq!(ranked.explained, [2, 3, 4]);
     }
 
+    /// Causes of rejected rows: each row has findings of these kinds, of fields by their places, with values.
+    fn ranked(rows: &[&[(Kind, Option<usize>, &str)]], filled: u64, columns: &[ColumnCause]) -> RankedCauses {
+        let mut causes = Causes::default();
+        for (row, findings) in (2..).zip(rows) {
+            for (kind, field, value) in *findings {
+                let mut finding = finding(*kind, row, value, None);
+                finding.field = *field;
+                finding.about = field.map_or("rule".into(), |field| format!("f{field}"));
+                causes.add(&finding);
+            }
+            causes.end_row();
+        }
+        causes.ranked(&|_| filled, columns)
+    }
+
+    fn column(explains: Explains) -> ColumnCause {
+        ColumnCause { explains, says: "exchanged".into(), details: Vec::new(), lines: Vec::new() }
+    }
+
     #[test]
     fn a_column_that_is_wrong_as_a_whole_is_one_cause() {
-        let ranked = |filled: u64| {
-            let mut causes = Causes::default();
-            for row in 2..12 {
-                causes.add(&finding(Kind::NotANumber, row, &format!("v{row}"), None));
-                causes.end_row();
-            }
-            causes.ranked(&|_| filled, &[])
-        };
-        let whole = ranked(10);
-        let cause = &whole.causes[0];
+        let bad = |value| (Kind::NotANumber, Some(0), value);
+        let rows: [&[_]; 4] =
+            [&[bad("a")], &[bad("b")], &[bad("c"), (Kind::TooLong, Some(1), "x")], &[bad("d")]];
+        let whole = ranked(&rows, 4, &[]);
+        let [cause, other] = whole.causes.as_slice() else { panic!("{:?}", whole.causes) };
         assert_eq!(
-            (cause.count, cause.rows, cause.alone, cause.of, &cause.value),
-            (10, 10, 10, Some(10), &None)
+            (cause.value.as_deref(), cause.of, cause.count, cause.rows, cause.alone),
+            (None, Some(4), 4, 4, 3)
         );
-        assert_eq!((whole.causes.len(), whole.explained.as_slice(), cause.first.len()), (1, &[10][..], 5));
-        assert_eq!(ranked(20).causes.len(), 10);
+        assert_eq!(cause.first.iter().map(|place| place.row.0).collect::<Vec<_>>(), [2, 3, 4, 5]);
+        assert_eq!((other.kind, other.count), (Kind::TooLong, 1));
+        assert_eq!(whole.explained, [3, 4]);
+        // Where other cells of the column fit, its values are the causes.
+        assert_eq!(ranked(&rows, 8, &[]).causes.len(), 5);
+    }
+
+    #[test]
+    fn exchanged_columns_take_their_findings_together() {
+        let (too_small, broken) = ((Kind::BelowMinimum, Some(0), "0"), (Kind::RuleBroken, None, "2 > 1"));
+        let letters = (Kind::NotANumber, Some(1), "x");
+        let rows: [&[_]; 4] = [&[broken], &[broken, too_small], &[too_small], &[letters]];
+        let exchange = column(Explains::Exchange("rule".into(), [0, 1]));
+        let all = ranked(&rows, 9, std::slice::from_ref(&exchange));
+        let [cause, other] = all.causes.as_slice() else { panic!("{:?}", all.causes) };
+        assert_eq!((cause.kind, cause.count, cause.rows, cause.alone), (Kind::RuleBroken, 4, 4, 3));
+        assert_eq!(cause.column.as_ref(), Some(&exchange));
+        assert_eq!(other.kind, Kind::NotANumber, "that is no number in either column");
+        // A column that feeds the wrong field is to blame for whatever is wrong with it.
+        let wrong = ranked(&rows, 9, &[column(Explains::Fields(vec![0, 1]))]);
+        assert_eq!(wrong.causes.iter().map(|cause| cause.count).collect::<Vec<_>>(), [3, 2]);
+        // And an order that is open only for the days that wait for it.
+        let open = column(Explains::OneKind(1, Kind::NotANumber));
+        let open = ranked(&rows, 9, &[open]).causes;
+        assert_eq!(open.iter().filter(|cause| cause.column.is_some()).count(), 1);
     }
 }

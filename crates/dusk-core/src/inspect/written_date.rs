@@ -209,3 +209,72 @@ impl WrittenTime {
         Some(time.map_or(Self::Impossible, Self::At))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A date in every order that people write, and the time behind it.
+    fn read(text: &str) -> Option<String> {
+        let (written, time) = WrittenDate::read(text)?;
+        let day =
+            |order| written.day(order, Some(1970)).map_or_else(|| "-".to_owned(), |day| day.to_string());
+        let days = DateOrder::ALL.map(day);
+        let all = if days.iter().all(|day| *day == days[0]) { days[0].clone() } else { days.join(" ") };
+        Some(match time {
+            WrittenTime::None => all,
+            WrittenTime::At(time) => format!("{all} at {time}"),
+            WrittenTime::Impossible => format!("{all} at no time"),
+        })
+    }
+
+    #[test]
+    fn everyday_forms_are_read_and_others_are_not() {
+        for (text, expected) in [
+            ("3/4/2026", "2026-04-03 2026-03-04 -"),
+            ("03.04.2026", "2026-04-03 2026-03-04 -"),
+            ("3. 4. 2026", "2026-04-03 2026-03-04 -"),
+            ("3-4-26", "2026-04-03 2026-03-04 2003-04-26"),
+            ("25/03/2026", "2026-03-25 - -"),
+            ("2026-03-04", "2026-03-04"),
+            ("2026 3 4", "2026-03-04"),
+            ("4 March 2026", "2026-03-04"),
+            ("Mar. 4th, 2026", "2026-03-04"),
+            ("4-SEP-26", "2026-09-04"),
+            ("Sept 4 2026", "2026-09-04"),
+            ("31 April 2026", "-"),
+            ("4 Mar 2026 9:05", "2026-03-04 at 09:05:00"),
+            ("2026-03-04T09:05:07.25", "2026-03-04 at 09:05:07.25"),
+            ("2026-03-04 9:05 pm", "2026-03-04 at 21:05:00"),
+            ("2026-03-04 12:00 AM", "2026-03-04 at 00:00:00"),
+            ("2026-03-04 13:00 pm", "2026-03-04 at no time"),
+            ("2026-03-04 24:00", "2026-03-04 at no time"),
+            ("2026-03-04 23:60", "2026-03-04 at no time"),
+        ] {
+            assert_eq!(read(text).as_deref(), Some(expected), "{text}");
+        }
+        for text in [
+            "",
+            "4",
+            "4/3",
+            "4/3-2026",
+            "4//3/2026",
+            "123/4/2026",
+            "4/3/202",
+            "4/3/20260",
+            "4 Marc 2026",
+            "4 March",
+            "March 2026",
+            "2026 4 Mar",
+            "4 4 Mar 2026",
+            "4/3/2026x",
+            "4/3/2026 9",
+            "4/3/2026 9:5",
+            "4/3/2026 09:05 xm",
+            "4/3/2026 09:05:1",
+            "٣/٤/٢٠٢٦",
+        ] {
+            assert_eq!(read(text), None, "{text}");
+        }
+    }
+}
