@@ -324,7 +324,7 @@ mod tests {
             assert!(said.contains(says) && said.contains("line 2"), "{line}: {said}");
         }
         // By hand it is enough to say where, and what was and is to be.
-        std::fs::write(&path, format!("row,column,was,now\n2,Hive,a,b\n3,(row),,(keep out)\n")).unwrap();
+        std::fs::write(&path, "row,column,was,now\n2,Hive,a,b\n3,(row),,(keep out)\n").unwrap();
         let mut problems = Problems::default();
         let file = CorrectionFile::read(&path, &mut problems).unwrap();
         assert_eq!((file.lines[0].now.as_str(), file.lines[0].print), ("b", None));

@@ -70,9 +70,7 @@ pub(crate) fn review(
     again: &Again<'_>,
 ) -> Result<Reviewed, Failure> {
     let mut desk = Desk::new(loaded, review, (summary, again), by);
-    let mut screen = Screen { items: desk.items(), ..Screen::default() };
-    screen.width = desk.loaded.sources.first().map_or(0, |source| source.columns.len()) + 1;
-    screen.go_to(0);
+    let mut screen = first_screen(&mut desk);
     let taken = Taken::over()?;
     let mut terminal = Terminal::new(CrosstermBackend::new(stdout()))?;
     loop {
@@ -83,36 +81,16 @@ pub(crate) fn review(
         };
         screen.message.clear();
         let asked = screen.press(key);
-        let undone = asked == Asked::Undo;
-        if desk.takes_a_run() && !matches!(asked, Asked::Nothing | Asked::Leave | Asked::Write(..)) {
-            screen.message = "reading it all again: rows take over what stands above them".into();
-            terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
-        }
-        let done = match asked {
-            Asked::Nothing => continue,
+        match asked {
             Asked::Leave => break,
-            Asked::Write(row, column) => {
-                let now = desk.review.rows.get(row).and_then(|row| row.cells.get(column));
-                screen.write_over(column, now.map_or("", String::as_str));
-                continue;
+            Asked::Nothing | Asked::Write(..) => {}
+            _ if desk.takes_a_run() => {
+                screen.message = "reading it all again: rows take over what stands above them".into();
+                terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
             }
-            Asked::Settle(answer) => desk.settle(screen.at, &answer),
-            Asked::Correct(row, column, text) => desk.correct(row, column, &text),
-            Asked::KeepRowOut(row) => desk.keep_out(row),
-            Asked::Undo => desk.undo(),
-        };
-        screen.message = match done {
-            Ok(says) => says,
-            Err(Failure::Stopped(says)) => says.replace('\n', " "),
-            Err(gone) => return Err(gone),
-        };
-        let before: Vec<usize> = screen.items.iter().map(|item| item.rows.len()).collect();
-        screen.items = desk.items();
-        let came_back = |(item, before): (&state::Item, &usize)| item.rows.len() > *before;
-        match screen.items.iter().zip(&before).position(came_back) {
-            Some(at) if undone => screen.go_to(at),
-            _ => screen.go_on(),
+            _ => {}
         }
+        act(&mut desk, &mut screen, asked)?;
     }
     drop(taken);
     Ok(Reviewed {
@@ -122,3 +100,44 @@ pub(crate) fn review(
         not_kept: desk.review.not_kept,
     })
 }
+
+/// The screen as it is at first, with the largest cause at hand.
+fn first_screen(desk: &mut Desk<'_>) -> Screen {
+    let width = desk.loaded.sources.first().map_or(0, |source| source.columns.len()) + 1;
+    let mut screen = Screen { items: desk.items(), width, ..Screen::default() };
+    screen.go_to(0);
+    screen
+}
+
+/// Does what was asked, and goes on to what is left.
+fn act(desk: &mut Desk<'_>, screen: &mut Screen, asked: Asked) -> Result<(), Failure> {
+    let undone = asked == Asked::Undo;
+    let done = match asked {
+        Asked::Nothing | Asked::Leave => return Ok(()),
+        Asked::Write(row, column) => {
+            let now = desk.review.rows.get(row).and_then(|row| row.cells.get(column));
+            screen.write_over(column, now.map_or("", String::as_str));
+            return Ok(());
+        }
+        Asked::Settle(answer) => desk.settle(screen.at, &answer),
+        Asked::Correct(row, column, text) => desk.correct(row, column, &text),
+        Asked::KeepRowOut(row) => desk.keep_out(row),
+        Asked::Undo => desk.undo(),
+    };
+    screen.message = match done {
+        Ok(says) => says,
+        Err(Failure::Stopped(says)) => says.replace('\n', " "),
+        Err(gone) => return Err(gone),
+    };
+    let before: Vec<usize> = screen.items.iter().map(|item| item.rows.len()).collect();
+    screen.items = desk.items();
+    let came_back = |(item, before): (&state::Item, &usize)| item.rows.len() > *before;
+    match screen.items.iter().zip(&before).position(came_back) {
+        Some(at) if undone => screen.go_to(at),
+        _ => screen.go_on(),
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests;

@@ -2,8 +2,6 @@
 
 use std::process::Stdio;
 
-use serde_json::Value;
-
 use crate::desk::{Desk, Ran};
 
 #[test]
@@ -32,38 +30,6 @@ fn quiet_prints_the_result_alone() {
     let ran = Desk::new().run(&["check", "export.csv", "--quiet"]).ended(1);
     assert!(ran.out.starts_with("2 rows read = 1 accepted + 1 rejected"), "{}", ran.out);
     assert_eq!(ran.err, "");
-}
-
-#[test]
-fn results_for_programs_have_a_form_and_every_number() {
-    let desk = Desk::new();
-    let checked = desk.check();
-    assert_eq!((&checked["form"], &checked["totals"]["read"]), (&2.into(), &2.into()));
-    assert_eq!(checked["causes"][0]["settle"], "dusk crosswalk add queen yel. Y");
-    assert_eq!(checked["causes"][0]["first"]["source"], "export.csv");
-    assert_eq!(checked["batch"], Value::Null);
-    let ran = desk.run(&["conform", "export.csv", "-o", "batch", "--format", "json"]).ended(1);
-    let made: Value = serde_json::from_str(&ran.out).unwrap();
-    assert_eq!(made["batch"]["folder"], "batch");
-    assert_eq!(made["batch"]["outputs"][0]["file"], "upload/up-1.csv");
-    let keys: Vec<&String> = made.as_object().unwrap().keys().collect();
-    assert_eq!(
-        keys,
-        [
-            "batch",
-            "causes",
-            "changed_cells",
-            "evidence",
-            "explained",
-            "form",
-            "last_batch",
-            "new",
-            "records",
-            "remarks",
-            "sources",
-            "totals"
-        ]
-    );
 }
 
 #[test]

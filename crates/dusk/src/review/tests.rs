@@ -1,0 +1,247 @@
+//! The screen as a picture of text, after keys were pressed.
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use dusk_core::batch::Review;
+use ratatui::Terminal;
+use ratatui::backend::TestBackend;
+use tempfile::TempDir;
+
+use super::desk::Desk;
+use super::{act, first_screen, view};
+use crate::args::{Format, MappingArgs, RunArgs};
+use crate::loaded::Loaded;
+
+const FILES: [(&str, &str); 4] = [
+    (
+        "target.toml",
+        "[target]\nname = \"Register\"\n[upload]\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\npattern = \"[A-Z][0-9]\"\n[[field]]\nname = \"queen\"\nlabel = \"Colour of the mark\"\ntype = \"code\"\ncodes = \"queen.csv\"\n[[field]]\nname = \"frames\"\ntype = \"integer\"\nmax = \"40\"\n",
+    ),
+    ("queen.csv", "code,label\nW,White\nY,Yellow\n"),
+    (
+        "mapping.toml",
+        "target = \"target.toml\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"queen\"\nfrom = \"Queen\"\n[[map]]\nfield = \"frames\"\nfrom = \"Frames\"\n",
+    ),
+    (
+        "spring.csv",
+        "Hive,Queen,Frames,Remarks\nA1,yel.,9,\u{1b}[31m蜂\nB1,White,10,\nC1,yel.,120,late\nD1,pink,7,\nE1,Y,88,\n",
+    ),
+];
+
+/// Presses keys on a screen of this size, and gives what stands there then.
+fn picture(size: (u16, u16), keys: &str) -> String {
+    let folder = TempDir::new().unwrap();
+    FILES.iter().for_each(|(name, text)| std::fs::write(folder.path().join(name), text).unwrap());
+    let mapping = MappingArgs {
+        mapping: folder.path().join("mapping.toml"),
+        today: Some(jiff::civil::date(2026, 4, 30)),
+    };
+    let run = RunArgs { mapping, asked: Vec::new(), format: Format::Text };
+    let source = folder.path().join("spring.csv");
+    let read = || Loaded::read(&run, [source.as_path()], true).unwrap();
+    let mut loaded = read();
+    // Where the folder stands is no part of the picture.
+    loaded.sources[0].name = "spring.csv".into();
+    let opened = |loaded: &Loaded| {
+        let job = loaded.job();
+        Review::open(&job.prepare(&|_, _| {}).unwrap(), &|_, _| {}).unwrap()
+    };
+    let (review, summary) = opened(&loaded);
+    let again = || {
+        let loaded = read();
+        let review = opened(&loaded).0;
+        Ok((loaded, review))
+    };
+    let mut desk = Desk::new(loaded, review, (&summary, &again), "A. Clerk".into());
+    let mut screen = first_screen(&mut desk);
+    for key in keys.chars() {
+        let code = match key {
+            '↵' => KeyCode::Enter,
+            '↓' => KeyCode::Down,
+            '→' => KeyCode::Tab,
+            '⌫' => KeyCode::Backspace,
+            letter => KeyCode::Char(letter),
+        };
+        screen.message.clear();
+        let asked = screen.press(KeyEvent::new(code, KeyModifiers::NONE));
+        act(&mut desk, &mut screen, asked).unwrap();
+    }
+    let mut terminal = Terminal::new(TestBackend::new(size.0, size.1)).unwrap();
+    terminal.draw(|frame| view::draw(frame, &screen, &desk, false)).unwrap();
+    let buffer = terminal.backend().buffer();
+    let line = |row: u16| -> String {
+        let line: String = (0..size.0).map(|column| buffer[(column, row)].symbol()).collect();
+        line.trim_end().to_owned()
+    };
+    (0..size.1).map(line).collect::<Vec<_>>().join("\n")
+}
+
+const OPENED: &str = r#"
+ spring.csv 4 rejected, 4 left  for Register
+▸ Causes ─────────────────────── ───────────────────────────────────────────────
+▸   2 queen "yel."               queen "yel."
+    2 frames: above the largest… is not a code or label of queen; nearest: Y
+    1 queen "pink"               Yellow
+                                   Rows with it: 2 ─────────────────────────────
+                                 ▸ row 2  yel.
+                                   row 4  yel.  and 1 more
+
+                                   Record in row 2 ─────────────────────────────
+                                   Hive     A1
+                                 ▸!Queen    yel.
+                                   Frames   9
+                                   Remarks  ␛[31m蜂
+
+
+                                   What it may be ──────────────────────────────
+                                 Y Yellow  spelt nearly so
+                                 W White
+                                 leave blank
+                                 keep the record out
+
+
+ ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit"#;
+
+const CHOOSING: &str = r#"
+ spring.csv 4 rejected, 4 left  for Register
+▸ Causes ─────────────────────── ───────────────────────────────────────────────
+▸   2 queen "yel."               queen "yel."
+    2 frames: above the largest… is not a code or label of queen; nearest: Y
+    1 queen "pink"               Yellow
+                                   Rows with it: 2 ─────────────────────────────
+                                 ▸ row 2  yel.
+                                   row 4  yel.  and 1 more
+  ┌ queen "yel." is ─────────────────────────────────────────────────────────┐
+  │search: ▏                                                                 │──
+  │                                                                          │
+  │▸ Y Yellow   spelt nearly so                                              │
+  │  W White                                                                 │
+  │  leave blank                                                             │
+  │  keep the record out                                                     │
+  └──────────────────────────────────────────────────────────────────────────┘
+                                   What it may be ──────────────────────────────
+                                 Y Yellow  spelt nearly so
+                                 W White
+                                 leave blank
+                                 keep the record out
+
+
+ type to search  ↑↓ choose  Enter settle  Esc back"#;
+
+const SETTLED: &str = r#"
+ spring.csv 4 rejected, 3 left, 1 decision  for Register
+▸ Causes ─────────────────────── ───────────────────────────────────────────────
+    ✓ queen "yel."               frames: above the largest number allowed
+▸   2 frames: above the largest… is 120, above the largest allowed; 40 or less
+    1 queen "pink"
+                                   Rows with it: 2 ─────────────────────────────
+                                 ▸ row 4  120
+                                   row 6  88
+
+                                   Record in row 4 ─────────────────────────────
+                                   Hive     C1
+                                   Queen    yel.
+                                 ▸!Frames   120
+                                   Remarks  late
+
+
+                                   What it may be ──────────────────────────────
+                                 frames
+                                 integer, may be blank
+                                 up to 40
+
+
+queen "yel." = Y: 1 row settled, 3 left
+ ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit"#;
+
+const WRITING: &str = r#"
+ spring.csv 4 rejected, 4 left  for Register
+  Causes ─────────────────────── ───────────────────────────────────────────────
+    2 queen "yel."               frames: above the largest number allowed
+▸   2 frames: above the largest… is 120, above the largest allowed; 40 or less
+    1 queen "pink"
+                                 ▸ Rows with it: 2 ─────────────────────────────
+                                 ▸ row 4  120  and 1 more
+                                   row 6  88
+
+  ┌ row 4, Frames ───────────────────────────────────────────────────────────┐──
+  │the source has: 120                                                       │
+  │                                                                          │
+  │to be read: 120▏                                                          │
+  │                                                                          │
+  └──────────────────────────────────────────────────────────────────────────┘
+
+                                   What it may be ──────────────────────────────
+                                 frames
+                                 integer, may be blank
+                                 up to 40
+
+
+
+ type the value  ←→ move  Ctrl+U clear  Enter record  Esc back"#;
+
+const WIDE: &str = r#"
+ spring.csv 4 rejected, 3 left, 1 decision  for Register
+▸ Causes ─────────────────────────────────────────────────── ────────────────────────────────────────────────────    Dictionary ──────────────────────
+    ✓ queen "yel."                                           queen "pink"                                          queen  Colour of the mark
+    2 frames: above the largest number allowed               is not a code or label of queen; one of W White, Y    code, may be blank
+▸   1 queen "pink"                                           Yellow                                                2 codes of queen
+
+
+                                                               Rows with it: 1 ──────────────────────────────────
+                                                             ▸ row 5  pink                                           What it may be ──────────────────
+                                                                                                                   W White
+                                                                                                                   Y Yellow
+                                                                                                                   leave blank
+                                                                                                                   keep the record out
+
+
+                                                               Record in row 5 ──────────────────────────────────
+                                                               Hive     D1
+                                                             ▸!Queen    pink
+                                                               Frames   7
+                                                               Remarks
+
+
+
+
+
+ ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit"#;
+
+#[track_caller]
+fn shows(size: (u16, u16), keys: &str, expected: &str) {
+    let shown = picture(size, keys);
+    assert!(format!("\n{shown}") == expected, "{shown}");
+}
+
+#[test]
+fn the_largest_cause_is_at_hand_with_its_rows_and_what_it_may_be() {
+    shows((80, 24), "", OPENED);
+}
+
+#[test]
+fn a_likely_answer_is_offered_and_settles_the_cause() {
+    shows((80, 24), "s", CHOOSING);
+    shows((80, 24), "s↵", SETTLED);
+}
+
+#[test]
+fn a_cell_is_written_over_what_it_holds() {
+    shows((80, 24), "↓→e", WRITING);
+}
+
+#[test]
+fn a_wide_screen_has_the_dictionary_beside_the_record() {
+    shows((150, 26), "s↵↓", WIDE);
+}
+
+#[test]
+fn no_screen_is_too_small_or_too_large() {
+    for size in [(1, 1), (12, 3), (40, 10), (80, 24), (200, 60), (400, 120)] {
+        for keys in ["", "s", "↓→→e", "?", "s↵k↓e⌫↵e⌫↵", "uu", "s↵↓s↓↵↓k"] {
+            let shown = picture(size, keys);
+            assert_eq!(shown.split('\n').count(), usize::from(size.1), "{size:?} {keys}");
+            // What is at hand can be seen wherever there is room for it.
+            assert!(size.0 < 40 || shown.contains('▸') || keys == "?", "{size:?} {keys}\n{shown}");
+        }
+    }
+}
