@@ -73,10 +73,18 @@ fn few_answers_are_given_the_likeliest_first() {
 
 #[test]
 fn what_a_list_or_a_pattern_nearly_takes_is_suggested() {
-    let (settle, _) =
-        way(Desk::with_field("type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"id\"", "", &["AB-17"])
-            .with("held.csv", "id\nAB-117\nZZ-900\n"));
-    assert_eq!(answers(&settle), [("AB-117", "spelt nearly so")]);
+    let reference = "type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"id\"";
+    let held = "id\nAB-17\nAC-18\nK-001\n";
+    for (value, expected) in [
+        ("AC 17", &[("AB-17", "spelt nearly so")][..]),
+        ("AB-18", &[("AC-18", "spelt nearly so")]),
+        ("K-0011", &[]),
+        ("K-002", &[]),
+    ] {
+        let (settle, _) = way(Desk::with_field(reference, "", &[value]).with("held.csv", held));
+        // Another number is another thing, however near it is.
+        assert_eq!(answers(&settle), expected, "{value}");
+    }
     let pattern = "type = \"text\"\npattern = \"[A-Z]{2}[0-9]+\"";
     for (value, expected) in [
         ("ab12", &[("AB12", "the pattern takes it in capitals")][..]),

@@ -5,7 +5,7 @@ use strsim::damerau_levenshtein;
 /// The candidate that `word` was most likely meant to be, if any is near enough to suggest.
 ///
 /// Case, spaces and punctuation do not count. A candidate is near when at most a third of its
-/// letters differ, or when the word is an abbreviation of it (its beginning, two letters or more,
+/// letters differ and none of its digits, since another number is another thing; or when the word is an abbreviation of it (its beginning, two letters or more,
 /// or three or more of its letters in order, the first among them).
 pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     candidates
@@ -18,7 +18,7 @@ pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) ->
 /// How far a word is from a candidate, if it is near enough in the sense of [`nearest`].
 pub fn distance_if_near(word: &str, candidate: &str) -> Option<usize> {
     let (word, other) = (letters(word), letters(candidate));
-    if word.is_empty() {
+    if word.is_empty() || digits(&word) != digits(&other) {
         return None;
     }
     let length = word.chars().count();
@@ -34,6 +34,12 @@ fn skips_letters(word: &str, other: &str) -> bool {
     let mut rest = other.chars();
     other.chars().next() == word.chars().next()
         && word.chars().all(|letter| rest.any(|other| other == letter))
+}
+
+/// The digits of a text, without zeros in front.
+fn digits(text: &str) -> String {
+    let digits: String = text.chars().filter(char::is_ascii_digit).collect();
+    digits.trim_start_matches('0').to_owned()
 }
 
 fn letters(text: &str) -> String {
@@ -53,5 +59,10 @@ mod tests {
         assert_eq!(nearest("wht", colours), Some("White"));
         assert_eq!(nearest("unmarked", colours), None);
         assert_eq!(nearest("?", colours), None);
+        let numbers = ["K-001", "Frame 2", "windows-1252"];
+        assert_eq!(nearest("K-002", numbers), None, "another number is another thing");
+        assert_eq!(nearest("k 0001", numbers), Some("K-001"));
+        assert_eq!(nearest("frme 2", numbers), Some("Frame 2"));
+        assert_eq!(nearest("windows1252", numbers), Some("windows-1252"));
     }
 }

@@ -43,7 +43,8 @@ pub fn sound_of(word: &str) -> String {
             's' | 'z' => 's',
             other => other,
         };
-        if last != Some(sound) {
+        // A digit that stands twice is another number.
+        if last != Some(sound) || sound.is_ascii_digit() {
             sounds.push(sound);
         }
         last = Some(sound);
@@ -62,6 +63,7 @@ mod tests {
             assert_eq!(sound_of(one), sound_of(other), "{one} {other}");
         }
         assert_ne!(sound_of("Red"), sound_of("Green"));
+        assert_ne!(sound_of("K 11"), sound_of("K 1"));
         assert_eq!(sound_of("?"), "");
     }
 }
