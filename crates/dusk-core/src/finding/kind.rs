@@ -119,7 +119,8 @@ kinds! {
     /// Cells of the sheet are merged. Only the first cell of each range holds the value, the others
     /// are blank.
     MergedCells = "merged-cells", Warn, by Value, "merged cells";
-    /// The cell holds an error of the spreadsheet program instead of a value.
+    /// The cell holds an error of the spreadsheet program instead of a value: typed as one in a workbook, or
+    /// as "#N/A" and the like in delimited text. A crosswalk, or `blank`, says what stands for it.
     ErrorCell = "error-cell", Reject, by Value, "errors of the spreadsheet program";
     /// A spreadsheet program made a date of the value, and what it was before is not certain.
     /// Restored only where the code list leaves one reading. Export again with the column as text.

@@ -3,6 +3,8 @@
 
 use maud::{Markup, html};
 
+use crate::show::cut;
+
 /// How wide a picture is, in units of its own.
 const WIDTH: u64 = 900;
 
@@ -60,8 +62,10 @@ pub(super) struct Bar {
 
 /// Bars below one another, each as long as its count, with its name before it.
 pub(super) fn bars(bars: &[Bar], of: u64, colour: &str, says: &str) -> Markup {
-    const LABEL: u64 = 300;
+    const LABEL: u64 = 330;
     const BEHIND: u64 = 150;
+    /// How many columns of text have room there, wide letters among them.
+    const MOST: usize = 40;
     const LINE: u64 = 26;
     let height = LINE * bars.len() as u64;
     html! {
@@ -69,7 +73,7 @@ pub(super) fn bars(bars: &[Bar], of: u64, colour: &str, says: &str) -> Markup {
             svg viewBox={ "0 0 " (WIDTH) " " (height) } role="img" aria-label=(says) {
                 title { (says) }
                 @for (y, bar) in (0..).map(|place: u64| place * LINE).zip(bars) {
-                    text x=(LABEL - 10) y=(y + 17) text-anchor="end" { (shortened(&bar.label, 42)) }
+                    text x=(LABEL - 10) y=(y + 17) text-anchor="end" { (cut(&bar.label, MOST)) }
                     rect x=(LABEL) y=(y + 4) width=(WIDTH - LABEL - BEHIND) height="17" fill="#eef1f5" {}
                     rect x=(LABEL) y=(y + 4) width=(share(bar.count, of, WIDTH - LABEL - BEHIND)) height="17" fill=(colour) {}
                     text.small x=(WIDTH - BEHIND + 10) y=(y + 17) { (bar.says) }
@@ -77,11 +81,4 @@ pub(super) fn bars(bars: &[Bar], of: u64, colour: &str, says: &str) -> Markup {
             }
         }
     }
-}
-
-fn shortened(text: &str, most: usize) -> String {
-    if text.chars().count() <= most {
-        return text.to_owned();
-    }
-    text.chars().take(most - 1).chain(['…']).collect()
 }

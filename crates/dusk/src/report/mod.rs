@@ -9,7 +9,7 @@ use dusk_core::finding::Cause;
 use dusk_core::mapping::Feed;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::{cause_says, grouped, settle_command, visible};
+use crate::show::{cause_label, cause_says, grouped, settle_command, visible};
 use charts::{Bar, Part, bars, outcome_bar};
 
 const STYLE: &str = include_str!("style.css");
@@ -181,12 +181,7 @@ impl Page<'_> {
 
     /// What a cause is about, without its value where none is to be told.
     fn label(&self, cause: &Cause) -> String {
-        let value = cause.value.as_deref().filter(|value| !value.is_empty() && self.values);
-        let text = match value {
-            Some(value) => format!("{} \"{value}\"", cause.about),
-            None => format!("{}: {}", cause.about, cause.kind.title()),
-        };
-        visible(&text).into_owned()
+        cause_label(cause, self.values)
     }
 
     fn says(&self, cause: &Cause) -> String {

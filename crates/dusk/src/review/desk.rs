@@ -17,7 +17,7 @@ use dusk_core::target::{Code, Field, FieldType};
 use super::state::{AnswerItem, Item};
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
-use crate::show::{cause_says, field_entry, visible};
+use crate::show::{cause_label, cause_says, field_entry, visible};
 
 /// Reads everything anew and runs the job.
 pub(super) type Again<'a> = dyn Fn() -> Result<(Loaded, Review)> + 'a;
@@ -127,16 +127,12 @@ impl<'a> Desk<'a> {
     fn item(&self, cause: &Cause, settle: &Settle) -> Item {
         let field = cause.field.and_then(|place| self.loaded.target.fields.get(place));
         let value = cause.value.as_deref().filter(|value| !value.is_empty());
-        let label = match value {
-            Some(value) => format!("{} \"{}\"", cause.about, visible(value)),
-            None => format!("{}: {}", cause.about, cause.kind.title()),
-        };
         let map = self.loaded.mapping.maps.iter().find(|map| Some(map.field) == cause.field);
         let column = map.and_then(|map| map.feed.columns().first().map(|column| (*column).to_owned()));
         let source = self.loaded.sources.get(cause.source);
         let column = column.and_then(|column| source?.column(&column));
         let mut item = Item {
-            label,
+            label: cause_label(cause, true),
             says: cause_says(cause),
             was: cause.rows,
             column,

@@ -172,6 +172,16 @@ fn about(cause: &Cause) -> String {
     visible(&cause.about).into_owned()
 }
 
+/// What a cause is about, in a few words; without the value where none is to be told.
+pub(crate) fn cause_label(cause: &Cause, with_value: bool) -> String {
+    let text = match cause.value.as_deref().filter(|value| with_value && !value.is_empty()) {
+        Some(value) if cause.within.is_empty() => format!("{} \"{value}\"", cause.about),
+        Some(value) => format!("{} \"{value}\" in {}", cause.about, cause.within),
+        None => format!("{}: {}", cause.about, cause.kind.title()),
+    };
+    visible(&text).into_owned()
+}
+
 /// What is wrong in a cause and what would be right, in one sentence.
 pub(crate) fn cause_says(cause: &Cause) -> String {
     let wrong = match (&cause.column, cause.of) {

@@ -18,24 +18,23 @@ impl fmt::Display for Made<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         writeln!(f, "{}", styled(NAME, &format!("{}/", self.folder.display())))?;
         let widest = self.outputs.iter().map(|output| columns(&output.file)).max().unwrap_or(0);
+        let mut line = |file: &str, rows: Option<u64>, says: &str| {
+            let rows = rows.map_or_else(String::new, |rows| format!("{} rows", grouped(rows)));
+            writeln!(f, "  {}  {rows:>14}  {says}", padded(file, widest))
+        };
         for output in self.outputs {
-            let rows = output.rows.map_or_else(String::new, |rows| format!("{:>9} rows", grouped(rows)));
             let says = match output.file.as_str() {
-                "new-values.csv" => "  one for each value that nothing matches",
-                "rejects.xlsx" => "  to be edited, and brought back with dusk correct",
-                "report.html" => "               to be read, printed or handed on",
-                "rejects.csv" => "  as the source has them, with the reasons",
-                "findings.csv" => "  one for each finding",
-                "changes.csv" => "  one for each distinct change",
-                _ => "  for the target",
+                "new-values.csv" => "one for each value that nothing matches",
+                "rejects.xlsx" => "to be edited, and brought back with dusk correct",
+                "report.html" => "to be read, printed or handed on",
+                "rejects.csv" => "as the source has them, with the reasons",
+                "findings.csv" => "one for each finding",
+                "changes.csv" => "one for each distinct change",
+                _ => "for the target",
             };
-            writeln!(f, "  {}  {rows}{says}", padded(&output.file, widest))?;
+            line(&output.file, output.rows, says)?;
         }
-        writeln!(
-            f,
-            "  {}  {:>14}  counts, settings and hashes of all of it\n",
-            padded("receipt.json", widest),
-            ""
-        )
+        line("receipt.json", None, "counts, settings and hashes of all of it")?;
+        writeln!(f)
     }
 }
