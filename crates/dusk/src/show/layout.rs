@@ -100,4 +100,29 @@ mod tests {
         assert_eq!([0, 999, 1000, 1234567].map(grouped), ["0", "999", "1,000", "1,234,567"]);
         assert_eq!(wrapped("one two three", 9, 4), ["one", "two three"]);
     }
+
+    proptest::proptest! {
+        /// Lines hold all the words in their order, and only a word that is too long alone passes the edge.
+        #[test]
+        fn a_text_is_broken_at_spaces_only(text in "[a-z蜂]{0,9}( [a-z蜂]{0,9}){0,8}", width in 1..30_usize, begun in 0..12_usize) {
+            let lines = wrapped(&text, width, begun);
+            let words = |text: &str| text.split_whitespace().map(str::to_owned).collect::<Vec<_>>();
+            proptest::prop_assert_eq!(words(&lines.join(" ")), words(&text));
+            for (place, line) in lines.iter().enumerate() {
+                let room = if place == 0 { width.saturating_sub(begun) } else { width };
+                proptest::prop_assert!(columns(line) <= room || !line.trim().contains(' '), "{:?} in {}", line, room);
+            }
+        }
+
+        /// What is cut fits, and tells that it was cut.
+        #[test]
+        fn a_text_is_cut_to_its_room(text in "[a-z蜂é ]{0,20}", width in 1..20_usize) {
+            let shown = cut(&text, width);
+            proptest::prop_assert!(columns(&shown) <= width.max(1));
+            match shown.strip_suffix('…') {
+                Some(begin) => proptest::prop_assert!(text.starts_with(begin) && columns(&text) > width),
+                None => proptest::prop_assert_eq!(shown, text),
+            }
+        }
+    }
 }

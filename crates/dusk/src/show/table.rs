@@ -115,3 +115,44 @@ impl SimpleTable {
         out
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn table() -> SimpleTable {
+        let mut table = SimpleTable::new(&["code", "label", "until"]);
+        table.add(["W", "White | pale", ""]);
+        table.add(["Y", "two\nlines, \"quoted\"", ""]);
+        table
+    }
+
+    #[test]
+    fn one_table_is_printed_for_whoever_reads_it() {
+        let text = table().print(TableFormat::Text).unwrap();
+        assert!(text.contains("two⏎lines") && text.lines().count() == 3, "{text}");
+        let markdown = table().print(TableFormat::Markdown).unwrap();
+        let lines: Vec<&str> = markdown.lines().collect();
+        assert!(lines[1].chars().all(|c| matches!(c, '|' | '-' | ' ')), "{markdown}");
+        // A bar inside a cell is none of the table's.
+        assert!(lines.iter().all(|line| line.replace("\\|", "").matches('|').count() == 4), "{markdown}");
+        let listed = table().print(TableFormat::Csv).unwrap();
+        let mut reader = csv::Reader::from_reader(listed.as_bytes());
+        let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+        assert_eq!(rows[1], ["Y", "two\nlines, \"quoted\"", ""][..]);
+        let json: serde_json::Value =
+            serde_json::from_str(&table().print(TableFormat::Json).unwrap()).unwrap();
+        assert_eq!(json[1]["label"], "two\nlines, \"quoted\"");
+    }
+
+    #[test]
+    fn blank_columns_are_left_out_where_that_is_wanted() {
+        let text = table().without_blank_columns().print(TableFormat::Csv).unwrap();
+        assert!(text.starts_with("code,label\n"), "{text}");
+        assert_eq!(
+            table().only(1).print(TableFormat::Csv).unwrap().lines().count(),
+            3,
+            "a cell has two lines"
+        );
+    }
+}

@@ -31,6 +31,22 @@ fn is_hidden(letter: char) -> bool {
             | '\u{feff}' | '\u{fff9}'..='\u{fffb}')
 }
 
+/// A text with control characters as one word, which every shell of POSIX can print.
+fn printed_word(text: &str) -> String {
+    let mut word = String::from("\"$(printf -- '");
+    for letter in text.chars() {
+        match letter {
+            '\'' => word.push_str("'\\''"),
+            '\\' => word.push_str("\\\\"),
+            '%' => word.push_str("%%"),
+            '\u{0}'..='\u{1f}' | '\u{7f}' => word.push_str(&format!("\\{:03o}", u32::from(letter))),
+            letter => word.push(letter),
+        }
+    }
+    word.push_str("')\"");
+    word
+}
+
 /// The text as one word of a shell command.
 pub(crate) fn shell_word(text: &str) -> String {
     let plain = |c: char| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '/' | ':' | '@' | '+');
@@ -38,7 +54,7 @@ pub(crate) fn shell_word(text: &str) -> String {
         return text.to_owned();
     }
     if text.chars().any(|c| c.is_control()) {
-        return format!("$'{}'", text.escape_default());
+        return printed_word(text);
     }
     if !text.contains(['"', '$', '`', '\\', '!']) {
         return format!("\"{text}\"");
@@ -63,5 +79,21 @@ mod tests {
         assert_eq!(shell_word("pale yellow"), "\"pale yellow\"");
         assert_eq!(shell_word("it's $5"), "'it'\\''s $5'");
         assert_eq!(shell_word(""), "\"\"");
+        assert_eq!(shell_word("50%\nö's\\"), r#""$(printf -- '50%%\012ö'\''s\\')""#);
+    }
+
+    #[cfg(unix)]
+    proptest::proptest! {
+        #![proptest_config(proptest::prelude::ProptestConfig::with_cases(96))]
+
+        /// What is printed as a word is, for a shell, the text.
+        #[test]
+        fn a_shell_reads_every_word_as_it_was(text in "[a-zé '\"$`\\\\!%*~;=#\\-\t\n\u{1}\u{7f}]{1,12}") {
+            // A shell takes line ends away at the end of what a command prints; values are trimmed.
+            let text = text.trim_end_matches('\n');
+            let words = format!("printf '%s' {}", shell_word(text));
+            let ran = std::process::Command::new("/bin/sh").args(["-c", &words]).output().unwrap();
+            proptest::prop_assert_eq!(String::from_utf8(ran.stdout).unwrap(), text, "{}", words);
+        }
     }
 }

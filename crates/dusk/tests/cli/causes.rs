@@ -97,8 +97,24 @@ fn a_value_that_the_pattern_takes_in_capitals_is_a_likely_answer() {
 #[cfg(unix)]
 fn what_settles_a_cause_is_taken_by_a_shell_as_it_is_printed() {
     let values = [
-        "-x", "--yes", "$HOME", "`id`", "it's", "a\"b", "a\\b", "!1", "*", "ü 1", "#1", "~", "a;b", "w=1",
+        "-x",
+        "--yes",
+        "$HOME",
+        "`id`",
+        "it's",
+        "a\"b",
+        "a\\b",
+        "!1",
+        "*",
+        "ü 1",
+        "#1",
+        "~",
+        "a;b",
+        "w=1",
         "=w",
+        "two\nlines",
+        "ü\tx",
+        "50%\u{7}'s\\",
     ];
     let rows: String =
         (0..).zip(values).fold(String::from("No,Date,Queen,Honey\n"), |rows, (number, value)| {
