@@ -2,9 +2,8 @@
 
 use jiff::civil::Date;
 
+use super::evidence::{FieldEvidence, Undecided};
 use super::pipeline::Progress;
-use super::readings::FieldEvidence;
-use super::undecided::Undecided;
 use crate::conform::{Plan, Proven};
 use crate::files::nearest;
 use crate::finding::Finding;

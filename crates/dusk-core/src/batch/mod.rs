@@ -5,7 +5,7 @@
 //! earlier   what the same records had in an earlier batch
 //! job       what a run is given; the plan is compiled
 //! readings  how columns are to be read where the mapping does not say: what their values prove
-//! undecided columns whose dates nobody can read with certainty
+//! evidence  what the column of a field says about how it is read, and what it leaves open
 //! notice    what is noticed before the first row
 //! pipeline  blocks of rows, worked on in parallel, handed on in order
 //! block     one block conformed, on a worker's thread
@@ -31,6 +31,7 @@ mod block;
 mod changes;
 mod corrected;
 mod earlier;
+mod evidence;
 mod exchanged;
 mod explain;
 mod folder;
@@ -52,12 +53,12 @@ mod sheet;
 mod sink;
 mod summary;
 mod trial;
-mod undecided;
 mod upload;
 mod writer;
 
 pub use changes::ChangeKind;
 pub use corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections};
+pub use evidence::{FieldEvidence, Undecided};
 pub use explain::{ExplainedRecord, Explanation, explain};
 pub use folder::{BatchFolder, next_batch};
 pub use history::{ASIDE, PastBatch, Since, last_of, made_before, past_batches};
@@ -66,11 +67,9 @@ pub(crate) use lists::ListFile;
 pub use output::OutputPrint;
 pub use picture::{FieldExample, examples};
 pub use pipeline::Progress;
-pub use readings::FieldEvidence;
 pub use receipt::Receipt;
 pub use review::{Review, ReviewRow};
 pub use settle::{Likely, Settle};
 pub use summary::{Summary, Totals};
 pub use trial::{Thing, Trial, TrialRow, Wanted, try_rows};
-pub use undecided::Undecided;
 pub use writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};

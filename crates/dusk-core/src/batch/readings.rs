@@ -2,9 +2,9 @@
 
 use hashbrown::HashMap;
 
+use super::evidence::{FieldEvidence, NO_ORDER, OTHER_ORDER, Undecided};
 use super::job::{Demands, Job, Ready};
 use super::pipeline::{Progress, Tray, in_order};
-use super::undecided::{NO_ORDER, OTHER_ORDER, Undecided};
 use crate::conform::{Proven, taken_part};
 use crate::finding::{Finding, Kind};
 use crate::inspect::{
@@ -15,19 +15,6 @@ use crate::source::{CellKind, Rows};
 use crate::target::FieldType;
 use crate::value::ValueType;
 use crate::{Error, Result};
-
-/// The evidence in the column that feeds a field.
-#[derive(Debug, Clone)]
-pub struct FieldEvidence {
-    /// The field, by its place.
-    pub field: usize,
-    /// The evidence.
-    pub evidence: Evidence,
-    /// The order of dates that it proves.
-    pub date_order: Option<DateOrder>,
-    /// The mark before the decimals that it proves.
-    pub decimal_mark: Option<char>,
-}
 
 /// What the columns say about how they are read.
 pub(super) struct Settled {

@@ -1,12 +1,12 @@
 //! A whole run.
 
 use super::block::{BlockWorker, Conformed};
+use super::evidence::Undecided;
 use super::job::Ready;
 use super::ordered::OrderedEnd;
 use super::pipeline::{Progress, Tray, in_order};
 use super::sink::{Nowhere, Sink};
 use super::summary::Summary;
-use super::undecided::Undecided;
 use crate::conform::{AboveCells, MetInField, Shape};
 use crate::finding::ColumnCause;
 use crate::mapping::{FieldDigest, wrong_columns};

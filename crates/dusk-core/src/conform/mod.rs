@@ -4,12 +4,14 @@
 //! plan     target and mapping compiled once, everything that can be settled is settled
 //! shape    how a row stands to the header: whole, split, torn, or no record
 //! fit      whether a row can become records
+//! changed  what was changed in a record, told apart and conformed again
 //! record   the cells of one row, in the order in which fields need one another
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
 //! codes    several codes in one value
 //! outcome  what goes into the conforming of a value beside it, and what comes out
-//! cell     one value, step by step: text, then what its type asks for
+//! cell     one value, step by step: put together, cleaned, converted, checked, written
+//! convert  what a value becomes, by the field's type
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
@@ -20,10 +22,13 @@
 mod above;
 mod boolean;
 mod cell;
+mod changed;
 mod code;
 mod codes;
+mod convert;
 mod damage;
 mod date;
+mod date_part;
 mod digits;
 mod fit;
 mod memo;
@@ -39,13 +44,14 @@ mod text;
 
 pub(crate) use above::{Above, AboveCells};
 pub(crate) use cell::shown_source;
+pub(crate) use changed::{ChangeKey, Changes, Single};
 pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
 pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub(crate) use fit::Fit;
 pub(crate) use met::MetInField;
 pub use outcome::Outcome;
 pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
-pub(crate) use record::{ChangeKey, Changes, Conformer, Single};
+pub(crate) use record::Conformer;
 pub use record::{Judged, Parent};
 pub(crate) use several::taken_part;
 pub use several::{JoinPiece, Several};

@@ -41,57 +41,25 @@ pub enum Judged {
     Accepted,
 }
 
-/// What makes a change what it is: conforming is a pure function of these.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub(crate) struct ChangeKey {
-    /// The field, by its place.
-    pub(crate) field: usize,
-    /// The raw value.
-    pub(crate) raw: String,
-    /// The code of the field's parent, where it has one.
-    pub(crate) inside: String,
-}
-
-/// The changes of a block's accepted records. Changes of remembered values have numbers; the
-/// others are noted one by one.
-#[derive(Debug, Default)]
-pub(crate) struct Changes {
-    /// Numbers of changes, record after record.
-    pub(crate) numbers: Vec<u32>,
-    /// The changes met for the first time, numbered on from the last.
-    pub(crate) new: Vec<ChangeKey>,
-    /// Changes without a number, record after record.
-    pub(crate) singles: Vec<Single>,
-}
-
-/// A change without a number.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) enum Single {
-    /// Of a short value in a field without a parent, by its place.
-    Short(usize, ShortText),
-    /// Of any other value.
-    Long(ChangeKey),
-}
-
 /// Conforms row after row, remembering values. One for each thread.
 #[derive(Debug)]
 pub(crate) struct Conformer<'p> {
     pub(super) plan: &'p Plan<'p>,
-    encoder: UploadEncoder<'p>,
-    memos: Vec<FieldMemo>,
+    pub(super) encoder: UploadEncoder<'p>,
+    pub(super) memos: Vec<FieldMemo>,
     /// For each field, where the current row's outcome is.
-    current: Vec<Found>,
+    pub(super) current: Vec<Found>,
     key_fields: Vec<usize>,
     /// What a key looks like in the upload file when all of it is blank.
     blank_key: Vec<u8>,
     /// The current record as it stands in the upload file, each value with a delimiter after it.
     record: Vec<u8>,
     /// The numbers of its changes that have one.
-    noted: Vec<u32>,
+    pub(super) noted: Vec<u32>,
     /// Whether any value has faults, and whether any change has no number yet.
     pub(super) faulty: bool,
-    remarked: bool,
-    unnumbered: bool,
+    pub(super) remarked: bool,
+    pub(super) unnumbered: bool,
     /// What the dates of each field say about how its column was treated.
     signs: Vec<DateSigns>,
     joined: String,
@@ -100,7 +68,7 @@ pub(crate) struct Conformer<'p> {
     /// What was met in the columns of fields.
     met: Met,
     scratch: Vec<u8>,
-    numbered: u32,
+    pub(super) numbered: u32,
     /// How many rows were conformed.
     rows: u64,
     /// Tries ways of putting a split row together, so that they leave no traces here.
@@ -458,13 +426,6 @@ impl<'p> Conformer<'p> {
         out.extend(self.plan.batch_rules.iter().map(|rule| rule.share(self.plan.today, &value)));
     }
 
-    /// Whether a field of the current row may have been changed, and where its outcome is remembered, if
-    /// it is.
-    pub(crate) fn change_at(&self, place: usize) -> Option<Option<usize>> {
-        let found = self.current.get(place).filter(|found| found.state != State::UNCHANGED)?;
-        Some(Some(found.place).filter(|place| *place != NOT_REMEMBERED))
-    }
-
     /// What became of a field in the current row.
     pub(crate) fn outcome(&self, place: usize) -> Option<&Outcome> {
         self.memos.get(place)?.outcome(self.current.get(place)?.place)
@@ -505,60 +466,6 @@ impl<'p> Conformer<'p> {
             })
             .unzip();
         (names.join(" + "), values.join(" + "))
-    }
-
-    /// Notes the current record's changes; gives back how many there are.
-    pub(crate) fn note_changes(
-        &mut self,
-        row: &RowCells<'_>,
-        shape: &Shape<'_>,
-        changes: &mut Changes,
-    ) -> u32 {
-        changes.numbers.extend_from_slice(&self.noted);
-        let mut count = u32::try_from(self.noted.len()).unwrap_or(u32::MAX);
-        if !self.unnumbered && !self.remarked {
-            return count;
-        }
-        for place in 0..self.current.len() {
-            let Some(found) = self.current.get(place).copied() else { continue };
-            let remarked = found.state == State::REMARKED
-                && self.outcome(place).is_some_and(|outcome| outcome.trail.changed());
-            if found.state != State::CHANGED && !remarked {
-                continue;
-            }
-            count += 1;
-            let (raw, inside) = self.raw(place, row, shape);
-            let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
-            let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
-            if found.place == NOT_REMEMBERED || remarked {
-                changes
-                    .singles
-                    .push(short.map_or_else(|| Single::Long(key()), |raw| Single::Short(place, raw)));
-                continue;
-            }
-            changes.new.push(key());
-            changes.numbers.push(self.numbered);
-            if let (Some(memo), Some(current)) = (self.memos.get_mut(place), self.current.get_mut(place)) {
-                memo.number(found, self.numbered);
-                current.state = State::numbered(self.numbered);
-            }
-            self.numbered += 1;
-        }
-        count
-    }
-
-    /// Conforms the value of a change again.
-    pub(crate) fn again(&mut self, change: &ChangeKey) -> Outcome {
-        let mut outcome = Outcome::new(true);
-        if let Some(field) = self.plan.fields.get(change.field) {
-            let parent = match (field.parent, change.inside.as_str()) {
-                (None, _) => Parent::None,
-                (Some(_), "") => Parent::Blank(field.parent_name),
-                (Some(_), code) => Parent::Code(code),
-            };
-            field.conform(&change.raw, parent, &mut self.encoder, &mut outcome);
-        }
-        outcome
     }
 }
 

@@ -3,7 +3,8 @@
 use std::collections::BTreeMap;
 
 use super::dialect::Dialect;
-use super::rows::{RowCells, Rows};
+use super::row_cells::RowCells;
+use super::rows::Rows;
 use super::workbook::column_letters;
 use super::{CellKind, Line, Refusal};
 use crate::files::nearest;

@@ -3,10 +3,13 @@
 //! ```text
 //! survey     the bytes of a file looked over once
 //! encoding   bytes → text, by a mark, by proof or by what the mapping says
+//! settings   what a mapping says of how its source is read
+//! settled    the encoding and the delimiter, where it says nothing: proven or asked about
 //! delimiter  which character parts the cells, by proof or by what the mapping says
 //! dialect    how cells are parted and quoted
 //! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
+//! row_cells  one row: its cells, and where it stands
 //! workbook   one sheet of a workbook → rows of cells
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! columns    a few columns of a file that stands beside the work
@@ -30,7 +33,10 @@ mod opened;
 mod patch;
 mod position;
 mod print;
+mod row_cells;
 mod rows;
+mod settings;
+mod settled;
 mod sheets;
 mod short;
 mod survey;
@@ -42,13 +48,16 @@ pub(crate) use cell_kind::{ABOVE_UNKNOWN, FROM_ABOVE, MOST_GROUPS, group_mark, g
 pub(crate) use columns::each_row;
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
-pub use opened::{Known, Source, SourceSettings};
+pub use opened::Source;
 pub(crate) use patch::cannot_hold;
 pub use patch::{Patch, Patches};
 pub use position::{Line, Row};
 pub(crate) use print::CellPrint;
-pub(crate) use rows::{Rejoined, RowBuffers};
-pub use rows::{RowCells, Rows};
+pub(crate) use row_cells::Rejoined;
+pub use row_cells::RowCells;
+pub(crate) use rows::RowBuffers;
+pub use rows::Rows;
+pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 pub(crate) use short::ShortText;
 pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};

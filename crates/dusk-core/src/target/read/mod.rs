@@ -2,6 +2,7 @@
 
 mod checks;
 mod field;
+mod field_type;
 mod lists;
 mod upload;
 
@@ -15,8 +16,8 @@ use crate::source::Line;
 use crate::validate::{Rule, RuleText};
 
 use checks::{check_columns, check_names, check_parts, resolve_parents};
-pub(crate) use field::zone_named;
 use field::{DraftField, read_fields};
+pub(crate) use field_type::zone_named;
 use lists::CodeLists;
 use upload::read_upload;
 

@@ -3,47 +3,12 @@
 use regex::Regex;
 
 use super::RuleError;
-use super::tree::{Comparison, Condition, Form, Over, Part, Term};
+use super::tree::{Comparison, Condition, Form, Over, Part, RESERVED, Term};
 use super::words::{Placed, Word};
 use crate::value::ValueType;
 
 /// How deep brackets and signs may stand inside one another.
 const DEEPEST: usize = 50;
-
-/// Words of the language, which name a field only in braces.
-pub(super) const RESERVED: [&str; 31] = [
-    "and",
-    "or",
-    "not",
-    "is",
-    "blank",
-    "in",
-    "between",
-    "matches",
-    "does",
-    "match",
-    "true",
-    "false",
-    "today",
-    "of",
-    "days",
-    "number",
-    "records",
-    "different",
-    "sum",
-    "smallest",
-    "largest",
-    "length",
-    "year",
-    "month",
-    "day",
-    "weekday",
-    "date",
-    "time",
-    "the",
-    "a",
-    "an",
-];
 
 /// The place and the type of a field by its name.
 pub(super) type Fields<'a> = &'a dyn Fn(&str) -> Option<(usize, ValueType)>;

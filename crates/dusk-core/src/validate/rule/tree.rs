@@ -7,6 +7,53 @@ use regex::Regex;
 
 use crate::value::Decimal;
 
+/// Words of the language, which name a field only in braces.
+pub(super) const RESERVED: [&str; 31] = [
+    "and",
+    "or",
+    "not",
+    "is",
+    "blank",
+    "in",
+    "between",
+    "matches",
+    "does",
+    "match",
+    "true",
+    "false",
+    "today",
+    "of",
+    "days",
+    "number",
+    "records",
+    "different",
+    "sum",
+    "smallest",
+    "largest",
+    "length",
+    "year",
+    "month",
+    "day",
+    "weekday",
+    "date",
+    "time",
+    "the",
+    "a",
+    "an",
+];
+
+/// How comparisons are written, the longer signs first, so that "<=" is not taken for "<".
+pub(super) const SIGNS: [(&str, Comparison); 8] = [
+    ("<=", Comparison::LessOrEqual),
+    (">=", Comparison::GreaterOrEqual),
+    ("!=", Comparison::NotEqual),
+    ("≤", Comparison::LessOrEqual),
+    ("≥", Comparison::GreaterOrEqual),
+    ("<", Comparison::Less),
+    (">", Comparison::Greater),
+    ("=", Comparison::Equal),
+];
+
 /// Something that holds or does not, or that a blank leaves undecided.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) enum Condition {
@@ -178,10 +225,7 @@ impl fmt::Display for Condition {
             }
             Self::Not(inner) => write!(f, "not {}", Inner(inner, true)),
             Self::Compare(left, comparison, right) => {
-                let sign = super::words::SIGNS
-                    .iter()
-                    .find(|(_, known)| known == comparison)
-                    .map_or("=", |(sign, _)| sign);
+                let sign = SIGNS.iter().find(|(_, known)| known == comparison).map_or("=", |(sign, _)| sign);
                 write!(f, "{left} {sign} {right}")
             }
             Self::Between(term, least, most) => write!(f, "{term} between {least} and {most}"),
@@ -255,5 +299,5 @@ impl fmt::Display for Term {
 fn field_word(name: &str) -> String {
     let plain = name.chars().next().is_some_and(|c| c.is_alphabetic() || c == '_')
         && name.chars().all(|c| c.is_alphanumeric() || c == '_');
-    if plain && !super::parse::RESERVED.contains(&name) { name.to_owned() } else { format!("{{{name}}}") }
+    if plain && !RESERVED.contains(&name) { name.to_owned() } else { format!("{{{name}}}") }
 }

@@ -5,7 +5,7 @@ use std::ops::Range;
 use jiff::civil::{Date, Time};
 
 use super::RuleError;
-use super::tree::Comparison;
+use super::tree::{Comparison, SIGNS};
 use crate::value::Decimal;
 
 /// What a word is.
@@ -33,18 +33,6 @@ pub(super) struct Placed {
     pub(super) word: Word,
     pub(super) at: Range<usize>,
 }
-
-/// The longer signs first, so that "<=" is not taken for "<".
-pub(super) const SIGNS: [(&str, Comparison); 8] = [
-    ("<=", Comparison::LessOrEqual),
-    (">=", Comparison::GreaterOrEqual),
-    ("!=", Comparison::NotEqual),
-    ("≤", Comparison::LessOrEqual),
-    ("≥", Comparison::GreaterOrEqual),
-    ("<", Comparison::Less),
-    (">", Comparison::Greater),
-    ("=", Comparison::Equal),
-];
 
 pub(super) fn split(text: &str) -> Result<Vec<Placed>, RuleError> {
     let mut words = Vec::new();

@@ -1,7 +1,20 @@
-//! Columns whose dates nobody can read with certainty.
+//! What the column of a field says about how it is read, and what it leaves open.
 
 use crate::finding::{ColumnCause, Explains, Kind};
-use crate::inspect::Evidence;
+use crate::inspect::{DateOrder, Evidence};
+
+/// The evidence in the column that feeds a field.
+#[derive(Debug, Clone)]
+pub struct FieldEvidence {
+    /// The field, by its place.
+    pub field: usize,
+    /// The evidence.
+    pub evidence: Evidence,
+    /// The order of dates that it proves.
+    pub date_order: Option<DateOrder>,
+    /// The mark before the decimals that it proves.
+    pub decimal_mark: Option<char>,
+}
 
 /// A column whose values do not say how they are to be read.
 #[derive(Debug, Clone)]
