@@ -7,7 +7,7 @@ use crate::args::ReviewArgs;
 use crate::loaded::{Loaded, settled_or_open, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print};
 use crate::review::{has_terminal, review};
-use crate::show::{Bar, shell_word};
+use crate::show::{Bar, counted, grouped, shell_word};
 
 pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
     let source = args.sources.first().map_or_else(String::new, |path| path.display().to_string());
@@ -19,7 +19,10 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
     }
     let (loaded, kept, summary) = open(args, quiet)?;
     if summary.totals.rejected == 0 {
-        print(&format!("{} rows read, none rejected: there is nothing to review\n", summary.totals.read))?;
+        print(&format!(
+            "{} read, none rejected: there is nothing to review\n",
+            counted(summary.totals.read, "row")
+        ))?;
         return Ok(Ended::AllAccepted);
     }
     let colours = anstream::ColorChoice::global() != anstream::ColorChoice::Never
@@ -28,9 +31,10 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
     let again = || open(args, true).map(|(loaded, kept, _)| (loaded, kept));
     let done = review(loaded, (kept, &summary), (by, colours), &again)?;
     let settled = done.began_with.saturating_sub(done.left);
-    let decisions =
-        if done.decisions == 1 { "1 decision".to_owned() } else { format!("{} decisions", done.decisions) };
-    let mut text = format!("{decisions} settled {settled} rows; {} remain\n", done.left);
+    let decisions = counted(done.decisions as u64, "decision");
+    let remain = if done.left == 1 { "remains" } else { "remain" };
+    let mut text =
+        format!("{decisions} settled {}; {} {remain}\n", counted(settled, "row"), grouped(done.left));
     if done.not_kept > 0 {
         text.push_str(&format!("  {} of them were too many to be shown\n", done.not_kept));
     }

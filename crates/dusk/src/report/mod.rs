@@ -9,7 +9,7 @@ use dusk_core::finding::Cause;
 use dusk_core::mapping::Feed;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::{cause_label, cause_says, grouped, settle_command, visible};
+use crate::show::{cause_label, cause_says, counted, grouped, settle_command, visible};
 use charts::{Bar, Part, bars, outcome_bar};
 
 const STYLE: &str = include_str!("style.css");
@@ -197,7 +197,7 @@ impl Page<'_> {
         let bar = |cause: &Cause| Bar {
             label: self.label(cause),
             count: cause.rows,
-            says: format!("{} rows, {} %", grouped(cause.rows), percent(cause.rows, rejected)),
+            says: format!("{}, {} %", counted(cause.rows, "row"), percent(cause.rows, rejected)),
         };
         let chart: Vec<Bar> = summary.causes.iter().take(MOST_BARS).map(bar).collect();
         let largest = summary.causes.iter().map(|cause| cause.rows).max().unwrap_or(1);

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use dusk_core::batch::{PastBatch, Receipt, Since};
 
-use super::layout::{columns, grouped, item, padded};
+use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::style::{GOOD, NAME, WRONG, styled};
 use super::table::SimpleTable;
 use crate::args::TableFormat;
@@ -108,14 +108,13 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     let outputs = batch.outputs();
     let widest = outputs.iter().map(|(output, _)| columns(&output.file)).max().unwrap_or(0);
     for (output, since) in &outputs {
-        let rows = output.rows.map_or_else(String::new, |rows| format!("{} rows", grouped(rows)));
         let state = match since {
             Since::Unchanged => styled(GOOD, "as written"),
             Since::Edited => styled(WRONG, "edited since; make the batch again instead"),
             Since::Worked => "edited, to be brought back with dusk correct".to_owned(),
             Since::Gone => styled(WRONG, "gone"),
         };
-        let _ = writeln!(out, "  {}  {:>14}  {state}", padded(&output.file, widest), rows);
+        let _ = writeln!(out, "  {}  {}  {state}", padded(&output.file, widest), rows_of_file(output.rows));
     }
     out
 }

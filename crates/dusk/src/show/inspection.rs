@@ -6,7 +6,7 @@ use dusk_core::inspect::{ColumnReport, Counted, Evidence, Inspection};
 use dusk_core::source::Source;
 
 use super::digest::{in_one_line, item};
-use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
 
@@ -45,9 +45,9 @@ impl Look<'_> {
         };
         writeln!(
             f,
-            "{}  {} rows below the header{blank}",
+            "{}  {} below the header{blank}",
             styled(NAME, &visible(&source.name)),
-            grouped(inspection.rows)
+            counted(inspection.rows, "row")
         )?;
         if let Some(facts) = &source.workbook {
             let mut says = format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format);
@@ -110,11 +110,15 @@ impl Look<'_> {
             item(f, &evidence.claim, &format!("{}{more}", visible(&says)))?;
         }
         if let (count, Some(first)) = inspection.repeated_headers {
-            item(
-                f,
-                "pages",
-                &format!("{count} rows repeat the header, the first of them row {first}; they are left out"),
-            )?;
+            let says = match count {
+                1 => format!("row {first} repeats the header, and is left out"),
+                count => {
+                    format!(
+                        "{count} rows repeat the header, the first of them row {first}; they are left out"
+                    )
+                }
+            };
+            item(f, "pages", &says)?;
         }
         for odd in &inspection.odd_rows {
             let rows = if odd.count == 1 { "row" } else { "rows" };
@@ -303,8 +307,8 @@ fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
             column.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
         item(f, "cells", &kinds.join(", "))?;
     }
-    counted(f, "shapes", &column.shapes, true)?;
-    counted(f, "values", &column.values, false)?;
+    counts(f, "shapes", &column.shapes, true)?;
+    counts(f, "values", &column.values, false)?;
     for seen in &column.damage {
         item(f, "damage", &damage_line(&column.name, seen))?;
     }
@@ -322,7 +326,7 @@ fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
     Ok(())
 }
 
-fn counted(f: &mut fmt::Formatter<'_>, label: &str, all: &[Counted], examples: bool) -> fmt::Result {
+fn counts(f: &mut fmt::Formatter<'_>, label: &str, all: &[Counted], examples: bool) -> fmt::Result {
     if all.is_empty() {
         return Ok(());
     }

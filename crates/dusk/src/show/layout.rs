@@ -51,6 +51,21 @@ pub(crate) fn grouped(number: u64) -> String {
     grouped
 }
 
+/// So many of something: "1 row", "1,204 rows".
+pub(crate) fn counted(count: u64, one: &str) -> String {
+    format!("{} {one}{}", grouped(count), if count == 1 { "" } else { "s" })
+}
+
+/// How many rows a file has, in a column of its own; nothing for one without rows.
+pub(super) fn rows_of_file(rows: Option<u64>) -> String {
+    let says = match rows {
+        None => String::new(),
+        Some(1) => "1 row ".to_owned(),
+        Some(rows) => counted(rows, "row"),
+    };
+    format!("{says:>14}")
+}
+
 /// A text behind its name, on as many lines as it needs; nothing for an empty one.
 pub(super) fn item(name: &str, text: &str) -> String {
     const MARGIN: usize = 14;

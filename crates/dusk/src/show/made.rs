@@ -5,7 +5,7 @@ use std::path::Path;
 
 use dusk_core::batch::OutputPrint;
 
-use super::layout::{columns, grouped, padded};
+use super::layout::{columns, padded, rows_of_file};
 use super::style::{NAME, styled};
 
 /// The batch that was made.
@@ -19,8 +19,7 @@ impl fmt::Display for Made<'_> {
         writeln!(f, "{}", styled(NAME, &format!("{}/", self.folder.display())))?;
         let widest = self.outputs.iter().map(|output| columns(&output.file)).max().unwrap_or(0);
         let mut line = |file: &str, rows: Option<u64>, says: &str| {
-            let rows = rows.map_or_else(String::new, |rows| format!("{} rows", grouped(rows)));
-            writeln!(f, "  {}  {rows:>14}  {says}", padded(file, widest))
+            writeln!(f, "  {}  {}  {says}", padded(file, widest), rows_of_file(rows))
         };
         for output in self.outputs {
             let says = match output.file.as_str() {

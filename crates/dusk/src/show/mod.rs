@@ -29,7 +29,7 @@ pub(crate) use digest::Digest;
 pub(crate) use drafted::show_drafted;
 pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
-pub(crate) use layout::{cut, grouped};
+pub(crate) use layout::{counted, cut, grouped};
 pub(crate) use life::Life;
 pub(crate) use made::Made;
 pub(crate) use mapped::Mapped;

@@ -6,7 +6,7 @@ use dusk_core::batch::{Ready, Receipt, Settle, Summary};
 use dusk_core::finding::{Cause, Kind};
 
 use super::causes::Causes;
-use super::layout::{grouped, width, wrapped};
+use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
 
@@ -117,17 +117,14 @@ impl Report<'_> {
         if decisions == 0 || now > then {
             return Ok(());
         }
-        let made = if decisions == 1 {
-            "1 decision".to_owned()
-        } else {
-            format!("{} decisions", grouped(decisions))
-        };
+        let made = counted(decisions, "decision");
         writeln!(
             f,
-            "  {made} since batch {} settled {} rows; {} remain",
+            "  {made} since batch {} settled {}; {} {}",
             before.batch,
-            grouped(then - now),
-            grouped(now)
+            counted(then - now, "row"),
+            grouped(now),
+            if now == 1 { "remains" } else { "remain" }
         )
     }
 

@@ -77,7 +77,9 @@ pub(crate) fn field_heading(target: &Target, place: usize) -> String {
     let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
         return String::new();
     };
-    let mut out = format!("{}  {}\n", styled(NAME, &visible(&words.name)), visible(&words.label));
+    let label = visible(&words.label);
+    let label = if label.is_empty() { label } else { format!("  {label}").into() };
+    let mut out = format!("{}{label}\n", styled(NAME, &visible(&words.name)));
     let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
     item("type", words.kind);
     item("format", &words.format);

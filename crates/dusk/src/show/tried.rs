@@ -122,7 +122,9 @@ impl Tried<'_> {
                         REJECTED => WRONG,
                         _ => QUIET,
                     };
-                    after.push_str(&format!(" {}{blank}  ", styled(style, &value)));
+                    // Nothing is not coloured, so that the line can end there.
+                    let shown = if value.trim().is_empty() { value } else { styled(style, &value) };
+                    after.push_str(&format!(" {shown}{blank}  "));
                 }
                 let label =
                     if record.label.is_empty() { String::new() } else { format!(" ({})", record.label) };

@@ -125,7 +125,7 @@ fn rows_and_pages_are_counted() {
     let ran = desk.run(&["inspect", "export.csv"]).ended(0);
     ran.says(&[
         "7 rows below the header, 1 of them blank",
-        "1 rows repeat the header, the first of them row 4",
+        "row 4 repeats the header, and is left out",
         "1 row with fewer than 3 cells; first row 3 \"2,b\" = 2 cells",
         "1 row with a quote that is never closed; first row 6",
         "1 row with more than 3 cells; first row 7",

@@ -20,6 +20,7 @@ mod inspect;
 mod layouts;
 mod mappings;
 mod maps;
+mod outputs;
 mod reports;
 mod results;
 mod reviews;

@@ -253,7 +253,7 @@ fn a_sound_target_is_summed_up() {
     Desk::new()
         .run(&["target", "check"])
         .ended(0)
-        .says(&["target.toml: nothing wrong", "4 fields (1 required), 1 code lists with 3 codes, 0 rules"]);
+        .says(&["target.toml: nothing wrong", "4 fields (1 required), 1 code list with 3 codes, 0 rules"]);
 }
 
 #[test]

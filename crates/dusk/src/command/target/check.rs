@@ -8,6 +8,7 @@ use std::path::Path;
 
 use super::{Outcome, print, today};
 use crate::outcome::Ended;
+use crate::show::counted;
 
 pub(super) fn run(path: &Path) -> Outcome {
     let read =
@@ -25,11 +26,13 @@ pub(super) fn run(path: &Path) -> Outcome {
                 })
                 .sum();
             print(&format!(
-                "{}: nothing wrong\n  {} fields ({required} required), {lists} code lists with {codes} codes, {} rules\n  the upload file has {} columns\n",
+                "{}: nothing wrong\n  {} ({required} required), {} with {}, {}\n  the upload file has {}\n",
                 path.display(),
-                target.fields.len(),
-                target.rules.len(),
-                target.headings().len(),
+                counted(target.fields.len() as u64, "field"),
+                counted(lists as u64, "code list"),
+                counted(codes as u64, "code"),
+                counted(target.rules.len() as u64, "rule"),
+                counted(target.headings().len() as u64, "column"),
             ))?;
             Ok(Ended::AllAccepted)
         }
