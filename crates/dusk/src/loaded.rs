@@ -122,15 +122,13 @@ fn renamed(
     (mapping, target): (&Mapping, &Target),
     today: Date,
 ) -> Failure {
+    if !matches!(error, dusk_core::Error::Source { .. }) {
+        return error.into();
+    }
     let says = error.to_string();
     let mut known = Known::default();
     mapping::learn_target(&mut known, target);
-    let source = match error {
-        dusk_core::Error::Source { .. } if path != Path::new("-") => {
-            Source::look(path, &mapping.source, &known).ok()
-        }
-        _ => None,
-    };
+    let source = if path == Path::new("-") { None } else { Source::look(path, &mapping.source, &known).ok() };
     let doubts = source.as_ref().and_then(|source| {
         let proposals = mapping::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
         // A look without the headings may have taken another row for the header.

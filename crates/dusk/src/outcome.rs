@@ -1,6 +1,11 @@
 //! How a command ends, and how its result is printed.
 
 use std::io::Write as _;
+use std::path::{Path, PathBuf};
+
+use dusk_core::files::nearest;
+
+use crate::show::visible;
 
 /// How a command ended, as its exit status.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -22,7 +27,38 @@ pub(crate) enum Failure {
 
 impl From<dusk_core::Error> for Failure {
     fn from(error: dusk_core::Error) -> Self {
-        Self::Stopped(error.to_string())
+        let hint = match &error {
+            dusk_core::Error::File { path, cause, .. } if cause.kind() == std::io::ErrorKind::NotFound => {
+                where_it_may_be(path)
+            }
+            _ => None,
+        };
+        let hint = hint.map_or_else(String::new, |hint| format!("\n  {hint}"));
+        Self::Stopped(format!("{error}{hint}"))
+    }
+}
+
+/// What to do about a path that leads nowhere: a file of nearly that name, or the command that writes one.
+fn where_it_may_be(path: &Path) -> Option<String> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let stem = |path: &Path| path.file_stem().map(|stem| stem.to_string_lossy().into_owned());
+    let alike = |other: &PathBuf| other.extension() == path.extension() && other.is_file();
+    let entries = std::fs::read_dir(folder.unwrap_or(Path::new("."))).ok()?;
+    let mut others: Vec<PathBuf> = entries.flatten().map(|entry| entry.path()).filter(alike).collect();
+    others.sort();
+    let stems: Vec<String> = others.iter().filter_map(|other| stem(other)).collect();
+    if let Some(near) = nearest(&stem(path)?, stems.iter().map(String::as_str)) {
+        let other = others.iter().find(|other| stem(other).as_deref() == Some(near))?;
+        let near = folder
+            .map_or(other.file_name()?.into(), |folder| folder.join(other.file_name().unwrap_or_default()));
+        return Some(format!("did you mean {}?", visible(&near.display().to_string())));
+    }
+    match path.file_name()?.to_str()? {
+        "mapping.toml" => Some("dusk map SOURCE -t target.toml writes one; -m names another".into()),
+        "target.toml" => {
+            Some("dusk target draft MATERIAL writes one, from what the target's owner supplied".into())
+        }
+        _ => None,
     }
 }
 

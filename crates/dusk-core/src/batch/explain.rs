@@ -63,11 +63,12 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
     let mut conformer = Conformer::new(&ready.plan, true)?;
     let shape = Shape::of(opened, source, &columns);
     let mut blocks = opened.blocks()?;
-    let mut text = String::new();
+    let (mut text, mut last) = (String::new(), opened.header_row);
     while let Some(block) = blocks.next(std::mem::take(&mut text))? {
         let mut rows =
             Rows::starting_at(&block.text, &opened.dialect, block.row, block.line, Default::default());
         while let Some(cells) = rows.next() {
+            last = cells.row().0;
             if cells.row() != row {
                 conformer.pass(&cells, &shape);
                 continue;
@@ -110,7 +111,7 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
         }
         text = block.text;
     }
-    Err(Error::Request(format!("{} has no row {row}", opened.name)))
+    Err(Error::Request(format!("{} has no row {row}; its last one is row {last}", opened.name)))
 }
 
 /// The records of a row, with every step kept. `visit` sees the conformer after each.

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args as ClapArgs;
 use jiff::civil::Date;
 
-use super::{Format, name_and_value};
+use super::{Format, day, name_and_value};
 /// How a source is read, where that is known.
 #[derive(Debug, Clone, Default, ClapArgs)]
 pub(crate) struct ReadingArgs {
@@ -57,7 +57,7 @@ pub(crate) struct MapArgs {
     pub(crate) reading: ReadingArgs,
 
     /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = day)]
     pub(crate) today: Option<Date>,
 
     /// How to print the result.

@@ -105,6 +105,7 @@ pub(crate) enum Command {
     /// What was changed is shown, old beside new, and recorded in corrections/ beside the mapping. It is found
     /// again next month by what the row holds.
     #[command(
+        override_usage = "dusk correct [OPTIONS] <REJECTS>\n       dusk correct [OPTIONS] <SOURCE> [<ROW> <COLUMN> <VALUE>]\n       dusk correct [OPTIONS] <SOURCE> <ROW> --keep-out",
         after_help = "Examples:\n  dusk correct batches/2026-04-30-a/rejects.xlsx\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" 20 --note \"asked the keeper\"\n  dusk correct spring-2026.csv 17 \"Honey (lb)\" --forget\n  dusk correct spring-2026.csv 269 --keep-out --note \"entered twice\"\n  dusk correct spring-2026.csv"
     )]
     Correct(CorrectArgs),
@@ -153,7 +154,7 @@ pub(crate) struct InspectArgs {
     pub(crate) reading: ReadingArgs,
 
     /// The day that "today" means in the target, as yyyy-MM-dd; today's date where it is not given.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = day)]
     pub(crate) today: Option<Date>,
 
     /// How to print the result.
@@ -169,7 +170,7 @@ pub(crate) struct MappingArgs {
     pub(crate) mapping: PathBuf,
 
     /// The day of the run, as yyyy-MM-dd; today's date where it is not given.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = day)]
     pub(crate) today: Option<Date>,
 }
 
@@ -226,6 +227,11 @@ impl Colour {
         }
         .write_global();
     }
+}
+
+/// A day, as the files of this program write one.
+pub(super) fn day(text: &str) -> Result<Date, String> {
+    text.parse().map_err(|_| "write a day of the calendar as yyyy-MM-dd, for example 2026-04-30".into())
 }
 
 pub(super) fn name_and_value(text: &str) -> Result<(String, String), String> {

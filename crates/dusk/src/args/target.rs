@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
-use super::{Format, TableFormat};
+use super::{Format, TableFormat, day};
 /// What to do with the target's description.
 #[derive(Debug, Subcommand)]
 pub(crate) enum TargetCommand {
@@ -138,6 +138,6 @@ pub(crate) struct BlankArgs {
     pub(crate) across: bool,
 
     /// The day from which codes that are no longer valid are left out of the drop-down lists.
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", value_parser = day)]
     pub(crate) today: Option<Date>,
 }

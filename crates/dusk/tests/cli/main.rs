@@ -21,6 +21,7 @@ mod layouts;
 mod mappings;
 mod maps;
 mod outputs;
+mod refusals;
 mod reports;
 mod results;
 mod reviews;
