@@ -130,3 +130,72 @@ fn what_leaves_two_readings_is_asked_and_what_says_nothing_is_not_made_up() {
         }
     }
 }
+
+/// The lines of the draft about a column of CSVW metadata.
+fn from_metadata(column: &str) -> Vec<String> {
+    let metadata = format!(
+        "{{\"@context\": \"http://www.w3.org/ns/csvw\", \"url\": \"t.csv\", \"tableSchema\": {{\"columns\": [{{\"name\": \"it\", {column}}}, {{\"name\": \"other\"}}]}}}}"
+    );
+    let desk = Desk::new().with("t.json", &metadata);
+    lines(&draft(&[desk.path("t.json")], &DraftOptions::default()).unwrap())
+}
+
+#[test]
+fn the_open_standard_for_tables_is_read_as_it_is_written() {
+    for (column, expected) in [
+        (r#""datatype": "string""#, &["type = \"text\""][..]),
+        (r#""datatype": "integer", "required": true"#, &["type = \"integer\"", "required = true"]),
+        (r#""datatype": {"base": "string", "maxLength": 8}"#, &["type = \"text\"", "max_length = 8"]),
+        (r#""datatype": {"base": "decimal", "format": "0.00"}"#, &["type = \"decimal\"", "decimals = 2"]),
+        (
+            r#""datatype": {"base": "integer", "minimum": 1, "maximum": "40"}"#,
+            &["type = \"integer\"", "min = \"1\"", "max = \"40\""],
+        ),
+        (
+            r#""datatype": {"base": "date", "format": "dd.MM.yyyy"}"#,
+            &["type = \"date\"", "format = \"dd.MM.yyyy\""],
+        ),
+        (
+            r#""datatype": {"base": "boolean", "format": "ja|nein"}"#,
+            &["type = \"boolean\"", "format = \"ja/nein\""],
+        ),
+        (r#""datatype": "boolean""#, &["type = \"boolean\"", "format = \"true/false\""]),
+        (
+            r#""titles": {"en": "Frames"}, "datatype": "unsignedByte""#,
+            &["type = \"integer\"", "min = \"0\"", "max = \"255\""],
+        ),
+    ] {
+        let mut found = from_metadata(column);
+        let mut expected: Vec<String> = expected.iter().map(|line| (*line).to_owned()).collect();
+        found.retain(|line| !line.starts_with("heading"));
+        found.sort();
+        expected.sort();
+        assert_eq!(found, expected, "{column}");
+    }
+}
+
+#[test]
+fn a_typed_table_tells_what_its_columns_hold() {
+    for (column, expected) in [
+        ("it TEXT", &["type = \"text\""][..]),
+        ("it VARCHAR(12) NOT NULL", &["type = \"text\"", "max_length = 12", "required = true"]),
+        ("it INTEGER", &["type = \"integer\""]),
+        ("it DECIMAL(6,2)", &["type = \"decimal\"", "decimals = 2", "max = \"9999.99\""]),
+        ("it DATE", &["type = \"date\""]),
+        ("it TEXT PRIMARY KEY", &["type = \"text\"", "key = true"]),
+        ("it TEXT REFERENCES colour(code)", &["type = \"code\""]),
+    ] {
+        let desk = Desk::new();
+        let database = rusqlite::Connection::open(desk.path("register.db")).unwrap();
+        let tables = format!(
+            "CREATE TABLE colour (code TEXT PRIMARY KEY, label TEXT); INSERT INTO colour VALUES ('W', 'White'), ('Y', 'Yellow'); CREATE TABLE visits ({column}, other TEXT);"
+        );
+        database.execute_batch(&tables).unwrap();
+        drop(database);
+        let options = DraftOptions { table: Some("visits".into()), ..DraftOptions::default() };
+        let found = lines(&draft(&[desk.path("register.db")], &options).unwrap());
+        for line in expected {
+            assert!(found.iter().any(|found| found == line), "{column}: {line} is not among {found:?}");
+        }
+    }
+}

@@ -378,4 +378,52 @@ mod tests {
         retired.set(line("hills", "NF", "2"), district).unwrap();
         assert!(doubts(&retired, district).contains("hills: leads to 2, which was retired on 1 Jan 2020"));
     }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        /// Whatever is set and taken away, a value is found as a list looked through from its end has it: inside
+        /// its parent first, then anywhere; and the file holds the same.
+        #[test]
+        fn lines_are_found_as_a_plain_list_has_them(
+            steps in prop::collection::vec((0..4_usize, 0..3_usize, prop::option::of(0..3_usize)), 1..24),
+        ) {
+            const VALUES: [&str; 4] = ["yel.", "YEL.", " sky  blue", "=x"];
+            const PARENTS: [&str; 3] = ["", "NF", "SF"];
+            const CODES: [&str; 3] = ["1", "(leave blank)", "(keep out)"];
+            let field = fields().swap_remove(2);
+            let mut crosswalk = Crosswalk::default();
+            let mut plain: Vec<(String, &str, &str)> = Vec::new();
+            for (value, within, code) in steps {
+                let (value, within) = (VALUES[value], PARENTS[within]);
+                plain.retain(|(known, parent, _)| (known.as_str(), *parent) != (fold(value).as_str(), within));
+                match code.map(|code| CODES[code]) {
+                    Some(code) => {
+                        let line = CrosswalkLine { value: value.trim().into(), within: within.into(), code: code.into(), ..CrosswalkLine::default() };
+                        crosswalk.set(line, &field).unwrap();
+                        plain.push((fold(value), within, code));
+                    }
+                    None => drop(crosswalk.remove(value, within)),
+                }
+            }
+            let place = tempfile::tempdir().unwrap();
+            let path = place.path().join("queen.csv");
+            crosswalk.write(&path).unwrap();
+            let mut problems = Problems::default();
+            let again = Crosswalk::read(&path, &field, &mut problems).unwrap();
+            prop_assert!(problems.is_empty(), "{}", problems);
+            prop_assert_eq!(again.lines(), crosswalk.lines());
+            for value in VALUES {
+                for parent in PARENTS {
+                    let of = |within: &str| {
+                        plain.iter().find(|(known, parent, _)| *known == fold(value) && *parent == within).map(|(_, _, code)| *code)
+                    };
+                    let expected = of(parent).or_else(|| of(""));
+                    let parent = Some(parent).filter(|parent| !parent.is_empty());
+                    let found = again.find(value, parent).map(|line| line.code.as_str());
+                    prop_assert_eq!(found, expected, "{} in {:?}", value, parent);
+                }
+            }
+        }
+    }
 }

@@ -253,4 +253,33 @@ mod tests {
             }
         }
     }
+
+    /// Numbers of few digits, as a plain reckoning in thousandths has them.
+    fn thousandths() -> impl Strategy<Value = (Decimal, i128)> {
+        (-2_000_000_000_i64..2_000_000_000).prop_map(|thousandths| {
+            let sign = if thousandths < 0 { "-" } else { "" };
+            let (whole, rest) = (thousandths.unsigned_abs() / 1000, thousandths.unsigned_abs() % 1000);
+            (Decimal::parse(&format!("{sign}{whole}.{rest:03}")).unwrap(), i128::from(thousandths))
+        })
+    }
+
+    fn shown(units: i128, decimals: usize) -> String {
+        let power = 10_i128.pow(decimals as u32);
+        let sign = if units < 0 { "-" } else { "" };
+        let text = format!("{sign}{}.{:0decimals$}", units.abs() / power, units.abs() % power);
+        let text = text.trim_end_matches('0').trim_end_matches('.');
+        if text == "-0" { "0".into() } else { text.into() }
+    }
+
+    proptest! {
+        #[test]
+        fn reckoning_is_exact((one, a) in thousandths(), (other, b) in thousandths()) {
+            prop_assert_eq!(one.to_string(), shown(a, 3));
+            prop_assert_eq!(one.plus(other).unwrap().to_string(), shown(a + b, 3));
+            prop_assert_eq!(one.minus(other).unwrap().to_string(), shown(a - b, 3));
+            prop_assert_eq!(one.times(other).unwrap().to_string(), shown(a * b, 6));
+            prop_assert_eq!(one.cmp(&other), a.cmp(&b));
+            prop_assert_eq!(one == other, a == b);
+        }
+    }
 }

@@ -292,6 +292,22 @@ fn field_of(reader: &mut Reader<'_>, column: &Json, keys: &[String], at: &str) -
     Some(field)
 }
 
+/// The least and the most of the whole numbers that have a range (XML Schema, part 2); those of 64 bits are as
+/// good as any.
+const RANGES: [(&str, Option<&str>, Option<&str>); 11] = [
+    ("byte", Some("-128"), Some("127")),
+    ("short", Some("-32768"), Some("32767")),
+    ("int", Some("-2147483648"), Some("2147483647")),
+    ("unsignedByte", Some("0"), Some("255")),
+    ("unsignedShort", Some("0"), Some("65535")),
+    ("unsignedInt", Some("0"), Some("4294967295")),
+    ("unsignedLong", Some("0"), None),
+    ("nonNegativeInteger", Some("0"), None),
+    ("positiveInteger", Some("1"), None),
+    ("nonPositiveInteger", None, Some("0")),
+    ("negativeInteger", None, Some("-1")),
+];
+
 fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec<Fact> {
     let kind = column.get("datatype");
     let base = match kind {
@@ -320,12 +336,14 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
         }
     };
     let mut found = vec![Fact::Kind(word)];
-    match base {
-        "nonNegativeInteger" | "unsignedInt" | "unsignedLong" | "unsignedShort" | "unsignedByte" => {
-            found.push(Fact::Min("0".into()))
+    let own = |keys: [&str; 3]| kind.is_some_and(|kind| keys.iter().any(|key| kind.get(key).is_some()));
+    if let Some((_, least, most)) = RANGES.iter().find(|(name, ..)| *name == base) {
+        if !own(["minimum", "minInclusive", "minExclusive"]) {
+            found.extend(least.map(|least| Fact::Min(least.into())));
         }
-        "positiveInteger" => found.push(Fact::Min("1".into())),
-        _ => {}
+        if !own(["maximum", "maxInclusive", "maxExclusive"]) {
+            found.extend(most.map(|most| Fact::Max(most.into())));
+        }
     }
     let Some(Json::Object(more)) = kind else { return found };
     let text = |key: &str| match more.get(key) {
