@@ -230,9 +230,9 @@ impl Look<'_> {
         let columns = self.inspection.columns.iter().flat_map(|column| &column.evidence);
         let all: Vec<&Evidence> =
             self.source.evidence.iter().chain(&self.inspection.decisions).chain(columns).collect();
-        for evidence in
-            all.iter().filter(|evidence| !evidence.needs_decision() && evidence.claim.contains('"'))
-        {
+        let is_proof = |evidence: &&&Evidence| !evidence.needs_decision() && evidence.claim.contains('"');
+        let proofs: Vec<&&Evidence> = all.iter().filter(is_proof).collect();
+        for evidence in &proofs {
             item(f, "proof", &format!("{}: {}", visible(&evidence.claim), in_one_line(evidence)))?;
         }
         let open: Vec<&&Evidence> =
@@ -240,8 +240,10 @@ impl Look<'_> {
         if open.is_empty() {
             return writeln!(f, "{}", styled(GOOD, "Nothing needs a decision."));
         }
-        for evidence in open {
-            writeln!(f)?;
+        for (place, evidence) in open.into_iter().enumerate() {
+            if place > 0 || !proofs.is_empty() {
+                writeln!(f)?;
+            }
             decision(f, evidence)?;
         }
         Ok(())

@@ -371,3 +371,299 @@ target.toml: nothing wrong
 "#,
     );
 }
+
+#[test]
+fn what_is_new_since_the_last_batch_comes_first() {
+    let mut desk = desk()
+        .with("june.csv", "No,Date,Queen,Honey,Scale\n117,03/06/2026,white,10,1\n290,25/06/2026,violet,4.5,2\n1208,30/06/2026,violet,,3\n");
+    desk.run(&["conform", "export.csv", "-o", "batches/april", "--today", "2026-04-30"]).ended(1);
+    desk = desk.edited("mapping.toml", "[[map]]", "[leave_out]\ncolumns = [\"Scale\"]\n\n[[map]]");
+    prints(
+        &desk,
+        "check june.csv --today 2026-06-30",
+        1,
+        r#"
+new since batch april: 2
+  - new columns: "Scale"
+  - queen: values never seen before: "violet"
+
+june.csv
+  encoding    utf-8 (proven): 4 lines, every byte of them ASCII
+  delimiter   comma (proven): 3 rows of 5 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 5 columns
+  fed         4 of 4 fields: 4 from a column each
+  left out    Scale
+for Apiary register
+
+3 rows read = 1 accepted + 2 rejected + 0 merged + 0 left out
+
+  2 cells  queen  "violet"  is not a code or label of queen
+           first at row 3, 4; one of W White, Y Yellow, B Blue
+           settle: dusk crosswalk add queen violet CODE
+
+all of it on one screen: dusk review june.csv; row by row in a spreadsheet program: rejects.xlsx of a batch
+in the place of a code: --leave-blank where nothing is meant, --keep-out to keep such records out
+"#,
+    );
+}
+
+#[test]
+fn several_sources_are_one_batch() {
+    let desk = Desk::new()
+        .with("north.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n118,04/04/2026,red,1\n")
+        .with("south.csv", "No,Date,Queen,Honey\n117,05/04/2026,white,10\n119,04/04/2026,red,1\n");
+    prints(
+        &desk,
+        "check north.csv south.csv --today 2026-04-30",
+        1,
+        r#"
+north.csv
+  encoding    utf-8 (proven): 3 lines, every byte of them ASCII
+  delimiter   comma (proven): 2 rows of 4 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 4 columns
+south.csv
+  encoding    utf-8 (proven): 3 lines, every byte of them ASCII
+  delimiter   comma (proven): 2 rows of 4 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 4 columns
+  fed         4 of 4 fields: 4 from a column each
+for Apiary register
+
+4 rows read = 1 accepted + 3 rejected + 0 merged + 0 left out
+
+  2 cells  queen      "red"  is not a code or label of queen
+           first at row 3 of north.csv; one of W White, Y Yellow, B Blue
+           settle: dusk crosswalk add queen red CODE
+
+  1 row    apiary_id  keys that an earlier row has already
+           at row 2 of south.csv: "000117" is the key of row 2 of north.csv already; one record for
+           each key; the first one stays
+           settle: dusk correct south.csv 2 --keep-out
+
+all of it on one screen: dusk review north.csv; row by row in a spreadsheet program: rejects.xlsx of a batch
+in the place of a code: --leave-blank where nothing is meant, --keep-out to keep such records out
+"#,
+    );
+}
+
+#[test]
+fn damage_and_what_needs_a_decision_are_shown() {
+    let desk = Desk::new()
+        .with("damaged.csv", "Title\n\nNo,Date,Note,Weight\n1,03/04/2026,\u{a0}ChÃ¢teau,1.0\n2,04/05/2026,so\u{200b}so,2.0\n3,05/06/2026,#REF!,3.0\n");
+    prints(
+        &desk,
+        "inspect damaged.csv",
+        0,
+        r##"
+damaged.csv  3 rows below the header
+  encoding    utf-8 (proven): 6 lines, every byte of them valid
+  delimiter   comma (proven): 3 rows of 4 cells, like row 3
+  header      row 3 (proven): 4 headings, all of them words; in 3 columns nothing but digits
+              follows; 2 rows above it skipped; 4 columns
+
+line  as it stands                               │  row  as it is read
+   1  Title                                      │    3  No │ Date │ Note │ Weight
+   2                                             │    4  1 │ 03/04/2026 │ ⍽ChÃ¢teau │ 1.0
+   3  No,Date,Note,Weight                        │    5  2 │ 04/05/2026 │ so‹U+200B›so │ 2.0
+   4  1,03/04/2026,⍽ChÃ¢teau,1.0                 │    6  3 │ 05/06/2026 │ #REF! │ 3.0
+   5  2,04/05/2026,so‹U+200B›so,2.0              │ 
+   6  3,05/06/2026,#REF!,3.0                     │ 
+
+column  holds               blank    different  shapes          from … to                     damage
+No      numbers                   -          3  9               1 to 3
+Date    dates ?                   -          3  99/99/9999
+Note    text                      -          3  AaA¢a · a‹U+2…  5 to 8 characters             5 cells
+Weight  numbers                   -          3  9.9             1 to 3                        3 cells
+
+damage  Note: 1 cell with decoded wrongly once, first row 4 "⍽ChÃ¢teau" "Château" read as
+        windows-1252; undone, since the way back is exact
+damage  Note: 1 cell with spaces at the ends, first row 4 "⍽ChÃ¢teau"; taken away (trim)
+damage  Note: 1 cell with no-break and odd spaces, first row 4 "⍽ChÃ¢teau" "⍽" U+00A0 NO-BREAK
+        SPACE; made ordinary (spaces)
+damage  Note: 1 cell with hidden characters, first row 5 "so‹U+200B›so" "‹U+200B›" U+200B ZERO WIDTH
+        SPACE; taken away (hidden)
+damage  Note: 1 cell with errors of the spreadsheet program, first row 6 "#REF!"; such rows are
+        rejected
+damage  Weight: 3 cells with whole numbers with .0, first row 4 "1.0"; taken away where whole
+        numbers or digits are wanted
+
+decide  date order of "Date": undecided between day-month-year and month-day-year
+          day-month-year  0 values allow no other order; it would make row 4 "03/04/2026" = 3 Apr
+            2026
+          month-day-year  0 values allow no other order; it would make row 4 "03/04/2026" = 4 Mar
+            2026
+          3 values fit more than one order
+            [[map]]
+            field = "…"
+            from  = "Date"
+            order = …   # "day-month-year" or "month-day-year"
+"##,
+    );
+}
+
+#[test]
+fn a_draft_says_what_was_taken_for_what() {
+    let desk = Desk::new()
+        .with("dictionary.csv", "Field,Meaning,Type,M/O,Allowed\nhive,Hive mark,Text(8),M,\nvisited,Day of the visit,Date DD/MM/YYYY,M,not in the future\ncolour,Colour of the mark,Code,O,W=White; Y=Yellow\nframes,,Integer,C,1-40\n");
+    prints(
+        &desk,
+        "target draft dictionary.csv -o new.toml",
+        0,
+        r#"
+dictionary.csv  the dictionary: 4 fields below row 1
+
+drafted: new.toml, 4 fields (2 required), 1 code list with 2 codes, 0 rules
+         codes/colour.csv
+
+to settle: 2
+  1  frames: must be filled on a condition that is not said; required was left out (dictionary.csv
+     row 5)
+  2  [upload]: no template is among the materials; a comma file in UTF-8 with the fields' names
+     above was written
+
+read it over, then: dusk target check new.toml
+"#,
+    );
+    prints(
+        &desk,
+        "target show -t new.toml",
+        0,
+        r#"
+dictionary
+
+ name     label               type     required  format              values
+ hive     Hive mark           text     yes       up to 8 characters
+ visited  Day of the visit    date     yes       dd/MM/yyyy          up to the day of the run
+ colour   Colour of the mark  code                                   2 codes of colour
+ frames                       integer                                1 to 40
+"#,
+    );
+}
+
+#[test]
+fn a_mapping_is_proposed_with_reasons() {
+    let desk = Desk::new()
+        .with("other.csv", "Apiary id,Visit date,Colour of queen,Honey (lb),Mood\n117,25/04/2026,white,10,calm\n290,26/04/2026,yellow,4.5,calm\n");
+    prints(
+        &desk,
+        "map other.csv -t target.toml -m new.toml --today 2026-04-30",
+        0,
+        r#"
+other.csv for Apiary register
+
+sure, and written: 4
+  apiary_id   "Apiary id"        the same name, but for case and signs; all 2 values have up to 6
+                                 digits
+  visit_date  "Visit date"       the same name, but for case and signs; all 2 values are dates
+                                 order = "day-month-year"   day-month-year (proven): 2 values allow
+                                 no other order; first row 2 "25/04/2026" = 25 Apr 2026
+  queen       "Colour of queen"  some of the same words; all 2 values are in queen
+  honey_kg    "Honey (lb)"       the same name, but for case and signs; all 2 values are numbers
+                                 unit = "lb"   the heading says so; the target wants kg
+                                 to decide: round = "half-up"   the target takes 1 decimal, and
+                                 losing digits is a decision
+
+columns without a field:
+  Mood
+
+wrote new.toml
+read it over: dusk map other.csv -m new.toml --show
+"#,
+    );
+}
+
+#[test]
+fn edited_rejects_are_compared_and_recorded() {
+    let mut desk = desk();
+    desk.run(&["conform", "export.csv", "-o", "batches/april", "--today", "2026-04-30"]).ended(1);
+    desk = desk.edited("batches/april/rejects.csv", ",yel.,4.5", ",Yellow,4.50");
+    prints(
+        &desk,
+        "correct batches/april/rejects.csv --yes --today 2026-04-30",
+        0,
+        r#"
+batches/april/rejects.csv: 3 rows, 2 cells were changed
+  row 3  Queen  "yel."  →  "Yellow"
+  row 3  Honey  "4.5"   →  "4.50"
+recorded in corrections/export.csv; now run check or conform again
+"#,
+    );
+    prints(
+        &desk,
+        "explain export.csv 3 queen --today 2026-04-30",
+        0,
+        r#"
+row 3 of export.csv: accepted
+
+queen  from "Queen"
+  source       "yel."
+  correction   "Yellow"  clerk, 2026-04-30
+  code         "Y"       a label of queen
+  upload       "Y"
+"#,
+    );
+}
+
+#[test]
+fn lines_of_a_crosswalk_that_are_in_doubt_are_named() {
+    let desk = desk().with("crosswalks/queen.csv", "value,code,by\nyel.,Y,A. Clerk\nwhite,Y,\nlilac,B,\n");
+    prints(
+        &desk,
+        "crosswalk check export.csv --today 2026-04-30",
+        1,
+        r#"
+queen: "white" = Y  contradicts queen, where it is W White
+queen: "lilac" = B  is not used by these sources
+"#,
+    );
+    prints(
+        &desk,
+        "crosswalk list",
+        0,
+        r#"
+ field  value  within  means     by        on  note
+ queen  yel.           Y Yellow  A. Clerk
+ queen  white          Y Yellow
+ queen  lilac          B Blue
+"#,
+    );
+}
+
+#[test]
+fn a_batch_that_somebody_edited_is_told() {
+    let mut desk = desk();
+    desk.run(&["conform", "export.csv", "-o", "batches/april", "--today", "2026-04-30"]).ended(1);
+    desk = desk.edited("batches/april/upload/up-1.csv", "117", "118");
+    prints(
+        &desk,
+        "batches",
+        1,
+        r#"
+in batches:
+ batch  day         by     from        rows  accepted  rejected  files
+ april  2026-04-30  clerk  export.csv  4     1         3         upload/up-1.csv edited
+"#,
+    );
+    prints(
+        &desk,
+        "batches show april",
+        1,
+        r#"
+april  in batches/april
+  made        2026-04-30 by clerk
+  for         Apiary register
+  from        export.csv: 119 bytes, 4 columns, read as utf-8
+              blake3 67f7e51556da13b55f2366193c037e46a8a0c203cb40de30c015228e28624f25
+  rows        4 read = 1 accepted + 3 rejected + 0 merged + 0 left out
+  changed     4 cells
+  findings    1 impossible-date, 2 not-a-code, 1 not-a-number
+  settings    mapping.toml, target.toml, codes/queen.csv
+
+  upload/up-1.csv          1 row   edited since; make the batch again instead
+  rejects.xlsx             3 rows  as written
+  rejects.csv              3 rows  as written
+  findings.csv             4 rows  as written
+  changes.csv              4 rows  as written
+  report.html                      as written
+"#,
+    );
+}
