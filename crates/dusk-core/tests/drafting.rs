@@ -7,6 +7,8 @@ mod desk;
 
 use desk::Desk;
 use dusk_core::target::draft::{DraftOptions, Drafted, draft};
+use dusk_core::target::{FieldType, Target};
+use proptest::prelude::*;
 
 /// Drafts from a dictionary of these headings with one field of these cells.
 fn drafted(headings: &[&str], cells: &[&str]) -> Drafted {
@@ -197,5 +199,66 @@ fn a_typed_table_tells_what_its_columns_hold() {
         for line in expected {
             assert!(found.iter().any(|found| found == line), "{column}: {line} is not among {found:?}");
         }
+    }
+}
+
+/// A dictionary of text fields: name, label and longest text.
+fn dictionary(fields: &[(usize, &str, u32)]) -> Vec<[String; 4]> {
+    let row = |(number, label, longest): &(usize, &str, u32)| {
+        [format!("field_{number}"), (*label).to_owned(), "Text".to_owned(), longest.to_string()]
+    };
+    fields.iter().map(row).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// What was edited stays, what was not follows the dictionary, and a third draft of the same changes nothing.
+    #[test]
+    fn drafting_again_keeps_edits_and_follows_the_rest(
+        states in prop::collection::vec(((0..3_usize, 1..4_u32), (0..3_usize, 1..4_u32), prop::option::of(0..3_usize), any::<bool>()), 2..6),
+    ) {
+        const LABELS: [&str; 3] = ["Hive mark", "Frames in it", "Remarks"];
+        const EDITED: [&str; 3] = ["Mark of the hive", "How many frames", "What was seen"];
+        let desk = Desk::new();
+        let path = desk.path("target.toml");
+        let draft_of = |desk: &Desk, pick: &dyn Fn(usize) -> Option<(usize, u32)>| {
+            let fields: Vec<(usize, &str, u32)> =
+                (0..states.len()).filter_map(|number| pick(number).map(|(label, longest)| (number, LABELS[label], longest * 10))).collect();
+            let rows = dictionary(&fields);
+            let mut writer = csv::Writer::from_path(desk.path("dictionary.csv")).unwrap();
+            writer.write_record(["Field name", "Label", "Type", "Length"]).unwrap();
+            rows.iter().for_each(|row| writer.write_record(row).unwrap());
+            writer.flush().unwrap();
+            draft(&[desk.path("dictionary.csv")], &DraftOptions::default()).unwrap()
+        };
+        // The first field is there from the start; others may come later.
+        let first = draft_of(&desk, &|number| (number == 0 || !states[number].3).then_some(states[number].0));
+        prop_assert!(first.save(&path).unwrap().is_new);
+        let mut text = desk.read("target.toml");
+        for (number, state) in states.iter().enumerate() {
+            let Some(edit) = state.2.filter(|_| number == 0 || !state.3) else { continue };
+            let begin = text.find(&format!("\"field_{number}\"")).unwrap();
+            let (before, after) = text.split_at(begin);
+            let label = format!("\"{}\"", LABELS[state.0.0]);
+            text = format!("{before}{}", after.replacen(&label, &format!("\"{}\"", EDITED[edit]), 1));
+        }
+        std::fs::write(&path, &text).unwrap();
+        let second = draft_of(&desk, &|number| Some(states[number].1));
+        second.save(&path).unwrap();
+        let target = Target::read(&path).unwrap();
+        for (number, (_, new, edit, late)) in states.iter().enumerate() {
+            let field = &target.fields[target.field(&format!("field_{number}")).unwrap()];
+            let edited = edit.filter(|_| number == 0 || !late);
+            let expected = edited.map_or(LABELS[new.0], |edit| EDITED[edit]);
+            prop_assert_eq!(field.label.as_deref(), Some(expected), "field_{}", number);
+            let longest = match &field.kind {
+                FieldType::Text { max_length, .. } => *max_length,
+                _ => None,
+            };
+            prop_assert_eq!(longest, Some(new.1 as usize * 10));
+        }
+        let saved = second.save(&path).unwrap();
+        prop_assert!(saved.files.is_empty() && saved.changes.is_empty(), "{:?}", saved);
     }
 }
