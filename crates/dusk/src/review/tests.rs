@@ -1,7 +1,7 @@
 //! The screen as a picture of text, after keys were pressed.
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use dusk_core::batch::Review;
+use dusk_core::batch::{Demands, Review};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use tempfile::TempDir;
@@ -29,8 +29,12 @@ const FILES: [(&str, &str); 4] = [
 
 /// Presses keys on a screen of this size, and gives what stands there then.
 fn picture(size: (u16, u16), keys: &str) -> String {
+    picture_of(&FILES, size, keys)
+}
+
+fn picture_of(files: &[(&str, &str)], size: (u16, u16), keys: &str) -> String {
     let folder = TempDir::new().unwrap();
-    FILES.iter().for_each(|(name, text)| std::fs::write(folder.path().join(name), text).unwrap());
+    files.iter().for_each(|(name, text)| std::fs::write(folder.path().join(name), text).unwrap());
     let mapping = MappingArgs {
         mapping: folder.path().join("mapping.toml"),
         today: Some(jiff::civil::date(2026, 4, 30)),
@@ -43,7 +47,8 @@ fn picture(size: (u16, u16), keys: &str) -> String {
     loaded.sources[0].name = "spring.csv".into();
     let opened = |loaded: &Loaded| {
         let job = loaded.job();
-        Review::open(&job.prepare(&|_, _| {}).unwrap(), &|_, _| {}).unwrap()
+        let demands = Demands { leave_open: true, ..Demands::default() };
+        Review::open(&job.prepare_as(&demands, &|_, _| {}).unwrap(), &|_, _| {}).unwrap()
     };
     let (review, summary) = opened(&loaded);
     let again = || {
@@ -244,4 +249,37 @@ fn no_screen_is_too_small_or_too_large() {
             assert!(size.0 < 40 || shown.contains('▸') || keys == "?", "{size:?} {keys}\n{shown}");
         }
     }
+}
+
+#[test]
+fn what_only_the_mapping_settles_is_shown_with_its_line() {
+    let files = [
+        (
+            "target.toml",
+            "[target]\nname = \"Register\"\n[upload]\n[[field]]\nname = \"hive\"\ntype = \"text\"\n[[field]]\nname = \"day\"\ntype = \"date\"\n",
+        ),
+        (
+            "mapping.toml",
+            "target = \"target.toml\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"day\"\nfrom = \"Day\"\n",
+        ),
+        ("spring.csv", "Hive,Day\nA1,03/04/2026\nB1,05/06/2026\nC1,07/07/2026\nD1,soon\n"),
+    ];
+    let shown = picture_of(&files, (110, 24), "");
+    for part in [
+        "3 rejected, 3 left",
+        "▸   2 day: dates that can be read in two wa…",
+        "    1 day \"soon\"",
+        "its dates do not prove one order of day, month and year",
+        "▸ row 2  03/04/2026",
+        "▸!Day   03/04/2026",
+    ] {
+        assert!(shown.contains(part), "{part}:\n{shown}");
+    }
+    // Settling it by a value is not offered; the line of the mapping is.
+    let asked = picture_of(&files, (160, 24), "s");
+    assert!(asked.contains("mapping.toml: order = …"), "{asked}");
+    // A single cell can be mended all the same, in whichever form is certain.
+    let typed = "e".to_owned() + &"⌫".repeat(10) + "3 Apr 2026↵";
+    let mended = picture_of(&files, (110, 24), &typed);
+    assert!(mended.contains("the row fits now, 2 left"), "{mended}");
 }

@@ -31,7 +31,8 @@ fn is_hidden(letter: char) -> bool {
             | '\u{feff}' | '\u{fff9}'..='\u{fffb}')
 }
 
-/// A text with control characters as one word, which every shell of POSIX can print.
+/// A text with characters that act or hide as one word, which every shell of POSIX can print: nothing in it is
+/// hidden, and it is exact.
 fn printed_word(text: &str) -> String {
     let mut word = String::from("\"$(printf -- '");
     for letter in text.chars() {
@@ -39,7 +40,13 @@ fn printed_word(text: &str) -> String {
             '\'' => word.push_str("'\\''"),
             '\\' => word.push_str("\\\\"),
             '%' => word.push_str("%%"),
-            '\u{0}'..='\u{1f}' | '\u{7f}' => word.push_str(&format!("\\{:03o}", u32::from(letter))),
+            letter if is_hidden(letter) => {
+                let mut bytes = [0; 4];
+                letter
+                    .encode_utf8(&mut bytes)
+                    .bytes()
+                    .for_each(|byte| word.push_str(&format!("\\{byte:03o}")));
+            }
             letter => word.push(letter),
         }
     }
@@ -53,7 +60,7 @@ pub(crate) fn shell_word(text: &str) -> String {
     if !text.is_empty() && text.chars().all(plain) {
         return text.to_owned();
     }
-    if text.chars().any(|c| c.is_control()) {
+    if text.chars().any(is_hidden) {
         return printed_word(text);
     }
     if !text.contains(['"', '$', '`', '\\', '!']) {
@@ -88,11 +95,12 @@ mod tests {
 
         /// What is printed as a word is, for a shell, the text.
         #[test]
-        fn a_shell_reads_every_word_as_it_was(text in "[a-zé '\"$`\\\\!%*~;=#\\-\t\n\u{1}\u{7f}]{1,12}") {
+        fn a_shell_reads_every_word_as_it_was(text in "[a-zé '\"$`\\\\!%*~;=#\\-\t\n\u{1}\u{7f}\u{a0}\u{202e}]{1,12}") {
             // A shell takes line ends away at the end of what a command prints; values are trimmed.
             let text = text.trim_end_matches('\n');
             let words = format!("printf '%s' {}", shell_word(text));
             let ran = std::process::Command::new("/bin/sh").args(["-c", &words]).output().unwrap();
+            proptest::prop_assert_eq!(visible(&words), words.as_str());
             proptest::prop_assert_eq!(String::from_utf8(ran.stdout).unwrap(), text, "{}", words);
         }
     }
