@@ -56,13 +56,36 @@ const DATE: &str = "type = \"date\"\nnot_before = \"2020-01-01\"";
 #[test]
 fn what_is_certain_is_taken_as_it_was_typed() {
     let cases: [(&str, &str, Typed, &str); 6] = [
-        (NUMBER, "many", |sheet, row, column| drop(sheet.write_number(row, column, 12).unwrap()), "12"),
-        (NUMBER, "many", |sheet, row, column| drop(sheet.write_number(row, column, 0.5).unwrap()), "0.5"),
-        (NUMBER, "many", |sheet, row, column| drop(sheet.write_string(row, column, "007").unwrap()), "007"),
+        (
+            NUMBER,
+            "many",
+            |sheet, row, column| {
+                sheet.write_number(row, column, 12).unwrap();
+            },
+            "12",
+        ),
+        (
+            NUMBER,
+            "many",
+            |sheet, row, column| {
+                sheet.write_number(row, column, 0.5).unwrap();
+            },
+            "0.5",
+        ),
+        (
+            NUMBER,
+            "many",
+            |sheet, row, column| {
+                sheet.write_string(row, column, "007").unwrap();
+            },
+            "007",
+        ),
         (
             "type = \"boolean\"",
             "done",
-            |sheet, row, column| drop(sheet.write_boolean(row, column, true).unwrap()),
+            |sheet, row, column| {
+                sheet.write_boolean(row, column, true).unwrap();
+            },
             "TRUE",
         ),
         (
@@ -74,7 +97,9 @@ fn what_is_certain_is_taken_as_it_was_typed() {
         (
             NUMBER,
             "many",
-            |sheet, row, column| drop(sheet.write_blank(row, column, &Format::new()).unwrap()),
+            |sheet, row, column| {
+                sheet.write_blank(row, column, &Format::new()).unwrap();
+            },
             "",
         ),
     ];
@@ -99,18 +124,18 @@ fn what_the_program_may_have_changed_is_refused() {
         (
             NUMBER,
             "many",
-            |sheet, row, column| drop(sheet.write_number(row, column, 1_234_567_890_123_456_f64).unwrap()),
+            |sheet, row, column| {
+                sheet.write_number(row, column, 1_234_567_890_123_456_f64).unwrap();
+            },
             "no more than 15 digits",
         ),
         (
             NUMBER,
             "many",
             |sheet, row, column| {
-                drop(
-                    sheet
-                        .write_number_with_format(row, column, 1.5, &Format::new().set_num_format("[h]:mm"))
-                        .unwrap(),
-                )
+                sheet
+                    .write_number_with_format(row, column, 1.5, &Format::new().set_num_format("[h]:mm"))
+                    .unwrap();
             },
             "a length of time",
         ),
@@ -126,8 +151,12 @@ fn what_the_program_may_have_changed_is_refused() {
 #[test]
 fn what_the_program_only_writes_otherwise_is_no_change() {
     let cases: [(&str, &str, Typed); 3] = [
-        (NUMBER, "0041", |sheet, row, column| drop(sheet.write_number(row, column, 41).unwrap())),
-        (NUMBER, "1,204.50", |sheet, row, column| drop(sheet.write_number(row, column, 1204.5).unwrap())),
+        (NUMBER, "0041", |sheet, row, column| {
+            sheet.write_number(row, column, 41).unwrap();
+        }),
+        (NUMBER, "1,204.50", |sheet, row, column| {
+            sheet.write_number(row, column, 1204.5).unwrap();
+        }),
         (DATE, "03/04/2019", |sheet, row, column| day(sheet, row, column, (2019, 3, 4))),
     ];
     for (field, cell, typed) in cases {

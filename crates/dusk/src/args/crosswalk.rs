@@ -15,6 +15,9 @@ pub(crate) enum CrosswalkCommand {
     )]
     Add(AddArgs),
     /// List what is remembered.
+    #[command(
+        after_help = "Examples:\n  dusk crosswalk list\n  dusk crosswalk list queen_colour --format json"
+    )]
     List {
         /// The field; every field where it is not given.
         field: Option<String>,

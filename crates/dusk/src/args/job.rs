@@ -99,6 +99,7 @@ pub(crate) struct BatchesMapping {
 #[derive(Debug, Subcommand)]
 pub(crate) enum BatchesCommand {
     /// Show the receipt of one of them, and whether its files are as they were written.
+    #[command(after_help = "Example:\n  dusk batches show 2026-04-30-a")]
     Show {
         /// The batch, by its name or its folder.
         batch: String,

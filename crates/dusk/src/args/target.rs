@@ -39,6 +39,7 @@ pub(crate) enum TargetCommand {
     )]
     Export(ExportArgs),
     /// Check the description itself and its code lists.
+    #[command(after_help = "Examples:\n  dusk target check\n  dusk target check register/target.toml")]
     Check {
         /// The description.
         #[arg(value_name = "TARGET", default_value = "target.toml")]
