@@ -231,9 +231,13 @@ impl Job<'_> {
 
     /// The single cell that a cause is about.
     fn cell(&self, cause: &Cause) -> Option<Settle> {
-        let [CausePlace { source, row, .. }] = cause.first.as_slice() else { return None };
+        let [CausePlace { source, row, instance, .. }] = cause.first.as_slice() else { return None };
         let column = match (&self.map_of(cause)?.feed, cause.kind) {
-            (Feed::Column(column), _) => column.clone(),
+            (Feed::Column(_), _) => match self.mapping.headings_for(cause.field?, instance).as_slice() {
+                [heading] => heading.clone(),
+                // It may be any of several.
+                _ => return None,
+            },
             (_, Kind::RowTooLong) => BEYOND.to_owned(),
             _ => return None,
         };

@@ -299,6 +299,23 @@ impl Mapping {
             .map(|map| map.field)
     }
 
+    /// The headings of the columns that feed a field in the record of an instance (nothing where a row makes one).
+    /// Where instances are numbered as they are met, nobody can say which columns were this one's: it may be any.
+    pub fn headings_for(&self, field: usize, instance: &str) -> Vec<String> {
+        let map = self.maps.iter().find(|map| map.field == field);
+        let columns = map.map_or_else(Vec::new, |map| map.feed.columns());
+        let headings = columns.into_iter().flat_map(|name| match &self.repeat {
+            Some(repeat) if name.contains(INSTANCE) && !repeat.in_order && !instance.is_empty() => {
+                vec![Repeat::heading(name, instance)]
+            }
+            Some(repeat) if name.contains(INSTANCE) => {
+                repeat.instances.iter().map(|instance| Repeat::heading(name, instance)).collect()
+            }
+            _ => vec![name.to_owned()],
+        });
+        headings.collect()
+    }
+
     /// How many decisions are remembered beside the mapping: lines of crosswalks, and corrected cells.
     pub fn decisions(&self) -> u64 {
         let lines: usize = self.maps.iter().map(|map| map.crosswalk.lines().len()).sum();

@@ -39,7 +39,7 @@ pub(crate) enum TargetCommand {
     )]
     Export(ExportArgs),
     /// Check the description itself and its code lists.
-    #[command(after_help = "Examples:\n  dusk target check\n  dusk target check register/target.toml")]
+    #[command(after_help = "Examples:\n  dusk target check\n  dusk target check drafted/target.toml")]
     Check {
         /// The description.
         #[arg(value_name = "TARGET", default_value = "target.toml")]

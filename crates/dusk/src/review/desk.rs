@@ -102,40 +102,43 @@ impl<'a> Desk<'a> {
                 }
             }
         }
-        // Which rows have which cause, in one pass.
-        let mut rows: Vec<Vec<usize>> = vec![Vec::new(); self.causes.len()];
+        // Which rows have which cause, and where, in one pass.
+        let mut places: Vec<(Vec<usize>, Vec<Option<usize>>)> = vec![Default::default(); self.causes.len()];
         for (place, row) in self.review.rows.iter().enumerate() {
             if row.judged != Judged::Rejected {
                 continue;
             }
             for finding in row.findings.iter().filter(|finding| rejects(finding)) {
                 let of = self.causes.iter().position(|(cause, _)| belongs(finding, cause));
-                if let Some(rows) =
-                    of.and_then(|of| rows.get_mut(of)).filter(|rows| rows.last() != Some(&place))
+                if let Some((rows, cells)) =
+                    of.and_then(|of| places.get_mut(of)).filter(|(rows, _)| rows.last() != Some(&place))
                 {
                     rows.push(place);
+                    cells.push(self.faulty_column(finding));
                 }
             }
         }
-        let items = self.causes.iter().zip(rows).map(|((_, item), rows)| {
+        let items = self.causes.iter().zip(places).map(|((_, item), (rows, cells))| {
             let was = item.was.max(rows.len() as u64);
-            Item { rows, was, ..item.clone() }
+            Item { rows, cells, was, ..item.clone() }
         });
         items.collect()
+    }
+
+    /// The column that a finding is about, by its place in its source.
+    fn faulty_column(&self, finding: &Finding) -> Option<usize> {
+        let source = self.loaded.sources.get(finding.source)?;
+        let headings = self.loaded.mapping.headings_for(finding.field?, &finding.instance);
+        headings.first().and_then(|heading| source.column(heading))
     }
 
     fn item(&self, cause: &Cause, settle: &Settle) -> Item {
         let field = cause.field.and_then(|place| self.loaded.target.fields.get(place));
         let value = cause.value.as_deref().filter(|value| !value.is_empty());
-        let map = self.loaded.mapping.maps.iter().find(|map| Some(map.field) == cause.field);
-        let column = map.and_then(|map| map.feed.columns().first().map(|column| (*column).to_owned()));
-        let source = self.loaded.sources.get(cause.source);
-        let column = column.and_then(|column| source?.column(&column));
         let mut item = Item {
             label: cause_label(cause, true),
             says: cause_says(cause),
             was: cause.rows,
-            column,
             entry: cause.field.map(|place| field_entry(&self.loaded.target, place)).unwrap_or_default(),
             may_be_blank: field.is_some_and(|field| !field.required),
             ..Item::default()

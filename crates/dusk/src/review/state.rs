@@ -23,8 +23,8 @@ pub(super) struct Item {
     pub(super) takes_text: bool,
     /// Whether the field may stay blank.
     pub(super) may_be_blank: bool,
-    /// The column that is faulty, by its place in the source.
-    pub(super) column: Option<usize>,
+    /// The column that is faulty in each of these rows, by its place in the source.
+    pub(super) cells: Vec<Option<usize>>,
     /// What the dictionary says of the field, line by line.
     pub(super) entry: Vec<String>,
     /// What settles it outside this screen, where that is the mapping.
@@ -114,6 +114,11 @@ impl Screen {
         self.item()?.rows.get(self.row).copied()
     }
 
+    /// The column that is faulty in the row at hand.
+    fn faulty(&self) -> Option<usize> {
+        self.item()?.cells.get(self.row).copied().flatten()
+    }
+
     /// Goes to another cause.
     pub(super) fn go_to(&mut self, at: usize) {
         self.at = at.min(self.items.len().saturating_sub(1));
@@ -123,7 +128,7 @@ impl Screen {
     fn go_to_row(&mut self, row: usize) {
         let rows = self.item().map_or(0, |item| item.rows.len());
         self.row = row.min(rows.saturating_sub(1));
-        self.cell = self.item().and_then(|item| item.column).unwrap_or(0);
+        self.cell = self.faulty().unwrap_or(0);
     }
 
     /// Stays where it is as far as that is still there, after what is shown has changed.
@@ -230,7 +235,7 @@ impl Screen {
             self.message = "The field must be filled, so nothing of it can be left blank.".into();
             return Asked::Nothing;
         }
-        match (item.by_value, self.row(), item.column) {
+        match (item.by_value, self.row(), self.faulty()) {
             (true, Some(_), _) => Asked::Settle(dusk_core::correct::LEAVE_BLANK.into()),
             (false, Some(row), Some(column)) => Asked::Correct(row, column, String::new()),
             _ => Asked::Nothing,
@@ -324,10 +329,10 @@ mod tests {
             answers: vec![answer("W", "W White"), answer("Y", "Y Yellow")],
             by_value: true,
             may_be_blank: true,
-            column: Some(2),
+            cells: vec![Some(2); 2],
             ..Item::default()
         };
-        let date = Item { rows: vec![1], column: Some(1), ..Item::default() };
+        let date = Item { rows: vec![1], cells: vec![Some(1)], ..Item::default() };
         Screen { items: vec![colour, date], width: 4, ..Screen::default() }
     }
 

@@ -192,7 +192,13 @@ fn draw_rows(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, lo
             return Line::default();
         };
         let mark = if place == screen.row { '▸' } else { ' ' };
-        let value = item.column.and_then(|column| row.cells.get(column)).map_or("", String::as_str);
+        let value = item
+            .cells
+            .get(place)
+            .copied()
+            .flatten()
+            .and_then(|column| row.cells.get(column))
+            .map_or("", String::as_str);
         let source = match desk.loaded.sources.get(row.source) {
             Some(source) if several => format!(" of {}", source.name),
             _ => String::new(),
@@ -241,10 +247,11 @@ fn draw_cells(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, l
 /// The columns of a row that its findings are about.
 fn faulty_columns(desk: &Desk, row: &dusk_core::batch::ReviewRow) -> Vec<usize> {
     let source = desk.loaded.sources.get(row.source);
-    let fields = row.findings.iter().filter_map(|finding| finding.field);
-    let maps = fields.filter_map(|field| desk.loaded.mapping.maps.iter().find(|map| map.field == field));
-    let headings = maps.flat_map(|map| map.feed.columns());
-    headings.filter_map(|heading| source?.column(heading)).collect()
+    let headings = row
+        .findings
+        .iter()
+        .filter_map(|finding| Some(desk.loaded.mapping.headings_for(finding.field?, &finding.instance)));
+    headings.flatten().filter_map(|heading| source?.column(&heading)).collect()
 }
 
 fn draw_entry(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {

@@ -667,3 +667,246 @@ april  in batches/april
 "#,
     );
 }
+
+#[test]
+fn a_row_of_several_records_is_told_record_by_record() {
+    let desk = Desk::new()
+        .with("target.toml", "[target]\nname = \"Frames\"\n\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\n\n[[field]]\nname = \"frame\"\ntype = \"integer\"\nkey = true\n\n[[field]]\nname = \"brood\"\ntype = \"integer\"\nmax = \"9\"\n")
+        .with("mapping.toml", "target = \"target.toml\"\n\n[repeat]\ninstances = [\"1-3\"]\nnumber = \"frame\"\n\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n")
+        .with("export.csv", "Hive,Brood 1,Brood 2,Brood 3\nA1,4,,2\nB1,3,12,1\nC1,,,\n");
+    prints(
+        &desk,
+        "check export.csv",
+        1,
+        r#"
+export.csv
+  encoding    utf-8 (proven): 4 lines, every byte of them ASCII
+  delimiter   comma (proven): 3 rows of 4 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 4 columns
+  fed         3 of 3 fields: 2 from a column each, 1 from several or another file
+for Frames
+
+note: row 4: the row has nothing in any of the columns that repeat, so it makes no record
+
+3 rows read = 1 accepted + 1 rejected + 0 merged + 1 left out
+  the accepted rows make 2 records
+  left out: 1 row without a record
+
+  1 cell   brood  above the largest number allowed
+           at row 3: "12" is 12, above the largest allowed; 9 or less
+           settle: dusk correct export.csv 3 "Brood 2" VALUE
+
+all of it on one screen: dusk review export.csv; row by row in a spreadsheet program: rejects.xlsx of a batch
+"#,
+    );
+    prints(
+        &desk,
+        "explain export.csv 3",
+        0,
+        r#"
+row 3 of export.csv: rejected
+
+record 1
+
+hive  from "Hive"
+  source       "B1"
+  would be     "B1"  unchanged
+
+frame  the instance
+  source       "1"
+  would be     "1"  unchanged
+
+brood  from "Brood 1"
+  source       "3"
+  would be     "3"  unchanged
+
+record 2
+
+hive  from "Hive"
+  source       "B1"
+  would be     "B1"  unchanged
+
+frame  the instance
+  source       "2"
+  would be     "2"  unchanged
+
+brood  from "Brood 2"
+  source       "12"
+  reject       is 12, above the largest allowed; 9 or less
+
+record 3
+
+hive  from "Hive"
+  source       "B1"
+  would be     "B1"  unchanged
+
+frame  the instance
+  source       "3"
+  would be     "3"  unchanged
+
+brood  from "Brood 3"
+  source       "1"
+  would be     "1"  unchanged
+"#,
+    );
+    prints(
+        &desk,
+        "trial export.csv",
+        1,
+        r#"
+export.csv
+  encoding    utf-8 (proven): 4 lines, every byte of them ASCII
+  delimiter   comma (proven): 3 rows of 4 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 4 columns
+  fed         3 of 3 fields: 2 from a column each, 1 from several or another file
+for Frames
+
+                  hive    frame    brood
+row 3             B1      1        3
+  rejected (1)    B1      1        3
+row 3             B1      2        12
+  rejected (2)    B1      2       ✗is 12, above the …
+row 3             B1      3        1
+  rejected (3)    B1      3        1
+  shows first: values Brood 1 like 9, Brood 2 like 99, Brood 3 like 9 and 1 more; causes brood above
+  the largest number allowed
+  reject: brood (2) "12" is 12, above the largest allowed; 9 or less
+
+row 4: left out
+  shows first: values Brood 1 like blank, Brood 2 like blank, Brood 3 like blank; causes the row
+  rows without any instance
+
+2 of 3 rows, chosen so that they show most: 9 of 9 shapes of values, kinds of change and causes
+  → changed   ✗ rejected   otherwise as it was
+"#,
+    );
+}
+
+#[test]
+fn rows_that_hold_no_record_are_counted_apart() {
+    let desk = Desk::new()
+        .with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,white,1\n\n2,04/04/2026,lilac,1\nNo,Date,Queen,Honey\n3,05/04/2026,white,2\nTotal,,,4\n")
+        .edited("mapping.toml", "target = \"target.toml\"\n", "target = \"target.toml\"\n\n[source]\nclosing = [\"Total\"]\n")
+        .with("crosswalks/queen.csv", "value,code,by,on\nlilac,(keep out),A. Clerk,2026-04-01\n");
+    prints(
+        &desk,
+        "check export.csv --today 2026-04-30",
+        0,
+        r#"
+export.csv
+  encoding    utf-8 (proven): 7 lines, every byte of them ASCII
+  delimiter   comma (proven): 5 rows of 4 cells, like row 1, with every mapped heading
+  header      row 1 (proven): 4 mapped headings, all there; 4 columns
+  fed         4 of 4 fields: 4 from a column each
+for Apiary register
+
+note: row 4: queen "lilac" keeps its record out, as was decided (crosswalk, A. Clerk, 2026-04-01)
+note: row 5: the row repeats the header and holds no record
+note: row 7: the row begins with "Total", as the mapping says of closing lines (closing), and holds
+      no record
+
+6 rows read = 2 accepted + 0 rejected + 0 merged + 4 left out
+  left out: 1 blank row and 2 rows without a record and 1 row kept out as was decided
+"#,
+    );
+}
+
+#[test]
+fn an_open_order_stops_a_batch_with_its_evidence() {
+    let desk = Desk::new()
+        .edited("mapping.toml", "order = \"day-month-year\"\n", "")
+        .with("export.csv", "No,Date,Queen,Honey\n1,03/04/2026,white,1\n2,05/06/2026,white,1\n");
+    prints(
+        &desk,
+        "check export.csv --today 2026-04-30 --quiet",
+        1,
+        r#"
+2 rows read = 0 accepted + 2 rejected + 0 merged + 0 left out
+
+  2 cells  visit_date  its dates do not prove one order of day, month and year: undecided between
+           day-month-year and month-day-year; no batch is made until it is known
+           day-month-year  0 values allow no other order; it would make row 2 "03/04/2026" = 3
+             Apr 2026
+           month-day-year  0 values allow no other order; it would make row 2 "03/04/2026" = 4
+             Mar 2026
+           2 values fit more than one order
+           first at row 2, 3
+           settle: in mapping.toml, under visit_date: order = …   # "day-month-year" or "month-day-year"
+"#,
+    );
+    let stopped = desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(2);
+    assert_eq!(
+        format!("\n{}", stopped.err),
+        r#"
+dusk: export.csv: column "Date": its dates do not prove one order of day, month and year, so nothing was written
+  date order of "Date": undecided between day-month-year and month-day-year
+    day-month-year  0 values allow no other order; it would make row 2 "03/04/2026" = 3 Apr 2026
+    month-day-year  0 values allow no other order; it would make row 2 "03/04/2026" = 4 Mar 2026
+                    2 values fit more than one order
+  Ask whoever made the export, then write into mapping.toml:
+    [[map]]
+    field = "visit_date"
+    from  = "Date"
+    order = …   # "day-month-year" or "month-day-year"
+"#
+    );
+    assert!(!desk.exists("batches"));
+}
+
+#[test]
+fn rows_that_do_not_fit_the_header_are_shown_whole() {
+    let desk = Desk::new().with(
+        "export.csv",
+        "No,Date,Queen,Honey\n1,03/04/2026,white\n2,04/04/2026,white,1,and more\n3,05/04/2026,white,1\n",
+    );
+    prints(
+        &desk,
+        "check export.csv --today 2026-04-30 --quiet",
+        1,
+        r#"
+3 rows read = 1 accepted + 2 rejected + 0 merged + 0 left out
+
+  1 row    the row  rows with too few cells
+           at row 2: has 3 cells, and the header has 4; the missing cells, in the export; nothing
+           was moved. If such rows close the file, name their first words under [source] closing in
+           the mapping
+
+  1 row    the row  rows with too many cells
+           at row 3: has 5 cells, and the header has 4; quotes around a value that holds the
+           delimiter, in the export; nothing was moved
+"#,
+    );
+    prints(
+        &desk,
+        "explain export.csv 2 --today 2026-04-30",
+        0,
+        r#"
+row 2 of export.csv: rejected
+
+  No                    "1"
+  Date                  "03/04/2026"
+  Queen                 "white"
+
+reject  the row has 3 cells, and the header has 4; the missing cells, in the export; nothing was
+        moved. If such rows close the file, name their first words under [source] closing in the
+        mapping
+"#,
+    );
+    prints(
+        &desk,
+        "explain export.csv 3 --today 2026-04-30",
+        0,
+        r#"
+row 3 of export.csv: rejected
+
+  No                    "2"
+  Date                  "04/04/2026"
+  Queen                 "white"
+  Honey                 "1"
+  (beyond the header)   "and more"
+
+reject  the row has 5 cells, and the header has 4; quotes around a value that holds the delimiter,
+        in the export; nothing was moved
+"#,
+    );
+}

@@ -183,3 +183,29 @@ fn without_a_terminal_the_other_commands_are_named() {
     let desk = Desk::new();
     desk.run(&["review", "export.csv"]).stops(&["review needs a terminal", "dusk check export.csv"]);
 }
+
+#[test]
+fn a_cell_of_one_of_several_records_is_mended_where_it_stands() {
+    let target = "[target]\nname = \"Frames\"\n[upload]\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\n[[field]]\nname = \"frame\"\ntype = \"integer\"\nkey = true\n[[field]]\nname = \"brood\"\ntype = \"integer\"\nmax = \"9\"\n";
+    let mapping = "target = \"target.toml\"\n[repeat]\ninstances = [\"1-3\"]\nnumber = \"frame\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n";
+    let desk = Desk::empty()
+        .with("target.toml", target)
+        .with("mapping.toml", mapping)
+        .with("export.csv", "Hive,Brood 1,Brood 2,Brood 3\nA1,4,,2\nB1,3,12,1\n");
+    desk.run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["settle: dusk correct export.csv 3 \"Brood 2\" VALUE"]);
+    let mut terminal = Terminal::open(&desk, (100, 24), &WORDS);
+    terminal.shows("!Brood 2  12");
+    terminal.press("e\x7f\x7f2\r");
+    terminal.shows("the row fits now, 0 left");
+    terminal.press("q");
+    assert_eq!(terminal.ended(), 0);
+    assert!(desk.read("corrections/export.csv").contains("3,Brood 2,12,2,A. Clerk,2026-04-30,,"));
+    // Where instances are numbered as they are met, no one column can be named.
+    let desk =
+        desk.edited("mapping.toml", "number = \"frame\"", "number = \"frame\"\nnumbering = \"in-order\"");
+    std::fs::remove_dir_all(desk.path("corrections")).unwrap();
+    let ran = desk.run(&["check", "export.csv"]).ended(1);
+    assert!(!ran.out.contains("dusk correct"), "{}", ran.out);
+}
