@@ -299,3 +299,159 @@ fn corrections_are_printed_old_beside_new() {
     let all: Vec<Correction> = result(&listed);
     assert_eq!((all[0].state.as_str(), all[0].row_now, all[0].by.as_str()), ("applied", Some(3), "A. Clerk"));
 }
+
+/// What `trial` prints.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Trial {
+    form: u32,
+    rows: Vec<TrialRow>,
+    shown: u64,
+    things: u64,
+    rows_for_all: u64,
+    totals: Totals,
+    written: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct TrialRow {
+    row: u64,
+    line: u64,
+    fate: String,
+    shows: Vec<String>,
+    records: Vec<TrialRecord>,
+    findings: Vec<Finding>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct TrialRecord {
+    instance: String,
+    fields: Vec<TrialField>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct TrialField {
+    field: String,
+    before: String,
+    steps: Vec<Step>,
+    upload: Option<String>,
+}
+
+/// What `batches` prints: the receipts are those of the batch folders.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Batches {
+    form: u32,
+    batches: Vec<Past>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Past {
+    batch: String,
+    folder: String,
+    receipt: Option<Value>,
+    changed: Vec<Changed>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Changed {
+    file: String,
+    is: String,
+}
+
+/// A line of a crosswalk, and one that is in doubt.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Line {
+    field: String,
+    value: String,
+    within: String,
+    code: String,
+    by: String,
+    on: String,
+    note: String,
+}
+
+/// A field as `target show` prints it.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct ShownField {
+    name: String,
+    label: String,
+    #[serde(rename = "type")]
+    kind: String,
+    required: String,
+    format: String,
+    values: String,
+    description: String,
+}
+
+/// What `map` prints.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct Mapped {
+    form: u32,
+    source: String,
+    mapping: String,
+    changed: bool,
+    proposals: Vec<Value>,
+    doubts: Vec<Value>,
+    columns_without: Vec<String>,
+    fields_without: Vec<String>,
+}
+
+#[test]
+fn what_is_looked_up_comes_in_forms_of_its_own() {
+    let desk = Desk::new();
+    let run = |words: &str, status: i32| {
+        let words: Vec<&str> = words.split(' ').collect();
+        desk.run(&[&words[..], &["--format", "json"]].concat()).ended(status).out
+    };
+    let trial: Trial = result(&run("trial export.csv -n 1 --today 2026-04-30", 0));
+    assert_eq!((trial.form, trial.rows.len(), trial.totals.read), (1, 1, 2));
+    assert!(trial.shown <= trial.things && trial.rows_for_all >= 1 && trial.written.is_empty());
+    let field = &trial.rows[0].records[0].fields[0];
+    assert_eq!((field.before.as_str(), field.upload.as_deref()), ("117", Some("000117")));
+    let mapped: Mapped = result(&run("map export.csv --today 2026-04-30", 0));
+    assert!(!mapped.changed && mapped.columns_without.is_empty(), "nothing is new");
+    let fields: Vec<ShownField> = result(&run("target show", 0));
+    assert_eq!((fields[0].name.as_str(), fields[0].required.as_str()), ("apiary_id", "yes, key"));
+    // The same decision in the list of all, and nothing in doubt about it.
+    desk.run(&["crosswalk", "add", "queen", "yel.", "Y", "--today", "2026-04-30"]).ended(0);
+    let lines: Vec<Line> = result(&run("crosswalk list", 0));
+    assert_eq!(
+        (lines[0].value.as_str(), lines[0].code.as_str(), lines[0].on.as_str()),
+        ("yel.", "Y", "2026-04-30")
+    );
+    let doubts: Vec<Value> = result(&run("crosswalk check export.csv --today 2026-04-30", 0));
+    assert_eq!(doubts, Vec::<Value>::new());
+}
+
+#[test]
+fn past_batches_come_with_their_receipts_and_what_was_changed() {
+    let desk = Desk::new();
+    desk.run(&["conform", "export.csv", "-o", "batches/april", "--today", "2026-04-30"]).ended(1);
+    let desk = desk.edited("batches/april/upload/up-1.csv", "117", "118");
+    let printed = desk.run(&["batches", "--format", "json"]).ended(1).out;
+    let Batches { form, batches } = result(&printed);
+    let [Past { batch, folder, receipt, changed }] = batches.as_slice() else { panic!("{printed}") };
+    assert_eq!((form, batch.as_str(), folder.as_str()), (1, "april", "batches/april"));
+    let [Changed { file, is }] = changed.as_slice() else { panic!("{printed}") };
+    assert_eq!((file.as_str(), is.as_str()), ("upload/up-1.csv", "edited"));
+    let written: Value = serde_json::from_str(&desk.read("batches/april/receipt.json")).unwrap();
+    assert_eq!(receipt.as_ref(), Some(&written), "the receipt is the file's");
+    let shown: Value = result(&desk.run(&["batches", "show", "april", "--format", "json"]).ended(1).out);
+    assert_eq!(shown, written);
+}
