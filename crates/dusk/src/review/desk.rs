@@ -147,8 +147,10 @@ impl<'a> Desk<'a> {
             let mapping = self.loaded.mapping.path.display();
             item.elsewhere = format!("This is for {mapping}: {}", lines.join("  and  "));
         }
-        // What a value means can be said of any value that a field has.
-        let about_a_value = value.is_some() && cause.kind != Kind::CodeOutsideParent;
+        // What a value means can be said of any value that a field has, but not where another field may be the
+        // wrong one, nor where different values have lost what told them apart.
+        let differs = matches!(cause.kind, Kind::CodeOutsideParent | Kind::PowerOfTen | Kind::DigitsLost);
+        let about_a_value = value.is_some() && !differs;
         if let (Some(field), true) = (field, about_a_value) {
             item.by_value = true;
             item.answers = answers(field, settle, &cause.within);

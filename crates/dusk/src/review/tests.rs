@@ -283,3 +283,17 @@ fn what_only_the_mapping_settles_is_shown_with_its_line() {
     let mended = picture_of(&files, (110, 24), &typed);
     assert!(mended.contains("the row fits now, 2 left"), "{mended}");
 }
+
+#[test]
+fn numbers_that_lost_their_digits_are_not_settled_all_alike() {
+    let files = [
+        (
+            "target.toml",
+            "[target]\nname = \"Register\"\n[upload]\n[[field]]\nname = \"hive\"\ntype = \"text\"\ndigits = 6\n",
+        ),
+        ("mapping.toml", "target = \"target.toml\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n"),
+        ("spring.csv", "Hive,Day\n4.1E+05,1\n4.1E+05,2\n117,3\n"),
+    ];
+    let asked = picture_of(&files, (110, 24), "s");
+    assert!(asked.contains("mend the rows one by one") && !asked.contains(" is ─"), "{asked}");
+}
