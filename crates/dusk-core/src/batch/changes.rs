@@ -13,8 +13,8 @@ use hashbrown::HashMap;
 use hashbrown::hash_map::Entry;
 
 use super::job::Ready;
-use super::lists::ListFile;
-use super::output::OutputPrint;
+use crate::files::ListFile;
+use crate::files::OutputPrint;
 use super::sink::Place;
 use crate::conform::{ChangeKey, Conformer, Single, shown_source};
 use crate::correct::BEYOND;

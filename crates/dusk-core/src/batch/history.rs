@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use super::output::OutputPrint;
+use crate::files::OutputPrint;
 use super::receipt::Receipt;
 use crate::mapping::{Run, drift};
 use crate::source::{Source, SourcePrint};

@@ -1,51 +1,12 @@
-//! Comma-separated lists of a batch, `findings.csv` among them: UTF-8, commas, a header, and no cell that a spreadsheet program would
-//! run.
+//! `findings.csv`: every finding, one a row.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-use super::output::{Output, OutputPrint};
-use crate::files::guarded;
+use crate::files::ListFile;
+use crate::Result;
+use crate::files::OutputPrint;
 use crate::finding::Finding;
 use crate::source::Source;
-use crate::{Error, Result};
-
-/// A comma-separated list being written.
-#[derive(Debug)]
-pub(crate) struct ListFile {
-    path: PathBuf,
-    writer: csv::Writer<Output>,
-    rows: u64,
-}
-
-impl ListFile {
-    pub(crate) fn create<'h>(
-        folder: &Path,
-        name: &str,
-        header: impl IntoIterator<Item = &'h str>,
-    ) -> Result<Self> {
-        let output = Output::create(folder, name)?;
-        let path = output.path().to_path_buf();
-        let mut writer = csv::WriterBuilder::new().flexible(false).from_writer(output);
-        writer.write_record(header).map_err(Output::wrong(&path))?;
-        Ok(Self { path, writer, rows: 0 })
-    }
-
-    /// Appends a row.
-    pub(crate) fn append<'c>(&mut self, cells: impl IntoIterator<Item = &'c str>) -> Result<()> {
-        self.rows += 1;
-        for cell in cells {
-            self.writer.write_field(guarded(cell).as_bytes()).map_err(Output::wrong(&self.path))?;
-        }
-        self.writer.write_record(None::<&[u8]>).map_err(Output::wrong(&self.path))
-    }
-
-    pub(crate) fn finish(self) -> Result<OutputPrint> {
-        let mut output =
-            self.writer.into_inner().map_err(|error| Error::writing(&self.path)(error.into_error()))?;
-        output.rows = self.rows;
-        output.finish()
-    }
-}
 
 /// Every finding, one a row.
 #[derive(Debug)]

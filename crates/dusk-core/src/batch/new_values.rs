@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use super::lists::ListFile;
-use super::output::OutputPrint;
+use crate::files::ListFile;
+use crate::files::OutputPrint;
 use crate::Result;
 use crate::finding::{Finding, Kind};
 use crate::source::{Row, Source};

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::job::Ready;
-use super::output::OutputPrint;
+use crate::files::OutputPrint;
 use super::summary::{Summary, Totals};
 use crate::finding::Cause;
 use crate::mapping::FieldDigest;

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use jiff::civil::Date;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
-use super::output::OutputPrint;
+use crate::files::OutputPrint;
 use crate::target::{FieldType, Target};
 use crate::value::{DatePattern, ValueType};
 use crate::{Error, Result};

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use hashbrown::HashMap;
 use jiff::civil::Date;
 
-use super::output::{Output, OutputPrint};
+use crate::files::{Output, OutputPrint};
 use super::sheet::SheetFile;
 use crate::database::{self, TableLoad};
 use crate::target::{CELL_END, Target, Upload, UploadEncoder, UploadFormat};

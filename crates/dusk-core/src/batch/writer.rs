@@ -7,7 +7,7 @@ use super::folder::BatchFolder;
 use super::job::Ready;
 use super::lists::FindingsList;
 use super::new_values::NewValues;
-use super::output::OutputPrint;
+use crate::files::OutputPrint;
 use super::pipeline::Progress;
 use super::receipt::Receipt;
 use super::sink::{Place, Sink};

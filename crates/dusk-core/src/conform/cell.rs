@@ -7,7 +7,7 @@ use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, take_part};
 use super::text::is_blank;
-use super::{Parent, Step, Trail, code, damage, text};
+use super::{Parent, Step, Trail, code, text};
 use crate::correct::{Answer, CrosswalkLine};
 use crate::files::Problems;
 use crate::finding::{Fault, Kind};
@@ -131,7 +131,7 @@ impl FieldPlan<'_> {
             self.conform_blank(parent, encoder, out);
         } else {
             if matches!(self.field.kind, FieldType::Text { .. }) && no_value(&cleaned, cell.kind).is_none() {
-                damage::notice(&cleaned, &mut out.remarks);
+                crate::inspect::notice_damage(&cleaned, &mut out.remarks);
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
         }

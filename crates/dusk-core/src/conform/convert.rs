@@ -31,7 +31,7 @@ impl FieldPlan<'_> {
                 }
                 if !readings.fixed
                     && !self.text.keep_rounded
-                    && let Some(lost) = digits::lost(cell.kind, text)
+                    && let Some(lost) = crate::inspect::digits_lost(cell.kind, text)
                 {
                     if lost.kind.severity() == Severity::Reject {
                         return Err(lost);
@@ -40,8 +40,8 @@ impl FieldPlan<'_> {
                 }
                 match digits {
                     Some(digits) => digits::restore(text, *digits, trail, &mut out.text)?,
-                    None if !readings.fixed && text.contains("E+") && digits::is_power_of_ten(text) => {
-                        return Err(digits::power_of_ten());
+                    None if !readings.fixed && text.contains("E+") && crate::inspect::is_power_of_ten(text) => {
+                        return Err(crate::inspect::power_of_ten());
                     }
                     None => out.text.push_str(text),
                 }

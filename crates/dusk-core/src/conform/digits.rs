@@ -5,10 +5,8 @@ use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
 use crate::source::CellKind;
 use crate::target::{Code, CodeList};
-use crate::value::MONTHS;
-
-/// How many digits a spreadsheet program keeps.
-const KEPT: usize = 15;
+use crate::inspect::{is_power_of_ten, power_of_ten};
+use crate::value::{MONTHS, is_digits};
 
 /// Puts lost leading zeros back: the dictionary says how many digits there always are.
 pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
@@ -54,57 +52,6 @@ pub(super) fn apostrophe<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
         "an apostrophe in front keeps a number text in a spreadsheet program".into()
     });
     rest
-}
-
-fn is_digits(text: &str) -> bool {
-    !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
-}
-
-/// What tells that a long number has lost its last digits; the finding rejects where it is certain
-/// enough, or only warns.
-pub(super) fn lost(kind: CellKind, text: &str) -> Option<Fault> {
-    let text = text.strip_prefix('\'').unwrap_or(text);
-    if !is_digits(text) || text.len() <= KEPT {
-        return None;
-    }
-    let right = "the full number; export it again with the column as text";
-    let behind = text.get(KEPT..).unwrap_or_default();
-    if kind == CellKind::Number || behind.len() > 1 && behind.bytes().all(|byte| byte == b'0') {
-        let says = format!("has {} digits, of which a spreadsheet program keeps {KEPT}", text.len());
-        let right = format!(
-            "{right}; if the zeros are right, write rounded_digits = \"keep\" for this field in the mapping"
-        );
-        return Some(Fault::new(Kind::DigitsLost, says, right));
-    }
-    (behind == "0").then(|| {
-        Fault::new(
-            Kind::DigitsMayBeLost,
-            "has 16 digits and ends in 0, as it would if the last digit was lost",
-            right,
-        )
-    })
-}
-
-/// True when a long number may have lost its last digits.
-pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
-    lost(kind, text).is_some()
-}
-
-/// A number shown as a power of ten.
-pub(super) fn power_of_ten() -> Fault {
-    Fault::new(
-        Kind::PowerOfTen,
-        "was turned into a power of ten, and its digits are lost",
-        "the full number; export it again with the column as text",
-    )
-}
-
-/// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
-pub(crate) fn is_power_of_ten(text: &str) -> bool {
-    let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
-    let figures =
-        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
-    figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
 }
 
 /// The codes that a value may have been before a spreadsheet program changed it: with the zeros it
@@ -212,21 +159,6 @@ mod tests {
         assert_eq!(restored("4170000"), Err("wrong-digits"));
         assert_eq!(restored("4.1E+05"), Err("power-of-ten"));
         assert_eq!(restored("'t Hoen"), Err("wrong-digits"));
-    }
-
-    #[test]
-    fn digits_behind_the_fifteenth_are_lost_when_they_are_zeros() {
-        let kind = |kind: CellKind, text: &str| lost(kind, text).map(|fault| fault.kind.code());
-        assert_eq!(kind(CellKind::Text, "123456789012345"), None);
-        assert_eq!(kind(CellKind::Text, "1234567890123450"), Some("digits-may-be-lost"));
-        assert_eq!(kind(CellKind::Text, "12345678901234500"), Some("digits-lost"));
-        assert_eq!(kind(CellKind::Text, "12345678901234501"), None);
-        assert_eq!(
-            kind(CellKind::Number, "1234567890123456"),
-            Some("digits-lost"),
-            "a typed number keeps fifteen"
-        );
-        assert_eq!(kind(CellKind::Text, "A1234567890123400"), None);
     }
 
     #[test]

@@ -15,7 +15,6 @@
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
-//! damage   damage to text, undone or said
 //! step     what was done to a value, and on what evidence
 //! ```
 
@@ -26,7 +25,6 @@ mod changed;
 mod code;
 mod codes;
 mod convert;
-mod damage;
 mod date;
 mod date_part;
 mod digits;
@@ -45,8 +43,6 @@ mod text;
 pub(crate) use above::{Above, AboveCells};
 pub(crate) use cell::shown_source;
 pub(crate) use changed::{ChangeKey, Changes, Single};
-pub(crate) use damage::{looks_decoded_wrongly, named as named_character, notice_text, undo_wrong_decoding};
-pub(crate) use digits::{has_lost_digits, is_power_of_ten};
 pub(crate) use fit::Fit;
 pub(crate) use met::MetInField;
 pub use outcome::Outcome;
@@ -57,4 +53,3 @@ pub(crate) use several::taken_part;
 pub use several::{JoinPiece, Several};
 pub(crate) use shape::Shape;
 pub use step::{Step, Taken, Trail};
-pub(crate) use text::hidden_in;

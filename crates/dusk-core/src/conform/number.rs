@@ -1,6 +1,6 @@
 //! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
 
-use super::digits::{is_power_of_ten, power_of_ten};
+use crate::inspect::{is_power_of_ten, power_of_ten};
 use super::{Step, Trail};
 use crate::finding::{Fault, Kind};
 use crate::inspect::Marks;
@@ -260,7 +260,7 @@ fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Faul
 /// Takes the thousands marks away if they stand in the right places: before every three digits.
 fn without_thousands(whole: &str, mark: char) -> Option<String> {
     let digits = whole.trim_start_matches(['-', '+']);
-    let same_mark = |c: char| c == mark || mark == ' ' && super::text::is_no_break_space(c);
+    let same_mark = |c: char| c == mark || mark == ' ' && crate::value::is_no_break_space(c);
     if !digits.contains(same_mark) {
         return Some(whole.to_owned());
     }

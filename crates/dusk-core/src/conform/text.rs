@@ -5,11 +5,12 @@ use std::borrow::Cow;
 
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
-use super::damage::undo_wrong_decoding;
 use super::{Step, Trail};
 use crate::mapping::TextReading;
 use crate::source::CellKind;
+use crate::inspect::undo_wrong_decoding;
 use crate::target::fold;
+use crate::value::{is_curly_quote, is_hidden, is_no_break_space, is_odd_space, is_right_to_left, named_character};
 
 /// Cleans a text. Nothing is allocated when nothing has to be done. `line_mark` is what stands for
 /// a line break in the source.
@@ -102,7 +103,7 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
             let gone: Vec<String> = text
                 .chars()
                 .filter(|c| hides(*c))
-                .map(|c| super::damage::named(c).split_off(c.len_utf8() + 3))
+                .map(|c| named_character(c).split_off(c.len_utf8() + 3))
                 .collect();
             format!("took away {}", gone.join(", "))
         });
@@ -130,29 +131,6 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
         text = Cow::Owned(straight);
     }
     text
-}
-
-fn is_curly_quote(c: char) -> bool {
-    matches!(c, '\u{2018}'..='\u{201f}')
-}
-
-fn is_direction_mark(c: char) -> bool {
-    matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
-}
-
-/// Letters of the scripts that are written from right to left.
-fn is_right_to_left(c: char) -> bool {
-    matches!(c, '\u{590}'..='\u{8ff}' | '\u{fb1d}'..='\u{fdcf}' | '\u{fe70}'..='\u{fefc}' | '\u{10800}'..='\u{10fff}' | '\u{1e800}'..='\u{1efff}')
-}
-
-/// Spaces other than the ordinary one and the wide one of East Asian text.
-fn is_odd_space(c: char) -> bool {
-    is_no_break_space(c) || matches!(c, '\u{1680}' | '\u{2000}'..='\u{200a}' | '\u{205f}')
-}
-
-/// Spaces at which no line may break: U+00A0, U+2007 and U+202F.
-pub(super) fn is_no_break_space(c: char) -> bool {
-    matches!(c, '\u{a0}' | '\u{2007}' | '\u{202f}')
 }
 
 /// Says what white space stood at the ends: "took away 2 spaces before, 1 tab after".
@@ -183,17 +161,6 @@ fn taken_away(before: &str, after: &str) -> String {
 
 fn counted(count: usize, what: &str) -> String {
     if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
-}
-
-/// Characters that nobody sees; direction marks have their use beside letters that run from right to left.
-fn is_hidden(c: char, one_direction: bool) -> bool {
-    matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c)
-}
-
-/// The first character in a text that nobody sees.
-pub(crate) fn hidden_in(text: &str) -> Option<char> {
-    let one_direction = !text.chars().any(is_right_to_left);
-    text.chars().find(|c| is_hidden(*c, one_direction) || c.is_control())
 }
 
 /// True for a cell that holds nothing, or a word that stands for that.

@@ -5,7 +5,9 @@
 
 mod guard;
 mod list;
+mod list_file;
 mod nearest;
+mod output;
 mod problem;
 mod settings;
 mod sound;
@@ -15,6 +17,8 @@ mod whole;
 
 pub use guard::{guarded, unguarded};
 pub use list::{List, ListRow};
+pub use list_file::ListFile;
+pub use output::{Output, OutputPrint};
 pub use nearest::{distance_if_near, nearest};
 pub use problem::{Problem, Problems};
 pub use settings::{At, Settings, SettingsFile};

@@ -2,14 +2,12 @@
 
 use serde::Serialize;
 
+use super::lost_digits::{has_lost_digits, is_power_of_ten};
+use super::text_damage::{looks_decoded_wrongly, notice_text, undo_wrong_decoding};
 use super::{Example, WrittenDate};
-use crate::conform::{
-    has_lost_digits, is_power_of_ten, looks_decoded_wrongly, named_character, notice_text,
-    undo_wrong_decoding,
-};
 use crate::finding::Kind;
 use crate::source::CellKind;
-use crate::value::MONTHS;
+use crate::value::{MONTHS, named_character};
 
 macro_rules! damages {
     ($($(#[doc = $doc:literal])* $name:ident = $code:literal, $what:literal, $mends:literal;)*) => {

@@ -120,7 +120,7 @@ impl CodeList {
                 continue;
             }
             for (column, text) in [("code", code), ("label", label)] {
-                if let Some(hidden) = crate::conform::hidden_in(text) {
+                if let Some(hidden) = crate::value::hidden_in(text) {
                     problems
                         .at(
                             &list.name,
@@ -130,7 +130,7 @@ impl CodeList {
                                 text.replace(hidden, "·")
                             ),
                         )
-                        .hint(format!("take out {} (shown as ·)", crate::conform::named_character(hidden)));
+                        .hint(format!("take out {} (shown as ·)", crate::value::named_character(hidden)));
                 }
             }
             let until_day = (!until.is_empty()).then(|| until.parse::<Date>());

@@ -1,5 +1,6 @@
 //! Values as the target means them: exact numbers, units, civil dates, and how they are written.
 
+mod characters;
 mod date_pattern;
 mod decimal;
 mod unit;
@@ -9,6 +10,7 @@ use std::cmp::Ordering;
 
 use jiff::civil;
 
+pub(crate) use characters::{hidden_in, is_curly_quote, is_digits, is_hidden, is_no_break_space, is_odd_space, is_right_to_left, named_character};
 pub(crate) use date_pattern::MONTHS;
 pub use date_pattern::{DatePattern, Moment};
 pub use decimal::{Decimal, Inexact, Rounding};

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::layout::{RejectLayout, RejectedRow};
 use crate::Result;
-use crate::batch::{ListFile, OutputPrint};
+use crate::files::{ListFile, OutputPrint};
 
 /// The rejected rows as the source has them, the reasons first.
 #[derive(Debug)]

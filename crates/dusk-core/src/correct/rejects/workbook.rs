@@ -11,7 +11,7 @@ use rust_xlsxwriter::{
 };
 
 use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
-use crate::batch::OutputPrint;
+use crate::files::OutputPrint;
 use crate::{Error, Result};
 
 /// The sheet with the rows.

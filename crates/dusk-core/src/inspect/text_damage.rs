@@ -4,6 +4,7 @@ use encoding_rs::{Encoding, MACINTOSH, WINDOWS_1250, WINDOWS_1252};
 use unicode_script::{Script, UnicodeScript as _};
 
 use crate::finding::{Fault, Kind};
+use crate::value::named_character as named;
 
 /// What text is mostly decoded as that was UTF-8.
 const WRONG: [&Encoding; 3] = [WINDOWS_1252, WINDOWS_1250, MACINTOSH];
@@ -60,7 +61,7 @@ fn is_text(text: &str) -> bool {
 }
 
 /// What is to be said about a text that stays as it is.
-pub(super) fn notice(text: &str, remarks: &mut Vec<Fault>) {
+pub(crate) fn notice(text: &str, remarks: &mut Vec<Fault>) {
     if let Some(control) = text.chars().find(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
         let says = format!("holds the control character {}", named(control));
         remarks.push(Fault::new(Kind::ControlCharacter, says, "the text without it"));
@@ -93,16 +94,6 @@ pub(crate) fn notice_text(text: &str) -> Vec<Kind> {
     let mut remarks = Vec::new();
     notice(text, &mut remarks);
     remarks.into_iter().map(|remark| remark.kind).collect()
-}
-
-/// A character with its code point and its Unicode name.
-pub(crate) fn named(c: char) -> String {
-    let name = unicode_names2::name(c).map_or_else(String::new, |name| format!(" {name}"));
-    if c.is_control() {
-        format!("U+{:04X}{name}", u32::from(c))
-    } else {
-        format!("\"{c}\" U+{:04X}{name}", u32::from(c))
-    }
 }
 
 /// True for "Ch?teau", not for "really?" or an address.

@@ -47,14 +47,14 @@ impl OutputPrint {
 
 /// A file being written.
 #[derive(Debug)]
-pub(super) struct Output {
+pub struct Output {
     name: String,
     path: PathBuf,
     buffer: Vec<u8>,
     full: Option<Sender<Vec<u8>>>,
     empty: Receiver<Vec<u8>>,
     writing: Option<JoinHandle<io::Result<Written>>>,
-    pub(super) rows: u64,
+    pub rows: u64,
 }
 
 /// What the writing thread has done when it is done.
@@ -67,7 +67,7 @@ struct Written {
 
 impl Output {
     /// Begins the file `name` in `folder`.
-    pub(super) fn create(folder: &Path, name: &str) -> Result<Self> {
+    pub fn create(folder: &Path, name: &str) -> Result<Self> {
         let path = folder.join(name);
         let file = File::create_new(&path).map_err(Error::writing(&path))?;
         let (full_in, full_out) = bounded(WAITING);
@@ -85,22 +85,22 @@ impl Output {
     }
 
     /// Appends bytes.
-    pub(super) fn append(&mut self, bytes: &[u8]) -> Result<()> {
+    pub fn append(&mut self, bytes: &[u8]) -> Result<()> {
         self.write_all(bytes).map_err(Error::writing(&self.path))
     }
 
     /// An error of writing this file, for writers that wrap it.
-    pub(super) fn wrong(path: &Path) -> impl Fn(csv::Error) -> Error + '_ {
+    pub fn wrong(path: &Path) -> impl Fn(csv::Error) -> Error + '_ {
         move |error| Error::writing(path)(error.into())
     }
 
     /// Where the file is while it is written.
-    pub(super) fn path(&self) -> &Path {
+    pub fn path(&self) -> &Path {
         &self.path
     }
 
     /// Writes what is left, and waits until the disk has it.
-    pub(super) fn finish(mut self) -> Result<OutputPrint> {
+    pub fn finish(mut self) -> Result<OutputPrint> {
         let written = self.hand_on().and_then(|()| self.join());
         let written = written.and_then(|written| written.file.sync_all().map(|()| written));
         let written = written.map_err(Error::writing(&self.path))?;
