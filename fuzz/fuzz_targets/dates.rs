@@ -1,7 +1,7 @@
 //! The date reader and the evidence of a column: a proven order allows every value that proves it.
 #![no_main]
 
-use dusk_core::inspect::DateEvidence;
+use dusk_core::inspecting::DateEvidence;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {

@@ -4,7 +4,7 @@
 
 use std::io::Write as _;
 
-use dusk_core::source::{Dialect, Known, Rows, Source, SourceSettings};
+use dusk_core::sources::{Dialect, Known, Rows, Source, SourceSettings};
 use libfuzzer_sys::fuzz_target;
 
 const DIALECTS: [(&str, &str, &str); 6] =
@@ -30,6 +30,6 @@ fuzz_target!(|data: &[u8]| {
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(data).unwrap();
     if let Ok(source) = Source::look(file.path(), &SourceSettings::default(), &Known::default()) {
-        let _ = dusk_core::inspect::inspect(&source, None, &|_, _| {});
+        let _ = dusk_core::inspecting::inspect(&source, None, &|_, _| {});
     }
 });

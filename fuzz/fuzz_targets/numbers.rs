@@ -1,8 +1,8 @@
 //! The number reader and the evidence of a column.
 #![no_main]
 
-use dusk_core::inspect::NumberEvidence;
-use dusk_core::value::Decimal;
+use dusk_core::inspecting::NumberEvidence;
+use dusk_core::values::Decimal;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {

@@ -6,7 +6,7 @@
 mod desk;
 
 use desk::Desk;
-use dusk_core::batch::Totals;
+use dusk_core::run::Totals;
 
 /// A field, what its mapping needs, a value that it does not take, and what the value is to mean.
 type Case = (&'static str, &'static str, &'static str, &'static str, &'static str);

@@ -6,14 +6,15 @@
 use std::fs;
 use std::path::PathBuf;
 
-use dusk_core::batch::{CorrectionCounts, Job, NewBatch, apply_corrections, write_batch};
-use dusk_core::correct::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
-use dusk_core::correct::{
+use dusk_core::decisions::{
     Correction, CorrectionFile, DOUBLE, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
 };
-use dusk_core::files::{Problems, guarded, unguarded};
+use dusk_core::evidence::{Problems, Row};
+use dusk_core::files::{guarded, unguarded};
 use dusk_core::mapping;
-use dusk_core::source::{Row, Source};
+use dusk_core::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
+use dusk_core::run::{CorrectionCounts, Job, NewBatch, apply_corrections, write_batch};
+use dusk_core::sources::Source;
 use jiff::civil::date;
 use proptest::prelude::*;
 use rust_xlsxwriter::Workbook;

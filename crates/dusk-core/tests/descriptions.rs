@@ -6,11 +6,11 @@
 use std::fs;
 use std::path::Path;
 
-use dusk_core::batch::{Job, NewBatch, write_batch};
+use dusk_core::description::{Blank, Filling, Target};
+use dusk_core::drafting::{DraftOptions, draft};
 use dusk_core::mapping;
-use dusk_core::source::Source;
-use dusk_core::target::draft::{DraftOptions, draft};
-use dusk_core::target::{Blank, Filling, Target};
+use dusk_core::run::{Job, NewBatch, write_batch};
+use dusk_core::sources::Source;
 use jiff::civil::date;
 use proptest::prelude::*;
 

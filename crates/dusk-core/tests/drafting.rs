@@ -6,8 +6,8 @@
 mod desk;
 
 use desk::Desk;
-use dusk_core::target::draft::{DraftOptions, Drafted, draft};
-use dusk_core::target::{FieldType, Target};
+use dusk_core::description::{FieldType, Target};
+use dusk_core::drafting::{DraftOptions, Drafted, draft};
 use proptest::prelude::*;
 
 /// Drafts from a dictionary of these headings with one field of these cells.

@@ -5,7 +5,7 @@
 mod desk;
 
 use desk::Desk;
-use dusk_core::source::{Known, Source, SourceSettings};
+use dusk_core::sources::{Known, Source, SourceSettings};
 
 fn opened(text: &str, settings: &SourceSettings, headings: &[&str]) -> Result<(u64, String), String> {
     let desk = Desk::new().with("export.csv", text);

@@ -8,8 +8,8 @@ mod desk;
 use std::collections::BTreeMap;
 
 use desk::Desk;
-use dusk_core::inspect::{Inspection, inspect};
-use dusk_core::source::{Known, Source, SourceSettings};
+use dusk_core::inspecting::{Inspection, inspect};
+use dusk_core::sources::{Known, Source, SourceSettings};
 use proptest::prelude::*;
 
 const HEADER: [&str; 3] = ["Hive", "Frames", "Remarks"];

@@ -6,13 +6,13 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use dusk_core::Error;
-use dusk_core::batch::{self, Job, NewBatch, Summary, Wanted, explain, try_rows, write_batch};
-use dusk_core::conform::Judged;
+use dusk_core::conforming::Judged;
+use dusk_core::evidence::{Row, Severity};
 use dusk_core::files::unguarded;
-use dusk_core::finding::Severity;
-use dusk_core::mapping;
-use dusk_core::source::{Dialect, Row, Rows, Source, encoding_named};
+use dusk_core::{Error, mapping};
+
+use dusk_core::run::{Job, NewBatch, Summary, Wanted, explain, try_rows, write_batch};
+use dusk_core::sources::{Dialect, Rows, Source, encoding_named};
 use jiff::civil::date;
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -60,7 +60,8 @@ impl Desk {
         let ready = job.prepare(&|_, _| {})?;
         let folder = self.path("batch");
         let _ = fs::remove_dir_all(&folder);
-        let batch::Made { summary, outputs, .. } = write_batch(&ready, &NewBatch::at(&folder), &|_, _| {})?;
+        let dusk_core::run::Made { summary, outputs, .. } =
+            write_batch(&ready, &NewBatch::at(&folder), &|_, _| {})?;
         // Every file that was made is as long as its print says.
         for output in &outputs {
             assert_eq!(fs::metadata(folder.join(&output.file)).unwrap().len(), output.bytes);

@@ -5,7 +5,7 @@
 mod desk;
 
 use desk::Desk;
-use dusk_core::batch::{Likely, Settle};
+use dusk_core::run::{Likely, Settle};
 
 const CODE: &str = "type = \"code\"\ncodes = \"colours.csv\"";
 const WIDE: &str =

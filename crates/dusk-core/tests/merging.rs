@@ -7,7 +7,7 @@ mod desk;
 use std::collections::BTreeMap;
 
 use desk::Desk;
-use dusk_core::batch::Totals;
+use dusk_core::run::Totals;
 use proptest::prelude::*;
 
 const TARGET: &str = "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\n[[field]]\nname = \"frames\"\ntype = \"integer\"\n";

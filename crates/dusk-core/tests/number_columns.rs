@@ -5,7 +5,7 @@
 mod desk;
 
 use desk::Desk;
-use dusk_core::value::Decimal;
+use dusk_core::values::Decimal;
 use proptest::prelude::*;
 
 /// How a program writes numbers: what stands before the decimals, and between groups of three digits.

@@ -6,8 +6,9 @@
 mod desk;
 
 use desk::{Desk, Given};
-use dusk_core::batch::{Demands, Summary};
-use dusk_core::{Error, finding::Kind};
+use dusk_core::Error;
+use dusk_core::evidence::Kind;
+use dusk_core::run::{Demands, Summary};
 use jiff::civil::Date;
 use proptest::prelude::*;
 

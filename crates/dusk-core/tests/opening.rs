@@ -9,7 +9,7 @@ use std::fs;
 
 use desk::Desk;
 use dusk_core::mapping;
-use dusk_core::source::{CellKind, Rows, Source};
+use dusk_core::sources::{CellKind, Rows, Source};
 use proptest::prelude::*;
 
 const HEADER: [&str; 4] = ["Apiary No", "Date", "Queen", "Remarks"];

@@ -4,10 +4,10 @@
 
 use std::fs;
 
-use dusk_core::batch::{Demands, Job, Settle};
-use dusk_core::finding::Cause;
+use dusk_core::evidence::Cause;
 use dusk_core::mapping;
-use dusk_core::source::Source;
+use dusk_core::run::{Demands, Job, Settle};
+use dusk_core::sources::Source;
 use jiff::civil::date;
 
 const TARGET: &str = r#"

@@ -16,10 +16,9 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::sync::Mutex;
 
-use dusk_core::Error;
-use dusk_core::batch::{Job, NewBatch, write_batch};
-use dusk_core::mapping;
-use dusk_core::source::Source;
+use dusk_core::run::{Job, NewBatch, write_batch};
+use dusk_core::sources::Source;
+use dusk_core::{Error, mapping};
 use encoding_rs::WINDOWS_1252;
 use jiff::civil::date;
 use proptest::prelude::*;

@@ -7,9 +7,11 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use dusk_core::mapping::{Sureness, propose, read_incomplete, write_mapping};
-use dusk_core::source::{Known, Source, SourceSettings};
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::mapping::read_incomplete;
+
+use dusk_core::proposing::{Sureness, propose, write_mapping};
+use dusk_core::sources::{Known, Source, SourceSettings};
 
 /// An export: what it is called, the right column of each field that has one, and the file.
 struct Export {

@@ -6,7 +6,8 @@ mod desk;
 
 use desk::{Desk, TODAY};
 use dusk_core::mapping;
-use dusk_core::source::Source;
+use dusk_core::proposing::{propose, write_mapping};
+use dusk_core::sources::Source;
 use proptest::prelude::*;
 
 const TARGET: &str = "[target]\nname = \"T\"\n[upload]\n[[field]]\nname = \"apiary_id\"\ntype = \"text\"\ndigits = 6\n[[field]]\nname = \"hive\"\ntype = \"text\"\n[[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"colours.csv\"\n[[field]]\nname = \"honey_kg\"\ntype = \"decimal\"\ndecimals = 1\nunit = \"kg\"\n";
@@ -27,10 +28,8 @@ fn refreshed(desk: &Desk, text: &str) -> String {
     let (mapping, target) = mapping::read_incomplete(&desk.path("mapping.toml")).unwrap();
     let known = mapping.known(&target);
     let source = Source::look(&desk.path("export.csv"), &mapping.source, &known).unwrap();
-    let proposals = mapping::propose(&source, &target, Some(&mapping), TODAY, &|_, _| {}).unwrap();
-    mapping::write_mapping(&proposals, &source, &target, ("target.toml", &[]), Some((text, &mapping)))
-        .unwrap()
-        .text
+    let proposals = propose(&source, &target, Some(&mapping), TODAY, &|_, _| {}).unwrap();
+    write_mapping(&proposals, &source, &target, ("target.toml", &[]), Some((text, &mapping))).unwrap().text
 }
 
 proptest! {

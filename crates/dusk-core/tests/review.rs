@@ -5,16 +5,17 @@
 use std::fs;
 use std::path::Path;
 
-use dusk_core::batch::{Job, Review, apply_corrections};
-use dusk_core::conform::Judged;
-use dusk_core::correct::{
+use dusk_core::conforming::Judged;
+use dusk_core::decisions::{
     Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, WHOLE_ROW, corrections_path,
     crosswalk_path,
 };
-use dusk_core::files::Problems;
-use dusk_core::mapping::{self, Mapping};
-use dusk_core::source::Source;
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::evidence::Problems;
+use dusk_core::mapping;
+use dusk_core::mapping::Mapping;
+use dusk_core::run::{Job, Review, apply_corrections};
+use dusk_core::sources::Source;
 use jiff::civil::date;
 use proptest::prelude::*;
 
@@ -112,7 +113,7 @@ impl Given {
 fn rejected(review: &Review) -> Vec<(u64, Vec<String>)> {
     let still = review.rows.iter().filter(|row| row.judged == Judged::Rejected);
     let says = still.map(|row| {
-        let of = |finding: &dusk_core::finding::Finding| {
+        let of = |finding: &dusk_core::evidence::Finding| {
             format!("{} {:?} {:?} {}", finding.about, finding.value, finding.fault.kind, finding.fault.wrong)
         };
         let mut findings: Vec<String> = row.findings.iter().map(of).collect();

@@ -6,9 +6,9 @@ use std::fs;
 use std::path::Path;
 
 use calamine::Reader as _;
-use dusk_core::batch::{Job, Made, NewBatch, write_batch};
 use dusk_core::mapping;
-use dusk_core::source::{Dialect, Rows, Source};
+use dusk_core::run::{Job, Made, NewBatch, write_batch};
+use dusk_core::sources::{Dialect, Rows, Source};
 use jiff::civil::date;
 use proptest::prelude::*;
 

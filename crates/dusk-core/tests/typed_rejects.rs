@@ -7,9 +7,9 @@ mod desk;
 
 use calamine::Reader as _;
 use desk::Desk;
-use dusk_core::correct::CorrectionFile;
-use dusk_core::correct::rejects::{Compared, Comparison, compare, read_back};
+use dusk_core::decisions::CorrectionFile;
 use dusk_core::files::unguarded;
+use dusk_core::rejects::{Compared, Comparison, compare, read_back};
 use proptest::prelude::*;
 use rust_xlsxwriter::{ExcelDateTime, Format, Workbook, Worksheet};
 

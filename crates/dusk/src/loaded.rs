@@ -2,10 +2,11 @@
 
 use std::path::Path;
 
-use dusk_core::batch::{Demands, FoundCorrection, Job, Ready, apply_corrections};
-use dusk_core::mapping::{self, Mapping};
-use dusk_core::source::{Known, Source};
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::mapping;
+use dusk_core::mapping::Mapping;
+use dusk_core::run::{Demands, FoundCorrection, Job, Ready, apply_corrections};
+use dusk_core::sources::{Known, Source};
 use jiff::civil::Date;
 
 use crate::args::RunArgs;
@@ -130,7 +131,8 @@ fn renamed(
     mapping::learn_target(&mut known, target);
     let source = if path == Path::new("-") { None } else { Source::look(path, &mapping.source, &known).ok() };
     let doubts = source.as_ref().and_then(|source| {
-        let proposals = mapping::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
+        let proposals =
+            dusk_core::proposing::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
         // A look without the headings may have taken another row for the header.
         let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
         let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);

@@ -21,7 +21,7 @@ use outcome::{Ended, Failure};
 fn keep_quiet_about_damaged_workbooks() {
     let usual = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |panic| {
-        if std::thread::current().name() != Some(dusk_core::source::READING_THREAD) {
+        if std::thread::current().name() != Some(dusk_core::sources::READING_THREAD) {
             usual(panic);
         }
     }));

@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
-use dusk_core::files::nearest;
+use dusk_core::values::nearest;
 
 use crate::show::visible;
 

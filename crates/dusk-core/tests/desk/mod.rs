@@ -6,10 +6,11 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use dusk_core::batch::{Job, Made, NewBatch, write_batch};
-use dusk_core::mapping::{self, Mapping};
-use dusk_core::source::Source;
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::mapping;
+use dusk_core::mapping::Mapping;
+use dusk_core::run::{Job, Made, NewBatch, write_batch};
+use dusk_core::sources::Source;
 use jiff::civil::date;
 use tempfile::TempDir;
 

@@ -2,8 +2,8 @@
 
 use std::path::Path;
 
-use dusk_core::batch::{PastBatch, Since, past_batches};
-use dusk_core::files::nearest;
+use dusk_core::run::{PastBatch, Since, past_batches};
+use dusk_core::values::nearest;
 use serde_json::json;
 
 use super::history::batches_beside;

@@ -1,6 +1,6 @@
 //! `dusk check`: the whole job without writing a batch.
 
-use dusk_core::batch::Receipt;
+use dusk_core::run::Receipt;
 
 use super::history::History;
 use crate::args::{Format, JobArgs};

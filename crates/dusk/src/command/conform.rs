@@ -1,6 +1,6 @@
 //! `dusk conform`: a batch.
 
-use dusk_core::batch::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
+use dusk_core::run::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
 
 use super::check::ended;
 use super::history::{History, batches_beside};

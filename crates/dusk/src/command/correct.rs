@@ -3,17 +3,17 @@
 use std::io::{BufRead as _, IsTerminal as _, Write as _};
 use std::path::{Path, PathBuf};
 
-use dusk_core::batch::{Receipt, apply_corrections};
-use dusk_core::correct::rejects::{
-    BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back,
-};
-use dusk_core::correct::{
+use dusk_core::decisions::{
     CorrectionFile, DOUBLE, ExportedRow, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
 };
-use dusk_core::files::{Problems, nearest};
-use dusk_core::mapping::{self, Mapping};
-use dusk_core::source::{Row, Source};
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::evidence::{Problems, Row};
+use dusk_core::mapping;
+use dusk_core::mapping::Mapping;
+use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
+use dusk_core::run::{Receipt, apply_corrections};
+use dusk_core::sources::Source;
+use dusk_core::values::nearest;
 
 use super::history::batches_beside;
 use crate::args::{CorrectArgs, Format};

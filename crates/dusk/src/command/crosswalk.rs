@@ -2,11 +2,13 @@
 
 use std::path::Path;
 
-use dusk_core::conform::Plan;
-use dusk_core::correct::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
-use dusk_core::files::{List, Problems, nearest, unguarded};
+use dusk_core::conforming::Plan;
+use dusk_core::decisions::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
+use dusk_core::description::{Field, FieldType, Lookup, ReadAs, Target};
+use dusk_core::evidence::Problems;
+use dusk_core::files::{List, unguarded};
 use dusk_core::mapping;
-use dusk_core::target::{Field, FieldType, Lookup, ReadAs, Target};
+use dusk_core::values::nearest;
 
 use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
 use crate::loaded::{Loaded, settled_or_open, today, user_name};
@@ -206,7 +208,9 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
     let shown = match Answer::of(&code) {
         Answer::LeaveBlank => "is left blank".to_owned(),
         Answer::KeepOut => "keeps its record out".to_owned(),
-        Answer::Means(_) => format!("means {}", known.map_or(code.clone(), dusk_core::target::Code::shown)),
+        Answer::Means(_) => {
+            format!("means {}", known.map_or(code.clone(), dusk_core::description::Code::shown))
+        }
     };
     let overrides = field.kind.codes().and_then(|list| {
         match list.look_up(

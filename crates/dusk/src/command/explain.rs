@@ -1,8 +1,8 @@
 //! `dusk explain`: the life of one row or one cell.
 
-use dusk_core::batch::explain;
-use dusk_core::files::nearest;
-use dusk_core::source::Row;
+use dusk_core::evidence::Row;
+use dusk_core::run::explain;
+use dusk_core::values::nearest;
 
 use crate::args::{ExplainArgs, Format};
 use crate::loaded::{Loaded, settled_or_open};

@@ -2,10 +2,10 @@
 
 use std::path::{Path, PathBuf};
 
-use dusk_core::batch::{PastBatch, Ready, Receipt, last_of, made_before, past_batches};
-use dusk_core::finding::Cause;
+use dusk_core::evidence::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
-use dusk_core::source::Source;
+use dusk_core::run::{PastBatch, Ready, Receipt, last_of, made_before, past_batches};
+use dusk_core::sources::Source;
 
 use crate::outcome::Failure;
 use crate::show::shell_word;

@@ -2,11 +2,12 @@
 
 use std::path::Path;
 
-use dusk_core::files::nearest;
-use dusk_core::inspect::inspect;
-use dusk_core::mapping::{self, learn_target};
-use dusk_core::source::{Known, Source, SourceSettings};
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::inspecting::inspect;
+use dusk_core::mapping;
+use dusk_core::mapping::learn_target;
+use dusk_core::sources::{Known, Source, SourceSettings};
+use dusk_core::values::nearest;
 use serde_json::json;
 
 use super::reading;

@@ -3,13 +3,14 @@
 use std::io::{BufRead as _, Write as _};
 use std::path::Path;
 
-use dusk_core::batch::{Job, examples};
-use dusk_core::files::{nearest, way_from, write_whole};
-use dusk_core::mapping::{
-    self, Mapping, Proposals, Sureness, Written, learn_target, propose, read_incomplete, write_mapping,
-};
-use dusk_core::source::{Known, Source, SourceSettings};
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::files::{way_from, write_whole};
+use dusk_core::mapping;
+use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
+use dusk_core::proposing::{Proposals, Sureness, Written, propose, write_mapping};
+use dusk_core::run::{Job, examples};
+use dusk_core::sources::{Known, Source, SourceSettings};
+use dusk_core::values::nearest;
 use serde_json::json;
 
 use super::reading;

@@ -5,13 +5,13 @@ mod check;
 mod conform;
 mod correct;
 mod crosswalk;
+mod description;
 mod explain;
 mod history;
 mod inspect;
 mod map;
 mod reading;
 mod review;
-mod target;
 mod trial;
 
 use crate::args::{Args, Command};
@@ -31,6 +31,6 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Review(args_of) => review::run(args_of, args.quiet),
         Command::Correct(correct) => correct::run(correct, args.quiet),
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk, args.quiet),
-        Command::Target(target) => target::run(target),
+        Command::Target(target) => description::run(target),
     }
 }

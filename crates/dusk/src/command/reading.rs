@@ -1,7 +1,7 @@
 //! What the command line says about how a source is read.
 
 use dusk_core::files::toml_text;
-use dusk_core::source::{SheetChoice, SourceSettings, encoding_named};
+use dusk_core::sources::{SheetChoice, SourceSettings, encoding_named};
 
 use crate::args::ReadingArgs;
 use crate::outcome::Failure;

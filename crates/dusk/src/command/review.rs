@@ -1,6 +1,6 @@
 //! `dusk review`: the causes on one screen.
 
-use dusk_core::batch::{Review, Summary};
+use dusk_core::run::{Review, Summary};
 
 use super::history::History;
 use crate::args::ReviewArgs;

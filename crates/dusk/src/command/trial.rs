@@ -1,6 +1,6 @@
 //! `dusk trial`: the telling rows, before and after.
 
-use dusk_core::batch::{Ready, Trial, Wanted, try_rows};
+use dusk_core::run::{Ready, Trial, Wanted, try_rows};
 
 use crate::args::{Format, TrialArgs};
 use crate::loaded::{Loaded, settled};

@@ -4,8 +4,8 @@
 use std::path::Path;
 
 use dusk_core::Error;
-use dusk_core::correct::rejects::read_back;
 use dusk_core::files::write_whole;
+use dusk_core::rejects::read_back;
 use rust_xlsxwriter::{Workbook, XlsxError};
 
 use crate::outcome::Failure;

@@ -12,12 +12,11 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 
 use dusk_core::Error;
+use dusk_core::description::Target;
 use dusk_core::files::write_whole;
-use dusk_core::target::Target;
 
 use crate::args::{Colour, DemoArgs};
-use crate::outcome::Ended;
-use crate::outcome::{Failure, Outcome, print};
+use crate::outcome::{Ended, Failure, Outcome, print};
 
 /// The files that are not generated.
 const FILES: [(&str, &str); 7] = [

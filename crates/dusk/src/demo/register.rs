@@ -1,6 +1,6 @@
 //! What the register supplies: its dictionary as a workbook with the code lists, and its template.
 
-use dusk_core::target::Target;
+use dusk_core::description::Target;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, XlsxError};
 
 /// The dictionary's headings, below its title.

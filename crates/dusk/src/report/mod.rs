@@ -3,10 +3,10 @@
 
 mod charts;
 
-use dusk_core::batch::{BatchFacts, Settle};
-use dusk_core::correct::CrosswalkLine;
-use dusk_core::finding::Cause;
+use dusk_core::decisions::CrosswalkLine;
+use dusk_core::evidence::Cause;
 use dusk_core::mapping::Feed;
+use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use crate::show::{cause_label, cause_says, counted, grouped, settle_command, visible};
@@ -241,7 +241,7 @@ impl Page<'_> {
         let summary = self.facts.summary;
         let plan = &self.facts.ready.plan;
         let fields = plan.fields.iter().enumerate().filter(|(_, field)| field.field.is_sent());
-        let bar = |(place, field): (usize, &dusk_core::conform::FieldPlan<'_>)| {
+        let bar = |(place, field): (usize, &dusk_core::conforming::FieldPlan<'_>)| {
             let map = self.facts.ready.job.mapping.maps.iter().find(|map| map.field == place);
             let count = match map.map(|map| &map.feed) {
                 None if field.field.fixed.is_none() && field.field.made_of.is_none() => 0,

@@ -3,16 +3,15 @@
 use std::path::{Path, PathBuf};
 
 use dusk_core::Error;
-use dusk_core::batch::{Review, Settle, Summary};
-use dusk_core::conform::{Judged, Plan};
-use dusk_core::correct::{
+use dusk_core::conforming::{Judged, Plan};
+use dusk_core::decisions::{
     Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK,
     WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
-use dusk_core::files::{Problems, write_whole};
-use dusk_core::finding::{Cause, Finding, Kind, Severity};
-use dusk_core::source::Row;
-use dusk_core::target::{Code, Field, FieldType};
+use dusk_core::description::{Code, Field, FieldType};
+use dusk_core::evidence::{Cause, Finding, Kind, Problems, Row, Severity};
+use dusk_core::files::write_whole;
+use dusk_core::run::{Review, Settle, Summary};
 
 use super::state::{AnswerItem, Item};
 use crate::loaded::Loaded;
@@ -219,9 +218,8 @@ impl<'a> Desk<'a> {
         }
         let about = |finding: &Finding| finding.field == Some(place);
         // What is within the field is judged once the field is.
-        let depends = |row: &dusk_core::batch::ReviewRow| {
-            row.findings.iter().any(about) || row.judged == Judged::LeftOut
-        };
+        let depends =
+            |row: &dusk_core::run::ReviewRow| row.findings.iter().any(about) || row.judged == Judged::LeftOut;
         Ok(self.review.judge_again(&self.loaded.job(), &depends)?)
     }
 

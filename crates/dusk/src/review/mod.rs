@@ -17,7 +17,7 @@ use std::io::{IsTerminal as _, stdout};
 use crossterm::event::{Event, KeyEventKind, read};
 use crossterm::execute;
 use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
-use dusk_core::batch::{Review, Summary};
+use dusk_core::run::{Review, Summary};
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 

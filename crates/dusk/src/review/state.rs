@@ -236,7 +236,7 @@ impl Screen {
             return Asked::Nothing;
         }
         match (item.by_value, self.row(), self.faulty()) {
-            (true, Some(_), _) => Asked::Settle(dusk_core::correct::LEAVE_BLANK.into()),
+            (true, Some(_), _) => Asked::Settle(dusk_core::decisions::LEAVE_BLANK.into()),
             (false, Some(row), Some(column)) => Asked::Correct(row, column, String::new()),
             _ => Asked::Nothing,
         }
@@ -246,7 +246,7 @@ impl Screen {
         let by_value = self.pane == Pane::Causes && self.item().is_some_and(|item| item.by_value);
         match self.row() {
             // Among the causes a value is meant, with all of its rows; among the rows the one at hand.
-            Some(_) if by_value => Asked::Settle(dusk_core::correct::KEEP_OUT.into()),
+            Some(_) if by_value => Asked::Settle(dusk_core::decisions::KEEP_OUT.into()),
             Some(row) => Asked::KeepRowOut(row),
             None => Asked::Nothing,
         }

@@ -1,7 +1,7 @@
 //! The screen as a picture of text, after keys were pressed.
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use dusk_core::batch::{Demands, Review};
+use dusk_core::run::{Demands, Review};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use tempfile::TempDir;

@@ -245,7 +245,7 @@ fn draw_cells(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, l
 }
 
 /// The columns of a row that its findings are about.
-fn faulty_columns(desk: &Desk, row: &dusk_core::batch::ReviewRow) -> Vec<usize> {
+fn faulty_columns(desk: &Desk, row: &dusk_core::run::ReviewRow) -> Vec<usize> {
     let source = desk.loaded.sources.get(row.source);
     let headings = row
         .findings

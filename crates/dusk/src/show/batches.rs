@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use dusk_core::batch::{PastBatch, Receipt, Since};
+use dusk_core::run::{PastBatch, Receipt, Since};
 
 use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::style::{GOOD, NAME, WRONG, styled};

@@ -2,9 +2,9 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Job, Ready, Settle};
-use dusk_core::finding::{Cause, Grouping, Kind};
-use dusk_core::target::FieldType;
+use dusk_core::description::FieldType;
+use dusk_core::evidence::{Cause, Grouping, Kind};
+use dusk_core::run::{Job, Ready, Settle};
 
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, NAME, QUIET, WRONG, styled};

@@ -1,7 +1,7 @@
 //! Corrected cells, old beside new.
 
-use dusk_core::batch::{CorrectionCounts, Found, FoundCorrection};
-use dusk_core::correct::rejects::ChangedCell;
+use dusk_core::rejects::ChangedCell;
+use dusk_core::run::{CorrectionCounts, Found, FoundCorrection};
 use serde_json::{Value, json};
 
 use super::layout::{columns, cut, grouped, padded};

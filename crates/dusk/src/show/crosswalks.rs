@@ -1,8 +1,8 @@
 //! Remembered translations as a table.
 
 use comfy_table::{ContentArrangement, Table, presets};
-use dusk_core::correct::CrosswalkLine;
-use dusk_core::target::{Code, Field};
+use dusk_core::decisions::CrosswalkLine;
+use dusk_core::description::{Code, Field};
 
 use super::layout::width;
 use super::visible::visible;

@@ -2,8 +2,8 @@
 
 use std::fmt;
 
-use dusk_core::batch::{FoundCorrection, Ready};
-use dusk_core::inspect::{Evidence, Reading, Verdict};
+use dusk_core::evidence::{Evidence, Reading, Verdict};
+use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
 use super::layout::{padded, width, wrapped};

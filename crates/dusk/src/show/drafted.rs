@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 use std::path::Path;
 
-use dusk_core::target::draft::{Drafted, Saved};
+use dusk_core::drafting::{Drafted, Saved};
 
 use super::layout::{columns, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};

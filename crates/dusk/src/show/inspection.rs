@@ -2,8 +2,9 @@
 
 use std::fmt;
 
-use dusk_core::inspect::{ColumnReport, Counted, Evidence, Inspection};
-use dusk_core::source::Source;
+use dusk_core::evidence::Evidence;
+use dusk_core::inspecting::{ColumnReport, Counted, Inspection};
+use dusk_core::sources::Source;
 
 use super::digest::{in_one_line, item};
 use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
@@ -269,7 +270,7 @@ fn decision(f: &mut fmt::Formatter<'_>, evidence: &Evidence) -> fmt::Result {
     Ok(())
 }
 
-fn damage_line(column: &str, seen: &dusk_core::inspect::DamageSeen) -> String {
+fn damage_line(column: &str, seen: &dusk_core::inspecting::DamageSeen) -> String {
     let reads =
         if seen.first.reads.is_empty() { String::new() } else { format!(" {}", visible(&seen.first.reads)) };
     let cells = if seen.count == 1 { "cell" } else { "cells" };

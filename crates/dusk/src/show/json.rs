@@ -1,8 +1,8 @@
 //! Results for programs. The number of the form goes up when a key changes its meaning.
 
-use dusk_core::batch::{ExplainedRecord, Explanation, Ready, Settle, Summary};
-use dusk_core::conform::{Judged, Outcome};
-use dusk_core::finding::{Cause, Finding};
+use dusk_core::conforming::{Judged, Outcome};
+use dusk_core::evidence::{Cause, Finding};
+use dusk_core::run::{ExplainedRecord, Explanation, Ready, Settle, Summary};
 use serde_json::{Value, json};
 
 use super::causes::settle_command;

@@ -2,10 +2,10 @@
 
 use std::fmt;
 
-use dusk_core::batch::{ExplainedRecord, Explanation, Ready};
-use dusk_core::conform::{Input, Judged, Outcome, Several};
-use dusk_core::finding::{Fault, Severity};
-use dusk_core::source::{CellKind, Patch};
+use dusk_core::conforming::{Input, Judged, Outcome, Several};
+use dusk_core::evidence::{Fault, Severity};
+use dusk_core::run::{ExplainedRecord, Explanation, Ready};
+use dusk_core::sources::{CellKind, Patch};
 
 use super::digest::in_one_line;
 use super::layout::{columns, cut, padded, width, wrapped};

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::path::Path;
 
-use dusk_core::batch::OutputPrint;
+use dusk_core::files::OutputPrint;
 
 use super::layout::{columns, padded, rows_of_file};
 use super::style::{NAME, styled};

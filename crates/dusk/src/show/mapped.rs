@@ -3,9 +3,10 @@
 use std::fmt;
 use std::path::Path;
 
-use dusk_core::mapping::{Mapping, Proposal, Proposals, Sureness};
-use dusk_core::source::Source;
-use dusk_core::target::Target;
+use dusk_core::description::Target;
+use dusk_core::mapping::Mapping;
+use dusk_core::proposing::{Proposal, Proposals, Sureness};
+use dusk_core::sources::Source;
 
 use super::layout::{columns, cut, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, WRONG, styled};

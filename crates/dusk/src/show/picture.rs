@@ -3,8 +3,8 @@
 use std::fmt;
 
 use comfy_table::{ContentArrangement, Table, presets};
-use dusk_core::batch::{FieldExample, Job, Ready};
-use dusk_core::mapping::Proposals;
+use dusk_core::proposing::Proposals;
+use dusk_core::run::{FieldExample, Job, Ready};
 use serde_json::json;
 
 use super::layout::{cut, width, wrapped};

@@ -2,8 +2,8 @@
 
 use std::fmt;
 
-use dusk_core::batch::{Ready, Receipt, Settle, Summary};
-use dusk_core::finding::{Cause, Kind};
+use dusk_core::evidence::{Cause, Kind};
+use dusk_core::run::{Ready, Receipt, Settle, Summary};
 
 use super::causes::Causes;
 use super::layout::{counted, grouped, width, wrapped};

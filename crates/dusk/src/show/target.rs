@@ -1,6 +1,6 @@
 //! A target's fields and codes as tables.
 
-use dusk_core::target::{Field, Hit, Target};
+use dusk_core::description::{Field, Hit, Target};
 
 use super::SimpleTable;
 use super::layout::item;

@@ -3,8 +3,8 @@
 use std::fmt;
 use std::path::PathBuf;
 
-use dusk_core::batch::{ExplainedRecord, Ready, Thing, Trial, TrialRow, Wanted};
-use dusk_core::conform::{Judged, Outcome};
+use dusk_core::conforming::{Judged, Outcome};
+use dusk_core::run::{ExplainedRecord, Ready, Thing, Trial, TrialRow, Wanted};
 use serde_json::json;
 
 use super::json::{field_json, finding_json};

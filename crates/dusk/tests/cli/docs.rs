@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use dusk_core::finding::Kind;
+use dusk_core::evidence::Kind;
 
 use crate::desk::Desk;
 

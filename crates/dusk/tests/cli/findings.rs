@@ -1,6 +1,6 @@
 //! Every kind of finding: met in the built program, with its message, and with the row kept out.
 
-use dusk_core::finding::{Kind, Severity};
+use dusk_core::evidence::{Kind, Severity};
 use serde_json::Value;
 
 use crate::desk::Desk;

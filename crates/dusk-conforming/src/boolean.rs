@@ -1,0 +1,79 @@
+//! Words for true and false.
+
+use super::{Step, Trail};
+use dusk_description::fold;
+use dusk_evidence::{Fault, Kind};
+
+/// Words that are read where the mapping names none.
+const USUAL: [(&str, &str); 4] = [("yes", "no"), ("true", "false"), ("y", "n"), ("1", "0")];
+
+/// Reads a word and gives the target's. `only` are the words for true and false that are read and
+/// no others; without them it is the target's, `wanted`, and the usual ones. A word is not read
+/// when it means both: where the target's words are 0/1, a source's "1" could be either.
+pub(super) fn conform<'w>(
+    text: &str,
+    only: Option<(&str, &str)>,
+    wanted: (&'w str, &'w str),
+    trail: &mut Trail,
+) -> Result<(&'w str, bool), Fault> {
+    let folded = fold(text);
+    let pairs: Vec<(&str, &str)> = match only {
+        Some(only) => vec![only],
+        None => std::iter::once(wanted).chain(USUAL.into_iter().filter(|pair| *pair != wanted)).collect(),
+    };
+    let means = |same: &dyn Fn(&str) -> bool| {
+        (pairs.iter().any(|(yes, _)| same(yes)), pairs.iter().any(|(_, no)| same(no)))
+    };
+    let loosely = || means(&|word| fold(word) == folded);
+    // Where two words that somebody named differ by their case alone, the exact spelling counts.
+    let meaning = match only.map(|_| means(&|word| word == text)) {
+        None | Some((false, false)) => loosely(),
+        Some(exact) => exact,
+    };
+    let (result, value) = match meaning {
+        (true, false) => (wanted.0, true),
+        (false, true) => (wanted.1, false),
+        (true, true) => {
+            return Err(Fault::new(
+                Kind::NotABoolean,
+                "could mean true and could mean false",
+                "say in the mapping which words the source uses, as words = \"Y/N\"",
+            ));
+        }
+        (false, false) => return Err(unknown(&pairs)),
+    };
+    if text != result {
+        trail.took(Step::Boolean, result, || format!("\"{text}\" means {value}"));
+    }
+    Ok((result, value))
+}
+
+fn unknown(pairs: &[(&str, &str)]) -> Fault {
+    let known: Vec<String> = pairs.iter().map(|(yes, no)| format!("{yes}/{no}")).collect();
+    Fault::new(
+        Kind::NotABoolean,
+        "is not a word for true or false",
+        format!("one of {}; other words go into the mapping, as words = \"x/-\"", known.join(", ")),
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(text: &str, only: Option<(&str, &str)>, wanted: (&str, &str)) -> Option<bool> {
+        conform(text, only, wanted, &mut Trail::default()).ok().map(|(_, value)| value)
+    }
+
+    #[test]
+    fn a_word_that_could_mean_both_is_not_read() {
+        assert_eq!(read("1", None, ("1", "0")), Some(true));
+        assert_eq!(read("1", None, ("0", "1")), None);
+        assert_eq!(read("1", Some(("0", "1")), ("0", "1")), Some(false));
+        assert_eq!(read("n", None, ("N", "J")), None);
+        assert_eq!(read("x", Some(("x", "X")), ("1", "0")), Some(true));
+        assert_eq!(read("X", Some(("x", "X")), ("1", "0")), Some(false));
+        assert_eq!(read(" YES", None, ("1", "0")), Some(true));
+        assert_eq!(read("maybe", None, ("1", "0")), None);
+    }
+}

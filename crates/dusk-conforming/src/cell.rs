@@ -1,0 +1,352 @@
+//! One value, step by step: put together, cleaned, filled, converted, checked, written.
+
+use std::borrow::Cow;
+
+use super::convert::{no_value, turned_into_date};
+use super::outcome::{Cell, Outcome, Readings};
+use super::plan::{FieldPlan, Input};
+use super::several::{JOINT, Put, join, take_part};
+use super::text::is_blank;
+use super::{Parent, Step, Trail, code, text};
+use crate::check_limits;
+use dusk_decisions::{Answer, CrosswalkLine};
+use dusk_description::{Bare, CodesLayout, FieldType, UploadEncoder};
+use dusk_evidence::{Fault, Kind, Problems};
+use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
+use dusk_values::Value;
+
+impl FieldPlan<'_> {
+    /// Conforms one raw value. This is a pure function of its arguments, so that values met before
+    /// can be remembered, and `explain` can do it again.
+    pub(super) fn conform(
+        &self,
+        raw: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        out.clear();
+        if let Input::Constant(constant) = &self.input {
+            out.trail
+                .took(Step::Constant, constant, || "the same in every record, as the mapping says".into());
+            self.conform_rest(constant, &self.fixed, parent, encoder, out);
+            return;
+        }
+        let (group, raw) = group_of(raw);
+        let raw = match raw.strip_prefix(FROM_ABOVE) {
+            Some(above) => {
+                out.trail.took(Step::FillDown, &without_marks(above), || {
+                    "the cell is blank, and the mapping says to take what stands above (fill_down)".into()
+                });
+                above
+            }
+            None if raw.starts_with(ABOVE_UNKNOWN) => {
+                out.faults.push(Fault::new(
+                    Kind::AboveUnknown,
+                    "is blank, and the row above it cannot be told into cells, so nobody can say what stands there",
+                    "the row above, mended in the export",
+                ));
+                return;
+            }
+            None => raw,
+        };
+        let put = match &self.input {
+            Input::Several(_, several) => {
+                let words = self.source.words.as_ref().map(|(yes, no)| (yes.as_str(), no.as_str()));
+                let holds_several = self.source.holds_several();
+                several.put_together(raw, self.blank, words, holds_several, &mut out.trail)
+            }
+            Input::MadeOf(_, pieces) => {
+                let joined = join(pieces, raw.split(JOINT), &mut Trail::default());
+                if !joined.is_empty() {
+                    out.trail.took(Step::MadeOf, &joined, || {
+                        "made of other fields, as the target wants it".into()
+                    });
+                }
+                Ok(Put::Value(CellKind::Text, joined.into()))
+            }
+            _ => {
+                let (kind, text) = CellKind::of(raw);
+                Ok(Put::Value(kind, Cow::Borrowed(text)))
+            }
+        };
+        match put {
+            Err(fault) => out.faults.push(fault),
+            Ok(Put::Codes(codes)) => self.conform_codes(codes, parent, encoder, out),
+            Ok(Put::Values(values)) => {
+                self.conform_text((CellKind::Text, group), values.into(), raw, parent, encoder, out)
+            }
+            Ok(Put::Value(kind, text)) => self.conform_text((kind, group), text, raw, parent, encoder, out),
+        }
+    }
+
+    /// Conforms the text of one cell, or what several were put together to.
+    fn conform_text(
+        &self,
+        (kind, group): (CellKind, Option<usize>),
+        text: Cow<'_, str>,
+        raw: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let mut cell = Cell { kind, group };
+        let mut text = text;
+        if !self.blank.is_empty() && !text.trim().is_empty() && is_blank(&text, self.blank) {
+            out.trail.took(Step::Blank, "", || {
+                format!("\"{}\" stands for a blank cell, as the mapping says", text.trim())
+            });
+            text = Cow::Borrowed("");
+            cell.kind = CellKind::Text;
+        }
+        if let Some(part) = self.part.filter(|_| cell.kind != CellKind::Error && !text.trim().is_empty()) {
+            match take_part(part, &text, &mut out.trail) {
+                Ok(taken) => text = Cow::Owned(taken),
+                Err(fault) => {
+                    out.faults.push(fault);
+                    return;
+                }
+            }
+        }
+        let cleaned = if text.contains(JOINT) && self.source.holds_several() {
+            // Several values are cleaned one by one, by being looked up.
+            text
+        } else {
+            match text {
+                Cow::Borrowed(text) => text::clean(text, self.text, self.line_mark, &mut out.trail),
+                Cow::Owned(text) => {
+                    text::clean(&text, self.text, self.line_mark, &mut out.trail).into_owned().into()
+                }
+            }
+        };
+        let made_of_dates = matches!(self.input, Input::Several(..))
+            && cell.kind == CellKind::Text
+            && raw.contains(CellKind::Date.mark());
+        if made_of_dates && !self.text.dates_as_iso {
+            out.faults.push(turned_into_date(
+                "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
+            ));
+        } else if cleaned.is_empty() {
+            self.conform_blank(parent, encoder, out);
+        } else {
+            if matches!(self.field.kind, FieldType::Text { .. }) && no_value(&cleaned, cell.kind).is_none() {
+                dusk_inspecting::notice_damage(&cleaned, &mut out.remarks);
+            }
+            self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
+        }
+    }
+
+    pub(super) fn conform_blank(
+        &self,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        match self.if_blank {
+            Some(fill) => {
+                out.trail.took(Step::IfBlank, fill, || {
+                    "the source is blank, and the mapping says what to put there".into()
+                });
+                self.conform_rest(fill, &self.fixed, parent, encoder, out);
+            }
+            None => self.conform_rest("", &self.source, parent, encoder, out),
+        }
+    }
+
+    /// Conforms a value that is written as the target writes it.
+    pub(super) fn conform_fixed(
+        &self,
+        text: &str,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        out.clear();
+        self.conform_rest(text, &self.fixed, parent, encoder, out);
+    }
+
+    pub(super) fn conform_rest(
+        &self,
+        text: &str,
+        readings: &Readings<'_>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        self.conform_cell(text, Cell::default(), readings, parent, encoder, out);
+    }
+
+    fn conform_cell(
+        &self,
+        text: &str,
+        cell: Cell,
+        readings: &Readings<'_>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        if self.field.never_send {
+            return;
+        }
+        let decided = self.decided(text, readings, parent);
+        if let Some(line) = decided {
+            match line.answer() {
+                Answer::KeepOut => {
+                    out.faults.push(code::kept_out(line));
+                    return;
+                }
+                Answer::LeaveBlank => {
+                    out.trail.took(Step::Crosswalk, "", || code::decided(line));
+                    return self.conform_cell("", cell, &self.fixed, parent, encoder, out);
+                }
+                Answer::Means(value) if self.takes_values() => {
+                    if value != text {
+                        out.trail.took(Step::Crosswalk, value, || code::decided(line));
+                    }
+                    return self.conform_cell(value, Cell::default(), &self.fixed, parent, encoder, out);
+                }
+                Answer::Means(_) => {}
+            }
+        }
+        let codes = if text.is_empty() {
+            if self.field.required {
+                out.faults.push(Fault::new(
+                    Kind::RequiredBlank,
+                    "is blank, and the field must be filled",
+                    "fill it in the export, or write if_blank = \"…\" for this field in the mapping",
+                ));
+                return;
+            }
+            None
+        } else {
+            // What is no value may stand for one, if somebody has decided so.
+            let lost = if readings.fixed || decided.is_some() { None } else { no_value(text, cell.kind) };
+            match lost.map_or_else(|| self.convert(text, cell, readings, parent, out), Err) {
+                Ok(codes) => codes,
+                Err(fault) => {
+                    out.faults.push(fault);
+                    return;
+                }
+            }
+        };
+        if out.value != Value::Blank {
+            check_limits(
+                self.field,
+                (self.not_before, self.not_after),
+                &out.text,
+                out.value,
+                &mut out.faults,
+            );
+        }
+        if out.faults.is_empty()
+            && let Err(fault) = self.encode(codes.as_deref(), encoder, out)
+        {
+            out.faults.push(fault);
+        }
+    }
+
+    /// What was decided about a value as a whole.
+    fn decided<'a>(
+        &self,
+        text: &str,
+        readings: &'a Readings<'_>,
+        parent: Parent<'_>,
+    ) -> Option<&'a CrosswalkLine> {
+        if readings.crosswalk.lines().is_empty() || text.is_empty() {
+            return None;
+        }
+        let inside = match parent {
+            Parent::Code(code) => Some(code),
+            Parent::None | Parent::Blank(_) => None,
+        };
+        readings.crosswalk.find(text, inside)
+    }
+
+    /// Whether a crosswalk says what a value means as the target writes it, and not by a code or a word.
+    fn takes_values(&self) -> bool {
+        !matches!(
+            self.field.kind,
+            FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Boolean { .. }
+        )
+    }
+
+    /// The values that a crosswalk puts into the field must be what the dictionary allows.
+    pub(super) fn check_crosswalk(
+        &self,
+        encoder: &mut UploadEncoder<'_>,
+        problems: &mut Problems,
+        file: &str,
+    ) {
+        if !self.takes_values() {
+            return;
+        }
+        for line in self.source.crosswalk.lines() {
+            let Answer::Means(value) = line.answer() else { continue };
+            let mut outcome = Outcome::default();
+            self.conform_fixed(value, Parent::None, encoder, &mut outcome);
+            for fault in &outcome.faults {
+                let says = format!("\"{}\" for \"{}\" {}", value, line.value, fault.wrong);
+                let problem = problems.at(file, None, says);
+                if !fault.right.is_empty() {
+                    problem.hint(format!("right would be: {}", fault.right));
+                }
+            }
+        }
+    }
+
+    /// How the field stands in the upload file when it is blank.
+    pub(super) fn blank(&self, encoder: &mut UploadEncoder<'_>) -> Vec<u8> {
+        let mut outcome = Outcome::default();
+        let _ = self.encode(None, encoder, &mut outcome);
+        outcome.encoded
+    }
+
+    /// Writes the field's columns, each with the delimiter that follows it.
+    pub(super) fn encode(
+        &self,
+        codes: Option<&[&str]>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) -> Result<(), Fault> {
+        if self.field.only_part {
+            return Ok(());
+        }
+        for _ in 0..self.blanks_before {
+            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
+        }
+        match &self.field.kind {
+            FieldType::Codes { list, layout: CodesLayout::Spread { columns, yes, no } } => {
+                for (code, heading) in list.codes().iter().zip(columns) {
+                    let word = match codes {
+                        None => "",
+                        Some(codes) if codes.contains(&code.code.as_str()) => yes,
+                        Some(_) => no,
+                    };
+                    encoder.column(heading, self.bare, word, self.alone, &mut out.encoded)?;
+                }
+            }
+            FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
+                let codes = codes.unwrap_or_default();
+                for (place, heading) in columns.iter().enumerate() {
+                    let code = codes.get(place).copied().unwrap_or_default();
+                    encoder.column(heading, self.bare, code, self.alone, &mut out.encoded)?;
+                }
+            }
+            _ => encoder.column(self.field.heading(), self.bare, &out.text, self.alone, &mut out.encoded)?,
+        }
+        for _ in 0..self.blanks_behind {
+            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
+        }
+        Ok(())
+    }
+}
+
+/// What the source has for a raw value: a cell that is filled from above is blank.
+pub fn shown_source(raw: &str) -> String {
+    if group_of(raw).1.starts_with(FROM_ABOVE) { String::new() } else { shown_raw(raw) }
+}
+
+/// A raw value as a steward sees it: the parts of a join with a plus between them.
+pub(crate) fn shown_raw(raw: &str) -> String {
+    without_marks(raw).replace(JOINT, " + ")
+}

@@ -1,0 +1,499 @@
+//! Dates and times: read in a proven or named order, written as the target wants them.
+
+use jiff::civil::{Date, DateTime, Time};
+
+use super::outcome::Cell;
+use super::{Step, Trail};
+use dusk_evidence::{Fault, Kind};
+use dusk_inspecting::{DateShape, DateSigns};
+use dusk_mapping::{DateReading, DayCount, OrderWhere, Which};
+use dusk_sources::CellKind;
+use dusk_values::{
+    DateOrder, DatePattern, Moment, NoMoment, Value, ValueType, WrittenDate, WrittenTime, Zone, shown,
+};
+
+/// How a date is to be read, and what is known of its cell.
+pub(super) struct Given<'g> {
+    pub(super) reading: &'g DateReading,
+    pub(super) proven: bool,
+    /// Nobody knows the order of its column's dates yet.
+    pub(super) open: bool,
+    pub(super) cell: Cell,
+    /// The zone of the target's clock.
+    pub(super) zone: Option<&'g Zone>,
+    /// What the value says about how its column was treated, once it was read.
+    pub(super) signs: std::cell::Cell<DateSigns>,
+}
+
+/// An order, and what says it.
+#[derive(Clone, Copy)]
+enum By {
+    /// The mapping, for the whole column.
+    Mapping(DateOrder),
+    /// The mapping, for some of its values.
+    Where(OrderWhere),
+    /// The column's own values.
+    Proof(DateOrder),
+    /// The value's form leaves one reading.
+    Form,
+}
+
+impl Given<'_> {
+    /// The order in which a written date is to be read; nothing where nobody says.
+    fn order(&self, text: &str, written: WrittenDate) -> Option<By> {
+        let reading = self.reading;
+        let whole_column = match reading.order {
+            Some(order) if self.proven => By::Proof(order),
+            Some(order) => By::Mapping(order),
+            None => By::Form,
+        };
+        if reading.order_where.is_empty() {
+            return Some(whole_column);
+        }
+        let shape = DateShape::of(self.cell.kind, false, text, written);
+        let mut rows = reading.order_where.iter().filter(|one| matches!(one.which, Which::Rows(..)));
+        if let Some(one) = self.cell.group.and_then(|group| rows.nth(group)) {
+            return Some(By::Where(*one));
+        }
+        let shapes = || {
+            reading.order_where.iter().filter_map(|one| match one.which {
+                Which::Shape(shape) => Some((shape, one)),
+                Which::Rows(..) => None,
+            })
+        };
+        if let Some(shape) = shape {
+            if let Some((_, one)) = shapes().find(|(named, _)| named.covers(shape)) {
+                return Some(By::Where(*one));
+            }
+            // Two digits either way: it may be of the shape that is named or of the other.
+            let doubtful = shape.is_like_some(shapes().map(|(named, _)| named));
+            if doubtful && !shape.year_first_or_certain(written) {
+                return None;
+            }
+        }
+        Some(whole_column)
+    }
+}
+
+/// Reads a date or a time and writes it in the target's form.
+pub(super) fn conform(
+    text: &str,
+    given: &Given<'_>,
+    holds: ValueType,
+    (format, also): (&DatePattern, &[DatePattern]),
+    trail: &mut Trail,
+    out: &mut String,
+) -> Result<Value, Fault> {
+    let mut by = By::Form;
+    let (date, time) = match holds {
+        ValueType::Time => (Date::default(), read_time(text, given)?),
+        _ => read(text, given, holds, &mut by)?,
+    };
+    let read = DateTime::from_parts(date, time);
+    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
+    let moment = match zones {
+        Some((from, to)) => from.seen_in(to, read).map_err(|why| no_moment(why, from))?,
+        None => read,
+    };
+    // What is written in a way that the target takes as well stays as it is.
+    let mut written = String::new();
+    let stays = also.iter().any(|pattern| {
+        written.clear();
+        pattern.write(moment, &mut written);
+        written == text
+    });
+    if stays {
+        out.push_str(text);
+    } else {
+        format.write(moment, out);
+    }
+    let value = match holds {
+        ValueType::Time => Value::Time(time),
+        ValueType::DateTime => Value::DateTime(moment),
+        _ => Value::Date(date),
+    };
+    if out != text {
+        trail.took(Step::Date, out, || {
+            let zones = zones.map_or_else(String::new, |(from, to)| {
+                format!("; from the clock of {} to that of {}", from.name(), to.name())
+            });
+            format!("{}{zones}", evidence(given, by, holds, date))
+        });
+    }
+    Ok(value)
+}
+
+fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
+    let says = match why {
+        NoMoment::Twice => {
+            format!("is a time that the clock of {} showed twice, when it was put back", zone.name())
+        }
+        NoMoment::Never => {
+            format!("is a time that the clock of {} never showed, when it was put forward", zone.name())
+        }
+        NoMoment::TooFar => "is too far away to be reckoned with".into(),
+    };
+    Fault::new(Kind::TimeOfChange, says, "a time that is certain; ask whoever wrote the record")
+}
+
+fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
+    let how = match (&given.reading.pattern, by) {
+        (Some(pattern), _) if given.cell.kind != CellKind::Date => {
+            format!("read as {}, as the mapping says", pattern.text())
+        }
+        (_, By::Proof(order)) => format!("read as {}, as the column proves", order.word()),
+        (_, By::Mapping(order)) => format!("read as {}, as the mapping says", order.word()),
+        (_, By::Where(one)) => {
+            let which = match one.which {
+                Which::Shape(shape) => format!("values like {shape}"),
+                Which::Rows(first, last) => format!("rows {first}-{last}"),
+            };
+            format!("read as {}, as the mapping says of {which} (order_where)", one.order.word())
+        }
+        (_, By::Form) => "its form leaves one reading".into(),
+    };
+    match holds {
+        ValueType::Time => how,
+        _ => format!("{how}: {}", shown(date)),
+    }
+}
+
+fn not_a_date(holds: ValueType) -> Fault {
+    let example = match holds {
+        ValueType::Time => "14:30",
+        ValueType::DateTime => "2026-03-04 14:30",
+        _ => "2026-03-04 or 4 Mar 2026",
+    };
+    Fault::new(
+        Kind::NotADate,
+        format!("is not a {} that can be read with certainty", holds.word()),
+        format!("for example {example}"),
+    )
+}
+
+pub(super) fn impossible(says: impl Into<String>) -> Fault {
+    Fault::new(Kind::ImpossibleDate, says, "a day that is in the calendar; ask whoever wrote the record")
+}
+
+fn no_such_time() -> Fault {
+    Fault::new(Kind::ImpossibleDate, "names a time that no clock shows", "a time from 00:00 to 23:59")
+}
+
+fn read_time(text: &str, given: &Given<'_>) -> Result<Time, Fault> {
+    if let Some(pattern) = given.reading.pattern.as_ref().filter(|_| given.cell.kind == CellKind::Text) {
+        let moment = pattern.read(text).ok_or_else(|| not_a_date(ValueType::Time))?;
+        return time_of(moment).ok_or_else(no_such_time);
+    }
+    match WrittenTime::read(text) {
+        Some(WrittenTime::At(time)) => Ok(time),
+        Some(_) => Err(no_such_time()),
+        None => Err(not_a_date(ValueType::Time)),
+    }
+}
+
+fn time_of(moment: Moment) -> Option<Time> {
+    Time::new(
+        moment.hour.unwrap_or(0),
+        moment.minute.unwrap_or(0),
+        moment.second.unwrap_or(0),
+        moment.nanosecond,
+    )
+    .ok()
+}
+
+fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
+    let reading = given.reading;
+    let is_open = given.open && WrittenDate::read(text).is_some();
+    let patterned = !is_open && given.cell.kind != CellKind::Date;
+    let (date, time) = match reading.pattern.as_ref().filter(|_| patterned) {
+        Some(pattern) => {
+            if let Some((written, _)) = WrittenDate::read(text) {
+                let named = pattern
+                    .day_before_month()
+                    .map(|first| if first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear });
+                given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
+            }
+            read_pattern(text, pattern, reading)?
+        }
+        None => match day_count(text, given)? {
+            Some(day) => (day, None),
+            None => read_written(text, given, holds, by)?,
+        },
+    };
+    match (holds, time) {
+        (ValueType::DateTime, None) => Err(Fault::new(
+            Kind::NotADate,
+            "has no time of day",
+            "a day and a time, for example 2026-03-04 14:30",
+        )),
+        (ValueType::DateTime, Some(time)) => Ok((date, time)),
+        // Midnight is how a day is written where a time has to be given; nothing is lost with it.
+        (_, Some(time)) if time != Time::midnight() && !reading.drop_time => Err(Fault::new(
+            Kind::TimeOfDay,
+            "has a time of day, and the target takes the day only",
+            "if the time may be lost, write drop_time = true for this field in the mapping",
+        )),
+        _ => Ok((date, Time::midnight())),
+    }
+}
+
+fn century_undecided() -> Fault {
+    Fault::new(
+        Kind::CenturyUndecided,
+        "has a year of two digits, and nothing says which century is meant",
+        "write for example years_from = 1970 for this field in the mapping (two digits then mean 1970 to 2069)",
+    )
+}
+
+fn read_pattern(
+    text: &str,
+    pattern: &DatePattern,
+    reading: &DateReading,
+) -> Result<(Date, Option<Time>), Fault> {
+    let form = || {
+        Fault::new(
+            Kind::NotADate,
+            format!("is not written as {}", pattern.text()),
+            format!("a date written as {}", pattern.text()),
+        )
+    };
+    let moment = pattern.read(text).ok_or_else(form)?;
+    let (Some(year), Some(month), Some(day)) = (moment.year, moment.month, moment.day) else {
+        return Err(form());
+    };
+    let year = match (moment.two_digits, reading.years_from) {
+        (false, _) => year,
+        (true, None) => return Err(century_undecided()),
+        (true, Some(from)) => {
+            let year = from - from % 100 + year;
+            if year < from { year + 100 } else { year }
+        }
+    };
+    let date = Date::new(year, month, day).map_err(|_| impossible("is no day of the calendar"))?;
+    let time = match pattern.has_time() {
+        true => Some(time_of(moment).ok_or_else(no_such_time)?),
+        false => None,
+    };
+    Ok((date, time))
+}
+
+/// A whole number of five digits counts days, where the mapping says so.
+fn day_count(text: &str, given: &Given<'_>) -> Result<Option<Date>, Fault> {
+    let number = match text.parse::<i32>() {
+        Ok(number) if text.len() == 5 && text.bytes().all(|byte| byte.is_ascii_digit()) => number,
+        _ => return Ok(None),
+    };
+    let Some(counted) = given.reading.day_count else {
+        return Err(Fault::new(
+            Kind::DayCount,
+            "may be a count of days, as spreadsheet programs keep dates",
+            "a date; if it counts days, write day_count = \"1900\" (or \"1904\") for this field in the mapping",
+        ));
+    };
+    // Day 60 of the count from 1900 is a day that never was, so everything after it is one less.
+    let first = match counted {
+        DayCount::From1900 => jiff::civil::date(1899, 12, 30),
+        DayCount::From1904 => jiff::civil::date(1904, 1, 1),
+    };
+    first
+        .checked_add(jiff::Span::new().days(number))
+        .map(Some)
+        .map_err(|_| impossible("is no day of the calendar"))
+}
+
+fn read_written(
+    text: &str,
+    given: &Given<'_>,
+    holds: ValueType,
+    by: &mut By,
+) -> Result<(Date, Option<Time>), Fault> {
+    let reading = given.reading;
+    let (written, time) = WrittenDate::read(text).ok_or_else(|| not_a_date(holds))?;
+    // What the data proves cannot be denied by it.
+    let named = reading.order.filter(|_| !given.proven);
+    given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
+    if written.has_short_year() && reading.years_from.is_none() {
+        return Err(century_undecided());
+    }
+    let time = match time {
+        WrittenTime::None => None,
+        WrittenTime::At(time) => Some(time),
+        WrittenTime::Impossible => return Err(no_such_time()),
+    };
+    if given.open {
+        return Ok((the_only_day(written, reading)?, time));
+    }
+    *by = given
+        .order(text, written)
+        .ok_or_else(|| undecided("it may have been converted like others of this column, or not"))?;
+    // Where no order is named or proven, every value has a form that needs none, or reads alike
+    // under every order that allows it.
+    let order = match *by {
+        By::Mapping(order) | By::Proof(order) => order,
+        By::Where(one) => one.order,
+        By::Form if written.is_self_evident() => DateOrder::YearMonthDay,
+        By::Form => {
+            let days = DateOrder::ALL.map(|order| written.day(order, reading.years_from));
+            let mut days = days.iter().flatten();
+            let first = days.next().copied();
+            return match first {
+                Some(day) if days.all(|other| *other == day) => Ok((day, time)),
+                Some(_) => Err(undecided("no order is named or proven for it")),
+                None => Err(impossible("is no day of the calendar under any order of day, month and year")),
+            };
+        }
+    };
+    match written.day(order, reading.years_from) {
+        Some(day) => Ok((day, time)),
+        None if written.is_self_evident() && order != DateOrder::YearDayMonth => {
+            Err(impossible("is no day of the calendar"))
+        }
+        None => {
+            let other = DateOrder::ALL
+                .into_iter()
+                .find_map(|other| Some((other, written.day(other, reading.years_from)?)));
+            let says = format!("is no day of the calendar when read as {}", order.word());
+            Err(match other {
+                Some((other, day)) => {
+                    impossible(format!("{says} ({} would make it {})", other.word(), shown(day)))
+                }
+                None => impossible(says),
+            })
+        }
+    }
+}
+
+/// The day of a date whose column has no order that anybody knows: it is certain only if every order makes it
+/// the same, that of a program which swapped day and month as well.
+fn the_only_day(written: WrittenDate, reading: &DateReading) -> Result<Date, Fault> {
+    let mut days = DateOrder::WORDS.iter().filter_map(|(_, order)| written.day(*order, reading.years_from));
+    match days.next() {
+        Some(day) if days.all(|other| other == day) => Ok(day),
+        Some(_) => Err(undecided("nothing is certain of the order of its column")),
+        None => Err(impossible("is no day of the calendar under any order of day, month and year")),
+    }
+}
+
+fn undecided(why: &str) -> Fault {
+    Fault::new(
+        Kind::DateUndecided,
+        format!("could be two different days; {why}"),
+        "say which order it is in: write order, or order_where for its shape or rows, for this field in the mapping",
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(text: &str, order: Option<DateOrder>, years_from: Option<i16>, holds: ValueType) -> String {
+        let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
+        let reading = DateReading { order, years_from, ..DateReading::default() };
+        let mut out = String::new();
+        let given = Given {
+            reading: &reading,
+            proven: false,
+            open: false,
+            cell: Cell::default(),
+            zone: None,
+            signs: Default::default(),
+        };
+        match conform(text, &given, holds, (&format, &[]), &mut Trail::default(), &mut out) {
+            Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
+            Err(fault) => fault.kind.code().to_owned(),
+        }
+    }
+
+    #[test]
+    fn everyday_forms_are_read_in_the_given_order() {
+        let day = |text| read(text, Some(DateOrder::DayMonthYear), None, ValueType::Date);
+        assert_eq!(day("3/4/2026"), "2026-04-03");
+        assert_eq!(day("03.04.2026"), "2026-04-03");
+        assert_eq!(day("3. 4. 2026"), "2026-04-03");
+        assert_eq!(day("2026-04-03"), "2026-04-03");
+        assert_eq!(day("3rd April, 2026"), "2026-04-03");
+        assert_eq!(day("Apr-3-2026"), "2026-04-03");
+        assert_eq!(day("3/4/2026 0:00:00"), "2026-04-03");
+        assert_eq!(day("3/4/2026 14:00"), "time-of-day");
+        assert_eq!(day("3/4/26"), "century-undecided");
+        assert_eq!(day("31/11/2026"), "impossible-date");
+        assert_eq!(day("03/25/2026"), "impossible-date");
+        assert_eq!(day("03042026"), "not-a-date");
+        assert_eq!(day("spring"), "not-a-date");
+        assert_eq!(read("3/4/26", Some(DateOrder::YearMonthDay), Some(1970), ValueType::Date), "2003-04-26");
+        assert_eq!(read("4/4/2026", None, None, ValueType::Date), "2026-04-04");
+        assert_eq!(
+            read("3/4/2026 2:05 pm", Some(DateOrder::MonthDayYear), None, ValueType::DateTime),
+            "2026-03-04 14:05"
+        );
+        assert_eq!(
+            read("3/4/2026 25:05", Some(DateOrder::MonthDayYear), None, ValueType::DateTime),
+            "impossible-date"
+        );
+    }
+
+    #[test]
+    fn while_the_order_is_open_only_what_every_order_reads_alike_is_read() {
+        let format = DatePattern::parse("yyyy-MM-dd").unwrap();
+        // Neither a named order nor a pattern helps: the dates have denied it.
+        for (order, pattern) in
+            [(None, None), (Some(DateOrder::DayMonthYear), None), (None, Some("dd/MM/yyyy"))]
+        {
+            let pattern = pattern.map(|text| DatePattern::parse(text).unwrap());
+            let reading = DateReading { order, pattern, ..DateReading::default() };
+            let read = |text: &str| {
+                let (cell, signs) = (Cell::default(), Default::default());
+                let given = Given { reading: &reading, proven: false, open: true, cell, zone: None, signs };
+                let mut out = String::new();
+                conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
+                    .map_or_else(|fault| fault.kind.code().to_owned(), |_| out)
+            };
+            assert_eq!(read("03/04/2026"), "date-undecided");
+            assert_eq!(read("2026-03-04"), "date-undecided", "a program may have swapped it");
+            assert_eq!(read("05/05/2026"), "2026-05-05");
+            assert_eq!(read("25/03/2026"), "2026-03-25");
+            assert_eq!(read("31/31/2026"), "impossible-date");
+        }
+    }
+
+    #[test]
+    fn orders_of_shapes_and_rows_come_before_the_columns_own() {
+        let format = DatePattern::parse("yyyy-MM-dd").unwrap();
+        let shape = |word: &str| Which::Shape(DateShape::named(word).unwrap());
+        let read = |which: Which, order: DateOrder, kind: CellKind, group: Option<usize>, text: &str| {
+            let reading = DateReading {
+                order: Some(DateOrder::DayMonthYear),
+                order_where: vec![OrderWhere { which, order }],
+                ..DateReading::default()
+            };
+            let given = Given {
+                reading: &reading,
+                proven: false,
+                open: false,
+                cell: Cell { kind, group },
+                zone: None,
+                signs: Default::default(),
+            };
+            let mut out = String::new();
+            conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
+                .map(|_| out)
+                .map_err(|fault| fault.kind.code())
+        };
+        let (swap, month_first) = (DateOrder::YearDayMonth, DateOrder::MonthDayYear);
+        let (typed, text) = (CellKind::Date, CellKind::Text);
+        assert_eq!(read(shape("typed"), swap, typed, None, "2026-03-04"), Ok("2026-04-03".into()));
+        assert_eq!(
+            read(shape("typed"), swap, text, None, "2026-03-04"),
+            Ok("2026-03-04".into()),
+            "it is text"
+        );
+        assert_eq!(read(shape("typed"), swap, typed, None, "2026-03-14"), Err("impossible-date"));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "3/4/2026"), Ok("2026-03-04".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "03/04/2026"), Ok("2026-04-03".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "12/11/2026"), Err("date-undecided"));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "25/11/2026"), Ok("2026-11-25".into()));
+        assert_eq!(read(shape("9/9/9999"), month_first, text, None, "11/11/2026"), Ok("2026-11-11".into()));
+        assert_eq!(read(Which::Rows(5, 9), month_first, text, Some(0), "3/4/2026"), Ok("2026-03-04".into()));
+        assert_eq!(read(Which::Rows(5, 9), month_first, text, None, "3/4/2026"), Ok("2026-04-03".into()));
+    }
+}

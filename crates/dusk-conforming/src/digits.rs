@@ -1,0 +1,188 @@
+//! Digits that a spreadsheet program took away: put back where the dictionary leaves one reading,
+//! said where they are lost.
+
+use super::{Step, Trail};
+use dusk_description::{Code, CodeList};
+use dusk_evidence::{Fault, Kind};
+use dusk_inspecting::{is_power_of_ten, power_of_ten};
+use dusk_sources::CellKind;
+use dusk_values::{MONTHS, is_digits};
+
+/// Puts lost leading zeros back: the dictionary says how many digits there always are.
+pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
+    let bare = without_traces(text, trail);
+    let all_digits = is_digits(bare);
+    if all_digits && bare.len() <= digits {
+        (bare.len()..digits).for_each(|_| out.push('0'));
+        out.push_str(bare);
+        if bare.len() < digits {
+            trail.took(Step::Digits, out, || format!("always {digits} digits in the dictionary"));
+        }
+        return Ok(());
+    }
+    if is_power_of_ten(text) {
+        return Err(power_of_ten());
+    }
+    let wrong =
+        if all_digits { format!("has {} digits", bare.len()) } else { "is not made of digits only".into() };
+    Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
+}
+
+/// The digits without what a program added: the apostrophe that keeps a number text, and the ".0"
+/// of a program that knows no whole numbers.
+pub(super) fn without_traces<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
+    let mut bare = apostrophe(text, trail);
+    if let Some((whole, part)) = bare.split_once('.')
+        && is_digits(whole)
+        && !part.is_empty()
+        && part.bytes().all(|byte| byte == b'0')
+    {
+        trail.took(Step::Digits, whole, || "there is nothing but zeros behind the point".into());
+        bare = whole;
+    }
+    bare
+}
+
+/// A number without the apostrophe that keeps it text in a spreadsheet program.
+pub(super) fn apostrophe<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
+    let number =
+        |rest: &&str| rest.trim_start_matches(['-', '+', '.']).starts_with(|c: char| c.is_ascii_digit());
+    let Some(rest) = text.strip_prefix(['\'', '’']).filter(number) else { return text };
+    trail.took(Step::TextMark, rest, || {
+        "an apostrophe in front keeps a number text in a spreadsheet program".into()
+    });
+    rest
+}
+
+/// The codes that a value may have been before a spreadsheet program changed it: with the zeros it
+/// lost, or before it became a date.
+pub(super) fn codes_before<'c>(
+    list: &'c CodeList,
+    inside: Option<&str>,
+    kind: CellKind,
+    text: &str,
+) -> Vec<(&'c Code, &'static str)> {
+    let allowed = |code: &&Code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent);
+    let codes = || list.codes().iter().filter(allowed);
+    let bare = without_traces(text, &mut Trail::default());
+    if is_digits(bare) && kind != CellKind::Date {
+        let plain = bare.trim_start_matches('0');
+        let same = |code: &&Code| is_digits(&code.code) && code.code.trim_start_matches('0') == plain;
+        return codes()
+            .filter(same)
+            .map(|code| {
+                (code, "the only code with these digits; a spreadsheet program takes leading zeros away")
+            })
+            .collect();
+    }
+    let turned = turned_into(kind, text);
+    codes()
+        .filter(|code| turned.iter().any(|day| reads_as(&code.code, *day)))
+        .map(|code| (code, "the only code that a spreadsheet program makes this date of"))
+        .collect()
+}
+
+/// Month and number of a date that a code was turned into: 5-Mar is (3, 5), and so are 3/5 and the
+/// typed 5 March; Mar-26 and the typed 1 March 2026 are (3, 26) as well.
+fn turned_into(kind: CellKind, text: &str) -> Vec<(u32, u32)> {
+    if kind == CellKind::Date {
+        let mut parts = text.split([' ', '-']).map(str::parse::<u32>);
+        let (Some(Ok(year)), Some(Ok(month)), Some(Ok(day))) = (parts.next(), parts.next(), parts.next())
+        else {
+            return Vec::new();
+        };
+        let of_month = (day == 1).then_some([(month, year % 100), (month, year)]);
+        return of_month.into_iter().flatten().chain([(month, day)]).collect();
+    }
+    let Some((a, b)) = text.split_once(['-', ' ']) else { return Vec::new() };
+    match (month_of(a), month_of(b), a.parse(), b.parse()) {
+        (Some(month), None, _, Ok(number)) | (None, Some(month), Ok(number), _) => vec![(month, number)],
+        _ => Vec::new(),
+    }
+}
+
+fn month_of(word: &str) -> Option<u32> {
+    (1..).zip(MONTHS).find_map(|(month, name)| {
+        let short = word.get(..3)?;
+        (word.len() >= 3
+            && name.get(..3)?.eq_ignore_ascii_case(short)
+            && name.to_ascii_lowercase().starts_with(&word.to_ascii_lowercase())
+            || word.eq_ignore_ascii_case("sept") && month == 9)
+            .then_some(month)
+    })
+}
+
+/// Whether a spreadsheet program may read a code as a date of this month and number.
+fn reads_as(code: &str, (month, number): (u32, u32)) -> bool {
+    let split = |at: usize| code.split_at_checked(at);
+    let (Some(letters), Some(digits)) =
+        (code.find(|c: char| !c.is_ascii_alphabetic()), code.find(|c: char| !c.is_ascii_digit()))
+    else {
+        return false;
+    };
+    let part = |text: &str| text.trim_matches(['-', '/', ' ', '.']).parse::<u32>().ok();
+    if letters > 0 {
+        // MAR5, MAR-05, MAR2026.
+        return split(letters)
+            .is_some_and(|(word, rest)| month_of(word) == Some(month) && part(rest) == Some(number));
+    }
+    let Some((first, rest)) = split(digits) else { return false };
+    let Some(first) = part(first) else { return false };
+    let rest = rest.trim_start_matches(['-', '/', ' ', '.']);
+    match (month_of(rest), part(rest)) {
+        // 5MAR.
+        (Some(named), _) => named == month && first == number,
+        // 3-5 is read by one program as 3 May and by another as 5 March.
+        (None, Some(second)) => (first, second) == (month, number) || (second, first) == (month, number),
+        (None, None) => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_taken_away_is_put_back_and_nothing_is_made_up() {
+        let restored = |text: &str| {
+            let (mut trail, mut out) = (Trail::keeping(), String::new());
+            restore(text, 6, &mut trail, &mut out)
+                .map(|()| (out, trail.steps()))
+                .map_err(|fault| fault.kind.code())
+        };
+        let same = |text: &str, steps: &str| Ok((text.to_owned(), steps.to_owned()));
+        assert_eq!(restored("417"), same("000417", "digits"));
+        assert_eq!(restored("417.0"), same("000417", "digits + digits"));
+        assert_eq!(restored("'000417"), same("000417", "text_mark"));
+        assert_eq!(restored("000417"), same("000417", ""));
+        assert_eq!(restored("417.5"), Err("wrong-digits"));
+        assert_eq!(restored("4170000"), Err("wrong-digits"));
+        assert_eq!(restored("4.1E+05"), Err("power-of-ten"));
+        assert_eq!(restored("'t Hoen"), Err("wrong-digits"));
+    }
+
+    #[test]
+    fn codes_that_became_dates_are_known_by_month_and_number() {
+        for (code, kind, text, was) in [
+            ("MAR5", CellKind::Text, "5-Mar", true),
+            ("MAR5", CellKind::Text, "05-Mar", true),
+            ("MAR-05", CellKind::Date, "2026-03-05", true),
+            ("SEPT2", CellKind::Text, "2-Sep", true),
+            ("5MAR", CellKind::Date, "2026-03-05", true),
+            ("3-5", CellKind::Date, "2026-03-05", true),
+            ("3-5", CellKind::Date, "2026-05-03", true),
+            ("MAR26", CellKind::Date, "2026-03-01", true),
+            ("MAR26", CellKind::Date, "2026-03-02", false),
+            ("MAR6", CellKind::Text, "5-Mar", false),
+            ("MAR", CellKind::Text, "5-Mar", false),
+            ("X5", CellKind::Text, "5-Mar", false),
+            ("MAR5", CellKind::Text, "5 March 2026", false),
+        ] {
+            assert_eq!(
+                turned_into(kind, text).into_iter().any(|day| reads_as(code, day)),
+                was,
+                "{code} as {text}"
+            );
+        }
+    }
+}

@@ -1,0 +1,205 @@
+//! Whether a row can become records: its shape, whether the mapping keeps it, and rows that a delimiter
+//! inside a value has split.
+
+use super::record::Conformer;
+use super::shape::{Shape, holds_a_row, wrong_shape};
+use dusk_evidence::{Fault, Finding, Kind, Severity, THE_ROW};
+use dusk_sources::{CellKind, Rejoined, RowCells};
+use dusk_values::Value;
+
+/// What a row is before its values are looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Fit {
+    /// It holds no record.
+    LeftOut,
+    /// Its cells cannot be told apart, or whether it holds a record is not certain.
+    Rejected,
+    /// It may become one record or several.
+    Whole,
+}
+
+impl Conformer<'_> {
+    /// Judges whether a row of the given shape can become records; what is found goes to `findings`. A
+    /// row that a delimiter inside a value has split is put together first, in `room`, where only one
+    /// way fits. Gives the row as it was judged.
+    pub fn fit<'b>(
+        &mut self,
+        row: RowCells<'b>,
+        shape: &Shape<'_>,
+        room: &'b mut Rejoined,
+        findings: &mut Vec<Finding>,
+    ) -> (RowCells<'b>, Fit) {
+        let whole_row = |fault: Fault, value: String| {
+            Finding::new(shape.source, (row.row(), row.line()), THE_ROW, value, fault)
+        };
+        if row.is_blank() {
+            return (row, Fit::LeftOut);
+        }
+        if let Some(fault) = shape.no_record(&row) {
+            findings.push(whole_row(fault, String::new()));
+            return (row, Fit::LeftOut);
+        }
+        if let Some(why) = shape.patches.kept_out(row.row()) {
+            let wrong = format!("is kept out, as was decided ({why})");
+            findings.push(whole_row(Fault::new(Kind::KeptOut, wrong, ""), String::new()));
+            return (row, Fit::LeftOut);
+        }
+        // A torn row outside is no record either, so it is not judged.
+        let number = row.row().0;
+        if let Some((first, last)) =
+            self.plan.within.filter(|(first, last)| !(*first..=*last).contains(&number))
+        {
+            let to = if last == u64::MAX { "the end".to_owned() } else { format!("row {last}") };
+            let wrong = format!("is left out, as the mapping says that records stand in row {first} to {to}");
+            findings.push(whole_row(Fault::new(Kind::NotKept, wrong, ""), String::new()));
+            return (row, Fit::LeftOut);
+        }
+        if row.len() > shape.width {
+            match self.rejoin(&row, shape, room) {
+                Ok((joined, fault)) => {
+                    findings.push(whole_row(fault, String::new()));
+                    let fit = self.is_kept(&joined, shape, findings);
+                    return (joined, fit);
+                }
+                Err(Some(fault)) => {
+                    findings.push(whole_row(fault, String::new()));
+                    return (row, Fit::Rejected);
+                }
+                Err(None) => {}
+            }
+        }
+        if !shape.is_whole(&row) {
+            findings.push(whole_row(wrong_shape(&row, shape.width), String::new()));
+            return (row, Fit::Rejected);
+        }
+        if row.lines() > 1
+            && let Some(cell) = holds_a_row(&row, shape)
+        {
+            let fault = Fault::new(
+                Kind::RowsInCell,
+                "holds a line that would be a whole row; a quote may not have been closed",
+                "look at the row in the export",
+            );
+            findings.push(whole_row(fault, cell.to_owned()));
+        }
+        (row, self.is_kept(&row, shape, findings))
+    }
+
+    /// Whether the row satisfies the rule of rows that hold a record.
+    fn is_kept(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Fit {
+        let Some((rule, slots)) = &self.plan.keep else { return Fit::Whole };
+        let text = |place: usize| {
+            let column = slots.get(place).and_then(|slot| shape.columns.get(*slot));
+            let text = column.map_or("", |column| CellKind::of(row.cell(*column)).1.trim());
+            (if text.is_empty() { Value::Blank } else { Value::Text }, text)
+        };
+        let (kind, wrong, right, fit) = match rule.holds(self.plan.today, &text) {
+            Some(true) => return Fit::Whole,
+            Some(false) => {
+                let wrong = format!("is left out, as the mapping keeps rows with {rule}");
+                (Kind::NotKept, wrong, "", Fit::LeftOut)
+            }
+            None => {
+                let wrong = format!(
+                    "may hold a record or not: the mapping keeps rows with {rule}, and a cell of that is blank"
+                );
+                (
+                    Kind::KeepUndecided,
+                    wrong,
+                    "the cell filled, or what a blank means said in the mapping (keep), with is blank",
+                    Fit::Rejected,
+                )
+            }
+        };
+        findings.push(Finding::new(
+            shape.source,
+            (row.row(), row.line()),
+            THE_ROW,
+            "",
+            Fault::new(kind, wrong, right),
+        ));
+        fit
+    }
+
+    /// Puts a row together again that an unquoted delimiter inside a value has split, if the
+    /// dictionary leaves exactly one way. Gives the row and says which way, or every way that fits.
+    fn rejoin<'b>(
+        &mut self,
+        row: &RowCells<'b>,
+        shape: &Shape<'_>,
+        room: &'b mut Rejoined,
+    ) -> Result<(RowCells<'b>, Fault), Option<Fault>> {
+        // With every cell more the ways and the doubt grow.
+        const MOST_EXTRA: usize = 2;
+        let extra = row.len().saturating_sub(shape.width);
+        if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
+            return Err(None);
+        }
+        let mut conformer = match self.tries.take() {
+            Some(conformer) => conformer,
+            None => Box::new(Conformer::new(self.plan, false).map_err(|_| None)?),
+        };
+        conformer.start_below(self.above.all());
+        let mut ways: Vec<Vec<usize>> = Vec::new();
+        let mut broken = Vec::new();
+        let mut tried = Rejoined::default();
+        for first in 0..shape.width {
+            // A second split may be of the same value or of any after it.
+            let seconds = if extra == 1 { first..first + 1 } else { first..shape.width };
+            for second in seconds {
+                let both = [first, second];
+                let places = both.get(..extra).unwrap_or_default();
+                let Some(joined) = row.rejoined(places, &mut tried) else { continue };
+                let mut fits = true;
+                for record in shape.records(&joined, self.plan) {
+                    conformer.conform_row(&joined, &record);
+                    conformer.check_rules(&joined, shape.source, &mut broken);
+                    fits &= !conformer.faulty;
+                }
+                // A way that only warns is a way.
+                broken.retain(|finding| finding.fault.kind.severity() == Severity::Reject);
+                if fits && broken.is_empty() {
+                    ways.push(places.to_vec());
+                }
+                broken.clear();
+            }
+        }
+        self.tries = Some(conformer);
+        let value = |places: &[usize], joined: &RowCells<'_>| {
+            let mut places = places.to_vec();
+            places.dedup();
+            let each = places.iter().map(|place| {
+                let heading = shape.headings.get(*place).map_or("", String::as_str);
+                format!("{heading} \"{}\"", joined.cell(*place))
+            });
+            each.collect::<Vec<_>>().join(" and ")
+        };
+        match ways.as_slice() {
+            [places] => {
+                let joined = row.rejoined(places, room).ok_or(None)?;
+                let says = format!(
+                    "had {} cells because of an unquoted delimiter, and was put together again in the only way that fits: {}",
+                    row.len(),
+                    value(places, &joined)
+                );
+                Ok((joined, Fault::new(Kind::RowRejoined, says, "quotes around the value, in the export")))
+            }
+            [] => Err(None),
+            several => {
+                let all: Vec<String> = several
+                    .iter()
+                    .take(4)
+                    .filter_map(|places| Some(value(places, &row.rejoined(places, &mut tried)?)))
+                    .collect();
+                let says = format!(
+                    "has {} cells, and the header has {}; it could be put together in {} ways",
+                    row.len(),
+                    shape.width,
+                    several.len()
+                );
+                let right = format!("quotes around the right one, in the export: {}", all.join(", or "));
+                Err(Some(Fault::new(Kind::RowTooLong, says, right)))
+            }
+        }
+    }
+}

@@ -1,0 +1,58 @@
+//! A record's cells become the target's fields.
+//!
+//! ```text
+//! plan     target and mapping compiled once, everything that can be settled is settled
+//! shape    how a row stands to the header: whole, split, torn, or no record
+//! fit      whether a row can become records
+//! changed  what was changed in a record, told apart and conformed again
+//! record   the cells of one row, in the order in which fields need one another
+//! several  a value from several cells, and one part of a cell
+//! above    what stands above a blank cell
+//! codes    several codes in one value
+//! outcome  what goes into the conforming of a value beside it, and what comes out
+//! cell     one value, step by step: put together, cleaned, converted, checked, written
+//! convert  what a value becomes, by the field's type
+//! memo     values met before, so that a cell costs little when it repeats
+//! met      what was met in a column, to tell next month what is new
+//! digits   digits that a spreadsheet program took away
+//! step     what was done to a value, and on what evidence
+//! ```
+
+mod above;
+mod boolean;
+mod cell;
+mod changed;
+mod code;
+mod codes;
+mod convert;
+mod date;
+mod date_part;
+mod digits;
+mod fit;
+mod keys;
+mod limits;
+mod memo;
+mod met;
+mod number;
+mod outcome;
+mod plan;
+mod record;
+mod several;
+mod shape;
+mod step;
+mod text;
+
+pub use keys::{KeyPrint, Keys};
+pub use limits::check_limits;
+
+pub use above::{Above, AboveCells};
+pub use cell::shown_source;
+pub use changed::{ChangeKey, Changes, Single};
+pub use fit::Fit;
+pub use met::MetInField;
+pub use outcome::Outcome;
+pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
+pub use record::{Conformer, Judged, Parent};
+pub use several::{JoinPiece, Several, taken_part};
+pub use shape::Shape;
+pub use step::{Step, Taken, Trail};

@@ -1,0 +1,146 @@
+//! What was met in the columns that feed fields: enough to tell next month that something is new.
+
+use std::collections::BTreeSet;
+
+use hashbrown::HashSet;
+
+use super::cell::shown_raw;
+use super::plan::FieldPlan;
+use super::several::JOINT;
+use dusk_description::FieldType;
+use dusk_inspecting::shape_of;
+use dusk_sources::CellKind;
+
+/// How many different values or shapes of a field are kept; of more, none is.
+const MOST: usize = 300;
+
+/// What is kept of a field's values.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Kept {
+    Nothing,
+    Values,
+    Shapes,
+}
+
+/// What one thread met, field by field.
+#[derive(Debug)]
+pub(crate) struct Met {
+    fields: Vec<MetField>,
+}
+
+#[derive(Debug)]
+struct MetField {
+    kept: Kept,
+    /// The hashes of what was met.
+    seen: HashSet<u64>,
+    new: Vec<String>,
+    blank: u64,
+}
+
+/// What a whole run met in the column of a field.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct MetInField {
+    /// How many cells were blank.
+    pub blank: u64,
+    /// The values or their shapes; nothing where there are too many, or none are kept.
+    pub seen: Option<BTreeSet<String>>,
+    /// Whether these are shapes.
+    pub are_shapes: bool,
+}
+
+impl Met {
+    pub(super) fn new(fields: &[FieldPlan<'_>]) -> Self {
+        let met = |field: &FieldPlan<'_>| MetField {
+            kept: if field.input.columns().is_empty() { Kept::Nothing } else { kept(field) },
+            seen: HashSet::new(),
+            new: Vec::new(),
+            blank: 0,
+        };
+        Self { fields: fields.iter().map(met).collect() }
+    }
+
+    /// A blank cell.
+    #[inline]
+    pub(super) fn blank(&mut self, place: usize) {
+        if let Some(field) = self.fields.get_mut(place) {
+            field.blank += 1;
+        }
+    }
+
+    /// A value that is not remembered yet.
+    pub(super) fn value(&mut self, place: usize, raw: &str) {
+        let Some(field) = self.fields.get_mut(place).filter(|field| field.seen.len() <= MOST) else { return };
+        if field.kept == Kept::Nothing {
+            return;
+        }
+        let (kind, _) = CellKind::of(raw);
+        if field.kept == Kept::Shapes && kind != CellKind::Text {
+            // What a workbook says that it is tells more than its digits.
+            if field.seen.insert(u64::MAX - kind as u64) {
+                field.new.push(kind.word().to_owned());
+            }
+            return;
+        }
+        // Most raw values are texts as they stand, and need no room of their own.
+        let shown;
+        let text = match raw.as_bytes().first() {
+            Some(byte) if byte.is_ascii() && !raw.contains(JOINT) => raw.trim(),
+            _ => {
+                shown = shown_raw(raw);
+                shown.trim()
+            }
+        };
+        if text.is_empty() {
+            return;
+        }
+        let shape = if field.kept == Kept::Shapes { shape_of(text) } else { None };
+        let hash = match shape {
+            Some(shape) => shape.hash(0),
+            None if field.kept == Kept::Shapes => 0,
+            None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
+        };
+        if field.seen.insert(hash) {
+            field.new.push(match (field.kept, shape) {
+                (Kept::Shapes, None) => "long text".to_owned(),
+                (_, Some(shape)) => shape.to_text(),
+                (_, None) => text.to_owned(),
+            });
+        }
+    }
+
+    /// Hands over what is new since the last time: for each field how many cells were blank, and its
+    /// values or shapes.
+    pub(crate) fn take(&mut self) -> Vec<(u64, Vec<String>)> {
+        let take = |field: &mut MetField| (std::mem::take(&mut field.blank), std::mem::take(&mut field.new));
+        self.fields.iter_mut().map(take).collect()
+    }
+}
+
+fn kept(field: &FieldPlan<'_>) -> Kept {
+    match &field.field.kind {
+        FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Boolean { .. } => Kept::Values,
+        FieldType::Date { .. } => Kept::Shapes,
+        FieldType::Text { digits, pattern, .. } if digits.is_some() || pattern.is_some() => Kept::Shapes,
+        _ => Kept::Nothing,
+    }
+}
+
+impl MetInField {
+    /// Nothing met yet in the column of a field.
+    pub fn of(field: &FieldPlan<'_>) -> Self {
+        let kept = if field.input.columns().is_empty() { Kept::Nothing } else { kept(field) };
+        Self { blank: 0, seen: (kept != Kept::Nothing).then(BTreeSet::new), are_shapes: kept == Kept::Shapes }
+    }
+
+    /// Takes in what a thread handed over.
+    pub fn add(&mut self, (blank, new): (u64, Vec<String>)) {
+        self.blank += blank;
+        if let Some(seen) = &mut self.seen {
+            seen.extend(new);
+            // Which ones came first depends on the threads; that there are too many does not.
+            if seen.len() > MOST {
+                self.seen = None;
+            }
+        }
+    }
+}

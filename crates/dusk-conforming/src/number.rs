@@ -1,0 +1,423 @@
+//! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
+
+use super::{Step, Trail};
+use dusk_evidence::{Fault, Kind};
+use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten};
+use dusk_mapping::NumberReading;
+use dusk_values::{Decimal, Inexact, Unit, UnitConversion};
+
+/// What a number has to become.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Wanted {
+    pub(super) decimals: u32,
+    pub(super) conversion: Option<UnitConversion>,
+    pub(super) unit: Option<&'static Unit>,
+}
+
+/// Reads a number and brings it into the target's plain notation.
+pub(super) fn conform(
+    text: &str,
+    reading: &NumberReading,
+    wanted: &Wanted,
+    trail: &mut Trail,
+) -> Result<(String, Decimal), Fault> {
+    let (signed, below_zero) = without_brackets(text, reading)?;
+    let (figures, source_unit) = split_unit(without_currency(signed, reading));
+    if let Some(symbol) = source_unit {
+        check_unit(text, symbol, reading, wanted)?;
+    }
+    let (figures, trailing_minus) = sign_in_front(figures);
+    let plain = plain_notation(&figures, reading)?;
+    let plain = if below_zero || trailing_minus { format!("-{plain}") } else { plain };
+    let number = Decimal::parse(&plain).ok_or_else(|| {
+        if plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'))
+            && plain.bytes().any(|b| b.is_ascii_digit())
+            && plain.len() > 30
+        {
+            Fault::new(
+                Kind::NumberTooLong,
+                "has more digits than can be reckoned with exactly",
+                "30 digits or fewer",
+            )
+        } else {
+            not_a_number()
+        }
+    })?;
+    let inexact = |error: Inexact| match error {
+        Inexact::TooLong => Fault::new(
+            Kind::NumberTooLong,
+            "has more digits than can be reckoned with exactly",
+            "30 digits or fewer",
+        ),
+        Inexact::NeedsRounding => needs_rounding(wanted),
+    };
+    let Some(conversion) = wanted.conversion else {
+        let (rounded, lost) = number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(inexact)?;
+        // What was written otherwise may look canonical all the same: "1.204" for 1204.
+        let keeps = !lost && plain == text && is_canonical(text, wanted.decimals);
+        let result = if keeps { text.to_owned() } else { rounded.to_string() };
+        if lost {
+            let exact = number.to_string();
+            if exact != text {
+                trail.took(Step::Number, &exact, || "plain notation".into());
+            }
+            trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
+        } else if result != text {
+            trail.took(Step::Number, &result, || "the same number in plain notation".into());
+        }
+        return Ok((result, rounded));
+    };
+    let (converted, lost) =
+        number.scaled(conversion.factors, wanted.decimals, reading.round).map_err(inexact)?;
+    let result = converted.to_string();
+    if lost {
+        // Shown with a few more digits, so that the rounding can be checked.
+        let (longer, _) = number
+            .scaled(conversion.factors, wanted.decimals + 4, Some(dusk_values::Rounding::Down))
+            .map_err(inexact)?;
+        trail.took(Step::Unit, &format!("{longer}…"), || conversion_shown(&conversion));
+        trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
+    } else {
+        trail.took(Step::Unit, &result, || conversion_shown(&conversion));
+    }
+    Ok((result, converted))
+}
+
+/// The conversion in words: "lb to kg: × 0.45359237".
+fn conversion_shown(conversion: &UnitConversion) -> String {
+    let (times, plus, by) = conversion.factors;
+    let factor = match plus {
+        0 => format!("× {}", fraction(times, by)),
+        _ => format!("(× {times} {} {}) / {by}", if plus < 0 { '−' } else { '+' }, plus.abs()),
+    };
+    format!("{} to {}: {factor}", conversion.from.symbol(), conversion.to.symbol())
+}
+
+fn fraction(times: i128, by: i128) -> String {
+    let exact = Decimal::whole(1).scaled((times, 0, by), 20, None);
+    exact.map_or_else(|_| format!("{times} / {by}"), |(factor, _)| factor.to_string())
+}
+
+fn rounding(reading: &NumberReading, decimals: u32) -> String {
+    let word = reading.round.map_or("", dusk_values::Rounding::word);
+    match decimals {
+        0 => format!("rounded {word} to a whole number, as the mapping says"),
+        1 => format!("rounded {word} to 1 decimal, as the mapping says"),
+        more => format!("rounded {word} to {more} decimals, as the mapping says"),
+    }
+}
+
+fn not_a_number() -> Fault {
+    Fault::new(Kind::NotANumber, "is not a number", "digits, with a point before the decimals")
+}
+
+fn needs_rounding(wanted: &Wanted) -> Fault {
+    let holds = match wanted.decimals {
+        0 => "whole numbers only".to_owned(),
+        1 => "1 decimal only".to_owned(),
+        more => format!("{more} decimals only"),
+    };
+    let after =
+        wanted.conversion.map_or_else(String::new, |way| format!(" once it is in {}", way.to.symbol()));
+    Fault::new(
+        Kind::NeedsRounding,
+        format!("has more decimals than the target holds{after} ({holds})"),
+        "if digits may be lost, write round = \"half-up\" for this field in the mapping",
+    )
+}
+
+/// The number in brackets, as accounts write what is below zero, where the mapping says so.
+fn without_brackets<'t>(text: &'t str, reading: &NumberReading) -> Result<(&'t str, bool), Fault> {
+    let Some(inside) = text.strip_prefix('(').and_then(|rest| rest.strip_suffix(')')) else {
+        return Ok((text, false));
+    };
+    if !inside.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
+        return Err(not_a_number());
+    }
+    if reading.brackets {
+        return Ok((inside, true));
+    }
+    Err(Fault::new(
+        Kind::NumberUndecided,
+        "stands in brackets, which may mean that it is below zero",
+        "if it does, write brackets = \"negative\" for this field in the mapping",
+    ))
+}
+
+/// The number without the currency mark that the mapping names.
+fn without_currency<'t>(text: &'t str, reading: &NumberReading) -> &'t str {
+    let Some(letters) = reading.currency else { return text };
+    let mark: String = letters.into_iter().take_while(|letter| *letter != '\0').collect();
+    let bare = text.trim();
+    match bare.strip_prefix(['-', '−']).map(str::trim_start).filter(|rest| rest.starts_with(&mark)) {
+        // "-£5" as "-5": what stands between the sign and the figures is the mark only.
+        Some(_) => text,
+        None => bare.strip_prefix(&mark).or_else(|| bare.strip_suffix(&mark)).unwrap_or(text).trim(),
+    }
+}
+
+/// A minus sign brought in front, where it stands behind the figures or is the printer's own.
+fn sign_in_front(figures: &str) -> (std::borrow::Cow<'_, str>, bool) {
+    let figures = figures.trim();
+    if let Some(rest) =
+        figures.strip_suffix(['-', '−']).filter(|rest| rest.starts_with(|c: char| c.is_ascii_digit()))
+    {
+        return (rest.trim_end().into(), true);
+    }
+    match figures.strip_prefix('−') {
+        Some(rest) => (format!("-{}", rest.trim_start()).into(), false),
+        None => (figures.into(), false),
+    }
+}
+
+/// The figures and a unit written behind them.
+fn split_unit(text: &str) -> (&str, Option<&str>) {
+    let end = text.rfind(|c: char| c.is_ascii_digit()).map_or(0, |at| at + 1);
+    let (figures, rest) = text.split_at_checked(end).unwrap_or((text, ""));
+    let rest = rest.trim();
+    if rest.is_empty() || end == 0 || rest.starts_with(['.', ',', '-', '−', '+', '\'']) {
+        (text.trim(), None)
+    } else {
+        (figures, Some(rest))
+    }
+}
+
+fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &Wanted) -> Result<(), Fault> {
+    if is_power_of_ten(text) {
+        return Err(power_of_ten());
+    }
+    let stated = reading.unit.or(wanted.unit);
+    match (Unit::find(symbol), stated) {
+        (Some(found), Some(stated)) if found == stated => Ok(()),
+        (Some(found), Some(stated)) => Err(Fault::new(
+            Kind::UnitDiffers,
+            format!("is in {}, and the column is in {}", found.symbol(), stated.symbol()),
+            format!("the number in {}", stated.symbol()),
+        )),
+        (Some(_), None) if symbol == "%" => Err(Fault::new(
+            Kind::NumberUndecided,
+            "is in percent, and nothing says whether the target counts in percent or in shares of one",
+            "write unit = \"%\" or unit = \"1\" for the field in target.toml, and unit = \"%\" in the mapping",
+        )),
+        _ => Err(not_a_number()),
+    }
+}
+
+/// True for a number that the target would write in just this way.
+fn is_canonical(text: &str, decimals: u32) -> bool {
+    let digits = text.strip_prefix('-').unwrap_or(text);
+    let (whole, part) = match digits.split_once('.') {
+        Some((whole, part)) => (whole, Some(part)),
+        None => (digits, None),
+    };
+    let is_digits = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit());
+    is_digits(whole)
+        && (whole.len() == 1 || !whole.starts_with('0'))
+        && part.is_none_or(|part| is_digits(part) && part.len() <= decimals as usize)
+        && !(text.starts_with('-') && digits.bytes().all(|b| matches!(b, b'0' | b'.')))
+}
+
+/// The figures without thousands marks and with a point before the decimals.
+fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Fault> {
+    let figures = figures.trim();
+    if is_power_of_ten(figures) {
+        return Err(power_of_ten());
+    }
+    let (decimal, thousands) = match (reading.decimal_mark, reading.thousands_mark) {
+        (None, None) => return unmarked(figures),
+        (Some(decimal), None) if reading.proven => return proven(figures, decimal),
+        (Some(decimal), thousands) => (decimal, thousands),
+        (None, Some('.')) => (',', Some('.')),
+        (None, thousands) => ('.', thousands),
+    };
+    let (whole, part) = match figures.split_once(decimal) {
+        Some((whole, part)) => (whole, Some(part)),
+        None => (figures, None),
+    };
+    let mut plain = match thousands {
+        Some(mark) => without_thousands(whole, mark).ok_or_else(|| {
+            let right = format!(
+                "digits, with \"{decimal}\" before the decimals and \"{mark}\" between groups of three"
+            );
+            Fault::new(Kind::NotANumber, "is not a number", right)
+        })?,
+        None => whole.to_owned(),
+    };
+    // Any other mark is none: "1.204" is no number where the decimal mark is a comma.
+    let is_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
+    if !is_digits(plain.trim_start_matches(['-', '+'])) || !part.is_none_or(is_digits) {
+        let right = format!("digits, with \"{decimal}\" before the decimals");
+        return Err(Fault::new(Kind::NotANumber, "is not a number", right));
+    }
+    if let Some(part) = part {
+        plain.push('.');
+        plain.push_str(part);
+    }
+    Ok(plain)
+}
+
+/// Takes the thousands marks away if they stand in the right places: before every three digits.
+fn without_thousands(whole: &str, mark: char) -> Option<String> {
+    let digits = whole.trim_start_matches(['-', '+']);
+    let same_mark = |c: char| c == mark || mark == ' ' && dusk_values::is_no_break_space(c);
+    if !digits.contains(same_mark) {
+        return Some(whole.to_owned());
+    }
+    let mut groups = digits.split(same_mark);
+    let is_group = |group: &str| group.bytes().all(|b| b.is_ascii_digit());
+    let first = groups.next()?;
+    let good = (1..=3).contains(&first.len())
+        && is_group(first)
+        && groups.all(|group| group.len() == 3 && is_group(group));
+    good.then(|| whole.chars().filter(|c| !same_mark(*c)).collect())
+}
+
+/// Splits the sign off.
+fn split_sign(figures: &str) -> (&str, &str) {
+    match figures.strip_prefix('-') {
+        Some(rest) => ("-", rest),
+        None => ("", figures.strip_prefix('+').unwrap_or(figures)),
+    }
+}
+
+/// The figures in plain notation when `decimal` stands before the decimals and all other marks
+/// stand between groups.
+fn with_decimal(figures: &str, decimal: char) -> String {
+    let (sign, digits) = split_sign(figures);
+    let plain = digits
+        .chars()
+        .filter(|c| c.is_ascii_digit() || *c == decimal)
+        .map(|c| if c == decimal { '.' } else { c });
+    sign.chars().chain(plain).collect()
+}
+
+/// Reads figures where the column proves the decimal mark.
+fn proven(figures: &str, decimal: char) -> Result<String, Fault> {
+    let fits = match Marks::strictly(split_sign(figures).1) {
+        Marks::None | Marks::Either => true,
+        Marks::Point => decimal == '.',
+        Marks::Comma => decimal == ',',
+        Marks::NoNumber => false,
+    };
+    if fits {
+        return Ok(with_decimal(figures, decimal));
+    }
+    let name = if decimal == '.' { "a point" } else { "a comma" };
+    Err(Fault::new(
+        Kind::NotANumber,
+        "is not a number",
+        format!("digits, with {name} before the decimals, as the column proves"),
+    ))
+}
+
+/// Reads figures where the mapping names no marks: only what leaves one reading.
+fn unmarked(figures: &str) -> Result<String, Fault> {
+    let undecided = |readings: &str| {
+        Err(Fault::new(
+            Kind::NumberUndecided,
+            format!("could be read as {readings}"),
+            "say in the mapping which mark is which: decimal_mark = \".\" or decimal_mark = \",\", and thousands_mark",
+        ))
+    };
+    match Marks::strictly(split_sign(figures).1) {
+        Marks::None | Marks::Point => Ok(with_decimal(figures, '.')),
+        Marks::Comma => {
+            undecided(&format!("{}, if a comma stands before the decimals", with_decimal(figures, ',')))
+        }
+        Marks::Either => {
+            undecided(&format!("{} and as {}", with_decimal(figures, '.'), with_decimal(figures, ',')))
+        }
+        Marks::NoNumber if split_sign(figures).1.bytes().all(|byte| byte.is_ascii_digit()) => {
+            Ok(figures.to_owned())
+        }
+        Marks::NoNumber => Err(not_a_number()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use dusk_values::Rounding;
+
+    fn read(text: &str, reading: NumberReading, decimals: u32) -> Result<String, &'static str> {
+        let wanted = Wanted { decimals, conversion: None, unit: reading.unit };
+        conform(text, &reading, &wanted, &mut Trail::default())
+            .map(|(text, _)| text)
+            .map_err(|fault| fault.kind.code())
+    }
+
+    #[test]
+    fn a_number_with_two_readings_is_not_read() {
+        let unmarked = NumberReading::default();
+        assert_eq!(read("1,204", unmarked, 3), Err("number-undecided"));
+        assert_eq!(read("1.204", unmarked, 3), Err("number-undecided"));
+        assert_eq!(read("1,5", unmarked, 1), Err("number-undecided"));
+        assert_eq!(read("0.204", unmarked, 3), Ok("0.204".into()));
+        assert_eq!(read("1,204.5", unmarked, 1), Ok("1204.5".into()));
+        assert_eq!(read("-1,204,300", unmarked, 0), Ok("-1204300".into()));
+        assert_eq!(read("12,04.5", unmarked, 1), Err("not-a-number"));
+    }
+
+    #[test]
+    fn named_marks_are_taken_at_their_word() {
+        let comma =
+            NumberReading { decimal_mark: Some(','), thousands_mark: Some('.'), ..NumberReading::default() };
+        assert_eq!(read("1.204,5", comma, 1), Ok("1204.5".into()));
+        assert_eq!(read("1.204", comma, 1), Ok("1204".into()));
+        assert_eq!(read("1,5", comma, 1), Ok("1.5".into()));
+        assert_eq!(read("12.04,5", comma, 1), Err("not-a-number"));
+        assert_eq!(read("1.204", comma, 3), Ok("1204".into()));
+        let comma_only = NumberReading { decimal_mark: Some(','), ..NumberReading::default() };
+        assert_eq!(read("1.204", comma_only, 3), Err("not-a-number"));
+        assert_eq!(read("1,204", comma_only, 3), Ok("1.204".into()));
+        let point = NumberReading { decimal_mark: Some('.'), ..NumberReading::default() };
+        assert_eq!(read("1.204", point, 3), Ok("1.204".into()));
+        assert_eq!(read("1,204", point, 3), Err("not-a-number"));
+        let spaced = NumberReading { thousands_mark: Some(' '), ..NumberReading::default() };
+        assert_eq!(read("1\u{a0}204.5", spaced, 1), Ok("1204.5".into()));
+    }
+
+    #[test]
+    fn signs_brackets_and_currencies_are_read_as_they_are_meant() {
+        let plain = NumberReading::default();
+        assert_eq!(read("12.5-", plain, 1), Ok("-12.5".into()));
+        assert_eq!(read("−12.5", plain, 1), Ok("-12.5".into()));
+        assert_eq!(read("1 204.5", plain, 1), Ok("1204.5".into()));
+        assert_eq!(read("1\u{2009}204", plain, 0), Ok("1204".into()));
+        assert_eq!(read("1’204.5", plain, 1), Ok("1204.5".into()));
+        assert_eq!(read("12 04", plain, 0), Err("not-a-number"));
+        assert_eq!(read("(12)", plain, 0), Err("number-undecided"));
+        let accounts = NumberReading { brackets: true, currency: Some(['£', '\0', '\0', '\0']), ..plain };
+        assert_eq!(read("(12)", accounts, 0), Ok("-12".into()));
+        assert_eq!(read("(£12.5)", accounts, 1), Ok("-12.5".into()));
+        assert_eq!(read("£ 1,204.50", accounts, 2), Ok("1204.5".into()));
+        assert_eq!(read("12 £", accounts, 0), Ok("12".into()));
+        assert_eq!(read("$12", accounts, 0), Err("not-a-number"));
+        assert_eq!(read("12%", plain, 0), Err("number-undecided"));
+        let percent = NumberReading { unit: dusk_values::Unit::find("%"), ..plain };
+        assert_eq!(read("12%", percent, 0), Ok("12".into()));
+    }
+
+    #[test]
+    fn a_proven_mark_reads_what_would_be_undecided() {
+        let proven =
+            |mark| NumberReading { decimal_mark: Some(mark), proven: true, ..NumberReading::default() };
+        assert_eq!(read("1,204", proven('.'), 0), Ok("1204".into()));
+        assert_eq!(read("1,204", proven(','), 3), Ok("1.204".into()));
+        assert_eq!(read("1.204.300,5", proven(','), 1), Ok("1204300.5".into()));
+        assert_eq!(read("12.5", proven(','), 1), Err("not-a-number"));
+        assert_eq!(read("-0,5", proven(','), 1), Ok("-0.5".into()));
+    }
+
+    #[test]
+    fn digits_are_lost_only_by_decision_and_what_conforms_stays() {
+        let half_up = NumberReading { round: Some(Rounding::HalfUp), ..NumberReading::default() };
+        assert_eq!(read("12.0", NumberReading::default(), 0), Ok("12".into()));
+        assert_eq!(read("12.5", NumberReading::default(), 0), Err("needs-rounding"));
+        assert_eq!(read("12.5", half_up, 0), Ok("13".into()));
+        assert_eq!(read("12.50", NumberReading::default(), 2), Ok("12.50".into()));
+        assert_eq!(read("+007", NumberReading::default(), 0), Ok("7".into()));
+        assert_eq!(read("1.23E+11", NumberReading::default(), 0), Err("power-of-ten"));
+        assert_eq!(read("12 apples", NumberReading::default(), 0), Err("not-a-number"));
+    }
+}

@@ -1,0 +1,360 @@
+//! A value from several cells, and one part of a cell that holds several.
+
+use std::borrow::Cow;
+use std::collections::BTreeSet;
+
+use super::text::is_blank;
+use super::{Step, Trail, boolean};
+use dusk_evidence::{Fault, Kind};
+use dusk_mapping::{Answer, LookUp, MadeOf, Part, PartPiece};
+use dusk_sources::CellKind;
+
+/// Stands between the cells of one raw value: a unit separator (U+001F), which is made for this.
+pub(super) const JOINT: char = '\u{1f}';
+
+/// What is made of several cells.
+#[derive(Debug, Clone)]
+pub enum Several<'p> {
+    /// One text, with text between the cells.
+    Join(Vec<JoinPiece>),
+    /// The first that is not blank; the headings, in order.
+    FirstOf(Vec<&'p str>),
+    /// One text of all that are not blank, with this between them; several values, where the field
+    /// holds several.
+    Gather(Option<&'p str>),
+    /// A code for each that says true; the headings and the codes, in order.
+    Flags(Vec<(&'p str, &'p str)>),
+    /// What another file says for them.
+    LookUp(&'p LookUp),
+}
+
+/// One piece of a join.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum JoinPiece {
+    /// Text between two columns.
+    Text(String),
+    /// The next column.
+    Column,
+}
+
+/// What several cells come to.
+pub(super) enum Put<'r, 'p> {
+    /// A value like that of one cell.
+    Value(CellKind, Cow<'r, str>),
+    /// Several values with joints between them.
+    Values(String),
+    /// Codes; nothing where all cells are blank.
+    Codes(Option<Vec<&'p str>>),
+}
+
+impl<'p> Several<'p> {
+    /// Makes a value of cells with joints between them. `blank` are the words for a blank cell,
+    /// `words` those for true and false.
+    pub(super) fn put_together<'r>(
+        &self,
+        raw: &'r str,
+        blank: &[String],
+        words: Option<(&str, &str)>,
+        holds_several: bool,
+        trail: &mut Trail,
+    ) -> Result<Put<'r, 'p>, Fault> {
+        let cells = || {
+            raw.split(JOINT).map(|cell| {
+                let (kind, text) = CellKind::of(cell);
+                if is_blank(cell, blank) { (CellKind::Text, "") } else { (kind, text.trim()) }
+            })
+        };
+        if !matches!(self, Self::FirstOf(_)) && cells().any(|(kind, text)| kind.holds_error(text)) {
+            return Err(error_cell());
+        }
+        Ok(match self {
+            Self::Join(pieces) => {
+                Put::Value(CellKind::Text, join(pieces, cells().map(|(_, text)| text), trail).into())
+            }
+            Self::FirstOf(headings) => {
+                let Some((place, (kind, text))) = cells().enumerate().find(|(_, (_, text))| !text.is_empty())
+                else {
+                    return Ok(Put::Value(CellKind::Text, "".into()));
+                };
+                if place > 0 {
+                    let heading = headings.get(place).copied().unwrap_or_default();
+                    trail.took(Step::FirstOf, text, || {
+                        format!("from \"{heading}\", the first that is not blank")
+                    });
+                }
+                Put::Value(kind, Cow::Borrowed(text))
+            }
+            Self::Gather(between) => {
+                let filled: Vec<&str> =
+                    cells().map(|(_, text)| text).filter(|text| !text.is_empty()).collect();
+                if holds_several {
+                    return Ok(Put::Values(filled.join(&JOINT.to_string())));
+                }
+                let gathered = filled.join(between.unwrap_or(" "));
+                if !gathered.is_empty() {
+                    trail.took(Step::Gather, &gathered, || {
+                        format!("{} of {} columns are not blank", filled.len(), cells().count())
+                    });
+                }
+                Put::Value(CellKind::Text, gathered.into())
+            }
+            Self::Flags(flags) => Put::Codes(read_flags(flags, cells(), words, trail)?),
+            Self::LookUp(look_up) => {
+                let keys: Vec<&str> = cells().map(|(_, text)| text).collect();
+                Put::Value(CellKind::Text, looked_up(look_up, &keys, trail)?.into())
+            }
+        })
+    }
+}
+
+pub(super) fn error_cell() -> Fault {
+    Fault::new(
+        Kind::ErrorCell,
+        "is an error of the spreadsheet program, not a value",
+        "the value that the formula should have given; mend it in the workbook",
+    )
+}
+
+/// Joins cells. A blank one goes away together with the text before it, and so does text with no
+/// cell before it, unless the join begins with that text.
+pub(super) fn join<'c>(
+    pieces: &[JoinPiece],
+    mut cells: impl Iterator<Item = &'c str>,
+    trail: &mut Trail,
+) -> String {
+    let mut joined = String::new();
+    let mut between = String::new();
+    for piece in pieces {
+        match piece {
+            JoinPiece::Text(text) => between.push_str(text),
+            JoinPiece::Column => {
+                let part = cells.next().unwrap_or_default();
+                if part.is_empty() {
+                    between.clear();
+                    continue;
+                }
+                let leads = joined.is_empty() && !matches!(pieces.first(), Some(JoinPiece::Text(_)));
+                if !leads {
+                    joined.push_str(&between);
+                }
+                between.clear();
+                joined.push_str(part);
+            }
+        }
+    }
+    if joined.is_empty() {
+        return joined;
+    }
+    if matches!(pieces.last(), Some(JoinPiece::Text(_))) {
+        joined.push_str(&between);
+    }
+    trail.took(Step::Join, &joined, || "joined as the mapping says".into());
+    joined
+}
+
+/// The codes of the columns that say true; nothing where every one is blank.
+fn read_flags<'c, 'p>(
+    flags: &[(&'p str, &'p str)],
+    cells: impl Iterator<Item = (CellKind, &'c str)>,
+    words: Option<(&str, &str)>,
+    trail: &mut Trail,
+) -> Result<Option<Vec<&'p str>>, Fault> {
+    let mut codes = Vec::new();
+    let mut answered = false;
+    for ((heading, code), (kind, text)) in flags.iter().zip(cells) {
+        if text.is_empty() {
+            continue;
+        }
+        answered = true;
+        let only = if kind == CellKind::Boolean { Some(("TRUE", "FALSE")) } else { words };
+        let read = boolean::conform(text, only, ("1", "0"), &mut Trail::default());
+        let (_, says) = read.map_err(|fault| Fault {
+            wrong: format!("has \"{text}\" in the column \"{heading}\", which {}", fault.wrong),
+            part: Some(text.to_owned()),
+            ..fault
+        })?;
+        if says && !codes.contains(code) {
+            codes.push(*code);
+        }
+    }
+    if answered {
+        trail.took(Step::Flags, &codes.join("|"), || "the codes of the columns that say true".into());
+    }
+    Ok(answered.then_some(codes))
+}
+
+fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<String, Fault> {
+    if keys.iter().all(|key| key.is_empty()) {
+        return Ok(String::new());
+    }
+    match look_up.find(keys) {
+        Some(Answer::One(value, row)) => {
+            trail.took(Step::LookUp, value, || format!("{} in row {row} of {}", look_up.take, look_up.file));
+            Ok(value.clone())
+        }
+        Some(Answer::Two(first, second)) => Err(Fault::new(
+            Kind::LookUpUnclear,
+            format!(
+                "leads to two rows of {} that say different things, rows {first} and {second}",
+                look_up.file
+            ),
+            "one row for each, in that file, or one more column in by",
+        )),
+        None => {
+            let by: Vec<&str> = look_up.by.iter().map(|(_, theirs)| theirs.as_str()).collect();
+            Err(Fault::new(
+                Kind::NotLookedUp,
+                format!(
+                    "is not among the {} values of {} in {}",
+                    look_up.len(),
+                    by.join(" and "),
+                    look_up.file
+                ),
+                "a row for it in that file, or the value corrected",
+            ))
+        }
+    }
+}
+
+/// Takes one part of a cell that holds several, if the form leaves only one way to do so.
+pub(super) fn take_part(part: &Part, text: &str, trail: &mut Trail) -> Result<String, Fault> {
+    /// How many ways are tried before the cell counts as unclear.
+    const MOST_TRIED: usize = 20_000;
+    let mut ways = Ways { taken: part.taken, found: BTreeSet::new(), left: MOST_TRIED };
+    ways.walk(&part.pieces, 0, text.trim(), None);
+    let mut found = ways.found.iter();
+    match (found.next(), found.next()) {
+        (Some(one), None) if ways.left > 0 => {
+            trail.took(Step::Part, one, || format!("taken out of \"{}\"", part.written));
+            Ok((*one).to_owned())
+        }
+        (None, _) if ways.left > 0 => Err(Fault::new(
+            Kind::NotInForm,
+            format!("does not have the form \"{}\", so no part of it can be taken", part.written),
+            "the value in that form, or the form corrected in the mapping (part)",
+        )),
+        (one, two) => {
+            let shown: Vec<String> = one.into_iter().chain(two).map(|way| format!("\"{way}\"")).collect();
+            Err(Fault::new(
+                Kind::NotInForm,
+                format!("can be taken apart as \"{}\" in several ways: {}", part.written, shown.join(" or ")),
+                "say in the mapping what a part is made of, as {postcode:digits} or {town:word}",
+            ))
+        }
+    }
+}
+
+/// The part of a cell, where there is only one way to take it.
+pub fn taken_part(part: &Part, text: &str) -> Option<String> {
+    take_part(part, text, &mut Trail::default()).ok()
+}
+
+/// The different texts that a part may be.
+struct Ways<'t> {
+    taken: usize,
+    found: BTreeSet<&'t str>,
+    left: usize,
+}
+
+impl<'t> Ways<'t> {
+    fn walk(&mut self, pieces: &[PartPiece], place: usize, rest: &'t str, taken: Option<&'t str>) {
+        if self.left == 0 || self.found.len() > 1 {
+            return;
+        }
+        self.left -= 1;
+        let Some((piece, later)) = pieces.split_first() else {
+            if rest.is_empty() {
+                self.found.extend(taken);
+            }
+            return;
+        };
+        match piece {
+            PartPiece::Text(text) => {
+                if let Some(rest) = rest.strip_prefix(text.as_str()) {
+                    self.walk(later, place + 1, rest, taken);
+                }
+            }
+            PartPiece::Part(_, made_of) => {
+                let ends: Vec<usize> = match later.first() {
+                    // Only where the next text stands may this part end.
+                    Some(PartPiece::Text(next)) => {
+                        let stands =
+                            |at: &usize| rest.get(*at..).is_some_and(|rest| rest.starts_with(next.as_str()));
+                        rest.char_indices().map(|(at, _)| at).filter(stands).collect()
+                    }
+                    _ => vec![rest.len()],
+                };
+                for end in ends {
+                    let (Some(value), Some(after)) = (rest.get(..end), rest.get(end..)) else { continue };
+                    if !is_part(value, *made_of) {
+                        continue;
+                    }
+                    let taken = if place == self.taken { Some(value) } else { taken };
+                    self.walk(later, place + 1, after, taken);
+                }
+            }
+        }
+    }
+}
+
+/// A part is never blank, and has no white space at its ends.
+fn is_part(value: &str, made_of: MadeOf) -> bool {
+    !value.is_empty() && value.trim().len() == value.len() && made_of.takes(value)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn take(form: &str, name: &str, text: &str) -> Result<String, String> {
+        let part = Part::parse(form, name)?;
+        take_part(&part, text, &mut Trail::default()).map_err(|fault| fault.wrong)
+    }
+
+    #[test]
+    fn a_part_is_taken_where_there_is_one_way() {
+        let form = "{town}, {region} {postcode:digits}";
+        assert_eq!(take(form, "town", "Vik, Upper Fen 6893").as_deref(), Ok("Vik"));
+        assert_eq!(take(form, "region", "Vik, Upper Fen 6893").as_deref(), Ok("Upper Fen"));
+        assert_eq!(take(form, "postcode", "Vik, Upper Fen 6893").as_deref(), Ok("6893"));
+        assert!(take(form, "region", "Vik, 6893").unwrap_err().contains("does not have the form"));
+        let loose = "{town}, {region} {postcode}";
+        assert_eq!(take(loose, "town", "Vik, Upper Fen 6893").as_deref(), Ok("Vik"), "the same in every way");
+        assert!(
+            take(loose, "region", "Vik, Upper Fen 6893").unwrap_err().contains("\"Upper\" or \"Upper Fen\"")
+        );
+        assert!(take("{a}{b}", "a", "xy").unwrap_err().contains("nothing between"));
+        assert!(take("{a} {b:number}", "a", "xy").unwrap_err().contains("digits"));
+        let long = "a ".repeat(3_000);
+        assert!(take("{a} {b} {c} {d:digits}", "a", &long).is_err(), "and it ends");
+    }
+
+    proptest! {
+        /// A join and its reverse undo each other, or it is said why not.
+        #[test]
+        fn a_join_is_undone(cells in prop::collection::vec("[a-c ,;]{0,5}", 3), between in prop::collection::vec("[,; ]{1,2}", 2)) {
+            let pieces = [
+                JoinPiece::Column,
+                JoinPiece::Text(between[0].clone()),
+                JoinPiece::Column,
+                JoinPiece::Text(between[1].clone()),
+                JoinPiece::Column,
+            ];
+            let trimmed: Vec<&str> = cells.iter().map(|cell| cell.trim()).collect();
+            let joined = join(&pieces, trimmed.iter().copied(), &mut Trail::default());
+            let form = format!("{{a}}{}{{b}}{}{{c}}", between[0], between[1]);
+            let whole = trimmed.iter().all(|cell| !cell.is_empty());
+            for (name, cell) in ["a", "b", "c"].into_iter().zip(&trimmed) {
+                match take(&form, name, &joined) {
+                    Ok(taken) => prop_assert!(!whole || taken == *cell, "{joined:?}: {taken:?} for {cell:?}"),
+                    Err(says) => prop_assert!(
+                        says.contains("several ways") || !whole && says.contains("does not have the form"),
+                        "{joined:?}: {says}"
+                    ),
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,139 @@
+//! How the rows of a source stand to its header: whole, split, torn, or no record at all.
+
+use super::Plan;
+use super::text::is_blank;
+use dusk_evidence::{Fault, Kind};
+use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
+
+/// How the rows of one source stand to the plan.
+#[derive(Debug, Clone)]
+pub struct Shape<'s> {
+    /// Which source, from 0.
+    pub(crate) source: usize,
+    /// The places of the plan's headings in it, for each instance; one where a row makes one record.
+    pub(crate) instances: &'s [Vec<usize>],
+    /// The same for the instance at hand.
+    pub columns: &'s [usize],
+    /// What the instance at hand is called; nothing where a row makes one record.
+    pub label: &'s str,
+    /// How many headings it has.
+    pub width: usize,
+    /// Rows may end before the last column.
+    pub(crate) ragged: bool,
+    /// The headings as they stand.
+    pub(crate) headings: &'s [String],
+    /// What closing lines begin with.
+    pub(crate) closing: &'s [String],
+    /// How the cells are parted and quoted.
+    pub dialect: &'s Dialect,
+    /// What was corrected in it, and which rows are kept out.
+    pub(crate) patches: &'s Patches,
+}
+
+impl<'s> Shape<'s> {
+    /// The shape of source number `place`.
+    pub fn of(source: &'s Source, place: usize, instances: &'s [Vec<usize>]) -> Self {
+        Self {
+            source: place,
+            instances,
+            columns: instances.first().map_or(&[], Vec::as_slice),
+            label: "",
+            width: source.columns.len(),
+            ragged: source.dialect.is_sheet(),
+            headings: &source.headings,
+            closing: &source.closing,
+            dialect: &source.dialect,
+            patches: source.patches(),
+        }
+    }
+
+    /// The same for each record that a row makes: each instance of which a column holds something.
+    pub fn records(&self, row: &RowCells<'_>, plan: &'s Plan<'_>) -> Vec<Self> {
+        let Some(planned) = &plan.repeat else { return vec![self.clone()] };
+        let holds_something = |columns: &&Vec<usize>| {
+            planned.slots.iter().any(|slot| {
+                let cell = columns.get(*slot).map_or("", |column| row.cell(*column));
+                let blank = plan.fields.iter().find(|field| field.input.columns().contains(slot));
+                !is_blank(cell, blank.map_or(&[], |field| field.blank))
+            })
+        };
+        let instances = self.instances.iter().enumerate().filter(|(_, columns)| holds_something(columns));
+        let labelled = |(met, (place, columns)): (usize, (usize, &'s Vec<usize>))| {
+            let label = if planned.repeat.in_order { met } else { place };
+            Self { columns, label: planned.labels.get(label).map_or("", String::as_str), ..self.clone() }
+        };
+        instances.enumerate().map(labelled).collect()
+    }
+
+    /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.
+    pub(crate) fn is_whole(&self, row: &RowCells<'_>) -> bool {
+        let cells = row.len();
+        let fits = cells == self.width
+            || self.ragged && (cells < self.width || row.cells().skip(self.width).all(str::is_empty));
+        fits && row.is_closed() && !row.is_misquoted()
+    }
+
+    /// What the row is if it holds no record although it is not blank.
+    pub(super) fn no_record(&self, row: &RowCells<'_>) -> Option<Fault> {
+        if self.headings.len() > 1
+            && row.cell(0).trim() == self.headings.first().map_or("", String::as_str)
+            && row.len() >= self.headings.len()
+            && self.headings.iter().zip(row.cells()).all(|(heading, cell)| cell.trim() == heading)
+        {
+            return Some(Fault::new(Kind::RepeatedHeader, "repeats the header and holds no record", ""));
+        }
+        if self.closing.is_empty() {
+            return None;
+        }
+        let first = row.cells().map(|cell| CellKind::of(cell).1.trim()).find(|cell| !cell.is_empty())?;
+        let word = self.closing.iter().find(|word| first.starts_with(word.as_str()))?;
+        Some(Fault::new(
+            Kind::ClosingLine,
+            format!(
+                "begins with \"{word}\", as the mapping says of closing lines (closing), and holds no record"
+            ),
+            "",
+        ))
+    }
+}
+
+/// A cell of several lines one of which has just as many cells as a row.
+pub(super) fn holds_a_row<'r>(row: &RowCells<'r>, shape: &Shape<'_>) -> Option<&'r str> {
+    const TOO_FEW: usize = 4;
+    if shape.width < TOO_FEW || shape.ragged {
+        return None;
+    }
+    let is_row = |line: &str| line.matches(shape.dialect.delimiter()).count() + 1 == shape.width;
+    row.cells().find(|cell| cell.contains(['\n', '\r']) && cell.split(['\n', '\r']).skip(1).any(is_row))
+}
+
+/// What is wrong with a row whose cells cannot be told apart.
+pub(super) fn wrong_shape(row: &RowCells<'_>, width: usize) -> Fault {
+    let cells = row.len();
+    if !row.is_closed() {
+        return Fault::new(
+            Kind::UnclosedQuote,
+            "opens a quote that is never closed; the row was ended with its line",
+            "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping",
+        );
+    }
+    if row.is_misquoted() {
+        return Fault::new(
+            Kind::Misquoted,
+            "has a quote inside a quoted cell that is not doubled, so where the cell ends is not certain",
+            "double the quote in the export",
+        );
+    }
+    if cells < width {
+        return Fault::new(
+            Kind::RowTooShort,
+            format!("has {cells} cells, and the header has {width}"),
+            "the missing cells, in the export; nothing was moved. If such rows close the file, name their first words under [source] closing in the mapping",
+        );
+    }
+    Fault::new(
+        Kind::RowTooLong,
+        format!("has {cells} cells, and the header has {width}"),
+        "quotes around a value that holds the delimiter, in the export; nothing was moved",
+    )
+}

@@ -1,0 +1,83 @@
+//! Databases with typed tables: what a table is made of, for drafting a description.
+//!
+//! [`Database`] is the small interface that each kind of database joins; [`open`] finds out which it is.
+
+mod sqlite;
+
+use std::path::Path;
+
+use dusk_evidence::Result;
+
+/// What a column of a table is.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct TableColumn {
+    /// Its name.
+    pub name: String,
+    /// Its type as it was declared: `VARCHAR(6)`.
+    pub declared: String,
+    /// True when it may not be null.
+    pub not_null: bool,
+    /// True when it is part of the primary key.
+    pub key: bool,
+    /// What it holds where nothing is given.
+    pub default: Option<String>,
+    /// The only values that it may hold, where the table says so.
+    pub among: Vec<String>,
+    /// The smallest and the largest number, where the table says so.
+    pub limits: (Option<String>, Option<String>),
+    /// The table and the column whose values it refers to.
+    pub refers_to: Option<(String, String)>,
+}
+
+/// A database that is open for reading.
+pub trait Database {
+    /// The names of its tables, in their order.
+    ///
+    /// # Errors
+    /// When it cannot be read.
+    fn tables(&self) -> Result<Vec<String>>;
+
+    /// The columns of a table, in their order.
+    ///
+    /// # Errors
+    /// When it cannot be read.
+    fn columns(&self, table: &str) -> Result<Vec<TableColumn>>;
+
+    /// At most `most` rows of a table with these columns, as text; nothing for null.
+    ///
+    /// # Errors
+    /// When it cannot be read.
+    fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>>;
+}
+
+/// Opens the database at `path` for reading; nothing for a file that is none.
+///
+/// # Errors
+/// [`Error::File`](dusk_evidence::Error::File) and [`Error::Source`](dusk_evidence::Error::Source) when it cannot be read.
+pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
+    sqlite::open(path)
+}
+
+/// Rows on their way into a table that is there already, in one transaction: dropped before it is
+/// committed, it leaves nothing behind.
+pub trait TableLoad: Send {
+    /// Puts a row in; blank cells become nulls.
+    ///
+    /// # Errors
+    /// When the table refuses the row.
+    fn insert(&mut self, cells: &[&str]) -> Result<()>;
+
+    /// Makes the rows stay; gives back how many there are.
+    ///
+    /// # Errors
+    /// When the database cannot keep them; then none of them stays.
+    fn commit(self: Box<Self>) -> Result<u64>;
+}
+
+/// Begins to fill these columns of a table.
+///
+/// # Errors
+/// [`Error::Request`](dusk_evidence::Error::Request) when the database, the table or a column is not there.
+pub fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
+    sqlite::load(path, table, columns)
+}

@@ -1,0 +1,382 @@
+//! SQLite, by the library of its makers.
+
+use std::io::Read as _;
+use std::path::{Path, PathBuf};
+
+use rusqlite::types::ValueRef;
+use rusqlite::{Connection, OpenFlags};
+
+use super::{Database, TableColumn, TableLoad};
+use dusk_evidence::{Error, Result};
+use dusk_values::{Decimal, nearest};
+
+/// What every SQLite file begins with.
+const FIRST_BYTES: &[u8] = b"SQLite format 3\0";
+
+#[derive(Debug)]
+struct Sqlite {
+    path: PathBuf,
+    connection: Connection,
+}
+
+pub(super) fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
+    let mut head = Vec::new();
+    let file = std::fs::File::open(path).map_err(Error::reading(path))?;
+    file.take(FIRST_BYTES.len() as u64).read_to_end(&mut head).map_err(Error::reading(path))?;
+    if head != FIRST_BYTES {
+        return Ok(None);
+    }
+    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
+    Ok(Some(Box::new(Sqlite { path: path.to_path_buf(), connection })))
+}
+
+fn broken(path: &Path) -> impl Fn(rusqlite::Error) -> Error {
+    let name = path.display().to_string();
+    move |error| Error::Source {
+        source_name: name.clone(),
+        says: format!("is a database that cannot be read: {error}"),
+        hint: "check that it was copied whole, and that nobody is writing to it".into(),
+    }
+}
+
+/// A name in SQL.
+fn quoted(name: &str) -> String {
+    format!("\"{}\"", name.replace('"', "\"\""))
+}
+
+impl Sqlite {
+    fn list<T>(
+        &self,
+        sql: &str,
+        parameters: &[&str],
+        read: impl Fn(&rusqlite::Row<'_>) -> rusqlite::Result<T>,
+    ) -> Result<Vec<T>> {
+        let broken = broken(&self.path);
+        let mut statement = self.connection.prepare(sql).map_err(&broken)?;
+        let rows = statement.query_map(rusqlite::params_from_iter(parameters), read).map_err(&broken)?;
+        rows.collect::<rusqlite::Result<Vec<T>>>().map_err(broken)
+    }
+}
+
+impl Database for Sqlite {
+    fn tables(&self) -> Result<Vec<String>> {
+        let sql = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+        self.list(sql, &[], |row| row.get(0))
+    }
+
+    fn columns(&self, table: &str) -> Result<Vec<TableColumn>> {
+        let mut columns = self.list(
+            "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?1) ORDER BY cid",
+            &[table],
+            |row| {
+                Ok(TableColumn {
+                    name: row.get(0)?,
+                    declared: row.get(1)?,
+                    not_null: row.get(2)?,
+                    default: row.get(3)?,
+                    key: row.get::<_, i64>(4)? > 0,
+                    ..TableColumn::default()
+                })
+            },
+        )?;
+        let references = self.list(
+            "SELECT \"from\", \"table\", \"to\" FROM pragma_foreign_key_list(?1)",
+            &[table],
+            |row| Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?, row.get::<_, Option<String>>(2)?)),
+        )?;
+        for (from, other, to) in references {
+            let to = match to {
+                Some(to) => to,
+                // Left out, it is the other table's key.
+                None => self
+                    .list("SELECT name FROM pragma_table_info(?1) WHERE pk = 1", &[&other], |row| row.get(0))?
+                    .into_iter()
+                    .next()
+                    .unwrap_or_default(),
+            };
+            if let Some(column) = columns.iter_mut().find(|column| column.name.eq_ignore_ascii_case(&from)) {
+                column.refers_to = Some((other, to));
+            }
+        }
+        let made =
+            self.list("SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1", &[table], |row| {
+                row.get::<_, Option<String>>(0)
+            })?;
+        let made = made.into_iter().flatten().next().unwrap_or_default();
+        for column in &mut columns {
+            read_checks(&made, column);
+        }
+        Ok(columns)
+    }
+
+    fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>> {
+        let wanted = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
+        let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid LIMIT {most}", quoted(table));
+        self.list(&sql, &[], |row| {
+            (0..columns.len())
+                .map(|place| {
+                    Ok(match row.get_ref(place)? {
+                        ValueRef::Null => None,
+                        ValueRef::Integer(number) => Some(number.to_string()),
+                        ValueRef::Real(number) => Some(number.to_string()),
+                        ValueRef::Text(text) => Some(String::from_utf8_lossy(text).into_owned()),
+                        ValueRef::Blob(_) => Some("(bytes)".to_owned()),
+                    })
+                })
+                .collect()
+        })
+    }
+}
+
+/// Rows on their way into a table. The transaction is the connection's, and ends with it.
+struct Load {
+    path: PathBuf,
+    connection: Connection,
+    insert: String,
+    table: String,
+    /// For each cell, its column's name where the column makes numbers of texts.
+    numeric: Vec<Option<String>>,
+    rows: u64,
+}
+
+pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
+    let shown = path.display();
+    if !path.is_file() {
+        return Err(Error::Request(format!(
+            "the database {shown} is not there; [upload] database names one that is"
+        )));
+    }
+    let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
+    let reader = Sqlite { path: path.to_path_buf(), connection };
+    let tables = reader.tables()?;
+    if !tables.iter().any(|known| known.eq_ignore_ascii_case(table)) {
+        return Err(Error::Request(format!(
+            "{shown} has no table \"{table}\"; there are {}",
+            tables.join(", ")
+        )));
+    }
+    let described = reader.columns(table)?;
+    let numeric = columns.iter().map(|name| {
+        let column = described.iter().find(|column| column.name.eq_ignore_ascii_case(name))?;
+        makes_numbers(&column.declared).then(|| column.name.clone())
+    });
+    let numeric: Vec<Option<String>> = numeric.collect();
+    let known: Vec<String> = described.into_iter().map(|column| column.name).collect();
+    for column in columns {
+        if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
+            let near = nearest(column, known.iter().map(String::as_str));
+            let hint = near.map_or_else(
+                || format!("there are {}", known.join(", ")),
+                |near| format!("did you mean {near}?"),
+            );
+            return Err(Error::Request(format!(
+                "the table {table} of {shown} has no column \"{column}\"; {hint}"
+            )));
+        }
+    }
+    let names = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
+    let marks = vec!["?"; columns.len()].join(", ");
+    let insert = format!("INSERT INTO {} ({names}) VALUES ({marks})", quoted(table));
+    let connection = reader.connection;
+    connection.execute_batch("PRAGMA foreign_keys = ON; BEGIN IMMEDIATE").map_err(broken(path))?;
+    Ok(Box::new(Load {
+        path: path.to_path_buf(),
+        connection,
+        insert,
+        table: table.to_owned(),
+        numeric,
+        rows: 0,
+    }))
+}
+
+/// Whether a column of this declared type makes numbers of texts ("Determination Of Column Affinity" in
+/// the documentation of SQLite).
+fn makes_numbers(declared: &str) -> bool {
+    let declared = declared.to_ascii_uppercase();
+    let has = |words: &[&str]| words.iter().any(|word| declared.contains(word));
+    has(&["INT"]) || !declared.is_empty() && !has(&["CHAR", "CLOB", "TEXT", "BLOB"])
+}
+
+/// Whether a text loses something when it is kept as a number: leading zeros, a plus, an exponent, or
+/// digits behind the fifteenth.
+fn changes_as_number(text: &str) -> bool {
+    let figures = text.trim_start_matches(['-', '+']);
+    let is_number =
+        text.trim().parse::<f64>().is_ok() && figures.starts_with(|c: char| c.is_ascii_digit() || c == '.');
+    let zeros = figures.len() > 1 && figures.starts_with('0') && !figures.starts_with("0.");
+    let digits = figures.trim_start_matches(['0', '.']).bytes().filter(u8::is_ascii_digit).count();
+    is_number && (zeros || text.starts_with('+') || digits > 15 || Decimal::parse(text).is_none())
+}
+
+impl TableLoad for Load {
+    fn insert(&mut self, cells: &[&str]) -> Result<()> {
+        self.rows += 1;
+        let number = self.rows;
+        for (cell, column) in cells.iter().zip(&self.numeric) {
+            if let Some(column) = column.as_ref().filter(|_| changes_as_number(cell)) {
+                return Err(Error::Request(format!(
+                    "the column {column} of {} keeps numbers, and would change \"{cell}\" of record {number}; nothing was written",
+                    self.table
+                )));
+            }
+        }
+        let refused = |error: rusqlite::Error| {
+            Error::Request(format!(
+                "the table {} of {} refuses record {number} ({}): {error}; nothing was written",
+                self.table,
+                self.path.display(),
+                cells.iter().take(4).copied().collect::<Vec<_>>().join(", ")
+            ))
+        };
+        // Text is brought into the column's own type by the database; what that would change was refused.
+        let values = cells.iter().map(|cell| (!cell.is_empty()).then_some(*cell));
+        let mut statement = self.connection.prepare_cached(&self.insert).map_err(refused)?;
+        statement.execute(rusqlite::params_from_iter(values)).map_err(refused)?;
+        Ok(())
+    }
+
+    fn commit(self: Box<Self>) -> Result<u64> {
+        self.connection.execute_batch("COMMIT").map_err(broken(&self.path))?;
+        Ok(self.rows)
+    }
+}
+
+/// The everyday forms of CHECK: `IN (…)`, `BETWEEN … AND …`, `>= …`, `<= …`. Others are left to people.
+fn read_checks(made: &str, column: &mut TableColumn) {
+    for check in checks(made) {
+        let Some(rest) = after_name(check, &column.name) else { continue };
+        let upper = rest.to_ascii_uppercase();
+        if upper.starts_with("IN") {
+            let inner =
+                rest.get(2..).unwrap_or_default().trim().trim_start_matches('(').trim_end_matches(')');
+            column.among =
+                inner.split(',').map(|value| value.trim().trim_matches('\'').replace("''", "'")).collect();
+        } else if let Some(both) = upper.strip_prefix("BETWEEN") {
+            if let Some((least, most)) = both.split_once(" AND ") {
+                column.limits = (number(least), number(most));
+            }
+        } else if let Some(least) = rest.strip_prefix(">=") {
+            column.limits.0 = number(least);
+        } else if let Some(most) = rest.strip_prefix("<=") {
+            column.limits.1 = number(most);
+        }
+    }
+}
+
+fn number(text: &str) -> Option<String> {
+    Decimal::parse(text.trim()).map(|number| number.to_string())
+}
+
+/// What stands behind the column's name at the beginning of a check.
+fn after_name<'c>(check: &'c str, name: &str) -> Option<&'c str> {
+    let plain = check.trim().trim_start_matches(['"', '[', '`']);
+    let rest = plain
+        .get(name.len()..)
+        .filter(|_| plain.get(..name.len()).is_some_and(|word| word.eq_ignore_ascii_case(name)))?;
+    let rest = rest.trim_start_matches(['"', ']', '`']);
+    rest.starts_with([' ', '<', '>']).then(|| rest.trim_start())
+}
+
+/// What stands in the brackets of each CHECK, joined conditions one by one.
+fn checks(made: &str) -> Vec<&str> {
+    let upper = made.to_ascii_uppercase();
+    let mut found = Vec::new();
+    for (at, word) in upper.match_indices("CHECK") {
+        let Some(rest) = made.get(at + word.len()..) else { continue };
+        let Some(open) =
+            rest.find('(').filter(|open| rest.get(..*open).is_some_and(|between| between.trim().is_empty()))
+        else {
+            continue;
+        };
+        let mut depth = 0_usize;
+        let mut quoted = false;
+        for (place, letter) in rest.char_indices().filter(|(place, _)| *place >= open) {
+            match letter {
+                '\'' => quoted = !quoted,
+                '(' if !quoted => depth += 1,
+                ')' if !quoted => {
+                    depth -= 1;
+                    if depth == 0 {
+                        found.push(rest.get(open + 1..place).unwrap_or_default());
+                        break;
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_table_demands_is_read() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("t.db");
+        let connection = Connection::open(&path).unwrap();
+        connection
+            .execute_batch(
+                "CREATE TABLE kind (code TEXT PRIMARY KEY, label TEXT);
+                 CREATE TABLE visit (
+                   \"id no\" INTEGER PRIMARY KEY,
+                   kind TEXT NOT NULL REFERENCES kind,
+                   mark TEXT CHECK (mark IN ('a', 'it''s')),
+                   frames INTEGER CHECK (frames BETWEEN 1 AND 40),
+                   weight REAL DEFAULT 2 CHECK (weight >= 0.5),
+                   framesx INT CHECK (length(framesx) < 3)
+                 );
+                 INSERT INTO kind VALUES ('A', NULL);",
+            )
+            .unwrap();
+        let database = super::open(&path).unwrap().unwrap();
+        assert_eq!(database.tables().unwrap(), ["kind", "visit"]);
+        let columns = database.columns("visit").unwrap();
+        let column = |name: &str| columns.iter().find(|column| column.name == name).unwrap();
+        assert!(column("id no").key && column("kind").not_null);
+        assert_eq!(column("kind").refers_to, Some(("kind".into(), "code".into())));
+        assert_eq!(column("mark").among, ["a", "it's"]);
+        assert_eq!(column("frames").limits, (Some("1".into()), Some("40".into())));
+        assert_eq!(
+            (column("weight").limits.0.as_deref(), column("weight").default.as_deref()),
+            (Some("0.5"), Some("2"))
+        );
+        assert_eq!(column("framesx").limits, (None, None));
+        assert_eq!(database.rows("kind", &["code", "label"], 5).unwrap(), [[Some("A".to_owned()), None]]);
+        assert!(super::open(folder.path()).is_err(), "a folder is no database");
+    }
+
+    #[test]
+    fn a_load_that_is_not_committed_leaves_nothing() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("t.db");
+        let connection = Connection::open(&path).unwrap();
+        connection.execute_batch("CREATE TABLE t (a TEXT, n NUMERIC)").unwrap();
+        let count =
+            || connection.query_row("SELECT count(*) FROM t", [], |row| row.get::<_, i64>(0)).unwrap();
+        let mut dropped = super::load(&path, "T", &["a", "N"]).unwrap();
+        dropped.insert(&["x", "1.50"]).unwrap();
+        drop(dropped);
+        assert_eq!(count(), 0);
+        let mut kept = super::load(&path, "t", &["a", "n"]).unwrap();
+        kept.insert(&["x", "1.50"]).unwrap();
+        kept.insert(&["", ""]).unwrap();
+        for changed in ["000117", "1e5", "12345678901234567", "+3"] {
+            let refused = kept.insert(&[changed, changed]).unwrap_err().to_string();
+            assert!(refused.contains("the column n of t keeps numbers"), "{refused}");
+        }
+        kept.commit().unwrap();
+        assert_eq!(count(), 2);
+        let read: (String, f64) = connection
+            .query_row("SELECT a, n FROM t WHERE a IS NOT NULL", [], |row| Ok((row.get(0)?, row.get(1)?)))
+            .unwrap();
+        assert_eq!(read, ("x".into(), 1.5));
+        let wrong = |path: &Path, column: &str| super::load(path, "t", &[column]).err().unwrap().to_string();
+        assert!(wrong(&path, "aa").contains("did you mean a?"));
+        assert!(wrong(&folder.path().join("none.db"), "a").contains("is not there"));
+    }
+}

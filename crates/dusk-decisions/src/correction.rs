@@ -1,0 +1,341 @@
+//! Corrections: single cells of a source that a steward changed, remembered beside the mapping in
+//! `corrections/<source>.csv`. Every line says who decided it and when, and by what its row is recognised
+//! when it has moved.
+
+use std::fmt;
+use std::path::{Path, PathBuf};
+use std::str::FromStr;
+
+use super::crosswalk::KEEP_OUT;
+use dusk_evidence::{Error, Line, Problems, Result, Row};
+use dusk_files::{List, guarded, unguarded, write_whole};
+
+/// The columns of a corrections file.
+const COLUMNS: [&str; 8] = ["row", "column", "was", "now", "by", "on", "note", "print"];
+
+/// Stands in the place of a heading in a line about a whole row, which can only be kept out.
+pub const WHOLE_ROW: &str = "(row)";
+
+/// Says of a whole row that its record was there more than once when it was kept out: it is kept out only as
+/// long as that is so, or else the last one would be lost.
+pub const DOUBLE: &str = "double";
+
+/// What a row is recognised by, as sums of the prints of its cells; 0 where there are none.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct RowPrint {
+    /// Of all its cells.
+    pub all: u64,
+    /// Of those that the mapping uses.
+    pub used: u64,
+    /// Of those that tell which record it is.
+    pub key: u64,
+}
+
+impl RowPrint {
+    /// What rows of the same record have in common: their keys, or where there are none all cells that
+    /// matter.
+    pub fn record(&self) -> u64 {
+        if self.key == 0 { self.used } else { self.key }
+    }
+}
+
+impl fmt::Display for RowPrint {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{:016x}-{:016x}-{:016x}", self.all, self.used, self.key)
+    }
+}
+
+impl FromStr for RowPrint {
+    type Err = ();
+
+    fn from_str(text: &str) -> std::result::Result<Self, ()> {
+        let numbers: Vec<u64> = text
+            .split('-')
+            .map(|part| u64::from_str_radix(part, 16).ok().filter(|_| part.len() == 16).ok_or(()))
+            .collect::<std::result::Result<_, _>>()?;
+        match numbers.as_slice() {
+            [all, used, key] => Ok(Self { all: *all, used: *used, key: *key }),
+            _ => Err(()),
+        }
+    }
+}
+
+/// One corrected cell.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Correction {
+    /// The row in which it stood when it was corrected.
+    pub row: Row,
+    /// The heading of its column.
+    pub column: String,
+    /// What the source has.
+    pub was: String,
+    /// What is taken instead.
+    pub now: String,
+    /// Who decided.
+    pub by: String,
+    /// The day of the decision, as yyyy-MM-dd.
+    pub on: String,
+    /// Why, in the steward's words.
+    pub note: String,
+    /// What the row is recognised by; nothing for a line that was written by hand.
+    pub print: Option<RowPrint>,
+}
+
+impl Correction {
+    /// Whether it keeps a whole row out.
+    pub fn keeps_out(&self) -> bool {
+        self.column == WHOLE_ROW && self.now == KEEP_OUT
+    }
+
+    /// Who decided, and when: "correction, A. Clerk, 2026-04-30".
+    pub fn decided(&self) -> String {
+        let words = ["correction", &self.by, &self.on, &self.note];
+        words.into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
+    }
+}
+
+/// The corrections of one source.
+#[derive(Debug, Clone, Default)]
+pub struct CorrectionFile {
+    /// Where they are kept.
+    pub path: PathBuf,
+    /// The lines in the order of the file.
+    pub lines: Vec<Correction>,
+}
+
+/// The corrections of all sources of a mapping.
+#[derive(Debug, Clone, Default)]
+pub struct Corrections {
+    /// One for each source that was ever corrected, in the order of their names.
+    pub files: Vec<CorrectionFile>,
+}
+
+/// Where the corrections of a source stand beside the mapping at `mapping`.
+pub fn corrections_path(mapping: &Path, source: &str) -> PathBuf {
+    let stem = Path::new(source).file_stem().map_or_else(|| source.into(), |stem| stem.to_string_lossy());
+    corrections_folder(mapping).join(format!("{stem}.csv"))
+}
+
+fn corrections_folder(mapping: &Path) -> PathBuf {
+    mapping.parent().unwrap_or(Path::new("")).join("corrections")
+}
+
+impl CorrectionFile {
+    /// Whether these are the corrections of a source of that name.
+    pub fn is_of(&self, source: &str) -> bool {
+        let stem = |path: &Path| path.file_stem().map(std::ffi::OsStr::to_os_string);
+        stem(&self.path) == stem(Path::new(source))
+    }
+
+    /// Reads the file at `path`; one that is not there holds nothing.
+    ///
+    /// # Errors
+    /// [`Error::File`] when the file is there but cannot be read.
+    pub fn read(path: &Path, problems: &mut Problems) -> Result<Self> {
+        let mut file = Self { path: path.to_path_buf(), lines: Vec::new() };
+        if !path.exists() {
+            return Ok(file);
+        }
+        let (required, optional) = COLUMNS.split_at(4);
+        let Some(list) = List::read(path, required, optional, problems)? else { return Ok(file) };
+        for row in &list.rows {
+            if let Some(line) = correction_of(row, &list.name, problems) {
+                file.lines.push(line);
+            }
+        }
+        Ok(file)
+    }
+
+    /// Writes the lines, whole or not at all; a file without lines is taken away.
+    ///
+    /// # Errors
+    /// [`Error::File`] when the file cannot be written.
+    pub fn write(&self) -> Result<()> {
+        let path = &self.path;
+        if self.lines.is_empty() && path.exists() {
+            return std::fs::remove_file(path).map_err(Error::writing(path));
+        }
+        let mut writer = csv::Writer::from_writer(Vec::new());
+        let wrong = |error: csv::Error| Error::writing(path)(error.into());
+        writer.write_record(COLUMNS).map_err(wrong)?;
+        for line in &self.lines {
+            let row = line.row.to_string();
+            let print = line.print.map_or_else(String::new, |print| print.to_string());
+            let cells = [&row, &line.column, &line.was, &line.now, &line.by, &line.on, &line.note, &print];
+            writer.write_record(cells.map(|cell| guarded(cell).into_owned())).map_err(wrong)?;
+        }
+        let bytes = writer.into_inner().map_err(|error| Error::writing(path)(error.into_error()))?;
+        write_whole(path, &bytes)
+    }
+
+    /// The correction of a cell of a row with this print.
+    pub fn find(&self, row: Row, print: RowPrint, column: &str) -> Option<&Correction> {
+        self.lines.iter().find(|line| line.is_at(row, print, column))
+    }
+
+    /// Remembers a correction instead of any earlier one of the same cell. One that leaves the cell as the
+    /// source has it is forgotten. Gives back the earlier one.
+    pub fn set(&mut self, correction: Correction) -> Option<Correction> {
+        let print = correction.print.unwrap_or_default();
+        let place = self.lines.iter().position(|line| line.is_at(correction.row, print, &correction.column));
+        let changes = correction.was != correction.now;
+        match (place, changes) {
+            (Some(place), true) => self.lines.get_mut(place).map(|line| std::mem::replace(line, correction)),
+            (Some(place), false) => Some(self.lines.remove(place)),
+            (None, true) => {
+                self.lines.push(correction);
+                None
+            }
+            (None, false) => None,
+        }
+    }
+}
+
+impl Correction {
+    fn is_at(&self, row: Row, print: RowPrint, column: &str) -> bool {
+        self.row == row && self.column == column && self.print.is_none_or(|own| own.all == print.all)
+    }
+}
+
+fn correction_of(row: &dusk_files::ListRow, name: &str, problems: &mut Problems) -> Option<Correction> {
+    let text = |index: usize| unguarded(row.untrimmed(index)).into_owned();
+    let line: Line = row.line;
+    let number = row.cell(0).parse().ok().filter(|number| *number > 0);
+    if number.is_none() {
+        problems
+            .at(name, Some(line), format!("row \"{}\" is no row number", row.cell(0)))
+            .hint("write the number that a spreadsheet program shows beside the row");
+    }
+    let column = text(1);
+    if column == WHOLE_ROW && text(3) != KEEP_OUT {
+        problems
+            .at(name, Some(line), format!("says \"{}\" of a whole row", text(3)))
+            .hint(format!("a row can only be kept out: write {KEEP_OUT} under now"));
+    }
+    if column.is_empty() {
+        problems.at(name, Some(line), "names no column").hint("write the heading of the column");
+        return None;
+    }
+    let print = row.cell(7);
+    let known = print.parse().ok();
+    if column == WHOLE_ROW && print.is_empty() {
+        problems
+            .at(name, Some(line), "keeps a row out and does not say by what it is recognised")
+            .hint(format!("run: dusk correct SOURCE {} --keep-out", row.cell(0)));
+    }
+    if known.is_none() && !print.is_empty() {
+        problems
+            .at(name, Some(line), format!("print \"{print}\" is not as the program writes it"))
+            .hint("clear the cell: the row is then told by its number and by what it was");
+    }
+    Some(Correction {
+        row: Row(number?),
+        column,
+        was: text(2),
+        now: text(3),
+        by: text(4),
+        on: text(5),
+        note: text(6),
+        print: known,
+    })
+}
+
+impl Corrections {
+    /// Reads everything that was corrected in sources of the mapping at `mapping`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when a file is there but cannot be read.
+    pub fn beside(mapping: &Path, problems: &mut Problems) -> Result<Self> {
+        let folder = corrections_folder(mapping);
+        if !folder.is_dir() {
+            return Ok(Self::default());
+        }
+        let entries = std::fs::read_dir(&folder).map_err(Error::reading(&folder))?;
+        let mut paths: Vec<PathBuf> = entries
+            .flatten()
+            .map(|entry| entry.path())
+            .filter(|path| path.extension().is_some_and(|ending| ending == "csv"))
+            .collect();
+        paths.sort();
+        let files = paths.iter().map(|path| CorrectionFile::read(path, problems)).collect::<Result<_>>()?;
+        Ok(Self { files })
+    }
+
+    /// True when nothing was ever corrected.
+    pub fn is_empty(&self) -> bool {
+        self.files.iter().all(|file| file.lines.is_empty())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn corrections_come_back_as_they_were_and_the_last_one_of_a_cell_counts() {
+        let place = tempfile::tempdir().unwrap();
+        let path = corrections_path(&place.path().join("mapping.toml"), "in/spring 2026.csv");
+        assert!(path.ends_with("corrections/spring 2026.csv"));
+        let mut problems = Problems::default();
+        let mut file = CorrectionFile::read(&path, &mut problems).unwrap();
+        let print = RowPrint { all: 1, used: u64::MAX, key: 3 };
+        let correction = |now: &str| Correction {
+            row: Row(17),
+            column: "Hive".into(),
+            was: "=a\n1".into(),
+            now: now.into(),
+            by: "A. Clerk".into(),
+            on: "2026-04-30".into(),
+            note: String::new(),
+            print: Some(print),
+        };
+        assert_eq!(file.set(correction(" b, ")), None);
+        assert_eq!(file.set(correction("'c")).unwrap().now, " b, ");
+        file.write().unwrap();
+        assert!(std::fs::read_to_string(&path).unwrap().contains("\"'=a\n1\""));
+        let again = CorrectionFile::read(&path, &mut problems).unwrap();
+        assert!(problems.is_empty(), "{problems}");
+        assert_eq!(again.lines, [correction("'c")]);
+        assert!(again.is_of("elsewhere/spring 2026.xlsx"));
+        // As the source has it again: nothing is left to remember.
+        assert!(file.set(correction("=a\n1")).is_some());
+        file.write().unwrap();
+        assert!(!path.exists());
+    }
+
+    #[test]
+    fn what_is_wrong_with_a_line_is_said_with_its_place() {
+        let place = tempfile::tempdir().unwrap();
+        let path = place.path().join("spring.csv");
+        let print = "0000000000000001-0000000000000002-0000000000000003";
+        for (line, says) in [
+            ("x,Hive,a,b,,,,", "row \"x\" is no row number"),
+            ("0,Hive,a,b,,,,", "row \"0\" is no row number"),
+            ("2,,a,b,,,,", "names no column"),
+            ("2,Hive,a,b,,,,12", "print \"12\" is not as the program writes it"),
+            ("2,(row),,gone,,,,", "says \"gone\" of a whole row"),
+            ("2,(row),,(keep out),,,,", "does not say by what it is recognised"),
+        ] {
+            std::fs::write(&path, format!("row,column,was,now,by,on,note,print\n{line}\n")).unwrap();
+            let mut problems = Problems::default();
+            CorrectionFile::read(&path, &mut problems).unwrap();
+            let said = problems.to_string();
+            assert!(said.contains(says) && said.contains("line 2"), "{line}: {said}");
+        }
+        // By hand it is enough to say where, and what was and is to be.
+        std::fs::write(&path, "row,column,was,now\n2,Hive,a,b\n3,(row),,(keep out)\n").unwrap();
+        let mut problems = Problems::default();
+        let file = CorrectionFile::read(&path, &mut problems).unwrap();
+        assert_eq!((file.lines[0].now.as_str(), file.lines[0].print), ("b", None));
+        // What somebody else's line was recognised by is no other's.
+        let print: RowPrint = print.parse().unwrap();
+        assert_eq!(print.to_string().parse(), Ok(print));
+        assert_eq!(file.find(Row(2), print, "Hive").map(Correction::decided).as_deref(), Some("correction"));
+        assert!(file.find(Row(2), print, "Date").is_none() && file.find(Row(4), print, "Hive").is_none());
+        assert!(
+            ["", "1-2-3", "00000000000000010000000000000002"]
+                .iter()
+                .all(|text| text.parse::<RowPrint>().is_err())
+        );
+    }
+}

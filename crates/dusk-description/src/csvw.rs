@@ -1,0 +1,184 @@
+//! The description as W3C metadata for tabular data on the Web (CSVW): whatever the standard can say.
+//!
+//! What it cannot say (units, codes inside a parent, rules between fields, limits that move with the
+//! day) is left out; what is written is never weaker in a way that would let a wrong file pass as
+//! complete: it is a subset of the description.
+
+use std::path::Path;
+
+use serde_json::{Map, Value as Json, json};
+
+use super::{Bound, CodesLayout, Field, FieldType, Quoting, Target, UploadEncoding};
+use dusk_values::ValueType;
+
+impl Target {
+    /// The metadata, for a file of the given name. Code lists are named by their paths from the
+    /// description's folder.
+    pub fn csvw(&self, file_name: &str) -> Json {
+        let mut columns = Vec::new();
+        let mut references = Vec::new();
+        let mut lists: Vec<(String, bool)> = Vec::new();
+        for field in &self.fields {
+            match &field.kind {
+                FieldType::Codes { list, layout: CodesLayout::Spread { columns: headings, yes, no } } => {
+                    for (heading, code) in headings.iter().zip(list.codes()) {
+                        let datatype = json!({ "base": "boolean", "format": format!("{yes}|{no}") });
+                        columns.push(json!({ "name": heading, "titles": [heading, code.shown()], "datatype": datatype }));
+                    }
+                }
+                FieldType::Codes { layout: CodesLayout::Numbered(headings), .. } => {
+                    columns.extend(headings.iter().map(
+                        |heading| json!({ "name": heading, "titles": [heading], "datatype": "string" }),
+                    ));
+                }
+                _ => columns.push(column(field)),
+            }
+            if let FieldType::Code { list, .. } | FieldType::Codes { list, layout: CodesLayout::Joined(_) } =
+                &field.kind
+                && let Some(url) = self.list_url(&list.name)
+            {
+                // A code that is valid inside another one is no key by itself.
+                let parent = match &field.kind {
+                    FieldType::Code { within: Some(parent), .. } => self.fields.get(*parent),
+                    _ => None,
+                };
+                let (columns, codes) = match parent {
+                    Some(parent) => (json!([parent.name, field.name]), json!(["within", "code"])),
+                    None => (json!(field.name), json!("code")),
+                };
+                references.push(json!({ "columnReference": columns, "reference": { "resource": url, "columnReference": codes } }));
+                let url = (url, list.divided);
+                if !lists.contains(&url) {
+                    lists.push(url);
+                }
+            }
+        }
+        let keys: Vec<&str> =
+            self.fields.iter().filter(|field| field.key).map(|field| field.name.as_str()).collect();
+        let mut schema = Map::new();
+        schema.insert("columns".into(), columns.into());
+        if !keys.is_empty() {
+            schema.insert("primaryKey".into(), json!(keys));
+        }
+        if !references.is_empty() {
+            schema.insert("foreignKeys".into(), references.into());
+        }
+        let mut tables = vec![json!({
+            "url": file_name,
+            "dc:title": self.name,
+            "dialect": self.dialect(),
+            "tableSchema": schema,
+        })];
+        tables.extend(lists.into_iter().map(|(url, divided)| {
+            let column = |name: &str| json!({ "name": name, "titles": name, "datatype": "string", "required": name != "label" });
+            let names = ["code", "label"].into_iter().chain(divided.then_some("within"));
+            json!({ "url": url, "tableSchema": { "columns": names.map(column).collect::<Vec<_>>() } })
+        }));
+        json!({ "@context": "http://www.w3.org/ns/csvw", "tables": tables })
+    }
+
+    fn list_url(&self, name: &str) -> Option<String> {
+        let folder = self.files.first()?.parent().unwrap_or(Path::new(""));
+        let file =
+            self.files.iter().skip(1).find(|file| file.file_stem().is_some_and(|stem| stem == name))?;
+        let path = file.strip_prefix(folder).unwrap_or(file);
+        Some(path.components().map(|part| part.as_os_str().to_string_lossy()).collect::<Vec<_>>().join("/"))
+    }
+
+    fn dialect(&self) -> Json {
+        let upload = &self.upload;
+        let encoding = match upload.encoding {
+            UploadEncoding::Whatwg(encoding) => encoding.name().to_ascii_lowercase(),
+            other => other.label(),
+        };
+        let quote = if upload.quoting == Quoting::Never { Json::Null } else { json!(upload.quote) };
+        json!({
+            "encoding": encoding,
+            "delimiter": upload.delimiter,
+            "quoteChar": quote,
+            "doubleQuote": true,
+            "header": upload.header,
+            "lineTerminators": [upload.line_end],
+        })
+    }
+}
+
+fn column(field: &Field) -> Json {
+    let mut column = Map::new();
+    column.insert("name".into(), field.name.as_str().into());
+    let titles: Vec<&str> = std::iter::once(field.heading()).chain(field.label.as_deref()).collect();
+    column.insert("titles".into(), json!(titles));
+    if let Some(description) = &field.description {
+        column.insert("dc:description".into(), description.as_str().into());
+    }
+    column.insert("datatype".into(), datatype(&field.kind));
+    if let FieldType::Codes { layout: CodesLayout::Joined(separator), .. } = &field.kind {
+        column.insert("separator".into(), separator.as_str().into());
+    }
+    if field.required {
+        column.insert("required".into(), true.into());
+    }
+    if !field.is_sent() {
+        column.insert("virtual".into(), true.into());
+    }
+    column.into()
+}
+
+fn datatype(kind: &FieldType) -> Json {
+    let mut datatype = Map::new();
+    let mut set = |key: &str, value: Json| {
+        datatype.insert(key.to_owned(), value);
+    };
+    match kind {
+        FieldType::Text { digits, max_length, pattern } => {
+            set("base", "string".into());
+            match (digits, pattern) {
+                (Some(digits), _) => set("format", format!("[0-9]{{{digits}}}").into()),
+                (None, Some((_, written))) => set("format", written.as_str().into()),
+                (None, None) => {}
+            }
+            if let Some(length) = max_length {
+                set("maxLength", (*length).into());
+            }
+        }
+        FieldType::Number { decimals, min, max, .. } => {
+            if *decimals == 0 {
+                set("base", "integer".into());
+            } else {
+                set("base", "decimal".into());
+                set("format", format!("0.{}", "#".repeat(*decimals as usize)).into());
+            }
+            if let Some(min) = min {
+                set("minimum", min.to_string().into());
+            }
+            if let Some(max) = max {
+                set("maximum", max.to_string().into());
+            }
+        }
+        FieldType::Date { holds, format, not_before, not_after, .. } => {
+            let base = match holds {
+                ValueType::DateTime => "datetime",
+                ValueType::Time => "time",
+                _ => "date",
+            };
+            set("base", base.into());
+            set("format", format.text().into());
+            // "today" is another day tomorrow, which metadata cannot say.
+            if let Some(Bound::Day(day)) = not_before {
+                set("minimum", day.to_string().into());
+            }
+            if let Some(Bound::Day(day)) = not_after {
+                set("maximum", day.to_string().into());
+            }
+        }
+        FieldType::Boolean { yes, no } => {
+            set("base", "boolean".into());
+            set("format", format!("{yes}|{no}").into());
+        }
+        FieldType::Code { .. }
+        | FieldType::Codes { .. }
+        | FieldType::Reference { .. }
+        | FieldType::File { .. } => set("base", "string".into()),
+    }
+    datatype.into()
+}

@@ -1,0 +1,309 @@
+//! How values stand in the upload file: quoted where needed, and as bytes of its encoding.
+
+use std::borrow::Cow;
+
+use encoding_rs::{Encoder, EncoderResult};
+
+use super::{Quoting, Upload, UploadEncoding, UploadFormat};
+use dusk_evidence::{Fault, Kind};
+use dusk_values::Decimal;
+
+/// What parts the cells of a record on its way to a sheet or a table: the information separator of
+/// ASCII, which no value may hold.
+pub const CELL_END: u8 = 0x1f;
+
+/// Turns values into the bytes of the upload file.
+#[derive(Debug)]
+pub struct UploadEncoder<'u> {
+    upload: &'u Upload,
+    form: Form,
+    delimiter: Vec<u8>,
+    line_end: Vec<u8>,
+    // Bytes that make a value need quotes when the delimiter and the quote are ASCII.
+    special: Option<[u8; 2]>,
+    scratch: String,
+}
+
+/// What a record looks like on its way to the file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Form {
+    /// As it stands in a delimited file.
+    Delimited,
+    /// As a JSON object.
+    Json,
+    /// Plain cells, for a sheet or a table.
+    Cells,
+}
+
+/// How a value stands in JSON.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Bare {
+    /// As a text.
+    Never,
+    /// As a number.
+    Number,
+    /// As true or false.
+    Boolean,
+}
+
+impl<'u> UploadEncoder<'u> {
+    /// An encoder for this layout.
+    ///
+    /// # Errors
+    /// Names the delimiter or the quote that the encoding does not have.
+    pub fn new(upload: &'u Upload) -> Result<Self, String> {
+        let form = match upload.format {
+            UploadFormat::Delimited => Form::Delimited,
+            UploadFormat::JsonLines => Form::Json,
+            UploadFormat::Workbook { .. } | UploadFormat::Database { .. } => Form::Cells,
+        };
+        let mut encoder = Self {
+            upload,
+            form,
+            delimiter: vec![CELL_END],
+            line_end: vec![b'\n'],
+            special: None,
+            scratch: String::new(),
+        };
+        if form != Form::Delimited {
+            encoder.delimiter = if form == Form::Json { vec![b','] } else { vec![CELL_END] };
+            return Ok(encoder);
+        }
+        let encoded = |text: &str, what: &str| {
+            let mut bytes = Vec::new();
+            match encode(upload.encoding, text, &mut bytes) {
+                Ok(()) => Ok(bytes),
+                Err(letter) => {
+                    Err(format!("[upload] {what} \"{letter}\" does not exist in {}", upload.encoding.label()))
+                }
+            }
+        };
+        encoder.delimiter = encoded(&upload.delimiter, "delimiter")?;
+        encoder.line_end = encoded(upload.line_end, "line_end")?;
+        if upload.quoting != Quoting::Never {
+            encoded(&upload.quote, "quote")?;
+        }
+        if let ([delimiter], [quote]) = (upload.delimiter.as_bytes(), upload.quote.as_bytes()) {
+            encoder.special = Some([*delimiter, *quote]);
+        }
+        Ok(encoder)
+    }
+
+    /// Appends one column of a record with what parts it from the next. `alone` says that it is the only
+    /// one of its row.
+    ///
+    /// # Errors
+    /// As [`UploadEncoder::value`].
+    pub fn column(
+        &mut self,
+        heading: &str,
+        bare: Bare,
+        text: &str,
+        alone: bool,
+        out: &mut Vec<u8>,
+    ) -> Result<(), Fault> {
+        match self.form {
+            Form::Delimited => self.value(text, alone, out)?,
+            Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
+            Form::Cells => {
+                let text = self.without_breaks(text)?;
+                if text.as_bytes().contains(&CELL_END) {
+                    return Err(Fault::new(
+                        Kind::CannotEncode,
+                        "holds a separator of ASCII (U+001F), which no cell can hold",
+                        "the value without it",
+                    ));
+                }
+                out.extend_from_slice(text.as_bytes());
+            }
+        }
+        out.extend_from_slice(&self.delimiter);
+        Ok(())
+    }
+
+    /// Appends a whole record, made of columns that each bring the delimiter that follows it; the last
+    /// one ends the record instead.
+    pub fn record(&self, columns: &[u8], out: &mut Vec<u8>) {
+        let length = columns.len().saturating_sub(self.delimiter.len());
+        let columns = columns.get(..length).unwrap_or_default();
+        match self.form {
+            Form::Json => {
+                out.push(b'{');
+                out.extend_from_slice(columns);
+                out.extend_from_slice(b"}\n");
+            }
+            Form::Delimited | Form::Cells => {
+                out.extend_from_slice(columns);
+                out.extend_from_slice(&self.line_end);
+            }
+        }
+    }
+
+    /// The text with the mark of the layout instead of line breaks.
+    fn without_breaks<'t>(&self, text: &'t str) -> Result<Cow<'t, str>, Fault> {
+        let Some(mark) = &self.upload.line_break else { return Ok(Cow::Borrowed(text)) };
+        if text.contains(mark.as_str()) {
+            return Err(Fault::new(
+                Kind::CannotQuote,
+                format!("holds \"{mark}\", which stands for a line break in the upload file"),
+                "the value without it",
+            ));
+        }
+        if !text.contains(['\n', '\r']) {
+            return Ok(Cow::Borrowed(text));
+        }
+        Ok(Cow::Owned(text.replace("\r\n", mark).replace(['\n', '\r'], mark)))
+    }
+
+    /// The delimiter as bytes.
+    pub fn delimiter(&self) -> &[u8] {
+        &self.delimiter
+    }
+
+    /// The end of a row as bytes.
+    pub fn line_end(&self) -> &[u8] {
+        &self.line_end
+    }
+
+    /// The byte order mark, where the file begins with one.
+    pub fn mark(&self) -> Vec<u8> {
+        let mut bytes = Vec::new();
+        if self.upload.bom {
+            // A mark exists only in encodings that have the character.
+            let _ = encode(self.upload.encoding, "\u{feff}", &mut bytes);
+        }
+        bytes
+    }
+
+    /// Appends one value. `alone` says that it is the only one of its row, where a blank value
+    /// must be quoted, since a blank line is not a row to most readers.
+    ///
+    /// # Errors
+    /// A fault when the value needs quotes that the file does not have, or holds a character that
+    /// the encoding does not have; then nothing is appended.
+    pub fn value(&mut self, text: &str, alone: bool, out: &mut Vec<u8>) -> Result<(), Fault> {
+        let text = &*self.without_breaks(text)?;
+        let quoted = match self.upload.quoting {
+            Quoting::Always => true,
+            Quoting::WhenNeeded => self.needs_quotes(text) || alone && text.is_empty(),
+            Quoting::Never => {
+                if self.needs_quotes(text) || alone && text.is_empty() {
+                    return Err(self.cannot_quote(text));
+                }
+                false
+            }
+        };
+        let before = out.len();
+        let result = if quoted {
+            let quote = self.upload.quote.as_str();
+            self.scratch.clear();
+            self.scratch.push_str(quote);
+            for (index, part) in text.split(quote).enumerate() {
+                if index > 0 {
+                    self.scratch.push_str(quote);
+                    self.scratch.push_str(quote);
+                }
+                self.scratch.push_str(part);
+            }
+            self.scratch.push_str(quote);
+            encode(self.upload.encoding, &self.scratch, out)
+        } else {
+            encode(self.upload.encoding, text, out)
+        };
+        result.map_err(|letter| {
+            out.truncate(before);
+            Fault::new(
+                Kind::CannotEncode,
+                format!(
+                    "holds \"{letter}\" (U+{:04X}), which {} does not have",
+                    u32::from(letter),
+                    self.upload.encoding.label()
+                ),
+                "another spelling, agreed with the target's owner",
+            )
+        })
+    }
+
+    fn needs_quotes(&self, text: &str) -> bool {
+        match self.special {
+            Some([delimiter, quote]) => {
+                text.bytes().any(|b| b == delimiter || b == quote || b == b'\n' || b == b'\r')
+                    || text.starts_with('\u{feff}')
+            }
+            None => {
+                text.contains(self.upload.delimiter.as_str())
+                    || text.contains(self.upload.quote.as_str())
+                    || text.contains(['\r', '\n'])
+                    || text.starts_with('\u{feff}')
+            }
+        }
+    }
+
+    fn cannot_quote(&self, text: &str) -> Fault {
+        let what = if text.contains(self.upload.delimiter.as_str()) {
+            format!("the delimiter \"{}\"", self.upload.delimiter)
+        } else if text.contains(['\r', '\n']) {
+            "a line break".into()
+        } else if text.is_empty() {
+            "nothing, and an empty row is no row".into()
+        } else {
+            format!("the quote {}", self.upload.quote)
+        };
+        Fault::new(
+            Kind::CannotQuote,
+            format!("holds {what}, and the upload file never quotes"),
+            "the value without it, or quoting = \"when-needed\" if the target takes quotes",
+        )
+    }
+}
+
+/// `"heading":value`, blank as null.
+fn json_column(heading: &str, bare: Bare, text: &str, out: &mut Vec<u8>) {
+    out.extend_from_slice(serde_json::Value::from(heading).to_string().as_bytes());
+    out.push(b':');
+    let number = || Decimal::parse(text).map(|number| number.to_string());
+    let plain = match bare {
+        _ if text.is_empty() => Some("null".to_owned()),
+        Bare::Number => number(),
+        Bare::Boolean => Some(text.to_owned()),
+        Bare::Never => None,
+    };
+    let written = plain.unwrap_or_else(|| serde_json::Value::from(text).to_string());
+    out.extend_from_slice(written.as_bytes());
+}
+
+/// Appends `text` as bytes, or gives back the first character that the encoding does not have.
+fn encode(encoding: UploadEncoding, text: &str, out: &mut Vec<u8>) -> Result<(), char> {
+    match encoding {
+        UploadEncoding::Whatwg(utf8) if utf8 == encoding_rs::UTF_8 => out.extend_from_slice(text.as_bytes()),
+        UploadEncoding::Utf16Le => {
+            text.encode_utf16().for_each(|unit| out.extend_from_slice(&unit.to_le_bytes()))
+        }
+        UploadEncoding::Utf16Be => {
+            text.encode_utf16().for_each(|unit| out.extend_from_slice(&unit.to_be_bytes()))
+        }
+        // A value of plain ASCII stands as it is in every other encoding but those that shift.
+        UploadEncoding::Whatwg(other)
+            if other.is_ascii_compatible() && text.is_ascii() && other != encoding_rs::ISO_2022_JP =>
+        {
+            out.extend_from_slice(text.as_bytes());
+        }
+        UploadEncoding::Whatwg(other) => return encode_legacy(other.new_encoder(), text, out),
+    }
+    Ok(())
+}
+
+fn encode_legacy(mut encoder: Encoder, text: &str, out: &mut Vec<u8>) -> Result<(), char> {
+    let mut rest = text;
+    loop {
+        let needed = encoder.max_buffer_length_from_utf8_without_replacement(rest.len());
+        out.reserve(needed.unwrap_or(rest.len() * 4 + 16));
+        let (result, read) = encoder.encode_from_utf8_to_vec_without_replacement(rest, out, true);
+        rest = rest.get(read..).unwrap_or_default();
+        match result {
+            EncoderResult::InputEmpty => return Ok(()),
+            EncoderResult::OutputFull => {}
+            EncoderResult::Unmappable(letter) => return Err(letter),
+        }
+    }
+}

@@ -1,0 +1,100 @@
+//! The target: the data dictionary, its code lists, and the layout of the file it takes.
+
+mod blank;
+mod codes;
+mod csvw;
+mod encode;
+mod field;
+mod folder;
+mod held;
+mod known;
+mod read;
+mod rule;
+mod upload;
+mod words;
+
+pub use rule::{Broken, RecordShare, Rule, RuleError, RuleText, Tally};
+
+use std::path::PathBuf;
+
+pub use blank::{Blank, Filling};
+pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
+pub use encode::{Bare, CELL_END, UploadEncoder};
+pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
+pub use folder::FolderFiles;
+pub use held::Held;
+pub use known::KnownValues;
+pub use read::zone_named;
+pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
+pub use words::{FieldWords, Hit};
+
+/// The system to be loaded, as `target.toml` and its code lists describe it.
+#[derive(Debug)]
+pub struct Target {
+    /// What the target is called.
+    pub name: String,
+    /// The version of its dictionary, as its owner counts.
+    pub version: String,
+    /// The file that it takes.
+    pub upload: Upload,
+    /// Its fields, in the template's order.
+    pub fields: Vec<Field>,
+    /// Rules between fields.
+    pub rules: Vec<Rule>,
+    /// What it holds already, where a field may be set only once.
+    pub held: Option<Held>,
+    /// The files that describe it: `target.toml` first, then the code lists.
+    pub files: Vec<PathBuf>,
+}
+
+impl Target {
+    /// The place of the field with this name, from 0.
+    pub fn field(&self, name: &str) -> Option<usize> {
+        self.fields.iter().position(|field| field.name == name)
+    }
+
+    /// The headings of the upload file: one for each field, or several where codes are spread.
+    pub fn headings(&self) -> Vec<&str> {
+        self.fields.iter().flat_map(Field::headings).collect()
+    }
+
+    /// Every column of the upload file with the field it belongs to, by its place; columns that the
+    /// target does not use have none and stay blank.
+    pub fn upload_columns(&self) -> Vec<(Option<usize>, &str)> {
+        let mut columns = Vec::new();
+        for (place, field) in self.fields.iter().enumerate() {
+            while field.is_sent() && field.position.is_some_and(|position| columns.len() + 1 < position) {
+                columns.push((None, ""));
+            }
+            columns.extend(field.headings().into_iter().map(|heading| (Some(place), heading)));
+        }
+        while self.upload.columns.is_some_and(|count| columns.len() < count) {
+            columns.push((None, ""));
+        }
+        columns
+    }
+
+    /// The rows above the records: the headings, and the labels below them, where wanted.
+    pub fn header_rows(&self) -> Vec<Vec<&str>> {
+        let columns = self.upload_columns();
+        let mut rows = Vec::new();
+        if self.upload.header {
+            rows.push(columns.iter().map(|(_, heading)| *heading).collect());
+        }
+        if self.upload.labels {
+            let label = |place: &Option<usize>| {
+                place.and_then(|place| self.fields.get(place)).and_then(|field| field.label.as_deref())
+            };
+            rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
+        }
+        rows
+    }
+
+    /// The fields of type file, by their places.
+    pub fn file_fields(&self) -> Vec<usize> {
+        let is_file = |place: &usize| {
+            matches!(self.fields.get(*place).map(|field| &field.kind), Some(FieldType::File { .. }))
+        };
+        (0..self.fields.len()).filter(is_file).collect()
+    }
+}

@@ -1,0 +1,188 @@
+//! `target.toml` and its code lists are read, and everything wrong with them is said at once.
+
+mod checks;
+mod field;
+mod field_type;
+mod lists;
+mod upload;
+
+use std::path::Path;
+
+use super::{Field, Held, Target, Upload};
+use crate::{Rule, RuleText};
+use dusk_evidence::{Line, Problems, Result, Severity};
+use dusk_files::{At, Settings, SettingsFile};
+
+use checks::{check_columns, check_names, check_parts, resolve_parents};
+use field::{DraftField, read_fields};
+pub use field_type::zone_named;
+use lists::CodeLists;
+use upload::read_upload;
+
+impl Target {
+    /// Reads the description at `path` and the code lists that it names, which stand beside it.
+    ///
+    /// # Errors
+    /// [`Error::File`](dusk_evidence::Error::File) when the description cannot be read;
+    /// [`Error::Problems`](dusk_evidence::Error::Problems) with everything that is wrong with it.
+    pub fn read(path: &Path) -> Result<Self> {
+        let file = SettingsFile::read(path)?;
+        let mut problems = Problems::default();
+        let folder = path.parent().unwrap_or(Path::new(""));
+        let target = Self::read_from(&file, path, folder, &mut problems)?;
+        problems.or(target)
+    }
+
+    fn read_from(file: &SettingsFile, path: &Path, folder: &Path, problems: &mut Problems) -> Result<Self> {
+        let mut lists = CodeLists::new(folder, path);
+        // The code lists' own problems come after those of the description.
+        let mut draft = file.read_with(problems, |top| {
+            let (name, version, holds) = top.table("target", |target| {
+                let name = target.required_text("name").map_or_else(String::new, |name| name.value);
+                let version = target.text("version").map_or_else(String::new, |version| version.value);
+                (name, version, target.text("holds"))
+            });
+            let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
+            let fields = top.tables("field", |field| read_fields(field, &lists));
+            let rules = top.tables("rule", read_rule);
+            if fields.is_empty() && !top.has("field") {
+                top.problem(Line::FIRST, "describes no field", |problem| {
+                    problem.hint("each field of the template is a [[field]] with a name and a type");
+                });
+            }
+            Draft {
+                name,
+                version,
+                holds,
+                upload,
+                split_by,
+                fields: fields.into_iter().flatten().collect(),
+                rules,
+            }
+        });
+        // One [[field]] for several fields says what is wrong with it for each of them.
+        problems.each_once();
+        lists.load(&mut draft.fields, &file.name, problems)?;
+        check_names(&draft, &file.name, problems);
+        check_columns(&draft, &file.name, problems);
+        check_parts(&draft, &file.name, problems);
+        if let Some(name) = &draft.split_by {
+            draft.upload.split_by = draft.fields.iter().position(|draft| draft.field.name == name.value);
+            if draft.upload.split_by.is_none() {
+                problems
+                    .at(&file.name, Some(name.line), format!("split_by names no field \"{}\"", name.value))
+                    .suggest(&name.value, draft.fields.iter().map(|draft| draft.field.name.as_str()));
+            }
+        }
+        let parents = resolve_parents(&draft, &file.name, problems);
+        let mut fields = Vec::new();
+        for (field, parent) in draft.fields.into_iter().zip(parents) {
+            fields.push(field.finish(parent));
+        }
+        let held = read_held(draft.holds, &fields, (folder, &file.name), problems);
+        if let Some(held) = &held {
+            lists.files.push(held.path.clone());
+        }
+        let mut rules = Vec::new();
+        for rule in draft.rules.into_iter().flatten() {
+            let known = |name: &str| {
+                let place = fields.iter().position(|field: &Field| field.name == name)?;
+                fields.get(place).map(|field| (place, field.kind.value_type()))
+            };
+            let names: Vec<&str> = fields.iter().map(|field| field.name.as_str()).collect();
+            let line = rule.must.line;
+            match Rule::parse(rule.text(), &known) {
+                Ok(parsed) => rules.push(parsed),
+                Err(wrong) => {
+                    let says = format!("[[rule]] {}\n{}", wrong.says, wrong.pointed());
+                    let problem = problems.at(&file.name, Some(line), says);
+                    match wrong.unknown_field {
+                        Some(word) => problem.suggest(&word, names),
+                        None if wrong.hint.is_empty() => {}
+                        None => problem.hint(wrong.hint),
+                    }
+                }
+            }
+        }
+        Ok(Self {
+            name: draft.name,
+            version: draft.version,
+            upload: draft.upload,
+            fields,
+            rules,
+            held,
+            files: lists.files,
+        })
+    }
+}
+
+/// What the target holds, where a field may be set only once.
+fn read_held(
+    holds: Option<At<String>>,
+    fields: &[Field],
+    (folder, file): (&Path, &str),
+    problems: &mut Problems,
+) -> Option<Held> {
+    let once = fields.iter().find(|field| field.set_once);
+    match (holds, once) {
+        (None, Some(field)) => {
+            let says = format!(
+                "{} may be set only once (set_once), and nothing says what the target holds",
+                field.name
+            );
+            problems
+                .at(file, Some(field.line), says)
+                .hint("write holds = \"…\" under [target], with an export of the target beside this file");
+            None
+        }
+        (Some(holds), Some(_)) => match Held::read(&folder.join(&holds.value), fields) {
+            Ok(held) => Some(held),
+            Err(error) => {
+                problems.at(file, Some(holds.line), format!("holds: {error}"));
+                None
+            }
+        },
+        _ => None,
+    }
+}
+
+struct Draft {
+    name: String,
+    version: String,
+    holds: Option<At<String>>,
+    upload: Upload,
+    split_by: Option<At<String>>,
+    fields: Vec<DraftField>,
+    rules: Vec<Option<DraftRule>>,
+}
+
+struct DraftRule {
+    must: At<String>,
+    text: RuleText,
+}
+
+impl DraftRule {
+    fn text(self) -> RuleText {
+        RuleText { must: self.must.value, ..self.text }
+    }
+}
+
+fn read_rule(rule: &mut Settings<'_>) -> Option<DraftRule> {
+    let must = rule.required_text("must");
+    let name = rule.text("name");
+    let when = rule.text("when").map(|when| when.value);
+    let says = rule.text("says");
+    let severity = rule.choice("severity", &[("reject", Severity::Reject), ("warn", Severity::Warn)]);
+    let for_each = rule.texts("for_each").into_iter().map(|name| name.value).collect();
+    let must = must?;
+    let applies = when.as_ref().map_or_else(String::new, |when| format!(" when {when}"));
+    let text = RuleText {
+        name: name.map_or_else(|| must.value.clone(), |name| name.value),
+        must: String::new(),
+        says: says.map_or_else(|| format!("it must be that {}{applies}", must.value), |says| says.value),
+        when,
+        severity: severity.unwrap_or(Severity::Reject),
+        for_each,
+    };
+    Some(DraftRule { must, text })
+}

@@ -1,0 +1,177 @@
+//! The `[upload]` table: the layout of the file that the target takes.
+
+use std::path::{Path, PathBuf};
+
+use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
+use dusk_files::{At, Settings, Template};
+
+/// The `[upload]` table of a description in `folder`, and the name of the field by which it is split.
+pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, Option<At<String>>) {
+    let format = read_format(upload, folder);
+    let encoding = upload.encoding("encoding", UploadEncoding::named);
+    let encoding = encoding.unwrap_or(UploadEncoding::Whatwg(encoding_rs::UTF_8));
+    let bom = upload.flag("bom", false);
+    let is_unicode = !matches!(encoding, UploadEncoding::Whatwg(other) if other != encoding_rs::UTF_8);
+    if bom && !is_unicode {
+        upload.problem(
+            upload.line(),
+            format!("[upload] bom = true does not go with {}", encoding.label()),
+            |problem| {
+                problem.hint("only UTF-8 and UTF-16 have a byte order mark");
+            },
+        );
+    }
+    let delimiter = one_character(upload, "delimiter").unwrap_or_else(|| ",".into());
+    let quote = one_character(upload, "quote").unwrap_or_else(|| "\"".into());
+    if delimiter == quote {
+        upload.problem(upload.line(), "[upload] delimiter and quote are the same", |_| {});
+    }
+    let quoting = upload
+        .choice(
+            "quoting",
+            &[("always", Quoting::Always), ("when-needed", Quoting::WhenNeeded), ("never", Quoting::Never)],
+        )
+        .unwrap_or(Quoting::WhenNeeded);
+    let line_end =
+        upload.choice("line_end", &[("crlf", "\r\n"), ("lf", "\n"), ("cr", "\r")]).unwrap_or("\r\n");
+    let header = upload.flag("header", true);
+    let max_rows = upload.whole("max_rows", 1);
+    let max_bytes = upload.whole("max_bytes", 1);
+    let split_by = upload.text("split_by");
+    let line_break = upload.text("line_break").map(|mark| mark.value).filter(|mark| !mark.is_empty());
+    let labels = upload.flag("labels", false);
+    let columns = upload.whole("columns", 1).and_then(|columns| usize::try_from(columns.value).ok());
+    let ending = match format {
+        UploadFormat::Delimited | UploadFormat::Database { .. } => "csv",
+        UploadFormat::JsonLines => "jsonl",
+        UploadFormat::Workbook { .. } => "xlsx",
+    };
+    let usual = format!("{{batch}}-{{part}}.{ending}");
+    let file_name = upload.text("file_name").unwrap_or(At { value: usual, line: upload.line() });
+    let in_parts = max_rows.is_some() || max_bytes.is_some();
+    let upload = Upload {
+        format,
+        line_break,
+        labels,
+        columns,
+        split_by: None,
+        max_bytes: max_bytes.map(|bytes| bytes.value),
+        encoding,
+        bom,
+        delimiter,
+        quote,
+        quoting,
+        line_end,
+        header,
+        file_name: read_file_name(
+            upload,
+            &file_name,
+            in_parts,
+            split_by.as_ref().map(|field| field.value.as_str()),
+        ),
+        max_rows: max_rows.map(|rows| rows.value),
+    };
+    (upload, split_by)
+}
+
+/// The kind of file, and what goes with it.
+fn read_format(upload: &mut Settings<'_>, folder: &Path) -> UploadFormat {
+    let word = upload
+        .choice(
+            "format",
+            &[
+                ("delimited", "delimited"),
+                ("json-lines", "json-lines"),
+                ("workbook", "workbook"),
+                ("database", "database"),
+            ],
+        )
+        .unwrap_or("delimited");
+    const OF_FORMATS: [(&[&str], &[&str]); 5] = [
+        (&["sheet", "cells"], &["workbook"]),
+        (&["database", "table"], &["database"]),
+        (&["bom", "delimiter", "quote", "quoting", "line_end", "encoding"], &["delimited"]),
+        (&["header", "labels", "columns"], &["delimited", "workbook"]),
+        (&["max_bytes"], &["delimited", "json-lines"]),
+    ];
+    for (keys, wanted) in OF_FORMATS {
+        let misplaced =
+            keys.iter().filter(|key| !wanted.contains(&word) && upload.has(key)).collect::<Vec<_>>();
+        for key in misplaced {
+            upload.misplaced(
+                key,
+                &format!("[upload] {key} goes with format = \"{}\"", wanted.join("\" or \"")),
+            );
+        }
+    }
+    match word {
+        "json-lines" => UploadFormat::JsonLines,
+        "workbook" => UploadFormat::Workbook {
+            sheet: upload.text("sheet").map_or_else(|| "Sheet1".into(), |sheet| sheet.value),
+            typed: upload.choice("cells", &[("text", false), ("typed", true)]).unwrap_or(false),
+        },
+        "database" => UploadFormat::Database {
+            path: upload.required_text("database").map_or_else(PathBuf::new, |path| folder.join(path.value)),
+            table: upload.required_text("table").map_or_else(String::new, |table| table.value),
+        },
+        _ => UploadFormat::Delimited,
+    }
+}
+
+/// A delimiter or a quote: a single character that is not half of a line end.
+fn one_character(upload: &mut Settings<'_>, key: &'static str) -> Option<String> {
+    let text = upload.text(key)?;
+    let mut letters = text.value.chars();
+    match (letters.next(), letters.next()) {
+        (Some(letter), None) if !matches!(letter, '\n' | '\r') => Some(text.value),
+        _ => {
+            upload.problem(text.line, format!("[upload] {key} is to be one character"), |problem| {
+                problem.hint(format!("for example {key} = \";\", or \"\\t\" for a tab"));
+            });
+            None
+        }
+    }
+}
+
+fn read_file_name(
+    upload: &Settings<'_>,
+    written: &At<String>,
+    in_parts: bool,
+    split_by: Option<&str>,
+) -> Template {
+    let template = match Template::parse(&written.value) {
+        Ok(template) => template,
+        Err(says) => {
+            upload.problem(written.line, format!("[upload] file_name {says}"), |_| {});
+            return Template { pieces: Vec::new() };
+        }
+    };
+    let known: Vec<&str> = ["batch", "part", "today"].into_iter().chain(split_by).collect();
+    for name in template.names().filter(|name| !known.contains(name)) {
+        upload.problem(written.line, format!("[upload] file_name does not know {{{name}}}"), |problem| {
+            problem.suggest(name, known.iter().copied());
+        });
+    }
+    if in_parts && !template.names().any(|name| name == "part") {
+        upload.problem(
+            written.line,
+            "[upload] max_rows or max_bytes may make several files, and file_name gives them all one name",
+            |problem| {
+                problem.hint("put {part} into file_name");
+            },
+        );
+    }
+    if let Some(field) = split_by.filter(|field| !template.names().any(|name| name == *field)) {
+        upload.problem(
+            written.line,
+            "[upload] split_by makes several files, and file_name gives them all one name",
+            |problem| {
+                problem.hint(format!("put {{{field}}} into file_name"));
+            },
+        );
+    }
+    if written.value.contains(['/', '\\']) || written.value.is_empty() {
+        upload.problem(written.line, "[upload] file_name is to be a file's name without a folder", |_| {});
+    }
+    template
+}

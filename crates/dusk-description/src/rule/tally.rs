@@ -1,0 +1,200 @@
+//! Rules over many records: what each record adds, and what the sums come to at the end.
+
+use std::cmp::Ordering;
+
+use hashbrown::{HashMap, HashSet};
+use jiff::civil::Date;
+
+use super::Rule;
+use super::evaluate::Scene;
+use super::tree::{Over, Term};
+use dusk_values::{Decimal, Value};
+
+/// What one record adds to a rule's tally.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct RecordShare {
+    /// The values of the fields that divide the records into groups.
+    group: Vec<(Value, String)>,
+    /// The value for each thing that is reckoned.
+    values: Vec<(Value, String)>,
+}
+
+/// The tally of one rule over many records. It grows with the groups, and with the different values
+/// where these are counted.
+#[derive(Debug, Clone)]
+pub struct Tally {
+    wanted: Vec<(Over, Option<usize>)>,
+    groups: HashMap<Vec<String>, Group>,
+    order: Vec<Vec<String>>,
+}
+
+#[derive(Debug, Clone)]
+struct Group {
+    key: Vec<(Value, String)>,
+    counts: Vec<Count>,
+}
+
+#[derive(Debug, Clone)]
+enum Count {
+    Records(u64),
+    /// Nothing once the sum has grown too long to be exact.
+    Sum(Option<Decimal>),
+    Smallest(Value),
+    Largest(Value),
+    Different(HashSet<u128>),
+}
+
+/// A group of records for which a rule does not hold.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Broken {
+    /// The group's values of the fields in `for_each`, with their names; empty for the whole batch.
+    pub group: Vec<String>,
+    /// What was reckoned, in words.
+    pub reckoned: Vec<String>,
+}
+
+impl Rule {
+    fn wanted(&self) -> Vec<(Over, Option<usize>)> {
+        let mut wanted = Vec::new();
+        self.must.each_term(&mut |term| {
+            if let Term::Over(over, field) = term {
+                let one = (*over, field.as_ref().map(|(place, _)| *place));
+                if !wanted.contains(&one) {
+                    wanted.push(one);
+                }
+            }
+        });
+        wanted
+    }
+
+    /// What a record adds; nothing for a record that `when` leaves aside.
+    pub fn share<'v>(&self, today: Date, value: &dyn Fn(usize) -> (Value, &'v str)) -> Option<RecordShare> {
+        let scene = Scene { value, over: &|_, _| None, today };
+        if !self.applies_in(&scene) {
+            return None;
+        }
+        let owned = |place: usize| {
+            let (value, text) = value(place);
+            (value, text.to_owned())
+        };
+        let group = self.for_each.iter().map(|place| owned(*place)).collect();
+        let values =
+            self.wanted().into_iter().map(|(_, field)| field.map_or_else(Default::default, owned)).collect();
+        Some(RecordShare { group, values })
+    }
+
+    /// An empty tally. A rule over the whole batch has one group from the start: the batch may have no
+    /// record at all.
+    pub fn tally(&self) -> Tally {
+        let mut tally = Tally { wanted: self.wanted(), groups: HashMap::new(), order: Vec::new() };
+        if self.for_each.is_empty() {
+            tally.group(Vec::new());
+        }
+        tally
+    }
+
+    /// The groups for which the rule does not hold, in the order in which they were met.
+    pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(usize) -> String) -> Vec<Broken> {
+        let mut broken = Vec::new();
+        for group in tally.order.iter().filter_map(|key| tally.groups.get(key)) {
+            let value = |place: usize| {
+                let found =
+                    self.for_each.iter().position(|known| *known == place).and_then(|at| group.key.get(at));
+                found.map_or((Value::Blank, ""), |(value, text)| (*value, text.as_str()))
+            };
+            let over = |over: Over, field: Option<usize>| {
+                let at = tally.wanted.iter().position(|wanted| *wanted == (over, field))?;
+                group.counts.get(at)?.value()
+            };
+            let scene = Scene { value: &value, over: &over, today };
+            if scene.holds(&self.must) == Some(false) {
+                let reckoned = tally.wanted.iter().zip(&group.counts).map(|((over, field), count)| {
+                    let words =
+                        Over::WORDS.iter().find(|(_, known)| known == over).map_or("", |(words, _)| words);
+                    let field = field.map_or_else(String::new, |place| format!(" {}", name(place)));
+                    format!("{words}{field} {}", count.shown())
+                });
+                let key = self
+                    .for_each
+                    .iter()
+                    .zip(&group.key)
+                    .map(|(place, (_, text))| format!("{} {text}", name(*place)));
+                broken.push(Broken { group: key.collect(), reckoned: reckoned.collect() });
+            }
+        }
+        broken
+    }
+}
+
+impl Tally {
+    /// Takes a record in.
+    pub fn take(&mut self, share: &RecordShare) {
+        let group = self.group(share.group.clone());
+        for (count, (value, text)) in group.counts.iter_mut().zip(&share.values) {
+            count.take(*value, text);
+        }
+    }
+
+    fn group(&mut self, key: Vec<(Value, String)>) -> &mut Group {
+        let texts: Vec<String> = key.iter().map(|(_, text)| text.clone()).collect();
+        if !self.groups.contains_key(&texts) {
+            self.order.push(texts.clone());
+        }
+        let wanted = &self.wanted;
+        self.groups.entry(texts).or_insert_with(|| Group {
+            key,
+            counts: wanted.iter().map(|(over, _)| Count::new(*over)).collect(),
+        })
+    }
+}
+
+impl Count {
+    fn new(over: Over) -> Self {
+        match over {
+            Over::Records => Self::Records(0),
+            Over::Sum => Self::Sum(Some(Decimal::ZERO)),
+            Over::Smallest => Self::Smallest(Value::Blank),
+            Over::Largest => Self::Largest(Value::Blank),
+            Over::Different => Self::Different(HashSet::new()),
+        }
+    }
+
+    /// Blanks add nothing but records.
+    fn take(&mut self, value: Value, text: &str) {
+        match (self, value) {
+            (Self::Records(count), _) => *count += 1,
+            (_, Value::Blank) => {}
+            (Self::Sum(sum), Value::Number(number)) => *sum = sum.and_then(|sum| sum.plus(number)),
+            (Self::Smallest(end), value) if value.compare(*end, ("", "")).is_none_or(Ordering::is_lt) => {
+                *end = value
+            }
+            (Self::Largest(end), value) if value.compare(*end, ("", "")).is_none_or(Ordering::is_gt) => {
+                *end = value
+            }
+            (Self::Different(seen), _) => {
+                seen.insert(xxhash_rust::xxh3::xxh3_128(text.as_bytes()));
+            }
+            _ => {}
+        }
+    }
+
+    fn value(&self) -> Option<Value> {
+        let whole = |count: u64| i64::try_from(count).ok().map(|count| Value::Number(Decimal::whole(count)));
+        match self {
+            Self::Records(count) => whole(*count),
+            Self::Sum(sum) => sum.map(Value::Number),
+            Self::Smallest(end) | Self::Largest(end) => Some(*end).filter(|end| *end != Value::Blank),
+            Self::Different(seen) => whole(seen.len() as u64),
+        }
+    }
+
+    fn shown(&self) -> String {
+        match self.value() {
+            Some(Value::Number(number)) => number.to_string(),
+            Some(Value::Date(day)) => dusk_values::shown(day),
+            Some(Value::DateTime(moment)) => moment.to_string(),
+            Some(Value::Time(time)) => time.to_string(),
+            _ => "(none)".to_owned(),
+        }
+    }
+}

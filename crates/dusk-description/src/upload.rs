@@ -1,0 +1,108 @@
+//! The layout of the file that the target takes.
+
+use std::path::PathBuf;
+
+use encoding_rs::Encoding;
+
+use dusk_files::Template;
+
+/// How the upload file's text becomes bytes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum UploadEncoding {
+    /// An encoding of the WHATWG standard.
+    Whatwg(&'static Encoding),
+    /// UTF-16, the low byte first.
+    Utf16Le,
+    /// UTF-16, the high byte first.
+    Utf16Be,
+}
+
+impl UploadEncoding {
+    /// The encoding that a WHATWG label names.
+    pub fn named(label: &str) -> Option<Self> {
+        let encoding = dusk_sources::encoding_named(label)?;
+        Some(match encoding.name() {
+            "UTF-16LE" => Self::Utf16Le,
+            "UTF-16BE" => Self::Utf16Be,
+            _ => Self::Whatwg(encoding),
+        })
+    }
+
+    /// The encoding's name in messages.
+    pub fn label(self) -> String {
+        match self {
+            Self::Whatwg(encoding) => encoding.name().to_ascii_lowercase(),
+            Self::Utf16Le => "utf-16le".into(),
+            Self::Utf16Be => "utf-16be".into(),
+        }
+    }
+}
+
+/// When a value stands in quotes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Quoting {
+    /// Every value.
+    Always,
+    /// A value that holds the delimiter, a quote or a line break.
+    WhenNeeded,
+    /// No value; one that would need quotes keeps its record out.
+    Never,
+}
+
+/// What kind of file the target takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum UploadFormat {
+    /// Delimited text.
+    Delimited,
+    /// A JSON object a line, its keys the headings: <https://jsonlines.org>.
+    JsonLines,
+    /// One sheet of a workbook (xlsx).
+    Workbook {
+        /// The sheet's name.
+        sheet: String,
+        /// Numbers and dates are typed cells; otherwise every cell is text.
+        typed: bool,
+    },
+    /// A table of an SQLite database that is there already.
+    Database {
+        /// The database.
+        path: PathBuf,
+        /// The table.
+        table: String,
+    },
+}
+
+/// The layout of the upload file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Upload {
+    /// What kind of file it is.
+    pub format: UploadFormat,
+    /// What stands for a line break inside a value, where line breaks may not stand themselves.
+    pub line_break: Option<String>,
+    /// True when a second row below the headings holds the fields' labels.
+    pub labels: bool,
+    /// How many columns the file has, where some behind the last field stay blank.
+    pub columns: Option<usize>,
+    /// The field whose values divide the records among files, by its place.
+    pub split_by: Option<usize>,
+    /// The most bytes that one file may hold.
+    pub max_bytes: Option<u64>,
+    /// How text becomes bytes.
+    pub encoding: UploadEncoding,
+    /// True when the file begins with a byte order mark.
+    pub bom: bool,
+    /// What stands between two values.
+    pub delimiter: String,
+    /// What stands around a quoted value.
+    pub quote: String,
+    /// When a value stands in quotes.
+    pub quoting: Quoting,
+    /// What ends a row.
+    pub line_end: &'static str,
+    /// True when the first row holds the headings.
+    pub header: bool,
+    /// The most records that one file may hold.
+    pub max_rows: Option<u64>,
+    /// The file's name, from `{batch}`, `{part}` and `{today}`.
+    pub file_name: Template,
+}

@@ -1,0 +1,347 @@
+//! Drafting again over a description that a steward has edited meanwhile.
+//!
+//! What was drafted last time is kept in a folder `drafted` beside the description. A value that
+//! stands as it was drafted follows the new draft; one that was edited stays, and is said where the
+//! new draft has changed as well.
+
+use std::path::{Path, PathBuf};
+
+use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
+
+use super::claim::{Drafted, DraftedList};
+use dusk_description::{Code, CodeList};
+use dusk_evidence::{Error, Line, Problems, Result};
+use dusk_files::write_whole;
+
+/// The folder that holds what was drafted last.
+const LAST: &str = "drafted";
+
+/// What drafting came to.
+#[derive(Debug, Default)]
+pub struct Saved {
+    /// True when there was no description before.
+    pub is_new: bool,
+    /// The files that were written.
+    pub files: Vec<PathBuf>,
+    /// What the new draft changed in the files that were there.
+    pub changes: Vec<String>,
+    /// Edits that stay although the new draft says something else.
+    pub kept: Vec<String>,
+}
+
+impl Drafted {
+    /// Writes the description to `path` and its code lists beside it. What is there already is
+    /// kept where it was edited, and follows the draft where it was not.
+    ///
+    /// # Errors
+    /// [`Error::File`] when a file cannot be read or written; [`Error::Problems`] when what is there
+    /// is no TOML.
+    pub fn save(&self, path: &Path) -> Result<Saved> {
+        let folder = path.parent().unwrap_or(Path::new(""));
+        let name =
+            path.file_name().map_or_else(|| "target.toml".into(), |name| name.to_string_lossy().into_owned());
+        let last_folder = folder.join(LAST);
+        let last_path = last_folder.join(&name);
+        let new = self.toml();
+        let mut saved = Saved { is_new: !path.exists(), ..Saved::default() };
+        let text = if saved.is_new {
+            new.clone()
+        } else {
+            let mut document = parsed(path)?;
+            let last = if last_path.exists() { Some(parsed(&last_path)?) } else { None };
+            let drafted: DocumentMut =
+                new.parse().map_err(|error: toml_edit::TomlError| Error::Invariant(error.to_string()))?;
+            merge(&mut document, last.as_ref(), &drafted, &mut saved);
+            document.to_string()
+        };
+        let mut files = vec![(path.to_path_buf(), text.into_bytes()), (last_path, new.into_bytes())];
+        for list in &self.lists {
+            let relative = format!("codes/{}.csv", list.name);
+            let here = folder.join(&relative);
+            let last = last_folder.join(&relative);
+            let bytes = list.csv()?;
+            let written = if here.exists() {
+                merged_list(list, &here, &last, &mut saved)?.csv()?
+            } else {
+                bytes.clone()
+            };
+            files.push((here, written));
+            files.push((last, bytes));
+        }
+        for (path, bytes) in files {
+            // A file that stays as it is keeps its time as well.
+            if std::fs::read(&path).is_ok_and(|there| there == bytes) {
+                continue;
+            }
+            write_whole(&path, &bytes)?;
+            if !path.starts_with(&last_folder) {
+                saved.files.push(path);
+            }
+        }
+        Ok(saved)
+    }
+}
+
+fn parsed(path: &Path) -> Result<DocumentMut> {
+    let text = std::fs::read_to_string(path).map_err(Error::reading(path))?;
+    text.parse().map_err(|error: toml_edit::TomlError| {
+        let mut problems = Problems::default();
+        let before = error.span().and_then(|span| text.get(..span.start)).unwrap_or_default();
+        let line = Line(1 + memchr::memchr_iter(b'\n', before.as_bytes()).count() as u64);
+        problems.at(&path.display().to_string(), Some(line), error.message().trim());
+        Error::Problems(problems)
+    })
+}
+
+/// The three states of a table's keys: as it is, as it was drafted, as it is drafted now.
+fn merge(document: &mut DocumentMut, last: Option<&DocumentMut>, drafted: &DocumentMut, saved: &mut Saved) {
+    for part in ["target", "upload"] {
+        let (Some(new), old) = (table(drafted, part), last.and_then(|last| table(last, part))) else {
+            continue;
+        };
+        if !document.contains_key(part) {
+            document.insert(part, Item::Table(Table::new()));
+        }
+        if let Some(mine) = document.get_mut(part).and_then(Item::as_table_mut) {
+            merge_table(&format!("[{part}]"), mine, old, new, saved);
+        }
+    }
+    let empty = ArrayOfTables::new();
+    let new = tables(drafted, "field").unwrap_or(&empty);
+    let old = last.and_then(|last| tables(last, "field")).unwrap_or(&empty);
+    if !document.contains_key("field") {
+        document.insert("field", Item::ArrayOfTables(ArrayOfTables::new()));
+    }
+    if let Some(mine) = document.get_mut("field").and_then(Item::as_array_of_tables_mut) {
+        merge_fields(mine, old, new, saved);
+    }
+    merge_rules(document, last, drafted, saved);
+}
+
+fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTables, saved: &mut Saved) {
+    for field in new {
+        let Some(name) = name_of(field) else { continue };
+        let before = old.iter().find(|old| name_of(old) == Some(name));
+        let place = mine.iter().position(|mine| name_of(mine) == Some(name));
+        match place.and_then(|place| mine.get_mut(place)) {
+            Some(mine) => merge_table(name, mine, before, field, saved),
+            None if before.is_some() => saved
+                .kept
+                .push(format!("{name} was taken out of the description, and the material still has it")),
+            None => {
+                saved.changes.push(format!("{name} is a new field"));
+                let mut field = field.clone();
+                field.set_position(None);
+                mine.push(field);
+            }
+        }
+    }
+    for before in old {
+        let Some(name) = name_of(before) else { continue };
+        if new.iter().any(|field| name_of(field) == Some(name)) {
+            continue;
+        }
+        let Some(place) = mine.iter().position(|mine| name_of(mine) == Some(name)) else { continue };
+        let untouched = mine.get(place).is_some_and(|mine| same_keys(mine, before));
+        if untouched {
+            mine.remove(place);
+            saved.changes.push(format!("{name} is in the material no more, and was taken out"));
+        } else {
+            saved.kept.push(format!("{name} is in the material no more, but was edited, and stays"));
+        }
+    }
+}
+
+fn merge_rules(
+    document: &mut DocumentMut,
+    last: Option<&DocumentMut>,
+    drafted: &DocumentMut,
+    saved: &mut Saved,
+) {
+    let must = |rule: &Table| rule.get("must").and_then(Item::as_str).map(str::to_owned);
+    let has = |document: &DocumentMut, wanted: &str| {
+        tables(document, "rule")
+            .is_some_and(|rules| rules.iter().any(|rule| must(rule).as_deref() == Some(wanted)))
+    };
+    for rule in tables(drafted, "rule").into_iter().flatten() {
+        let Some(wanted) = must(rule) else { continue };
+        if has(document, &wanted) || last.is_some_and(|last| has(last, &wanted)) {
+            continue;
+        }
+        let mut rule = rule.clone();
+        rule.set_position(None);
+        saved.changes.push(format!("the rule {wanted} is new"));
+        let rules = document.entry("rule").or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
+        if let Some(rules) = rules.as_array_of_tables_mut() {
+            rules.push(rule);
+        }
+    }
+}
+
+fn merge_table(about: &str, mine: &mut Table, old: Option<&Table>, new: &Table, saved: &mut Saved) {
+    let shown = |item: Option<&Item>| item.map(value_of);
+    for (key, item) in new {
+        let (is, was, will) = (shown(mine.get(key)), shown(old.and_then(|old| old.get(key))), value_of(item));
+        if is.as_ref() == Some(&will) {
+            continue;
+        }
+        if is == was && (old.is_some() || is.is_none()) {
+            let before = is.unwrap_or_else(|| "not said".to_owned());
+            saved.changes.push(format!("{about}: {key} was {before} and is {will}"));
+            mine.insert(key, item.clone());
+            if let (Some((mut written, _)), Some((theirs, _))) =
+                (mine.get_key_value_mut(key), new.get_key_value(key))
+            {
+                *written.leaf_decor_mut() = theirs.leaf_decor().clone();
+            }
+        } else if was.as_ref() != Some(&will) {
+            let is = is.unwrap_or_else(|| "taken out".to_owned());
+            saved.kept.push(format!("{about}: {key} stays {is}, as it was edited; the material says {will}"));
+        }
+    }
+    let gone: Vec<String> = old
+        .into_iter()
+        .flatten()
+        .filter(|(key, _)| !new.contains_key(key) && mine.contains_key(key))
+        .map(|(key, _)| key.to_owned())
+        .collect();
+    for key in gone {
+        let (is, was) = (shown(mine.get(&key)), shown(old.and_then(|old| old.get(&key))));
+        if is == was {
+            mine.remove(&key);
+            saved
+                .changes
+                .push(format!("{about}: {key} was {} and is not said any more", was.unwrap_or_default()));
+        } else {
+            saved.kept.push(format!(
+                "{about}: {key} stays {}, as it was edited; the material does not say it any more",
+                is.unwrap_or_default()
+            ));
+        }
+    }
+}
+
+fn same_keys(one: &Table, other: &Table) -> bool {
+    let keys =
+        |table: &Table| table.iter().map(|(key, item)| (key.to_owned(), value_of(item))).collect::<Vec<_>>();
+    let (mut one, mut other) = (keys(one), keys(other));
+    one.sort();
+    other.sort();
+    one == other
+}
+
+/// A value without the comment and the spaces around it.
+fn value_of(item: &Item) -> String {
+    match item.as_value() {
+        // A text may be quoted in two ways.
+        Some(toml_edit::Value::String(text)) => format!("\"{}\"", text.value()),
+        Some(value) => {
+            let mut value = value.clone();
+            value.decor_mut().clear();
+            value.to_string()
+        }
+        None => item.to_string(),
+    }
+}
+
+fn table<'d>(document: &'d DocumentMut, name: &str) -> Option<&'d Table> {
+    document.get(name).and_then(Item::as_table)
+}
+
+fn tables<'d>(document: &'d DocumentMut, name: &str) -> Option<&'d ArrayOfTables> {
+    document.get(name).and_then(Item::as_array_of_tables)
+}
+
+fn name_of(table: &Table) -> Option<&str> {
+    table.get("name").and_then(Item::as_str)
+}
+
+/// The list that is there, with what has changed since the last draft. Other names that a steward
+/// has given to codes stay.
+fn merged_list(list: &DraftedList, here: &Path, last: &Path, saved: &mut Saved) -> Result<DraftedList> {
+    let read = |path: &Path| -> Result<Vec<Code>> {
+        let mut problems = Problems::default();
+        let list = CodeList::read(path, &mut problems)?;
+        problems.or(list.map_or_else(Vec::new, |list| list.codes().to_vec()))
+    };
+    let mine = read(here)?;
+    let old = if last.exists() { read(last)? } else { Vec::new() };
+    let same = |one: &Code, other: &Code| one.code == other.code && one.within == other.within;
+    let mut codes = Vec::new();
+    for code in &mine {
+        let before = old.iter().find(|old| same(old, code));
+        match (list.codes.iter().find(|new| same(new, code)), before) {
+            (Some(new), before) => {
+                let mut merged = code.clone();
+                let untouched = before.is_some_and(|before| before.label == code.label);
+                if new.label != code.label {
+                    let says = format!(
+                        "{}: the label of {} was \"{}\" and is \"{}\"",
+                        list.name, code.code, code.label, new.label
+                    );
+                    if untouched {
+                        merged.label.clone_from(&new.label);
+                        saved.changes.push(says);
+                    } else {
+                        saved.kept.push(format!(
+                            "{}: the label of {} stays \"{}\"; the material says \"{}\"",
+                            list.name, code.code, code.label, new.label
+                        ));
+                    }
+                }
+                if new.until != code.until || new.replaced_by != code.replaced_by {
+                    let unedited = before.is_some_and(|before| {
+                        before.until == code.until && before.replaced_by == code.replaced_by
+                    });
+                    if unedited {
+                        saved
+                            .changes
+                            .push(format!("{}: {} has another last day or successor", list.name, code.code));
+                        (merged.until, merged.replaced_by) = (new.until, new.replaced_by.clone());
+                    } else {
+                        saved.kept.push(format!(
+                            "{}: the last day and the successor of {} stay as they were edited",
+                            list.name, code.code
+                        ));
+                    }
+                }
+                for also in new.also.iter().filter(|also| !code.also.contains(also)) {
+                    merged.also.push(also.clone());
+                }
+                codes.push(merged);
+            }
+            (None, Some(before)) if before == code => {
+                saved.changes.push(format!(
+                    "{}: {} is in the material no more, and was taken out",
+                    list.name,
+                    code.shown()
+                ));
+            }
+            (None, Some(_)) => {
+                saved.kept.push(format!(
+                    "{}: {} is in the material no more, but was edited, and stays",
+                    list.name,
+                    code.shown()
+                ));
+                codes.push(code.clone());
+            }
+            (None, None) => codes.push(code.clone()),
+        }
+    }
+    for new in &list.codes {
+        if mine.iter().any(|code| same(code, new)) {
+            continue;
+        }
+        if old.iter().any(|old| same(old, new)) {
+            saved.kept.push(format!(
+                "{}: {} was taken out of the list, and the material still has it",
+                list.name,
+                new.shown()
+            ));
+        } else {
+            saved.changes.push(format!("{}: {} is a new code", list.name, new.shown()));
+            codes.push(new.clone());
+        }
+    }
+    Ok(DraftedList { codes, ..list.clone() })
+}

@@ -1,0 +1,196 @@
+//! Dates and their formats as dictionaries write them.
+
+use jiff::civil::Date;
+
+use dusk_values::{DatePattern, ValueType};
+
+/// The Unicode pattern for a format like "DD/MM/YYYY HH:MM", and what it writes.
+pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
+    let text = text.trim().trim_matches(['(', ')', '"', '\'']);
+    if matches!(text.to_lowercase().as_str(), "iso" | "iso 8601" | "iso8601" | "iso date" | "iso 8601 date") {
+        return Some(("yyyy-MM-dd".into(), ValueType::Date));
+    }
+    if text.contains('%') {
+        return settled(&by_percent_signs(text)?);
+    }
+    let (mut pattern, mut hours_before, mut letters) = (String::new(), false, text.chars().peekable());
+    while let Some(letter) = letters.next() {
+        if !letter.is_ascii_alphabetic() {
+            if !matches!(letter, '/' | '-' | '.' | ':' | ' ' | '\'') {
+                return None;
+            }
+            pattern.push(letter);
+            continue;
+        }
+        let mut count = 1;
+        let lower = letter.to_ascii_lowercase();
+        while letters.next_if(|next| next.to_ascii_lowercase() == lower).is_some() {
+            count += 1;
+        }
+        let part = match (lower, count) {
+            ('d', 1 | 2) => {
+                if count == 2 {
+                    "dd"
+                } else {
+                    "d"
+                }
+            }
+            ('y', 4) => "yyyy",
+            ('y', 2) => "yy",
+            // The century and the year: CCYY.
+            ('c', 2) => {
+                let years = letters.next_if(|next| matches!(next, 'Y' | 'y')).is_some();
+                let _ = letters.next_if(|next| matches!(next, 'Y' | 'y'));
+                if !years {
+                    return None;
+                }
+                "yyyy"
+            }
+            ('h', 1 | 2) => {
+                hours_before = true;
+                if count == 2 { "HH" } else { "H" }
+            }
+            // MI is a minute in some databases.
+            ('m', 1) if letters.next_if(|next| matches!(next, 'I' | 'i')).is_some() => "mm",
+            // After hours MM are minutes, whatever their case.
+            ('m', 2) if hours_before => "mm",
+            ('m', 3) => "MMM",
+            ('m', 4) => "MMMM",
+            ('m', 1) if matches!(letters.peek(), Some('O' | 'o')) => {
+                let _ = letters.next();
+                letters.next_if(|next| matches!(next, 'N' | 'n'))?;
+                "MMM"
+            }
+            ('m', 1 | 2) => {
+                if count == 2 {
+                    "MM"
+                } else {
+                    "M"
+                }
+            }
+            ('s', 2) => "ss",
+            ('t', 1) => "'T'",
+            _ => return None,
+        };
+        pattern.push_str(part);
+    }
+    settled(&pattern)
+}
+
+fn by_percent_signs(text: &str) -> Option<String> {
+    let (mut pattern, mut letters) = (String::new(), text.chars());
+    while let Some(letter) = letters.next() {
+        if letter != '%' {
+            match letter {
+                'T' => pattern.push_str("'T'"),
+                other => pattern.push(other),
+            }
+            continue;
+        }
+        pattern.push_str(match letters.next()? {
+            'd' => "dd",
+            'm' => "MM",
+            'Y' => "yyyy",
+            'y' => "yy",
+            'H' => "HH",
+            'M' => "mm",
+            'S' => "ss",
+            'b' => "MMM",
+            'B' => "MMMM",
+            _ => return None,
+        });
+    }
+    Some(pattern)
+}
+
+fn settled(pattern: &str) -> Option<(String, ValueType)> {
+    let parsed = DatePattern::parse(pattern).ok()?;
+    let holds = match (parsed.has_date(), parsed.has_time()) {
+        (true, true) => ValueType::DateTime,
+        (true, false) => ValueType::Date,
+        (false, true) => ValueType::Time,
+        (false, false) => return None,
+    };
+    // A lone "M" or "d" is a word for something else.
+    (pattern.len() > 3).then(|| (pattern.to_owned(), holds))
+}
+
+/// A day that can be read in one way only, as target.toml writes it.
+pub(super) fn day(text: &str) -> Option<String> {
+    let text = text.trim();
+    if matches!(text.to_lowercase().as_str(), "today" | "the day of the upload" | "now" | "current date") {
+        return Some("today".into());
+    }
+    if let Ok(day) = text.parse::<Date>() {
+        return Some(day.to_string());
+    }
+    let parts: Vec<&str> = text.split(['/', '.', '-']).collect();
+    if let [a, b, year] = *parts.as_slice()
+        && let (Ok(a), Ok(b), Ok(year), 4) =
+            (a.parse::<i8>(), b.parse::<i8>(), year.parse::<i16>(), year.len())
+    {
+        // Where both parts may be a month there are two readings.
+        return match (a, b) {
+            (13.., _) => Date::new(year, b, a).ok(),
+            (_, 13..) => Date::new(year, a, b).ok(),
+            _ if a == b => Date::new(year, a, b).ok(),
+            _ => None,
+        }
+        .map(|day| day.to_string());
+    }
+    let words: Vec<&str> = text.split([' ', '-', '.', ',']).filter(|word| !word.is_empty()).collect();
+    let [first, month, year] = *words.as_slice() else { return None };
+    const MONTHS: [&str; 12] =
+        ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+    let begins = month.to_lowercase();
+    let place = MONTHS.iter().position(|known| begins.starts_with(known))?;
+    let month = i8::try_from(place + 1).ok()?;
+    Date::new(year.parse().ok()?, month, first.parse().ok()?).ok().map(|day| day.to_string())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn formats_of_every_style_become_unicode_patterns() {
+        for (written, pattern) in [
+            ("DD/MM/YYYY", "dd/MM/yyyy"),
+            ("dd.mm.yy", "dd.MM.yy"),
+            ("CCYYMMDD", "yyyyMMdd"),
+            ("YYYY-MM-DD HH:MM:SS", "yyyy-MM-dd HH:mm:ss"),
+            ("YYYY-MM-DDTHH:MM", "yyyy-MM-dd'T'HH:mm"),
+            ("DD-MON-YYYY", "dd-MMM-yyyy"),
+            ("d mmmm yyyy", "d MMMM yyyy"),
+            ("HH24:MI", ""),
+            ("HH:MI", "HH:mm"),
+            ("%d/%m/%Y", "dd/MM/yyyy"),
+            ("%Y-%m-%dT%H:%M:%S", "yyyy-MM-dd'T'HH:mm:ss"),
+            ("ISO 8601", "yyyy-MM-dd"),
+            ("M", ""),
+            ("DD/MM", ""),
+            ("yes/no", ""),
+            ("%q", ""),
+        ] {
+            let found = date_format(written).map_or(String::new(), |(pattern, _)| pattern);
+            assert_eq!(found, pattern, "{written}");
+        }
+    }
+
+    #[test]
+    fn a_day_is_read_only_if_there_is_one_reading() {
+        for (written, read) in [
+            ("2026-03-04", "2026-03-04"),
+            ("31/12/2024", "2024-12-31"),
+            ("12/31/2024", "2024-12-31"),
+            ("05.05.2025", "2025-05-05"),
+            ("03/04/2025", ""),
+            ("4 March 2026", "2026-03-04"),
+            ("today", "today"),
+            ("31/02/2025", ""),
+            ("soon", ""),
+        ] {
+            assert_eq!(day(written).unwrap_or_default(), read, "{written}");
+        }
+    }
+}

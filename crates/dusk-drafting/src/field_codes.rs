@@ -1,0 +1,178 @@
+//! The code list that a field takes: written into its cell, named by it, or called like it.
+
+use super::claim::{DraftedList, Place, Setting};
+use super::code_lists::{self, file_name};
+use super::fields::Resolver;
+use super::wording::{Fact, fold};
+use dusk_description::Code;
+
+impl Resolver<'_> {
+    /// A code list that is called like the field.
+    pub(super) fn named_list(&self) -> Option<(String, bool)> {
+        let names = [fold(&self.name), fold(&self.one.label), fold(&self.one.name)];
+        let same =
+            |list: &&DraftedList| names.contains(&fold(&list.title)) || names.contains(&fold(&list.name));
+        self.drafted.lists.iter().find(same).map(|list| (list.name.clone(), false))
+    }
+
+    pub(super) fn codes(
+        &mut self,
+        inline: Option<(Vec<(String, String)>, Place)>,
+        see: Option<(String, Place)>,
+        several: bool,
+    ) {
+        let from = self.one.from.clone();
+        let separator = self
+            .fact(|fact| if let Fact::Separator(separator) = fact { Some(separator.clone()) } else { None });
+        let several = several || separator.is_some();
+        let list = match (inline, see) {
+            (Some((codes, place)), _) => Some((self.inline_list(codes, &place), place)),
+            (None, Some((title, place))) => match self.list_called(&title) {
+                Some(name) => Some((name, place)),
+                None => {
+                    self.ask(format!("its codes are said to be in \"{title}\", which is in none of the materials; text was written"), &place);
+                    None
+                }
+            },
+            (None, None) => match self.named_list() {
+                Some((name, _)) => Some((name, from.clone())),
+                None => self.likely_list().map(|name| {
+                    self.ask(
+                        format!("which code list it takes is not said; {name} is likely, and was written"),
+                        &from,
+                    );
+                    (name, from.clone())
+                }),
+            },
+        };
+        let Some((name, place)) = list else {
+            if self.fact(|fact| matches!(fact, Fact::SeeList(_)).then_some(())).is_none() {
+                self.ask("takes a code, and no code list is called like it; text was written", &from);
+            }
+            self.claims.set("type", Setting::Text("text".into()), &from);
+            return;
+        };
+        self.claims.set("type", Setting::Text(if several { "codes" } else { "code" }.into()), &place);
+        self.claims.set("codes", Setting::Text(format!("codes/{name}.csv")), &place);
+        if let Some((separator, place)) = separator {
+            self.claims.set("separator", Setting::Text(separator), &place);
+        }
+    }
+
+    /// A list of the codes in a cell; one that is there already is shared.
+    fn inline_list(&mut self, codes: Vec<(String, String)>, from: &Place) -> String {
+        let codes: Vec<Code> = codes
+            .into_iter()
+            .map(|(code, label)| Code {
+                code,
+                label,
+                also: Vec::new(),
+                within: String::new(),
+                until: None,
+                replaced_by: String::new(),
+            })
+            .collect();
+        if let Some(known) = self.drafted.lists.iter().find(|list| list.codes == codes) {
+            return known.name.clone();
+        }
+        let mut name = file_name(&self.name);
+        while self.drafted.lists.iter().any(|list| list.name == name) {
+            name.push_str("-here");
+        }
+        let title = if self.one.label.is_empty() { self.one.name.clone() } else { self.one.label.clone() };
+        self.drafted.lists.push(DraftedList { name: name.clone(), title, codes, from: from.clone() });
+        name
+    }
+
+    /// The list of this title: read already, or a sheet whose headings alone did not show one.
+    fn list_called(&mut self, title: &str) -> Option<String> {
+        let wanted = fold(title);
+        let is_called = |name: &str| {
+            let name = fold(name);
+            name == wanted
+                || wanted.len() > 3 && (name.contains(&wanted) || wanted.contains(&name) && name.len() > 3)
+        };
+        // Of several lists on one sheet the one that is called like the field.
+        let on_sheet: Vec<&DraftedList> = self
+            .drafted
+            .lists
+            .iter()
+            .filter(|list| list.from.at.split('!').next().is_some_and(|sheet| fold(sheet) == wanted))
+            .collect();
+        if on_sheet.len() > 1 {
+            let mine = [words(&self.name), words(&self.one.label)].concat();
+            let mut likely =
+                on_sheet.iter().filter(|list| words(&list.title).iter().any(|word| mine.contains(word)));
+            if let (Some(only), None) = (likely.next(), likely.next()) {
+                return Some(only.name.clone());
+            }
+        }
+        let exact = |list: &&DraftedList| fold(&list.title) == wanted || fold(&list.name) == wanted;
+        if let Some(list) = self.drafted.lists.iter().find(exact) {
+            return Some(list.name.clone());
+        }
+        for material in &mut *self.materials {
+            let called = |name: &Option<String>, stem: &str| {
+                name.as_ref().map_or_else(|| is_called(stem), |name| is_called(name))
+            };
+            let stem = material.stem();
+            let Some(place) =
+                material.sheets.iter().position(|sheet| !sheet.used && called(&sheet.cells.name, &stem))
+            else {
+                continue;
+            };
+            let sheet = material.sheets.get(place)?;
+            let Some((block, says_codes)) = code_lists::plain(sheet) else { continue };
+            let found = code_lists::read(material, sheet, &block, true, self.drafted);
+            let whole = material.whole(sheet);
+            if let Some(sheet) = material.sheets.get_mut(place) {
+                sheet.used = true;
+            }
+            let name = found.first()?.list.name.clone();
+            for list in found {
+                self.drafted.took(
+                    &whole,
+                    format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
+                );
+                if !says_codes {
+                    let says = "its headings do not say which column holds the codes; the first was taken for codes, the second for labels";
+                    self.drafted.ask(list.list.title.clone(), says, &list.list.from);
+                }
+                self.drafted.lists.push(list.list.clone());
+                self.lists.push(list);
+            }
+            return Some(name);
+        }
+        let mut near =
+            self.drafted.lists.iter().filter(|list| is_called(&list.title) || is_called(&list.name));
+        let (name, called) = match (near.next(), near.next()) {
+            (Some(list), None) => (list.name.clone(), list.title.clone()),
+            _ => return None,
+        };
+        let says = format!(
+            "its codes are said to be in \"{title}\"; the list \"{called}\" is likely, and was written"
+        );
+        let from = self.one.from.clone();
+        self.ask(says, &from);
+        Some(name)
+    }
+
+    /// The one list whose title shares a word with the field.
+    fn likely_list(&self) -> Option<String> {
+        let mine = [words(&self.name), words(&self.one.label)].concat();
+        let shares = |list: &&DraftedList| words(&list.title).iter().any(|word| mine.contains(word));
+        let mut likely = self.drafted.lists.iter().filter(shares);
+        match (likely.next(), likely.next()) {
+            (Some(only), None) => Some(only.name.clone()),
+            _ => None,
+        }
+    }
+}
+
+/// The words of a name or a title, in small letters and without the s of a plural.
+fn words(text: &str) -> Vec<String> {
+    text.split(|c: char| !c.is_alphanumeric())
+        .map(|word| fold(word).trim_end_matches('s').to_owned())
+        .filter(|word| word.len() > 2 && !matches!(word.as_str(), "code" | "list" | "the"))
+        .collect()
+}

@@ -1,0 +1,490 @@
+//! What the dictionary says of each field, made into the keys of `target.toml`.
+
+use hashbrown::HashSet;
+
+use super::claim::{Claims, Drafted, DraftedField, DraftedRule, Place, Setting};
+use super::code_lists::FoundList;
+use super::dictionary::Described;
+use super::headings::identifier;
+use super::parents::tie_parents;
+use super::wording::{Fact, Kind, fold};
+use super::{DraftOptions, Material};
+use dusk_evidence::{Error, Result};
+use dusk_values::ValueType;
+
+/// Makes fields of what is described, and ties the code lists to them.
+pub(super) fn draft_fields(
+    described: Vec<Described>,
+    lists: Vec<FoundList>,
+    materials: &mut [Material],
+    options: &DraftOptions,
+    drafted: &mut Drafted,
+) -> Result<()> {
+    let described = of_one_table(described, options)?;
+    let mut lists = lists;
+    for list in &lists {
+        if let Some(known) = drafted.lists.iter().find(|known| known.name == list.list.name) {
+            let says = format!("is there twice, here and at {}; the first was taken", known.from);
+            drafted.ask(list.list.title.clone(), says, &list.list.from);
+        } else {
+            drafted.lists.push(list.list.clone());
+        }
+    }
+    let mut seen: Vec<(String, Place)> = Vec::new();
+    for one in described {
+        let name = identifier(&one.name);
+        if let Some((_, first)) = seen.iter().find(|(known, _)| fold(known) == fold(&name)) {
+            let says = format!("the field is described twice; the first, at {first}, was taken");
+            drafted.ask(name, says, &one.from);
+            continue;
+        }
+        seen.push((name.clone(), one.from.clone()));
+        let field =
+            Resolver { name, one: &one, claims: Claims::default(), drafted, materials, lists: &mut lists }
+                .resolve();
+        drafted.fields.push(field);
+    }
+    tie_parents(&lists, drafted);
+    read_rules(drafted);
+    Ok(())
+}
+
+/// Where a dictionary describes several tables, one of them is drafted.
+fn of_one_table(mut described: Vec<Described>, options: &DraftOptions) -> Result<Vec<Described>> {
+    let mut tables: Vec<String> = Vec::new();
+    for one in &described {
+        if !one.table.is_empty() && !tables.contains(&one.table) {
+            tables.push(one.table.clone());
+        }
+    }
+    if let Some(wanted) = &options.table
+        && !tables.is_empty()
+    {
+        let Some(table) = tables.iter().find(|table| fold(table) == fold(wanted)) else {
+            return Err(Error::Request(format!(
+                "no material describes a table \"{wanted}\"; there are {}",
+                tables.join(", ")
+            )));
+        };
+        described.retain(|one| one.table == *table || one.table.is_empty());
+        return Ok(described);
+    }
+    let mut names = HashSet::new();
+    let twice = described.iter().any(|one| !names.insert(fold(&one.name)));
+    if tables.len() > 1 && twice {
+        return Err(Error::Request(format!(
+            "the dictionary describes {} tables; say which one to draft: --table \"{}\"",
+            tables.len(),
+            tables.join("\" or --table \"")
+        )));
+    }
+    Ok(described)
+}
+
+/// One field on its way from words to keys.
+pub(super) struct Resolver<'d> {
+    pub(super) name: String,
+    pub(super) one: &'d Described,
+    pub(super) claims: Claims,
+    pub(super) drafted: &'d mut Drafted,
+    pub(super) materials: &'d mut [Material],
+    pub(super) lists: &'d mut Vec<FoundList>,
+}
+
+impl Resolver<'_> {
+    pub(super) fn ask(&mut self, says: impl Into<String>, from: &Place) {
+        self.drafted.ask(self.name.clone(), says, from);
+    }
+
+    pub(super) fn claim(&mut self, key: &'static str, value: Setting, from: &Place) {
+        if let Some(says) = self.claims.claim(key, value, from) {
+            self.ask(says, from);
+        }
+    }
+
+    /// The first fact of a kind, and where it stands.
+    pub(super) fn fact<T>(&self, pick: impl Fn(&Fact) -> Option<T>) -> Option<(T, Place)> {
+        self.one.facts.iter().find_map(|(fact, place)| Some((pick(fact)?, place.clone())))
+    }
+
+    fn resolve(mut self) -> DraftedField {
+        let from = self.one.from.clone();
+        let one = self.one;
+        match &one.heading {
+            Some(heading) => self.claims.set("heading", Setting::Text(heading.clone()), &from),
+            None if self.name != one.name => {
+                self.claims.set("heading", Setting::Text(one.name.clone()), &from)
+            }
+            None => {}
+        }
+        if one.never_send {
+            self.claims.set("never_send", Setting::Flag(true), &from);
+        }
+        if !one.label.is_empty() && one.label != self.name {
+            let from = one.label_from.as_ref().unwrap_or(&from);
+            self.claims.set("label", Setting::Text(one.label.clone()), from);
+        }
+        if !one.also.is_empty() {
+            self.claims.set("also", Setting::Texts(one.also.clone()), &from);
+        }
+        let description: Vec<String> = one
+            .description
+            .iter()
+            .map(|text| text.split_whitespace().collect::<Vec<_>>().join(" "))
+            .collect();
+        if !description.is_empty() {
+            self.claims.set("description", Setting::Text(description.join(" ")), &from);
+        }
+        self.kind();
+        self.demands();
+        for (fact, place) in &one.facts {
+            if let Fact::Unread(text) = fact {
+                let typed = self
+                    .one
+                    .facts
+                    .iter()
+                    .any(|(fact, _)| !matches!(fact, Fact::Unread(_) | Fact::Required(_) | Fact::Key));
+                let so = if typed { "" } else { "; text was written" };
+                self.ask(format!("\"{text}\" was not understood{so}; if it limits the field, write a key or a [[rule]] for it"), place);
+            }
+        }
+        if let Some((default, place)) = &one.default {
+            let says = format!(
+                "the dictionary has the default \"{default}\"; a mapping can put it where the source is blank (if_blank)"
+            );
+            self.ask(says, place);
+        }
+        DraftedField { name: self.name, claims: self.claims, from }
+    }
+
+    fn kind(&mut self) {
+        let said = self.fact(|fact| if let Fact::Kind(kind) = fact { Some(*kind) } else { None });
+        let kinds: Vec<Kind> = self
+            .one
+            .facts
+            .iter()
+            .filter_map(|(fact, _)| if let Fact::Kind(kind) = fact { Some(*kind) } else { None })
+            .collect();
+        let inline = self.fact(|fact| if let Fact::Codes(codes) = fact { Some(codes.clone()) } else { None });
+        let see = self.fact(|fact| if let Fact::SeeList(list) = fact { Some(list.clone()) } else { None });
+        let words =
+            self.fact(
+                |fact| if let Fact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None },
+            );
+        let format = self.fact(|fact| {
+            if let Fact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
+        });
+        self.ask_about_kinds(&kinds);
+        let wants_codes = kinds.iter().any(|kind| matches!(kind, Kind::Code | Kind::Codes));
+        if let Some(((yes, no), place)) = words {
+            self.claim("type", Setting::Text("boolean".into()), &place);
+            return self.claim("format", Setting::Text(format!("{yes}/{no}")), &place);
+        }
+        if kinds.contains(&Kind::Boolean)
+            && let Some(([(yes, _), (no, _)], place)) =
+                inline.as_ref().map(|(codes, place)| (codes.as_slice(), place))
+        {
+            let says = format!("\"{yes}\" was taken for true and \"{no}\" for false, since it stands first");
+            self.ask(says, place);
+            self.claim("type", Setting::Text("boolean".into()), place);
+            return self.claim("format", Setting::Text(format!("{yes}/{no}")), place);
+        }
+        if inline.is_some() || see.is_some() || wants_codes {
+            return self.codes(inline, see, kinds.contains(&Kind::Codes));
+        }
+        if let Some(((format, holds), place)) = format {
+            let date =
+                matches!(said, None | Some((Kind::Date | Kind::DateTime | Kind::Time | Kind::Text, _)));
+            if date {
+                let word = match holds {
+                    ValueType::DateTime => "datetime",
+                    ValueType::Time => "time",
+                    _ => "date",
+                };
+                self.claim("type", Setting::Text(word.into()), &place);
+                self.claim("format", Setting::Text(format), &place);
+                if let Some((Kind::Text, from)) = &said {
+                    self.ask(
+                        format!("is a text by its type and a {word} by its format; {word} was written"),
+                        from,
+                    );
+                }
+                for (fact, place) in &self.one.facts {
+                    if let Fact::Format(other, _) = fact {
+                        self.claim("format", Setting::Text(other.clone()), place);
+                    }
+                }
+                return self.days();
+            }
+        }
+        match said {
+            Some((Kind::Integer | Kind::Decimal | Kind::Number, _)) if self.digits().is_some() => self.text(),
+            Some((kind @ (Kind::Integer | Kind::Decimal | Kind::Number), place)) => self.number(kind, &place),
+            Some((kind @ (Kind::Date | Kind::DateTime | Kind::Time), place)) => {
+                self.claim("type", Setting::Text(kind.word().into()), &place);
+                self.days();
+            }
+            Some((Kind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
+            Some(_) => self.text(),
+            None => self.without_type(),
+        }
+    }
+
+    /// Two types that do not go together are a question. A code may be called a text or a number, a number
+    /// may be whole, and several codes are codes.
+    fn ask_about_kinds(&mut self, kinds: &[Kind]) {
+        let goes_with = |one: Kind, other: Kind| {
+            use Kind::{Boolean, Code, Codes, Date, DateTime, Decimal, Integer, Number, Text, Time};
+            one == other
+                || matches!(
+                    (one, other),
+                    (Text, _)
+                        | (Integer | Number, Boolean | Code | Codes)
+                        | (Number, Integer | Decimal)
+                        | (Code, Codes | Boolean)
+                )
+                || matches!((one, other), (Date, DateTime) | (Time, DateTime))
+        };
+        let clash = kinds.iter().enumerate().find_map(|(place, one)| {
+            let other = kinds
+                .get(place + 1..)?
+                .iter()
+                .find(|other| !goes_with(*one, **other) && !goes_with(**other, *one))?;
+            Some((*one, *other))
+        });
+        if let Some((one, other)) = clash {
+            let says = format!(
+                "is of type {} by one cell and of type {} by another; look at both",
+                one.word(),
+                other.word()
+            );
+            let from = self.one.from.clone();
+            self.ask(says, &from);
+        }
+    }
+
+    fn without_type(&mut self) {
+        let limit = self.fact(|fact| {
+            matches!(fact, Fact::Min(_) | Fact::Max(_) | Fact::Decimals(_) | Fact::Precision(..))
+                .then_some(())
+        });
+        match limit {
+            Some(((), place)) => self.number(Kind::Number, &place),
+            None => match self.named_list() {
+                Some(place) => self.codes(None, None, place.1),
+                None => self.text(),
+            },
+        }
+    }
+
+    fn digits(&self) -> Option<(u64, Place)> {
+        self.fact(|fact| if let Fact::Digits(digits) = fact { Some(*digits) } else { None })
+    }
+
+    fn text(&mut self) {
+        let said = self.fact(|fact| matches!(fact, Fact::Kind(_)).then_some(()));
+        let from = said.map_or_else(|| self.one.from.clone(), |(_, place)| place);
+        self.claim("type", Setting::Text("text".into()), &from);
+        let is_said = self.one.facts.iter().any(|(fact, _)| {
+            matches!(fact, Fact::Kind(_) | Fact::Length(_) | Fact::Digits(_) | Fact::Pattern(..))
+        });
+        if !is_said && !self.one.facts.iter().any(|(fact, _)| matches!(fact, Fact::Unread(_))) {
+            self.ask("the type is not said; text was written", &from);
+        }
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Digits(digits) => self.claim("digits", Setting::Whole(*digits), place),
+                Fact::Length(length) => self.claim("max_length", Setting::Whole(*length), place),
+                Fact::Pattern(pattern, sure) => {
+                    self.claim("pattern", Setting::Text(pattern.clone()), place);
+                    if !sure {
+                        self.ask(
+                            format!("its format was read as a mask, which makes the pattern {pattern}"),
+                            place,
+                        );
+                    }
+                }
+                Fact::Min(_) | Fact::Max(_) => {
+                    self.ask("a text has a smallest or a largest number, which was left out", place)
+                }
+                _ => {}
+            }
+        }
+        // As many digits as characters says the same twice.
+        if let (Some(Setting::Whole(digits)), Some(Setting::Whole(length))) =
+            (self.claims.get("digits"), self.claims.get("max_length"))
+            && digits == length
+        {
+            self.claims.unset("max_length");
+        }
+    }
+
+    fn number(&mut self, kind: Kind, from: &Place) {
+        let decimals =
+            self.fact(|fact| if let Fact::Decimals(decimals) = fact { Some(*decimals) } else { None });
+        let precision = self.fact(|fact| {
+            if let Fact::Precision(total, decimals) = fact { Some((*total, *decimals)) } else { None }
+        });
+        let length = self.fact(|fact| if let Fact::Length(length) = fact { Some(*length) } else { None });
+        let length = length.filter(|(length, _)| *length > 0);
+        if let (Some((one, _)), Some(((_, other), place))) = (&decimals, &precision)
+            && one != other
+        {
+            self.ask(
+                format!("has {one} decimals by one cell and {other} by another; {one} was written"),
+                place,
+            );
+        }
+        let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
+        let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
+        let limits: Vec<String> = self
+            .one
+            .facts
+            .iter()
+            .filter_map(|(fact, _)| {
+                if let Fact::Min(limit) | Fact::Max(limit) = fact { Some(limit.clone()) } else { None }
+            })
+            .collect();
+        let of_limits = limits.iter().filter_map(|limit| Some(limit.split_once('.')?.1.len() as u64)).max();
+        let after = match (kind, after) {
+            (Kind::Integer, Some((decimals, place))) if decimals > 0 => {
+                self.ask(
+                    "is a whole number by its type and has decimals by another cell; decimals were written",
+                    &place,
+                );
+                decimals
+            }
+            (Kind::Integer, _) => 0,
+            (_, Some((decimals, _))) => decimals,
+            (Kind::Decimal, None) => {
+                let decimals = of_limits.unwrap_or(2);
+                self.ask(
+                    format!("how many digits may follow the point is not said; {decimals} was written"),
+                    from,
+                );
+                decimals
+            }
+            // A size without decimals is the size of a whole number.
+            (_, None) if length.is_some() && of_limits.is_none() => 0,
+            (_, None) => {
+                let decimals = of_limits.unwrap_or(0);
+                self.ask(
+                    format!("whether the number may have decimals is not said; {decimals} was written"),
+                    from,
+                );
+                decimals
+            }
+        };
+        let word = if after == 0 { "integer" } else { "decimal" };
+        self.claim("type", Setting::Text(word.into()), from);
+        if after > 0 {
+            self.claim("decimals", Setting::Whole(after), from);
+        }
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),
+                Fact::Min(least) => self.claim("min", Setting::Text(least.clone()), place),
+                Fact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
+                _ => {}
+            }
+        }
+        if let Some((total, place)) = total
+            && self.claims.get("max").is_none()
+            && total > after
+            && total <= 28
+        {
+            let nines = |count: u64| "9".repeat(usize::try_from(count).unwrap_or(0));
+            let point = if after > 0 { format!(".{}", nines(after)) } else { String::new() };
+            self.claim("max", Setting::Text(format!("{}{point}", nines(total - after))), &place);
+            if after > 0 {
+                self.ask(
+                    format!("its size was read as {total} digits, {after} of them after the point, which makes the largest number"),
+                    &place,
+                );
+            }
+        }
+    }
+
+    fn days(&mut self) {
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::NotBefore(day) => self.claim("not_before", Setting::Text(day.clone()), place),
+                Fact::NotAfter(day) => self.claim("not_after", Setting::Text(day.clone()), place),
+                _ => {}
+            }
+        }
+    }
+
+    fn demands(&mut self) {
+        for (fact, place) in &self.one.facts {
+            match fact {
+                Fact::Required(true) => self.claim("required", Setting::Flag(true), place),
+                Fact::Required(false) if self.claims.get("required").is_some() => {
+                    self.ask(
+                        "must be filled by one cell, and need not by another; required was written",
+                        place,
+                    );
+                }
+                Fact::Conditional(condition) => {
+                    let says = if condition.chars().count() > 4 {
+                        format!(
+                            "must be filled on a condition, \"{condition}\"; required was left out, a [[rule]] can say it"
+                        )
+                    } else {
+                        "must be filled on a condition that is not said; required was left out".into()
+                    };
+                    self.ask(says, place);
+                }
+                Fact::Key => self.claim("key", Setting::Flag(true), place),
+                Fact::Rule(rule) => {
+                    let must = rule.replace('_', &self.name);
+                    let says = format!("{} must be {}", self.name, in_words(rule));
+                    self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
+                }
+                _ => {}
+            }
+        }
+        if let Some((rule, place)) = &self.one.rule {
+            let must = rule.replace('\n', " ");
+            let says =
+                self.one.description.first().cloned().unwrap_or_else(|| format!("it must be that {must}"));
+            self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
+        }
+    }
+}
+
+/// The comparison of a rule about one field: "more than 0".
+fn in_words(rule: &str) -> String {
+    let rest = rule.trim_start_matches('_').trim();
+    match (rest.strip_prefix('>'), rest.strip_prefix('<')) {
+        (Some(limit), _) => format!("more than {}", limit.trim()),
+        (None, Some(limit)) => format!("less than {}", limit.trim()),
+        (None, None) => rest.to_owned(),
+    }
+}
+
+/// Rules that the rule language reads stay; the others are questions.
+fn read_rules(drafted: &mut Drafted) {
+    let types: Vec<(String, ValueType)> = drafted
+        .fields
+        .iter()
+        .map(|field| (field.name.clone(), super::write::value_type(&field.claims)))
+        .collect();
+    let known = |name: &str| {
+        let place = types.iter().position(|(known, _)| known == name)?;
+        types.get(place).map(|(_, kind)| (place, *kind))
+    };
+    for rule in std::mem::take(&mut drafted.rules) {
+        match dusk_description::Rule::parse(dusk_description::RuleText::must(&rule.must), &known) {
+            Ok(_) => drafted.rules.push(rule),
+            Err(_) => drafted.ask(
+                "rules",
+                format!(
+                    "\"{}\" could not be read as a rule; if it limits the records, write it as a [[rule]]",
+                    rule.must
+                ),
+                &rule.from,
+            ),
+        }
+    }
+}

@@ -1,0 +1,275 @@
+//! A draft of a target's description, from whatever its owner supplied: data dictionaries, code
+//! lists, templates, accepted files.
+//!
+//! Nothing is silently chosen: every line of the draft names the place it was drawn from, and what
+//! two materials say differently, or what is only a likely reading, is a question.
+
+mod again;
+mod claim;
+mod code_lists;
+mod csvw;
+mod date_words;
+mod dictionary;
+mod field_codes;
+mod fields;
+mod headings;
+mod limit_words;
+mod listed;
+mod parents;
+mod samples;
+mod tables;
+mod template;
+mod type_words;
+mod wording;
+mod write;
+
+use std::path::{Path, PathBuf};
+
+pub use again::Saved;
+pub use claim::{
+    Claim, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, Taken,
+};
+
+use code_lists::FoundList;
+use dictionary::Described;
+
+use dusk_evidence::{Error, Result};
+use dusk_sources::{MOST_ROWS, Sheet, sheets};
+
+/// Something that the target's owner supplied.
+#[derive(Debug)]
+pub(crate) struct Material {
+    path: PathBuf,
+    file: String,
+    sheets: Vec<MaterialSheet>,
+}
+
+/// A sheet of a material, and what is known of it so far.
+#[derive(Debug)]
+pub(crate) struct MaterialSheet {
+    cells: Sheet,
+    used: bool,
+}
+
+impl Material {
+    fn open(path: &Path) -> Result<Self> {
+        let sheets = sheets(path)?.into_iter().map(|cells| MaterialSheet { cells, used: false }).collect();
+        let file = path
+            .file_name()
+            .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());
+        Ok(Self { path: path.to_path_buf(), file, sheets })
+    }
+
+    fn place(&self, sheet: &MaterialSheet, row: usize, column: usize) -> Place {
+        Place { file: self.file.clone(), at: sheet.cells.place(row, column) }
+    }
+
+    fn whole(&self, sheet: &MaterialSheet) -> Place {
+        let at = sheet.cells.name.as_ref().map_or_else(String::new, |name| format!("sheet {name}"));
+        Place { file: self.file.clone(), at }
+    }
+
+    fn stem(&self) -> String {
+        self.path.file_stem().map_or_else(String::new, |stem| stem.to_string_lossy().into_owned())
+    }
+}
+
+impl MaterialSheet {
+    /// What the sheet is called in questions.
+    fn title(&self, material: &Material) -> String {
+        self.cells.name.clone().unwrap_or_else(|| material.file.clone())
+    }
+
+    /// What a code list on it is called.
+    fn list_title(&self, material: &Material) -> String {
+        match &self.cells.name {
+            // A sheet that nobody named says less than its file.
+            Some(name) if !name.to_lowercase().starts_with("sheet") || material.sheets.len() > 1 => {
+                name.clone()
+            }
+            _ => material.stem(),
+        }
+    }
+
+    /// True when the cell belongs to a merged range that begins above it.
+    fn merged_below(&self, row: usize, column: usize) -> bool {
+        self.cells.merged.iter().any(|((top, left), (bottom, right))| {
+            *top < row && row <= *bottom && (*left..=*right).contains(&column)
+        })
+    }
+}
+
+/// What a draft is made with, beside its materials.
+#[derive(Debug, Clone, Default)]
+pub struct DraftOptions {
+    /// What the target is called, where it is given.
+    pub name: Option<String>,
+    /// Which table of the materials, where they describe several.
+    pub table: Option<String>,
+}
+
+/// Drafts a description from these materials.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] for a material that cannot be read; [`Error::Request`] when
+/// none of them describes a field.
+pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
+    let mut drafted = Drafted::default();
+    let (mut described, mut lists, mut opened) = (Vec::new(), Vec::new(), Vec::new());
+    for path in materials {
+        if let Some(database) = dusk_database::open(path)? {
+            tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
+        } else if csvw::is_metadata(path)? {
+            csvw::describe(path, options, &mut described, &mut lists, &mut drafted)?;
+        } else {
+            opened.push(Material::open(path)?);
+        }
+    }
+    read_dictionaries(&mut opened, &mut described, &mut drafted);
+    read_lists(&mut opened, &described, &mut lists, &mut drafted);
+    fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
+    template::take_layouts(&mut opened, &mut drafted);
+    for material in &opened {
+        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.is_cut) {
+            let says = format!("only its first {MOST_ROWS} rows were looked at");
+            drafted.ask(sheet.title(material), says, &material.whole(sheet));
+        }
+        for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
+            let whole = material.whole(sheet);
+            if sheet.cells.width() < 2 {
+                read_title(material, sheet, sheet.cells.rows.len(), &mut drafted);
+                drafted.took(&whole, "text for people; not used");
+                continue;
+            }
+            let says =
+                "was taken for nothing: it is no dictionary, no code list and no template of these fields";
+            drafted.ask(sheet.title(material), says, &whole);
+        }
+        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
+            drafted.ask(
+                sheet.title(material),
+                "is a hidden sheet, and was used like the others",
+                &material.whole(sheet),
+            );
+        }
+    }
+    if drafted.fields.is_empty() {
+        return Err(Error::Request(nothing_found(&drafted)));
+    }
+    if let Some(name) = &options.name {
+        drafted.name.clone_from(name);
+    } else if drafted.name.is_empty() {
+        let first = materials.first().and_then(|path| path.file_stem());
+        drafted.name = first.map_or_else(String::new, |stem| stem.to_string_lossy().replace(['-', '_'], " "));
+    }
+    Ok(drafted)
+}
+
+fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, drafted: &mut Drafted) {
+    for material in opened {
+        let mut used = Vec::new();
+        for (number, sheet) in material.sheets.iter().enumerate() {
+            let whole = material.whole(sheet);
+            for evidence in sheet.cells.open_readings().filter(|evidence| evidence.claim != "header") {
+                drafted.ask(
+                    &material.file,
+                    format!("it is not certain how the file is read: {}", evidence.claim),
+                    &whole,
+                );
+            }
+            if let Some(table) = dictionary::find(sheet) {
+                let found = dictionary::fields(material, sheet, &table, drafted);
+                drafted.took(
+                    &whole,
+                    format!("the dictionary: {} fields below row {}", found.len(), table.header + 1),
+                );
+                described.extend(found);
+                read_title(material, sheet, table.header, drafted);
+                used.push(number);
+            } else if let Some(rules) = dictionary::rules(material, sheet) {
+                drafted.took(&whole, format!("rules: {}", rules.len()));
+                drafted.rules.extend(rules);
+                used.push(number);
+            }
+        }
+        for (number, sheet) in material.sheets.iter_mut().enumerate() {
+            sheet.used = used.contains(&number);
+        }
+    }
+}
+
+/// Code lists on all sheets but those whose headings are the fields': these are templates.
+fn read_lists(
+    opened: &mut [Material],
+    described: &[Described],
+    lists: &mut Vec<FoundList>,
+    drafted: &mut Drafted,
+) {
+    for material in opened {
+        let mut used = Vec::new();
+        for (number, sheet) in material.sheets.iter().enumerate().filter(|(_, sheet)| !sheet.used) {
+            let blocks =
+                if template::is_likely(sheet, described) { Vec::new() } else { code_lists::find(sheet) };
+            for block in &blocks {
+                let whole = material.whole(sheet);
+                let found = code_lists::read(material, sheet, block, blocks.len() == 1, drafted);
+                for list in &found {
+                    drafted.took(
+                        &whole,
+                        format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()),
+                    );
+                }
+                lists.extend(found);
+                used.push(number);
+            }
+        }
+        for (number, sheet) in material.sheets.iter_mut().enumerate() {
+            sheet.used |= used.contains(&number);
+        }
+    }
+}
+
+/// What stands above a dictionary: its title, its version, and the most records of a file.
+fn read_title(material: &Material, sheet: &MaterialSheet, header: usize, drafted: &mut Drafted) {
+    let cells = (0..header).flat_map(|row| (0..sheet.cells.width()).map(move |column| (row, column)));
+    for (row, column) in cells {
+        let cell = sheet.cells.cell(row, column);
+        for part in cell.split([';', '\n']).map(str::trim).filter(|part| !part.is_empty()) {
+            let lower = part.to_lowercase();
+            if let Some(at) =
+                ["version", "edition", "release"].iter().find_map(|word| Some(lower.find(word)? + word.len()))
+            {
+                let rest = part.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
+                let version: String =
+                    rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ')')).collect();
+                if version.chars().any(|c| c.is_ascii_digit()) {
+                    drafted.version.get_or_insert(version);
+                    continue;
+                }
+            }
+            let of_records = lower.contains("record") || lower.contains("row") || lower.contains("line");
+            let at_most = ["at most", "maximum", "max", "no more than", "up to"]
+                .iter()
+                .any(|words| lower.starts_with(words));
+            let number: String = part.chars().filter(char::is_ascii_digit).collect();
+            if of_records
+                && at_most
+                && let Ok(rows) = number.parse()
+            {
+                drafted.upload.set("max_rows", Setting::Whole(rows), &material.place(sheet, row, column));
+            } else if drafted.name.is_empty() && header < sheet.cells.rows.len() {
+                part.clone_into(&mut drafted.name);
+            }
+        }
+    }
+}
+
+fn nothing_found(drafted: &Drafted) -> String {
+    let taken: Vec<String> =
+        drafted.taken.iter().map(|taken| format!("\n  {}: {}", taken.from, taken.role)).collect();
+    format!(
+        "none of the materials describes a field: a dictionary has a column of field names, and one for types, lengths, \
+         values or what is required; a template has the headings of the upload file{}",
+        taken.concat()
+    )
+}

@@ -1,0 +1,110 @@
+//! Sizes and limits: "max 60 characters", "1-5", ">= 0", "not before 2020-01-01".
+
+use super::date_words::day;
+use super::wording::Fact;
+use dusk_values::Decimal;
+
+pub(super) fn bound(text: &str, number: fn(String) -> Fact, on_day: fn(String) -> Fact) -> Option<Vec<Fact>> {
+    if Decimal::parse(text).is_some() {
+        return Some(vec![number(text.to_owned())]);
+    }
+    day(text).map(|day| vec![on_day(day)])
+}
+
+/// The numbers in a text, in order.
+pub(super) fn sizes(text: &str) -> Vec<u64> {
+    text.split(|c: char| !c.is_ascii_digit())
+        .filter(|digits| !digits.is_empty())
+        .filter_map(|digits| digits.parse().ok())
+        .collect()
+}
+
+/// "6 digits", "max 60 characters", "up to 2 decimals".
+pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<Fact>> {
+    let [size] = *sizes(text).as_slice() else { return None };
+    let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
+    let most =
+        ["max", "maximum", "upto", "atmost", "nomorethan"].iter().find_map(|lead| words.strip_prefix(lead));
+    let (bare, limit) = most.map_or((words.as_str(), false), |rest| (rest, true));
+    let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
+    match bare {
+        "digits" | "digit" | "figures" if !limit => Some(vec![Fact::Digits(size)]),
+        "characters" | "chars" | "char" | "letters" | "character" | "charactersmax" | "charsmax" => {
+            Some(vec![Fact::Length(size)])
+        }
+        "decimals" | "decimal" | "decimalplaces" | "decimalplace" | "dp" => Some(vec![Fact::Decimals(size)]),
+        "" if words.contains("length") => Some(vec![Fact::Length(size)]),
+        _ => None,
+    }
+}
+
+/// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".
+pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
+    let plain =
+        text.trim().trim_start_matches("range").trim_start_matches("Range").trim_start_matches([':', ' ']);
+    let lower = plain.to_lowercase();
+    let number = |text: &str| Decimal::parse(text.trim()).map(|number| number.to_string());
+    let both = lower.strip_prefix("between ").and_then(|rest| rest.split_once(" and ")).or_else(|| {
+        [" to ", "..", "–", "—", " - ", "-"].iter().find_map(|between| {
+            // The minus of a negative number is no dash between two.
+            let at = lower.get(1..)?.find(between)? + 1;
+            Some((lower.get(..at)?, lower.get(at + between.len()..)?))
+        })
+    });
+    if let Some((least, most)) = both {
+        if let (Some(least), Some(most)) = (number(least), number(most)) {
+            return Some(vec![Fact::Min(least), Fact::Max(most)]);
+        }
+        if let (Some(first), Some(last)) = (day(least), day(most)) {
+            return Some(vec![Fact::NotBefore(first), Fact::NotAfter(last)]);
+        }
+    }
+    let after = |leads: &[&str]| {
+        leads
+            .iter()
+            .find_map(|lead| lower.strip_prefix(lead))
+            .map(|rest| rest.trim_matches([' ', ':']).to_owned())
+    };
+    if let Some(rest) = after(&[
+        ">=",
+        "≥",
+        "min.",
+        "minimum",
+        "min",
+        "at least",
+        "from",
+        "not before",
+        "not earlier than",
+        "on or after",
+    ]) {
+        return number(&rest)
+            .map(|least| vec![Fact::Min(least)])
+            .or_else(|| Some(vec![Fact::NotBefore(day(&rest)?)]));
+    }
+    if let Some(rest) = after(&[
+        "<=",
+        "≤",
+        "max.",
+        "maximum",
+        "max",
+        "at most",
+        "up to",
+        "not after",
+        "not later than",
+        "on or before",
+    ]) {
+        return number(&rest)
+            .map(|most| vec![Fact::Max(most)])
+            .or_else(|| Some(vec![Fact::NotAfter(day(&rest)?)]));
+    }
+    for (sign, words) in
+        [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]
+    {
+        if let Some(rest) = after(&[sign]).or_else(|| after(&words))
+            && let Some(limit) = number(&rest)
+        {
+            return Some(vec![Fact::Rule(format!("_ {sign} {limit}"))]);
+        }
+    }
+    None
+}

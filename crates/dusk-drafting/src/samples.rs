@@ -1,0 +1,327 @@
+//! What the values of an accepted file say about its fields, and what is left open at the end.
+
+use super::MaterialSheet;
+use super::claim::{Drafted, DraftedField, Place, Setting};
+use super::listed::pair_of_words;
+use super::template::nowhere;
+use dusk_sources::CellKind;
+use dusk_values::{DatePattern, Decimal, ValueType};
+
+/// The values below one heading.
+#[derive(Debug)]
+pub(super) struct Sample {
+    values: Vec<String>,
+    dates: usize,
+    from: Place,
+}
+
+/// The forms in which a sample's dates may be written.
+const FORMATS: [&str; 14] = [
+    "yyyy-MM-dd",
+    "dd/MM/yyyy",
+    "MM/dd/yyyy",
+    "d/M/yyyy",
+    "M/d/yyyy",
+    "dd.MM.yyyy",
+    "d.M.yyyy",
+    "dd-MM-yyyy",
+    "MM-dd-yyyy",
+    "yyyy/MM/dd",
+    "yyyyMMdd",
+    "yyyy-MM-dd'T'HH:mm:ss",
+    "yyyy-MM-dd HH:mm:ss",
+    "HH:mm",
+];
+
+impl Sample {
+    pub(super) fn of(sheet: &MaterialSheet, header: usize, column: usize, from: &Place) -> Self {
+        let rows = header + 1..sheet.cells.rows.len();
+        let filled = rows.filter(|row| !sheet.cells.cell(*row, column).is_empty());
+        let (mut values, mut dates) = (Vec::new(), 0);
+        for row in filled {
+            dates += usize::from(sheet.cells.kind(row, column) == CellKind::Date);
+            values.push(sheet.cells.cell(row, column).to_owned());
+        }
+        Self { values, dates, from: from.clone() }
+    }
+
+    fn all(&self, wanted: impl Fn(&str) -> bool) -> bool {
+        !self.values.is_empty() && self.values.iter().all(|value| wanted(value))
+    }
+
+    fn distinct(&self) -> Vec<&str> {
+        let mut distinct: Vec<&str> = self.values.iter().map(String::as_str).collect();
+        distinct.sort_unstable();
+        distinct.dedup();
+        distinct
+    }
+
+    /// The words for true and false, where the values are nothing but such a pair.
+    fn pair(&self) -> Option<(String, String)> {
+        let distinct = self.distinct();
+        let [first, second] = *distinct.as_slice() else { return None };
+        pair_of_words(&format!("{first}/{second}"))
+    }
+
+    /// The forms of dates that read every value.
+    fn formats(&self, holds: Option<ValueType>) -> Vec<(&'static str, ValueType)> {
+        let reads = |format: &&'static str| {
+            let pattern = DatePattern::parse(format).ok()?;
+            let kind = match (pattern.has_date(), pattern.has_time()) {
+                (true, true) => ValueType::DateTime,
+                (true, false) => ValueType::Date,
+                _ => ValueType::Time,
+            };
+            let wanted = holds.is_none_or(|holds| holds == kind);
+            (wanted && self.all(|value| reads(&pattern, value))).then_some((*format, kind))
+        };
+        let mut found: Vec<_> = FORMATS.iter().filter_map(reads).collect();
+        // "dd" and "d" both read 13/11/2026; the stricter one stands first.
+        if let [first, second, ..] = *found.as_slice()
+            && first.0.replace("dd", "d").replace("MM", "M") == second.0
+        {
+            found.retain(|(format, _)| *format != second.0);
+        }
+        found
+    }
+
+    fn digits(&self) -> Option<u64> {
+        let width = self.values.first()?.len();
+        let alike = self.all(|value| value.len() == width && value.bytes().all(|byte| byte.is_ascii_digit()));
+        let zeros = self.values.iter().any(|value| value.starts_with('0'));
+        (alike && zeros && width > 1).then_some(width as u64)
+    }
+
+    fn decimals(&self) -> Option<u64> {
+        let all_numbers = self.values.iter().all(|value| Decimal::parse(value).is_some());
+        // As they are written: 12.50 has two.
+        let after = |value: &String| value.split_once('.').map_or(0, |(_, after)| after.len() as u64);
+        self.values.iter().map(after).max().filter(|_| all_numbers)
+    }
+}
+
+/// Whether a value is a day of the calendar or a time when it is read by this pattern.
+fn reads(pattern: &DatePattern, value: &str) -> bool {
+    let within = |part: Option<i8>, last: i8| part.is_none_or(|part| (1..=last).contains(&part));
+    pattern.read(value).is_some_and(|moment| within(moment.month, 12) && within(moment.day, 31))
+}
+
+/// Takes from the values what the dictionary leaves open, and asks where they contradict it.
+/// `in_no_dictionary` says that only the template knows the field, although there is a dictionary.
+pub(super) fn weigh(
+    field: &mut DraftedField,
+    sample: &Sample,
+    in_no_dictionary: bool,
+    drafted: &mut Drafted,
+) {
+    if sample.values.is_empty() {
+        if in_no_dictionary {
+            let says = "is a heading of the template, and in no dictionary; its type is not said";
+            drafted.ask(field.name.clone(), says, &sample.from);
+        }
+        return;
+    }
+    let name = field.name.clone();
+    let kind = field.claims.text("type").map(str::to_owned);
+    let count = sample.values.len();
+    let Some(kind) = kind else {
+        guess(field, sample);
+        let word = field.claims.text("type").unwrap_or("text").to_owned();
+        let new = if in_no_dictionary { "is a heading of the template, and in no dictionary; " } else { "" };
+        let says = format!("{new}its type is likely {word}, judged by {}; it was written", values(count));
+        return drafted.ask(name, says, &sample.from);
+    };
+    let file = field.claims.text("codes").unwrap_or_default();
+    let list = drafted.lists.iter().find(|list| file == format!("codes/{}.csv", list.name)).cloned();
+    let mut contradicts = |what: &dyn Fn(&&String) -> bool, says: &str| {
+        let wrong: Vec<&String> = sample.values.iter().filter(what).collect();
+        if let Some(first) = wrong.first() {
+            let says = format!("{says} in {} of {}, for example \"{first}\"", wrong.len(), values(count));
+            drafted.ask(name.clone(), says, &sample.from);
+        }
+    };
+    match kind.as_str() {
+        "text" => {
+            if let Some(Setting::Whole(most)) = field.claims.get("max_length") {
+                contradicts(
+                    &|value| value.chars().count() as u64 > *most,
+                    &format!("more than {most} characters"),
+                );
+            }
+            if let Some(Setting::Whole(digits)) = field.claims.get("digits") {
+                let wrong = |value: &&String| {
+                    value.len() as u64 != *digits || !value.bytes().all(|byte| byte.is_ascii_digit())
+                };
+                contradicts(&wrong, &format!("other than {digits} digits"));
+            } else if let Some(digits) = sample.digits() {
+                field.claims.set("digits", Setting::Whole(digits), &sample.from);
+                let says = format!(
+                    "all {count} values have {digits} digits, some with leading zeros, so that digits was written"
+                );
+                drafted.ask(name, says, &sample.from);
+            }
+        }
+        "integer" | "decimal" => {
+            contradicts(&|value| Decimal::parse(value).is_none(), "no plain number");
+            let most = match field.claims.get("decimals") {
+                Some(Setting::Whole(decimals)) => *decimals,
+                _ => 0,
+            };
+            let more = |value: &&String| {
+                Decimal::parse(value).is_some_and(|number| u64::from(number.decimals()) > most)
+            };
+            contradicts(
+                &more,
+                &format!(
+                    "more than {} after the point",
+                    if most == 1 { "1 digit".to_owned() } else { format!("{most} digits") }
+                ),
+            );
+        }
+        "date" | "datetime" | "time" => {
+            let holds = match kind.as_str() {
+                "date" => ValueType::Date,
+                "datetime" => ValueType::DateTime,
+                _ => ValueType::Time,
+            };
+            match field.claims.text("format").map(str::to_owned) {
+                Some(format) => {
+                    if let (Ok(pattern), 0) = (DatePattern::parse(&format), sample.dates) {
+                        contradicts(
+                            &|value| pattern.read(value).is_none(),
+                            &format!("another form than {format}"),
+                        );
+                    }
+                }
+                None => match sample.formats(Some(holds)).as_slice() {
+                    [(format, _)] => {
+                        field.claims.set("format", Setting::Text((*format).into()), &sample.from)
+                    }
+                    [] => {}
+                    several => {
+                        let formats: Vec<&str> = several.iter().map(|(format, _)| *format).collect();
+                        let says = format!(
+                            "its {count} values can be read as {}; none was written",
+                            formats.join(" and as ")
+                        );
+                        drafted.ask(name, says, &sample.from);
+                    }
+                },
+            }
+        }
+        "boolean" => {
+            if let (None, Some((yes, no))) = (field.claims.get("format"), sample.pair()) {
+                field.claims.set("format", Setting::Text(format!("{yes}/{no}")), &sample.from);
+            }
+        }
+        "code" => {
+            if let Some(list) = list {
+                contradicts(
+                    &|value| !list.codes.iter().any(|code| code.code == **value),
+                    &format!("no code of {}", list.title),
+                );
+            }
+        }
+        _ => {}
+    }
+}
+
+/// "1 value", "2 values".
+fn values(count: usize) -> String {
+    format!("{count} value{}", if count == 1 { "" } else { "s" })
+}
+
+/// A type for values of which nobody says one.
+fn guess(field: &mut DraftedField, sample: &Sample) {
+    let mut set = |key, value| field.claims.set(key, value, &sample.from);
+    let text = |word: &str| Setting::Text(word.to_owned());
+    if let Some((yes, no)) = sample.pair() {
+        set("type", text("boolean"));
+        return set("format", Setting::Text(format!("{yes}/{no}")));
+    }
+    if let [(format, holds)] = *sample.formats(None).as_slice() {
+        set("type", text(holds.word()));
+        if holds == ValueType::DateTime {
+            set("type", text("datetime"));
+        }
+        return set("format", text(format));
+    }
+    if let Some(digits) = sample.digits() {
+        set("type", text("text"));
+        return set("digits", Setting::Whole(digits));
+    }
+    match sample.decimals() {
+        Some(0) => set("type", text("integer")),
+        Some(decimals) => {
+            set("type", text("decimal"));
+            set("decimals", Setting::Whole(decimals));
+        }
+        None => set("type", text("text")),
+    }
+}
+
+/// What nothing has said is written as it usually is, and asked.
+pub(super) fn settle_open(drafted: &mut Drafted) {
+    let mut questions = Vec::new();
+    for field in &mut drafted.fields {
+        let from = field.from.clone();
+        let mut open = |field: &mut DraftedField, key, value: &str, says: &str| {
+            if field.claims.get(key).is_none() {
+                field.claims.set(key, Setting::Text(value.into()), &nowhere());
+                questions.push((
+                    field.name.clone(),
+                    format!("{says}; {key} = \"{value}\" was written"),
+                    from.clone(),
+                ));
+            }
+        };
+        open(field, "type", "text", "its type is not said");
+        match field.claims.text("type") {
+            Some("date") => open(field, "format", "yyyy-MM-dd", "how its dates are written is not said"),
+            Some("datetime") => open(
+                field,
+                "format",
+                "yyyy-MM-dd'T'HH:mm:ss",
+                "how its dates and times are written is not said",
+            ),
+            Some("time") => open(field, "format", "HH:mm", "how its times are written is not said"),
+            Some("boolean") => {
+                open(field, "format", "true/false", "its words for true and false are not said")
+            }
+            Some("codes") if field.claims.get("spread").is_none() => {
+                open(field, "separator", "|", "what parts several codes is not said");
+            }
+            _ => {}
+        }
+    }
+    for (about, says, from) in questions {
+        drafted.ask(about, says, &from);
+    }
+    if drafted.upload.get("format").is_none() && !drafted.fields.is_empty() {
+        let text = |text: &str| Setting::Text(text.to_owned());
+        let usual = [
+            ("format", text("delimited")),
+            ("encoding", text("utf-8")),
+            ("delimiter", text(",")),
+            ("header", Setting::Flag(true)),
+        ];
+        usual.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
+        drafted.ask("[upload]", "no template is among the materials; a comma file in UTF-8 with the fields' names above was written", &nowhere());
+    }
+    let used = |name: &str| {
+        drafted.fields.iter().any(|field| field.claims.text("codes") == Some(&format!("codes/{name}.csv")))
+    };
+    let unused: Vec<(String, Place)> = drafted
+        .lists
+        .iter()
+        .filter(|list| !used(&list.name))
+        .map(|list| (list.title.clone(), list.from.clone()))
+        .collect();
+    for (title, from) in unused {
+        drafted.ask(
+            title,
+            "is a code list that no field takes; it was written for you to name it in a field (codes = …)",
+            &from,
+        );
+    }
+}

@@ -1,0 +1,165 @@
+//! A database's typed tables as material.
+
+use std::path::Path;
+
+use super::DraftOptions;
+use super::claim::{Drafted, DraftedList, Place};
+use super::code_lists::{FoundList, file_name};
+use super::dictionary::Described;
+use super::headings::{ListRole, list_role};
+use super::wording::{Column, Fact, Kind, facts, fold};
+use dusk_database::{Database, TableColumn};
+use dusk_description::Code;
+use dusk_evidence::{Error, Result};
+
+/// The longest table that is taken for a code list.
+const MOST_CODES: usize = 5000;
+
+/// Describes the fields of one table; tables that it refers to are its code lists.
+pub(super) fn describe(
+    database: &dyn Database,
+    path: &Path,
+    options: &DraftOptions,
+    described: &mut Vec<Described>,
+    lists: &mut Vec<FoundList>,
+    drafted: &mut Drafted,
+) -> Result<()> {
+    let file = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let place = |at: String| Place { file: file.clone(), at };
+    let mut tables = Vec::new();
+    for name in database.tables()? {
+        let columns = database.columns(&name)?;
+        tables.push((name, columns));
+    }
+    let is_referred_to = |name: &str| {
+        let refers = |column: &TableColumn| {
+            column.refers_to.as_ref().is_some_and(|(table, _)| fold(table) == fold(name))
+        };
+        tables.iter().any(|(other, columns)| other != name && columns.iter().any(refers))
+    };
+    let names: Vec<&str> = tables.iter().map(|(name, _)| name.as_str()).collect();
+    let chosen = match &options.table {
+        Some(wanted) => tables.iter().find(|(name, _)| fold(name) == fold(wanted)).ok_or_else(|| {
+            Error::Request(format!(
+                "{} has no table \"{wanted}\"; there are {}",
+                path.display(),
+                names.join(", ")
+            ))
+        })?,
+        None => {
+            let own: Vec<_> = tables.iter().filter(|(name, _)| !is_referred_to(name)).collect();
+            match own.as_slice() {
+                [only] => *only,
+                _ => {
+                    return Err(Error::Request(format!(
+                        "{} has {} tables; say which one to draft: --table \"{}\"",
+                        path.display(),
+                        names.len(),
+                        names.join("\" or --table \"")
+                    )));
+                }
+            }
+        }
+    };
+    let (table, columns) = chosen;
+    drafted.took(&place(format!("table {table}")), format!("the table to fill: {} columns", columns.len()));
+    for column in columns {
+        let from = place(format!("{table}.{}", column.name));
+        let mut field = field_of(column, &from);
+        if let Some((other, key)) = &column.refers_to {
+            match code_list(database, other, key, &tables, place(format!("table {other}")), drafted)? {
+                Some(list) => {
+                    field.facts.push((Fact::Kind(Kind::Code), from.clone()));
+                    field.facts.push((Fact::SeeList(list.list.title.clone()), from));
+                    if !lists.iter().any(|known: &FoundList| known.list.name == list.list.name) {
+                        lists.push(list);
+                    }
+                }
+                None => drafted.ask(
+                    column.name.clone(),
+                    format!("refers to {other}.{key}, which is no code list of up to {MOST_CODES} rows; its values are not checked against it"),
+                    &from,
+                ),
+            }
+        }
+        described.push(field);
+    }
+    Ok(())
+}
+
+fn field_of(column: &TableColumn, from: &Place) -> Described {
+    let mut field = Described::new(&column.name, from.clone());
+    let mut add = |found: Vec<Fact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
+    let among = column.among.iter().map(|code| (code.clone(), String::new())).collect::<Vec<_>>();
+    let is_flag =
+        column.among.len() == 2 && column.among.iter().all(|value| matches!(value.as_str(), "0" | "1"));
+    if is_flag {
+        add(vec![Fact::Kind(Kind::Boolean), Fact::Words("1".into(), "0".into())]);
+    } else if among.is_empty() {
+        add(facts(&column.declared, Column::Type));
+    } else {
+        add(vec![Fact::Kind(Kind::Code), Fact::Codes(among)]);
+    }
+    let (least, most) = column.limits.clone();
+    add(least.map(Fact::Min).into_iter().chain(most.map(Fact::Max)).collect());
+    if column.not_null || column.key {
+        add(vec![Fact::Required(true)]);
+    }
+    if column.key {
+        add(vec![Fact::Key]);
+    }
+    let default = column.default.as_ref().map(|default| default.trim_matches('\'').to_owned());
+    field.default = default.filter(|default| default != "NULL").map(|default| (default, from.clone()));
+    field
+}
+
+/// The rows of a table as a code list: its key, and the column that reads like a label.
+fn code_list(
+    database: &dyn Database,
+    table: &str,
+    key: &str,
+    tables: &[(String, Vec<TableColumn>)],
+    from: Place,
+    drafted: &mut Drafted,
+) -> Result<Option<FoundList>> {
+    let Some((table, columns)) = tables.iter().find(|(name, _)| fold(name) == fold(table)) else {
+        return Ok(None);
+    };
+    let by_role = |wanted: ListRole| {
+        columns.iter().find(|column| column.name != key && list_role(&column.name) == Some(wanted))
+    };
+    let label = by_role(ListRole::Label).or_else(|| columns.iter().find(|column| column.name != key));
+    let within = columns.iter().find(|column| column.name != key && column.refers_to.is_some());
+    let until = by_role(ListRole::Until);
+    let wanted: Vec<Option<&str>> = vec![
+        Some(key),
+        label.map(|column| column.name.as_str()),
+        within.map(|column| column.name.as_str()),
+        until.map(|column| column.name.as_str()),
+    ];
+    let names: Vec<&str> = wanted.iter().map(|name| name.unwrap_or(key)).collect();
+    let rows = database.rows(table, &names, MOST_CODES + 1)?;
+    if rows.len() > MOST_CODES || rows.is_empty() {
+        return Ok(None);
+    }
+    let text = |row: &[Option<String>], place: usize| {
+        let is_there = wanted.get(place).is_some_and(Option::is_some);
+        row.get(place).cloned().flatten().filter(|_| is_there).unwrap_or_default()
+    };
+    let codes = rows.iter().map(|row| Code {
+        code: text(row, 0),
+        label: text(row, 1),
+        also: Vec::new(),
+        within: text(row, 2),
+        until: text(row, 3).parse().ok(),
+        replaced_by: String::new(),
+    });
+    let list = DraftedList {
+        name: file_name(table),
+        title: table.clone(),
+        codes: codes.collect(),
+        from: from.clone(),
+    };
+    drafted.took(&from, format!("the code list \"{table}\": {} codes", list.codes.len()));
+    Ok(Some(FoundList { list, within: within.map(|column| column.name.clone()) }))
+}

@@ -1,0 +1,471 @@
+//! Causes: the findings that one decision would settle, counted together.
+
+use std::collections::BTreeMap;
+
+use hashbrown::HashMap;
+
+use super::{Finding, Grouping, Kind, Severity};
+use crate::{Line, Row};
+
+/// How many different causes are told apart before further ones are only counted together, so
+/// that a column of a million different wrong values does not fill the memory.
+const MOST_CAUSES: usize = 20_000;
+
+/// How many different sets of causes that rows have together are told apart.
+const MOST_SETS: usize = 50_000;
+
+/// How many places of a cause are kept.
+const FEW: usize = 5;
+
+/// How much of a column has to be wrong in one way, in percent, for the column to be the cause and not its
+/// values.
+const WHOLE_COLUMN: u64 = 98;
+
+/// Where a finding of a cause is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct CausePlace {
+    /// The source, from 0.
+    pub source: usize,
+    /// The row.
+    pub row: Row,
+    /// Its line.
+    pub line: Line,
+    /// The value.
+    pub value: String,
+    /// What the instance is called, where its row makes several records; nothing otherwise.
+    pub instance: String,
+}
+
+/// What is wrong with a whole column: it feeds the wrong field, two were exchanged, or nobody knows how it is to
+/// be read.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ColumnCause {
+    /// Which findings it explains.
+    pub explains: Explains,
+    /// Which columns, and what speaks for it.
+    pub says: String,
+    /// The evidence, a line for each reading.
+    pub details: Vec<String>,
+    /// The lines of the mapping that would put it right.
+    pub lines: Vec<String>,
+}
+
+/// Which findings come from what is wrong with a whole column. Fields are their places in the target.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Explains {
+    /// All about these fields.
+    Fields(Vec<usize>),
+    /// Those of one kind about a field.
+    OneKind(usize, Kind),
+    /// That rows break the rule of this name, and that values of these fields are too small or too large.
+    Exchange(String, [usize; 2]),
+}
+
+impl Explains {
+    /// Whether a finding of this kind about this field, and called so, is one of them.
+    pub fn takes(&self, kind: Kind, field: Option<usize>, about: &str) -> bool {
+        match self {
+            Self::Fields(fields) => field.is_some_and(|field| fields.contains(&field)),
+            Self::OneKind(own, one) => field == Some(*own) && kind == *one,
+            Self::Exchange(rule, fields) => match kind {
+                Kind::RuleBroken => about == rule,
+                Kind::BelowMinimum | Kind::AboveMaximum => field.is_some_and(|field| fields.contains(&field)),
+                _ => false,
+            },
+        }
+    }
+}
+
+/// Findings that one decision would settle.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Cause {
+    /// Which kind of finding.
+    pub kind: Kind,
+    /// The field by its place in the target; nothing when it is about whole rows.
+    pub field: Option<usize>,
+    /// The field's name, or what else it is about.
+    pub about: String,
+    /// The value, where the value is what has to be decided.
+    pub value: Option<String>,
+    /// The parent code inside which it has to be decided; empty where there is none.
+    pub within: String,
+    /// How many findings there are.
+    pub count: u64,
+    /// How many rejected rows have one.
+    pub rows: u64,
+    /// How many rejected rows have no other cause: so many this one decision lets in.
+    pub alone: u64,
+    /// Where (nearly) every filled cell of the column is wrong in this way: how many are filled.
+    pub of: Option<u64>,
+    /// What is wrong with the whole column, where that is the cause.
+    pub column: Option<ColumnCause>,
+    /// The source of the first one, from 0.
+    pub source: usize,
+    /// The row of the first one.
+    pub row: Row,
+    /// The line of the first one.
+    pub line: Line,
+    /// The value of the first one.
+    pub example: String,
+    /// What is wrong, in the first one.
+    pub wrong: String,
+    /// What would be right, in the first one.
+    pub right: String,
+    /// The first few places.
+    pub first: Vec<CausePlace>,
+    /// What the same records had in an earlier batch, and its name.
+    pub earlier: Option<(String, String)>,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+struct CauseKey {
+    kind: Kind,
+    about: String,
+    value: Option<String>,
+    within: String,
+}
+
+/// Counts findings by cause as they come in, in the order of the rows.
+#[derive(Debug, Default)]
+pub struct Causes {
+    causes: Vec<Cause>,
+    places: HashMap<CauseKey, usize>,
+    /// The rows that have several causes, by these.
+    together: BTreeMap<Vec<usize>, u64>,
+    /// The causes of the row at hand.
+    at_hand: Vec<usize>,
+}
+
+/// Causes in the order of their size, and how much they explain.
+#[derive(Debug, Clone, Default)]
+pub struct RankedCauses {
+    /// The largest first; among equals the one met first.
+    pub causes: Vec<Cause>,
+    /// For each of them, how many rejected rows would have no cause left if it and all before it were
+    /// settled.
+    pub explained: Vec<u64>,
+}
+
+impl Causes {
+    /// Counts one finding of the row at hand.
+    pub fn add(&mut self, finding: &Finding) {
+        let kind = finding.fault.kind;
+        let by_value = kind.grouping() == Grouping::Value;
+        let decided = finding.fault.part.as_ref().unwrap_or(&finding.value);
+        let key = |value: Option<String>| CauseKey {
+            kind,
+            about: finding.about.clone(),
+            within: if value.is_some() { finding.fault.within.clone() } else { String::new() },
+            value,
+        };
+        let mut place = if by_value { self.places.get(&key(Some(decided.clone()))).copied() } else { None };
+        if place.is_none() {
+            let key = key((by_value && self.causes.len() < MOST_CAUSES).then(|| decided.clone()));
+            place = self.places.get(&key).copied().or_else(|| {
+                self.causes.push(Cause {
+                    kind,
+                    field: finding.field,
+                    about: finding.about.clone(),
+                    value: key.value.clone(),
+                    within: key.within.clone(),
+                    count: 0,
+                    rows: 0,
+                    alone: 0,
+                    of: None,
+                    column: None,
+                    source: finding.source,
+                    row: finding.row,
+                    line: finding.line,
+                    example: finding.value.clone(),
+                    wrong: finding.fault.wrong.clone(),
+                    right: finding.fault.right.clone(),
+                    first: Vec::new(),
+                    earlier: None,
+                });
+                self.places.insert(key, self.causes.len() - 1);
+                Some(self.causes.len() - 1)
+            });
+        }
+        let Some(place) = place else { return };
+        if let Some(cause) = self.causes.get_mut(place) {
+            cause.count += 1;
+            if cause.first.len() < FEW {
+                let (source, row, line) = (finding.source, finding.row, finding.line);
+                let (value, instance) = (finding.value.clone(), finding.instance.clone());
+                cause.first.push(CausePlace { source, row, line, value, instance });
+            }
+        }
+        if !self.at_hand.contains(&place) {
+            self.at_hand.push(place);
+        }
+    }
+
+    /// Ends the row at hand: it is rejected for what was added since the last one.
+    pub fn end_row(&mut self) {
+        let mut at_hand = std::mem::take(&mut self.at_hand);
+        for place in &at_hand {
+            if let Some(cause) = self.causes.get_mut(*place) {
+                cause.rows += 1;
+                cause.alone += u64::from(at_hand.len() == 1);
+            }
+        }
+        if at_hand.len() > 1 {
+            at_hand.sort_unstable();
+            if let Some(rows) = self.together.get_mut(&at_hand) {
+                *rows += 1;
+            } else if self.together.len() < MOST_SETS {
+                self.together.insert(at_hand.clone(), 1);
+            }
+        }
+        at_hand.clear();
+        self.at_hand = at_hand;
+    }
+
+    /// The fields of which at least half of the filled cells are rejected, by their places.
+    pub fn suspects(&self, filled: &dyn Fn(usize) -> u64) -> Vec<usize> {
+        let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
+        for cause in &self.causes {
+            if let Some(field) = cause.field.filter(|_| cause.kind.severity() == Severity::Reject) {
+                *counts.entry(field).or_default() += cause.count;
+            }
+        }
+        let mostly = |(field, count): &(usize, u64)| *count > 4 && *count * 2 >= filled(*field);
+        counts.into_iter().filter(mostly).map(|(field, _)| field).collect()
+    }
+
+    /// The rules that at least half of `records` break, by their names.
+    pub fn mostly_broken_rules(&self, records: u64) -> Vec<String> {
+        let mostly = |cause: &&Cause| cause.kind == Kind::RuleBroken && cause.rows * 2 >= records.max(1);
+        self.causes.iter().filter(mostly).map(|cause| cause.about.clone()).collect()
+    }
+
+    /// The causes, the largest first. `filled` tells how many cells of a field's column are not blank: where
+    /// nearly all of them are wrong in one way, the column is the cause; so are columns that seem to be the
+    /// wrong ones.
+    pub fn ranked(mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) -> RankedCauses {
+        self.join_columns(filled, wrong);
+        let mut order: Vec<usize> = (0..self.causes.len()).collect();
+        let rank = |place: &usize| {
+            self.causes.get(*place).map(|cause| (std::cmp::Reverse(cause.count), cause.source, cause.row))
+        };
+        order.sort_by_key(rank);
+        let mut position = vec![0; order.len()];
+        for (rank, place) in order.iter().enumerate() {
+            if let Some(position) = position.get_mut(*place) {
+                *position = rank;
+            }
+        }
+        // A row is explained by the smallest of its causes.
+        let mut explained = vec![0; order.len()];
+        for (rank, place) in order.iter().enumerate() {
+            if let (Some(rows), Some(cause)) = (explained.get_mut(rank), self.causes.get(*place)) {
+                *rows += cause.alone;
+            }
+        }
+        for (set, rows) in &self.together {
+            let last = set.iter().filter_map(|place| position.get(*place)).max();
+            if let Some(count) = last.and_then(|last| explained.get_mut(*last)) {
+                *count += rows;
+            }
+        }
+        let mut sum = 0;
+        for rows in &mut explained {
+            sum += *rows;
+            *rows = sum;
+        }
+        let mut causes: Vec<Option<Cause>> = self.causes.into_iter().map(Some).collect();
+        let causes: Vec<Cause> = order
+            .iter()
+            .filter_map(|place| causes.get_mut(*place)?.take())
+            .filter(|cause| cause.count > 0)
+            .collect();
+        explained.truncate(causes.len());
+        RankedCauses { causes, explained }
+    }
+
+    /// Makes one cause of all wrong values of a column that is wrong as a whole.
+    fn join_columns(&mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) {
+        let mut joined: BTreeMap<usize, usize> = BTreeMap::new();
+        for column in wrong {
+            let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
+            let places: Vec<usize> =
+                (0..self.causes.len()).filter(|place| self.causes.get(*place).is_some_and(is_of)).collect();
+            let count_of = |place: &usize| self.causes.get(*place).map_or(0, |cause| cause.count);
+            // The largest of them speaks for all; among equals the one met first.
+            let Some(first) =
+                places.iter().copied().max_by_key(|place| (count_of(place), usize::MAX - place))
+            else {
+                continue;
+            };
+            let count = places.iter().map(count_of).sum();
+            joined.extend(places.into_iter().filter(|place| *place != first).map(|other| (other, first)));
+            if let Some(cause) = self.causes.get_mut(first) {
+                (cause.value, cause.count) = (None, count);
+                cause.column = Some(column.clone());
+            }
+        }
+        let mut columns: BTreeMap<(usize, Kind), (u64, Vec<usize>)> = BTreeMap::new();
+        for (place, cause) in self.causes.iter().enumerate() {
+            if cause.column.is_some() || joined.contains_key(&place) {
+                continue;
+            }
+            if let (Some(field), Grouping::Value) = (cause.field, cause.kind.grouping()) {
+                let (count, places) = columns.entry((field, cause.kind)).or_default();
+                *count += cause.count;
+                places.push(place);
+            }
+        }
+        for ((field, kind), (count, places)) in columns {
+            let filled = filled(field);
+            // Words that stand for codes are settled one by one, also where all of them are unknown.
+            let many = if kind.is_about_a_list() { 24 } else { 3 };
+            if places.len() <= many || filled == 0 || count * 100 < filled * WHOLE_COLUMN {
+                continue;
+            }
+            let Some((first, others)) = places.split_first() else { continue };
+            joined.extend(others.iter().map(|other| (*other, *first)));
+            if let Some(cause) = self.causes.get_mut(*first) {
+                (cause.value, cause.of, cause.count) = (None, Some(filled), count);
+            }
+        }
+        if joined.is_empty() {
+            return;
+        }
+        let together = std::mem::take(&mut self.together);
+        for (set, rows) in together {
+            let mut set: Vec<usize> =
+                set.into_iter().map(|place| joined.get(&place).copied().unwrap_or(place)).collect();
+            set.sort_unstable();
+            let before = set.clone();
+            set.dedup();
+            if let ([only], true) = (set.as_slice(), before.len() > 1)
+                && let Some(cause) = self.causes.get_mut(*only)
+            {
+                cause.alone += rows;
+            } else {
+                *self.together.entry(set).or_insert(0) += rows;
+            }
+        }
+        let mut gone: Vec<(usize, Cause)> = Vec::new();
+        for (other, first) in &joined {
+            if let Some(cause) = self.causes.get(*other) {
+                gone.push((*first, cause.clone()));
+            }
+        }
+        for (first, other) in gone {
+            if let Some(cause) = self.causes.get_mut(first) {
+                cause.rows += other.rows;
+                cause.alone += other.alone;
+                let room = FEW.saturating_sub(cause.first.len());
+                cause.first.extend(other.first.into_iter().take(room));
+            }
+        }
+        // What was joined keeps its place, so that sets stay right, and is ranked last.
+        for other in joined.keys() {
+            if let Some(cause) = self.causes.get_mut(*other) {
+                (cause.count, cause.rows, cause.alone) = (0, 0, 0);
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Fault;
+
+    fn finding(kind: Kind, row: u64, value: &str, part: Option<&str>) -> Finding {
+        let fault = Fault { part: part.map(str::to_owned), ..Fault::new(kind, "is wrong", "right") };
+        let (row, line) = (Row(row), Line(row));
+        Finding::new(0, (row, line), "f", value, fault).at_field(0)
+    }
+
+    #[test]
+    fn findings_that_one_decision_settles_are_one_cause() {
+        let mut causes = Causes::default();
+        for (row, value) in [(2, "x"), (3, "y"), (4, "y")] {
+            causes.add(&finding(Kind::NotACode, row, value, None));
+            causes.end_row();
+        }
+        causes.add(&finding(Kind::NotACode, 5, "a; y", Some("y")));
+        for row in 6..9 {
+            causes.add(&finding(Kind::AboveMaximum, row, &row.to_string(), None));
+        }
+        let causes = causes.ranked(&|_| 100, &[]).causes;
+        let seen: Vec<_> =
+            causes.iter().map(|cause| (cause.count, cause.row.0, cause.value.as_deref())).collect();
+        assert_eq!(seen, [(3, 3, Some("y")), (3, 6, None), (1, 2, Some("x"))]);
+        assert_eq!(causes[1].example, "6");
+    }
+
+    #[test]
+    fn a_row_is_explained_when_all_its_causes_are() {
+        let mut causes = Causes::default();
+        for (row, values) in [(2, vec!["x"]), (3, vec!["x", "y"]), (4, vec!["x"]), (5, vec!["y", "z"])] {
+            values.iter().for_each(|value| causes.add(&finding(Kind::NotACode, row, value, None)));
+            causes.end_row();
+        }
+        let ranked = causes.ranked(&|_| 100, &[]);
+        let seen: Vec<_> =
+            ranked.causes.iter().map(|cause| (cause.value.as_deref(), cause.rows, cause.alone)).collect();
+        assert_eq!(seen, [(Some("x"), 3, 2), (Some("y"), 2, 0), (Some("z"), 1, 0)]);
+        assert_eq!(ranked.explained, [2, 3, 4]);
+    }
+
+    /// Causes of rejected rows: each row has findings of these kinds, of fields by their places, with values.
+    fn ranked(rows: &[&[(Kind, Option<usize>, &str)]], filled: u64, columns: &[ColumnCause]) -> RankedCauses {
+        let mut causes = Causes::default();
+        for (row, findings) in (2..).zip(rows) {
+            for (kind, field, value) in *findings {
+                let mut finding = finding(*kind, row, value, None);
+                finding.field = *field;
+                finding.about = field.map_or("rule".into(), |field| format!("f{field}"));
+                causes.add(&finding);
+            }
+            causes.end_row();
+        }
+        causes.ranked(&|_| filled, columns)
+    }
+
+    fn column(explains: Explains) -> ColumnCause {
+        ColumnCause { explains, says: "exchanged".into(), details: Vec::new(), lines: Vec::new() }
+    }
+
+    #[test]
+    fn a_column_that_is_wrong_as_a_whole_is_one_cause() {
+        let bad = |value| (Kind::NotANumber, Some(0), value);
+        let rows: [&[_]; 4] =
+            [&[bad("a")], &[bad("b")], &[bad("c"), (Kind::TooLong, Some(1), "x")], &[bad("d")]];
+        let whole = ranked(&rows, 4, &[]);
+        let [cause, other] = whole.causes.as_slice() else { panic!("{:?}", whole.causes) };
+        assert_eq!(
+            (cause.value.as_deref(), cause.of, cause.count, cause.rows, cause.alone),
+            (None, Some(4), 4, 4, 3)
+        );
+        assert_eq!(cause.first.iter().map(|place| place.row.0).collect::<Vec<_>>(), [2, 3, 4, 5]);
+        assert_eq!((other.kind, other.count), (Kind::TooLong, 1));
+        assert_eq!(whole.explained, [3, 4]);
+        // Where other cells of the column fit, its values are the causes.
+        assert_eq!(ranked(&rows, 8, &[]).causes.len(), 5);
+    }
+
+    #[test]
+    fn exchanged_columns_take_their_findings_together() {
+        let (too_small, broken) = ((Kind::BelowMinimum, Some(0), "0"), (Kind::RuleBroken, None, "2 > 1"));
+        let letters = (Kind::NotANumber, Some(1), "x");
+        let rows: [&[_]; 4] = [&[broken], &[broken, too_small], &[too_small], &[letters]];
+        let exchange = column(Explains::Exchange("rule".into(), [0, 1]));
+        let all = ranked(&rows, 9, std::slice::from_ref(&exchange));
+        let [cause, other] = all.causes.as_slice() else { panic!("{:?}", all.causes) };
+        assert_eq!((cause.kind, cause.count, cause.rows, cause.alone), (Kind::RuleBroken, 4, 4, 3));
+        assert_eq!(cause.column.as_ref(), Some(&exchange));
+        assert_eq!(other.kind, Kind::NotANumber, "that is no number in either column");
+        // A column that feeds the wrong field is to blame for whatever is wrong with it.
+        let wrong = ranked(&rows, 9, &[column(Explains::Fields(vec![0, 1]))]);
+        assert_eq!(wrong.causes.iter().map(|cause| cause.count).collect::<Vec<_>>(), [3, 2]);
+        // And an order that is open only for the days that wait for it.
+        let open = column(Explains::OneKind(1, Kind::NotANumber));
+        let open = ranked(&rows, 9, &[open]).causes;
+        assert_eq!(open.iter().filter(|cause| cause.column.is_some()).count(), 1);
+    }
+}

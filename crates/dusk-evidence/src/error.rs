@@ -1,0 +1,112 @@
+//! Why a run cannot go on. Bad data is never an error: it is a [finding](crate).
+
+use std::path::{Path, PathBuf};
+
+use crate::{Problems, Undecided};
+
+/// The result of work that may have to stop.
+pub type Result<T, E = Error> = std::result::Result<T, E>;
+
+/// Why a run cannot go on, worded for a steward.
+#[derive(Debug, thiserror::Error)]
+pub enum Error {
+    /// The operating system refused to read or write a file.
+    #[error("{}: {action}: {}", path.display(), plain(cause))]
+    File {
+        /// The file or folder.
+        path: PathBuf,
+        /// What could not be done, as "cannot be read".
+        action: &'static str,
+        /// What the operating system said.
+        cause: std::io::Error,
+    },
+    /// The steward's own files do not fit together; every problem is listed.
+    #[error("{0}")]
+    Problems(Problems),
+    /// The source cannot be read as rows of cells.
+    #[error("{source_name}: {says}{}", hint_line(hint))]
+    Source {
+        /// The source as the steward named it.
+        source_name: String,
+        /// What is wrong, with row or line.
+        says: String,
+        /// What to do about it.
+        hint: String,
+    },
+    /// Columns hold values whose reading the data does not prove.
+    #[error("{}", list_undecided(.0))]
+    Undecided(Vec<Undecided>),
+    /// A value that every run must be given is missing, or one was given that nobody asks for.
+    #[error("{0}")]
+    Asked(String),
+    /// A number that can be read in two ways stands behind the first rows, so that the evidence of all rows
+    /// is needed: see [`Demands::all_numbers`](dusk_run::Demands::all_numbers).
+    #[error(
+        "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
+    )]
+    LateDoubt,
+    /// Rules over the whole batch do not hold.
+    #[error(
+        "the batch breaks rules over all its records, so nothing was written; dusk check shows them:\n  {0}"
+    )]
+    BatchRules(String),
+    /// A folder or file is there already and is not overwritten unasked.
+    #[error("{} exists already and is not overwritten: choose another name with -o, or move it away", .0.display())]
+    Exists(PathBuf),
+    /// What was asked for cannot be done as it was asked.
+    #[error("{0}")]
+    Request(String),
+    /// The program contradicted itself; nothing was written.
+    #[error("Dusk Button made a mistake of its own, so nothing was written: {0}")]
+    Invariant(String),
+}
+
+impl Error {
+    /// Wraps a refusal of the operating system to read `path`.
+    pub fn reading(path: &Path) -> impl FnOnce(std::io::Error) -> Self {
+        Self::about(path, "cannot be read")
+    }
+
+    /// Wraps a refusal of the operating system to write `path`.
+    pub fn writing(path: &Path) -> impl FnOnce(std::io::Error) -> Self {
+        Self::about(path, "cannot be written")
+    }
+
+    fn about(path: &Path, action: &'static str) -> impl FnOnce(std::io::Error) -> Self {
+        let path = path.to_path_buf();
+        move |cause| Self::File { path, action, cause }
+    }
+}
+
+/// The operating system's reason in plain words, without its error number.
+fn plain(cause: &std::io::Error) -> String {
+    use std::io::ErrorKind;
+    match cause.kind() {
+        ErrorKind::NotFound => "there is no such file or folder".into(),
+        ErrorKind::PermissionDenied => "permission denied; check who may read or write there".into(),
+        ErrorKind::ReadOnlyFilesystem => "the file system is read-only; choose another folder with -o".into(),
+        ErrorKind::StorageFull => "the disk is full; free some space and run again".into(),
+        ErrorKind::QuotaExceeded => "your disk quota is used up; free some space and run again".into(),
+        ErrorKind::FileTooLarge => {
+            "the file would grow past what is allowed here; free some space or choose another folder with -o"
+                .into()
+        }
+        ErrorKind::NotADirectory => "part of this path is a file, not a folder".into(),
+        ErrorKind::IsADirectory => "this is a folder, not a file".into(),
+        _ => {
+            let text = cause.to_string();
+            match text.find(" (os error") {
+                Some(end) => text.get(..end).unwrap_or(&text).to_lowercase(),
+                None => text,
+            }
+        }
+    }
+}
+
+fn hint_line(hint: &str) -> String {
+    if hint.is_empty() { String::new() } else { format!("\n  {hint}") }
+}
+
+fn list_undecided(columns: &[Undecided]) -> String {
+    columns.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n\n")
+}

@@ -1,0 +1,20 @@
+//! The vocabulary that the layers above speak: where something stands, what the data proves, what was noticed,
+//! what it comes down to, and why work cannot go on.
+
+mod cause;
+mod error;
+mod evidence;
+mod finding;
+mod kind;
+mod position;
+mod problem;
+mod undecided;
+
+pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
+pub use error::{Error, Result};
+pub use evidence::{Evidence, Example, Reading, Verdict};
+pub use finding::{Fault, Finding, THE_ROW};
+pub use kind::{Grouping, Kind, Severity};
+pub use position::{Line, Row};
+pub use problem::{Problem, Problems};
+pub use undecided::{FieldEvidence, NO_ORDER, OTHER_ORDER, Undecided};

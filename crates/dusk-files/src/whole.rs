@@ -1,0 +1,61 @@
+//! Files that appear whole or not at all.
+
+use std::fs::OpenOptions;
+use std::io::Write as _;
+use std::path::{Component, Path, PathBuf};
+
+use dusk_evidence::{Error, Result};
+
+/// The way to the file at `to` as seen from the folder `from`; both have to be there.
+///
+/// # Errors
+/// [`Error::File`] when one of them is not.
+pub fn way_from(from: &Path, to: &Path) -> Result<PathBuf> {
+    let from = if from.as_os_str().is_empty() { Path::new(".") } else { from };
+    let real = |path: &Path| path.canonicalize().map_err(Error::reading(path));
+    let (from, to) = (real(from)?, real(to)?);
+    let (from, to): (Vec<Component<'_>>, Vec<Component<'_>>) =
+        (from.components().collect(), to.components().collect());
+    let shared = from.iter().zip(&to).take_while(|(one, other)| one == other).count();
+    let up = from.iter().skip(shared).map(|_| Component::ParentDir);
+    Ok(up.chain(to.iter().skip(shared).copied()).collect())
+}
+
+/// Writes `bytes` to `path` by way of a file beside it that takes the name at the end, so that
+/// nobody ever sees half of it. An old file of that name is replaced.
+///
+/// # Errors
+/// [`Error::File`] when the folder cannot be written to; then nothing has changed.
+pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<()> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    std::fs::create_dir_all(folder).map_err(Error::writing(folder))?;
+    let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    let unfinished = folder.join(format!(".{name}.unfinished-{}", std::process::id()));
+    let result = (|| {
+        let mut file = OpenOptions::new().write(true).create(true).truncate(true).open(&unfinished)?;
+        file.write_all(bytes)?;
+        file.sync_all()?;
+        std::fs::rename(&unfinished, path)
+    })();
+    result.map_err(|error| {
+        // What cannot be written cannot always be taken away either; the first error counts.
+        let _ = std::fs::remove_file(&unfinished);
+        Error::writing(path)(error)
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::way_from;
+
+    #[test]
+    fn the_way_leads_up_and_down() {
+        let folder = tempfile::tempdir().unwrap();
+        let (a, b) = (folder.path().join("a/b"), folder.path().join("c.toml"));
+        std::fs::create_dir_all(&a).unwrap();
+        std::fs::write(&b, "").unwrap();
+        let way = |from: &std::path::Path| way_from(from, &b).unwrap().display().to_string();
+        assert_eq!(way(&a), "../../c.toml");
+        assert_eq!(way(folder.path()), "c.toml");
+    }
+}

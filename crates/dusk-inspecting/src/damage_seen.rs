@@ -1,0 +1,195 @@
+//! What has happened to the values of a column, as far as each value shows it by itself.
+
+use serde::Serialize;
+
+use super::lost_digits::{has_lost_digits, is_power_of_ten};
+use super::text_damage::{looks_decoded_wrongly, notice_text, undo_wrong_decoding};
+use dusk_evidence::{Example, Kind};
+use dusk_sources::CellKind;
+use dusk_values::{MONTHS, WrittenDate, named_character};
+
+macro_rules! damages {
+    ($($(#[doc = $doc:literal])* $name:ident = $code:literal, $what:literal, $mends:literal;)*) => {
+        /// A kind of damage to values, or something to know about them.
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+        #[serde(rename_all = "kebab-case")]
+        pub enum Damage {
+            $($(#[doc = $doc])* $name,)*
+        }
+
+        impl Damage {
+            /// Every kind.
+            pub const ALL: &'static [Self] = &[$(Self::$name,)*];
+
+            /// What it is called in results for programs.
+            pub fn code(self) -> &'static str {
+                match self { $(Self::$name => $code,)* }
+            }
+
+            /// What the values have in common, in a few words.
+            pub fn what(self) -> &'static str {
+                match self { $(Self::$name => $what,)* }
+            }
+
+            /// What becomes of it.
+            pub fn mends(self) -> &'static str {
+                match self { $(Self::$name => $mends,)* }
+            }
+        }
+    };
+}
+
+damages! {
+    /// Characters were replaced by U+FFFD.
+    LostCharacter = "lost-character", "lost characters (\u{fffd})", "lost for good; such rows are rejected";
+    /// A question mark stands inside a word.
+    QuestionMark = "question-mark", "question marks inside words", "letters lost for good; only said";
+    /// The text is UTF-8 that was read as something else, and the way back is exact.
+    WrongDecoding = "wrong-decoding", "decoded wrongly once", "undone, since the way back is exact";
+    /// The same, but the way back is not exact.
+    DecodedWrongly = "decoded-wrongly", "decoded wrongly once, in part", "cannot be undone exactly; only said";
+    /// White space stands before or after the value.
+    EdgeSpace = "edge-space", "spaces at the ends", "taken away (trim)";
+    /// A no-break or other odd space.
+    OddSpace = "odd-space", "no-break and odd spaces", "made ordinary (spaces)";
+    /// Characters that nobody sees.
+    Hidden = "hidden", "hidden characters", "taken away (hidden)";
+    /// Control characters.
+    Control = "control", "control characters", "only said";
+    /// Line breaks.
+    LineBreak = "line-break", "line breaks in the cell", "kept, or made spaces (line_breaks)";
+    /// Letters with separate accents.
+    Decomposed = "decomposed", "letters with separate accents", "put together (letters)";
+    /// Curly quotes.
+    CurlyQuote = "curly-quote", "curly quotes", "kept, or made straight (quotes)";
+    /// Look-alike letters of two alphabets.
+    MixedAlphabets = "mixed-alphabets", "words with letters of two alphabets", "only said";
+    /// A power of ten.
+    PowerOfTen = "power-of-ten", "powers of ten", "digits lost for good; such rows are rejected";
+    /// More than 15 digits with zeros at the end.
+    DigitsLost = "digits-lost", "digits lost behind the 15th", "lost for good; rejected, or said of the 16th";
+    /// A whole number with ".0".
+    StrayDecimal = "stray-decimal", "whole numbers with .0", "taken away where whole numbers or digits are wanted";
+    /// An apostrophe in front of a number.
+    Apostrophe = "apostrophe", "an apostrophe in front", "taken away from numbers";
+    /// A day and a month, as spreadsheet programs make of codes.
+    DayMonth = "day-month", "a day and a month only, as codes become", "restored where a code list leaves one reading";
+    /// An error of the spreadsheet program.
+    ErrorCell = "error-cell", "errors of the spreadsheet program", "such rows are rejected";
+}
+
+impl Damage {
+    /// What a value shows, each with words about it, as the names of characters.
+    pub(super) fn of(kind: CellKind, raw: &str, mut found: impl FnMut(Self, String)) {
+        let value = raw.trim();
+        if value.len() != raw.len() {
+            found(Self::EdgeSpace, String::new());
+        }
+        if kind.holds_error(value) {
+            found(Self::ErrorCell, String::new());
+            return;
+        }
+        let names = |wanted: fn(char) -> bool| {
+            raw.chars().filter(|c| wanted(*c)).map(named_character).next().unwrap_or_default()
+        };
+        if raw.bytes().any(|byte| byte < 0x20 || byte == 0x7f) {
+            if value.contains(['\n', '\r']) {
+                found(Self::LineBreak, String::new());
+            }
+            let control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
+            if raw.contains(control) {
+                found(Self::Control, names(control));
+            }
+        }
+        if value.bytes().any(|byte| byte.is_ascii_digit()) {
+            Self::of_digits(kind, value, &mut found);
+        }
+        if raw.is_ascii() {
+            if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
+                found(Self::QuestionMark, String::new());
+            }
+            return;
+        }
+        if value.contains('\u{fffd}') {
+            found(Self::LostCharacter, String::new());
+        }
+        match undo_wrong_decoding(value) {
+            Some((before, encoding)) => {
+                found(Self::WrongDecoding, format!("\"{before}\" read as {encoding}"))
+            }
+            None if looks_decoded_wrongly(value) => found(Self::DecodedWrongly, String::new()),
+            None => {}
+        }
+        for (damage, which) in [
+            (
+                Self::OddSpace,
+                (|c| {
+                    matches!(
+                        c,
+                        '\u{a0}' | '\u{1680}' | '\u{2000}'
+                            ..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}'
+                    )
+                }) as fn(char) -> bool,
+            ),
+            (
+                Self::Hidden,
+                |c| matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2069}' | '\u{feff}' | '\u{ad}'),
+            ),
+            (Self::CurlyQuote, |c| matches!(c, '\u{2018}'..='\u{201f}')),
+            (Self::Decomposed, |c| matches!(c, '\u{300}'..='\u{36f}')),
+        ] {
+            if raw.contains(which) {
+                found(damage, names(which));
+            }
+        }
+        for kind in notice_text(value) {
+            match kind {
+                Kind::QuestionMark => found(Self::QuestionMark, String::new()),
+                Kind::MixedAlphabets => found(Self::MixedAlphabets, String::new()),
+                _ => {}
+            }
+        }
+    }
+
+    fn of_digits(kind: CellKind, value: &str, found: &mut impl FnMut(Self, String)) {
+        if value.contains("E+") && is_power_of_ten(value) {
+            found(Self::PowerOfTen, String::new());
+        }
+        if value.len() > 15 && has_lost_digits(kind, value) {
+            found(Self::DigitsLost, String::new());
+        }
+        if value.strip_suffix(".0").is_some_and(|whole| whole.bytes().all(|byte| byte.is_ascii_digit())) {
+            found(Self::StrayDecimal, String::new());
+        }
+        if value.starts_with(['\'', '’']) {
+            found(Self::Apostrophe, String::new());
+        }
+        if is_day_and_month(value) {
+            found(Self::DayMonth, String::new());
+        }
+    }
+}
+
+/// "5-Mar" or "Mar-05".
+fn is_day_and_month(value: &str) -> bool {
+    let Some((a, b)) = value.split_once('-') else { return false };
+    let month = |text: &str| {
+        text.len() == 3
+            && MONTHS.iter().any(|name| name.get(..3).is_some_and(|short| short.eq_ignore_ascii_case(text)))
+    };
+    let number = |text: &str| (1..=2).contains(&text.len()) && text.bytes().all(|byte| byte.is_ascii_digit());
+    (month(a) && number(b) || number(a) && month(b)) && WrittenDate::read(value).is_none()
+}
+
+/// Damage seen in a column.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct DamageSeen {
+    /// Which kind.
+    pub damage: Damage,
+    /// How many values show it.
+    pub count: u64,
+    /// The first of them; what it reads tells more.
+    pub first: Example,
+    #[serde(skip)]
+    pub(super) first_row: u64,
+}

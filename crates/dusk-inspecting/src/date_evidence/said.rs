@@ -1,0 +1,237 @@
+//! What the evidence of a column's dates comes to, in words for whoever has to decide.
+
+use super::{Block, DateEvidence, Judgement, OrderCount, Spoken};
+use dusk_evidence::{Evidence, Example, Reading, Verdict};
+use dusk_values::DateOrder;
+
+impl DateEvidence {
+    /// The evidence for the order of the dates of `column`, which feeds `field`. `sources` are the
+    /// sources' names, used where there are several.
+    pub fn evidence(&self, column: &str, field: &str, sources: &[String]) -> Evidence {
+        let judgement = self.judge();
+        let possible: Vec<String> = DateOrder::ALL
+            .iter()
+            .enumerate()
+            .filter(|(place, _)| {
+                self.groups
+                    .iter()
+                    .filter_map(|group| group.orders.get(*place))
+                    .any(|count| count.proof.is_some() || count.possible.is_some())
+            })
+            .map(|(_, order)| order.word().to_owned())
+            .collect();
+        let head =
+            vec!["[[map]]".to_owned(), format!("field = \"{field}\""), format!("from  = \"{column}\"")];
+        let words = possible.iter().map(|word| format!("\"{word}\"")).collect::<Vec<_>>().join(" or ");
+        let ask = format!("order = …   # {words}");
+        let (verdict, settle) = match &judgement {
+            Judgement::NotNeeded => (Verdict::NotNeeded, Vec::new()),
+            Judgement::Proven(order) => {
+                (Verdict::Proven(order.word().into()), vec![format!("order = \"{}\"", order.word())])
+            }
+            Judgement::Undecided => (Verdict::Undecided(possible), [head, vec![ask]].concat()),
+            Judgement::HiddenHalf(shapes) => {
+                let named: Vec<String> = shapes.iter().map(ToString::to_string).collect();
+                let says = format!(
+                    "dates like {} prove no order of their own, and those beside them always have a part above 12, so a program may have converted some of them",
+                    named.join(" and ")
+                );
+                let base = self.blocks.first().map_or("…", |block| block.order.word());
+                let each: Vec<String> = shapes
+                    .iter()
+                    .map(|shape| format!("{{ shape = \"{}\", order = … }}", shape.word()))
+                    .collect();
+                let lines = vec![
+                    format!("order = \"{base}\""),
+                    format!("order_where = [{}]   # {words}", each.join(", ")),
+                ];
+                (Verdict::HalfConverted(says), [head, lines].concat())
+            }
+            Judgement::Half(order, shapes) => {
+                let named: Vec<String> = shapes
+                    .iter()
+                    .map(
+                        |shape| {
+                            if shape.typed { "typed dates".into() } else { format!("dates like {shape}") }
+                        },
+                    )
+                    .collect();
+                let says = format!(
+                    "all {} have a day of 12 or less, and all texts a part above 12, so a spreadsheet program swapped day and month in the first",
+                    named.join(" and ")
+                );
+                let each: Vec<String> = shapes
+                    .iter()
+                    .map(|shape| format!("{{ shape = \"{}\", order = \"year-day-month\" }}", shape.word()))
+                    .collect();
+                let lines = vec![
+                    format!("order = \"{}\"", order.word()),
+                    format!("order_where = [{}]   # undoes it, row by row", each.join(", ")),
+                ];
+                (Verdict::HalfConverted(says), [head, lines].concat())
+            }
+            Judgement::Contradicted => self.contradiction(head, ask),
+        };
+        let claim = format!("date order of \"{column}\"");
+        let mut evidence = Evidence::new(claim, verdict);
+        evidence.settle = settle;
+        evidence.readings = self.readings(sources, &judgement);
+        if matches!(judgement, Judgement::Undecided | Judgement::HiddenHalf(_)) {
+            evidence.suggests = self.suggestions();
+        }
+        evidence
+    }
+
+    /// Blocks of rows that disagree, if there are few of them.
+    fn contradiction(&self, head: Vec<String>, ask: String) -> (Verdict, Vec<String>) {
+        let in_blocks = self.blocks.len() <= 8 && self.blocks.iter().all(|block| block.count > 1);
+        if !in_blocks {
+            let all: Vec<String> = DateOrder::ALL
+                .iter()
+                .map(|order| {
+                    (
+                        order,
+                        self.blocks
+                            .iter()
+                            .filter(|block| block.order == *order)
+                            .map(|block| block.count)
+                            .sum::<u64>(),
+                    )
+                })
+                .filter(|(_, count)| *count > 0)
+                .map(|(order, count)| format!("{count} values prove {}", order.word()))
+                .collect();
+            return (Verdict::Contradicted(all), [head, vec![ask]].concat());
+        }
+        let rows = |block: &Block| format!("{}-{}", block.first, block.last);
+        let says =
+            self.blocks.iter().map(|block| format!("rows {} {}", rows(block), block.order.word())).collect();
+        let each: Vec<String> = self
+            .blocks
+            .iter()
+            .map(|block| format!("{{ rows = \"{}\", order = \"{}\" }}", rows(block), block.order.word()))
+            .collect();
+        let lines =
+            vec![format!("order_where = [{}]   # widen to the row where it changes", each.join(", "))];
+        (Verdict::Contradicted(says), [head, lines].concat())
+    }
+
+    fn readings(&self, sources: &[String], judgement: &Judgement) -> Vec<Reading> {
+        let example = |spoken: &Spoken| {
+            let source = match sources {
+                [_, _, ..] => format!("{}, ", sources.get(spoken.source).map_or("", String::as_str)),
+                _ => String::new(),
+            };
+            Example {
+                place: format!("{source}row {}", spoken.row.with_line(spoken.line)),
+                value: spoken.value.clone(),
+                reads: spoken.reads.clone(),
+            }
+        };
+        let mut readings = Vec::new();
+        for (place, order) in DateOrder::ALL.into_iter().enumerate() {
+            let counts: Vec<&OrderCount> =
+                self.groups.iter().filter_map(|group| group.orders.get(place)).collect();
+            let only: u64 = counts.iter().map(|count| count.only).sum();
+            let first = |pick: fn(&OrderCount) -> Option<&Spoken>| {
+                counts.iter().filter_map(|count| pick(count)).min_by_key(|spoken| (spoken.source, spoken.row))
+            };
+            let proof = first(|count| count.proof.as_ref());
+            let possible = first(|count| count.possible.as_ref());
+            if only == 0 && (possible.is_none() || matches!(judgement, Judgement::Proven(_))) {
+                continue;
+            }
+            let against: u64 = self
+                .groups
+                .iter()
+                .flat_map(|group| group.orders.iter().enumerate())
+                .filter(|(other, _)| *other != place)
+                .map(|(_, count)| count.only)
+                .sum();
+            let counted =
+                if only == 1 { "value allows no other order" } else { "values allow no other order" };
+            readings.push(Reading {
+                name: order.word().into(),
+                supports: only,
+                contradicts: against,
+                counted: counted.into(),
+                examples: proof.or(possible).map(example).into_iter().collect(),
+                against: Vec::new(),
+            });
+        }
+        let undecided = self.undecided();
+        if undecided > 0 {
+            let counted = if undecided == 1 {
+                "value fits more than one order"
+            } else {
+                "values fit more than one order"
+            };
+            readings.push(Reading {
+                name: String::new(),
+                supports: undecided,
+                counted: counted.into(),
+                ..Reading::default()
+            });
+        }
+        for (count, counted) in [
+            (self.named_months, "values name the month"),
+            (self.partial, "values are a part of a date only"),
+            (self.others, "values are no dates"),
+        ] {
+            if count > 0 {
+                readings.push(Reading { supports: count, counted: counted.into(), ..Reading::default() });
+            }
+        }
+        if let Judgement::HiddenHalf(shapes) = judgement {
+            for group in self.settled_groups().iter().filter(|group| shapes.contains(&group.shape)) {
+                let examples =
+                    group.orders.iter().filter_map(|count| count.possible.as_ref()).map(example).collect();
+                let undecided = group.undecided;
+                readings.push(Reading {
+                    name: format!("like {}", group.shape),
+                    supports: undecided,
+                    counted: "values, none with a part above 12".into(),
+                    examples,
+                    ..Reading::default()
+                });
+            }
+        }
+        let swappable = matches!(judgement, Judgement::Half(..));
+        for group in self.groups.iter().filter(|group| swappable && group.small > 0) {
+            let name = if group.shape.typed { "typed".to_owned() } else { format!("like {}", group.shape) };
+            readings.push(Reading {
+                name,
+                supports: group.small,
+                counted: "values, none with a day above 12".into(),
+                examples: group.first_small.iter().map(example).collect(),
+                ..Reading::default()
+            });
+        }
+        readings
+    }
+
+    /// What else points one way.
+    fn suggestions(&self) -> Vec<String> {
+        let mut suggestions = Vec::new();
+        let forward = |place: &usize| {
+            self.steps.get(*place).is_some_and(|(forward, steps)| *steps >= 5 && forward * 10 >= steps * 9)
+        };
+        // That speaks for an order only if the others make the dates jump.
+        let going: Vec<usize> = (0..DateOrder::ALL.len()).filter(forward).collect();
+        if let [only] = going.as_slice()
+            && let (Some(order), Some((forward, steps))) = (DateOrder::ALL.get(*only), self.steps.get(*only))
+        {
+            suggestions.push(format!(
+                "the dates go forward down the file only when read as {} ({forward} of {steps} steps)",
+                order.word()
+            ));
+        }
+        for (order, outside) in DateOrder::ALL.iter().zip(self.outside).filter(|(_, outside)| *outside > 0) {
+            suggestions.push(format!(
+                "read as {}, {outside} would be outside the dictionary's limits",
+                order.word()
+            ));
+        }
+        suggestions
+    }
+}

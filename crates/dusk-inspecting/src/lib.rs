@@ -1,0 +1,35 @@
+//! Evidence: what in the data proves a reading, and what contradicts it.
+
+mod damage_seen;
+mod date_evidence;
+mod date_shape;
+mod date_signs;
+mod distinct;
+mod inspection;
+mod lost_digits;
+mod number_evidence;
+mod profile;
+mod text_damage;
+mod value_shape;
+
+pub use damage_seen::{Damage, DamageSeen};
+pub use date_evidence::{At, DateEvidence};
+
+pub use date_shape::DateShape;
+pub use date_signs::DateSigns;
+
+pub use inspection::{ColumnReport, Inspection, OddRows, inspect};
+pub use lost_digits::{digits_lost, is_power_of_ten, power_of_ten};
+pub use number_evidence::{Marks, NumberEvidence, bare_figures};
+pub use profile::Counted;
+pub use text_damage::{notice as notice_damage, undo_wrong_decoding};
+pub use value_shape::shape_of;
+
+/// A long value cut for a message.
+fn excerpt(value: &str) -> String {
+    if value.chars().count() <= 48 {
+        value.to_owned()
+    } else {
+        value.chars().take(47).chain(['…']).collect()
+    }
+}

@@ -1,0 +1,75 @@
+//! Digits that a spreadsheet program lost for good.
+
+use dusk_evidence::{Fault, Kind};
+use dusk_sources::CellKind;
+use dusk_values::is_digits;
+
+/// How many digits a spreadsheet program keeps.
+const KEPT: usize = 15;
+
+/// What tells that a long number has lost its last digits; the finding rejects where it is certain
+/// enough, or only warns.
+pub fn digits_lost(kind: CellKind, text: &str) -> Option<Fault> {
+    let text = text.strip_prefix('\'').unwrap_or(text);
+    if !is_digits(text) || text.len() <= KEPT {
+        return None;
+    }
+    let right = "the full number; export it again with the column as text";
+    let behind = text.get(KEPT..).unwrap_or_default();
+    if kind == CellKind::Number || behind.len() > 1 && behind.bytes().all(|byte| byte == b'0') {
+        let says = format!("has {} digits, of which a spreadsheet program keeps {KEPT}", text.len());
+        let right = format!(
+            "{right}; if the zeros are right, write rounded_digits = \"keep\" for this field in the mapping"
+        );
+        return Some(Fault::new(Kind::DigitsLost, says, right));
+    }
+    (behind == "0").then(|| {
+        Fault::new(
+            Kind::DigitsMayBeLost,
+            "has 16 digits and ends in 0, as it would if the last digit was lost",
+            right,
+        )
+    })
+}
+
+/// True when a long number may have lost its last digits.
+pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
+    digits_lost(kind, text).is_some()
+}
+
+/// A number shown as a power of ten.
+pub fn power_of_ten() -> Fault {
+    Fault::new(
+        Kind::PowerOfTen,
+        "was turned into a power of ten, and its digits are lost",
+        "the full number; export it again with the column as text",
+    )
+}
+
+/// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
+pub fn is_power_of_ten(text: &str) -> bool {
+    let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
+    let figures =
+        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
+    figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn digits_behind_the_fifteenth_are_lost_when_they_are_zeros() {
+        let kind = |kind: CellKind, text: &str| digits_lost(kind, text).map(|fault| fault.kind.code());
+        assert_eq!(kind(CellKind::Text, "123456789012345"), None);
+        assert_eq!(kind(CellKind::Text, "1234567890123450"), Some("digits-may-be-lost"));
+        assert_eq!(kind(CellKind::Text, "12345678901234500"), Some("digits-lost"));
+        assert_eq!(kind(CellKind::Text, "12345678901234501"), None);
+        assert_eq!(
+            kind(CellKind::Number, "1234567890123456"),
+            Some("digits-lost"),
+            "a typed number keeps fifteen"
+        );
+        assert_eq!(kind(CellKind::Text, "A1234567890123400"), None);
+    }
+}

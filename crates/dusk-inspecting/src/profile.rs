@@ -1,0 +1,523 @@
+//! One column, looked over value by value in memory that does not grow with the rows.
+
+use hashbrown::HashMap;
+use jiff::civil::Date;
+use serde::Serialize;
+
+use super::damage_seen::{Damage, DamageSeen};
+use super::date_evidence::At;
+use super::distinct::Distinct;
+use super::value_shape::shape_of;
+use super::{Marks, NumberEvidence, bare_figures};
+use dusk_evidence::Example;
+use dusk_sources::{CellKind, RowCells};
+use dusk_values::{DateOrder, Decimal, ShortText, WrittenDate, WrittenTime};
+
+/// How many shapes of a column are told apart.
+const MOST_SHAPES: usize = 200;
+
+/// How many values of a column are remembered, so that those that repeat cost little.
+const CACHED: usize = 1024;
+
+/// How many different values are counted one by one.
+const MOST_VALUES: usize = 60;
+
+/// What a column's values look like.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Profile {
+    pub(super) filled: u64,
+    pub(super) blank: u64,
+    kinds: [u64; 6],
+    shapes: HashMap<ShortText, Seen>,
+    other_shapes: u64,
+    distinct: Distinct,
+    values: HashMap<Box<str>, Seen>,
+    many_values: bool,
+    numbers: Option<(Decimal, Decimal)>,
+    wholes: Option<(u64, u64)>,
+    days: [Option<(Date, Date)>; 3],
+    lengths: Option<(u32, u32)>,
+    pub(super) number_evidence: NumberEvidence,
+    damage: Vec<DamageSeen>,
+    cache: Vec<Cached>,
+}
+
+/// How often something was seen, and where first.
+#[derive(Debug, Clone, Copy)]
+struct Seen {
+    count: u64,
+    row: u64,
+    example: ShortText,
+}
+
+/// A value that may come again.
+#[derive(Debug, Clone, Copy)]
+struct Cached {
+    text: ShortText,
+    count: u64,
+    at: At,
+    looks: Looks,
+}
+
+/// What a value looks like to those who look for dates.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Looks {
+    /// A date.
+    Date(WrittenDate, WrittenTime),
+    /// A whole number that may count days, or a part of a date.
+    PartOrCount,
+    /// Something else.
+    Otherwise,
+}
+
+/// What kinds of bytes a value is made of.
+#[derive(Debug, Clone, Copy)]
+struct Bytes(u8);
+
+impl Bytes {
+    const DIGIT: u8 = 1;
+    const MARK: u8 = 2;
+    const SLASH_OR_COLON: u8 = 4;
+    const OTHER: u8 = 8;
+    const HIGH: u8 = 16;
+    const TO_LOOK_AT: u8 = 32;
+
+    fn of(value: &str) -> Self {
+        #[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
+        const KINDS: [u8; 256] = {
+            let mut kinds = [0; 256];
+            let mut byte = 0;
+            while byte < 256 {
+                kinds[byte] = match byte as u8 {
+                    b'0'..=b'9' => Bytes::DIGIT,
+                    b'.' | b',' | b'-' | b'+' => Bytes::MARK,
+                    b'/' | b':' => Bytes::SLASH_OR_COLON,
+                    b'?' | b'#' | b'\'' | b'E' | 0..=0x1f | 0x7f => Bytes::TO_LOOK_AT,
+                    0x80.. => Bytes::HIGH,
+                    _ => Bytes::OTHER,
+                };
+                byte += 1;
+            }
+            kinds
+        };
+        Self(value.bytes().fold(0, |all, byte| all | KINDS.get(usize::from(byte)).copied().unwrap_or(0)))
+    }
+
+    fn has(self, kinds: u8) -> bool {
+        self.0 & kinds != 0
+    }
+
+    fn only(self, kinds: u8) -> bool {
+        self.0 & !kinds == 0
+    }
+}
+
+/// A shape or value with how often it was seen.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Counted {
+    /// The shape or value.
+    pub text: String,
+    /// How many values.
+    pub count: u64,
+    /// The first row with it.
+    pub row: u64,
+    /// The first value of this shape.
+    pub example: String,
+}
+
+impl Profile {
+    /// Takes in a cell. Gives the date that it is written like, or nothing; a whole number that may
+    /// count days is given as such.
+    pub(super) fn add(&mut self, row: &RowCells<'_>, column: usize, source: usize) -> Looks {
+        let at = At { source, row: row.row(), line: row.line() };
+        let Some(short) = row.short_cell(column) else {
+            let cell = row.cell(column);
+            self.take(cell, at, 1, None);
+            return Looks::Otherwise;
+        };
+        if short == ShortText::default() {
+            self.blank += 1;
+            return Looks::Otherwise;
+        }
+        if self.cache.is_empty() {
+            let nothing = Cached { text: ShortText::default(), count: 0, at, looks: Looks::Otherwise };
+            self.cache = vec![nothing; CACHED];
+        }
+        let place = usize::try_from(short.hash(0)).unwrap_or(0) % CACHED;
+        if let Some(known) = self.cache.get_mut(place).filter(|known| known.text == short) {
+            known.count += 1;
+            return known.looks;
+        }
+        let looks = Looks::of(row.cell(column));
+        let new = Cached { text: short, count: 1, at, looks };
+        let old = self.cache.get_mut(place).map(|slot| std::mem::replace(slot, new));
+        if let Some(old) = old.filter(|old| old.count > 0) {
+            old.text.with_text(|text| self.take(text, old.at, old.count, Some(old.looks)));
+        }
+        looks
+    }
+
+    /// Takes everything out of the cache.
+    pub(super) fn settle(&mut self) {
+        for cached in std::mem::take(&mut self.cache) {
+            if cached.count > 0 {
+                cached.text.with_text(|text| self.take(text, cached.at, cached.count, Some(cached.looks)));
+            }
+        }
+    }
+
+    /// Takes in a value that stands in `count` rows, first at `at`.
+    fn take(&mut self, cell: &str, at: At, count: u64, looks: Option<Looks>) {
+        let (kind, raw) = CellKind::of(cell);
+        let value = raw.trim();
+        if value.is_empty() {
+            self.blank += count;
+            return;
+        }
+        self.filled += count;
+        if let Some(kinds) = self.kinds.get_mut(kind as usize) {
+            *kinds += count;
+        }
+        self.distinct.add(value);
+        let row = at.row.0;
+        let example = ShortText::within(value.as_bytes(), 0, value.len()).unwrap_or_else(|| cut(value));
+        let seen = Seen { count, row, example };
+        match shape_of(value) {
+            Some(shape) if self.shapes.len() < MOST_SHAPES || self.shapes.contains_key(&shape) => {
+                note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen)
+            }
+            _ => self.other_shapes += count,
+        }
+        if !self.many_values {
+            if let Some(known) = self.values.get_mut(value) {
+                note(known, seen);
+            } else if self.values.len() < MOST_VALUES && value.len() <= 80 {
+                self.values.insert(value.into(), seen);
+            } else {
+                self.many_values = true;
+                self.values.clear();
+            }
+        }
+        let bytes = Bytes::of(raw);
+        let letters = if bytes.has(Bytes::HIGH) { value.chars().count() } else { value.len() };
+        let letters = u32::try_from(letters).unwrap_or(u32::MAX);
+        let (least, most) = self.lengths.get_or_insert((letters, letters));
+        (*least, *most) = ((*least).min(letters), (*most).max(letters));
+        match looks.unwrap_or_else(|| Looks::of(cell)) {
+            Looks::Date(written, _) => self.take_day(written),
+            _ if bytes.has(Bytes::DIGIT) && !bytes.has(Bytes::SLASH_OR_COLON) => {
+                self.take_number(kind, value, bytes, at, count)
+            }
+            _ => {}
+        }
+        // Plain values show no damage; those with edges, odd bytes or very long numbers may.
+        let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
+            || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
+        if kind != CellKind::Text
+            || !plain
+            || value.len() != raw.len()
+            || value.len() > 15 && bytes.only(Bytes::DIGIT)
+        {
+            Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
+        }
+    }
+
+    fn take_number(&mut self, kind: CellKind, value: &str, bytes: Bytes, at: At, count: u64) {
+        if bytes.only(Bytes::DIGIT)
+            && let Ok(whole) = value.parse::<u64>()
+        {
+            self.number_evidence.add_plain(kind, count);
+            let (least, most) = self.wholes.get_or_insert((whole, whole));
+            (*least, *most) = ((*least).min(whole), (*most).max(whole));
+            return;
+        }
+        if !value.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
+            return;
+        }
+        self.number_evidence.add_many(at, kind, value, count);
+        let sure = kind == CellKind::Number
+            || matches!(Marks::strictly(bare_figures(value)), Marks::None | Marks::Point);
+        let Some(number) = Some(value).filter(|_| sure).and_then(Decimal::parse) else { return };
+        let (least, most) = self.numbers.get_or_insert((number, number));
+        (*least, *most) = ((*least).min(number), (*most).max(number));
+    }
+
+    fn take_day(&mut self, written: WrittenDate) {
+        for (range, order) in self.days.iter_mut().zip(DateOrder::ALL) {
+            if let Some(day) = written.day(order, None) {
+                let (first, last) = range.get_or_insert((day, day));
+                (*first, *last) = ((*first).min(day), (*last).max(day));
+            }
+        }
+    }
+
+    fn damage(&mut self, damage: Damage, at: At, value: &str, reads: String, count: u64) {
+        let first = || Example {
+            place: format!("row {}", at.row.with_line(at.line)),
+            value: super::excerpt(value),
+            reads: reads.clone(),
+        };
+        match self.damage.iter_mut().find(|seen| seen.damage == damage) {
+            Some(seen) => {
+                seen.count += count;
+                if at.row.0 < seen.first_row {
+                    (seen.first, seen.first_row) = (first(), at.row.0);
+                }
+            }
+            None => self.damage.push(DamageSeen { damage, count, first: first(), first_row: at.row.0 }),
+        }
+    }
+
+    /// Adds what another part of the same column looks like.
+    pub(super) fn append(&mut self, other: Self) {
+        self.filled += other.filled;
+        self.blank += other.blank;
+        for (sum, more) in self.kinds.iter_mut().zip(other.kinds) {
+            *sum += more;
+        }
+        self.other_shapes += other.other_shapes;
+        let mut shapes: Vec<(ShortText, Seen)> = other.shapes.into_iter().collect();
+        shapes.sort_by_key(|(_, seen)| seen.row);
+        for (shape, seen) in shapes {
+            note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen);
+        }
+        self.distinct.append(other.distinct);
+        self.many_values |= other.many_values;
+        let mut values: Vec<(Box<str>, Seen)> = other.values.into_iter().collect();
+        values.sort_by_key(|(_, seen)| seen.row);
+        for (value, seen) in values {
+            note(self.values.entry(value).or_insert(Seen { count: 0, ..seen }), seen);
+        }
+        self.many_values |= self.values.len() > MOST_VALUES;
+        self.numbers = joined(self.numbers, other.numbers);
+        self.wholes = joined(self.wholes, other.wholes);
+        for (mine, theirs) in self.days.iter_mut().zip(other.days) {
+            *mine = joined(*mine, theirs);
+        }
+        self.lengths = joined(self.lengths, other.lengths);
+        self.number_evidence.append(other.number_evidence);
+        for seen in other.damage {
+            match self.damage.iter_mut().find(|mine| mine.damage == seen.damage) {
+                Some(mine) => {
+                    mine.count += seen.count;
+                    if seen.first_row < mine.first_row {
+                        (mine.first, mine.first_row) = (seen.first, seen.first_row);
+                    }
+                }
+                None => self.damage.push(seen),
+            }
+        }
+    }
+
+    /// The shapes, the commonest first.
+    pub(super) fn shapes(&self) -> Vec<Counted> {
+        let mut shapes = counted(self.shapes.iter().map(|(shape, seen)| (shape.to_text(), *seen)));
+        if self.other_shapes > 0 {
+            shapes.push(Counted {
+                text: "longer text".into(),
+                count: self.other_shapes,
+                row: 0,
+                example: String::new(),
+            });
+            shapes.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)));
+        }
+        shapes
+    }
+
+    /// The values, the commonest first, where there are few.
+    pub(super) fn values(&self) -> Vec<Counted> {
+        if self.many_values {
+            Vec::new()
+        } else {
+            counted(self.values.iter().map(|(value, seen)| (value.to_string(), *seen)))
+        }
+    }
+
+    /// How many different values there are, and whether that is an estimate.
+    pub(super) fn distinct(&self) -> (u64, bool) {
+        self.distinct.count()
+    }
+
+    /// What the values are, where a workbook says it.
+    pub(super) fn kinds(&self) -> Vec<(&'static str, u64)> {
+        let kinds = [
+            CellKind::Text,
+            CellKind::Date,
+            CellKind::Number,
+            CellKind::Boolean,
+            CellKind::Error,
+            CellKind::Duration,
+        ];
+        kinds
+            .iter()
+            .zip(self.kinds)
+            .filter(|(_, count)| *count > 0)
+            .map(|(kind, count)| (kind.word(), count))
+            .collect()
+    }
+
+    /// The damage seen, in the order of the documentation.
+    pub(super) fn seen(&self) -> Vec<DamageSeen> {
+        let mut seen = self.damage.clone();
+        seen.sort_by_key(|seen| seen.damage);
+        seen
+    }
+
+    /// The least and the greatest, as `dates` and `order` say that they are to be read.
+    pub(super) fn range(&self, dates: bool, order: Option<DateOrder>) -> String {
+        let day =
+            |place: usize| {
+                self.days.get(place).copied().flatten().map(|(first, last)| {
+                    format!("{} to {}", dusk_values::shown(first), dusk_values::shown(last))
+                })
+            };
+        if dates {
+            let place = order.and_then(|order| DateOrder::ALL.iter().position(|other| *other == order));
+            return match place {
+                Some(place) => day(place).unwrap_or_default(),
+                None => String::new(),
+            };
+        }
+        let whole = |number: u64| Decimal::whole(i64::try_from(number).unwrap_or(i64::MAX));
+        let wholes = self.wholes.map(|(least, most)| (whole(least), whole(most)));
+        let mostly_numbers = self.number_evidence.numbers() * 10 >= self.filled * 9;
+        if let Some((least, most)) = joined(self.numbers, wholes).filter(|_| mostly_numbers) {
+            return if least == most { least.to_string() } else { format!("{least} to {most}") };
+        }
+        match self.lengths {
+            Some((1, 1)) => "1 character".into(),
+            Some((least, most)) if least == most => format!("{least} characters"),
+            Some((least, most)) => format!("{least} to {most} characters"),
+            None => String::new(),
+        }
+    }
+}
+
+impl Looks {
+    /// What a cell looks like.
+    fn of(cell: &str) -> Self {
+        let (kind, value) = CellKind::of(cell);
+        let value = value.trim();
+        let dated =
+            kind == CellKind::Date || value.len() >= 4 && value.bytes().any(|byte| byte.is_ascii_digit());
+        if !dated || kind == CellKind::Number {
+            return Self::Otherwise;
+        }
+        if value.bytes().all(|byte| byte.is_ascii_digit()) {
+            return if value.len() <= 5 { Self::PartOrCount } else { Self::Otherwise };
+        }
+        match WrittenDate::read(value) {
+            Some((written, time)) => Self::Date(written, time),
+            None => Self::Otherwise,
+        }
+    }
+}
+
+/// The beginning of a long value.
+fn cut(value: &str) -> ShortText {
+    let end = (0..=20).rev().find(|end| value.is_char_boundary(*end)).unwrap_or(0);
+    let cut = format!("{}…", value.get(..end).unwrap_or_default());
+    ShortText::within(cut.as_bytes(), 0, cut.len()).unwrap_or_default()
+}
+
+fn note(known: &mut Seen, seen: Seen) {
+    known.count += seen.count;
+    if seen.row < known.row {
+        (known.row, known.example) = (seen.row, seen.example);
+    }
+}
+
+fn joined<T: Ord + Copy>(a: Option<(T, T)>, b: Option<(T, T)>) -> Option<(T, T)> {
+    match (a, b) {
+        (Some((a, b)), Some((c, d))) => Some((a.min(c), b.max(d))),
+        (one, other) => one.or(other),
+    }
+}
+
+fn counted(all: impl Iterator<Item = (String, Seen)>) -> Vec<Counted> {
+    let mut counted: Vec<Counted> = all
+        .map(|(text, seen)| Counted {
+            text,
+            count: seen.count,
+            row: seen.row,
+            example: seen.example.to_text(),
+        })
+        .collect();
+    counted.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)).then(a.text.cmp(&b.text)));
+    counted
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use dusk_sources::{Dialect, Rows};
+
+    /// The profile of a column, made in parts of `part` rows and put together.
+    fn profile(values: &[String], part: usize) -> Profile {
+        let dialect = Dialect::new("\u{1f}", "");
+        let mut whole = Profile::default();
+        for (number, values) in values.chunks(part).enumerate() {
+            let text: String = values.iter().map(|value| format!("{value}\n")).collect();
+            let first = (number * part) as u64 + 2;
+            let mut rows = Rows::starting_at(
+                &text,
+                &dialect,
+                dusk_evidence::Row(first),
+                dusk_evidence::Line(first),
+                Default::default(),
+            );
+            let mut profile = Profile::default();
+            while let Some(row) = rows.next() {
+                profile.add(&row, 0, 0);
+            }
+            profile.settle();
+            whole.append(profile);
+        }
+        whole
+    }
+
+    #[test]
+    fn a_column_looks_alike_however_it_is_cut_and_however_often_values_repeat() {
+        let value = |number: usize| match number % 9 {
+            0 => String::new(),
+            1 => format!("{}", number % 1500),
+            2 => "Öst Quay".into(),
+            3 => format!(" town {}", number % 40),
+            4 => format!("{}.5", number % 300),
+            5 => "25/03/2026".into(),
+            6 => "a text that is longer than any that is kept in a few machine words".into(),
+            7 => format!("unlike every other value: {number}"),
+            _ => "1.2E+11".into(),
+        };
+        let values: Vec<String> = (0..9_000).map(value).collect();
+        let whole = profile(&values, values.len());
+        for part in [7, 1_000] {
+            let parts = profile(&values, part);
+            assert_eq!((parts.filled, parts.blank), (whole.filled, whole.blank));
+            assert_eq!(parts.shapes(), whole.shapes());
+            assert_eq!(parts.seen(), whole.seen());
+            assert_eq!(parts.range(false, None), whole.range(false, None));
+            assert_eq!(parts.distinct(), whole.distinct());
+        }
+        assert_eq!((whole.filled, whole.blank), (8_000, 1_000));
+        let commonest = whole.shapes();
+        assert_eq!((commonest[0].text.as_str(), commonest[0].count), ("longer text", 1_000));
+        let edge = whole.seen().into_iter().find(|seen| seen.damage == Damage::EdgeSpace).unwrap();
+        assert_eq!((edge.count, edge.first.place.as_str()), (1_000, "row 5"));
+    }
+
+    #[test]
+    fn few_values_are_counted_one_by_one() {
+        let values: Vec<String> =
+            (0..3_000).map(|number| ["White", "Yellow", "yel."][number % 3].to_owned()).collect();
+        let profile = profile(&values, 700);
+        let counts: Vec<(String, u64, u64)> =
+            profile.values().into_iter().map(|value| (value.text, value.count, value.row)).collect();
+        assert_eq!(
+            counts,
+            [("White".into(), 1_000, 2), ("Yellow".into(), 1_000, 3), ("yel.".into(), 1_000, 4)]
+        );
+        assert_eq!(profile.distinct(), (3, false));
+        assert_eq!(profile.range(false, None), "4 to 6 characters");
+    }
+}

@@ -1,0 +1,170 @@
+//! Damage to text: what can be undone exactly is undone, all else is said.
+
+use encoding_rs::{Encoding, MACINTOSH, WINDOWS_1250, WINDOWS_1252};
+use unicode_script::{Script, UnicodeScript as _};
+
+use dusk_evidence::{Fault, Kind};
+use dusk_values::named_character as named;
+
+/// What text is mostly decoded as that was UTF-8.
+const WRONG: [&Encoding; 3] = [WINDOWS_1252, WINDOWS_1250, MACINTOSH];
+
+/// Undoes a wrong decoding: the bytes of `text` in a one-byte encoding are UTF-8 as a whole, so that
+/// "Ã–st" was "Öst". Gives the text and the encoding; nothing unless it is exact and reversible and
+/// leaves one reading.
+pub fn undo_wrong_decoding(text: &str) -> Option<(String, &'static str)> {
+    if text.is_ascii() {
+        return None;
+    }
+    let undone = |encoding: &'static Encoding| {
+        let (bytes, _, lost) = encoding.encode(text);
+        let before = std::str::from_utf8(&bytes).ok().filter(|_| !lost)?;
+        let again = encoding.decode_without_bom_handling(before.as_bytes()).0;
+        let fits = again == text && is_no_text_as_it_stands(encoding, text) && is_text(before);
+        fits.then(|| before.to_owned())
+    };
+    let mut readings = WRONG.iter().filter_map(|encoding| Some((undone(encoding)?, encoding.name())));
+    let first = readings.next()?;
+    readings.all(|other| other.0 == first.0).then_some(first)
+}
+
+/// Words of two letters outside ASCII can happen to be UTF-8; symbols after letters do not happen.
+fn is_no_text_as_it_stands(encoding: &'static Encoding, text: &str) -> bool {
+    let mut odd = text.chars().filter(|c| !c.is_ascii());
+    if encoding == MACINTOSH {
+        // What Latin letters begin with is a symbol there.
+        return odd.any(|c| matches!(c, '√' | '¬' | 'ƒ' | '≈' | '‚'));
+    }
+    if encoding == WINDOWS_1250 {
+        return odd.any(|c| !c.is_alphabetic());
+    }
+    odd.any(|c| !c.is_alphabetic() || matches!(c, 'ƒ' | 'Œ' | 'œ' | 'Š' | 'š' | 'Ž' | 'ž' | 'Ÿ' | 'º' | 'ª'))
+}
+
+/// Whether what a wrong decoding would have been made of is text that people write: letters of an
+/// everyday alphabet beside small letters, or punctuation. "CAFÉ–BAR" would bring out neither.
+fn is_text(text: &str) -> bool {
+    let small = |c: Option<&char>| c.is_some_and(|c| c.is_lowercase());
+    let letters: Vec<char> = text.chars().collect();
+    (0..).zip(&letters).filter(|(_, c)| !c.is_ascii()).all(|(place, c): (usize, &char)| {
+        let before = place.checked_sub(1).and_then(|before| letters.get(before));
+        let beside_small = small(before) || small(letters.get(place + 1));
+        match c {
+            '\u{aa}' | '\u{ba}' => true,
+            '\u{c0}'..='\u{24f}' | '\u{370}'..='\u{52f}' => c.is_alphabetic() && beside_small,
+            '\u{a0}'..='\u{bf}' | '\u{2010}'..='\u{2026}' | '€' | '™' => {
+                beside_small || !before.is_some_and(|before| before.is_uppercase())
+            }
+            _ => u32::from(*c) > 0x1_f000,
+        }
+    })
+}
+
+/// What is to be said about a text that stays as it is.
+pub fn notice(text: &str, remarks: &mut Vec<Fault>) {
+    if let Some(control) = text.chars().find(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
+        let says = format!("holds the control character {}", named(control));
+        remarks.push(Fault::new(Kind::ControlCharacter, says, "the text without it"));
+    }
+    if has_question_mark_in_word(text) {
+        remarks.push(Fault::new(
+            Kind::QuestionMark,
+            "has a question mark inside a word, where a letter may have been lost",
+            "the word as it was; export again in UTF-8",
+        ));
+    }
+    if text.is_ascii() {
+        return;
+    }
+    if looks_decoded_wrongly(text) {
+        remarks.push(Fault::new(
+            Kind::DecodedWrongly,
+            "looks as if part of it had been decoded wrongly once, which cannot be undone exactly",
+            "the text as it was; check the encoding, or export again",
+        ));
+    }
+    if let Some(letter) = look_alike(text) {
+        let says = format!("has {} among letters of another alphabet in one word", named(letter));
+        remarks.push(Fault::new(Kind::MixedAlphabets, says, "letters of one alphabet in each word"));
+    }
+}
+
+/// The kinds of what is to be said about a text that stays as it is.
+pub(crate) fn notice_text(text: &str) -> Vec<Kind> {
+    let mut remarks = Vec::new();
+    notice(text, &mut remarks);
+    remarks.into_iter().map(|remark| remark.kind).collect()
+}
+
+/// True for "Ch?teau", not for "really?" or an address.
+fn has_question_mark_in_word(text: &str) -> bool {
+    if !text.contains('?') || text.contains("://") || text.contains('=') {
+        return false;
+    }
+    let letters: Vec<char> = text.chars().collect();
+    letters.windows(3).any(|three| matches!(three, [a, '?', b] if a.is_alphabetic() && b.is_lowercase()))
+}
+
+/// The pairs that letters outside ASCII become when UTF-8 is read as a one-byte encoding.
+pub(crate) fn looks_decoded_wrongly(text: &str) -> bool {
+    let follows = |c: char| {
+        let mut letter = [0; 4];
+        let (bytes, _, lost) = WINDOWS_1252.encode(c.encode_utf8(&mut letter));
+        !lost && matches!(*bytes, [0x80..=0xbf])
+    };
+    let mut before = ' ';
+    text.chars().any(|c| {
+        let pair = matches!(before, 'Ã' | 'Â') && follows(c) || before == 'â' && c == '€';
+        before = c;
+        pair
+    })
+}
+
+/// A letter of the Cyrillic or Greek alphabet in a word with Latin letters: the one of the fewer.
+fn look_alike(text: &str) -> Option<char> {
+    text.split(|c: char| !c.is_alphabetic()).find_map(|word| {
+        let foreign =
+            word.chars().find(|c| matches!(c.script(), Script::Cyrillic | Script::Greek) && *c != 'µ')?;
+        let latin = word.chars().filter(|c| c.script() == Script::Latin).count();
+        let others = word.chars().count() - latin;
+        match latin {
+            0 => None,
+            _ if others <= latin => Some(foreign),
+            _ => word.chars().find(|c| c.script() == Script::Latin),
+        }
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn wrong_decodings_are_undone_where_that_is_exact() {
+        let undone = |text: &str| undo_wrong_decoding(text).map(|(text, _)| text);
+        assert_eq!(undone("Ã–st Quay").as_deref(), Some("Öst Quay"));
+        assert_eq!(undone("ChÃ¢teau â€œLaneâ€\u{9d}").as_deref(), Some("Château “Lane”"));
+        assert_eq!(undone("√ñst").as_deref(), Some("Öst"));
+        assert_eq!(undone("Öst Quay"), None);
+        assert_eq!(undone("Ã–st Öst"), None, "only a part");
+        for text in ["蜂蜜", "café––", "CAFÉ–BAR", "AMANHÃ–TARDE", "IRMÃ”", "Ã–", "naïve «Ãé»"]
+        {
+            assert_eq!(undone(text), None);
+        }
+    }
+
+    #[test]
+    fn what_cannot_be_undone_is_said() {
+        let said = |text: &str| {
+            let mut remarks = Vec::new();
+            notice(text, &mut remarks);
+            remarks.iter().map(|remark| remark.kind.code()).collect::<Vec<_>>().join(" ")
+        };
+        assert_eq!(said("Ch?teau"), "question-mark");
+        assert_eq!(said("really? yes"), "");
+        assert_eq!(said("Ã–st Öst"), "decoded-wrongly");
+        assert_eq!(said("\u{421}alm colony"), "mixed-alphabets");
+        assert_eq!(said("bell\u{7}"), "control-character");
+        assert_eq!(said("Öst Quay, 5 µm"), "");
+    }
+}

@@ -1,0 +1,362 @@
+//! The mapping: which columns of a source feed which fields of the target, and how.
+//!
+//! ```text
+//! drift     what is new since the last batch
+//! feed      where a field's value comes from: columns, another file, the mapping itself
+//! look_up   a value found in another file
+//! propose   which column feeds which field, with the reasons
+//! read      mapping.toml and its crosswalks, with everything that is wrong said at once
+//! words     a mapping in words
+//! ```
+
+mod drift;
+mod feed;
+mod look_up;
+mod read;
+mod words;
+
+use std::path::PathBuf;
+
+pub use drift::{ColumnDrift, FieldDigest, Run, drift};
+pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
+pub use look_up::{Answer, LookUp};
+
+pub use read::{read, read_incomplete};
+
+use dusk_decisions::{Corrections, Crosswalk, RowPrints};
+use dusk_description::{FieldType, ReadAs, Rule, Target};
+use dusk_evidence::Line;
+use dusk_inspecting::DateShape;
+use dusk_sources::{Known, Source, SourceSettings};
+use dusk_values::{DateOrder, DatePattern, Rounding, Unit, Zone};
+
+/// One source's way into a target, as `mapping.toml` and its crosswalks say it.
+#[derive(Debug)]
+pub struct Mapping {
+    /// Where `mapping.toml` is.
+    pub path: PathBuf,
+    /// Where the target's description is.
+    pub target_path: PathBuf,
+    /// How the source is read.
+    pub source: SourceSettings,
+    /// The values that every run must be given: name and question.
+    pub ask: Vec<(String, String)>,
+    /// What feeds each field that is fed.
+    pub maps: Vec<Map>,
+    /// The columns that are left out on purpose.
+    pub leave_out: Vec<String>,
+    /// Which rows hold a record, where not all do.
+    pub keep: Option<Keep>,
+    /// The first and the last row that hold records, where others do not.
+    pub within: Option<(u64, u64)>,
+    /// What becomes of a record whose key another record has already.
+    pub same_key: SameKey,
+    /// How a row makes several records, where it does.
+    pub repeat: Option<Repeat>,
+    /// The files in which values are looked up.
+    pub look_up_files: Vec<PathBuf>,
+    /// The crosswalk files that were read.
+    pub crosswalk_files: Vec<PathBuf>,
+    /// The cells of its sources that were corrected.
+    pub corrections: Corrections,
+}
+
+/// Which rows hold a record.
+#[derive(Debug, Clone)]
+pub struct Keep {
+    /// The rule over the texts of columns, each by its place in `columns`.
+    pub rule: Rule,
+    /// The columns that it speaks of.
+    pub columns: Vec<String>,
+}
+
+/// What feeds one field, and how.
+#[derive(Debug)]
+pub struct Map {
+    /// The field, by its place in the target.
+    pub field: usize,
+    /// Where it stands in `mapping.toml`.
+    pub line: Line,
+    /// Where the value comes from.
+    pub feed: Feed,
+    /// The part of the cell that is taken.
+    pub part: Option<Part>,
+    /// A blank cell holds what the cell above it holds.
+    pub fill_down: bool,
+    /// Words that stand for a blank cell; case and spaces do not count.
+    pub blank: Vec<String>,
+    /// What to put where the source is blank, as the target writes it.
+    pub if_blank: Option<String>,
+    /// How text is cleaned.
+    pub text: TextReading,
+    /// How numbers are read.
+    pub number: NumberReading,
+    /// How dates are read.
+    pub date: DateReading,
+    /// The source's words for true and for false.
+    pub words: Option<(String, String)>,
+    /// Whether values are codes or labels.
+    pub read_as: ReadAs,
+    /// What stands between several values in one cell.
+    pub between: Option<String>,
+    /// The value among several that makes a field true.
+    pub holds: Option<String>,
+    /// Remembered translations.
+    pub crosswalk: Crosswalk,
+}
+
+impl Map {
+    /// What feeds a field, and nothing said about how it is read.
+    pub fn fed_by(field: usize, feed: Feed) -> Self {
+        Self {
+            field,
+            line: Line::FIRST,
+            feed,
+            part: None,
+            fill_down: false,
+            blank: Vec::new(),
+            if_blank: None,
+            text: TextReading::default(),
+            number: NumberReading::default(),
+            date: DateReading::default(),
+            words: None,
+            read_as: ReadAs::default(),
+            between: None,
+            holds: None,
+            crosswalk: Crosswalk::default(),
+        }
+    }
+}
+
+/// How text is cleaned.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct TextReading {
+    /// White space at both ends is taken away.
+    pub trim: bool,
+    /// No-break spaces become ordinary ones.
+    pub plain_spaces: bool,
+    /// Line breaks become spaces.
+    pub one_line: bool,
+    /// Characters that nobody sees go away: zero-width spaces, byte order marks, and marks of
+    /// direction in text that is written in one direction.
+    pub no_hidden: bool,
+    /// Letters with separate accents become single letters (Unicode NFC).
+    pub composed: bool,
+    /// Text that was decoded wrongly once is put right where that is exact.
+    pub redecoded: bool,
+    /// Curly quotes become straight ones.
+    pub straight_quotes: bool,
+    /// Long numbers whose last digits may be lost are kept.
+    pub keep_rounded: bool,
+    /// Typed dates become text as ISO 8601 has it.
+    pub dates_as_iso: bool,
+}
+
+impl Default for TextReading {
+    fn default() -> Self {
+        Self {
+            trim: true,
+            plain_spaces: true,
+            one_line: false,
+            no_hidden: true,
+            composed: true,
+            redecoded: true,
+            straight_quotes: false,
+            keep_rounded: false,
+            dates_as_iso: false,
+        }
+    }
+}
+
+/// How numbers are read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct NumberReading {
+    /// What stands before the decimals.
+    pub decimal_mark: Option<char>,
+    /// What stands between groups of three digits.
+    pub thousands_mark: Option<char>,
+    /// What the source is in.
+    pub unit: Option<&'static Unit>,
+    /// How to lose digits.
+    pub round: Option<Rounding>,
+    /// The column proves the decimal mark, so any other mark stands between groups.
+    pub proven: bool,
+    /// A number in brackets is below zero.
+    pub brackets: bool,
+    /// The currency mark that may stand beside the number, of up to four letters.
+    pub currency: Option<[char; 4]>,
+}
+
+/// How dates are read.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct DateReading {
+    /// The order of day, month and year.
+    pub order: Option<DateOrder>,
+    /// The one form in which they are written.
+    pub pattern: Option<DatePattern>,
+    /// The first of the hundred years that two digits mean.
+    pub years_from: Option<i16>,
+    /// A time of day may be lost.
+    pub drop_time: bool,
+    /// Values that are in another order.
+    pub order_where: Vec<OrderWhere>,
+    /// The day from which whole numbers count days.
+    pub day_count: Option<DayCount>,
+    /// The zone of the clock that the source's times were read from.
+    pub zone: Option<Zone>,
+}
+
+/// Some values of a column are in an order of their own.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OrderWhere {
+    /// Which values.
+    pub which: Which,
+    /// Their order.
+    pub order: DateOrder,
+}
+
+/// Which values of a column.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Which {
+    /// Those of one shape.
+    Shape(DateShape),
+    /// Those in these rows, from the first to the last.
+    Rows(u64, u64),
+}
+
+/// How spreadsheet programs count days.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum DayCount {
+    /// From 1 January 1900, with a leap day in that year that there never was.
+    From1900,
+    /// From 1 January 1904, which is day 0.
+    From1904,
+}
+
+impl DayCount {
+    /// The words of the mapping.
+    pub const WORDS: [(&'static str, Self); 2] = [("1900", Self::From1900), ("1904", Self::From1904)];
+}
+
+impl Mapping {
+    /// What is known before a source is opened: the headings that the mapping uses, and the words
+    /// of the target's code lists.
+    pub fn known(&self, target: &Target) -> Known {
+        let mut known = Known { headings: self.wanted(), ..Known::default() };
+        for heading in self.used() {
+            known.learn(heading);
+        }
+        learn_target(&mut known, target);
+        known
+    }
+
+    /// A mapping that feeds nothing.
+    pub fn empty(target: &Target) -> Self {
+        let path = target.files.first().cloned().unwrap_or_default();
+        Self {
+            path: path.clone(),
+            target_path: path,
+            source: SourceSettings::default(),
+            ask: Vec::new(),
+            maps: Vec::new(),
+            leave_out: Vec::new(),
+            keep: None,
+            within: None,
+            same_key: SameKey::Reject,
+            repeat: None,
+            look_up_files: Vec::new(),
+            crosswalk_files: Vec::new(),
+            corrections: Corrections::default(),
+        }
+    }
+
+    /// The headings that the mapping uses, each once, in the order of the file; those of columns that
+    /// repeat with `{n}` in the place of the instance.
+    pub fn used(&self) -> Vec<&str> {
+        let mut used: Vec<&str> = Vec::new();
+        let kept = self.keep.iter().flat_map(|keep| keep.columns.iter().map(String::as_str));
+        for name in self.maps.iter().flat_map(|map| map.feed.columns()).chain(kept) {
+            if !used.contains(&name) {
+                used.push(name);
+            }
+        }
+        used
+    }
+
+    /// The places of the fields that a column feeds, alone or with others.
+    pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = usize> + 'm {
+        let is_it = move |name: &str| match &self.repeat {
+            Some(repeat) if name.contains(INSTANCE) => {
+                repeat.instances.iter().any(|instance| Repeat::heading(name, instance) == heading)
+            }
+            _ => name == heading,
+        };
+        self.maps
+            .iter()
+            .filter(move |map| map.feed.columns().iter().any(|name| is_it(name)))
+            .map(|map| map.field)
+    }
+
+    /// The headings of the columns that feed a field in the record of an instance (nothing where a row makes one).
+    /// Where instances are numbered as they are met, nobody can say which columns were this one's: it may be any.
+    pub fn headings_for(&self, field: usize, instance: &str) -> Vec<String> {
+        let map = self.maps.iter().find(|map| map.field == field);
+        let columns = map.map_or_else(Vec::new, |map| map.feed.columns());
+        let headings = columns.into_iter().flat_map(|name| match &self.repeat {
+            Some(repeat) if name.contains(INSTANCE) && !repeat.in_order && !instance.is_empty() => {
+                vec![Repeat::heading(name, instance)]
+            }
+            Some(repeat) if name.contains(INSTANCE) => {
+                repeat.instances.iter().map(|instance| Repeat::heading(name, instance)).collect()
+            }
+            _ => vec![name.to_owned()],
+        });
+        headings.collect()
+    }
+
+    /// How many decisions are remembered beside the mapping: lines of crosswalks, and corrected cells.
+    pub fn decisions(&self) -> u64 {
+        let lines: usize = self.maps.iter().map(|map| map.crosswalk.lines().len()).sum();
+        let cells: usize = self.corrections.files.iter().map(|file| file.lines.len()).sum();
+        (lines + cells) as u64
+    }
+
+    /// What the rows of a source are recognised by.
+    pub fn row_prints(&self, source: &Source, target: &Target) -> RowPrints {
+        let is_key = |field: usize| target.fields.get(field).is_some_and(|field| field.key);
+        let keys = self.maps.iter().filter(|map| is_key(map.field));
+        let keys: Vec<&str> = keys.flat_map(|map| map.feed.columns()).collect();
+        RowPrints::of(source, &self.wanted(), &keys)
+    }
+
+    /// The headings of the columns that the mapping uses, each once, with every instance of those that
+    /// repeat.
+    pub fn wanted(&self) -> Vec<String> {
+        let mut wanted: Vec<String> = Vec::new();
+        for name in self.used() {
+            match &self.repeat {
+                Some(repeat) if name.contains(INSTANCE) => {
+                    wanted.extend(repeat.instances.iter().map(|instance| Repeat::heading(name, instance)));
+                }
+                _ => wanted.push(name.to_owned()),
+            }
+        }
+        wanted
+    }
+}
+
+/// Takes the words of a target and of its code lists in.
+pub fn learn_target(known: &mut Known, target: &Target) {
+    for field in &target.fields {
+        for text in [&field.name].into_iter().chain(&field.label).chain(&field.also) {
+            known.learn(text);
+        }
+        if let FieldType::Code { list, .. } | FieldType::Codes { list, .. } = &field.kind {
+            for code in list.codes() {
+                for text in [&code.code, &code.label].into_iter().chain(&code.also) {
+                    known.learn(text);
+                }
+            }
+        }
+    }
+}

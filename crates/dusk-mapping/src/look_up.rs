@@ -1,0 +1,123 @@
+//! A value looked up in another file, by one or more of its columns.
+
+use std::path::Path;
+
+use hashbrown::HashMap;
+
+use dusk_description::fold;
+use dusk_evidence::{Result, Row};
+use dusk_sources::each_row;
+
+/// Stands between the parts of a key of several columns.
+const BETWEEN: char = '\u{1f}';
+
+/// One column of another file, by the values of others.
+#[derive(Debug, Default)]
+pub struct LookUp {
+    /// The file, as the steward knows it.
+    pub file: String,
+    /// The columns of the source and those of the file that hold the same.
+    pub by: Vec<(String, String)>,
+    /// The column that is taken.
+    pub take: String,
+    exact: HashMap<String, Answer>,
+    folded: HashMap<String, Answer>,
+}
+
+/// What a key leads to.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Answer {
+    /// A value and the row that holds it.
+    One(String, Row),
+    /// Two rows that say different things.
+    Two(Row, Row),
+}
+
+impl LookUp {
+    /// Reads the file at `path`.
+    ///
+    /// # Errors
+    /// Whatever stops reading it; [`Error::Request`](dusk_evidence::Error::Request) when it lacks a column.
+    pub fn read(path: &Path, by: Vec<(String, String)>, take: String) -> Result<Self> {
+        let mut look_up = Self { by, take, ..Self::default() };
+        let names: Vec<String> =
+            look_up.by.iter().map(|(_, theirs)| theirs.clone()).chain([look_up.take.clone()]).collect();
+        let names: Vec<[&str; 1]> = names.iter().map(|name| [name.as_str()]).collect();
+        let columns: Vec<&[&str]> = names.iter().map(|name| name.as_slice()).collect();
+        look_up.file = each_row(path, &columns, |row, cells| {
+            if let Some((answer, keys)) = cells.split_last() {
+                look_up.add(keys, answer, row);
+            }
+        })?;
+        Ok(look_up)
+    }
+
+    fn add(&mut self, keys: &[&str], answer: &str, row: Row) {
+        if keys.iter().all(|key| key.is_empty()) {
+            return;
+        }
+        let exact = keys.join(&BETWEEN.to_string());
+        for (known, key) in [(&mut self.folded, folded(&exact)), (&mut self.exact, exact)] {
+            known
+                .entry(key)
+                .and_modify(|known| {
+                    if let Answer::One(value, first) = known
+                        && value != answer
+                    {
+                        *known = Answer::Two(*first, row);
+                    }
+                })
+                .or_insert_with(|| Answer::One(answer.to_owned(), row));
+        }
+    }
+
+    /// What the file says for the values of its key columns. Case and spaces do not count where that
+    /// leaves one answer.
+    pub fn find(&self, keys: &[&str]) -> Option<&Answer> {
+        let exact = keys.join(&BETWEEN.to_string());
+        self.exact.get(&exact).or_else(|| self.folded.get(&folded(&exact)))
+    }
+
+    /// How many different keys there are.
+    pub fn len(&self) -> usize {
+        self.exact.len()
+    }
+
+    /// True when there is none.
+    pub fn is_empty(&self) -> bool {
+        self.exact.is_empty()
+    }
+}
+
+fn folded(key: &str) -> String {
+    let parts: Vec<String> = key.split(BETWEEN).map(fold).collect();
+    parts.join(&BETWEEN.to_string())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn two_rows_that_say_different_things_are_no_answer() {
+        let mut look_up = LookUp::default();
+        for (row, [place, hive, owner]) in [
+            ["Vik", "1", "Berg"],
+            ["Vik", "2", "Lund"],
+            ["vik ", "2", "Holm"],
+            ["Vik", "1", "Berg"],
+            ["", "", "x"],
+        ]
+        .into_iter()
+        .enumerate()
+        {
+            look_up.add(&[place.trim(), hive], owner, Row(row as u64 + 2));
+        }
+        assert_eq!(look_up.len(), 3);
+        assert_eq!(look_up.find(&["Vik", "1"]), Some(&Answer::One("Berg".into(), Row(2))));
+        assert_eq!(look_up.find(&["VIK", "1"]), Some(&Answer::One("Berg".into(), Row(2))));
+        assert_eq!(look_up.find(&["Vik", "2"]), Some(&Answer::One("Lund".into(), Row(3))), "exactly so");
+        assert_eq!(look_up.find(&["VIK", "2"]), Some(&Answer::Two(Row(3), Row(4))));
+        assert_eq!(look_up.find(&["Vik1", ""]), None, "the parts of a key stay apart");
+    }
+}

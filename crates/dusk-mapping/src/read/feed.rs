@@ -1,0 +1,207 @@
+//! What feeds a field: the keys of `[[map]]` of which one is given.
+
+use std::sync::Arc;
+
+use super::super::{Feed, INSTANCE, LookUp, Part, Repeat};
+use super::Around;
+use dusk_description::{Field, FieldType};
+use dusk_files::{Piece, Settings, Template};
+
+/// The keys of which one says what feeds a field.
+const FEEDS: [&str; 7] = ["from", "constant", "join", "first_of", "gather", "flags", "look_up"];
+
+pub(super) fn read_feed(
+    map: &mut Settings<'_>,
+    around: &Around<'_>,
+    field: &Field,
+    instance: Option<&str>,
+) -> Option<Feed> {
+    // They are known, whichever is given.
+    map.know(&FEEDS);
+    let given: Vec<&str> = FEEDS.into_iter().filter(|key| map.has(key)).collect();
+    let [key] = given.as_slice() else {
+        let says = if given.is_empty() {
+            "[[map]] does not say where its value comes from".to_owned()
+        } else {
+            format!("[[map]] has more than one source for its value: {}", given.join(", "))
+        };
+        map.problem(map.line(), says, |problem| {
+            problem.hint("write one of from = \"a column\", constant = \"a value\", join = \"{One column}, {another}\", first_of, gather, flags, look_up");
+        });
+        return None;
+    };
+    let own = |name: &str| {
+        let name = name.trim();
+        instance.map_or_else(|| name.to_owned(), |instance| Repeat::heading(name, instance))
+    };
+    let feed = match *key {
+        "from" => Feed::Column(own(&map.text("from")?.value)),
+        "constant" => Feed::Constant(read_constant(map, around)?),
+        "join" => Feed::Join(read_join(map, &own)?),
+        "first_of" => Feed::FirstOf(several(map, "first_of", &own)?),
+        "gather" => Feed::Gather(several(map, "gather", &own)?),
+        "flags" => Feed::Flags(read_flags(map, field, &own)?),
+        _ => Feed::LookUp(Arc::new(read_look_up(map, around, &own)?)),
+    };
+    if !around.repeats && instance.is_none() {
+        for column in feed.columns().into_iter().filter(|column| column.contains(INSTANCE)) {
+            map.problem(map.line(), format!("\"{column}\" is a column that repeats, and nothing says which instances there are"), |problem| {
+                problem.hint("write [repeat] with instances = [\"1-3\"], or instances in this [[map]] for a numbered field");
+            });
+        }
+    }
+    Some(feed)
+}
+
+fn read_constant(map: &mut Settings<'_>, around: &Around<'_>) -> Option<Template> {
+    let text = map.text("constant")?;
+    let template = match Template::parse(&text.value) {
+        Ok(template) => template,
+        Err(says) => {
+            map.problem(text.line, says, |_| {});
+            return None;
+        }
+    };
+    for name in template.names() {
+        if !around.ask.iter().any(|(known, _)| known == name) {
+            map.problem(
+                text.line,
+                format!("constant uses {{{name}}}, which [ask] does not ask for"),
+                |problem| {
+                    problem.suggest(name, around.ask.iter().map(|(known, _)| known.as_str()));
+                    if problem.hint.is_none() {
+                        problem.hint(format!("write {name} = \"a question\" under [ask]"));
+                    }
+                },
+            );
+        }
+    }
+    Some(template)
+}
+
+fn read_join(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String) -> Option<Template> {
+    let text = map.text("join")?;
+    let mut template = match Template::parse(&text.value) {
+        Ok(template) => template,
+        Err(says) => {
+            map.problem(text.line, says, |_| {});
+            return None;
+        }
+    };
+    for piece in &mut template.pieces {
+        if let Piece::Name(name) = piece {
+            *name = own(name);
+        }
+    }
+    if template.names().next().is_none() {
+        map.problem(text.line, "join names no column", |problem| {
+            problem.hint("put column names in braces, as join = \"{Town}, {Region}\"");
+        });
+    }
+    Some(template)
+}
+
+/// Two columns or more.
+fn several(map: &mut Settings<'_>, key: &'static str, own: &dyn Fn(&str) -> String) -> Option<Vec<String>> {
+    let names: Vec<String> = map.texts(key).iter().map(|name| own(&name.value)).collect();
+    if names.len() < 2 {
+        map.problem(map.line(), format!("[[map]] {key} is to name two columns or more"), |problem| {
+            problem
+                .hint(format!("for example {key} = [\"Mobile\", \"Telephone\"]; for one column write from"));
+        });
+        return None;
+    }
+    Some(names)
+}
+
+fn read_flags(
+    map: &mut Settings<'_>,
+    field: &Field,
+    own: &dyn Fn(&str) -> String,
+) -> Option<Vec<(String, String)>> {
+    let FieldType::Codes { list, .. } = &field.kind else {
+        map.pairs("flags");
+        return None;
+    };
+    let mut flags = Vec::new();
+    for (column, code) in map.pairs("flags") {
+        if !list.codes().iter().any(|known| known.code == code.value) {
+            map.problem(
+                code.line,
+                format!("flags: \"{}\" is not a code of {}", code.value, list.name),
+                |problem| {
+                    problem.suggest(&code.value, list.codes().iter().map(|known| known.code.as_str()));
+                },
+            );
+        }
+        flags.push((own(&column.value), code.value));
+    }
+    if flags.is_empty() {
+        map.problem(map.line(), "[[map]] flags names no column", |problem| {
+            problem.hint("write for example flags = { \"Oxalic acid\" = \"OX\", \"Formic acid\" = \"FA\" }");
+        });
+        return None;
+    }
+    Some(flags)
+}
+
+fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) -> String) -> Option<LookUp> {
+    let line = map.line();
+    let (file, by, take) = map.table("look_up", |table| {
+        let by: Vec<(String, String)> = table
+            .pairs("by")
+            .into_iter()
+            .map(|(ours, theirs)| (own(&ours.value), theirs.value.trim().to_owned()))
+            .collect();
+        if by.is_empty() {
+            table.problem(table.line(), "look_up does not say by which columns", |problem| {
+                problem.hint("write by = { \"a column of the source\" = \"a column of the file\" }");
+            });
+        }
+        (table.required_text("file"), by, table.required_text("take"))
+    });
+    let (file, take) = (file?, take?);
+    if by.is_empty() {
+        return None;
+    }
+    let path = around.folder.join(&file.value);
+    match LookUp::read(&path, by, take.value.trim().to_owned()) {
+        Ok(look_up) => {
+            let mut files = around.look_up_files.borrow_mut();
+            if !files.contains(&path) {
+                files.push(path);
+            }
+            Some(look_up)
+        }
+        Err(error) => {
+            map.problem(line, error.to_string(), |problem| {
+                problem.hint("file is seen from the mapping's folder; by and take name its columns");
+            });
+            None
+        }
+    }
+}
+
+/// The part of the cell that is taken.
+pub(super) fn read_part(map: &mut Settings<'_>) -> Option<Part> {
+    let (part, take) = (map.text("part"), map.text("take"));
+    match (part, take) {
+        (Some(part), Some(take)) => Part::parse(&part.value, take.value.trim())
+            .map_err(|says| {
+                map.problem(part.line, format!("part: {says}"), |problem| {
+                    problem.hint(
+                        "write for example part = \"{town}, {region} {postcode:digits}\" and take = \"town\"",
+                    );
+                })
+            })
+            .ok(),
+        (None, None) => None,
+        (part, take) => {
+            let line = part.or(take).map_or(map.line(), |text| text.line);
+            map.problem(line, "part and take go together", |problem| {
+                problem.hint("part says how the cell is put together, take which part of it is meant");
+            });
+            None
+        }
+    }
+}

@@ -1,0 +1,366 @@
+//! `mapping.toml` is read and checked against the target, and everything wrong is said at once.
+
+mod feed;
+mod readings;
+mod rows;
+mod source;
+
+use std::cell::RefCell;
+use std::path::{Path, PathBuf};
+
+use hashbrown::HashMap;
+
+use super::{Feed, INSTANCE, Map, Mapping};
+use dusk_decisions::{Corrections, Crosswalk, crosswalk_path};
+use dusk_description::{Field, FieldType, Target, fold};
+use dusk_evidence::{Error, Line, Problems, Result};
+use dusk_files::{Settings, SettingsFile};
+use dusk_values::ValueType;
+
+use feed::{read_feed, read_part};
+use readings::{read_between, read_codes, read_date, read_holds, read_number, read_text, read_words};
+use rows::{read_repeat, read_rows};
+use source::{SourceKeys, read_source};
+
+/// The keys of `[[map]]` that go with some types of field only.
+const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
+    ("holds", &["boolean"]),
+    ("flags", &["codes"]),
+    ("rounded_digits", &["text"]),
+    ("dates", &["text"]),
+    ("brackets", &["integer", "decimal"]),
+    ("currency", &["integer", "decimal"]),
+    ("order_where", &["date", "datetime"]),
+    ("day_count", &["date", "datetime"]),
+    ("zone", &["datetime"]),
+    ("line_breaks", &["text"]),
+    ("decimal_mark", &["integer", "decimal"]),
+    ("thousands_mark", &["integer", "decimal"]),
+    ("unit", &["integer", "decimal"]),
+    ("round", &["integer", "decimal"]),
+    ("order", &["date", "datetime"]),
+    ("pattern", &["date", "datetime", "time"]),
+    ("years_from", &["date", "datetime"]),
+    ("drop_time", &["date"]),
+    ("words", &["boolean", "codes"]),
+    ("read_as", &["code", "codes"]),
+];
+
+/// Reads the mapping at `path`, the target that it names, and the crosswalks beside it.
+///
+/// # Errors
+/// [`Error::File`] when the mapping or the target cannot be read; [`Error::Problems`] with
+/// everything that is wrong with either.
+pub fn read(path: &Path) -> Result<(Mapping, Target)> {
+    read_with(path, true)
+}
+
+/// The same for a mapping that is being made: required fields may still be without a `[[map]]`.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
+    read_with(path, false)
+}
+
+fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
+    let file = SettingsFile::read(path)?;
+    let folder = path.parent().unwrap_or(Path::new(""));
+    let mut problems = Problems::default();
+    let target_name = file.read_with(&mut Problems::default(), |top| {
+        let name = top.text("target");
+        top.ignore_rest();
+        name
+    });
+    let target_path = folder.join(target_name.as_ref().map_or("target.toml", |name| name.value.as_str()));
+    let target = match Target::read(&target_path) {
+        Ok(target) => Some(target),
+        Err(Error::Problems(found)) => {
+            problems.append(found);
+            None
+        }
+        Err(Error::File { cause, .. }) if cause.kind() == std::io::ErrorKind::NotFound => {
+            problems
+                .at(
+                    &file.name,
+                    target_name.map(|name| name.line),
+                    format!("there is no target description {}", target_path.display()),
+                )
+                .hint("write target = \"…\" with the way to it from this file's folder");
+            None
+        }
+        Err(other) => return Err(other),
+    };
+    let mut mapping = file.read_with(&mut problems, |top| {
+        top.text("target");
+        let SourceKeys { source, blank, marks } = top.table("source", read_source);
+        let ask: Vec<(String, String)> =
+            top.pairs("ask").into_iter().map(|(name, question)| (name.value, question.value)).collect();
+        let rows = top.table("rows", |rows| read_rows(rows, target.as_ref()));
+        let repeat = if top.has("repeat") {
+            top.table("repeat", |repeat| read_repeat(repeat, target.as_ref()))
+        } else {
+            None
+        };
+        let look_up_files = RefCell::default();
+        let around = Around {
+            target: target.as_ref(),
+            ask: &ask,
+            folder,
+            blank: &blank,
+            marks,
+            repeats: repeat.is_some(),
+            look_up_files: &look_up_files,
+        };
+        let mut maps: Vec<Map> =
+            top.tables("map", |map| read_maps(map, &around)).into_iter().flatten().collect();
+        if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
+            maps.push(Map { line, ..Map::fed_by(field, Feed::Instance) });
+        }
+        if let Some((_, line)) = &repeat.as_ref().map(|(repeat, _)| (repeat, top.line()))
+            && !maps.iter().any(|map| map.feed.columns().iter().any(|column| column.contains(INSTANCE)))
+            && !maps.is_empty()
+        {
+            top.problem(*line, "[repeat] says that columns repeat, and no [[map]] names one", |problem| {
+                problem.hint(
+                    "write {n} where the number stands in the heading, for example from = \"Frame {n}\"",
+                );
+            });
+        }
+        if complete && maps.is_empty() && !top.has("map") {
+            top.problem(Line::FIRST, "maps no field", |problem| {
+                problem.hint("each field that is fed is a [[map]] with field = \"…\" and from = \"…\"");
+            });
+        }
+        let leave_out = top.table("leave_out", |table| table.texts("columns"));
+        Mapping {
+            path: path.to_path_buf(),
+            target_path: target_path.clone(),
+            source,
+            ask,
+            maps,
+            leave_out: leave_out.into_iter().map(|column| column.value).collect(),
+            keep: rows.keep,
+            same_key: rows.same_key,
+            within: rows.within,
+            repeat: repeat.map(|(repeat, _)| repeat),
+            look_up_files: look_up_files.into_inner(),
+            crosswalk_files: Vec::new(),
+            corrections: Corrections::default(),
+        }
+    });
+    // One [[map]] for several fields says what is wrong with it for each of them.
+    problems.each_once();
+    let Some(target) = target else { return Err(Error::Problems(problems)) };
+    check_fields(&mapping, &target, (&file.name, complete), &mut problems);
+    for map in &mut mapping.maps {
+        let Some(field) = target.fields.get(map.field) else { continue };
+        let crosswalk_file = crosswalk_path(path, &field.name);
+        if crosswalk_file.exists() {
+            map.crosswalk = Crosswalk::read(&crosswalk_file, field, &mut problems)?;
+            mapping.crosswalk_files.push(crosswalk_file);
+        }
+    }
+    mapping.corrections = Corrections::beside(path, &mut problems)?;
+    problems.or((mapping, target))
+}
+
+/// What a `[[map]]` is read in the light of.
+struct Around<'a> {
+    target: Option<&'a Target>,
+    ask: &'a [(String, String)],
+    folder: &'a Path,
+    blank: &'a [String],
+    marks: (Option<char>, Option<char>),
+    repeats: bool,
+    look_up_files: &'a RefCell<Vec<PathBuf>>,
+}
+
+/// Reads a `[[map]]`: one field, or each field of a numbered group with the column of its own.
+fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
+    let name = map.required_text("field");
+    let Some(target) = around.target else {
+        map.ignore_rest();
+        return Vec::new();
+    };
+    let Some(name) = name else { return Vec::new() };
+    let named = |name: &str| target.field(name).and_then(|place| Some((place, target.fields.get(place)?)));
+    let numbered: Vec<(usize, &Field)> = target
+        .fields
+        .iter()
+        .enumerate()
+        .filter(|(_, field)| field.group.as_ref().is_some_and(|group| *group == name.value))
+        .collect();
+    if let Some(found) = named(&name.value) {
+        return read_map(map, around, found, None).into_iter().collect();
+    }
+    if numbered.is_empty() {
+        map.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+            problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
+        });
+        map.ignore_rest();
+        return Vec::new();
+    }
+    let instances = map.labels("instances");
+    if instances.is_empty() {
+        map.problem(name.line, format!("{} stands for several fields, and nothing says for which columns", name.value), |problem| {
+            problem.hint("write instances = [\"1\", \"2\", \"4\"]: what stands for {n} in the headings of the source");
+        });
+        map.ignore_rest();
+        return Vec::new();
+    }
+    if instances.len() > numbered.len() {
+        let says = format!(
+            "there are {} instances, and the target has {} fields for them",
+            instances.len(),
+            numbered.len()
+        );
+        map.problem(name.line, says, |_| {});
+    }
+    let pairs = numbered.into_iter().zip(&instances);
+    pairs.filter_map(|(found, instance)| read_map(map, around, found, Some(instance))).collect()
+}
+
+fn read_map(
+    map: &mut Settings<'_>,
+    around: &Around<'_>,
+    (place, field): (usize, &Field),
+    instance: Option<&str>,
+) -> Option<Map> {
+    let line = map.line();
+    let name_line = map.text("field").map_or(line, |name| name.line);
+    if field.fixed.is_some() {
+        map.problem(
+            name_line,
+            format!("{} is fixed by the target, so nothing can feed it", field.name),
+            |problem| {
+                problem.hint("take this [[map]] away");
+            },
+        );
+    }
+    if let FieldType::Date { zone: None, holds: ValueType::DateTime, .. } = &field.kind
+        && map.has("zone")
+    {
+        let says =
+            format!("{} has no zone in the target's description, so its times are not converted", field.name);
+        map.misplaced("zone", &says);
+    }
+    if let FieldType::Date { zone: Some(zone), .. } = &field.kind
+        && !map.has("zone")
+        && !map.has("constant")
+    {
+        let says = format!(
+            "{} wants times of {}, and nothing says which clock the source's were read from",
+            field.name,
+            zone.name()
+        );
+        map.problem(name_line, says, |problem| {
+            problem.hint(
+                "write for example zone = \"Europe/Oslo\"; the same zone where nothing is to be converted",
+            );
+        });
+    }
+    if field.never_send {
+        map.problem(
+            name_line,
+            format!("{} is the target's own (never_send), so nothing can feed it", field.name),
+            |problem| problem.hint("take this [[map]] away"),
+        );
+    }
+    if field.made_of.is_some() {
+        map.problem(
+            name_line,
+            format!("{} is made of other fields (made_of), so nothing else can feed it", field.name),
+            |problem| problem.hint("map the fields that it is made of, and take this [[map]] away"),
+        );
+    }
+    map.know(&["blank", "between"]);
+    for (key, types) in KEYS_OF_TYPES {
+        let word = field.kind.word();
+        if types.contains(&word) {
+            map.know(&[key]);
+        }
+        if map.has(key) && !types.contains(&word) {
+            map.misplaced(
+                key,
+                &format!(
+                    "{} is of type {word}, which does not take {key} (it goes with {})",
+                    field.name,
+                    types.join(", ")
+                ),
+            );
+        }
+    }
+    let feed = read_feed(map, around, field, instance);
+    let part = read_part(map);
+    let fill_down = map.flag("fill_down", false);
+    if let Some(feed) = &feed
+        && !matches!(feed, Feed::Column(_))
+    {
+        for key in ["part", "take", "fill_down", "holds"] {
+            if map.has(key) {
+                map.misplaced(key, &format!("{key} goes with from, one column"));
+            }
+        }
+    }
+    if fill_down && around.repeats && matches!(&feed, Some(Feed::Column(name)) if name.contains(INSTANCE)) {
+        map.misplaced("fill_down", "fill_down does not go with columns that repeat");
+    }
+    if let Some(Feed::Constant(_)) = &feed
+        && map.has("blank")
+    {
+        map.misplaced("blank", "a constant is never blank");
+    }
+    let blank = if map.has("blank") {
+        map.texts("blank").into_iter().map(|word| fold(&word.value)).collect()
+    } else {
+        around.blank.to_vec()
+    };
+    let if_blank = map.text("if_blank").map(|text| text.value);
+    let read = Map {
+        field: place,
+        line,
+        feed: feed.clone().unwrap_or(Feed::Instance),
+        part,
+        fill_down,
+        blank,
+        if_blank,
+        text: read_text(map, &field.kind),
+        number: read_number(map, field, around.marks),
+        date: read_date(map, &field.kind),
+        words: read_words(map, &field.kind),
+        read_as: read_codes(map, &field.kind),
+        between: read_between(map, field, feed.as_ref()),
+        holds: read_holds(map, &field.kind),
+        crosswalk: Crosswalk::default(),
+    };
+    feed.map(|_| read)
+}
+
+/// Every field is fed once; a required one must be fed.
+fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, bool), problems: &mut Problems) {
+    let mut fed: HashMap<usize, Line> = HashMap::new();
+    for map in &mapping.maps {
+        let name = target.fields.get(map.field).map_or("", |field| field.name.as_str());
+        if let Some(first) = fed.insert(map.field, map.line) {
+            problems
+                .at(file, Some(map.line), format!("the field \"{name}\" is mapped twice"))
+                .hint(format!("the first [[map]] for it is on line {first}; keep one of the two"));
+        }
+    }
+    // A [[map]] that could not be read would be said to be missing as well.
+    if !problems.is_empty() {
+        return;
+    }
+    for (place, field) in target.fields.iter().enumerate() {
+        if complete && field.required && field.made_of.is_none() && !fed.contains_key(&place) {
+            problems
+                .at(file, None, format!("the field \"{}\" is required, and no [[map]] feeds it", field.name))
+                .hint("give it a column (from), a value for the whole batch (constant), or several columns (join)");
+        }
+    }
+    let wanted = mapping.wanted();
+    for column in mapping.leave_out.iter().filter(|column| wanted.contains(column)) {
+        problems.at(file, None, format!("the column \"{column}\" is mapped and left out as well"));
+    }
+}

@@ -1,0 +1,289 @@
+//! How values are read: the keys of `[[map]]` that go with a type of field.
+
+use super::super::{DateReading, DayCount, Feed, NumberReading, OrderWhere, TextReading, Which};
+use dusk_description::{Field, FieldType, ReadAs};
+use dusk_files::{At, Settings};
+use dusk_inspecting::DateShape;
+use dusk_sources::MOST_GROUPS;
+use dusk_values::{DateOrder, DatePattern, Rounding, Unit, UnitConversion, ValueType};
+
+pub(super) fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
+    let usual = TextReading::default();
+    if !matches!(kind, FieldType::Text { .. }) {
+        for key in ["trim", "spaces", "hidden", "letters", "wrong_decoding", "quotes"] {
+            if map.has(key) {
+                map.misplaced(
+                    key,
+                    &format!("{key} goes with fields of type text; other types are always trimmed"),
+                );
+            }
+        }
+        return TextReading { one_line: false, ..usual };
+    }
+    TextReading {
+        trim: map.flag("trim", usual.trim),
+        plain_spaces: map.choice("spaces", &[("plain", true), ("keep", false)]).unwrap_or(usual.plain_spaces),
+        one_line: map.choice("line_breaks", &[("keep", false), ("space", true)]).unwrap_or(usual.one_line),
+        no_hidden: map.choice("hidden", &[("remove", true), ("keep", false)]).unwrap_or(usual.no_hidden),
+        composed: map.choice("letters", &[("composed", true), ("keep", false)]).unwrap_or(usual.composed),
+        redecoded: map
+            .choice("wrong_decoding", &[("undo", true), ("keep", false)])
+            .unwrap_or(usual.redecoded),
+        straight_quotes: map.choice("quotes", &[("straight", true), ("keep", false)]).unwrap_or(false),
+        keep_rounded: map.choice("rounded_digits", &[("keep", true), ("reject", false)]).unwrap_or(false),
+        dates_as_iso: map.choice("dates", &[("iso", true), ("reject", false)]).unwrap_or(false),
+    }
+}
+
+pub(super) fn read_number(
+    map: &mut Settings<'_>,
+    field: &Field,
+    usual: (Option<char>, Option<char>),
+) -> NumberReading {
+    let FieldType::Number { unit: wanted, .. } = &field.kind else { return NumberReading::default() };
+    let own = read_marks(map);
+    // Where one of the two is said here, what the whole source says of the other may not go with it.
+    let (decimal_mark, thousands_mark) = if own == (None, None) { usual } else { own };
+    let unit = map.text("unit").and_then(|symbol| {
+        let conversion = Unit::named(&symbol.value).and_then(|unit| match wanted {
+            Some(wanted) => UnitConversion::new(unit, wanted).map(|_| unit),
+            None => Err(dusk_values::UnitError {
+                says: format!("the target does not say which unit {} is in", field.name),
+                hint: "write unit = \"…\" for the field in target.toml".into(),
+            }),
+        });
+        conversion
+            .map_err(|error| map.problem(symbol.line, error.says, |problem| problem.hint(error.hint)))
+            .ok()
+    });
+    let currency = map.text("currency").and_then(|text| {
+        let mut letters = ['\0'; 4];
+        let fits = (1..=4).contains(&text.value.chars().count())
+            && !text.value.contains(|c: char| c.is_ascii_digit() || c.is_whitespace());
+        if !fits {
+            map.problem(
+                text.line,
+                format!("currency \"{}\" is to be a mark or a code of up to four letters", text.value),
+                |_| {},
+            );
+            return None;
+        }
+        letters.iter_mut().zip(text.value.chars()).for_each(|(slot, letter)| *slot = letter);
+        Some(letters)
+    });
+    let brackets = map.choice("brackets", &[("negative", true)]).unwrap_or(false);
+    let round = map.choice("round", &Rounding::WORDS);
+    NumberReading { decimal_mark, thousands_mark, unit, round, proven: false, brackets, currency }
+}
+
+/// The marks before the decimals and between groups of digits.
+pub(super) fn read_marks(map: &mut Settings<'_>) -> (Option<char>, Option<char>) {
+    let mut mark = |key: &'static str| {
+        let text = map.text(key)?;
+        let mut letters = text.value.chars();
+        match (letters.next(), letters.next()) {
+            (Some(letter), None) if !letter.is_ascii_digit() && letter != '-' && letter != '+' => {
+                Some(letter)
+            }
+            _ => {
+                map.problem(
+                    text.line,
+                    format!("{key} \"{}\" is to be one character that is no digit", text.value),
+                    |_| {},
+                );
+                None
+            }
+        }
+    };
+    let decimal_mark = mark("decimal_mark");
+    let thousands_mark = mark("thousands_mark");
+    if decimal_mark.is_some() && decimal_mark == thousands_mark {
+        map.problem(map.line(), "decimal_mark and thousands_mark are the same", |_| {});
+    }
+    (decimal_mark, thousands_mark)
+}
+
+pub(super) fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
+    let FieldType::Date { holds, .. } = kind else { return DateReading::default() };
+    let pattern = map.text("pattern").and_then(|text| match DatePattern::parse(&text.value) {
+        Ok(pattern) if *holds == ValueType::Time || pattern.has_date() => Some(pattern),
+        wrong => {
+            let says = wrong.err().unwrap_or_else(|| "does not hold a year, a month and a day".into());
+            map.problem(text.line, format!("pattern \"{}\": {says}", text.value), |problem| {
+                problem.hint("write a Unicode date pattern, for example \"dd/MM/yyyy\"");
+            });
+            None
+        }
+    });
+    if *holds == ValueType::Time {
+        return DateReading { pattern, ..DateReading::default() };
+    }
+    let order = map.choice("order", &DateOrder::WORDS);
+    if order.is_some() && pattern.is_some() {
+        map.problem(map.line(), "[[map]] has both order and pattern", |problem| {
+            problem.hint("order reads every everyday form; pattern reads one form only; keep one of them");
+        });
+    }
+    let years_from = map.whole("years_from", 1).and_then(|year| {
+        let first = i16::try_from(year.value).ok().filter(|year| (1000..=9800).contains(year));
+        if first.is_none() {
+            map.problem(year.line, format!("years_from {} is not a year of four digits", year.value), |_| {});
+        }
+        first
+    });
+    let drop_time = *holds == ValueType::Date && map.flag("drop_time", false);
+    let order_where: Vec<OrderWhere> =
+        map.tables("order_where", read_order_where).into_iter().flatten().collect();
+    if pattern.is_some() && !order_where.is_empty() {
+        map.problem(map.line(), "[[map]] has both pattern and order_where", |problem| {
+            problem.hint("pattern reads one form only; write order instead");
+        });
+    }
+    if order_where.iter().filter(|one| matches!(one.which, Which::Rows(..))).count() > MOST_GROUPS {
+        map.problem(map.line(), format!("order_where names more than {MOST_GROUPS} groups of rows"), |_| {});
+    }
+    let by_shape = order_where.iter().any(|one| matches!(one.which, Which::Shape(_)));
+    if by_shape && order.is_none() && pattern.is_none() {
+        map.problem(
+            map.line(),
+            "[[map]] has order_where for a shape, but no order for all other values",
+            |problem| {
+                problem.hint("write order as well");
+            },
+        );
+    }
+    let day_count = map.choice("day_count", &DayCount::WORDS);
+    let zone = dusk_description::zone_named(map);
+    DateReading { order, pattern, years_from, drop_time, order_where, day_count, zone }
+}
+
+/// One of `{ shape = "typed", order = "…" }` and `{ rows = "401-900", order = "…" }`.
+fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
+    let order = table.choice("order", &DateOrder::WORDS);
+    let (shape, rows) = (table.text("shape"), table.text("rows"));
+    let which = match (shape, rows) {
+        (Some(shape), None) => match DateShape::named(&shape.value) {
+            Some(shape) => Which::Shape(shape),
+            None => {
+                table.problem(shape.line, format!("shape \"{}\" is none that a date has", shape.value), |problem| {
+                    problem.hint("write typed, or a date of nines as dusk inspect shows it: 9/9/9999, 09/09/9999, 9999-09-09");
+                });
+                return None;
+            }
+        },
+        (None, Some(rows)) => {
+            let bounds =
+                rows.value.split_once('-').map(|(first, last)| (first.trim().parse(), last.trim().parse()));
+            match bounds {
+                Some((Ok(first), Ok(last))) if first <= last => Which::Rows(first, last),
+                _ => {
+                    table.problem(
+                        rows.line,
+                        format!("rows \"{}\" is no range of rows", rows.value),
+                        |problem| {
+                            problem.hint("write the first and the last row, for example rows = \"401-900\"");
+                        },
+                    );
+                    return None;
+                }
+            }
+        }
+        _ => {
+            table.problem(table.line(), "order_where needs one of shape and rows", |problem| {
+                problem.hint("for example { shape = \"typed\", order = \"year-day-month\" }");
+            });
+            return None;
+        }
+    };
+    if order.is_none() && !table.has("order") {
+        table.problem(table.line(), "order_where does not say which order", |_| {});
+    }
+    Some(OrderWhere { which, order: order? })
+}
+
+pub(super) fn read_words(map: &mut Settings<'_>, kind: &FieldType) -> Option<(String, String)> {
+    // Columns of true and false that make codes have such words as well.
+    if !matches!(kind, FieldType::Boolean { .. }) && !map.has("flags") {
+        if map.has("words") {
+            map.misplaced("words", "words goes with fields of true and false, and with flags");
+        }
+        return None;
+    }
+    let text = map.text("words")?;
+    match text.value.split_once('/') {
+        Some((yes, no)) if !yes.trim().is_empty() && !no.trim().is_empty() => {
+            Some((yes.trim().to_owned(), no.trim().to_owned()))
+        }
+        _ => {
+            map.problem(
+                text.line,
+                format!("words \"{}\" does not give a word for true and one for false", text.value),
+                |problem| {
+                    problem.hint("write the two with a slash between them, for example words = \"Y/N\"");
+                },
+            );
+            None
+        }
+    }
+}
+
+pub(super) fn read_codes(map: &mut Settings<'_>, kind: &FieldType) -> ReadAs {
+    if kind.codes().is_none() {
+        return ReadAs::Either;
+    }
+    map.choice("read_as", &[("codes", ReadAs::Codes), ("labels", ReadAs::Labels)]).unwrap_or_default()
+}
+
+pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&Feed>) -> Option<String> {
+    let several = matches!(field.kind, FieldType::Codes { .. }) || map.has("holds");
+    if !several && !matches!(feed, Some(Feed::Gather(_)) | None) {
+        if map.has("between") {
+            map.misplaced(
+                "between",
+                &format!("{} holds one value, so between does not go with it", field.name),
+            );
+        }
+        return None;
+    }
+    let between: Option<At<String>> = map.text("between");
+    if let Some(between) = &between
+        && between.value.is_empty()
+    {
+        map.problem(between.line, "between is empty", |_| {});
+    }
+    if !several && between.is_none() && matches!(feed, Some(Feed::Gather(_))) && !map.has("between") {
+        map.problem(
+            map.line(),
+            "[[map]] gathers columns, and does not say what to put between their values",
+            |problem| {
+                problem.hint("write for example between = \"; \"");
+            },
+        );
+    }
+    between.map(|between| between.value).filter(|between| !between.is_empty())
+}
+
+/// The value among several that makes a field true.
+pub(super) fn read_holds(map: &mut Settings<'_>, kind: &FieldType) -> Option<String> {
+    if !matches!(kind, FieldType::Boolean { .. }) {
+        return None;
+    }
+    let holds = map.text("holds")?;
+    if map.has("words") {
+        map.problem(holds.line, "[[map]] has both holds and words", |problem| {
+            problem
+                .hint("holds looks for one value among several; words reads a cell that says true or false");
+        });
+    }
+    if !map.has("between") && !map.has("gather") {
+        // Without it a cell of several values would be one value, which never is the wanted one.
+        map.problem(holds.line, "[[map]] has holds, and does not say what parts the values", |problem| {
+            problem.hint("write for example between = \";\"");
+        });
+    }
+    if holds.value.trim().is_empty() {
+        map.problem(holds.line, "holds is empty", |_| {});
+        return None;
+    }
+    Some(holds.value.trim().to_owned())
+}

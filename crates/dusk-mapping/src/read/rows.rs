@@ -1,0 +1,107 @@
+//! `[rows]` and `[repeat]`: which rows hold a record, and how many.
+
+use std::cell::RefCell;
+
+use super::super::{Keep, Repeat, SameKey};
+use dusk_description::{Rule, RuleText, Target};
+use dusk_evidence::Line;
+use dusk_files::Settings;
+use dusk_values::ValueType;
+
+/// What `[rows]` says.
+#[derive(Default)]
+pub(super) struct RowKeys {
+    pub(super) keep: Option<Keep>,
+    pub(super) same_key: SameKey,
+    /// The first and the last row that hold records.
+    pub(super) within: Option<(u64, u64)>,
+}
+
+pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> RowKeys {
+    let same_key = rows.choice("same_key", &[("reject", SameKey::Reject), ("merge", SameKey::Merge)]);
+    let same_key = same_key.unwrap_or_default();
+    let has_key = target.is_none_or(|target| target.fields.iter().any(|field| field.key));
+    if same_key == SameKey::Merge && !has_key {
+        let says = "[rows] same_key is \"merge\", and no field of the target is part of a key";
+        rows.problem(rows.line(), says, |problem| {
+            problem.hint("write key = true for the fields in target.toml that tell one record from another");
+        });
+    }
+    let within = read_within(rows);
+    let Some(written) = rows.text("keep") else { return RowKeys { keep: None, same_key, within } };
+    // Whether there is such a column shows when the source is opened.
+    let columns: RefCell<Vec<String>> = RefCell::default();
+    let column = |name: &str| {
+        let mut columns = columns.borrow_mut();
+        let place = columns.iter().position(|known| known == name).unwrap_or_else(|| {
+            columns.push(name.to_owned());
+            columns.len() - 1
+        });
+        Some((place, ValueType::Text))
+    };
+    let rule = Rule::parse(RuleText::must(written.value.clone()), &column);
+    let keep = match rule {
+        Ok(rule) if rule.is_over_records() => {
+            rows.problem(written.line, "[rows] keep looks at one row, and this reckons over many", |_| {});
+            None
+        }
+        Ok(rule) => Some(Keep { rule, columns: columns.into_inner() }),
+        Err(wrong) => {
+            let says = format!("[rows] keep: {}\n{}", wrong.says, wrong.pointed());
+            rows.problem(written.line, says, |problem| {
+                problem.hint(if wrong.hint.is_empty() {
+                    "columns stand in braces and hold texts, for example keep = \"{Kind} = \\\"visit\\\"\""
+                        .to_owned()
+                } else {
+                    format!("{}; cells are texts, as in {{Kind}} = \"visit\"", wrong.hint)
+                });
+            });
+            None
+        }
+    };
+    RowKeys { keep, same_key, within }
+}
+
+/// `within = "5-1200"`: the first and the last row that hold records; `"5-"` to the end.
+fn read_within(rows: &mut Settings<'_>) -> Option<(u64, u64)> {
+    let text = rows.text("within")?;
+    let range = text.value.split_once('-').and_then(|(first, last)| {
+        let first: u64 = first.trim().parse().ok()?;
+        let last = if last.trim().is_empty() { u64::MAX } else { last.trim().parse().ok()? };
+        (first <= last).then_some((first, last))
+    });
+    if range.is_none() {
+        rows.problem(text.line, format!("[rows] within \"{}\" is no range of rows", text.value), |problem| {
+            problem.hint(
+                "write the first and the last row that hold records, as \"5-1200\", or \"5-\" to the end",
+            );
+        });
+    }
+    range
+}
+
+/// What `[repeat]` says: the instances, and the field that takes their labels.
+pub(super) type RepeatKeys = (Repeat, Option<(usize, Line)>);
+
+pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) -> Option<RepeatKeys> {
+    let in_order = repeat.choice("numbering", &[("as-named", false), ("in-order", true)]).unwrap_or(false);
+    let instances = repeat.labels("instances");
+    if instances.is_empty() && !repeat.has("instances") {
+        repeat.problem(repeat.line(), "[repeat] does not say which instances there are", |problem| {
+            problem
+                .hint("write what stands for {n} in the headings, for example instances = [\"1-3\", \"5\"]");
+        });
+    }
+    let number = repeat.text("number");
+    let target = target?;
+    let number = number.and_then(|name| match target.field(&name.value) {
+        Some(place) => Some((place, name.line)),
+        None => {
+            repeat.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+                problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
+            });
+            None
+        }
+    });
+    Some((Repeat { instances, in_order }, number))
+}

@@ -1,0 +1,88 @@
+//! `[source]`: how the export is read.
+
+use super::readings::read_marks;
+use dusk_description::fold;
+use dusk_files::Settings;
+use dusk_sources::{SheetChoice, SourceSettings, encoding_named};
+
+/// What `[source]` says.
+pub(super) struct SourceKeys {
+    pub(super) source: SourceSettings,
+    /// Words that stand for a blank cell, folded.
+    pub(super) blank: Vec<String>,
+    /// The marks before the decimals and between thousands, where all numbers are written so.
+    pub(super) marks: (Option<char>, Option<char>),
+}
+
+pub(super) fn read_source(source: &mut Settings<'_>) -> SourceKeys {
+    let blank = source.texts("blank").into_iter().map(|word| fold(&word.value)).collect();
+    let marks = read_marks(source);
+    SourceKeys { source: read_layout(source), blank, marks }
+}
+
+fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
+    let usual = SourceSettings::default();
+    let encoding = source.encoding("encoding", encoding_named);
+    let other_lines = source.encoding("other_lines", encoding_named);
+    if other_lines.is_some() && encoding.is_some_and(|encoding| encoding != encoding_rs::UTF_8) {
+        source.problem(
+            source.line(),
+            "[source] other_lines goes with encoding = \"utf-8\" only",
+            |problem| {
+                problem.hint("lines that are valid UTF-8 are read as that, all others as other_lines says");
+            },
+        );
+    }
+    let mut mark = |key: &'static str, may_be_empty: bool| {
+        let text = source.text(key)?;
+        let count = text.value.chars().count();
+        if text.value.contains(['\r', '\n']) || count > 8 || count == 0 && !may_be_empty {
+            source.problem(text.line, format!("[source] {key} is to be a character, or a few"), |problem| {
+                problem.hint(format!("for example {key} = \";\", or \"\\t\" for a tab"));
+            });
+            return None;
+        }
+        Some(text.value)
+    };
+    let delimiter = mark("delimiter", false);
+    let quote = mark("quote", true).unwrap_or(usual.quote);
+    let escape = mark("escape", false);
+    let line_break = mark("line_break", false);
+    if delimiter.as_deref() == Some(quote.as_str()) {
+        source.problem(source.line(), "[source] delimiter and quote are the same", |_| {});
+    }
+    let sheet = read_sheet(source);
+    let header_row = source.whole("header_row", 1).map(|row| row.value);
+    let header_rows = source.whole("header_rows", 1).map_or(usual.header_rows, |rows| rows.value);
+    if header_rows > 4 {
+        source.problem(source.line(), "[source] header_rows is more than 4", |_| {});
+    }
+    let closing = source
+        .texts("closing")
+        .into_iter()
+        .map(|text| text.value.trim().to_owned())
+        .filter(|text| !text.is_empty())
+        .collect();
+    let across = source.choice("records", &[("down", false), ("across", true)]).unwrap_or(false);
+    SourceSettings {
+        encoding,
+        other_lines,
+        delimiter,
+        quote,
+        escape,
+        line_break,
+        sheet,
+        header_row,
+        header_rows,
+        closing,
+        across,
+    }
+}
+
+/// A sheet by its name, or by its number.
+fn read_sheet(source: &mut Settings<'_>) -> Option<SheetChoice> {
+    if source.is_whole("sheet") {
+        return source.whole("sheet", 1).map(|number| SheetChoice::Number(number.value));
+    }
+    source.text("sheet").map(|name| SheetChoice::Name(name.value))
+}

@@ -1,0 +1,107 @@
+//! What a `[[map]]` has to say beside its column, as far as the heading and the values tell.
+
+use super::contents::Contents;
+use dusk_description::{Field, FieldType};
+use dusk_evidence::{Evidence, Verdict};
+use dusk_inspecting::ColumnReport;
+use dusk_values::{Unit, UnitConversion, ValueType};
+
+/// A line of a `[[map]]`.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Key {
+    /// The line, as `order = "day-month-year"`.
+    pub line: String,
+    /// What it rests on, or what is to be decided.
+    pub says: String,
+    /// True where a person has to decide before it counts.
+    pub is_open: bool,
+    /// True where it shows that the column is another one.
+    pub(super) is_wrong: bool,
+}
+
+impl Key {
+    fn proven(line: impl Into<String>, says: impl Into<String>) -> Self {
+        Self { line: line.into(), says: says.into(), is_open: false, is_wrong: false }
+    }
+
+    fn open(line: impl Into<String>, says: impl Into<String>) -> Self {
+        Self { is_open: true, ..Self::proven(line, says) }
+    }
+}
+
+/// The lines for a column that feeds a field.
+pub(super) fn keys(
+    field: &Field,
+    report: &ColumnReport,
+    unit: Option<&'static Unit>,
+    contents: &Contents,
+) -> Vec<Key> {
+    let mut keys = Vec::new();
+    if let FieldType::Number { unit: Some(wanted), decimals, .. } = &field.kind
+        && let Some(unit) = unit.filter(|unit| *unit != *wanted)
+    {
+        let line = format!("unit = \"{}\"", unit.symbol());
+        if UnitConversion::new(unit, wanted).is_ok() {
+            keys.push(Key::proven(
+                line,
+                format!("the heading says so; the target wants {}", wanted.symbol()),
+            ));
+            let says = {
+                let many = if *decimals == 1 { "1 decimal".into() } else { format!("{decimals} decimals") };
+                format!("the target takes {many}, and losing digits is a decision")
+            };
+            keys.push(Key::open("round = \"half-up\"", says));
+        } else {
+            let says = format!("cannot become {}", wanted.symbol());
+            keys.push(Key { is_wrong: true, ..Key::open(line, says) });
+        }
+    }
+    if let Some(between) = contents.between {
+        let written = if between == "\n" { "\\n" } else { between };
+        keys.push(Key::proven(format!("between = \"{written}\""), "the parts are in the code list"));
+    }
+    let reads_dates = matches!(&field.kind, FieldType::Date { holds, .. } if *holds != ValueType::Time);
+    let reads_numbers = matches!(field.kind, FieldType::Number { .. });
+    for evidence in &report.evidence {
+        let about_dates = evidence.claim.contains("date")
+            || evidence.claim.contains("days")
+            || evidence.claim.contains("years");
+        if if about_dates { reads_dates } else { reads_numbers } {
+            keys.extend(evidence_keys(evidence));
+        }
+    }
+    if let FieldType::Date { zone: Some(zone), .. } = &field.kind {
+        let says = format!("of which clock are these times? The target wants {}", zone.name());
+        keys.push(Key::open("zone = \"…\"", says));
+    }
+    if let FieldType::Boolean { .. } = &field.kind
+        && contents.points < 100
+        && let [first, second] = report.values.as_slice()
+    {
+        let line = format!("words = \"{}/{}\"", first.text, second.text);
+        keys.push(Key::open(line, "the word for true first: which is it?"));
+    }
+    keys
+}
+
+/// The lines that a piece of evidence offers: those that it proves, and those that ask.
+fn evidence_keys(evidence: &Evidence) -> Vec<Key> {
+    let lines = evidence.settle.iter().filter(|line| {
+        !line.starts_with("[[map]]") && !line.starts_with("field ") && !line.starts_with("from ")
+    });
+    let reading = evidence.readings.first().map_or_else(String::new, |reading| format!(": {reading}"));
+    let says = format!("{}{reading}", evidence.verdict_shown());
+    // A repair is offered only where the values leave no other.
+    let is_proven = !evidence.needs_decision() || matches!(evidence.verdict, Verdict::HalfConverted(_));
+    let lines: Vec<&String> = lines.collect();
+    let last = lines.len().saturating_sub(1);
+    let key = |(place, line): (usize, &&String)| {
+        let (line, comment) = line.split_once("   # ").unwrap_or((line, ""));
+        // Several lines that belong together rest on the same.
+        let rests_on = if place == last { says.as_str() } else { "" };
+        let says =
+            [comment, rests_on].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join("; ");
+        if is_proven && !line.contains('…') { Key::proven(line, says) } else { Key::open(line, says) }
+    };
+    lines.iter().enumerate().map(key).collect()
+}

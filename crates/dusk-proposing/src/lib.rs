@@ -1,0 +1,212 @@
+//! Proposals: which column feeds which field, with the reasons, and how sure that is.
+//!
+//! ```text
+//! names     how alike a heading and a field's names are
+//! contents  whether what a column holds is what a field takes
+//! weigh     every column weighed for every field
+//! assign    all columns assigned together, for the best total
+//! keys      what else a [[map]] has to say: units, orders, what parts several values
+//! misplaced columns that feed the wrong fields, told by what they hold
+//! write     mapping.toml, new or refreshed
+//! ```
+
+mod assign;
+mod contents;
+mod keys;
+mod misplaced;
+mod names;
+mod weigh;
+mod write;
+
+use jiff::civil::Date;
+
+use dusk_description::{FieldType, Target};
+use dusk_evidence::Result;
+use dusk_inspecting::{Inspection, inspect};
+use dusk_mapping::Mapping;
+use dusk_sources::{Progress, Source};
+
+use assign::assign;
+use contents::Contents;
+pub use keys::Key;
+pub use misplaced::wrong_columns;
+use names::Name;
+use weigh::Weighed;
+pub use write::{Written, write_mapping};
+
+/// The least that a pair of column and field must be worth to be proposed.
+const LEAST: i32 = 420;
+
+/// By how much a sure pair must be better than any other for its column or its field.
+const MARGIN: i32 = 90;
+
+/// How sure a proposal is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Sureness {
+    /// Somebody said so.
+    Said,
+    /// Nothing speaks against it, and nothing else comes near.
+    Sure,
+    /// A person has to say yes.
+    Likely,
+}
+
+impl Sureness {
+    /// The word in files and messages.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Said => "said",
+            Self::Sure => "sure",
+            Self::Likely => "likely",
+        }
+    }
+}
+
+/// A column proposed for a field.
+#[derive(Debug, Clone)]
+pub struct Proposal {
+    /// The field, by its place in the target.
+    pub field: usize,
+    /// The column, by its place in the source.
+    pub column: usize,
+    /// How sure it is.
+    pub sureness: Sureness,
+    /// Why.
+    pub reasons: Vec<String>,
+    /// What else its `[[map]]` has to say.
+    pub keys: Vec<Key>,
+}
+
+/// What an earlier mapping says, and the source does not bear out.
+#[derive(Debug, Clone)]
+pub struct Doubt {
+    /// The field, by its place in the target.
+    pub field: usize,
+    /// The column that feeds it now.
+    pub column: String,
+    /// True where the source has no such column any more.
+    pub is_gone: bool,
+    /// What would be proposed instead, by its place in the source.
+    pub instead: Option<usize>,
+    /// Why.
+    pub reasons: Vec<String>,
+}
+
+/// What is proposed for a source.
+#[derive(Debug)]
+pub struct Proposals {
+    /// One for each field that has a column, in the target's order.
+    pub proposals: Vec<Proposal>,
+    /// Columns that somebody says are left out on purpose.
+    pub leave_out: Vec<String>,
+    /// What an earlier mapping says and the source does not bear out, in the target's order.
+    pub doubts: Vec<Doubt>,
+    /// What the source is.
+    pub inspection: Inspection,
+}
+
+impl Proposals {
+    /// Takes a column for a field, because somebody says so.
+    pub fn say(&mut self, field: usize, column: usize, source: &Source, target: &Target) {
+        let keys = match self.proposals.iter().position(|proposal| proposal.field == field) {
+            Some(place) if self.proposals.get(place).is_some_and(|known| known.column == column) => {
+                self.proposals.remove(place).keys
+            }
+            place => {
+                if let Some(place) = place {
+                    self.proposals.remove(place);
+                }
+                let name = source.columns.get(column).map(|name| Name::of(name));
+                match (target.fields.get(field), self.inspection.columns.get(column)) {
+                    (Some(field), Some(report)) => {
+                        keys::keys(field, report, name.and_then(|name| name.unit), &Contents::default())
+                    }
+                    _ => Vec::new(),
+                }
+            }
+        };
+        // Another field's proposal of this column falls.
+        self.proposals.retain(|proposal| proposal.column != column);
+        let said = Proposal {
+            field,
+            column,
+            sureness: Sureness::Said,
+            reasons: vec!["as was answered".into()],
+            keys,
+        };
+        self.proposals.push(said);
+        self.proposals.sort_by_key(|proposal| proposal.field);
+    }
+
+    /// Takes a proposal back, because somebody says no.
+    pub fn refuse(&mut self, field: usize) {
+        self.proposals.retain(|proposal| proposal.field != field);
+    }
+
+    /// The proposal for a field.
+    pub fn of_field(&self, field: usize) -> Option<&Proposal> {
+        self.proposals.iter().find(|proposal| proposal.field == field)
+    }
+}
+
+/// Proposes columns for the fields of `target`. Of an earlier `mapping`, what it says is left alone: its
+/// fields have their columns, and its columns are spoken for.
+///
+/// # Errors
+/// Whatever stops reading the source.
+pub fn propose(
+    source: &Source,
+    target: &Target,
+    mapping: Option<&Mapping>,
+    today: Date,
+    progress: &Progress<'_>,
+) -> Result<Proposals> {
+    let inspection = inspect(source, Some((target, today)), progress)?;
+    let weighed = Weighed::of(source, target, mapping)?;
+    let worth = |field: usize, column: usize| u32::try_from(weighed.worth(field, column)).unwrap_or(0);
+    let assigned = assign(target.fields.len(), source.columns.len(), &worth);
+    let mut proposals = Vec::new();
+    let mut doubts = Vec::new();
+    for (field, column) in assigned.into_iter().enumerate() {
+        let proposal = column.and_then(|column| proposal(&weighed, (field, column), target, &inspection));
+        match weighed.gone_from(field) {
+            None => {
+                proposals.extend(proposal);
+                doubts.extend(weighed.doubt(field, None));
+            }
+            // The mapping has a line for the field, which is not changed unasked.
+            Some(_) => {
+                let instead = proposal.map(|proposal| (proposal.column, proposal.reasons));
+                doubts.extend(weighed.doubt(field, instead));
+            }
+        }
+    }
+    Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+}
+
+/// The proposal of a column for a field, with the reasons and how sure it is.
+fn proposal(
+    weighed: &Weighed<'_>,
+    (field, column): (usize, usize),
+    target: &Target,
+    inspection: &Inspection,
+) -> Option<Proposal> {
+    let pair = weighed.pair(field, column)?;
+    let target_field = target.fields.get(field)?;
+    let unit = weighed.headings.get(column)?.unit;
+    let keys = keys::keys(target_field, inspection.columns.get(column)?, unit, &pair.contents);
+    // A number in a unit that nobody can convert would go in as it stands.
+    let unit_unknown = unit.filter(|_| matches!(&target_field.kind, FieldType::Number { unit: None, .. }));
+    let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
+    let rival = weighed.rival(field, column);
+    let is_sure = pair.is_strong() && rival.is_none() && unit_fits && !pair.contents.contradict();
+    let mut reasons = Vec::new();
+    reasons.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
+    reasons.extend((!pair.contents.says.is_empty()).then(|| pair.contents.says.clone()));
+    reasons.extend(
+        unit_unknown.map(|unit| format!("the heading says {}, and the target names no unit", unit.symbol())),
+    );
+    reasons.extend(rival);
+    let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
+    Some(Proposal { field, column, sureness, reasons, keys })
+}

@@ -1,0 +1,114 @@
+//! Columns that feed the wrong fields, told by what they hold.
+//!
+//! Where nearly everything in a column is rejected, its values are seldom all wrong: another column was meant,
+//! or two of them were exchanged.
+
+use super::contents::{Contents, Sample, samples};
+use dusk_description::{Field, Target};
+use dusk_evidence::{ColumnCause, Explains, Result};
+use dusk_files::toml_text;
+use dusk_mapping::{Feed, Map, Mapping};
+use dusk_sources::Source;
+
+/// What the contents of a column must speak for a field by, to be meant for it.
+const FITS: i32 = 150;
+
+/// How much better the contents must fit, over both columns, for these to be exchanged.
+const SWAPPED: i32 = 450;
+
+/// Looks for other columns that fit the fields in `suspects`, whose own columns are mostly rejected.
+///
+/// # Errors
+/// Whatever stops reading the source.
+pub fn wrong_columns(
+    source: &Source,
+    target: &Target,
+    mapping: &Mapping,
+    suspects: &[usize],
+) -> Result<Vec<ColumnCause>> {
+    if suspects.is_empty() {
+        return Ok(Vec::new());
+    }
+    let samples = samples(source)?;
+    let fed: Vec<Fed<'_>> = mapping.maps.iter().filter_map(|map| Fed::of(map, source, target)).collect();
+    let mut found: Vec<ColumnCause> = Vec::new();
+    let mut explained: Vec<usize> = Vec::new();
+    for own in fed.iter().filter(|own| suspects.contains(&own.map.field)) {
+        if explained.contains(&own.map.field) {
+            continue;
+        }
+        let points = |column: usize, field: &Field| {
+            samples.get(column).map_or_else(Contents::default, |sample| Contents::judge(sample, field))
+        };
+        let mine = points(own.column, own.field).points;
+        let exchange = |other: &&Fed<'_>| {
+            let (there, here) = (points(other.column, own.field), points(own.column, other.field));
+            let gain = there.points + here.points - mine - points(other.column, other.field).points;
+            let fits = there.points > 0 && here.points >= 0;
+            (fits && gain >= SWAPPED).then_some(gain)
+        };
+        let swapped = fed
+            .iter()
+            .filter(|other| other.column != own.column)
+            .filter_map(|other| Some((exchange(&other)?, other)))
+            .max_by_key(|(gain, _)| *gain);
+        if let Some((_, other)) = swapped {
+            let (first, second) = (own.heading(source), other.heading(source));
+            explained.extend([own.map.field, other.map.field]);
+            found.push(ColumnCause {
+                explains: Explains::Fields(vec![own.map.field, other.map.field]),
+                details: Vec::new(),
+                says: format!(
+                    "the columns \"{first}\" and \"{second}\" seem to be exchanged: {}",
+                    points(other.column, own.field)
+                        .says
+                        .replace("values", &format!("values of \"{second}\""))
+                ),
+                lines: vec![
+                    format!("from = {}   # for {}", toml_text(second), own.field.name),
+                    format!("from = {}   # for {}", toml_text(first), other.field.name),
+                ],
+            });
+            continue;
+        }
+        let better = samples
+            .iter()
+            .enumerate()
+            .filter(|(column, sample)| *column != own.column && Sample::different(sample) > 1)
+            .map(|(column, _)| (column, points(column, own.field)))
+            .filter(|(_, contents)| contents.points >= FITS && contents.points - mine >= FITS)
+            .max_by_key(|(_, contents)| contents.points);
+        if let Some((column, contents)) = better {
+            let other = source.columns.get(column).map_or("", String::as_str);
+            found.push(ColumnCause {
+                explains: Explains::Fields(vec![own.map.field]),
+                details: Vec::new(),
+                says: format!(
+                    "the column \"{}\" seems to be the wrong one: of \"{other}\" {}",
+                    own.heading(source),
+                    contents.says
+                ),
+                lines: vec![format!("from = {}   # for {}", toml_text(other), own.field.name)],
+            });
+        }
+    }
+    Ok(found)
+}
+
+/// A field that one column feeds.
+struct Fed<'m> {
+    map: &'m Map,
+    field: &'m Field,
+    column: usize,
+}
+
+impl<'m> Fed<'m> {
+    fn of(map: &'m Map, source: &Source, target: &'m Target) -> Option<Self> {
+        let (Feed::Column(heading), None, None) = (&map.feed, &map.part, &map.holds) else { return None };
+        Some(Self { map, field: target.fields.get(map.field)?, column: source.column(heading)? })
+    }
+
+    fn heading<'s>(&self, source: &'s Source) -> &'s str {
+        source.columns.get(self.column).map_or("", String::as_str)
+    }
+}

@@ -1,0 +1,224 @@
+//! Every column weighed for every field: what speaks for a pair, what comes near to it, and what an
+//! earlier mapping says otherwise.
+
+use super::contents::{Contents, Sample, samples};
+use super::names::{Name, Weights};
+use super::{Doubt, LEAST, MARGIN};
+use dusk_description::{Field, FieldType, Target};
+use dusk_evidence::Result;
+use dusk_mapping::{Feed, INSTANCE, Map, Mapping};
+use dusk_sources::Source;
+
+/// A column and a field, and what speaks for them.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Pair {
+    pub(super) name: u32,
+    /// The heading has a word that the field's name has not.
+    says_more: bool,
+    /// The values have to be of a certain kind, and there are some.
+    is_typed: bool,
+    pub(super) why: String,
+    pub(super) contents: Contents,
+    pub(super) worth: i32,
+}
+
+/// All pairs of a source's columns and a target's fields.
+pub(super) struct Weighed<'w> {
+    source: &'w Source,
+    target: &'w Target,
+    mapping: Option<&'w Mapping>,
+    /// The headings, in the order of the source.
+    pub(super) headings: Vec<Name>,
+    /// For each field, a pair for each column.
+    pairs: Vec<Vec<Pair>>,
+    open_fields: Vec<bool>,
+    free_columns: Vec<bool>,
+}
+
+impl<'w> Weighed<'w> {
+    /// Weighs every column for every field. What `mapping` says already is weighed as well, so that a
+    /// doubt about it can be said, but is not open.
+    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>) -> Result<Self> {
+        let samples = samples(source)?;
+        let headings: Vec<Name> = source.columns.iter().map(|column| Name::of(column)).collect();
+        let fields: Vec<Vec<Name>> = target.fields.iter().map(names_of).collect();
+        let mut weights = Weights::default();
+        fields.iter().for_each(|names| weights.field(names.iter()));
+        headings.iter().for_each(|name| weights.column(name));
+        let weigh = |(field, names): (&Field, &Vec<Name>)| -> Vec<Pair> {
+            let columns = headings.iter().zip(&samples);
+            columns.map(|column| pair(column, (field, names), &weights)).collect()
+        };
+        let pairs = target.fields.iter().zip(&fields).map(weigh).collect();
+        let used = mapping.map(Mapping::wanted).unwrap_or_default();
+        let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
+        let is_free =
+            |name: &String| !used.contains(name) && !left_out.contains(name) && !name.starts_with("(column ");
+        let free_columns = source.columns.iter().map(is_free).collect();
+        let mut weighed =
+            Self { source, target, mapping, headings, pairs, open_fields: Vec::new(), free_columns };
+        let is_open = |(place, field): (usize, &Field)| {
+            let of_target = field.never_send || field.fixed.is_some() || field.made_of.is_some();
+            !of_target && (weighed.map_of(place).is_none() || weighed.gone_from(place).is_some())
+        };
+        weighed.open_fields = target.fields.iter().enumerate().map(is_open).collect();
+        Ok(weighed)
+    }
+
+    pub(super) fn pair(&self, field: usize, column: usize) -> Option<&Pair> {
+        self.pairs.get(field).and_then(|row| row.get(column))
+    }
+
+    fn map_of(&self, field: usize) -> Option<&'w Map> {
+        self.mapping.and_then(|mapping| mapping.maps.iter().find(|map| map.field == field))
+    }
+
+    /// The column that feeds a field by the mapping, and that the source has not.
+    pub(super) fn gone_from(&self, field: usize) -> Option<&'w str> {
+        match &self.map_of(field)?.feed {
+            Feed::Column(column) if self.source.column(column).is_none() && !column.contains(INSTANCE) => {
+                Some(column)
+            }
+            _ => None,
+        }
+    }
+
+    /// What a pair is worth that is open: no column for a field that has one, no column twice.
+    pub(super) fn worth(&self, field: usize, column: usize) -> i32 {
+        let is_open = |all: &[bool], place: usize| all.get(place).copied().unwrap_or(false);
+        match self.pair(field, column) {
+            Some(pair) if is_open(&self.open_fields, field) && is_open(&self.free_columns, column) => {
+                pair.worth
+            }
+            _ => 0,
+        }
+    }
+
+    /// What comes too near to a pair to be sure of it, in words.
+    pub(super) fn rival(&self, field: usize, column: usize) -> Option<String> {
+        let fields = (0..self.target.fields.len()).filter(|other| *other != field);
+        let columns = (0..self.headings.len()).filter(|other| *other != column);
+        let field_rival = fields.map(|other| (self.worth(other, column), other)).max();
+        let column_rival = columns.map(|other| (self.worth(field, other), other)).max();
+        let near = |rival: Option<(i32, usize)>| {
+            rival.filter(|(worth, _)| self.worth(field, column) - worth < MARGIN)
+        };
+        match (near(field_rival), near(column_rival)) {
+            (None, None) => None,
+            (Some((worth, other)), column) if column.is_none_or(|(nearer, _)| worth >= nearer) => {
+                let name = self.target.fields.get(other).map_or("", |field| field.name.as_str());
+                Some(format!("the column could be for {name} as well"))
+            }
+            (_, column) => {
+                let name = column.and_then(|(_, other)| self.source.columns.get(other));
+                Some(format!("the column \"{}\" could be it as well", name.map_or("", String::as_str)))
+            }
+        }
+    }
+
+    /// What the mapping says of a field, and the source does not bear out. `instead` is the column that
+    /// would be proposed, with the reasons, where the mapped one is gone.
+    pub(super) fn doubt(&self, field: usize, instead: Option<(usize, Vec<String>)>) -> Option<Doubt> {
+        if let Some(gone) = self.gone_from(field) {
+            let (instead, reasons) = match instead {
+                Some((column, reasons)) => (Some(column), reasons),
+                None => (None, Vec::new()),
+            };
+            return Some(Doubt { field, column: gone.to_owned(), is_gone: true, instead, reasons });
+        }
+        let Map { feed: Feed::Column(name), part: None, holds: None, .. } = self.map_of(field)? else {
+            return None;
+        };
+        let (instead, reasons) = self.looks_wrong(field, self.source.column(name)?)?;
+        Some(Doubt { field, column: name.clone(), is_gone: false, instead, reasons })
+    }
+
+    /// Whether another column looks much more like a field than the one that feeds it, or that one holds
+    /// what the field cannot take.
+    fn looks_wrong(&self, field: usize, mine: usize) -> Option<(Option<usize>, Vec<String>)> {
+        /// By how much another column must look more like the field.
+        const MUCH: i32 = 250;
+        let pair = self.pair(field, mine)?;
+        let others = (0..self.headings.len()).filter(|other| *other != mine);
+        let best = others
+            .filter_map(|other| Some((other, self.pair(field, other)?)))
+            .max_by_key(|(_, pair)| pair.worth);
+        let better = best.filter(|(_, other)| {
+            other.is_strong()
+                && !other.contents.contradict()
+                && other.worth - pair.worth.max(LEAST - 1) >= MUCH
+        });
+        let mut reasons = Vec::new();
+        if pair.contents.contradict() {
+            reasons.push(pair.contents.says.clone());
+        }
+        if let Some((_, other)) = better {
+            reasons.push(other.why.clone());
+        }
+        (!reasons.is_empty()).then(|| (better.map(|(other, _)| other), reasons))
+    }
+}
+
+impl Pair {
+    /// Whether name and contents together are enough, if nothing else comes near.
+    pub(super) fn is_strong(&self) -> bool {
+        let points = self.contents.points;
+        // Of dates, numbers and words for true and false the values can be asked as well.
+        let kind_fits = points > 0 || !self.is_typed;
+        match self.name {
+            990.. => points > -200,
+            // "Remarks date" is not the remarks, unless the values say so.
+            _ if self.says_more && points < 60 => false,
+            780.. => points >= 0 && kind_fits,
+            640.. => points >= 150,
+            560.. => points >= 250,
+            _ => false,
+        }
+    }
+}
+
+/// Everything a field is called.
+fn names_of(field: &Field) -> Vec<Name> {
+    let heading = field.heading.iter();
+    let mut names: Vec<Name> = Vec::new();
+    for name in [&field.name].into_iter().chain(heading).chain(&field.label).chain(&field.also) {
+        let name = Name::of(name);
+        if !names.contains(&name) {
+            names.push(name);
+        }
+    }
+    names
+}
+
+fn pair((column, sample): (&Name, &Sample), (field, names): (&Field, &[Name]), weights: &Weights) -> Pair {
+    let mut best = (0, "", 0);
+    for (place, name) in names.iter().enumerate() {
+        let (score, why) = weights.alike(column, name);
+        if score > best.0 {
+            best = (score, why, place);
+        }
+    }
+    let (name, why, place) = best;
+    let is_label = |name: &Name| field.label.as_ref().is_some_and(|label| name.written == *label);
+    let shown = match (name, place, names.get(place)) {
+        (0, ..) => String::new(),
+        (_, 0, _) | (_, _, None) => why.to_owned(),
+        (_, _, Some(other)) => {
+            let called = if is_label(other) { "its label" } else { "another name of it" };
+            format!("{why} as \"{}\", {called}", other.written)
+        }
+    };
+    let contents = Contents::judge(sample, field);
+    let worth = i32::try_from(name).unwrap_or(0) + contents.points;
+    // What only holds the right thing is proposed where that is something of its own.
+    let telling = contents.points >= 250;
+    let worth = if name >= 400 || telling { worth } else { 0 };
+    let worth = if telling && name < 400 { worth.max(LEAST) } else { worth };
+    let is_typed = sample.filled > 0
+        && matches!(
+            field.kind,
+            FieldType::Number { .. } | FieldType::Date { .. } | FieldType::Boolean { .. }
+        );
+    let says_more = names.get(place).is_some_and(|name| Weights::says_more(column, name));
+    Pair { name, says_more, is_typed, why: shown, contents, worth: if worth >= LEAST { worth } else { 0 } }
+}

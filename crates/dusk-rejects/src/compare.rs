@@ -1,0 +1,449 @@
+//! What somebody changed in rejected rows, and whether it can be taken back exactly.
+//!
+//! Every row is compared with the row of the source from which it was made. What is not certain is refused,
+//! and then nothing is taken.
+
+use hashbrown::HashMap;
+
+use super::read_back::{BackRow, BroughtBack};
+use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
+use dusk_decisions::{
+    BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowPrint, RowPrints, WantedRows, find_rows,
+};
+use dusk_evidence::{Problems, Result, Row};
+use dusk_sources::{Source, cannot_hold};
+use dusk_values::nearest;
+
+/// A source of a batch, as it is compared with what came back.
+#[derive(Debug)]
+pub struct Compared<'s> {
+    /// The name by which rows say that they are from it.
+    pub name: String,
+    /// The source, opened.
+    pub source: &'s Source,
+    /// What its rows are recognised by.
+    pub prints: RowPrints,
+    /// What was corrected in it before.
+    pub corrections: CorrectionFile,
+}
+
+/// A cell that was changed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ChangedCell {
+    /// The source, by its place among those compared.
+    pub source: usize,
+    /// The row of the source.
+    pub row: Row,
+    /// What the row is recognised by.
+    pub print: RowPrint,
+    /// The heading of the column.
+    pub column: String,
+    /// What the source has.
+    pub was: String,
+    /// What was to be read before: what the source has, or an earlier correction.
+    pub before: String,
+    /// What is to be read from now on.
+    pub now: String,
+}
+
+/// What came back, compared.
+#[derive(Debug, Default)]
+pub struct Comparison {
+    /// The cells that were changed, in the order of the file.
+    pub changes: Vec<ChangedCell>,
+    /// What was noticed and does no harm.
+    pub remarks: Vec<String>,
+    /// How many different rows came back.
+    pub rows: usize,
+    /// What cannot be taken back; then nothing is.
+    pub problems: Problems,
+}
+
+/// Compares what came back with the sources that it was made from.
+///
+/// # Errors
+/// Whatever stops reading the sources.
+pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Comparison> {
+    let mut done = Comparison::default();
+    check_headings(back, sources, &mut done);
+    if !done.problems.is_empty() {
+        return Ok(done);
+    }
+    let mut told: Vec<Option<(usize, u64, u64)>> = Vec::new();
+    let mut wanted: Vec<WantedRows> = vec![WantedRows::default(); sources.len()];
+    for row in &back.rows {
+        let place = tell(row, &back.name, sources, &mut done.problems);
+        if let Some((source, number, print)) = place
+            && let Some(wanted) = wanted.get_mut(source)
+        {
+            wanted.numbers.insert(number);
+            wanted.prints.insert(print);
+        }
+        told.push(place);
+    }
+    let mut found = Vec::new();
+    for (compared, wanted) in sources.iter().zip(&wanted) {
+        found.push(find_rows(compared.source, &compared.prints, wanted)?);
+    }
+    let mut seen: HashMap<(usize, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
+    let (mut moved, mut rewritten) = (0, Rewritten::default());
+    for (row, place) in back.rows.iter().zip(told) {
+        let Some((source, number, print)) = place else { continue };
+        let (Some(compared), Some(rows)) = (sources.get(source), found.get(source)) else { continue };
+        let number = match rows.at.get(&number) {
+            Some(known) if known.print.all == print => number,
+            _ => match rows.by_print.get(&print).map(Vec::as_slice) {
+                Some([only]) if *only != number => {
+                    if mostly_where_they_say(rows, back, row) {
+                        let says = format!(
+                            "says that it is row {number} of {}, but it holds what row {only} has",
+                            row.source
+                        );
+                        done.problems.at(&back.name, None, format!("row {}: {says}", row.at)).hint(format!(
+                            "put the row number back to {only}, or take the file as the batch wrote it"
+                        ));
+                        continue;
+                    }
+                    moved += 1;
+                    *only
+                }
+                _ => {
+                    done.problems
+                        .at(
+                            &back.name,
+                            None,
+                            format!(
+                                "row {}: {} has no such row any more (it was row {number})",
+                                row.at, row.source
+                            ),
+                        )
+                        .hint("make the batch again, and take its new rejects");
+                    continue;
+                }
+            },
+        };
+        let Some(source_row) = rows.at.get(&number) else { continue };
+        let before = done.problems.len();
+        let (from, at) = ((source, compared), (Row(number), source_row));
+        let changes = changed_cells(back, row, from, at, &mut rewritten, &mut done.problems);
+        if done.problems.len() > before {
+            continue;
+        }
+        match seen.get(&(source, number)) {
+            None => {
+                done.rows += 1;
+                done.changes.extend(changes.iter().cloned());
+                seen.insert((source, number), (row.at, changes));
+            }
+            Some((first, same)) if *same == changes => {
+                done.remarks.push(format!(
+                    "row {} is a copy of row {first} and says the same; it is taken once",
+                    row.at
+                ));
+            }
+            Some((first, _)) => {
+                let says = format!(
+                    "row {} is a copy of row {first} (row {number} of {}) and says something else",
+                    row.at, row.source
+                );
+                done.problems
+                    .at(&back.name, None, says)
+                    .hint("keep one of the two; a new record belongs into the source");
+            }
+        }
+    }
+    if moved > 0 {
+        done.remarks.push(format!(
+            "{moved} rows stand elsewhere in the source now; they were found again by what they hold"
+        ));
+    }
+    done.remarks.extend(rewritten.remark());
+    Ok(done)
+}
+
+/// The cells that hold the same number, date or truth value, written otherwise.
+#[derive(Debug, Default)]
+struct Rewritten {
+    cells: u64,
+    first: String,
+}
+
+impl Rewritten {
+    fn note(&mut self, says: impl FnOnce() -> String) {
+        if self.cells == 0 {
+            self.first = says();
+        }
+        self.cells += 1;
+    }
+
+    fn remark(&self) -> Option<String> {
+        let one = self.cells == 1;
+        let (cells, hold) = if one { ("cell", "holds") } else { ("cells", "hold") };
+        (self.cells > 0).then(|| {
+            format!(
+                "{} {cells} {hold} what was there, only written otherwise, as spreadsheet programs do by themselves \
+                 ({}{}); nothing is recorded for that; where you meant it: dusk correct SOURCE ROW COLUMN VALUE",
+                self.cells,
+                if one { "" } else { "such as " },
+                self.first
+            )
+        })
+    }
+}
+
+/// The headings have to be those of the sources.
+fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Comparison) {
+    let known: Vec<&str> = sources
+        .iter()
+        .flat_map(|compared| compared.source.columns.iter().map(String::as_str))
+        .chain([back.beyond.as_str()])
+        .collect();
+    for heading in &back.columns {
+        if !known.contains(&heading.as_str()) && !heading.starts_with("(column ") {
+            let missing: Vec<&str> = known
+                .iter()
+                .copied()
+                .filter(|name| !back.columns.iter().any(|other| other == name))
+                .collect();
+            let hint = match (nearest(heading, missing.iter().copied()), missing.as_slice()) {
+                (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
+                _ => "put the headings back as the batch wrote them".to_owned(),
+            };
+            done.problems
+                .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
+                .hint(hint);
+        }
+    }
+    for heading in &known {
+        let is_there = back.columns.iter().any(|other| other == heading);
+        if !is_there && *heading != back.beyond && done.problems.is_empty() {
+            done.problems.at(&back.name, None, format!("the column \"{heading}\" is gone")).hint(
+                "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
+            );
+        }
+    }
+}
+
+/// Which row of which source a row says it is.
+fn tell(
+    row: &BackRow,
+    name: &str,
+    sources: &[Compared<'_>],
+    problems: &mut Problems,
+) -> Option<(usize, u64, u64)> {
+    let mut refuse = |says: String, hint: &str| {
+        problems.at(name, None, format!("row {}: {says}", row.at)).hint(hint);
+    };
+    if row.print.is_empty() {
+        refuse(
+            "was not among the rejected rows (its column \"print\" is blank)".into(),
+            "delete it here; a new record belongs into the source",
+        );
+        return None;
+    }
+    let own = row.print.split_once('+').map_or(row.print.as_str(), |(own, _)| own);
+    let print = u64::from_str_radix(own, 16).ok().filter(|_| own.len() == 16);
+    let Some(print) = print else {
+        refuse(
+            format!("its print \"{}\" is not as the batch wrote it", row.print),
+            "take the row as the batch wrote it, and edit only the cells of the source",
+        );
+        return None;
+    };
+    let Some(source) = sources.iter().position(|compared| compared.name == row.source) else {
+        refuse(
+            format!("says that it is from \"{}\", which is no source of the batch", row.source),
+            "put the column \"source\" back as it was",
+        );
+        return None;
+    };
+    match row.row.parse::<u64>() {
+        Ok(number) => Some((source, number, print)),
+        Err(_) => {
+            refuse(
+                format!("its row number \"{}\" is no number", row.row),
+                "put the column \"row\" back as it was",
+            );
+            None
+        }
+    }
+}
+
+/// Whether most rows of the file are where they say they are, so that a row number that does not fit was
+/// edited.
+fn mostly_where_they_say(found: &FoundRows, back: &BroughtBack, one: &BackRow) -> bool {
+    let fits = |row: &&BackRow| {
+        let number: Option<u64> = row.row.parse().ok();
+        let own = row.print.split('+').next().unwrap_or_default();
+        let print = u64::from_str_radix(own, 16).ok();
+        number.and_then(|number| found.at.get(&number)).map(|known| known.print.all) == print
+    };
+    let others = || back.rows.iter().filter(|row| row.source == one.source && row.at != one.at);
+    let fitting = others().filter(fits).count();
+    fitting * 2 > others().count()
+}
+
+/// The cells of a row that were changed.
+fn changed_cells(
+    back: &BroughtBack,
+    row: &BackRow,
+    (place, compared): (usize, &Compared<'_>),
+    (number, source_row): (Row, &ExportedRow),
+    rewritten: &mut Rewritten,
+    problems: &mut Problems,
+) -> Vec<ChangedCell> {
+    let source = compared.source;
+    let width = source.columns.len();
+    let mut changes = Vec::new();
+    let handed_out = handed_out_corrected(row, compared, number, source_row);
+    for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
+        let is_beyond = *heading == back.beyond;
+        let heading = if is_beyond { BEYOND } else { heading };
+        let column = if is_beyond { Some(width) } else { source.column(heading) };
+        let Some(column) = column else {
+            // A column that only another source of the batch has, or none that has a heading.
+            if !text.is_empty() {
+                let says = format!(
+                    "row {}: \"{text}\" stands under \"{heading}\", which {} does not have",
+                    row.at, row.source
+                );
+                problems.at(&back.name, None, says).hint("clear the cell");
+            }
+            continue;
+        };
+        let exported = source_row.cells.get(column).map_or("", String::as_str);
+        let earlier = compared.corrections.find(number, source_row.print, heading);
+        if !back.is_sheet && is_misread(exported, text) {
+            let says = format!(
+                "row {}, {heading}: the program that saved it read it in another encoding: \"{exported}\" became \"{text}\"",
+                row.at
+            );
+            problems.at(&back.name, None, says).hint("open the file as UTF-8, or edit rejects.xlsx instead");
+            continue;
+        }
+        let kind = if back.is_sheet { *kind } else { kind_of_text(text) };
+        let before = earlier.map_or(exported, |earlier| &earlier.now);
+        match sameness(before, kind, text) {
+            Sameness::Same => continue,
+            Sameness::Rewritten => {
+                rewritten.note(|| format!("row {}, {heading}: \"{before}\" became \"{text}\"", row.at));
+                continue;
+            }
+            Sameness::Different => {}
+        }
+        if let Some(earlier) = earlier {
+            match handed_out.as_ref().map(|corrected| corrected.contains(&earlier.column)) {
+                // It was handed out before the correction was made, and left alone.
+                Some(false) if sameness(exported, kind, text) != Sameness::Different => continue,
+                Some(_) => {}
+                None => {
+                    let says = format!(
+                        "row {}, {heading}: was corrected to \"{}\" since this file was written, and says \"{text}\" here",
+                        row.at, earlier.now
+                    );
+                    problems
+                        .at(&back.name, None, says)
+                        .hint("make the batch again, and take its new rejects");
+                    continue;
+                }
+            }
+        }
+        if !back.is_sheet && is_cut_short(text) {
+            let says = format!(
+                "row {}, {heading}: {text} is a number that a spreadsheet program cut short; its last digits are lost",
+                row.at
+            );
+            problems
+                .at(&back.name, None, says)
+                .hint("edit rejects.xlsx instead, or format the cell as text and type it again");
+            continue;
+        }
+        let now = match taken(kind, text) {
+            Ok(now) => now,
+            Err((says, hint)) => {
+                problems.at(&back.name, None, format!("row {}, {heading}: {says}", row.at)).hint(hint);
+                continue;
+            }
+        };
+        if column >= width && !now.trim().is_empty() {
+            let says = format!("row {}: what stands beyond the header was changed", row.at);
+            problems
+                .at(&back.name, None, says)
+                .hint("move the values into their columns, and clear this cell");
+            continue;
+        }
+        if let Some(why) = cannot_hold(&now, &source.dialect) {
+            let says = format!("row {}, {heading}: \"{now}\" {why}", row.at);
+            problems.at(&back.name, None, says).hint("write it without");
+            continue;
+        }
+        changes.push(ChangedCell {
+            source: place,
+            row: number,
+            print: source_row.print,
+            column: heading.to_owned(),
+            was: exported.to_owned(),
+            before: before.to_owned(),
+            now,
+        });
+    }
+    changes
+}
+
+/// The columns of a row that were corrected already when it was handed out; nothing where that cannot be
+/// told any more.
+fn handed_out_corrected(
+    row: &BackRow,
+    compared: &Compared<'_>,
+    number: Row,
+    source_row: &ExportedRow,
+) -> Option<Vec<String>> {
+    /// More corrections of one row are not tried one by one.
+    const MOST: u32 = 12;
+    let Some(shown) = row.print.split_once('+').and_then(|(_, shown)| u64::from_str_radix(shown, 16).ok())
+    else {
+        return Some(Vec::new());
+    };
+    let source = compared.source;
+    let corrected: Vec<(&str, u64)> = source
+        .columns
+        .iter()
+        .map(String::as_str)
+        .chain([BEYOND])
+        .enumerate()
+        .filter_map(|(place, heading)| {
+            let earlier = compared.corrections.find(number, source_row.print, heading)?;
+            let change = compared.prints.of_cell(place, &earlier.now);
+            Some((heading, change.wrapping_sub(compared.prints.of_cell(place, &earlier.was))))
+        })
+        .collect();
+    let count = u32::try_from(corrected.len()).ok().filter(|count| *count <= MOST)?;
+    // All of them first: mostly nothing was decided since.
+    (0..1_u32 << count).rev().find_map(|chosen| {
+        let chosen =
+            || corrected.iter().zip(0..).filter(move |(_, bit)| chosen & (1 << bit) != 0).map(|(one, _)| one);
+        let sum = chosen().fold(source_row.print.all, |sum, (_, change)| sum.wrapping_add(*change));
+        (sum == shown).then(|| chosen().map(|(heading, _)| (*heading).to_owned()).collect())
+    })
+}
+
+impl ChangedCell {
+    /// Why its new value cannot stand in a source; nothing where it can.
+    pub fn cannot_stand_in(&self, source: &Source) -> Option<&'static str> {
+        cannot_hold(&self.now, &source.dialect)
+    }
+
+    /// The correction that it comes to.
+    pub fn correction(&self, by: &str, on: &str, note: &str) -> Correction {
+        Correction {
+            row: self.row,
+            column: self.column.clone(),
+            was: self.was.clone(),
+            now: self.now.clone(),
+            by: by.to_owned(),
+            on: on.to_owned(),
+            note: note.to_owned(),
+            print: Some(self.print),
+        }
+    }
+}

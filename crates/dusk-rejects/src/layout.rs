@@ -1,0 +1,194 @@
+//! Which columns a file of rejected rows has, and what stands in them.
+
+use std::borrow::Cow;
+
+use dusk_decisions::{BEYOND, RowPrints};
+use dusk_evidence::{Finding, Severity};
+use dusk_sources::{Patch, RowCells, Source, without_marks};
+
+/// The columns before those of the source.
+pub(super) const FIXED: [&str; 5] = ["reasons", "source", "row", "line", "print"];
+
+/// What stands before each of these headings, as often as it takes, where a source has a column of that name.
+pub(super) const OWN: &str = "dusk ";
+
+/// Those without which nobody can tell which row is which.
+pub(super) const NEEDED: [&str; 3] = ["source", "row", "print"];
+
+/// Whether there are columns of all the needed names with this before them.
+pub(super) fn has_all(columns: &[String], own: &str) -> bool {
+    NEEDED.iter().all(|name| columns.contains(&format!("{own}{name}")))
+}
+
+/// Which of them tells the line, for those who open the source in a text editor.
+pub(super) const LINE: usize = 3;
+
+/// Which of them holds the print.
+pub(super) const PRINT: usize = 4;
+
+/// Which columns of the sources stand where. Sources of one batch mostly have the same columns; those that
+/// only some have come after.
+#[derive(Debug, Clone)]
+pub struct RejectLayout {
+    pub(super) batch: String,
+    /// What stands before the headings that are not the source's.
+    own: String,
+    pub(super) columns: Vec<String>,
+    sources: Vec<SourceLayout>,
+}
+
+#[derive(Debug, Clone)]
+struct SourceLayout {
+    name: String,
+    /// For each column of the file, where it is in the source.
+    places: Vec<Option<usize>>,
+    width: usize,
+    prints: RowPrints,
+}
+
+/// A rejected row as it is handed out.
+#[derive(Debug, Clone, Default)]
+pub struct RejectedRow {
+    /// What stands in its columns, one after the other: the fixed ones, the row's cells, and last what is
+    /// beyond the header.
+    text: String,
+    /// Where each of them ends.
+    ends: Vec<usize>,
+    /// The cells that are faulty or corrected already: what is to be said about each.
+    pub(super) marks: Vec<Mark>,
+}
+
+impl RejectedRow {
+    fn push(&mut self, text: &str) {
+        self.text.push_str(text);
+        self.ends.push(self.text.len());
+    }
+
+    /// What stands in its columns, the fixed ones first.
+    pub(super) fn texts(&self) -> impl Iterator<Item = &str> {
+        let begins = std::iter::once(0).chain(self.ends.iter().copied());
+        begins.zip(&self.ends).map(|(begin, end)| self.text.get(begin..*end).unwrap_or_default())
+    }
+}
+
+/// What is to be said about a cell.
+#[derive(Debug, Clone)]
+pub(super) struct Mark {
+    /// The column of the source, by its place in the file.
+    pub(super) column: usize,
+    /// What is wrong and what would be right, or that it is corrected already.
+    pub(super) says: String,
+    /// True for what is wrong.
+    pub(super) faulty: bool,
+}
+
+impl RejectLayout {
+    /// The layout for rows of `sources`, whose rows are recognised by `prints`, in a batch of this name.
+    pub fn new(batch: String, sources: &[Source], prints: Vec<RowPrints>) -> Self {
+        let mut columns: Vec<String> = Vec::new();
+        for name in sources.iter().flat_map(|source| source.columns.iter()) {
+            if !columns.contains(name) {
+                columns.push(name.clone());
+            }
+        }
+        let of_source = |(source, prints): (&Source, RowPrints)| SourceLayout {
+            name: source.name.clone(),
+            places: columns.iter().map(|name| source.column(name)).collect(),
+            width: source.columns.len(),
+            prints,
+        };
+        let sources = sources.iter().zip(prints).map(of_source).collect();
+        let mut own = String::new();
+        let is_taken = |own: &str, name: &str| columns.contains(&format!("{own}{name}"));
+        while FIXED.iter().chain([&BEYOND]).any(|name| is_taken(&own, name))
+            || has_all(&columns, &format!("{own}{OWN}"))
+        {
+            own.push_str(OWN);
+        }
+        Self { batch, own, columns, sources }
+    }
+
+    /// The headings, the fixed ones first.
+    pub(super) fn headings(&self) -> Vec<Cow<'_, str>> {
+        let own = |name: &&'static str| match self.own.as_str() {
+            "" => Cow::Borrowed(*name),
+            own => Cow::Owned(format!("{own}{name}")),
+        };
+        let columns = self.columns.iter().map(|name| Cow::Borrowed(name.as_str()));
+        FIXED.iter().map(own).chain(columns).chain([own(&BEYOND)]).collect()
+    }
+
+    /// A row as it is handed out. `columns_of` tells which columns of the source a finding is about.
+    pub fn row(
+        &self,
+        (place, source): (usize, &Source),
+        row: &RowCells<'_>,
+        findings: &[Finding],
+        columns_of: &dyn Fn(&Finding) -> Vec<usize>,
+    ) -> RejectedRow {
+        let Some(layout) = self.sources.get(place) else { return RejectedRow::default() };
+        let patches = source.patches().at(row.row());
+        let rejecting =
+            || findings.iter().filter(|finding| finding.fault.kind.severity() == Severity::Reject);
+        let in_file = |column: usize| {
+            let place = layout.places.iter().position(|place| *place == Some(column));
+            place.or_else(|| (column >= layout.width).then_some(self.columns.len()))
+        };
+        let mut marks: Vec<Mark> = Vec::new();
+        for finding in rejecting() {
+            for column in columns_of(finding).into_iter().filter_map(in_file) {
+                let says = explained(finding);
+                match marks.iter_mut().find(|mark| mark.column == column) {
+                    Some(mark) => mark.says = format!("{}\n{says}", mark.says),
+                    None => marks.push(Mark { column, says, faulty: true }),
+                }
+            }
+        }
+        for patch in patches {
+            let Some(column) = in_file(patch.column) else { continue };
+            let says = format!("corrected: the source has \"{}\" ({})", patch.was, patch.why);
+            match marks.iter_mut().find(|mark| mark.column == column) {
+                Some(mark) => mark.says = format!("{}\n{says}", mark.says),
+                None => marks.push(Mark { column, says, faulty: false }),
+            }
+        }
+        let mut handed_out = RejectedRow { marks, ..RejectedRow::default() };
+        for (place, finding) in rejecting().enumerate() {
+            if place > 0 {
+                handed_out.text.push_str("; ");
+            }
+            handed_out.text.push_str(&reason(finding));
+        }
+        handed_out.push("");
+        handed_out.push(&layout.name);
+        handed_out.push(&row.row().to_string());
+        handed_out.push(&row.line().to_string());
+        handed_out.push(&self.print(layout, row, patches));
+        for place in &layout.places {
+            handed_out.push(&place.map_or(Cow::Borrowed(""), |place| without_marks(row.cell(place))));
+        }
+        handed_out.push(&layout.prints.cell(row, layout.width));
+        handed_out
+    }
+
+    /// What a row is recognised by when it comes back: its print, what it is like with the cells that are
+    /// corrected already, where some are, and its batch.
+    fn print(&self, layout: &SourceLayout, row: &RowCells<'_>, patches: &[Patch]) -> String {
+        let shown = layout.prints.row(row);
+        let exported = layout.prints.as_exported(shown, patches);
+        let corrected = if patches.is_empty() { String::new() } else { format!("+{:016x}", shown.all) };
+        format!("{:016x}{corrected} {}", exported.all, self.batch)
+    }
+}
+
+/// One finding in a sentence: what it is about, the value, what is wrong, what would be right.
+fn reason(finding: &Finding) -> String {
+    let value = if finding.value.is_empty() { String::new() } else { format!(" \"{}\"", finding.value) };
+    format!("{}{value} {}", finding.full_about(), explained(finding))
+}
+
+fn explained(finding: &Finding) -> String {
+    let fault = &finding.fault;
+    let right = if fault.right.is_empty() { String::new() } else { format!(" (right: {})", fault.right) };
+    format!("{}{right}", fault.wrong)
+}

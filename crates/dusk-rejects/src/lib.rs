@@ -1,0 +1,23 @@
+//! Rejected rows handed out to be edited in any spreadsheet program, and brought back.
+//!
+//! ```text
+//! layout     which columns stand where, in both files alike
+//! list       rejects.csv
+//! workbook   rejects.xlsx
+//! read_back  an edited file of either kind
+//! typed      what spreadsheet programs make of texts
+//! compare    what was changed in it, and whether that can be taken back
+//! ```
+
+mod compare;
+mod layout;
+mod list;
+mod read_back;
+mod typed;
+mod workbook;
+
+pub use compare::{ChangedCell, Compared, Comparison, compare};
+pub use layout::{RejectLayout, RejectedRow};
+pub use list::RejectsList;
+pub use read_back::{BackRow, BroughtBack, is_rejects, read_back};
+pub use workbook::{Choices, RejectsBook};

@@ -1,0 +1,140 @@
+//! A file of rejected rows read again after somebody has edited it.
+//!
+//! Any spreadsheet program may have saved it, as a workbook or as delimited text, with its columns in another
+//! order and its rows sorted.
+
+use std::path::Path;
+
+use super::layout::{FIXED, NEEDED, OWN, has_all};
+use super::workbook::SHEET;
+use dusk_decisions::BEYOND;
+use dusk_evidence::{Error, Problems, Result, Row};
+use dusk_files::unguarded;
+use dusk_sources::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
+
+/// What came back.
+#[derive(Debug)]
+pub struct BroughtBack {
+    /// The file as the steward named it.
+    pub name: String,
+    /// Whether it is a workbook, whose cells say what they are.
+    pub is_sheet: bool,
+    /// The headings of the source's columns in it, in the order of the file.
+    pub columns: Vec<String>,
+    /// The heading of what is beyond the source's columns.
+    pub beyond: String,
+    /// The rows, in the order of the file.
+    pub rows: Vec<BackRow>,
+}
+
+/// A row that came back.
+#[derive(Debug)]
+pub struct BackRow {
+    /// Where it stands in the file.
+    pub at: Row,
+    /// The source that it says it is from.
+    pub source: String,
+    /// The row of the source, as it stands in the file.
+    pub row: String,
+    /// The batch that it says it is from.
+    pub batch: String,
+    /// By what it is recognised, as it stands in the file.
+    pub print: String,
+    /// What its cells hold, in the order of the columns.
+    pub cells: Vec<(CellKind, String)>,
+}
+
+/// Whether a file is one of rejected rows.
+pub fn is_rejects(path: &Path) -> bool {
+    open(path).is_ok_and(|source| fixed_columns(&source).1.iter().flatten().count() > 3)
+}
+
+/// What stands before the headings that are not the source's, and where the fixed ones are.
+fn fixed_columns(source: &Source) -> (String, Vec<Option<usize>>) {
+    let mut own = String::new();
+    // Where a source has columns of these names itself, those of the batch have the longest.
+    while has_all(&source.columns, &format!("{own}{OWN}")) {
+        own.push_str(OWN);
+    }
+    let places = FIXED.iter().map(|name| source.column(&format!("{own}{name}"))).collect();
+    (own, places)
+}
+
+fn open(path: &Path) -> Result<Source> {
+    let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
+    let is_text = ending.is_none_or(|ending| matches!(ending.as_str(), "csv" | "txt" | "tsv"));
+    let settings = SourceSettings {
+        header_row: Some(1),
+        sheet: (!is_text).then(|| SheetChoice::Name(SHEET.to_owned())),
+        ..SourceSettings::default()
+    };
+    Source::look(path, &settings, &Known::headings(&["reasons", "print"]))
+        .or_else(|_| Source::look(path, &settings, &Known::default()))
+}
+
+/// Reads a file of rejected rows.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] when it cannot be read; [`Error::Problems`] when it lacks one of the
+/// columns by which rows are recognised.
+pub fn read_back(path: &Path) -> Result<BroughtBack> {
+    let source = open(path)?;
+    let mut problems = Problems::default();
+    let (own, fixed) = fixed_columns(&source);
+    for (name, place) in FIXED.iter().zip(&fixed) {
+        if place.is_none() && NEEDED.contains(name) {
+            problems.at(&source.name, None, format!("has no column \"{own}{name}\"")).hint(
+                "the headings and the hidden columns tell which row is which; take the file as the batch wrote it, and edit only the cells",
+            );
+        }
+    }
+    problems.or(())?;
+    let [_, from, row_at, _, print] = fixed.as_slice() else {
+        return Err(Error::Invariant("the columns of rejected rows are not what they were".into()));
+    };
+    let is_sheet = source.dialect.is_sheet();
+    let places: Vec<usize> =
+        (0..source.columns.len()).filter(|place| !fixed.contains(&Some(*place))).collect();
+    let name_of = |place: &usize| source.columns.get(*place).cloned().unwrap_or_default();
+    let columns: Vec<String> = places.iter().map(name_of).collect();
+    let mut rows_back = Vec::new();
+    let mut blocks = source.blocks()?;
+    let mut text = String::new();
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            if row.is_blank() {
+                continue;
+            }
+            let told = |place: &Option<usize>| {
+                let cell = place.map_or("", |place| CellKind::of(row.cell(place)).1);
+                unguarded(cell).trim().to_owned()
+            };
+            let cell = |place: &usize| {
+                let (kind, text) = CellKind::of(row.cell(*place));
+                // Only text needs guarding, and only delimited text is guarded.
+                let text = if is_sheet { text.into() } else { unguarded(text) };
+                (kind, text.into_owned())
+            };
+            let told_print = told(print);
+            let (print, batch) = told_print.split_once(' ').unwrap_or((&told_print, ""));
+            rows_back.push(BackRow {
+                at: row.row(),
+                source: told(from),
+                row: told(row_at),
+                batch: batch.to_owned(),
+                print: print.to_owned(),
+                cells: places.iter().map(cell).collect(),
+            });
+        }
+        text = block.text;
+    }
+    Ok(BroughtBack {
+        name: source.name,
+        is_sheet,
+        columns,
+        beyond: format!("{own}{BEYOND}"),
+        rows: rows_back,
+    })
+}

@@ -1,0 +1,308 @@
+//! `rejects.xlsx`: every cell text, so that no spreadsheet program changes or runs one.
+
+use std::path::{Path, PathBuf};
+use std::thread::JoinHandle;
+
+use crossbeam_channel::{Receiver, Sender, bounded};
+use jiff::civil::Date;
+use rust_xlsxwriter::{
+    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, FormatAlign,
+    Formula, Note, Workbook, Worksheet, XlsxError,
+};
+
+use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
+use dusk_evidence::{Error, Result};
+use dusk_files::OutputPrint;
+
+/// The sheet with the rows.
+pub(super) const SHEET: &str = "Rejects";
+
+/// The hidden sheet that drop-downs take their values from.
+const CHOICES: &str = "Choices";
+
+/// How many rows a workbook is given; rejects.csv has all of them. Nobody mends more by hand.
+const MOST_ROWS: u32 = 100_000;
+
+/// How many cells get a note; spreadsheet programs become slow with more.
+const MOST_NOTES: u32 = 1_000;
+
+/// The longest text that a cell of a spreadsheet program holds, in UTF-16 units.
+const LONGEST: usize = 32_767;
+
+/// How many characters of the reasons fit into a line of their column.
+const REASONS_WIDE: usize = 62;
+
+/// How many rows go to the writing thread at a time: waking it for each would cost more than the row.
+const TOGETHER: usize = 128;
+
+/// How many such parcels wait for it.
+const WAITING: usize = 8;
+
+/// What a column's drop-down offers.
+#[derive(Debug, Clone)]
+pub struct Choices {
+    /// The heading of the column.
+    pub heading: String,
+    /// The values.
+    pub values: Vec<String>,
+}
+
+/// Rows on their way to the writing thread.
+type Parcel = Vec<RejectedRow>;
+
+/// The workbook being written, by a thread of its own from the first rejected row on.
+#[derive(Debug)]
+pub struct RejectsBook {
+    path: PathBuf,
+    layout: RejectLayout,
+    choices: Vec<Choices>,
+    today: Date,
+    parcel: Parcel,
+    writing: Option<(Sender<Parcel>, JoinHandle<Result<u64>>)>,
+}
+
+const NAME: &str = "rejects.xlsx";
+
+impl RejectsBook {
+    /// A workbook to be written into `folder`, with what each column offers to choose from.
+    pub fn new(folder: &Path, layout: RejectLayout, choices: Vec<Choices>, today: Date) -> Self {
+        Self { path: folder.join(NAME), layout, choices, today, parcel: Parcel::new(), writing: None }
+    }
+
+    /// Appends a rejected row; a thread of its own writes them.
+    ///
+    /// # Errors
+    /// [`Error::File`](dusk_evidence::Error::File) when the disk refuses.
+    pub fn append(&mut self, row: RejectedRow) -> Result<()> {
+        self.parcel.push(row);
+        if self.parcel.len() < TOGETHER { Ok(()) } else { self.send() }
+    }
+
+    fn send(&mut self) -> Result<()> {
+        let parcel = std::mem::take(&mut self.parcel);
+        if parcel.is_empty() {
+            return Ok(());
+        }
+        let (to, _) = match &self.writing {
+            Some(writing) => writing,
+            None => {
+                let (to, from) = bounded(WAITING);
+                let book = Book {
+                    path: self.path.clone(),
+                    layout: self.layout.clone(),
+                    choices: self.choices.clone(),
+                    today: self.today,
+                };
+                self.writing.insert((to, std::thread::spawn(move || book.write(&from))))
+            }
+        };
+        if to.send(parcel).is_ok() {
+            return Ok(());
+        }
+        // The thread has given up; it says why.
+        self.join().and(Err(Error::Invariant("the thread that writes rejects stopped".into())))
+    }
+
+    fn join(&mut self) -> Result<Option<u64>> {
+        let Some((to, thread)) = self.writing.take() else { return Ok(None) };
+        drop(to);
+        let stopped = |_| Error::Invariant("the thread that writes rejects stopped".into());
+        thread.join().map_err(stopped)?.map(Some)
+    }
+
+    /// Writes what is left; nothing where no row was rejected.
+    pub fn finish(mut self) -> Result<Option<OutputPrint>> {
+        self.send()?;
+        match self.join()? {
+            Some(rows) => OutputPrint::of_file(&self.path, NAME, rows).map(Some),
+            None => Ok(None),
+        }
+    }
+}
+
+struct Book {
+    path: PathBuf,
+    layout: RejectLayout,
+    choices: Vec<Choices>,
+    today: Date,
+}
+
+/// How cells look. Every one of them is text.
+struct Looks {
+    heading: Format,
+    text: Format,
+    faulty: Format,
+    corrected: Format,
+    quiet: Format,
+    reasons: Format,
+}
+
+impl Looks {
+    fn new() -> Self {
+        let text = || Format::new().set_num_format("@").set_align(FormatAlign::Top);
+        Self {
+            heading: text().set_bold().set_background_color(Color::RGB(0x00E4_E9F0)),
+            text: text(),
+            faulty: text().set_background_color(Color::RGB(0x00FB_D9D3)).set_bold(),
+            corrected: text().set_background_color(Color::RGB(0x00DC_EFD9)),
+            quiet: text().set_font_color(Color::RGB(0x0070_7780)),
+            reasons: text().set_text_wrap().set_font_color(Color::RGB(0x008A_2A1C)),
+        }
+    }
+}
+
+impl Book {
+    fn write(self, from: &Receiver<Parcel>) -> Result<u64> {
+        let path = self.path.clone();
+        self.write_all(from)
+            .map_err(|error| Error::Request(format!("{} cannot be written: {error}", path.display())))
+    }
+
+    fn write_all(self, from: &Receiver<Parcel>) -> std::result::Result<u64, XlsxError> {
+        let mut book = Workbook::new();
+        // It stays on this machine, so that time counts for more than size.
+        book.set_zip_compression_level(1);
+        // The same rows have the same bytes.
+        let day = self.today;
+        let (year, month, day) =
+            (day.year().unsigned_abs(), day.month().unsigned_abs(), day.day().unsigned_abs());
+        let day = ExcelDateTime::from_ymd(year, month, day)?;
+        book.set_properties(&DocProperties::new().set_creation_datetime(&day));
+        let looks = Looks::new();
+        let sheet = book.add_worksheet_with_constant_memory()?;
+        sheet.set_name(SHEET)?;
+        self.head(sheet, &looks)?;
+        let (mut row, mut notes) = (0, 0);
+        for rejected in from.iter().flatten() {
+            row += 1;
+            if row > MOST_ROWS {
+                continue;
+            }
+            write_row(sheet, row, &rejected, &looks, &mut notes)?;
+        }
+        let last = row.min(MOST_ROWS);
+        self.offer_choices(&mut book, last)?;
+        book.save(&self.path)?;
+        Ok(u64::from(last))
+    }
+
+    fn head(&self, sheet: &mut Worksheet, looks: &Looks) -> std::result::Result<(), XlsxError> {
+        sheet.set_default_note_author("dusk");
+        let headings = self.layout.headings();
+        for (column, (place, heading)) in (0..).zip(in_book(headings.iter().map(AsRef::as_ref))) {
+            let by_heading = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
+            let (width, look) = match FIXED.get(place).copied() {
+                Some("reasons") => (60, &looks.reasons),
+                Some("source") => (18, &looks.quiet),
+                Some("row") => (8, &looks.quiet),
+                Some(_) => (14, &looks.quiet),
+                None => (by_heading, &looks.text),
+            };
+            sheet.set_column_width(column, f64::from(width))?;
+            sheet.set_column_format(column, look)?;
+            if place == PRINT {
+                sheet.set_column_hidden(column)?;
+            }
+            sheet.write_string_with_format(0, column, heading, &looks.heading)?;
+        }
+        let says = "Mend the cells that are marked, save the workbook, and bring it back with: dusk correct rejects.xlsx\n\
+             Leave the headings and the columns source and row as they are. Rows may be sorted, and left as they are.";
+        sheet.insert_note(0, 0, &Note::new(says).set_width(380).set_height(110))?;
+        sheet.set_freeze_panes(1, 3)?;
+        // On paper all columns stand side by side.
+        sheet.set_landscape().set_paper_size(9).set_print_fit_to_pages(1, 0).set_repeat_rows(0, 0)?;
+        Ok(())
+    }
+
+    /// Drop-downs for the columns whose values are codes. Other values may still be typed.
+    fn offer_choices(&self, book: &mut Workbook, last: u32) -> std::result::Result<(), XlsxError> {
+        let used: Vec<(u16, &Choices)> = (0..)
+            .zip(&self.layout.columns)
+            .filter_map(|(place, heading)| {
+                let choices = self.choices.iter().find(|choices| choices.heading == *heading)?;
+                Some((place, choices))
+            })
+            .collect();
+        if used.is_empty() {
+            return Ok(());
+        }
+        let list = book.add_worksheet();
+        list.set_name(CHOICES)?.set_hidden(true);
+        let as_text = Format::new().set_num_format("@");
+        for (column, (_, choices)) in (0..).zip(&used) {
+            for (row, value) in (0..).zip(&choices.values) {
+                list.write_string_with_format(row, column, value, &as_text)?;
+            }
+        }
+        let first = u16::try_from(in_book(FIXED.into_iter()).count()).unwrap_or(0);
+        for (column, (place, choices)) in (0..).zip(used) {
+            let letters = rust_xlsxwriter::column_number_to_name(column);
+            let range = format!("={CHOICES}!${letters}$1:${letters}${}", choices.values.len());
+            let offer = DataValidation::new()
+                .allow_list_formula(Formula::new(range))
+                .set_error_style(DataValidationErrorStyle::Information)
+                .show_error_message(false);
+            let sheet = book.worksheet_from_name(SHEET)?;
+            sheet.add_data_validation(1, first + place, last.max(1), first + place, &offer)?;
+        }
+        Ok(())
+    }
+}
+
+fn write_row(
+    sheet: &mut Worksheet,
+    row: u32,
+    rejected: &RejectedRow,
+    looks: &Looks,
+    notes: &mut u32,
+) -> std::result::Result<(), XlsxError> {
+    // Programs do not make room for wrapped text by themselves when they open a workbook.
+    let lines = rejected.texts().next().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
+    if lines > 1 {
+        let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
+        sheet.set_row_height(row, f64::from(height))?;
+    }
+    for (column, (place, text)) in (0_u16..).zip(in_book(rejected.texts())) {
+        let mark = place
+            .checked_sub(FIXED.len())
+            .and_then(|place| rejected.marks.iter().find(|mark| mark.column == place));
+        // A cell without a look of its own has that of its column, which costs less to write.
+        match mark {
+            None if text.is_empty() => continue,
+            None => sheet.write_string(row, column, fitting(text))?,
+            Some(mark) => {
+                let look = if mark.faulty { &looks.faulty } else { &looks.corrected };
+                match text {
+                    "" => sheet.write_blank(row, column, look)?,
+                    text => sheet.write_string_with_format(row, column, fitting(text), look)?,
+                }
+            }
+        };
+        if let Some(mark) = mark.filter(|_| *notes < MOST_NOTES) {
+            *notes += 1;
+            let says: String = mark.says.chars().take(1_000).collect();
+            let lines = u32::try_from(says.chars().count() / 44 + 2).unwrap_or(2);
+            sheet.insert_note(row, column, &Note::new(says).set_width(300).set_height(lines * 16 + 8))?;
+        }
+    }
+    Ok(())
+}
+
+/// The columns that the workbook has, with their places in the layout: lines are nothing to a spreadsheet
+/// program.
+fn in_book<'t>(texts: impl Iterator<Item = &'t str>) -> impl Iterator<Item = (usize, &'t str)> {
+    texts.enumerate().filter(|(place, _)| *place != LINE)
+}
+
+/// As much of a text as a cell holds.
+pub(super) fn fitting(text: &str) -> &str {
+    if text.len() <= LONGEST {
+        return text;
+    }
+    let mut units = 0;
+    let end = text.char_indices().find(|(_, letter)| {
+        units += letter.len_utf16();
+        units > LONGEST
+    });
+    end.and_then(|(end, _)| text.get(..end)).unwrap_or(text)
+}

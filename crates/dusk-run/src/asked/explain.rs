@@ -1,0 +1,174 @@
+//! The life of one row: what each cell was, each step, what it became, what was found.
+
+use crate::{Ready, Sink};
+use dusk_conforming::{Conformer, Fit, Judged, Outcome, Shape};
+use dusk_evidence::{Error, Finding, Kind, Line, Result, Row, Severity, THE_ROW};
+use dusk_sources::{CellKind, Patch, Progress, Rejoined, RowCells, Rows, Source};
+
+/// What became of one row, and why.
+#[derive(Debug, Clone)]
+pub struct Explanation {
+    /// The source's name.
+    pub source: String,
+    /// The row.
+    pub row: Row,
+    /// The line on which it begins.
+    pub line: Line,
+    /// The source's headings and the row's cells, corrected ones as they are read, and what each is.
+    pub cells: Vec<(String, String, CellKind)>,
+    /// The cells of it that were corrected.
+    pub corrected: Vec<Patch>,
+    /// The records that the row makes; none when it could not be told into cells.
+    pub records: Vec<ExplainedRecord>,
+    /// Everything found in the row.
+    pub findings: Vec<Finding>,
+    /// What became of it.
+    pub fate: Judged,
+}
+
+/// One record of a row.
+#[derive(Debug, Clone)]
+pub struct ExplainedRecord {
+    /// What its instance is called; nothing where a row makes one record.
+    pub label: String,
+    /// The heading of each column that is used, by its place in the plan.
+    pub headings: Vec<String>,
+    /// One outcome for each field of the target.
+    pub outcomes: Vec<Outcome>,
+}
+
+/// Explains row `row` of source number `source` (from 0). The whole job is run, so that what is
+/// said about keys is what a batch would say.
+///
+/// # Errors
+/// [`Error::Request`] when the source has no record in that row.
+pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'_>) -> Result<Explanation> {
+    let opened =
+        ready.job.sources.get(source).ok_or_else(|| Error::Invariant("there is no such source".into()))?;
+    let header_ends = opened.header_row + opened.header_rows - 1;
+    if row.0 <= header_ends {
+        let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
+        return Err(Error::Request(format!(
+            "row {row} of {} {what}; the first record is in row {}",
+            opened.name,
+            header_ends + 1
+        )));
+    }
+    let mut collector = Collector { source, row, findings: Vec::new() };
+    ready.run(&mut collector, progress)?;
+    let columns = ready.plan.bind(opened)?;
+    let mut conformer = Conformer::new(&ready.plan, true)?;
+    let shape = Shape::of(opened, source, &columns);
+    let mut blocks = opened.blocks()?;
+    let (mut text, mut last) = (String::new(), opened.header_row);
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows =
+            Rows::starting_at(&block.text, &opened.dialect, block.row, block.line, Default::default());
+        while let Some(cells) = rows.next() {
+            last = cells.row().0;
+            if cells.row() != row {
+                conformer.pass(&cells, &shape);
+                continue;
+            }
+            let mut again = Vec::new();
+            let mut room = Rejoined::default();
+            let (cells, fit) = conformer.fit(cells, &shape, &mut room, &mut again);
+            let records = match fit {
+                Fit::Whole => explained_records(
+                    ready,
+                    opened,
+                    (&cells, &shape),
+                    (&mut conformer, &mut again),
+                    &mut |_| {},
+                ),
+                _ => Vec::new(),
+            };
+            let rejected =
+                collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
+            let kept_out = |finding: &Finding| finding.fault.kind == Kind::KeptOut;
+            let fate = if again.iter().any(kept_out) {
+                Judged::LeftOut
+            } else if rejected {
+                Judged::Rejected
+            } else if records.is_empty() {
+                Judged::LeftOut
+            } else {
+                Judged::Accepted
+            };
+            return Ok(Explanation {
+                source: opened.name.clone(),
+                row,
+                line: cells.line(),
+                cells: named(&opened.columns, &cells),
+                corrected: opened.patches().at(row).to_vec(),
+                records,
+                findings: collector.findings,
+                fate,
+            });
+        }
+        text = block.text;
+    }
+    Err(Error::Request(format!("{} has no row {row}; its last one is row {last}", opened.name)))
+}
+
+/// The records of a row, with every step kept. `visit` sees the conformer after each.
+pub(crate) fn explained_records<'p>(
+    ready: &Ready<'p>,
+    source: &Source,
+    (row, shape): (&RowCells<'_>, &Shape<'_>),
+    (conformer, findings): (&mut Conformer<'p>, &mut Vec<Finding>),
+    visit: &mut dyn FnMut(&mut Conformer<'p>),
+) -> Vec<ExplainedRecord> {
+    let mut records = Vec::new();
+    for record in shape.records(row, &ready.plan) {
+        conformer.judge(row, &record, findings);
+        let heading = |column: &usize| source.columns.get(*column).cloned().unwrap_or_default();
+        records.push(ExplainedRecord {
+            label: record.label.to_owned(),
+            headings: record.columns.iter().map(heading).collect(),
+            outcomes: (0..ready.plan.fields.len())
+                .filter_map(|place| conformer.outcome(place).cloned())
+                .collect(),
+        });
+        visit(conformer);
+    }
+    records
+}
+
+pub(crate) fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, String, CellKind)> {
+    let beyond = "(beyond the header)".to_owned();
+    cells
+        .cells()
+        .enumerate()
+        .map(|(place, cell)| {
+            let (kind, text) = CellKind::of(cell);
+            (columns.get(place).unwrap_or(&beyond).clone(), text.to_owned(), kind)
+        })
+        .collect()
+}
+
+/// Keeps what is found in one row.
+struct Collector {
+    source: usize,
+    row: Row,
+    findings: Vec<Finding>,
+}
+
+impl Sink for Collector {
+    fn finding(&mut self, finding: &Finding) -> Result<()> {
+        if finding.source == self.source
+            && finding.row == self.row
+            && finding.field.is_some() | (finding.about == THE_ROW)
+        {
+            self.findings.push(finding.clone());
+        }
+        Ok(())
+    }
+
+    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        if source == self.source && row.row() == self.row {
+            self.findings = findings.to_vec();
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,17 @@
+//! What is asked of a run, besides its batch.
+//!
+//! ```text
+//! explain   the life of a row, step by step
+//! trial     the telling rows, before and after
+//! picture   the mapping on real rows, a value before and after
+//! review    the rejected rows kept at hand, judged again after each decision
+//! settle    how a cause would be settled: the likely answers, and where to give them
+//! history   the batches that were made, and what is new since
+//! ```
+
+pub(crate) mod explain;
+pub(crate) mod history;
+pub(crate) mod picture;
+pub(crate) mod review;
+pub(crate) mod settle;
+pub(crate) mod trial;

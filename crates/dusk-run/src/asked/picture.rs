@@ -1,0 +1,68 @@
+//! The mapping on real rows: for each field a value before and after.
+
+use crate::Ready;
+use dusk_conforming::{Conformer, Fit, Shape, shown_source};
+use dusk_evidence::{Result, Row};
+use dusk_sources::{Rejoined, Rows};
+
+/// How many rows are looked at for examples.
+const ROWS: u64 = 5_000;
+
+/// A value of a field, before and after.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FieldExample {
+    /// The row.
+    pub row: Row,
+    /// What the source has; several cells with a plus between them.
+    pub before: String,
+    /// What the upload file gets.
+    pub after: String,
+}
+
+/// For each field of the target a value from the first rows: one that is changed where there is one,
+/// otherwise one that is not blank.
+///
+/// # Errors
+/// Whatever stops reading.
+pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
+    let fields = ready.plan.fields.len();
+    let mut changed: Vec<Option<FieldExample>> = vec![None; fields];
+    let mut plain: Vec<Option<FieldExample>> = vec![None; fields];
+    let Some(source) = ready.job.sources.first() else { return Ok(plain) };
+    let columns = ready.plan.bind(source)?;
+    let shape = Shape::of(source, 0, &columns);
+    let mut conformer = Conformer::new(&ready.plan, false)?;
+    let mut blocks = source.blocks()?;
+    let mut met = 0;
+    'rows: while let Some(block) = blocks.next(String::new())? {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(as_read) = rows.next() {
+            met += 1;
+            if met > ROWS || changed.iter().all(Option::is_some) {
+                break 'rows;
+            }
+            let (mut room, mut found) = (Rejoined::default(), Vec::new());
+            let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut found);
+            for record in if fit == Fit::Whole { shape.records(&row, &ready.plan) } else { Vec::new() } {
+                conformer.judge(&row, &record, &mut found);
+                for (place, (changed, plain)) in changed.iter_mut().zip(&mut plain).enumerate() {
+                    let Some(outcome) = conformer.outcome(place).filter(|outcome| outcome.faults.is_empty())
+                    else {
+                        continue;
+                    };
+                    let wanted = if outcome.trail.changed() { &mut *changed } else { &mut *plain };
+                    if wanted.is_none() && !outcome.unjudged && !outcome.text.is_empty() {
+                        *wanted = Some(FieldExample {
+                            row: row.row(),
+                            before: shown_source(&conformer.raw(place, &row, &record).0),
+                            after: outcome.text.clone(),
+                        });
+                    }
+                }
+            }
+            conformer.pass(&as_read, &shape);
+        }
+    }
+    Ok(changed.into_iter().zip(plain).map(|(changed, plain)| changed.or(plain)).collect())
+}

@@ -1,0 +1,253 @@
+//! How a cause is settled: the likely answers, and what would have to be decided where.
+//!
+//! Everything here is a suggestion; nothing is ever applied unasked.
+
+use crate::Job;
+use dusk_conforming::check_limits;
+use dusk_decisions::BEYOND;
+use dusk_description::{Code, Field, FieldType};
+use dusk_evidence::{Cause, CausePlace, Explains, Kind, Row};
+use dusk_mapping::{Feed, Map};
+use dusk_values::Value;
+
+/// One way of settling a cause.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Settle {
+    /// A line of the field's crosswalk.
+    Crosswalk {
+        /// The field's name.
+        field: String,
+        /// The value as the source has it.
+        value: String,
+        /// Inside which parent code; empty for anywhere.
+        within: String,
+        /// The likely answers, the likeliest first; where there are none, the steward has to know.
+        answers: Vec<Likely>,
+    },
+    /// Lines of the mapping.
+    Mapping {
+        /// The field whose `[[map]]` they belong to; empty where they say it themselves.
+        field: String,
+        /// The lines.
+        lines: Vec<String>,
+    },
+    /// One cell.
+    Cell {
+        /// The source, from 0.
+        source: usize,
+        /// Its row.
+        row: Row,
+        /// The heading of its column.
+        column: String,
+        /// The likely answers, the likeliest first.
+        answers: Vec<Likely>,
+    },
+    /// One row, which is kept out.
+    KeepOut {
+        /// The source, from 0.
+        source: usize,
+        /// Its row.
+        row: Row,
+    },
+    /// Row by row, in the rejects or on the screen.
+    Rows,
+}
+
+/// A likely answer.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Likely {
+    /// The answer: a code, a word for true or false, a value.
+    pub answer: String,
+    /// The same as people read it.
+    pub shown: String,
+    /// What speaks for it.
+    pub why: String,
+}
+
+impl Likely {
+    fn code(code: &Code, why: &str) -> Self {
+        Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned() }
+    }
+}
+
+/// How many likely answers are given.
+const FEW: usize = 4;
+
+impl Job<'_> {
+    /// How a cause would be settled.
+    pub fn way_to_settle(&self, cause: &Cause) -> Settle {
+        if let Some(column) = &cause.column {
+            // Those that are about several fields name them in their lines.
+            let field = match column.explains {
+                Explains::OneKind(place, _) => self.target.fields.get(place),
+                Explains::Fields(_) | Explains::Exchange(..) => None,
+            };
+            let field = field.map_or_else(String::new, |field| field.name.clone());
+            return Settle::Mapping { field, lines: column.lines.clone() };
+        }
+        if let (Kind::DuplicateKey, [CausePlace { source, row, .. }]) = (cause.kind, cause.first.as_slice()) {
+            return Settle::KeepOut { source: *source, row: *row };
+        }
+        let Some(field) = cause.field.and_then(|place| self.target.fields.get(place)) else {
+            return self.cell(cause).unwrap_or(Settle::Rows);
+        };
+        if let Some(lines) = self.mapping_lines(cause) {
+            return Settle::Mapping { field: field.name.clone(), lines };
+        }
+        // In a field that depends on another one, the other may be the wrong one: that is seen in the row.
+        if cause.kind == Kind::CodeOutsideParent {
+            return self.cell(cause).unwrap_or(Settle::Rows);
+        }
+        match &cause.value {
+            Some(value) if !value.is_empty() && self.takes_crosswalk(cause, field) => Settle::Crosswalk {
+                field: field.name.clone(),
+                value: value.clone(),
+                within: cause.within.clone(),
+                answers: self.likely(cause, field, value),
+            },
+            _ => self.cell(cause).unwrap_or(Settle::Rows),
+        }
+    }
+
+    fn map_of(&self, cause: &Cause) -> Option<&Map> {
+        self.mapping.maps.iter().find(|map| Some(map.field) == cause.field)
+    }
+
+    /// Whether what a value means can be said once for all rows that have it.
+    fn takes_crosswalk(&self, cause: &Cause, field: &Field) -> bool {
+        let by_list = cause.kind.is_about_a_list();
+        let is_coded = field.kind.codes().is_some() || matches!(field.kind, FieldType::Boolean { .. });
+        let about_the_value = matches!(
+            cause.kind,
+            Kind::NotANumber
+                | Kind::NotADate
+                | Kind::WrongPattern
+                | Kind::WrongDigits
+                | Kind::ErrorCell
+                | Kind::LostCharacter
+                | Kind::ImpossibleDate
+                | Kind::UnitDiffers
+        );
+        by_list || (about_the_value && !is_coded && cause.count > 1)
+    }
+
+    /// The likely answers for a value.
+    fn likely(&self, cause: &Cause, field: &Field, value: &str) -> Vec<Likely> {
+        let inside = Some(cause.within.as_str()).filter(|within| !within.is_empty());
+        let mut answers: Vec<Likely> = Vec::new();
+        if let Some((had, batch)) = &cause.earlier {
+            let code = field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == *had));
+            answers.push(Likely {
+                answer: had.clone(),
+                shown: code.map_or_else(|| had.clone(), Code::shown),
+                why: format!("the same record had it in batch {batch}"),
+            });
+        }
+        match &field.kind {
+            FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
+                if cause.kind == Kind::CodeRetired {
+                    let successor = list
+                        .codes()
+                        .iter()
+                        .find(|code| cause.right == format!("its successor: {}", code.shown()));
+                    answers.extend(
+                        successor.map(|code| Likely::code(code, "the successor of the retired code")),
+                    );
+                }
+                let named = list
+                    .codes()
+                    .iter()
+                    .filter(|code| cause.kind == Kind::CodeUndecided && cause.right.contains(&code.shown()));
+                answers.extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
+                let near = list.likely(value, inside, self.today);
+                answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
+            }
+            FieldType::Reference { known } => {
+                answers.extend(known.nearest(value).map(|near| Likely {
+                    answer: near.to_owned(),
+                    shown: near.to_owned(),
+                    why: "spelt nearly so".into(),
+                }));
+            }
+            _ if cause.kind == Kind::WrongPattern => {
+                let written = [
+                    (value.to_uppercase(), "the pattern takes it in capitals"),
+                    (value.to_lowercase(), "the pattern takes it in small letters"),
+                    (value.split_whitespace().collect(), "the pattern takes it without spaces"),
+                ];
+                let fits = |text: &str| {
+                    let mut faults = Vec::new();
+                    check_limits(field, (None, None), text, Value::Text, &mut faults);
+                    faults.is_empty()
+                };
+                answers.extend(
+                    written
+                        .into_iter()
+                        .filter(|(text, _)| text != value && fits(text))
+                        .map(|(answer, why)| Likely { shown: answer.clone(), answer, why: why.into() }),
+                );
+            }
+            _ => {}
+        }
+        let mut seen: Vec<String> = Vec::new();
+        answers.retain(|likely| {
+            let is_new = !seen.contains(&likely.answer);
+            seen.push(likely.answer.clone());
+            is_new
+        });
+        answers.truncate(FEW);
+        answers
+    }
+
+    /// The lines of the mapping that would settle a cause.
+    fn mapping_lines(&self, cause: &Cause) -> Option<Vec<String>> {
+        let line = match cause.kind {
+            Kind::NeedsRounding => "round = \"half-up\"   # or up, down, half-even: digits are lost",
+            Kind::NumberUndecided => match cause.example.trim() {
+                percent if percent.ends_with('%') => {
+                    "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
+                }
+                bracketed if bracketed.starts_with('(') => {
+                    "brackets = \"negative\"   # if they mean below zero"
+                }
+                _ => "decimal_mark = \".\"   # or \",\": which one stands before the decimals",
+            },
+            Kind::DateUndecided => {
+                "order = \"day-month-year\"   # or month-day-year: ask whoever made the export"
+            }
+            Kind::DayCount => "day_count = \"1900\"   # or 1904: from which year the days are counted",
+            Kind::CenturyUndecided => "years_from = 1950   # the first of the hundred years that are meant",
+            Kind::TimeOfDay => "drop_time = true   # the time of day is lost",
+            Kind::DigitsLost => "rounded_digits = \"keep\"   # if the zeros are right",
+            Kind::RequiredBlank if cause.of.is_none() && cause.count > 1 => {
+                let fed = self.map_of(cause).is_some_and(|map| !map.feed.columns().is_empty());
+                if fed { "if_blank = \"…\"" } else { "constant = \"…\"" }
+            }
+            _ => return None,
+        };
+        Some(vec![line.to_owned()])
+    }
+
+    /// The single cell that a cause is about.
+    fn cell(&self, cause: &Cause) -> Option<Settle> {
+        let [CausePlace { source, row, instance, .. }] = cause.first.as_slice() else { return None };
+        let column = match (&self.map_of(cause)?.feed, cause.kind) {
+            (Feed::Column(_), _) => match self.mapping.headings_for(cause.field?, instance).as_slice() {
+                [heading] => heading.clone(),
+                // It may be any of several.
+                _ => return None,
+            },
+            (_, Kind::RowTooLong) => BEYOND.to_owned(),
+            _ => return None,
+        };
+        if cause.count > 1 {
+            return None;
+        }
+        let field = cause.field.and_then(|place| self.target.fields.get(place));
+        // A cell holds what the source would write, and only here that is what the target writes.
+        let value = cause.value.as_deref().filter(|_| cause.kind == Kind::WrongPattern);
+        let answers =
+            field.zip(value).map_or_else(Vec::new, |(field, value)| self.likely(cause, field, value));
+        Some(Settle::Cell { source: *source, row: *row, column, answers })
+    }
+}

@@ -1,0 +1,37 @@
+//! The run itself: a streaming pipeline from sources to upload files and receipt.
+//!
+//! ```text
+//! preparing  the plan is compiled, readings are proven, corrections are found
+//! running    blocks are conformed in parallel; an ordered end brings them together
+//! written    the batch folder and the files in it
+//! asked      explain, trial, review, settling, and the batches that were made
+//! ```
+
+mod asked;
+mod preparing;
+mod running;
+mod written;
+
+pub use asked::explain::{ExplainedRecord, Explanation, explain};
+pub use asked::history::{ASIDE, PastBatch, Since, last_of, made_before, past_batches};
+pub use asked::picture::{FieldExample, examples};
+pub use asked::review::{Review, ReviewRow};
+pub use asked::settle::{Likely, Settle};
+pub use asked::trial::{Thing, Trial, TrialRow, Wanted, try_rows};
+pub use preparing::corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections};
+pub use preparing::job::{Demands, Job, Ready};
+pub use running::summary::{Summary, Totals};
+pub use written::changes::ChangeKind;
+pub use written::folder::{BatchFolder, next_batch};
+pub use written::receipt::Receipt;
+pub use written::writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};
+
+pub(crate) use asked::explain::{explained_records, named};
+pub(crate) use running::block::{BlockWorker, Conformed, RowFate};
+pub(crate) use running::new_values::NewValues;
+pub(crate) use running::ordered::OrderedEnd;
+pub(crate) use running::sink::{Nowhere, Place, Sink};
+pub(crate) use written::changes::ChangeCounts;
+pub(crate) use written::lists::FindingsList;
+pub(crate) use written::sheet::SheetFile;
+pub(crate) use written::upload::UploadFiles;

@@ -1,0 +1,146 @@
+//! What the same records had in an earlier batch, as an answer that is likely for a value rejected now.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::Path;
+
+use hashbrown::HashMap;
+
+use crate::{Ready, Receipt};
+use dusk_conforming::{Conformer, Fit, Shape};
+use dusk_evidence::{Cause, Result, Row};
+use dusk_sources::{Rejoined, Rows, each_row};
+
+/// For how many causes earlier batches are asked.
+const FEW: usize = 30;
+
+/// A cause's field and the keys of the first records that have it.
+type Wanted = (usize, Vec<Vec<String>>);
+
+impl Ready<'_> {
+    /// Notes with each of the largest causes what the same records had in the field, where an earlier batch
+    /// has them and they agree.
+    ///
+    /// # Errors
+    /// Whatever stops reading the sources. An earlier batch that cannot be read any more tells nothing.
+    pub fn ask_earlier(&self, causes: &mut [Cause], batch: &Path, receipt: &Receipt) -> Result<()> {
+        let key: Vec<usize> = self
+            .plan
+            .fields
+            .iter()
+            .enumerate()
+            .filter(|(_, plan)| plan.field.key)
+            .map(|(place, _)| place)
+            .collect();
+        let uploads: Vec<_> =
+            receipt.outputs.iter().filter(|output| output.file.starts_with("upload/")).collect();
+        let asked = |cause: &Cause| {
+            cause.kind.is_about_a_list() && cause.value.as_ref().is_some_and(|value| !value.is_empty())
+        };
+        if key.is_empty() || uploads.is_empty() || !causes.iter().take(FEW).any(asked) {
+            return Ok(());
+        }
+        let mut rows: BTreeSet<(usize, Row)> = BTreeSet::new();
+        for cause in causes.iter().take(FEW).filter(|cause| asked(cause)) {
+            rows.extend(cause.first.iter().map(|place| (place.source, place.row)));
+        }
+        let keys = self.keys_of(&rows, &key)?;
+        let wanted: Vec<Option<Wanted>> = causes
+            .iter()
+            .take(FEW)
+            .map(|cause| {
+                let field = cause.field.filter(|_| asked(cause))?;
+                let known =
+                    cause.first.iter().filter_map(|place| keys.get(&(place.source, place.row)).cloned());
+                Some((field, known.collect()))
+            })
+            .collect();
+        let fields: Vec<usize> = {
+            let all: BTreeSet<usize> = wanted.iter().flatten().map(|(field, _)| *field).collect();
+            all.into_iter().collect()
+        };
+        let names = |place: &usize| {
+            self.plan
+                .fields
+                .get(*place)
+                .map_or(["", ""], |plan| [plan.field.heading(), plan.field.name.as_str()])
+        };
+        let names: Vec<[&str; 2]> = key.iter().chain(&fields).map(names).collect();
+        let columns: Vec<&[&str]> = names.iter().map(<[&str; 2]>::as_slice).collect();
+        let all_keys: BTreeSet<&Vec<String>> = wanted.iter().flatten().flat_map(|(_, keys)| keys).collect();
+        let mut had: HashMap<Vec<String>, Vec<String>> = HashMap::new();
+        for upload in uploads {
+            let take = |_: Row, cells: &[&str]| {
+                let (own, values) = cells.split_at(key.len().min(cells.len()));
+                let own: Vec<String> = own.iter().map(|cell| (*cell).to_owned()).collect();
+                if all_keys.contains(&own) {
+                    had.insert(own, values.iter().map(|cell| (*cell).to_owned()).collect());
+                }
+            };
+            if each_row(&batch.join(&upload.file), &columns, take).is_err() {
+                return Ok(());
+            }
+        }
+        for (cause, wanted) in causes.iter_mut().zip(wanted) {
+            let Some((field, keys)) = wanted else { continue };
+            let Some(place) = fields.iter().position(|known| *known == field) else { continue };
+            let values: BTreeSet<&String> = keys
+                .iter()
+                .filter_map(|key| had.get(key)?.get(place))
+                .filter(|value| !value.is_empty())
+                .collect();
+            if let [only] = values.into_iter().collect::<Vec<_>>().as_slice() {
+                cause.earlier = Some(((*only).clone(), receipt.batch.clone()));
+            }
+        }
+        Ok(())
+    }
+
+    /// The keys of some rows, as the upload has them.
+    fn keys_of(
+        &self,
+        wanted: &BTreeSet<(usize, Row)>,
+        key: &[usize],
+    ) -> Result<BTreeMap<(usize, Row), Vec<String>>> {
+        let mut keys = BTreeMap::new();
+        let mut conformer = Conformer::new(&self.plan, false)?;
+        for (place, source) in self.job.sources.iter().enumerate() {
+            let columns = self.plan.bind(source)?;
+            let shape = Shape::of(source, place, &columns);
+            let last = wanted.iter().filter(|(source, _)| *source == place).map(|(_, row)| *row).max();
+            let Some(last) = last else { continue };
+            let mut blocks = source.blocks()?;
+            let mut text = String::new();
+            'source: while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+                let mut rows = Rows::starting_at(
+                    &block.text,
+                    &source.dialect,
+                    block.row,
+                    block.line,
+                    Default::default(),
+                );
+                while let Some(row) = rows.next() {
+                    if row.row() > last {
+                        break 'source;
+                    }
+                    if !wanted.contains(&(place, row.row())) {
+                        continue;
+                    }
+                    let (mut room, mut findings) = (Rejoined::default(), Vec::new());
+                    let (whole, fit) = conformer.fit(row, &shape, &mut room, &mut findings);
+                    if fit != Fit::Whole {
+                        continue;
+                    }
+                    conformer.judge(&whole, &shape, &mut findings);
+                    if conformer.key().is_some() {
+                        let text = |field: &usize| {
+                            conformer.outcome(*field).map_or_else(String::new, |outcome| outcome.text.clone())
+                        };
+                        keys.insert((place, row.row()), key.iter().map(text).collect());
+                    }
+                }
+                text = block.text;
+            }
+        }
+        Ok(keys)
+    }
+}

@@ -1,0 +1,126 @@
+//! What a run is given, and what is settled before its first row.
+
+use jiff::civil::Date;
+
+use dusk_conforming::{Plan, Proven};
+use dusk_description::Target;
+use dusk_evidence::{Error, FieldEvidence, Finding, Result, Undecided};
+use dusk_mapping::Mapping;
+use dusk_sources::{Progress, Source};
+use dusk_values::nearest;
+
+/// What a run is given. Nothing else has a part in the result.
+#[derive(Debug)]
+pub struct Job<'j> {
+    /// The target.
+    pub target: &'j Target,
+    /// The mapping.
+    pub mapping: &'j Mapping,
+    /// The sources, which together make one batch.
+    pub sources: &'j [Source],
+    /// The values given for `[ask]`.
+    pub asked: &'j [(String, String)],
+    /// The day of the run.
+    pub today: Date,
+}
+
+/// How far readings have to be settled before the first row.
+#[derive(Debug, Clone, Default)]
+pub struct Demands {
+    /// The numbers of all rows are weighed, whatever the first rows hold.
+    pub all_numbers: bool,
+    /// Where dates do not prove their order the job goes on, and they are rejected: so everything else is
+    /// seen as well. No batch can be written then.
+    pub leave_open: bool,
+    /// Columns of which a run has shown that their dates deny what the mapping names.
+    pub denied: Vec<Undecided>,
+}
+
+/// A job whose readings are settled, but for those that were left open.
+#[derive(Debug)]
+pub struct Ready<'j> {
+    /// The job.
+    pub job: &'j Job<'j>,
+    /// The compiled plan.
+    pub plan: Plan<'j>,
+    /// The evidence for the readings that the mapping does not name.
+    pub evidence: Vec<FieldEvidence>,
+    /// The columns whose dates nobody can read with certainty yet, where that was allowed.
+    pub open: Vec<Undecided>,
+    /// What was noticed about whole columns and fields.
+    pub noticed: Vec<Finding>,
+    /// Fields of numbers whose columns were not weighed, since their first rows left no doubt.
+    pub(crate) not_weighed: Vec<usize>,
+    /// What the data proved.
+    pub(crate) proven: Proven,
+}
+
+impl<'j> Job<'j> {
+    /// Settles every reading: asked values are there, date orders and decimal marks are proven by
+    /// the data, and constants and defaults are allowed.
+    ///
+    /// # Errors
+    /// [`Error::Asked`] for a value that is missing or that nobody asks for;
+    /// [`Error::Undecided`] for columns that do not prove their order.
+    pub fn prepare(&'j self, progress: &Progress<'_>) -> Result<Ready<'j>> {
+        self.prepare_as(&Demands::default(), progress)
+    }
+
+    /// As [`Job::prepare`], as far as is demanded.
+    ///
+    /// # Errors
+    /// As [`Job::prepare`].
+    pub fn prepare_as(&'j self, demands: &Demands, progress: &Progress<'_>) -> Result<Ready<'j>> {
+        self.check_asked()?;
+        let settled = self.settle(demands, progress)?;
+        if !settled.open.is_empty() && !demands.leave_open {
+            return Err(Error::Undecided(settled.open));
+        }
+        let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &settled.proven)?;
+        Ok(Ready {
+            job: self,
+            plan,
+            evidence: settled.evidence,
+            open: settled.open,
+            noticed: self.notice(),
+            not_weighed: settled.not_weighed,
+            proven: settled.proven,
+        })
+    }
+
+    pub(crate) fn source_names(&self) -> Vec<String> {
+        self.sources.iter().map(|source| source.name.clone()).collect()
+    }
+
+    fn check_asked(&self) -> Result<()> {
+        let mapping = &self.mapping;
+        let missing: Vec<String> = mapping
+            .ask
+            .iter()
+            .filter(|(name, _)| {
+                !self.asked.iter().any(|(given, value)| given == name && !value.trim().is_empty())
+            })
+            .map(|(name, question)| format!("  {question}\n    --set {name}=…"))
+            .collect();
+        if !missing.is_empty() {
+            return Err(Error::Asked(format!(
+                "{} asks for values that every run must be given:\n{}",
+                mapping.path.display(),
+                missing.join("\n")
+            )));
+        }
+        for (name, _) in self.asked {
+            if !mapping.ask.iter().any(|(known, _)| known == name) {
+                let near = nearest(name, mapping.ask.iter().map(|(known, _)| known.as_str()));
+                let hint = match near {
+                    Some(near) => format!("did you mean {near}?"),
+                    None => {
+                        format!("write {name} = \"a question\" under [ask] in {}", mapping.path.display())
+                    }
+                };
+                return Err(Error::Asked(format!("nothing asks for --set {name}=…; {hint}")));
+            }
+        }
+        Ok(())
+    }
+}

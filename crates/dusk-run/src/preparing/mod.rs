@@ -1,0 +1,15 @@
+//! A run is prepared: everything that can be settled before the first row is settled.
+//!
+//! ```text
+//! job       what a run is given; the plan is compiled
+//! readings  how columns are to be read where the mapping does not say: what their values prove
+//! corrected corrections found again in the sources and put into their rows
+//! earlier   what the same records had in an earlier batch
+//! notice    what is noticed before the first row
+//! ```
+
+pub(crate) mod corrected;
+pub(crate) mod earlier;
+pub(crate) mod job;
+pub(crate) mod notice;
+pub(crate) mod readings;

@@ -1,0 +1,353 @@
+//! How columns are to be read, where the mapping does not say: their values are weighed before the first row.
+
+use hashbrown::HashMap;
+
+use crate::{Demands, Job, Ready};
+use dusk_conforming::{Proven, taken_part};
+use dusk_description::FieldType;
+use dusk_evidence::{
+    Error, Evidence, FieldEvidence, Finding, Kind, NO_ORDER, OTHER_ORDER, Result, Undecided, Verdict,
+};
+use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
+use dusk_mapping::{Feed, INSTANCE, Map, Part, Repeat, Which};
+use dusk_sources::{CellKind, Progress, Rows, Tray, in_order};
+use dusk_values::{DateOrder, ValueType};
+
+/// What the columns say about how they are read.
+pub(crate) struct Settled {
+    pub(crate) proven: Proven,
+    pub(crate) evidence: Vec<FieldEvidence>,
+    pub(crate) open: Vec<Undecided>,
+    pub(crate) not_weighed: Vec<usize>,
+}
+
+/// A column that has to prove how it is read.
+struct Unnamed<'j> {
+    field: usize,
+    column: String,
+    part: Option<&'j Part>,
+    kind: Gathered,
+}
+
+/// What is gathered about a column.
+#[derive(Debug, Clone, Default)]
+enum Gathered {
+    #[default]
+    Nothing,
+    Dates(Box<DateEvidence>),
+    Numbers(Box<NumberEvidence>),
+}
+
+impl Gathered {
+    fn append(&mut self, later: Self) {
+        match (&mut *self, later) {
+            (Self::Dates(mine), Self::Dates(theirs)) => mine.append(*theirs),
+            (Self::Numbers(mine), Self::Numbers(theirs)) => mine.append(*theirs),
+            (_, later) => *self = later,
+        }
+    }
+}
+
+impl<'j> Job<'j> {
+    /// Weighs the columns whose reading the mapping does not name, and tells what is left open.
+    pub(crate) fn settle(&'j self, demands: &Demands, progress: &Progress<'_>) -> Result<Settled> {
+        let mut unnamed = self.unnamed_orders();
+        // What the mapping says of groups of values is shown with the evidence that it answers.
+        unnamed.extend(
+            self.columns(|map, kind| self.dates_of(kind).filter(|_| !map.date.order_where.is_empty())),
+        );
+        let numbers = self.unnamed_marks();
+        // Most number columns need no proof; the first rows tell.
+        let mut not_weighed = Vec::new();
+        if demands.all_numbers || !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
+            unnamed.extend(numbers);
+        } else {
+            not_weighed.extend(numbers.iter().map(|number| number.field));
+        }
+        let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
+        let mut proven = Proven::default();
+        // For each field of numbers, the one mark that its columns prove; nothing where one column of
+        // several leaves a doubt.
+        let mut marks: HashMap<usize, Option<Option<char>>> = HashMap::new();
+        let mut evidence = Vec::new();
+        let mut undecided = Vec::new();
+        for (unnamed, gathered) in unnamed.iter().zip(gathered) {
+            let mut found = self.field_evidence(unnamed, &gathered);
+            if let Some(named) = self.named_orders(unnamed.field) {
+                found.evidence.verdict = Verdict::Named(named);
+                found.date_order = None;
+            }
+            if let Some(order) = found.date_order
+                && let Some(other) = proven.date_orders.insert(unnamed.field, order)
+                && other != order
+            {
+                // Columns that repeat feed one field, and the mapping has one order for all of them.
+                found
+                    .evidence
+                    .suggests
+                    .push(format!("another column of the same field proves {}", other.word()));
+                undecided.push(self.undecided(unnamed, found.evidence));
+                continue;
+            }
+            if let Gathered::Numbers(numbers) = &gathered {
+                let mark = found.decimal_mark;
+                let unproven = mark.is_none() && numbers.has_undecided();
+                marks
+                    .entry(unnamed.field)
+                    .and_modify(|known: &mut Option<Option<char>>| match known {
+                        Some(Some(other)) if unproven || mark.is_some_and(|mark| mark != *other) => {
+                            *known = None
+                        }
+                        Some(None) if unproven => *known = None,
+                        Some(None) => *known = Some(mark),
+                        _ => {}
+                    })
+                    .or_insert(if unproven { None } else { Some(mark) });
+            }
+            match gathered {
+                Gathered::Dates(_) if found.evidence.needs_decision() => {
+                    undecided.push(self.undecided(unnamed, found.evidence.clone()));
+                    evidence.push(found);
+                }
+                Gathered::Numbers(numbers)
+                    if !numbers.has_undecided() && !found.evidence.needs_decision() => {}
+                _ => evidence.push(found),
+            }
+        }
+        let proven_mark = |(field, mark): (usize, Option<Option<char>>)| Some((field, mark??));
+        proven.decimal_marks =
+            marks.into_iter().filter_map(|(field, mark)| proven_mark((field, mark))).collect();
+        self.suggest_by_other_columns(&proven, &mut undecided);
+        undecided.extend(demands.denied.iter().cloned());
+        proven.open = undecided.iter().map(|one| one.field).collect();
+        Ok(Settled { proven, evidence, open: undecided, not_weighed })
+    }
+
+    /// The orders that the mapping names for groups of a field's values, in words.
+    fn named_orders(&self, field: usize) -> Option<String> {
+        let map =
+            self.mapping.maps.iter().find(|map| map.field == field && !map.date.order_where.is_empty())?;
+        let base = map.date.order.map(|order| order.word().to_owned());
+        let groups = map.date.order_where.iter().map(|one| match one.which {
+            Which::Shape(shape) => format!("values like {shape} {}", one.order.word()),
+            Which::Rows(first, last) => format!("rows {first}-{last} {}", one.order.word()),
+        });
+        Some(base.into_iter().chain(groups).collect::<Vec<_>>().join(", "))
+    }
+
+    fn undecided(&self, unnamed: &Unnamed<'_>, evidence: Evidence) -> Undecided {
+        Undecided {
+            field: unnamed.field,
+            column: unnamed.column.clone(),
+            sources: self.source_names(),
+            mapping: self.mapping.path.display().to_string(),
+            says: NO_ORDER,
+            evidence,
+        }
+    }
+
+    /// Where the order of one column is open, others may have proven theirs.
+    fn suggest_by_other_columns(&self, proven: &Proven, undecided: &mut [Undecided]) {
+        for map in &self.mapping.maps {
+            let (Feed::Column(column), Some(order)) = (&map.feed, proven.date_orders.get(&map.field)) else {
+                continue;
+            };
+            for one in undecided.iter_mut() {
+                one.evidence.suggests.push(format!("the column \"{column}\" proves {}", order.word()));
+            }
+        }
+    }
+
+    fn field_evidence(&self, unnamed: &Unnamed<'_>, gathered: &Gathered) -> FieldEvidence {
+        let name = self.target.fields.get(unnamed.field).map_or("", |field| field.name.as_str());
+        let (evidence, date_order, decimal_mark) = match gathered {
+            Gathered::Dates(dates) => {
+                (dates.evidence(&unnamed.column, name, &self.source_names()), dates.proven(), None)
+            }
+            Gathered::Numbers(numbers) => (numbers.evidence(&unnamed.column, name), None, numbers.proven()),
+            Gathered::Nothing => (Evidence::new("", Verdict::NotNeeded), None, None),
+        };
+        FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
+    }
+
+    /// The columns that feed fields by themselves, where `wanted` says so.
+    fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Unnamed<'j>> {
+        let mut unnamed = Vec::new();
+        for map in &self.mapping.maps {
+            let Feed::Column(column) = &map.feed else { continue };
+            let Some(field) = self.target.fields.get(map.field) else { continue };
+            let Some(kind) = wanted(map, &field.kind) else { continue };
+            let headings = match &self.mapping.repeat {
+                Some(repeat) if column.contains(INSTANCE) => {
+                    repeat.instances.iter().map(|instance| Repeat::heading(column, instance)).collect()
+                }
+                _ => vec![column.clone()],
+            };
+            unnamed.extend(headings.into_iter().map(|column| Unnamed {
+                field: map.field,
+                column,
+                part: map.part.as_ref(),
+                kind: kind.clone(),
+            }));
+        }
+        unnamed
+    }
+
+    fn dates_of(&self, kind: &FieldType) -> Option<Gathered> {
+        match kind {
+            FieldType::Date { holds, not_before, not_after, .. } if *holds != ValueType::Time => {
+                let day = |bound: &Option<dusk_description::Bound>| bound.map(|bound| bound.day(self.today));
+                Some(Gathered::Dates(Box::new(DateEvidence::within((day(not_before), day(not_after))))))
+            }
+            _ => None,
+        }
+    }
+
+    fn unnamed_orders(&self) -> Vec<Unnamed<'j>> {
+        self.columns(|map, kind| {
+            let named =
+                map.date.order.is_some() || map.date.pattern.is_some() || !map.date.order_where.is_empty();
+            self.dates_of(kind).filter(|_| !named)
+        })
+    }
+
+    fn unnamed_marks(&self) -> Vec<Unnamed<'j>> {
+        self.columns(|map, kind| {
+            let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
+            matches!(kind, FieldType::Number { .. } if !named).then(|| Gathered::Numbers(Box::default()))
+        })
+    }
+
+    /// Whether the first rows of any source hold a number that can be read in two ways.
+    fn first_rows_need_marks(&self, numbers: &[Unnamed<'_>]) -> Result<bool> {
+        if numbers.is_empty() {
+            return Ok(false);
+        }
+        for source in self.sources {
+            let Some(block) = source.blocks()?.next(String::new())? else { continue };
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            let columns: Vec<usize> =
+                numbers.iter().filter_map(|number| source.column(&number.column)).collect();
+            while let Some(row) = rows.next() {
+                let open = |column: &usize| {
+                    let (kind, value) = CellKind::of(row.cell(*column));
+                    kind == CellKind::Text && has_open_marks(value)
+                };
+                if columns.iter().any(open) {
+                    return Ok(true);
+                }
+            }
+        }
+        Ok(false)
+    }
+
+    /// Reads the sources once for the evidence that their columns give.
+    fn gather(&self, unnamed: &[Unnamed<'_>], progress: &Progress<'_>) -> Result<Vec<Gathered>> {
+        let columns: Vec<Vec<Option<usize>>> = self
+            .sources
+            .iter()
+            .map(|source| unnamed.iter().map(|unnamed| source.column(&unnamed.column)).collect())
+            .collect();
+        let empty = || unnamed.iter().map(|unnamed| unnamed.kind.clone()).collect::<Vec<_>>();
+        let mut evidence = empty();
+        let work = |tray: &mut Tray<Vec<Gathered>>| {
+            tray.result = empty();
+            let (Some(source), Some(columns)) = (self.sources.get(tray.source), columns.get(tray.source))
+            else {
+                return;
+            };
+            let block = &tray.block;
+            let mut rows =
+                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            while let Some(row) = rows.next() {
+                // A row of the wrong width may hold anything in this column.
+                if row.len() != source.columns.len() && !source.dialect.is_sheet() {
+                    continue;
+                }
+                let at = At { source: tray.source, row: row.row(), line: row.line() };
+                for ((evidence, column), unnamed) in tray.result.iter_mut().zip(columns).zip(unnamed) {
+                    let Some(column) = column else { continue };
+                    let (kind, value) = CellKind::of(row.cell(*column));
+                    let value = value.trim();
+                    let taken = unnamed.part.and_then(|part| taken_part(part, value));
+                    let value = match (&taken, unnamed.part) {
+                        (Some(taken), _) => taken.as_str(),
+                        // What cannot be taken apart is rejected, and proves nothing.
+                        (None, Some(_)) => continue,
+                        (None, None) => value,
+                    };
+                    match evidence {
+                        Gathered::Dates(dates) => dates.add(at, kind, row.is_quoted(*column), value),
+                        Gathered::Numbers(numbers) => numbers.add(at, kind, value),
+                        Gathered::Nothing => {}
+                    }
+                }
+            }
+        };
+        in_order(
+            self.sources,
+            |_| {},
+            |_| Ok(work),
+            |tray| {
+                for (whole, part) in evidence.iter_mut().zip(std::mem::take(&mut tray.result)) {
+                    whole.append(part);
+                }
+                progress(0, tray.block.bytes_read);
+                Ok(())
+            },
+        )?;
+        Ok(evidence)
+    }
+}
+
+/// True for a figure whose marks leave two readings, or prove one for others.
+fn has_open_marks(value: &str) -> bool {
+    matches!(Marks::strictly(bare_figures(value)), Marks::Comma | Marks::Either)
+}
+
+impl Ready<'_> {
+    /// Whether a finding shows that the numbers of all rows have to be weighed.
+    pub(crate) fn needs_more_evidence(&self, finding: &Finding) -> bool {
+        finding.fault.kind == Kind::NumberUndecided
+            && finding.field.is_some_and(|field| self.not_weighed.contains(&field))
+            && has_open_marks(&finding.value)
+    }
+
+    /// The order proven for a field that the mapping names none for.
+    pub fn proven_order(&self, field: usize) -> Option<DateOrder> {
+        self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)
+    }
+
+    /// An order that the mapping names may be denied by the dates, or be right for the texts of a column and wrong for those
+    /// that a program has swapped. The signs were met while conforming; the evidence is gathered now.
+    pub(crate) fn check_signs(&self, signs: &[DateSigns], progress: &Progress<'_>) -> Result<()> {
+        let job = self.job;
+        let half = |field: usize| {
+            signs.get(field).is_some_and(|signs| signs.look_half_converted() || signs.deny_named())
+        };
+        let columns = job.columns(|map, kind| {
+            let named = map.date.order.is_some() || map.date.pattern.is_some();
+            let is_open = self.proven.open.contains(&map.field);
+            job.dates_of(kind)
+                .filter(|_| named && !is_open && map.date.order_where.is_empty() && half(map.field))
+        });
+        if columns.is_empty() {
+            return Ok(());
+        }
+        let mut undecided = Vec::new();
+        for (unnamed, gathered) in columns.iter().zip(job.gather(&columns, progress)?) {
+            let mut found = job.field_evidence(unnamed, &gathered);
+            if found.evidence.needs_decision() {
+                undecided.push(job.undecided(unnamed, found.evidence));
+            } else if signs.get(unnamed.field).is_some_and(|signs| signs.deny_named()) {
+                // 07/13 is rejected under day-month-year, but 07/04 would be read as another day.
+                found.evidence.settle.push(
+                    "# if this export is written otherwise; if single values are wrong, mend them in the export".into(),
+                );
+                undecided.push(Undecided { says: OTHER_ORDER, ..job.undecided(unnamed, found.evidence) });
+            }
+        }
+        if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }
+    }
+}

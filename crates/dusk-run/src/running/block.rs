@@ -1,0 +1,213 @@
+//! One block conformed, on a worker's thread.
+
+use dusk_conforming::{Above, Changes, Conformer, Fit, Judged, KeyPrint, Plan, Shape};
+use dusk_description::RecordShare;
+use dusk_evidence::{Fault, Finding, Kind, Line, Result, Row, THE_ROW};
+use dusk_inspecting::DateSigns;
+use dusk_mapping::SameKey;
+use dusk_sources::{Rejoined, RowBuffers, RowCells, Rows, Source, Tray};
+
+/// What a worker makes of a block.
+#[derive(Debug, Default)]
+pub(crate) struct Conformed {
+    /// What stands above the block in the columns that are filled down; the reader says so.
+    pub(crate) above: Vec<Above>,
+    /// Which worker it was.
+    pub(crate) worker: usize,
+    /// What became of each record, in order; a row that makes none is there as well.
+    pub(crate) rows: Vec<RowFate>,
+    /// The accepted records as they stand in the upload file, one after the other.
+    pub(crate) records: Vec<u8>,
+    /// What was found, in the order of the rows.
+    pub(crate) findings: Vec<Finding>,
+    /// The changes of the accepted records.
+    pub(crate) changes: Changes,
+    /// What each accepted record adds to each rule over many records, record after record.
+    pub(crate) shares: Vec<Option<RecordShare>>,
+    /// The value of each accepted record by which the upload files are split, record after record.
+    pub(crate) splits: Vec<String>,
+    /// The files that each accepted record names, in the order of the fields of that type.
+    pub(crate) files: Vec<String>,
+    /// How many records were conformed.
+    pub(crate) conformed: u64,
+    /// What was met in the column of each field: blank cells, and values or shapes for the first time.
+    pub(crate) met: Vec<(u64, Vec<String>)>,
+    /// What the worker's dates said so far about how their columns were treated, for each field.
+    pub(crate) signs: Vec<DateSigns>,
+}
+
+/// What became of one record. The ends are those of its share in the block's buffers.
+#[derive(Debug, Clone)]
+pub(crate) struct RowFate {
+    pub(crate) row: Row,
+    pub(crate) line: Line,
+    pub(crate) judged: Judged,
+    pub(crate) text: std::ops::Range<usize>,
+    pub(crate) records_end: usize,
+    pub(crate) findings_end: usize,
+    pub(crate) numbers_end: usize,
+    pub(crate) singles_end: usize,
+    /// How many cells of the record were changed.
+    pub(crate) changed: u32,
+    pub(crate) key: Option<KeyPrint>,
+    /// The key as people read it, where it cannot be had from the row alone.
+    pub(crate) shown_key: Option<Box<str>>,
+    /// The print of the whole record, where records of one key are merged; 0 for a rejected one.
+    pub(crate) content: u64,
+}
+
+/// Conforms blocks of any source.
+#[derive(Debug)]
+pub(crate) struct BlockWorker<'p> {
+    number: usize,
+    sources: &'p [Source],
+    columns: &'p [Vec<Vec<usize>>],
+    plan: &'p Plan<'p>,
+    conformer: Conformer<'p>,
+    has_key: bool,
+    has_shares: bool,
+    split_by: Option<usize>,
+    file_fields: Vec<usize>,
+    buffers: RowBuffers,
+}
+
+impl<'p> BlockWorker<'p> {
+    pub(crate) fn new(
+        number: usize,
+        plan: &'p Plan<'p>,
+        sources: &'p [Source],
+        columns: &'p [Vec<Vec<usize>>],
+    ) -> Result<Self> {
+        let has_key = plan.fields.iter().any(|field| field.field.key);
+        Ok(Self {
+            number,
+            sources,
+            columns,
+            plan,
+            conformer: Conformer::new(plan, false)?,
+            has_key,
+            has_shares: !plan.batch_rules.is_empty(),
+            split_by: plan.target.upload.split_by,
+            file_fields: plan.target.file_fields(),
+            buffers: RowBuffers::default(),
+        })
+    }
+
+    pub(crate) fn work(&mut self, tray: &mut Tray<Conformed>) {
+        let result = &mut tray.result;
+        result.worker = self.number;
+        result.rows.clear();
+        result.records.clear();
+        result.findings.clear();
+        result.changes.numbers.clear();
+        result.changes.new.clear();
+        result.changes.singles.clear();
+        result.shares.clear();
+        result.splits.clear();
+        result.files.clear();
+        result.conformed = 0;
+        let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
+        else {
+            return;
+        };
+        let block = &tray.block;
+        let buffers = std::mem::take(&mut self.buffers);
+        let mut rows = Rows::starting_at(&block.text, &source.dialect, block.row, block.line, buffers);
+        let shape = Shape::of(source, tray.source, columns);
+        let mut room = Rejoined::default();
+        self.conformer.start_below(&result.above);
+        while let Some(as_read) = rows.next() {
+            let (row, fit) = self.conformer.fit(as_read, &shape, &mut room, &mut result.findings);
+            match (fit, &self.plan.repeat) {
+                (Fit::LeftOut, _) => result.end_row(&row, Judged::LeftOut),
+                (Fit::Rejected, _) => result.end_row(&row, Judged::Rejected),
+                (Fit::Whole, None) => self.record(&row, &shape, result),
+                (Fit::Whole, Some(_)) => {
+                    let records = shape.records(&row, self.plan);
+                    if records.is_empty() {
+                        result.findings.push(no_instance(&row, tray.source));
+                        result.end_row(&row, Judged::LeftOut);
+                    }
+                    for record in &records {
+                        self.record(&row, record, result);
+                    }
+                }
+            }
+            self.conformer.pass(&as_read, &shape);
+        }
+        result.met = self.conformer.take_met();
+        result.signs.clear();
+        result.signs.extend_from_slice(self.conformer.signs());
+        self.buffers = rows.into_buffers();
+    }
+
+    /// Conforms one record of a row.
+    fn record(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
+        result.conformed += 1;
+        let judged = self.conformer.judge(row, shape, &mut result.findings);
+        let key = if self.has_key { self.conformer.key() } else { None };
+        let (mut changed, mut content) = (0, 0);
+        if judged == Judged::Accepted {
+            let start = result.records.len();
+            self.conformer.write(&mut result.records);
+            if self.plan.same_key == SameKey::Merge {
+                content = print_of(result.records.get(start..).unwrap_or_default());
+            }
+            changed = self.conformer.note_changes(row, shape, &mut result.changes);
+            let text = |field: usize| {
+                self.conformer.outcome(field).map_or_else(String::new, |outcome| outcome.text.clone())
+            };
+            result.splits.extend(self.split_by.map(text));
+            result.files.extend(self.file_fields.iter().copied().map(text));
+            if self.has_shares {
+                self.conformer.shares(&mut result.shares);
+            }
+        }
+        result.end_row(row, judged);
+        if let Some(fate) = result.rows.last_mut() {
+            (fate.changed, fate.key, fate.content) = (changed, key, content);
+            if self.has_key && self.plan.needs_more_than_the_row() {
+                fate.shown_key = Some(self.conformer.shown_key().1.into());
+            }
+        }
+    }
+}
+
+impl Conformed {
+    /// Notes what became of a row, or of one of its records.
+    fn end_row(&mut self, row: &RowCells<'_>, judged: Judged) {
+        self.rows.push(RowFate {
+            row: row.row(),
+            line: row.line(),
+            judged,
+            text: row.range(),
+            records_end: self.records.len(),
+            findings_end: self.findings.len(),
+            numbers_end: self.changes.numbers.len(),
+            singles_end: self.changes.singles.len(),
+            changed: 0,
+            key: None,
+            shown_key: None,
+            content: 0,
+        });
+    }
+}
+
+fn no_instance(row: &RowCells<'_>, source: usize) -> Finding {
+    Finding::new(
+        source,
+        (row.row(), row.line()),
+        THE_ROW,
+        "",
+        Fault::new(
+            Kind::NoInstance,
+            "has nothing in any of the columns that repeat, so it makes no record",
+            "",
+        ),
+    )
+}
+
+/// The print of a record; never 0.
+fn print_of(record: &[u8]) -> u64 {
+    xxhash_rust::xxh3::xxh3_64(record).max(1)
+}

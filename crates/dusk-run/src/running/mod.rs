@@ -1,0 +1,19 @@
+//! A run runs: blocks of rows are conformed in parallel, and their results come together in order.
+//!
+//! ```text
+//! run        a whole run
+//! block      one block conformed, on a worker's thread
+//! ordered    the ordered end: keys, totals, and everything handed to a sink
+//! exchanged  columns that a rule shows to be exchanged
+//! new_values values that the target does not hold yet
+//! summary    what a run comes to
+//! sink       who takes the results: a tally only, one row's findings, or a batch folder
+//! ```
+
+pub(crate) mod block;
+pub(crate) mod exchanged;
+pub(crate) mod new_values;
+pub(crate) mod ordered;
+pub(crate) mod run;
+pub(crate) mod sink;
+pub(crate) mod summary;

@@ -1,0 +1,463 @@
+//! The ordered end of a run: keys, totals, and everything handed to a sink.
+
+use std::ops::Range;
+
+use hashbrown::{HashMap, HashSet};
+
+use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
+use dusk_conforming::{Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
+use dusk_description::{FieldType, RecordShare, Tally};
+use dusk_evidence::{Causes, Error, Fault, Finding, Kind, Line, Result, Row, Severity};
+use dusk_inspecting::DateSigns;
+use dusk_mapping::SameKey;
+use dusk_sources::{Rejoined, RowCells, Rows, Tray};
+
+/// Takes the blocks of a run in the order of their rows.
+pub(crate) struct OrderedEnd<'r, 's> {
+    ready: &'r Ready<'r>,
+    columns: &'r [Vec<Vec<usize>>],
+    /// Conforms again the few rows of which more has to be said.
+    conformer: Conformer<'r>,
+    keys: Keys,
+    /// For each record of the block at hand, the row that had its key first.
+    duplicates: Vec<Option<u32>>,
+    /// The prints of accepted records by their rows, where records of one key are merged.
+    contents: HashMap<(u32, KeyPrint), u64>,
+    /// For each source, the number of its first record and its first row.
+    starts: Vec<(u32, Row)>,
+    pub(crate) totals: Totals,
+    pub(crate) records: u64,
+    pub(crate) kept_out: u64,
+    /// Records whose cells were conformed, rejected ones as well.
+    pub(crate) conformed: u64,
+    pub(crate) causes: Causes,
+    pub(crate) remarks: Causes,
+    pub(crate) changed_cells: u64,
+    pub(crate) signs: Vec<DateSigns>,
+    pub(crate) met: Vec<MetInField>,
+    /// The fields of type file, and the files that accepted records name in them.
+    file_fields: Vec<usize>,
+    named_files: HashSet<(usize, String)>,
+    /// One for each rule over many records.
+    tallies: Vec<Tally>,
+    sink: &'s mut dyn Sink,
+}
+
+impl<'r, 's> OrderedEnd<'r, 's> {
+    /// Before the first block. `columns` are the places of the plan's headings in each source.
+    pub(crate) fn new(
+        ready: &'r Ready<'r>,
+        columns: &'r [Vec<Vec<usize>>],
+        sink: &'s mut dyn Sink,
+    ) -> Result<Self> {
+        Ok(Self {
+            ready,
+            columns,
+            conformer: Conformer::new(&ready.plan, false)?,
+            keys: Keys::default(),
+            duplicates: Vec::new(),
+            contents: HashMap::new(),
+            starts: Vec::new(),
+            totals: Totals::default(),
+            records: 0,
+            kept_out: 0,
+            conformed: 0,
+            causes: Causes::default(),
+            remarks: Causes::default(),
+            changed_cells: 0,
+            signs: vec![DateSigns::default(); ready.plan.fields.len()],
+            met: ready.plan.fields.iter().map(MetInField::of).collect(),
+            file_fields: ready.plan.target.file_fields(),
+            named_files: HashSet::new(),
+            tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
+            sink,
+        })
+    }
+}
+
+impl OrderedEnd<'_, '_> {
+    /// Takes the next block.
+    pub(crate) fn take(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
+        let worker = tray.result.worker;
+        for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
+            signs.add(*more);
+        }
+        for (met, more) in self.met.iter_mut().zip(tray.result.met.drain(..)) {
+            met.add(more);
+        }
+        for change in tray.result.changes.new.drain(..) {
+            self.sink.new_change(worker, change)?;
+        }
+        self.conformed += tray.result.conformed;
+        self.look_up_keys(tray)?;
+        let mut shares = std::mem::take(&mut tray.result.shares);
+        let mut given = Given {
+            shares: shares.drain(..),
+            files: std::mem::take(&mut tray.result.files).into_iter(),
+            splits: std::mem::take(&mut tray.result.splits).into_iter(),
+        };
+        let mut start = Ends::default();
+        let mut place = 0;
+        while let Some(first) = tray.result.rows.get(place) {
+            let row = first.row;
+            let more = tray.result.rows.get(place + 1..).unwrap_or_default();
+            let records = place..place + 1 + more.iter().take_while(|fate| fate.row == row).count();
+            place = records.end;
+            start = self.take_row(tray, records, start, &mut given)?;
+        }
+        Ok(())
+    }
+
+    /// One row, which makes one record or several: all of them go in, or none does.
+    fn take_row(
+        &mut self,
+        tray: &Tray<Conformed>,
+        records: Range<usize>,
+        mut start: Ends,
+        given: &mut Given<'_>,
+    ) -> Result<Ends> {
+        self.totals.read += 1;
+        let fates = tray.result.rows.get(records.clone()).unwrap_or_default();
+        let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
+        let findings = tray.result.findings.get(start.findings..last.findings_end).unwrap_or_default();
+        if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
+            self.totals.left_out += 1;
+            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
+                given.next_of(self, fate);
+            }
+            let decided = findings.iter().any(|finding| finding.fault.kind == Kind::KeptOut);
+            self.kept_out += u64::from(decided);
+            // What else is wrong with a row that was decided about does not matter.
+            let matters = |finding: &&Finding| finding.fault.kind.severity() == Severity::Note;
+            findings.iter().filter(matters).try_for_each(|finding| self.note(finding))?;
+            return Ok(Ends::of(last));
+        }
+        let number = self.number(tray.source, first.row)?;
+        let fits = records.clone().zip(fates).all(|(place, fate)| {
+            fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
+        });
+        if !fits {
+            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
+                given.next_of(self, fate);
+            }
+            self.reject(tray, records, findings)?;
+            return Ok(Ends::of(last));
+        }
+        self.note_all(findings)?;
+        let mut went_in = 0;
+        for (place, fate) in records.zip(fates) {
+            let (split, files, shares) = given.next_of(self, fate);
+            if self.same_key(place, fate, number) == Same::Merged {
+                start = Ends::of(fate);
+                continue;
+            }
+            went_in += 1;
+            if let Some(key) = fate.key.filter(|_| fate.content != 0) {
+                self.contents.insert((number, key), fate.content);
+            }
+            for (tally, share) in self.tallies.iter_mut().zip(shares) {
+                if let Some(share) = share {
+                    tally.take(&share);
+                }
+            }
+            for (field, name) in self.file_fields.iter().zip(files) {
+                self.named_files.insert((*field, name));
+            }
+            let bytes = tray.result.records.get(start.records..fate.records_end).unwrap_or_default();
+            self.sink.accepted(bytes, &split.unwrap_or_default())?;
+            self.changed_cells += u64::from(fate.changed);
+            let at = Place { source: tray.source, row: fate.row };
+            let changes = &tray.result.changes;
+            let numbers = changes.numbers.get(start.numbers..fate.numbers_end).unwrap_or_default();
+            self.sink.changed(tray.result.worker, numbers, at)?;
+            for change in changes.singles.get(start.singles..fate.singles_end).unwrap_or_default() {
+                self.sink.changed_once(change, at)?;
+            }
+            start = Ends::of(fate);
+        }
+        self.records += went_in;
+        if went_in == 0 {
+            self.totals.merged += 1;
+        } else {
+            self.totals.accepted += 1;
+            let corrected = self
+                .ready
+                .job
+                .sources
+                .get(tray.source)
+                .map_or(&[][..], |source| source.patches().at(first.row));
+            if !corrected.is_empty() {
+                self.changed_cells += corrected.len() as u64;
+                self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
+            }
+        }
+        Ok(start)
+    }
+
+    /// What another record of the same key means for a record.
+    fn same_key(&self, place: usize, fate: &RowFate, number: u32) -> Same {
+        let Some(first) = self.duplicates.get(place).copied().flatten() else { return Same::First };
+        if self.ready.plan.same_key == SameKey::Reject || first == number {
+            return Same::Refused;
+        }
+        let known = fate.key.and_then(|key| self.contents.get(&(first, key)));
+        if known.is_some_and(|known| *known == fate.content) { Same::Merged } else { Same::Refused }
+    }
+
+    /// The rules over many records, now that all records are known.
+    pub(crate) fn check_batch_rules(&mut self) -> Result<()> {
+        let plan = &self.ready.plan;
+        let name =
+            |place: usize| plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone());
+        let mut broken = Vec::new();
+        for (rule, tally) in plan.batch_rules.iter().zip(&self.tallies) {
+            for group in rule.broken(tally, self.ready.job.today, &name) {
+                let (kind, does) = match rule.text.severity {
+                    Severity::Reject => (Kind::BatchRuleBroken, "breaks"),
+                    Severity::Warn | Severity::Note => (Kind::BatchRuleNotMet, "does not meet"),
+                };
+                let whole = if group.group.is_empty() {
+                    "the whole batch".to_owned()
+                } else {
+                    group.group.join(", ")
+                };
+                let wrong = format!("{does} a rule: {} ({})", rule.text.says, group.reckoned.join(", "));
+                broken.push(Finding::new(
+                    0,
+                    (
+                        Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                        self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                    ),
+                    rule.text.name.clone(),
+                    whole,
+                    Fault::new(kind, wrong, rule.text.must.clone()),
+                ));
+            }
+        }
+        for finding in &broken {
+            self.note(finding)?;
+        }
+        Ok(())
+    }
+
+    /// Files in the folders of file fields that no accepted record names.
+    pub(crate) fn list_files_not_named(&mut self) -> Result<()> {
+        let mut left = Vec::new();
+        for place in &self.file_fields {
+            let Some(field) = self.ready.job.target.fields.get(*place) else { continue };
+            let FieldType::File { files, .. } = &field.kind else { continue };
+            for name in files
+                .names()
+                .into_iter()
+                .filter(|name| !self.named_files.contains(&(*place, (*name).to_owned())))
+            {
+                let wrong = format!("is in {}, and no accepted record names it", files.folder.display());
+                left.push(
+                    Finding::new(
+                        0,
+                        (
+                            Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
+                            self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
+                        ),
+                        field.name.clone(),
+                        name.to_owned(),
+                        Fault::new(Kind::FileNotNamed, wrong, "a record that names it, if it is to be sent"),
+                    )
+                    .at_field(*place),
+                );
+            }
+        }
+        left.iter().try_for_each(|finding| self.note(finding))
+    }
+
+    /// Looks up the keys of a block one right after the other: each waits for memory, and so they
+    /// wait together.
+    fn look_up_keys(&mut self, tray: &Tray<Conformed>) -> Result<()> {
+        self.duplicates.clear();
+        let Some(first) = tray.result.rows.first() else { return Ok(()) };
+        if self.totals.read == 0 && tray.result.rows.iter().any(|fate| fate.key.is_some()) {
+            self.keys.make_room(self.expected_rows(tray));
+        }
+        let number = self.number(tray.source, first.row)?;
+        let last_row = tray.result.rows.last().map_or(first.row, |fate| fate.row);
+        let last = u64::from(number) + (last_row.0 - first.row.0);
+        u32::try_from(last).map_err(|_| too_many_rows())?;
+        let first = first.row.0;
+        // Rows of one block follow one another, so the difference fits as well.
+        let prints = tray.result.rows.iter().map(|fate| (number + (fate.row.0 - first) as u32, fate.key));
+        self.keys.insert_all(prints, &mut self.duplicates);
+        Ok(())
+    }
+
+    /// How many rows the whole batch may have, judged by its first block.
+    fn expected_rows(&self, tray: &Tray<Conformed>) -> usize {
+        // A guess too high costs memory that is never touched; a wild one is not believed.
+        const MOST: u64 = 4_000_000;
+        let bytes: u64 = self.ready.job.sources.iter().map(|source| source.bytes).sum();
+        let read = tray.block.bytes_read.max(1);
+        let rows = (tray.result.rows.len() as u64).saturating_mul(bytes) / read;
+        usize::try_from(rows.min(MOST)).unwrap_or(0)
+    }
+
+    fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
+        self.totals.rejected += 1;
+        let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
+        let Some(fate) = tray.result.rows.get(records.start) else { return Ok(()) };
+        let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
+        let mut rows = Rows::starting_at(text, &source.dialect, fate.row, fate.line, Default::default());
+        let Some(row) = rows.next() else {
+            return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
+        };
+        let number = self.number(tray.source, fate.row)?;
+        let mut with_keys = Vec::new();
+        for place in records {
+            let Some(fate) = tray.result.rows.get(place) else { continue };
+            // What is rejected for another reason may say the same once it is mended.
+            let judge_key = self.ready.plan.same_key == SameKey::Reject || fate.judged == Judged::Accepted;
+            if let Some(first) = self.duplicates.get(place).copied().flatten()
+                && judge_key
+                && self.same_key(place, fate, number) == Same::Refused
+            {
+                if with_keys.is_empty() {
+                    with_keys = findings.to_vec();
+                }
+                let shown = fate.shown_key.as_deref();
+                with_keys.push(self.duplicate(tray.source, &row, first, shown));
+            }
+        }
+        self.reject_row(tray.source, &row, if with_keys.is_empty() { findings } else { &with_keys })
+    }
+
+    fn reject_row(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        for finding in findings {
+            self.note(finding)?;
+        }
+        self.causes.end_row();
+        self.sink.rejected(source, row, findings)
+    }
+
+    fn note_all(&mut self, findings: &[Finding]) -> Result<()> {
+        findings.iter().try_for_each(|finding| self.note(finding))
+    }
+
+    pub(crate) fn note(&mut self, finding: &Finding) -> Result<()> {
+        if self.ready.needs_more_evidence(finding) {
+            return Err(Error::LateDoubt);
+        }
+        match finding.fault.kind.severity() {
+            Severity::Reject => self.causes.add(finding),
+            Severity::Warn | Severity::Note => {
+                self.remarks.add(finding);
+                self.remarks.end_row();
+            }
+        }
+        self.sink.finding(finding)
+    }
+
+    /// That a record's key is that of an earlier one. `shown` is the key, where it cannot be had from the
+    /// row alone.
+    fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32, shown: Option<&str>) -> Finding {
+        if shown.is_none()
+            && let (Some(opened), Some(columns)) =
+                (self.ready.job.sources.get(source), self.columns.get(source))
+        {
+            let (mut again, mut room) = (Vec::new(), Rejoined::default());
+            let shape = Shape::of(opened, source, columns);
+            let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut again);
+            self.conformer.judge(&whole, &shape, &mut again);
+        }
+        let (names, key) = self.conformer.shown_key();
+        let (first_source, first_row) = self.row_of(first);
+        let place = match self.ready.job.sources.get(first_source) {
+            Some(other) if first_source != source => format!("row {first_row} of {}", other.name),
+            _ if first_source == source && first_row == row.row() => "another record of this row".into(),
+            _ => format!("row {first_row}"),
+        };
+        let fault = match self.ready.plan.same_key {
+            SameKey::Reject => Fault::new(
+                Kind::DuplicateKey,
+                format!("is the key of {place} already"),
+                "one record for each key; the first one stays",
+            ),
+            SameKey::Merge => Fault::new(
+                Kind::KeyWithOtherFacts,
+                format!("is the key of {place} as well, and the two do not say the same in every field"),
+                "the same facts wherever the key is the same, corrected in the export; the first one stays if it was accepted",
+            ),
+        };
+        Finding::new(source, (row.row(), row.line()), names, shown.map_or(key, str::to_owned), fault)
+    }
+
+    /// The number of a record in the whole batch, from 0. Every row has one, so that a number
+    /// leads back to its row without a list.
+    fn number(&mut self, source: usize, row: Row) -> Result<u32> {
+        while self.starts.len() <= source {
+            let next = u32::try_from(self.totals.read).map_err(|_| too_many_rows())?;
+            self.starts.push((next, row));
+        }
+        let (start, first) = self.starts.get(source).copied().unwrap_or((0, row));
+        u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| too_many_rows())
+    }
+
+    fn row_of(&self, number: u32) -> (usize, Row) {
+        let place = self.starts.iter().rposition(|(start, _)| *start <= number).unwrap_or(0);
+        let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
+        (place, Row(first.0 + u64::from(number - start)))
+    }
+}
+
+/// Where a record's share in the buffers of its block ends.
+#[derive(Debug, Clone, Copy, Default)]
+struct Ends {
+    records: usize,
+    findings: usize,
+    numbers: usize,
+    singles: usize,
+}
+
+impl Ends {
+    fn of(fate: &RowFate) -> Self {
+        Self {
+            records: fate.records_end,
+            findings: fate.findings_end,
+            numbers: fate.numbers_end,
+            singles: fate.singles_end,
+        }
+    }
+}
+
+/// What a worker gave for each record that it accepted, one after the other.
+struct Given<'t> {
+    shares: std::vec::Drain<'t, Option<RecordShare>>,
+    files: std::vec::IntoIter<String>,
+    splits: std::vec::IntoIter<String>,
+}
+
+impl Given<'_> {
+    /// What was given for the next accepted record.
+    fn next_of(
+        &mut self,
+        end: &OrderedEnd<'_, '_>,
+        fate: &RowFate,
+    ) -> (Option<String>, Vec<String>, Vec<Option<RecordShare>>) {
+        debug_assert_eq!(fate.judged, Judged::Accepted);
+        let split = self.splits.next();
+        let files = self.files.by_ref().take(end.file_fields.len()).collect();
+        (split, files, self.shares.by_ref().take(end.tallies.len()).collect())
+    }
+}
+
+/// What another record of the same key means for a record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Same {
+    /// There is none before it.
+    First,
+    /// It says the same, so the two are one.
+    Merged,
+    /// It keeps the record out.
+    Refused,
+}
+
+fn too_many_rows() -> Error {
+    Error::Request("a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into())
+}

@@ -1,0 +1,56 @@
+//! What a run comes to.
+
+use serde::{Deserialize, Serialize};
+
+use dusk_evidence::Cause;
+use dusk_mapping::FieldDigest;
+use dusk_sources::SourcePrint;
+
+/// What became of the rows. Every row is in exactly one of the last four.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Totals {
+    /// Rows below the header, blank ones as well.
+    pub read: u64,
+    /// Rows that are in the upload file.
+    pub accepted: u64,
+    /// Rows that at least one finding keeps out.
+    pub rejected: u64,
+    /// Rows that went into the record of another row.
+    pub merged: u64,
+    /// Rows that hold no record: blank ones.
+    pub left_out: u64,
+}
+
+impl Totals {
+    /// True when every row read is accounted for once.
+    pub fn add_up(&self) -> bool {
+        self.read == self.accepted + self.rejected + self.merged + self.left_out
+    }
+}
+
+/// What a run comes to.
+#[derive(Debug, Clone)]
+pub struct Summary {
+    /// What became of the rows.
+    pub totals: Totals,
+    /// What keeps records out, the largest cause first.
+    pub causes: Vec<Cause>,
+    /// For each cause, how many rejected rows are explained by it and those before it.
+    pub explained: Vec<u64>,
+    /// What was noticed and keeps nothing out.
+    pub remarks: Vec<Cause>,
+    /// How many of the rows that were left out are kept out by a decision.
+    pub kept_out: u64,
+    /// How many records are in the upload file; more than rows where a row makes several.
+    pub records: u64,
+    /// How many cells of accepted records were changed.
+    pub changed_cells: u64,
+    /// What was met in the column of each field that has one.
+    pub digest: Vec<FieldDigest>,
+    /// What identifies each source.
+    pub sources: Vec<SourcePrint>,
+    /// How many records were conformed, rejected ones among them.
+    pub conformed: u64,
+    /// For each field, in how many of these its column is not blank.
+    pub filled: Vec<u64>,
+}

@@ -1,0 +1,19 @@
+//! What a run writes: a batch folder, whole or not at all.
+//!
+//! ```text
+//! writer    the files of a batch, all of them
+//! folder    a folder that appears whole or not at all
+//! upload    the upload files, split as the target demands
+//! sheet     an upload file that is a workbook
+//! lists     findings.csv
+//! changes   changes.csv: every distinct change, counted in bounded memory
+//! receipt   receipt.json
+//! ```
+
+pub(crate) mod changes;
+pub(crate) mod folder;
+pub(crate) mod lists;
+pub(crate) mod receipt;
+pub(crate) mod sheet;
+pub(crate) mod upload;
+pub(crate) mod writer;

@@ -1,0 +1,195 @@
+//! `receipt.json`: what a batch was made of, what was made, and how to tell that it is unchanged.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use serde::{Deserialize, Serialize};
+
+use crate::{Ready, Summary, Totals};
+use dusk_evidence::{Cause, Error, Result};
+use dusk_files::OutputPrint;
+use dusk_mapping::FieldDigest;
+
+/// What the receipt is called.
+const NAME: &str = "receipt.json";
+
+/// The receipt of a batch. The number of its form goes up when a key changes its meaning.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct Receipt {
+    /// The number of this form.
+    pub form: u32,
+    /// The program's version.
+    pub dusk: String,
+    /// The batch's name.
+    pub batch: String,
+    /// The day of the run.
+    pub today: String,
+    /// Who made it.
+    #[serde(default)]
+    pub by: String,
+    /// The values that were asked for.
+    pub asked: BTreeMap<String, String>,
+    /// The target's name and version.
+    pub target: ReceiptTarget,
+    /// The steward's own files.
+    pub settings: Vec<ReceiptFile>,
+    /// What was read.
+    pub sources: Vec<ReceiptSource>,
+    /// Date orders that the data proved: field and order.
+    pub proven_date_orders: BTreeMap<String, String>,
+    /// Marks before the decimals that the data proved: field and mark.
+    pub proven_decimal_marks: BTreeMap<String, String>,
+    /// What became of the rows.
+    pub totals: Totals,
+    /// How many records the accepted rows make.
+    #[serde(default)]
+    pub records: u64,
+    /// Changed cells of accepted records.
+    pub changed_cells: u64,
+    /// How many decisions were remembered beside the mapping: lines of crosswalks, and corrected cells.
+    #[serde(default)]
+    pub decisions: Option<u64>,
+    /// How many findings there are of each kind.
+    pub findings: BTreeMap<String, u64>,
+    /// What was met in the column of each field.
+    #[serde(default)]
+    pub digest: Vec<FieldDigest>,
+    /// What was written.
+    pub outputs: Vec<OutputPrint>,
+}
+
+/// The target of a receipt.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct ReceiptTarget {
+    /// Its name.
+    pub name: String,
+    /// The version of its dictionary.
+    pub version: String,
+}
+
+/// A settings file of a receipt.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct ReceiptFile {
+    /// The file as the steward knows it.
+    pub file: String,
+    /// Its BLAKE3 hash.
+    pub blake3: String,
+}
+
+/// A source of a receipt.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct ReceiptSource {
+    /// The file as the steward named it.
+    pub file: String,
+    /// Its size in bytes.
+    pub bytes: u64,
+    /// Its BLAKE3 hash.
+    pub blake3: String,
+    /// How it was read.
+    pub encoding: String,
+    /// What parted its cells.
+    pub delimiter: String,
+    /// The row of its headings.
+    pub header_row: u64,
+    /// The sheet, where it is a workbook.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sheet: Option<String>,
+    /// Its headings.
+    pub columns: Vec<String>,
+}
+
+impl Receipt {
+    /// The receipt of a run.
+    ///
+    /// # Errors
+    /// [`Error::File`] when a settings file has gone meanwhile.
+    pub fn of(
+        ready: &Ready<'_>,
+        summary: &Summary,
+        (batch, by): (String, &str),
+        outputs: Vec<OutputPrint>,
+    ) -> Result<Self> {
+        let job = ready.job;
+        let settings = std::iter::once(&job.mapping.path)
+            .chain(&job.target.files)
+            .chain(&job.mapping.crosswalk_files)
+            .chain(job.mapping.corrections.files.iter().map(|file| &file.path))
+            .chain(&job.mapping.look_up_files);
+        let field =
+            |place: usize| job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone());
+        let mut findings = BTreeMap::new();
+        for Cause { kind, count, .. } in summary.causes.iter().chain(&summary.remarks) {
+            *findings.entry(kind.code().to_owned()).or_insert(0) += count;
+        }
+        Ok(Self {
+            form: 1,
+            dusk: env!("CARGO_PKG_VERSION").to_owned(),
+            batch,
+            today: job.today.to_string(),
+            by: by.to_owned(),
+            asked: job.asked.iter().cloned().collect(),
+            target: ReceiptTarget { name: job.target.name.clone(), version: job.target.version.clone() },
+            settings: settings.map(settings_file).collect::<Result<_>>()?,
+            sources: job
+                .sources
+                .iter()
+                .zip(&summary.sources)
+                .map(|(source, print)| ReceiptSource {
+                    file: source.name.clone(),
+                    bytes: print.bytes,
+                    blake3: print.blake3.clone(),
+                    encoding: source.encoding.label(),
+                    delimiter: source.dialect.delimiter().to_owned(),
+                    sheet: source.sheet(),
+                    header_row: source.header_row,
+                    columns: source.columns.to_vec(),
+                })
+                .collect(),
+            proven_date_orders: ready
+                .evidence
+                .iter()
+                .filter_map(|found| Some((field(found.field), found.date_order?.word().to_owned())))
+                .collect(),
+            proven_decimal_marks: ready
+                .evidence
+                .iter()
+                .filter_map(|found| Some((field(found.field), found.decimal_mark?.to_string())))
+                .collect(),
+            totals: summary.totals,
+            records: summary.records,
+            changed_cells: summary.changed_cells,
+            decisions: Some(job.mapping.decisions()),
+            findings,
+            digest: summary.digest.clone(),
+            outputs,
+        })
+    }
+
+    /// Reads the receipt in `folder`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when there is none; [`Error::Request`] when it is none of this program's.
+    pub fn read(folder: &Path) -> Result<Self> {
+        let path = folder.join(NAME);
+        let bytes = std::fs::read(&path).map_err(Error::reading(&path))?;
+        serde_json::from_slice(&bytes)
+            .map_err(|wrong| Error::Request(format!("{} is no receipt of a batch: {wrong}", path.display())))
+    }
+
+    /// Writes the receipt into `folder`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be written.
+    pub fn write(&self, folder: &Path) -> Result<()> {
+        let path = folder.join(NAME);
+        let mut json =
+            serde_json::to_vec_pretty(self).map_err(|error| Error::Invariant(error.to_string()))?;
+        json.push(b'\n');
+        dusk_files::write_whole(&path, &json)
+    }
+}
+
+fn settings_file(path: &PathBuf) -> Result<ReceiptFile> {
+    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
+    Ok(ReceiptFile { file: path.display().to_string(), blake3: blake3::hash(&bytes).to_hex().to_string() })
+}

@@ -1,0 +1,261 @@
+//! A whole batch written: the sink that fills a batch folder.
+
+use std::path::{Path, PathBuf};
+
+use crate::{
+    BatchFolder, ChangeCounts, ChangeKind, FindingsList, NewValues, Place, Ready, Receipt, Sink, Summary,
+    UploadFiles,
+};
+use dusk_conforming::{ChangeKey, Single};
+use dusk_description::{Code, FieldType, ReadAs};
+use dusk_evidence::{Cause, Error, Finding, Kind, Result};
+use dusk_files::{OutputPrint, write_whole};
+use dusk_mapping::Feed;
+use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
+use dusk_sources::{Patch, Progress, RowCells};
+
+/// What the page about a batch is called.
+const PAGE: &str = "report.html";
+
+/// What is known of a batch when everything in it but its page and its receipt is written.
+#[derive(Debug)]
+pub struct BatchFacts<'r> {
+    /// The batch's name.
+    pub batch: &'r str,
+    /// Who makes it.
+    pub by: &'r str,
+    /// The job.
+    pub ready: &'r Ready<'r>,
+    /// What it came to.
+    pub summary: &'r Summary,
+    /// The files that were written.
+    pub outputs: &'r [OutputPrint],
+    /// What was changed, the most cells first.
+    pub changes: &'r [ChangeKind],
+    /// What is new since the last batch.
+    pub drift: &'r [String],
+}
+
+/// Makes the page about a batch.
+pub type PageMaker<'b> = dyn Fn(&BatchFacts<'_>) -> String + 'b;
+
+/// A batch to be made.
+#[derive(Clone, Copy)]
+pub struct NewBatch<'b> {
+    /// Where its folder goes.
+    pub path: &'b Path,
+    /// Who makes it.
+    pub by: &'b str,
+    /// Whether it replaces the one that is there, which is put aside.
+    pub replaces: bool,
+    /// The last batch of the same mapping.
+    pub last: Option<&'b Receipt>,
+    /// Makes `report.html`, where one is wanted.
+    pub page: Option<&'b PageMaker<'b>>,
+}
+
+impl<'b> NewBatch<'b> {
+    /// A batch at a place where nothing is yet, made by nobody in particular.
+    pub fn at(path: &'b Path) -> Self {
+        Self { path, by: "", replaces: false, last: None, page: None }
+    }
+}
+
+/// Runs the whole job and writes the batch folder, whole or not at all.
+///
+/// # Errors
+/// [`Error::Exists`](dusk_evidence::Error::Exists) when something is at its place; whatever stops reading or
+/// writing. Then no folder is there.
+pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<Made> {
+    if !ready.open.is_empty() {
+        return Err(Error::Undecided(ready.open.clone()));
+    }
+    let folder = if batch.replaces {
+        BatchFolder::begin_replacing(batch.path)?
+    } else {
+        BatchFolder::begin(batch.path)?
+    };
+    let (sources, target) = (ready.job.sources, ready.job.target);
+    let prints = sources.iter().map(|source| ready.job.mapping.row_prints(source, target)).collect();
+    let layout = RejectLayout::new(folder.name(), sources, prints);
+    let mut writer = BatchWriter {
+        upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
+        findings: FindingsList::create(folder.work(), sources)?,
+        rejects: RejectsList::create(folder.work(), &layout)?,
+        book: RejectsBook::new(folder.work(), layout.clone(), choices(ready), ready.job.today),
+        layout,
+        columns: sources.iter().map(|source| ready.plan.bind(source)).collect::<Result<_>>()?,
+        ready,
+        changes: ChangeCounts::new(folder.work()),
+        new_values: NewValues::default(),
+    };
+    let summary = ready.run(&mut writer, progress)?;
+    let of_batch = |cause: &&Cause| cause.kind == Kind::BatchRuleBroken;
+    let broken: Vec<String> = summary
+        .causes
+        .iter()
+        .filter(of_batch)
+        .map(|cause| {
+            format!(
+                "{}, {}: {}",
+                cause.about,
+                cause.value.as_deref().unwrap_or("several groups"),
+                cause.wrong
+            )
+        })
+        .collect();
+    if !broken.is_empty() {
+        return Err(Error::BatchRules(broken.join("\n  ")));
+    }
+    let BatchWriter { upload, findings, rejects, book, changes, new_values, .. } = writer;
+    // The disk takes its time with the first files while the last one is written.
+    let (lists, changes) = std::thread::scope(|scope| {
+        let lists = scope.spawn(move || -> Result<_> {
+            let (mut lists, table) = upload.finish()?;
+            lists.extend(book.finish()?);
+            lists.push(rejects.finish()?);
+            lists.push(findings.finish()?);
+            Ok((lists, table))
+        });
+        let changes = changes.write(folder.work(), ready);
+        (lists.join(), changes)
+    });
+    let (mut outputs, table) =
+        lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
+    let (changes, kinds) = changes?;
+    outputs.push(changes);
+    outputs.extend(new_values.write(folder.work(), sources)?);
+    let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
+    let drift = batch.last.map_or_else(Vec::new, |last| last.drift_to(&receipt));
+    if let Some(page) = batch.page {
+        let page = page(&BatchFacts {
+            batch: &folder.name(),
+            by: batch.by,
+            ready,
+            summary: &summary,
+            outputs: &receipt.outputs,
+            changes: &kinds,
+            drift: &drift,
+        });
+        let path = folder.work().join(PAGE);
+        write_whole(&path, page.as_bytes())?;
+        receipt.outputs.push(OutputPrint { rows: None, ..OutputPrint::of_file(&path, PAGE, 0)? });
+    }
+    receipt.write(folder.work())?;
+    // Everything else is on the disk: now the rows may stay in the table.
+    if let Some(table) = table {
+        table.commit()?;
+    }
+    Ok(Made { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
+}
+
+/// A batch that was made.
+#[derive(Debug, Clone)]
+pub struct Made {
+    /// What the run comes to.
+    pub summary: Summary,
+    /// Where the folder is.
+    pub folder: PathBuf,
+    /// What is in it.
+    pub outputs: Vec<OutputPrint>,
+    /// What is new since the last batch of the same mapping.
+    pub drift: Vec<String>,
+}
+
+struct BatchWriter<'t> {
+    ready: &'t Ready<'t>,
+    /// The places of the plan's headings in each source, for each instance.
+    columns: Vec<Vec<Vec<usize>>>,
+    upload: UploadFiles<'t>,
+    findings: FindingsList,
+    layout: RejectLayout,
+    rejects: RejectsList,
+    book: RejectsBook,
+    changes: ChangeCounts,
+    new_values: NewValues,
+}
+
+impl BatchWriter<'_> {
+    /// The columns of a source that a finding is about.
+    fn columns_of(&self, source: usize, finding: &Finding) -> Vec<usize> {
+        let Some(instances) = self.columns.get(source) else { return Vec::new() };
+        let plan = &self.ready.plan;
+        let label = |place: usize| plan.repeat.as_ref().and_then(|repeat| repeat.labels.get(place));
+        let at = (0..instances.len()).find(|place| label(*place) == Some(&finding.instance)).unwrap_or(0);
+        let place = |slot: &usize| instances.get(at)?.get(*slot).copied();
+        let fields = match finding.fault.kind {
+            Kind::RuleBroken => {
+                let rule = plan.row_rules.iter().find(|rule| rule.text.name == finding.about);
+                rule.map_or_else(Vec::new, |rule| rule.fields())
+            }
+            Kind::DuplicateKey | Kind::KeyWithOtherFacts => (0..plan.fields.len())
+                .filter(|place| plan.fields.get(*place).is_some_and(|plan| plan.field.key))
+                .collect(),
+            _ => finding.field.into_iter().collect(),
+        };
+        let slots = fields
+            .iter()
+            .filter_map(|field| plan.fields.get(*field))
+            .flat_map(|plan| plan.input.columns().to_vec());
+        slots.filter_map(|slot| place(&slot)).collect()
+    }
+}
+
+/// What the drop-downs of rejected rows offer: for each column that feeds codes, their labels, or the codes
+/// where the mapping reads codes.
+fn choices(ready: &Ready<'_>) -> Vec<Choices> {
+    let job = ready.job;
+    let offered = job.mapping.maps.iter().filter_map(|map| {
+        let (Feed::Column(heading), None, None) = (&map.feed, &map.between, &map.part) else { return None };
+        let FieldType::Code { list, .. } = &job.target.fields.get(map.field)?.kind else { return None };
+        let in_use = |code: &&Code| code.until.is_none_or(|until| until >= job.today);
+        let mut values: Vec<String> = Vec::new();
+        for code in list.codes().iter().filter(in_use) {
+            let labelled = map.read_as != ReadAs::Codes && !code.label.is_empty();
+            let value = if labelled { &code.label } else { &code.code };
+            if !values.contains(value) {
+                values.push(value.clone());
+            }
+        }
+        Some(Choices { heading: heading.clone(), values })
+    });
+    offered.collect()
+}
+
+impl Sink for BatchWriter<'_> {
+    fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
+        self.upload.append(record, split)
+    }
+
+    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        let Some(opened) = self.ready.job.sources.get(source) else { return Ok(()) };
+        let columns_of = |finding: &Finding| self.columns_of(source, finding);
+        let rejected = self.layout.row((source, opened), row, findings, &columns_of);
+        self.rejects.append(&rejected)?;
+        self.book.append(rejected)
+    }
+
+    fn finding(&mut self, finding: &Finding) -> Result<()> {
+        self.new_values.note(finding);
+        self.findings.append(finding)
+    }
+
+    fn new_change(&mut self, worker: usize, change: ChangeKey) -> Result<()> {
+        self.changes.announce(worker, change);
+        Ok(())
+    }
+
+    fn changed(&mut self, worker: usize, numbers: &[u32], place: Place) -> Result<()> {
+        self.changes.made(worker, numbers, place);
+        Ok(())
+    }
+
+    fn changed_once(&mut self, change: &Single, place: Place) -> Result<()> {
+        self.changes.made_once(change, place)
+    }
+
+    fn corrected(&mut self, place: Place, cells: &[Patch]) -> Result<()> {
+        self.changes.corrected(place, cells);
+        Ok(())
+    }
+}

@@ -1,0 +1,61 @@
+//! Records laid across columns instead of down rows: the table is turned, so that every column of
+//! the file becomes a row. The number of such a row is the number of its column.
+
+use std::io::Write as _;
+
+use super::rows::Rows;
+use super::workbook::spool_dialect;
+use super::{Blocks, Dialect, Refusal};
+
+/// The largest table that is turned, in bytes; it has to be held in memory as a whole.
+const MOST: usize = 256 << 20;
+
+/// Turns the table that `blocks` read, from its first row on.
+pub(super) fn turned(
+    mut blocks: Blocks,
+    dialect: &Dialect,
+) -> dusk_evidence::Result<Result<tempfile::NamedTempFile, Refusal>> {
+    let mut lines: Vec<String> = Vec::new();
+    let mut size = 0;
+    let mut text = String::new();
+    let mut count = 0;
+    let quote = spool_dialect().quote().to_owned();
+    while let Some(block) = blocks.next(text)? {
+        let mut rows = Rows::starting_at(&block.text, dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            if lines.len() < row.len() {
+                // What was not there in the rows before is blank.
+                lines.resize_with(row.len(), || "\u{1f}".repeat(count));
+            }
+            for (place, line) in lines.iter_mut().enumerate() {
+                if count > 0 {
+                    line.push('\u{1f}');
+                    size += 1;
+                }
+                let cell = row.cell(place);
+                size += cell.len();
+                if cell.contains(['\n', '\r', '\u{1f}', '\u{1e}']) {
+                    line.push_str(&format!("{quote}{}{quote}", cell.replace(&quote, &quote.repeat(2))));
+                } else {
+                    line.push_str(cell);
+                }
+            }
+            count += 1;
+            if size > MOST {
+                return Ok(Err(Refusal::new(
+                    "is too large to be turned (256 MiB)",
+                    "turn it in a spreadsheet program, and leave records = \"across\" out of the mapping",
+                )));
+            }
+        }
+        text = block.text;
+    }
+    let written = tempfile::NamedTempFile::new().and_then(|mut file| {
+        for line in lines {
+            writeln!(file, "{line}")?;
+        }
+        file.flush()?;
+        Ok(file)
+    });
+    written.map(Ok).map_err(dusk_evidence::Error::writing(&std::env::temp_dir()))
+}

@@ -1,0 +1,59 @@
+//! A few columns of a file beside the steward's own: what a target holds, values to look up.
+
+use std::path::Path;
+
+use super::{CellKind, Known, Rows, Source, SourceSettings};
+use dusk_evidence::{Error, Result, Row};
+
+/// Gives the cells of some columns, row by row, without their marks and white space. Each column has
+/// one name or several, the first that is there counts. Gives back the file's name.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] when the file cannot be read; [`Error::Request`] when it lacks a
+/// column.
+pub fn each_row(path: &Path, columns: &[&[&str]], mut take: impl FnMut(Row, &[&str])) -> Result<String> {
+    let likely: Vec<&str> = columns.iter().filter_map(|names| names.first().copied()).collect();
+    let source = Source::look(path, &SourceSettings::default(), &Known::headings(&likely))
+        .or_else(|_| Source::look(path, &SourceSettings::default(), &Known::default()))?;
+    let place = |names: &&[&str]| {
+        names.iter().find_map(|name| source.column(name)).ok_or_else(|| {
+            let name = names.first().copied().unwrap_or_default();
+            let has = source.columns.join(", ");
+            Error::Request(format!("{} has no column \"{name}\"; it has {has}", source.name))
+        })
+    };
+    let places: Vec<usize> = columns.iter().map(place).collect::<Result<_>>()?;
+    let mut blocks = source.blocks()?;
+    let mut text = String::new();
+    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            let cells: Vec<&str> =
+                places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim()).collect();
+            take(row.row(), &cells);
+        }
+        text = block.text;
+    }
+    Ok(source.name)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_column_is_found_by_the_first_of_its_names_that_is_there() {
+        let place = tempfile::tempdir().unwrap();
+        let path = place.path().join("held.csv");
+        std::fs::write(&path, "hive;Day\n H1 ;2026-05-01\n;\nH2;\n").unwrap();
+        let mut seen = Vec::new();
+        let read = each_row(&path, &[&["Hive no", "hive"], &["Day"]], |row, cells| {
+            seen.push(format!("{row}: {}", cells.join("|")));
+        });
+        assert!(read.is_ok());
+        assert_eq!(seen, ["2: H1|2026-05-01", "3: |", "4: H2|"]);
+        let wrong = each_row(&path, &[&["Hive no", "nest"]], |_, _| {}).unwrap_err().to_string();
+        assert!(wrong.contains("has no column \"Hive no\"; it has hive, Day"), "{wrong}");
+    }
+}

@@ -1,0 +1,242 @@
+//! Which character parts the cells, and which row holds the headings, where the mapping does not
+//! say.
+
+use super::dialect::Dialect;
+use super::header::{self, LOOKED_AT};
+use super::rows::Rows;
+use dusk_evidence::{Evidence, Example, Reading, Verdict};
+
+/// The delimiters that a file may prove: what messages call them, and how a mapping writes them.
+const CANDIDATES: [(&str, &str, &str); 7] = [
+    (",", "comma", ","),
+    (";", "semicolon", ";"),
+    ("\t", "tab", "\\t"),
+    ("|", "bar", "|"),
+    ("\u{1f}", "unit separator", "\\u001f"),
+    ("¦", "broken bar", "¦"),
+    ("§", "section sign", "§"),
+];
+
+/// What a steward calls this delimiter.
+pub(crate) fn delimiter_name(delimiter: &str) -> String {
+    CANDIDATES
+        .iter()
+        .find(|(known, ..)| *known == delimiter)
+        .map_or_else(|| format!("\"{}\"", delimiter.escape_default()), |(_, name, _)| (*name).to_owned())
+}
+
+/// How many rows below the header have to agree.
+const SAMPLE: usize = 1_000;
+
+/// How quotes stand, where the mapping says it, and which row holds the headings.
+pub(super) struct Frame<'f> {
+    pub(super) quote: &'f str,
+    pub(super) escape: Option<&'f str>,
+    pub(super) header_row: Option<u64>,
+    pub(super) wanted: &'f [&'f str],
+}
+
+/// Weighs the delimiters on the first rows of a text. One is proven when it alone brings out every
+/// heading that the mapping uses, or alone gives every sampled row the header's width.
+pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
+    let mut tried: Vec<Tried> = CANDIDATES
+        .iter()
+        .map(|candidate| Tried::new(candidate, text, frame))
+        .filter(|tried| tried.columns > 1)
+        .collect();
+    let wanted = frame.wanted;
+    // Without headings to look for, one that parts the cells from a later row on is no reading beside
+    // one that parts them all alike.
+    let earliest = tried.iter().filter(|one| one.other_widths == 0).map(|one| one.header_row).min();
+    if let Some(earliest) = earliest.filter(|_| wanted.is_empty()) {
+        tried.retain(|one| one.header_row <= earliest);
+    }
+    let dialect =
+        |delimiter: &str| Dialect::new(delimiter, frame.quote).escaped_by(frame.escape.unwrap_or_default());
+    if tried.is_empty() {
+        let mut evidence = Evidence::new("delimiter", Verdict::Proven("none".into()));
+        evidence.readings.push(Reading { name: "there is one column only".into(), ..Reading::default() });
+        return (dialect(","), evidence);
+    }
+    // The likeliest first: it brings the headings out, its rows are alike, it makes most columns.
+    tried.sort_by_key(|tried| (!tried.has_wanted, tried.share_of_others(), std::cmp::Reverse(tried.columns)));
+    let by_header = tried.iter().filter(|tried| tried.has_wanted).count() == 1;
+    let by_width = tried.iter().filter(|tried| tried.other_widths == 0).count() == 1;
+    let first = tried.first();
+    let proven = first.filter(|first| {
+        by_header && first.has_wanted
+            || by_width
+                && first.other_widths == 0
+                && (wanted.is_empty() || first.has_wanted || tried.iter().all(|other| !other.has_wanted))
+    });
+    let verdict = match (proven, tried.as_slice()) {
+        (Some(one), _) | (None, [one]) => Verdict::Proven(one.name.into()),
+        // Beside one whose rows are mostly alike, those that make no table at all are no reading.
+        (None, [one, rest @ ..])
+            if wanted.is_empty()
+                && one.share_of_others() <= 100
+                && rest.iter().all(|other| other.share_of_others() > 300) =>
+        {
+            Verdict::Proven(one.name.into())
+        }
+        (None, all) => Verdict::Undecided(all.iter().map(|one| one.name.to_owned()).collect()),
+    };
+    let mut evidence = Evidence::new("delimiter", verdict);
+    evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
+    if evidence.needs_decision() {
+        let written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();
+        evidence.settle = vec!["[source]".into(), format!("delimiter = …   # {}", written.join(" or "))];
+    }
+    (first.map_or_else(|| dialect(","), |first| first.dialect.clone()), evidence)
+}
+
+/// A first line that declares the separator, as `sep=;`: the separator, and the line with its end.
+pub(super) fn declared(text: &str) -> Option<(&str, &str)> {
+    let end = text.find('\n')?;
+    let line = text.get(..=end)?;
+    let separator = line.strip_prefix("sep=")?.trim_end_matches(['\r', '\n']);
+    (1..=4).contains(&separator.chars().count()).then_some((separator, line))
+}
+
+struct Tried {
+    dialect: Dialect,
+    name: &'static str,
+    written: &'static str,
+    header_row: u64,
+    columns: usize,
+    has_wanted: bool,
+    rows: usize,
+    other_widths: usize,
+    first_other: Option<Example>,
+}
+
+impl Tried {
+    fn new(
+        &(delimiter, name, written): &(&'static str, &'static str, &'static str),
+        text: &str,
+        frame: &Frame<'_>,
+    ) -> Self {
+        let plain = Dialect::new(delimiter, frame.quote);
+        let escaped = plain.clone().escaped_by("\\");
+        let dialect = match frame.escape {
+            Some(escape) => plain.escaped_by(escape),
+            // A backslash before quotes is proven where rows go wrong without it and none with it.
+            None if text.contains("\\\"")
+                && misquoted(text, &plain) > 0
+                && misquoted(text, &escaped) == 0 =>
+            {
+                escaped
+            }
+            None => plain,
+        };
+        let header_row = frame.header_row.unwrap_or_else(|| header::likely_row(text, &dialect, frame.wanted));
+        let mut rows = Rows::new(text, &dialect);
+        let mut tried = Self {
+            dialect: dialect.clone(),
+            name,
+            written,
+            header_row,
+            columns: 0,
+            has_wanted: false,
+            rows: 0,
+            other_widths: 0,
+            first_other: None,
+        };
+        while let Some(row) = rows.next() {
+            if row.row().0 < header_row {
+                continue;
+            }
+            if row.row().0 == header_row {
+                tried.columns = row.len();
+                let names =
+                    header::unique_names(&row.cells().map(|cell| cell.trim().to_owned()).collect::<Vec<_>>());
+                tried.has_wanted = !frame.wanted.is_empty()
+                    && frame.wanted.iter().all(|name| names.iter().any(|column| column == name));
+                continue;
+            }
+            let last_may_be_cut = row.range().end == text.len();
+            if tried.rows == SAMPLE || last_may_be_cut && tried.rows > 0 {
+                break;
+            }
+            if row.is_blank() {
+                continue;
+            }
+            tried.rows += 1;
+            if row.len() != tried.columns {
+                tried.other_widths += 1;
+                if tried.first_other.is_none() {
+                    tried.first_other = Some(Example {
+                        place: format!("row {}", row.row().with_line(row.line())),
+                        value: header::shortened(text.get(row.range()).unwrap_or_default()),
+                        reads: format!("{} cells", row.len()),
+                    });
+                }
+            }
+        }
+        tried
+    }
+
+    /// How many rows in a thousand have another width.
+    fn share_of_others(&self) -> usize {
+        (self.other_widths * 1000).checked_div(self.rows).unwrap_or(0)
+    }
+
+    fn reading(&self, wanted: bool) -> Reading {
+        let headings = match (wanted, self.has_wanted) {
+            (false, _) => "",
+            (true, true) => ", with every mapped heading",
+            (true, false) => ", without some mapped headings",
+        };
+        Reading {
+            name: self.name.into(),
+            supports: (self.rows - self.other_widths) as u64,
+            contradicts: self.other_widths as u64,
+            counted: format!("rows of {} cells, like row {}{headings}", self.columns, self.header_row),
+            against: self.first_other.clone().into_iter().collect(),
+            ..Reading::default()
+        }
+    }
+}
+
+fn misquoted(text: &str, dialect: &Dialect) -> usize {
+    let mut rows = Rows::new(text, dialect);
+    let mut count = 0;
+    for _ in 0..LOOKED_AT * 25 {
+        let Some(row) = rows.next() else { break };
+        count += usize::from(row.is_misquoted() || !row.is_closed() && row.range().end < text.len());
+    }
+    count
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn proven(text: &str, wanted: &[&str]) -> String {
+        let frame = Frame { quote: "\"", escape: None, header_row: Some(1), wanted };
+        weigh(text, &frame).1.verdict_shown()
+    }
+
+    #[test]
+    fn a_delimiter_is_proven_by_the_headings_or_by_the_width_of_every_row() {
+        assert_eq!(proven("a;b,c;d\n1;2;3\n", &["a", "d"]), "semicolon (proven)");
+        assert_eq!(
+            proven("a,b|c\n1,\"2,3\"|4\n", &["a"]),
+            "comma (proven)",
+            "only it brings out the heading"
+        );
+        assert_eq!(proven("x;y\n1,5;2\n3;4\n", &[]), "semicolon (proven)");
+        assert_eq!(
+            proven("only\n1,5\n2\n", &["only"]),
+            "none (proven)",
+            "one column has no delimiter at all"
+        );
+        assert!(proven("x;y,z\n1;2,3\n", &[]).contains("undecided between"));
+    }
+
+    #[test]
+    fn a_first_line_may_declare_the_separator() {
+        assert_eq!(declared("sep=;\r\na;b\r\n"), Some((";", "sep=;\r\n")));
+        assert_eq!(declared("separate,columns\n1,2\n"), None);
+    }
+}

@@ -1,0 +1,347 @@
+//! Bytes become text.
+//!
+//! An encoding is proven by a byte order mark, by the whole file being valid UTF-8, by the zero
+//! bytes of UTF-16, or by words of the dictionary that one encoding alone brings out. Any other
+//! has to be named.
+
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
+
+use super::survey::{ByteSurvey, Sample};
+use dusk_evidence::{Evidence, Example, Reading, Verdict};
+
+/// How a source's bytes are read.
+#[derive(Debug, Clone, Copy)]
+pub struct EncodingChoice {
+    /// The encoding.
+    pub encoding: &'static Encoding,
+    /// The encoding of the lines that do not fit, where the mapping names one.
+    pub other_lines: Option<&'static Encoding>,
+    /// How many bytes come before the text: a byte order mark.
+    pub mark: usize,
+}
+
+/// The encodings of the WHATWG standard that are weighed, the everyday ones first.
+const CANDIDATES: [&Encoding; 33] = {
+    use encoding_rs as e;
+    [
+        e::WINDOWS_1252,
+        e::WINDOWS_1250,
+        e::WINDOWS_1251,
+        e::WINDOWS_1253,
+        e::WINDOWS_1254,
+        e::WINDOWS_1255,
+        e::WINDOWS_1256,
+        e::WINDOWS_1257,
+        e::WINDOWS_1258,
+        e::WINDOWS_874,
+        e::MACINTOSH,
+        e::ISO_8859_2,
+        e::ISO_8859_3,
+        e::ISO_8859_4,
+        e::ISO_8859_5,
+        e::ISO_8859_6,
+        e::ISO_8859_7,
+        e::ISO_8859_8,
+        e::ISO_8859_10,
+        e::ISO_8859_13,
+        e::ISO_8859_14,
+        e::ISO_8859_15,
+        e::ISO_8859_16,
+        e::KOI8_R,
+        e::KOI8_U,
+        e::IBM866,
+        e::X_MAC_CYRILLIC,
+        e::GBK,
+        e::GB18030,
+        e::BIG5,
+        e::EUC_JP,
+        e::SHIFT_JIS,
+        e::EUC_KR,
+    ]
+};
+
+impl EncodingChoice {
+    fn of(encoding: &'static Encoding, mark: usize) -> Self {
+        Self { encoding, other_lines: None, mark }
+    }
+
+    /// What the first bytes of a file settle: a byte order mark, or the zero bytes of UTF-16.
+    pub(super) fn by_first_bytes(head: &[u8]) -> Option<(Self, Evidence)> {
+        if let Some((marked, mark)) = Encoding::for_bom(head) {
+            let mut evidence = proven(marked);
+            evidence.readings.push(Reading {
+                name: label(marked),
+                supports: 1,
+                counted: "byte order mark".into(),
+                ..Reading::default()
+            });
+            return Some((Self::of(marked, mark), evidence));
+        }
+        let zeros = |offset: usize| head.iter().skip(offset).step_by(2).filter(|byte| **byte == 0).count();
+        let (offset, encoding) = [(1, UTF_16LE), (0, UTF_16BE)].into_iter().find(|(offset, _)| {
+            head.len() >= 8 && zeros(*offset) * 4 > head.len() && zeros(1 - offset) == 0
+        })?;
+        let mut evidence = proven(encoding);
+        evidence.readings.push(Reading {
+            name: label(encoding),
+            supports: zeros(offset) as u64,
+            counted: "zero bytes, all of them the upper half of a pair; no other encoding has any".into(),
+            ..Reading::default()
+        });
+        Some((Self::of(encoding, 0), evidence))
+    }
+
+    /// What the mapping names.
+    pub(super) fn named(
+        encoding: &'static Encoding,
+        other_lines: Option<&'static Encoding>,
+        head: &[u8],
+    ) -> (Self, Evidence) {
+        let reading = match other_lines {
+            None => label(encoding),
+            Some(other) => format!("{}, other lines {}", label(encoding), label(other)),
+        };
+        let mut evidence = Evidence::named("encoding", reading);
+        let whole = match std::str::from_utf8(head) {
+            Ok(text) => !text.is_ascii(),
+            // The last character may be cut.
+            Err(error) => {
+                error.error_len().is_none() && error.valid_up_to() + 4 > head.len() && !head.is_ascii()
+            }
+        };
+        if whole && encoding != UTF_8 && !matches!(encoding.name(), "UTF-16LE" | "UTF-16BE") {
+            evidence.suggests.push("its first lines are valid UTF-8 with letters outside ASCII, which chance hardly ever makes; try encoding = \"utf-8\"".into());
+        }
+        (Self { other_lines, ..Self::of(encoding, 0) }, evidence)
+    }
+
+    /// Weighs every encoding on the bytes of the whole file. `words` are the words of the
+    /// dictionary that have letters outside ASCII, in lower case.
+    pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> (Option<Self>, Evidence) {
+        if let Some(line) = survey.first_switch.filter(|_| survey.other_lines + survey.utf_8_lines == 0) {
+            let names = vec!["iso-2022-jp".to_owned(), "utf-8 with control characters".to_owned()];
+            let mut evidence = Evidence::new("encoding", Verdict::Undecided(names));
+            evidence.readings.push(Reading {
+                name: "iso-2022-jp".into(),
+                supports: 1,
+                counted: format!("switch to another character set, in line {line}"),
+                ..Reading::default()
+            });
+            evidence.settle = vec!["[source]".into(), "encoding = …   # \"iso-2022-jp\" or \"utf-8\"".into()];
+            return (None, evidence);
+        }
+        if survey.other_lines == 0 {
+            let mut evidence = proven(UTF_8);
+            let counted = match survey.utf_8_lines {
+                0 => "lines, every byte of them ASCII",
+                _ => "lines, every byte of them valid",
+            };
+            evidence.readings.push(Reading {
+                name: label(UTF_8),
+                supports: survey.lines,
+                counted: counted.into(),
+                ..Reading::default()
+            });
+            return (Some(Self::of(UTF_8, 0)), evidence);
+        }
+        let weighed = Weighed::all(survey, words);
+        if survey.utf_8_lines > 0 {
+            return (None, two_encodings(survey, &weighed));
+        }
+        let most = weighed.iter().map(|one| one.known.len()).max().unwrap_or(0);
+        let best: Vec<&Weighed> = weighed.iter().filter(|one| most > 0 && one.known.len() == most).collect();
+        if let [first, rest @ ..] = best.as_slice()
+            && rest.iter().all(|other| other.text == first.text)
+        {
+            let mut evidence = proven(first.encoding);
+            evidence.readings.push(first.reading(
+                "words of the dictionary that no other encoding brings out",
+                &survey.samples,
+                &first.known,
+            ));
+            return (Some(Self::of(first.encoding, 0)), evidence);
+        }
+        let pool: Vec<&Weighed> = if best.is_empty() { weighed.iter().collect() } else { best };
+        (None, undecided(survey, &pool))
+    }
+
+    /// The encoding's WHATWG label.
+    pub fn label(&self) -> String {
+        match self.other_lines {
+            None => label(self.encoding),
+            Some(other) => format!("{}, other lines {}", label(self.encoding), label(other)),
+        }
+    }
+}
+
+fn proven(encoding: &'static Encoding) -> Evidence {
+    Evidence::new("encoding", Verdict::Proven(label(encoding)))
+}
+
+/// What one encoding makes of the words in question.
+struct Weighed {
+    encoding: &'static Encoding,
+    text: Vec<String>,
+    /// The samples that are words of the dictionary.
+    known: Vec<usize>,
+}
+
+impl Weighed {
+    /// Every encoding that can read every sample, the everyday ones first.
+    fn all(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> Vec<Self> {
+        CANDIDATES.into_iter().filter_map(|encoding| Self::new(encoding, survey, words)).collect()
+    }
+
+    fn new(
+        encoding: &'static Encoding,
+        survey: &ByteSurvey,
+        words: &hashbrown::HashSet<String>,
+    ) -> Option<Self> {
+        let readable = |bytes: &[u8]| {
+            let text = encoding.decode_without_bom_handling_and_without_replacement(bytes)?;
+            (!text.chars().any(|c| matches!(c, '\u{80}'..='\u{9f}'))).then(|| text.into_owned())
+        };
+        let text: Vec<String> =
+            survey.samples.iter().map(|sample| readable(&sample.word)).collect::<Option<_>>()?;
+        if encoding.is_single_byte() {
+            readable(&survey.high_bytes())?;
+        }
+        let known = (0..)
+            .zip(&text)
+            .filter(|(_, word)| words.contains(&word.to_lowercase()))
+            .map(|(at, _)| at)
+            .collect();
+        Some(Self { encoding, text, known })
+    }
+
+    fn reading(&self, counted: &str, samples: &[Sample], which: &[usize]) -> Reading {
+        let example = |at: &usize| {
+            Some(Example {
+                place: format!("line {}", samples.get(*at)?.line),
+                value: self.text.get(*at)?.clone(),
+                reads: String::new(),
+            })
+        };
+        Reading {
+            name: label(self.encoding),
+            supports: self.known.len() as u64,
+            counted: counted.into(),
+            examples: which.iter().take(4).filter_map(example).collect(),
+            ..Reading::default()
+        }
+    }
+}
+
+/// Names the readings that differ, and the words on which they do.
+fn undecided(survey: &ByteSurvey, pool: &[&Weighed]) -> Evidence {
+    let mut different: Vec<&Weighed> = Vec::new();
+    let suggested = pool.iter().find(|one| one.encoding == survey.guess);
+    for one in suggested.into_iter().chain(pool) {
+        if different.len() < 4 && !different.iter().any(|other| other.text == one.text) {
+            different.push(one);
+        }
+    }
+    let differs = |at: &usize| {
+        let words: Vec<Option<&String>> = different.iter().map(|one| one.text.get(*at)).collect();
+        words.iter().any(|word| Some(word) != words.first())
+    };
+    let which: Vec<usize> = (0..survey.samples.len()).filter(differs).take(4).collect();
+    let names: Vec<String> = different.iter().map(|one| label(one.encoding)).collect();
+    let mut evidence = Evidence::new("encoding", Verdict::Undecided(names));
+    evidence.readings =
+        different.iter().map(|one| one.reading("words of the dictionary", &survey.samples, &which)).collect();
+    for reading in &mut evidence.readings {
+        reading.counted.clear();
+    }
+    if suggested.is_some() {
+        evidence.suggests.push(format!("the mixture of bytes looks most like {}", label(survey.guess)));
+    }
+    evidence.settle =
+        vec!["[source]".into(), "encoding = …   # the one under which the words above are right".into()];
+    evidence
+}
+
+/// Some lines are UTF-8 beyond doubt, and others cannot be.
+fn two_encodings(survey: &ByteSurvey, weighed: &[Weighed]) -> Evidence {
+    let lines = |list: &[u64], count: u64| {
+        let shown: Vec<String> = list.iter().take(5).map(u64::to_string).collect();
+        let more = if count > shown.len() as u64 { ", …" } else { "" };
+        format!("{count} lines ({}{more})", shown.join(", "))
+    };
+    let groups = vec![
+        format!("{} hold letters as UTF-8", lines(&survey.first_utf_8, survey.utf_8_lines)),
+        format!("{} hold bytes that are not UTF-8", lines(&survey.first_other, survey.other_lines)),
+    ];
+    let mut evidence = Evidence::new("encoding", Verdict::Contradicted(groups));
+    let all: Vec<usize> = (0..survey.samples.len().min(4)).collect();
+    let mut seen: Vec<&[String]> = Vec::new();
+    for one in weighed.iter().filter(|one| one.encoding == survey.guess).chain(weighed) {
+        if seen.len() < 3 && !seen.contains(&one.text.as_slice()) {
+            seen.push(&one.text);
+            let mut reading = one.reading("", &survey.samples, &all);
+            reading.name = format!("other lines {}", reading.name);
+            evidence.readings.push(reading);
+        }
+    }
+    evidence.settle = vec![
+        "[source]".into(),
+        "encoding    = \"utf-8\"".into(),
+        "other_lines = …   # the one under which the words above are right".into(),
+    ];
+    evidence
+}
+
+/// The encoding that a WHATWG label names; also `utf-16le` and `utf-16be`. Nothing for a label
+/// that the standard does not know or does not let text be read in.
+pub fn encoding_named(label: &str) -> Option<&'static Encoding> {
+    Encoding::for_label(label.as_bytes()).filter(|encoding| encoding.name() != "replacement")
+}
+
+pub(super) fn label(encoding: &'static Encoding) -> String {
+    encoding.name().to_ascii_lowercase()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn weighed(bytes: &[u8], words: &[&str]) -> (Option<String>, Evidence) {
+        let survey = ByteSurvey::of(bytes).unwrap();
+        let words = words.iter().map(|word| word.to_lowercase()).collect();
+        let (choice, evidence) = EncodingChoice::weigh(&survey, &words);
+        (choice.map(|choice| choice.label()), evidence)
+    }
+
+    #[test]
+    fn words_of_the_dictionary_prove_an_encoding_only_if_no_letter_is_left_open() {
+        let mac = encoding_rs::MACINTOSH.encode("Öst Quay\n").0.into_owned();
+        assert_eq!(weighed(&mac, &["Öst"]).0.as_deref(), Some("macintosh"));
+        assert_eq!(weighed(&mac, &[]).0, None);
+        let cyrillic = encoding_rs::KOI8_R.encode("пчела мёд\n").0.into_owned();
+        assert_eq!(weighed(&cyrillic, &["пчела", "мёд"]).0.as_deref(), Some("koi8-r"));
+        let open = encoding_rs::WINDOWS_1252.encode("Öst\nøre\n").0.into_owned();
+        let (choice, evidence) = weighed(&open, &["Öst"]);
+        assert!(choice.is_none() && matches!(evidence.verdict, Verdict::Undecided(_)), "{evidence}");
+        // The words on which the readings differ are shown, and no others.
+        let shown: Vec<&str> = evidence
+            .readings
+            .iter()
+            .flat_map(|reading| &reading.examples)
+            .map(|example| example.place.as_str())
+            .collect();
+        assert!(!shown.is_empty() && shown.iter().all(|place| *place == "line 2"), "{evidence}");
+    }
+
+    #[test]
+    fn marks_and_zero_bytes_settle_an_encoding_and_nothing_else_does() {
+        let label = |bytes: &[u8]| {
+            EncodingChoice::by_first_bytes(bytes).map(|(choice, _)| (choice.label(), choice.mark))
+        };
+        assert_eq!(label(b"\xef\xbb\xbfab"), Some(("utf-8".into(), 3)));
+        assert_eq!(label(b"\xff\xfea\0b\0"), Some(("utf-16le".into(), 2)));
+        assert_eq!(label(b"a\0,\0b\0\n\0"), Some(("utf-16le".into(), 0)));
+        assert_eq!(label(b"\0a\0,\0b\0\n"), Some(("utf-16be".into(), 0)));
+        assert_eq!(label(b"a\0\0\0b\0\0\0"), None, "zeros in both places are no UTF-16");
+        assert_eq!(label(b"a,b\n1,2\n"), None);
+    }
+}

@@ -1,0 +1,306 @@
+//! The headings: in which row or rows they stand, and names by which each can be told.
+
+use std::collections::BTreeMap;
+
+use super::dialect::Dialect;
+use super::row_cells::RowCells;
+use super::rows::Rows;
+use super::workbook::column_letters;
+use super::{CellKind, Refusal};
+use dusk_evidence::{Evidence, Line, Reading, Verdict};
+use dusk_values::{WrittenDate, nearest};
+
+/// How many rows are looked at to find the headings.
+pub(super) const LOOKED_AT: u64 = 40;
+
+/// The headings of a source.
+#[derive(Debug)]
+pub(super) struct Header {
+    /// The first row of the header, from 1.
+    pub(super) row: u64,
+    /// The line on which it begins.
+    pub(super) line: Line,
+    /// The headings as they stand, trimmed.
+    pub(super) headings: Vec<String>,
+    /// The same with a name of its own for each.
+    pub(super) columns: Vec<String>,
+    /// Which row, and why.
+    pub(super) evidence: Evidence,
+}
+
+/// A long text cut for a message.
+pub(super) fn shortened(text: &str) -> String {
+    if text.chars().count() <= 60 { text.to_owned() } else { text.chars().take(59).chain(['…']).collect() }
+}
+
+/// Names by which each column can be told: a heading that stands twice is numbered, and a column
+/// without one is called by its letters, as `(column C)`.
+pub(super) fn unique_names(headings: &[String]) -> Vec<String> {
+    let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
+    for heading in headings {
+        *counts.entry(heading).or_default() += 1;
+    }
+    let mut met: BTreeMap<&str, usize> = BTreeMap::new();
+    (0..)
+        .zip(headings)
+        .map(|(place, heading)| {
+            let number = met.entry(heading).or_default();
+            *number += 1;
+            let numbered = format!("{heading} ({number})");
+            if heading.is_empty() {
+                format!("(column {})", column_letters(place))
+            } else if counts.get(heading.as_str()) == Some(&1) || headings.contains(&numbered) {
+                heading.clone()
+            } else {
+                numbered
+            }
+        })
+        .collect()
+}
+
+fn trimmed(row: &RowCells<'_>) -> Vec<String> {
+    row.cells().map(|cell| CellKind::of(cell).1.trim().to_owned()).collect()
+}
+
+/// The row that most likely holds the headings: the first that has every wanted one, else the first
+/// whose cells are all words, as many as the rows below have.
+pub(super) fn likely_row(text: &str, dialect: &Dialect, wanted: &[&str]) -> u64 {
+    let mut rows = Rows::new(text, dialect);
+    let mut seen: Vec<(u64, usize, usize, bool)> = Vec::new();
+    while let Some(row) = rows.next() {
+        if row.row().0 > LOOKED_AT + 60 {
+            break;
+        }
+        let cells = trimmed(&row);
+        if !wanted.is_empty() && row.row().0 <= LOOKED_AT {
+            let names = unique_names(&cells);
+            if wanted.iter().all(|name| names.iter().any(|column| column == name)) {
+                return row.row().0;
+            }
+        }
+        let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+        let word = |cell: &String| {
+            cell.is_empty()
+                || cell.starts_with(|c: char| c.is_alphabetic() || c == '(')
+                    && WrittenDate::read(cell).is_none()
+        };
+        let typed = row.cells().any(|cell| CellKind::of(cell).0 != CellKind::Text);
+        if !row.is_blank() {
+            seen.push((row.row().0, row.len(), filled, !typed && cells.iter().all(word)));
+        }
+    }
+    let mut widths: BTreeMap<usize, usize> = BTreeMap::new();
+    for (_, _, filled, _) in &seen {
+        *widths.entry(*filled).or_default() += 1;
+    }
+    let usual = widths.iter().max_by_key(|(width, count)| (**count, **width)).map_or(1, |(width, _)| *width);
+    let fits = |&&(_, _, filled, words): &&(u64, usize, usize, bool)| words && filled * 10 >= usual * 7;
+    seen.iter()
+        .take(usize::try_from(LOOKED_AT).unwrap_or(40))
+        .find(fits)
+        .or_else(|| seen.iter().find(|(_, _, filled, _)| filled * 10 >= usual * 7))
+        .map_or(1, |(row, ..)| *row)
+}
+
+/// Finds the headings: in the row that the mapping names, or else in the one that brings out every
+/// heading that the mapping uses. `rows` is how many rows the header takes.
+///
+/// # Errors
+/// Says which headings are missing or stand there twice, and where the header seems to be.
+pub(super) fn settle(
+    text: &str,
+    dialect: &Dialect,
+    named: Option<u64>,
+    rows: u64,
+    wanted: &[&str],
+) -> Result<Header, Refusal> {
+    let header_row = match named {
+        Some(row) => row,
+        // The last of two rows is the one that looks like headings.
+        None => likely_row(text, dialect, wanted)
+            .saturating_sub(if wanted.is_empty() { rows - 1 } else { 0 })
+            .max(1),
+    };
+    let mut walker = Rows::new(text, dialect);
+    let mut upper: Vec<String> = Vec::new();
+    let mut found = None;
+    let mut best: Option<(u64, usize)> = None;
+    while let Some(row) = walker.next() {
+        let number = row.row().0;
+        if number > header_row.max(LOOKED_AT) {
+            break;
+        }
+        let names = trimmed(&row);
+        let count = wanted.iter().filter(|name| names.iter().any(|column| column == *name)).count();
+        if count > best.map_or(0, |(_, most)| most) {
+            best = Some((number, count));
+        }
+        if number == header_row {
+            if !row.is_closed() {
+                return Err(Refusal::new(
+                    format!("row {header_row} opens a quote that is never closed"),
+                    "check header_row and quote under [source] in the mapping",
+                ));
+            }
+            found = Some((names.clone(), row.line()));
+            upper = names;
+        } else if number > header_row
+            && number < header_row + rows
+            && let Some((headings, _)) = &mut found
+        {
+            *headings = under(&upper, &names);
+            upper.clone_from(headings);
+        }
+    }
+    let elsewhere = best.filter(|(row, _)| *row != header_row).map(|(row, _)| {
+        format!("row {row} looks like the header: write header_row = {row} under [source] in the mapping")
+    });
+    let Some((mut headings, line)) = found else {
+        return Err(Refusal::new(
+            format!("has fewer than {header_row} rows, so there is no header in row {header_row}"),
+            elsewhere.unwrap_or_else(|| "check header_row under [source] in the mapping".into()),
+        ));
+    };
+    // Columns beyond the last heading of a sheet are no part of the table.
+    while headings.len() > 1 && headings.last().is_some_and(String::is_empty) && dialect.is_sheet() {
+        headings.pop();
+    }
+    let columns = unique_names(&headings);
+    check_wanted(&headings, &columns, header_row, wanted, elsewhere)?;
+    // A heading without a digit over values that all have one is no value itself.
+    let contrast = columns_below(text, dialect, header_row + rows - 1, &headings);
+    let verdict = match named {
+        Some(row) => Verdict::Named(format!("row {row}")),
+        None if !wanted.is_empty() => Verdict::Proven(format!("row {header_row}")),
+        None if contrast > 0 => Verdict::Proven(format!("row {header_row}")),
+        None => Verdict::Undecided(vec![
+            format!("row {header_row} (the likeliest)"),
+            "another, until the mapping names headings".into(),
+        ]),
+    };
+    let mut evidence = Evidence::new("header", verdict);
+    let counted = match (wanted.is_empty(), contrast) {
+        (false, _) => "mapped headings, all there".to_owned(),
+        (true, 0) => "headings, all of them words".to_owned(),
+        (true, 1) => "headings, all of them words; in 1 column nothing but digits follows".to_owned(),
+        (true, columns) => {
+            format!("headings, all of them words; in {columns} columns nothing but digits follows")
+        }
+    };
+    evidence.readings.push(Reading {
+        name: format!("row {header_row}"),
+        supports: if wanted.is_empty() { columns.len() } else { wanted.len() } as u64,
+        counted,
+        ..Reading::default()
+    });
+    Ok(Header { row: header_row, line, headings, columns, evidence })
+}
+
+/// In how many columns every value of the rows below begins with a digit, and the heading does not.
+fn columns_below(text: &str, dialect: &Dialect, header_ends: u64, headings: &[String]) -> usize {
+    let mut walker = Rows::new(text, dialect);
+    let mut states: Vec<Option<bool>> = vec![None; headings.len()];
+    while let Some(row) = walker.next() {
+        if row.row().0 <= header_ends || row.len() < headings.len() {
+            continue;
+        }
+        if row.row().0 > header_ends + 20 {
+            break;
+        }
+        for (state, cell) in states.iter_mut().zip(trimmed(&row)) {
+            let digit = cell.starts_with(|c: char| c.is_ascii_digit());
+            if !cell.is_empty() {
+                *state = Some(state.unwrap_or(true) && digit);
+            }
+        }
+    }
+    let word = |heading: &String| heading.starts_with(char::is_alphabetic);
+    states.iter().zip(headings).filter(|(state, heading)| **state == Some(true) && word(heading)).count()
+}
+
+/// Headings over two rows: what stands above holds for the columns to its right as well, up to the
+/// next, since such cells are mostly merged.
+fn under(upper: &[String], lower: &[String]) -> Vec<String> {
+    let mut above = "";
+    (0..upper.len().max(lower.len()))
+        .map(|place| {
+            let (top, bottom) =
+                (upper.get(place).map_or("", String::as_str), lower.get(place).map_or("", String::as_str));
+            if !top.is_empty() {
+                above = top;
+            }
+            match (above, bottom) {
+                (_, "") => top.to_owned(),
+                ("", bottom) => bottom.to_owned(),
+                (above, bottom) => format!("{above} {bottom}"),
+            }
+        })
+        .collect()
+}
+
+fn check_wanted(
+    headings: &[String],
+    columns: &[String],
+    header_row: u64,
+    wanted: &[&str],
+    elsewhere: Option<String>,
+) -> Result<(), Refusal> {
+    let missing: Vec<&str> =
+        wanted.iter().copied().filter(|name| !columns.iter().any(|column| column == name)).collect();
+    if let Some(twice) = missing.iter().find(|name| headings.iter().any(|heading| heading == *name)) {
+        let each: Vec<String> = columns
+            .iter()
+            .zip(headings)
+            .filter(|(_, heading)| heading == twice)
+            .map(|(column, _)| format!("\"{column}\""))
+            .collect();
+        return Err(Refusal::new(
+            format!("the header in row {header_row} has the column \"{twice}\" more than once"),
+            format!("write {} in the mapping, from left to right", each.join(" or ")),
+        ));
+    }
+    if missing.is_empty() {
+        return Ok(());
+    }
+    let says: Vec<String> = missing
+        .iter()
+        .map(|name| match nearest(name, columns.iter().map(String::as_str)) {
+            Some(near) => format!("\"{name}\" (did you mean \"{near}\"?)"),
+            None => format!("\"{name}\""),
+        })
+        .collect();
+    Err(Refusal::new(
+        format!("the header in row {header_row} has no column {}", says.join(", nor ")),
+        elsewhere.unwrap_or_else(|| {
+            let named: Vec<String> = columns.iter().map(|column| format!("\"{column}\"")).collect();
+            format!("its columns are {}", named.join(", "))
+        }),
+    ))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_header_is_found_below_a_title_and_over_two_rows() {
+        let dialect = Dialect::new(",", "\"");
+        let text = "Fen club,,\n,,\nNo,Honey,\n,lb,kg\n1,2,3\n4,5,6\n7,8,9\n";
+        let found = settle(text, &dialect, None, 1, &["No"]).unwrap();
+        assert_eq!((found.row, found.columns.join("|")), (3, "No|Honey|(column C)".into()));
+        let over_two = settle(text, &dialect, Some(3), 2, &["Honey kg"]).unwrap();
+        assert_eq!(over_two.columns, ["No", "Honey lb", "Honey kg"]);
+        assert_eq!(likely_row("Title\n\nNo,Date,Town\n1,2026-01-02,A\n2,2026-01-03,B\n", &dialect, &[]), 3);
+    }
+
+    #[test]
+    fn names_that_stand_twice_are_numbered() {
+        let named = |names: &[&str]| {
+            unique_names(&names.iter().map(|name| (*name).to_owned()).collect::<Vec<_>>()).join("|")
+        };
+        assert_eq!(named(&["a", "b", "a", ""]), "a (1)|b|a (2)|(column D)");
+        let dialect = Dialect::new(",", "\"");
+        let refused = settle("a,b,a\n1,2,3\n", &dialect, None, 1, &["a"]).unwrap_err();
+        assert!(refused.hint.contains("\"a (1)\" or \"a (2)\""), "{refused:?}");
+    }
+}

@@ -1,0 +1,77 @@
+//! A source: bytes become text, text becomes rows of cells.
+//!
+//! ```text
+//! survey     the bytes of a file looked over once
+//! encoding   bytes → text, by a mark, by proof or by what the mapping says
+//! settings   what a mapping says of how its source is read
+//! settled    the encoding and the delimiter, where it says nothing: proven or asked about
+//! delimiter  which character parts the cells, by proof or by what the mapping says
+//! dialect    how cells are parted and quoted
+//! header     which row holds the headings, and a name of its own for each column
+//! rows       text → rows of cells (RFC 4180 and its everyday variants)
+//! row_cells  one row: its cells, and where it stands
+//! workbook   one sheet of a workbook → rows of cells
+//! sheets     whole sheets with the place of every cell, for what a target's owner supplies
+//! columns    a few columns of a file that stands beside the work
+//! across     records laid across columns → rows of cells
+//! opened     a source whose reading is settled, ready to be read as often as needed
+//! blocks     the file read once more, cut into blocks of whole rows
+//! patch      corrected cells put into the rows, as if the source had them
+//! print      what a row is recognised by when it has moved
+//! ```
+
+mod across;
+mod blocks;
+mod cell_kind;
+mod columns;
+mod delimiter;
+mod dialect;
+mod encoding;
+mod header;
+mod marks;
+mod opened;
+mod patch;
+mod pipeline;
+mod print;
+mod row_cells;
+mod rows;
+mod settings;
+mod settled;
+mod sheets;
+mod survey;
+mod workbook;
+
+pub use pipeline::{Progress, Tray, in_order};
+
+pub use blocks::{Block, Blocks, SourcePrint};
+pub use cell_kind::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, without_marks};
+pub use columns::each_row;
+pub use dialect::Dialect;
+pub use encoding::{EncodingChoice, encoding_named};
+pub use opened::Source;
+pub use patch::{Patch, Patches, cannot_hold};
+
+pub use print::CellPrint;
+pub use row_cells::{Rejoined, RowCells};
+pub use rows::{RowBuffers, Rows};
+pub use settings::{Known, SourceSettings};
+pub use sheets::{MOST_ROWS, Sheet, sheets};
+
+pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
+
+/// Why a source cannot be read, before it is known under which name.
+#[derive(Debug)]
+struct Refusal {
+    says: String,
+    hint: String,
+}
+
+impl Refusal {
+    fn new(says: impl Into<String>, hint: impl Into<String>) -> Self {
+        Self { says: says.into(), hint: hint.into() }
+    }
+
+    fn of(self, source: &str) -> dusk_evidence::Error {
+        dusk_evidence::Error::Source { source_name: source.to_owned(), says: self.says, hint: self.hint }
+    }
+}

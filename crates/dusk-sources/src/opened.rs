@@ -1,0 +1,329 @@
+//! A source opened: how it is read is settled, its header is found, and it can be read from the
+//! first record on as often as needed.
+
+use std::fs::File;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use super::blocks::{Blocks, Decoding, SourcePrint, Start};
+use super::dialect::Dialect;
+use super::encoding::EncodingChoice;
+use super::header::{self, Header};
+use super::patch::Patches;
+use super::settings::{Known, SourceSettings};
+use super::settled::{Text, refuse_what_is_no_text, settle_delimiter, settle_encoding};
+use super::workbook::{self, SheetChoice, WorkbookFacts};
+use super::{Refusal, across, delimiter};
+use dusk_evidence::{Error, Evidence, Line, Result};
+
+/// How much of a file is looked at to settle how it is read, in bytes.
+const HEAD: u64 = 256 * 1024;
+
+/// A source whose reading is settled.
+#[derive(Debug)]
+pub struct Source {
+    /// The source as the steward named it.
+    pub name: String,
+    path: PathBuf,
+    // What can be read once only, or has to be unpacked, is kept here.
+    _spooled: Vec<tempfile::NamedTempFile>,
+    /// How bytes become text.
+    pub encoding: EncodingChoice,
+    /// How cells are parted and quoted.
+    pub dialect: Dialect,
+    /// What proves the encoding, the delimiter and the header.
+    pub evidence: Vec<Evidence>,
+    /// What was noticed about the workbook, where it is one.
+    pub workbook: Option<WorkbookFacts>,
+    /// The first row of the header.
+    pub header_row: u64,
+    /// How many rows the header takes.
+    pub header_rows: u64,
+    /// The line on which it begins.
+    pub header_line: Line,
+    /// The headings as they stand, trimmed.
+    pub headings: Arc<[String]>,
+    /// The same with a name of its own for each column.
+    pub columns: Arc<[String]>,
+    /// What closing lines begin with.
+    pub closing: Vec<String>,
+    /// The first lines as they stand, decoded; nothing for a workbook.
+    pub first_lines: Vec<String>,
+    /// The size of what is read, in bytes.
+    pub bytes: u64,
+    start: Start,
+    print: Option<SourcePrint>,
+    patches: Arc<Patches>,
+}
+
+impl Source {
+    /// Opens the file at `path`. What is `known` is evidence for how to read it.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read; [`Error::Source`] when how to read it is not proven
+    /// or a heading is missing.
+    pub fn open(path: &Path, settings: &SourceSettings, known: &Known) -> Result<Self> {
+        Self::open_path(path, settings, known, true)
+    }
+
+    /// Opens the file at `path` for a first look: where the reading is undecided the likeliest is
+    /// taken, and the evidence says so.
+    ///
+    /// # Errors
+    /// As [`Source::open`], but not for readings that are undecided.
+    pub fn look(path: &Path, settings: &SourceSettings, known: &Known) -> Result<Self> {
+        Self::open_path(path, settings, known, false)
+    }
+
+    fn open_path(path: &Path, settings: &SourceSettings, known: &Known, strict: bool) -> Result<Self> {
+        let name = path.display().to_string();
+        let metadata = std::fs::metadata(path).map_err(Error::reading(path))?;
+        if metadata.is_dir() {
+            return Err(Error::Source {
+                source_name: name,
+                says: "is a folder, not a file".into(),
+                hint: "name the exported file in it".into(),
+            });
+        }
+        if metadata.is_file() {
+            return Self::open_file(name, path.to_path_buf(), Vec::new(), settings, known, strict);
+        }
+        let mut pipe = File::open(path).map_err(Error::reading(path))?;
+        Self::open_stream(name, &mut pipe, settings, known, strict)
+    }
+
+    /// Opens what comes through a stream, keeping it in a temporary file until the work is done.
+    /// `strict` tells [`Source::open`] from [`Source::look`].
+    ///
+    /// # Errors
+    /// As [`Source::open`].
+    pub fn open_stream(
+        name: String,
+        stream: &mut dyn Read,
+        settings: &SourceSettings,
+        known: &Known,
+        strict: bool,
+    ) -> Result<Self> {
+        let shown = PathBuf::from(&name);
+        let mut spool = tempfile::NamedTempFile::new().map_err(Error::writing(&std::env::temp_dir()))?;
+        std::io::copy(stream, &mut spool).map_err(Error::reading(&shown))?;
+        let path = spool.path().to_path_buf();
+        Self::open_file(name, path, vec![spool], settings, known, strict)
+    }
+
+    fn open_file(
+        name: String,
+        path: PathBuf,
+        spooled: Vec<tempfile::NamedTempFile>,
+        settings: &SourceSettings,
+        known: &Known,
+        strict: bool,
+    ) -> Result<Self> {
+        let shown = PathBuf::from(&name);
+        let wrong = |refusal: Refusal| refusal.of(&name);
+        let mut file = File::open(&path).map_err(Error::reading(&shown))?;
+        let mut head = Vec::new();
+        file.by_ref().take(HEAD).read_to_end(&mut head).map_err(Error::reading(&shown))?;
+        if head.is_empty() {
+            return Err(wrong(Refusal::new("is empty", "check that the export was finished")));
+        }
+        let mut text = match workbook::container_of(&path, &head).map_err(wrong)? {
+            Some(container) => Self::unpacked(&path, container, spooled, settings).map_err(wrong)?,
+            None => {
+                if let Some(sheet) = settings.sheet.as_ref().filter(|_| strict) {
+                    let sheet = match sheet {
+                        SheetChoice::Name(name) => name.clone(),
+                        SheetChoice::Number(number) => number.to_string(),
+                    };
+                    return Err(wrong(Refusal::new(
+                        format!("is no workbook, but the mapping names its sheet \"{sheet}\""),
+                        "use the workbook, or take the line sheet = … out of the mapping",
+                    )));
+                }
+                refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
+                let (encoding, evidence) = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
+                Text {
+                    path,
+                    spooled,
+                    encoding,
+                    dialect: None,
+                    evidence: vec![evidence],
+                    workbook: None,
+                    start: Start { skip: encoding.mark, ..Start::default() },
+                }
+            }
+        };
+        let original = text.path.clone();
+        let mut first_text = head_text(&original, &text, &shown)?;
+        let first_lines = if text.workbook.is_some() {
+            Vec::new()
+        } else {
+            first_text.lines().take(12).map(str::to_owned).collect()
+        };
+        if text.dialect.is_none() {
+            settle_delimiter(&mut text, &mut first_text, settings, known, strict).map_err(wrong)?;
+        }
+        let print = match (&text.workbook, settings.across) {
+            (None, false) => None,
+            _ => Some(SourcePrint::of(&mut file).map_err(Error::reading(&shown))?),
+        };
+        if settings.across {
+            let dialect = text.dialect.clone().unwrap_or_else(|| Dialect::new(",", "\""));
+            let blocks = Blocks::new(
+                File::open(&text.path).map_err(Error::reading(&shown))?,
+                &name,
+                text.encoding,
+                dialect.clone(),
+                &text.start,
+                None,
+                Arc::default(),
+            );
+            let turned = across::turned(blocks, &dialect)?.map_err(wrong)?;
+            text.path = turned.path().to_path_buf();
+            text.spooled.push(turned);
+            text.dialect = Some(workbook::spool_dialect());
+            text.encoding = EncodingChoice { encoding: encoding_rs::UTF_8, ..text.encoding };
+            text.start = Start { unpacked: true, ..Start::default() };
+            first_text = head_text(&text.path, &text, &shown)?;
+        }
+        let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));
+        let headings: Vec<&str> = known.headings.iter().map(String::as_str).collect();
+        let header: Header =
+            header::settle(&first_text, &dialect, settings.header_row, settings.header_rows, &headings)
+                .map_err(wrong)?;
+        let mut evidence = text.evidence;
+        evidence.push(header.evidence);
+        let bytes = std::fs::metadata(&text.path).map_err(Error::reading(&shown))?.len();
+        Ok(Self {
+            path: text.path,
+            _spooled: text.spooled,
+            encoding: text.encoding,
+            dialect,
+            evidence,
+            workbook: text.workbook,
+            header_row: header.row,
+            header_rows: settings.header_rows,
+            header_line: header.line,
+            headings: header.headings.into(),
+            patches: Arc::new(Patches::new(header.columns.len())),
+            columns: header.columns.into(),
+            closing: settings.closing.clone(),
+            first_lines,
+            bytes,
+            start: Start { header_ends: header.row + settings.header_rows - 1, ..text.start },
+            print,
+            name,
+        })
+    }
+
+    fn unpacked(
+        path: &Path,
+        container: workbook::Container,
+        mut spooled: Vec<tempfile::NamedTempFile>,
+        settings: &SourceSettings,
+    ) -> Result<Text, Refusal> {
+        let sheet = workbook::spool(path, container, settings)?;
+        let path = sheet.file.path().to_path_buf();
+        spooled.push(sheet.file);
+        let encoding = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
+        Ok(Text {
+            path,
+            spooled,
+            encoding,
+            dialect: Some(workbook::spool_dialect()),
+            evidence: Vec::new(),
+            workbook: Some(sheet.facts),
+            start: Start { unpacked: true, ..Start::default() },
+        })
+    }
+
+    /// What identifies the file, before its rows are read.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read.
+    pub fn fingerprint(&self) -> Result<SourcePrint> {
+        if let Some(print) = &self.print {
+            return Ok(print.clone());
+        }
+        let shown = PathBuf::from(&self.name);
+        let mut file = File::open(&self.path).map_err(Error::reading(&shown))?;
+        SourcePrint::of(&mut file).map_err(Error::reading(&shown))
+    }
+
+    /// The sheet, where it is one of a workbook.
+    pub fn sheet(&self) -> Option<String> {
+        self.workbook.as_ref().map(|facts| facts.sheet.clone())
+    }
+
+    /// Where a heading stands among the columns, from 0.
+    pub fn column(&self, name: &str) -> Option<usize> {
+        self.columns.iter().position(|column| column == name)
+    }
+
+    /// What stands above the header and how many columns it has, in words.
+    pub fn header_note(&self) -> String {
+        let above = match self.header_row {
+            0 | 1 => String::new(),
+            2 => "1 row above it skipped; ".to_owned(),
+            row => format!("{} rows above it skipped; ", row - 1),
+        };
+        format!("{above}{} columns", self.columns.len())
+    }
+
+    /// What the delimiter is called.
+    pub fn delimiter_name(&self) -> String {
+        delimiter::delimiter_name(self.dialect.delimiter())
+    }
+
+    /// The cells that a steward has corrected.
+    pub fn patches(&self) -> &Patches {
+        &self.patches
+    }
+
+    /// Has the source read with these cells corrected.
+    pub fn correct(&mut self, patches: Patches) {
+        self.patches = Arc::new(patches);
+    }
+
+    /// Reads the records below the header, in blocks, with the corrected cells.
+    ///
+    /// # Errors
+    /// [`Error::File`] when the file cannot be opened again.
+    pub fn blocks(&self) -> Result<Blocks> {
+        self.blocks_with(Arc::clone(&self.patches))
+    }
+
+    /// The same as the file has them.
+    ///
+    /// # Errors
+    /// As [`Source::blocks`].
+    pub fn blocks_as_exported(&self) -> Result<Blocks> {
+        self.blocks_with(Arc::default())
+    }
+
+    fn blocks_with(&self, patches: Arc<Patches>) -> Result<Blocks> {
+        let file = File::open(&self.path).map_err(Error::reading(Path::new(&self.name)))?;
+        Ok(Blocks::new(
+            file,
+            &self.name,
+            self.encoding,
+            self.dialect.clone(),
+            &self.start,
+            self.print.clone(),
+            patches,
+        ))
+    }
+}
+
+/// The beginning of a file as text.
+fn head_text(path: &Path, text: &Text, shown: &Path) -> Result<String> {
+    let mut raw = Vec::new();
+    let mut file = File::open(path).map_err(Error::reading(shown))?;
+    file.by_ref().take(HEAD).read_to_end(&mut raw).map_err(Error::reading(shown))?;
+    let whole = file.metadata().is_ok_and(|metadata| metadata.len() <= HEAD);
+    let mut out = String::new();
+    let mut decoding = Decoding::new(text.encoding, text.start.unpacked);
+    decoding.decode(raw.get(text.start.skip..).unwrap_or_default(), whole, &mut out);
+    Ok(out)
+}

@@ -1,0 +1,167 @@
+//! How a text is read, where the mapping does not say: its encoding and its delimiter, proven or asked about.
+
+use std::fs::File;
+use std::io::{Seek, SeekFrom};
+use std::path::{Path, PathBuf};
+
+use super::Refusal;
+use super::blocks::Start;
+use super::delimiter::{self, Frame};
+use super::dialect::Dialect;
+use super::encoding::EncodingChoice;
+use super::settings::{Known, SourceSettings};
+use super::survey::ByteSurvey;
+use super::workbook::WorkbookFacts;
+use dusk_evidence::{Error, Evidence, Line, Result};
+
+/// Where a file's text is, and what is known about it so far.
+pub(super) struct Text {
+    pub(super) path: PathBuf,
+    pub(super) spooled: Vec<tempfile::NamedTempFile>,
+    pub(super) encoding: EncodingChoice,
+    pub(super) dialect: Option<Dialect>,
+    pub(super) evidence: Vec<Evidence>,
+    pub(super) workbook: Option<WorkbookFacts>,
+    pub(super) start: Start,
+}
+
+/// A file that is not what its name says, or holds no text at all, is not read as if it were.
+pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Refusal> {
+    let ending = name.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
+    if let Some(ending) =
+        ending.filter(|ending| matches!(ending.as_str(), "xlsx" | "xlsm" | "xlsb" | "xls" | "ods"))
+    {
+        return Err(Refusal::new(
+            format!("is no workbook, although its name ends with .{ending}"),
+            "if it is delimited text, give it a name that ends with .csv; if it was a workbook, ask for it again",
+        ));
+    }
+    // Text has hardly any control characters; UTF-16 has zero bytes in every other place.
+    let odd = |byte: &&u8| matches!(byte, 0..=8 | 0x0e..=0x1a | 0x7f);
+    let controls = head.iter().filter(odd).count();
+    if head.len() >= 64 && controls * 20 > head.len() && EncodingChoice::by_first_bytes(head).is_none() {
+        return Err(Refusal::new(
+            "is no text: one byte in twenty is a control character",
+            "check that this is the exported file, and not a picture, a program or a packed file",
+        ));
+    }
+    Ok(())
+}
+
+/// Settles how bytes become text.
+pub(super) fn settle_encoding(
+    head: &[u8],
+    file: &mut File,
+    settings: &SourceSettings,
+    known: &Known,
+    strict: bool,
+    name: &str,
+) -> Result<(EncodingChoice, Evidence)> {
+    let by_mark = EncodingChoice::by_first_bytes(head);
+    if let Some(named) = settings.encoding {
+        return match by_mark {
+            Some((marked, _)) if marked.mark > 0 && marked.encoding != named => Err(Refusal::new(
+                format!(
+                    "begins with the byte order mark of {}, but the mapping says {}",
+                    marked.label(),
+                    super::encoding::label(named)
+                ),
+                format!("write encoding = \"{}\" under [source], or leave the line out", marked.label()),
+            )
+            .of(name)),
+            Some((marked, mut evidence)) if marked.mark > 0 => {
+                evidence.verdict = dusk_evidence::Verdict::Named(marked.label());
+                Ok((marked, evidence))
+            }
+            _ => Ok(EncodingChoice::named(named, settings.other_lines, head)),
+        };
+    }
+    if let Some(settled) = by_mark {
+        return Ok(settled);
+    }
+    let shown = PathBuf::from(name);
+    file.seek(SeekFrom::Start(0)).map_err(Error::reading(&shown))?;
+    let survey = ByteSurvey::of(&mut *file).map_err(Error::reading(&shown))?;
+    if let Some(other) = settings.other_lines {
+        return Ok(EncodingChoice::named(encoding_rs::UTF_8, Some(other), head));
+    }
+    match EncodingChoice::weigh(&survey, &known.words) {
+        (Some(choice), evidence) => Ok((choice, evidence)),
+        (None, evidence) if strict => Err(undecided(&evidence, name, "its encoding is not proven")),
+        (None, evidence) => {
+            let other = (survey.utf_8_lines > 0).then_some(survey.guess);
+            let encoding = match survey.first_switch {
+                _ if other.is_some() => encoding_rs::UTF_8,
+                Some(_) if survey.other_lines == 0 => encoding_rs::ISO_2022_JP,
+                _ => survey.guess,
+            };
+            Ok((EncodingChoice { encoding, other_lines: other, mark: 0 }, evidence))
+        }
+    }
+}
+
+pub(super) fn undecided(evidence: &Evidence, name: &str, says: &str) -> Error {
+    Error::Source {
+        source_name: name.to_owned(),
+        says: format!("{says}, so nothing was read\n{evidence}"),
+        hint: format!("write into the mapping:\n    {}", evidence.settle.join("\n    ")),
+    }
+}
+
+pub(super) fn settle_delimiter(
+    text: &mut Text,
+    first_text: &mut String,
+    settings: &SourceSettings,
+    known: &Known,
+    strict: bool,
+) -> Result<(), Refusal> {
+    let declared =
+        delimiter::declared(first_text).map(|(separator, line)| (separator.to_owned(), line.to_owned()));
+    if let Some((_, line)) = &declared {
+        // Programs that obey the line do not show it, so the row after it is their first.
+        let wide = matches!(text.encoding.encoding.name(), "UTF-16LE" | "UTF-16BE");
+        text.start.skip += if wide { line.len() * 2 } else { line.len() };
+        text.start.line = Line(2);
+        first_text.drain(..line.len());
+    }
+    let escape = settings.escape.as_deref();
+    let named = settings.delimiter.as_deref();
+    let dialect = |delimiter: &str| {
+        Dialect::new(delimiter, settings.quote.as_str()).escaped_by(escape.unwrap_or_default())
+    };
+    let (dialect, evidence) = match (named, &declared) {
+        (Some(named), _) => (dialect(named), Evidence::named("delimiter", delimiter::delimiter_name(named))),
+        (None, Some((separator, _))) => {
+            let mut evidence = Evidence::new(
+                "delimiter",
+                dusk_evidence::Verdict::Proven(delimiter::delimiter_name(separator)),
+            );
+            evidence.readings.push(dusk_evidence::Reading {
+                name: "the first line declares it".into(),
+                ..Default::default()
+            });
+            (dialect(separator), evidence)
+        }
+        (None, None) => {
+            // Headings over two rows are put together only when the cells are parted.
+            let one_row = settings.header_rows == 1;
+            let wanted: Vec<&str> = known.headings.iter().filter(|_| one_row).map(String::as_str).collect();
+            let frame =
+                Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted: &wanted };
+            let (dialect, evidence) = delimiter::weigh(first_text, &frame);
+            if strict && evidence.needs_decision() {
+                return Err(Refusal::new(
+                    format!("does not prove which character parts its cells\n{evidence}"),
+                    format!(
+                        "write into the mapping, and check header_row:\n    {}",
+                        evidence.settle.join("\n    ")
+                    ),
+                ));
+            }
+            (dialect, evidence)
+        }
+    };
+    text.dialect = Some(dialect);
+    text.evidence.push(evidence);
+    Ok(())
+}

@@ -1,0 +1,194 @@
+//! Whole sheets with the place of every cell: for what a target's owner supplies, which is read by
+//! people's layout and not by rows below a header.
+
+use std::path::Path;
+
+use super::workbook::{self, WorkbookFacts};
+use super::{CellKind, Known, Refusal, Rows, SheetChoice, Source, SourceSettings};
+use dusk_evidence::{Error, Evidence, Result};
+
+/// The most rows that are read of a sheet.
+pub const MOST_ROWS: usize = 200_000;
+
+/// The largest sheet that is read as a whole, in bytes of its text.
+const MOST_BYTES: u64 = 256 << 20;
+
+/// One sheet of a workbook, or a delimited file.
+#[derive(Debug)]
+pub struct Sheet {
+    /// The sheet's name; nothing for a delimited file.
+    pub name: Option<String>,
+    /// True when the sheet is hidden in the spreadsheet program.
+    pub hidden: bool,
+    /// The cells, row by row, trimmed; rows and columns count from 0.
+    pub rows: Vec<Vec<String>>,
+    /// What kind of value each cell holds, as `rows`.
+    pub kinds: Vec<Vec<CellKind>>,
+    /// The merged ranges: first and last row and column, from 0.
+    pub merged: Vec<((usize, usize), (usize, usize))>,
+    /// True when it has more rows than were read.
+    pub is_cut: bool,
+    /// How a delimited file is read; nothing for a sheet.
+    pub source: Option<Source>,
+}
+
+impl Sheet {
+    /// The text of a cell; empty beyond the last one.
+    pub fn cell(&self, row: usize, column: usize) -> &str {
+        self.rows.get(row).and_then(|cells| cells.get(column)).map_or("", String::as_str)
+    }
+
+    /// The kind of a cell's value.
+    pub fn kind(&self, row: usize, column: usize) -> CellKind {
+        self.kinds.get(row).and_then(|kinds| kinds.get(column)).copied().unwrap_or(CellKind::Text)
+    }
+
+    /// How many columns the widest row has.
+    pub fn width(&self) -> usize {
+        self.rows.iter().map(Vec::len).max().unwrap_or(0)
+    }
+
+    /// A place in it as people name it: `C7` of a sheet, `line 7` of a file.
+    pub fn place(&self, row: usize, column: usize) -> String {
+        match &self.name {
+            Some(name) => format!("{name}!{}{}", workbook::column_letters(column as u64), row + 1),
+            None => format!("row {}", row + 1),
+        }
+    }
+
+    /// The evidence for readings of a delimited file that are open.
+    pub fn open_readings(&self) -> impl Iterator<Item = &Evidence> {
+        self.source.iter().flat_map(|source| &source.evidence).filter(|evidence| evidence.needs_decision())
+    }
+
+    fn push(&mut self, cells: impl Iterator<Item = (CellKind, String)>) {
+        let (kinds, mut texts): (Vec<_>, Vec<_>) = cells.unzip();
+        while texts.last().is_some_and(String::is_empty) {
+            texts.pop();
+        }
+        self.rows.push(texts);
+        self.kinds.push(kinds);
+    }
+}
+
+/// Every sheet of the workbook at `path`, or the delimited file as one.
+///
+/// # Errors
+/// [`Error::File`] and [`Error::Source`] when it cannot be read.
+pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
+    let name = path.display().to_string();
+    let head = std::fs::File::open(path)
+        .and_then(|file| {
+            let mut head = Vec::new();
+            std::io::Read::read_to_end(&mut std::io::Read::take(file, 4096), &mut head).map(|_| head)
+        })
+        .map_err(Error::reading(path))?;
+    let container = workbook::container_of(path, &head).map_err(|refusal| refusal.of(&name))?;
+    let Some(container) = container else {
+        return delimited(path).map(|sheet| vec![sheet]);
+    };
+    let mut sheets = Vec::new();
+    let mut number = 1;
+    loop {
+        let settings =
+            SourceSettings { sheet: Some(SheetChoice::Number(number)), ..SourceSettings::default() };
+        let spooled = workbook::spool(path, container, &settings).map_err(|refusal| refusal.of(&name))?;
+        let bytes = spooled.file.as_file().metadata().map_or(0, |data| data.len());
+        if bytes > MOST_BYTES {
+            let says =
+                format!("has a sheet of {} MB, which is no dictionary, code list or template", bytes >> 20);
+            return Err(Refusal::new(
+                says,
+                "take the sheets that describe the target into a workbook of their own",
+            )
+            .of(&name));
+        }
+        let text = std::fs::read_to_string(spooled.file.path()).map_err(Error::reading(path))?;
+        let facts = spooled.facts;
+        sheets.push(unpacked(&text, &facts));
+        if sheets.len() >= facts.sheets.len() {
+            return Ok(sheets);
+        }
+        number += 1;
+    }
+}
+
+fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
+    let hidden = facts.sheets.iter().any(|(name, hidden)| *name == facts.sheet && *hidden);
+    let merged = facts.merged.iter().filter_map(|range| corners(range)).collect();
+    let mut sheet = Sheet {
+        name: Some(facts.sheet.clone()),
+        hidden,
+        rows: Vec::new(),
+        kinds: Vec::new(),
+        merged,
+        is_cut: false,
+        source: None,
+    };
+    let dialect = workbook::spool_dialect();
+    let mut rows = Rows::new(text, &dialect);
+    while let Some(row) = rows.next() {
+        if sheet.rows.len() >= MOST_ROWS {
+            sheet.is_cut = true;
+            break;
+        }
+        sheet.push(row.cells().map(|cell| {
+            let (kind, text) = CellKind::of(cell);
+            (kind, text.trim().to_owned())
+        }));
+    }
+    sheet
+}
+
+fn delimited(path: &Path) -> Result<Sheet> {
+    // What parts the cells is told by the whole file, and titles above the table have no say in it.
+    let first = Source::look(path, &SourceSettings::default(), &Known::default())?;
+    let settings = SourceSettings {
+        header_row: Some(1),
+        delimiter: Some(first.dialect.delimiter().to_owned()),
+        ..SourceSettings::default()
+    };
+    let mut source = Source::look(path, &settings, &Known::default())?;
+    source.evidence = first.evidence;
+    let mut sheet = Sheet {
+        name: None,
+        hidden: false,
+        rows: Vec::new(),
+        kinds: Vec::new(),
+        merged: Vec::new(),
+        is_cut: false,
+        source: None,
+    };
+    let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
+    sheet.push(source.headings.iter().map(|heading| text(heading)));
+    let mut blocks = source.blocks()?;
+    while !sheet.is_cut
+        && let Some(block) = blocks.next(String::new())?
+    {
+        let mut rows =
+            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        while let Some(row) = rows.next() {
+            if sheet.rows.len() >= MOST_ROWS {
+                sheet.is_cut = true;
+                break;
+            }
+            sheet.push(row.cells().map(text));
+        }
+    }
+    sheet.source = Some(source);
+    Ok(sheet)
+}
+
+/// The corners of a range like B2:C5, as rows and columns from 0.
+fn corners(range: &str) -> Option<((usize, usize), (usize, usize))> {
+    let corner = |text: &str| {
+        let letters = text.bytes().take_while(u8::is_ascii_uppercase).count();
+        let column = text.bytes().take(letters).try_fold(0_usize, |column, letter| {
+            column.checked_mul(26)?.checked_add(usize::from(letter - b'A') + 1)
+        })?;
+        let row: usize = text.get(letters..)?.parse().ok()?;
+        Some((row.checked_sub(1)?, column.checked_sub(1)?))
+    };
+    let (first, last) = range.split_once(':')?;
+    Some((corner(first)?, corner(last)?))
+}

@@ -1,0 +1,263 @@
+//! The cells of a sheet, one after the other, by a library for each container.
+
+use std::fs::File;
+use std::io::{BufReader, BufWriter};
+use std::path::Path;
+
+use calamine::{Data, DataRef, Ods, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
+
+use super::super::Refusal;
+use super::super::cell_kind::CellKind;
+use super::container::{Container, protected};
+use super::marks::{self, Displays};
+
+use super::value::{Shown, text_of};
+use super::{SheetChoice, SpoolWriter, Spooled, WorkbookFacts, damaged};
+use dusk_values::nearest;
+
+type Archive = BufReader<File>;
+
+pub(super) fn read(
+    path: &Path,
+    container: Container,
+    choice: Option<&SheetChoice>,
+) -> Result<Spooled, Refusal> {
+    let file = || File::open(path).map(BufReader::new).map_err(|error| damaged(&error.to_string()));
+    let spool = tempfile::NamedTempFile::new().map_err(|error| {
+        Refusal::new(format!("cannot be unpacked into the temporary folder: {error}"), "")
+    })?;
+    let out = spool.reopen().map_err(|error| damaged(&error.to_string()))?;
+    let mut sheet = Sheet {
+        writer: SpoolWriter::new(BufWriter::with_capacity(1 << 18, out)),
+        counts: [0; 6],
+        text: String::new(),
+        zeros: 0,
+    };
+    let mut facts = match container {
+        Container::Xlsx => {
+            let mut workbook: Xlsx<Archive> = opened(Xlsx::new(file()?))?;
+            let mut facts = chosen("xlsx", &workbook, choice)?;
+            facts.from_1904 = workbook.has_1904_epoch();
+            let name = facts.sheet.clone();
+            // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
+            let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
+                let scan = scope.spawn(|| marks::of_xlsx(path, &name));
+                xlsx_cells(&mut workbook, &name, &mut sheet)?;
+                Ok(scan.join().unwrap_or_default())
+            })?;
+            marks.noted_in(&mut facts);
+            facts
+        }
+        Container::Xlsb => {
+            let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file()?))?;
+            let mut facts = chosen("xlsb", &workbook, choice)?;
+            facts.from_1904 = workbook.has_1904_epoch();
+            let marks = marks::of_xlsb(path, &facts.sheet);
+            let mut cells =
+                workbook.worksheet_cells_reader(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
+            while let Some(cell) = cells.next_cell().map_err(|error| damaged(&error.to_string()))? {
+                sheet.take(cell.get_position(), cell.get_value(), marks.displays.at(cell.get_position()))?;
+            }
+            marks.noted_in(&mut facts);
+            facts
+        }
+        Container::Xls => {
+            let mut workbook: Xls<Archive> = opened(Xls::new(file()?))?;
+            let mut facts = chosen("xls", &workbook, choice)?;
+            facts.from_1904 = workbook.has_1904_epoch();
+            if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
+                facts.merged =
+                    merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
+            }
+            let place = workbook.sheets_metadata().iter().position(|sheet| sheet.name == facts.sheet);
+            let marks = marks::of_xls(path, place.unwrap_or(0));
+            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
+            facts.hidden_rows = marks.hidden_rows;
+            facts
+        }
+        Container::Ods => {
+            let mut workbook: Ods<Archive> = opened(Ods::new(file()?))?;
+            let mut facts = chosen("ods", &workbook, choice)?;
+            let marks = marks::of_ods(path, &facts.sheet);
+            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
+            marks.noted_in(&mut facts);
+            facts
+        }
+    };
+    let kinds = [
+        CellKind::Text,
+        CellKind::Date,
+        CellKind::Number,
+        CellKind::Boolean,
+        CellKind::Error,
+        CellKind::Duration,
+    ];
+    facts.kinds = kinds
+        .iter()
+        .zip(sheet.counts)
+        .filter(|(_, count)| *count > 0)
+        .map(|(kind, count)| (kind.word(), count))
+        .collect();
+    facts.zeros_by_format = sheet.zeros;
+    // Rows hidden below the table are nobody's concern.
+    facts.hidden_rows.retain(|(first, _)| *first <= sheet.writer.row);
+    if let Some((_, last)) = facts.hidden_rows.last_mut() {
+        *last = (*last).min(sheet.writer.row);
+    }
+    sheet.writer.finish()?;
+    Ok(Spooled { file: spool, facts })
+}
+
+/// The sheet on its way into the spool.
+struct Sheet {
+    writer: SpoolWriter<BufWriter<File>>,
+    counts: [u64; 6],
+    text: String,
+    zeros: u64,
+}
+
+impl Sheet {
+    fn take(&mut self, (row, column): (u32, u32), value: &DataRef<'_>, shown: Shown) -> Result<(), Refusal> {
+        if let DataRef::SharedString(text) = value {
+            // Most cells are texts that are there already.
+            if text.is_empty() {
+                return Ok(());
+            }
+            if let Some(count) = self.counts.first_mut() {
+                *count += 1;
+            }
+            return self.writer.cell(row, column, CellKind::Text, text);
+        }
+        let Some(kind) = text_of(value, shown, &mut self.text) else { return Ok(()) };
+        self.zeros += u64::from(
+            matches!(shown, Shown::Zeros(_)) && kind == CellKind::Number && self.text.starts_with('0'),
+        );
+        if let Some(count) = self.counts.get_mut(kind as usize) {
+            *count += 1;
+        }
+        self.writer.cell(row, column, kind, &self.text)
+    }
+}
+
+/// Opens a workbook, or says why it cannot be.
+fn opened<T, E: std::fmt::Display>(workbook: Result<T, E>) -> Result<T, Refusal> {
+    workbook.map_err(|error| {
+        let says = error.to_string();
+        if says.contains("password") { protected() } else { damaged(&says) }
+    })
+}
+
+fn xlsx_cells(workbook: &mut Xlsx<Archive>, name: &str, sheet: &mut Sheet) -> Result<(), Refusal> {
+    let broken = |error: calamine::XlsxError| damaged(&error.to_string());
+    let mut cells = workbook.worksheet_cells_reader(name).map_err(broken)?;
+    let shown: Vec<Shown> = cells
+        .styles()
+        .iter()
+        .map(|style| {
+            style.number_format.as_ref().map_or(Shown::Plain, |format| Shown::by(&format.format_code))
+        })
+        .collect();
+    while let Some((cell, style)) = cells.next_cell_with_style_id().map_err(broken)? {
+        let shown = shown.get(style).copied().unwrap_or(Shown::Plain);
+        sheet.take(cell.get_position(), cell.get_value(), shown)?;
+    }
+    Ok(())
+}
+
+fn range_cells<R>(
+    workbook: &mut R,
+    facts: &WorkbookFacts,
+    displays: &Displays,
+    sheet: &mut Sheet,
+) -> Result<(), Refusal>
+where
+    R: Reader<Archive>,
+    R::Error: std::fmt::Display,
+{
+    let range = workbook.worksheet_range(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
+    let (top, left) = range.start().unwrap_or_default();
+    for (row, column, value) in range.used_cells() {
+        let at =
+            |start: u32, place: usize| u32::try_from(place).ok().and_then(|place| start.checked_add(place));
+        let (Some(row), Some(column)) = (at(top, row), at(left, column)) else {
+            return Err(damaged("its used range has no end"));
+        };
+        sheet.take((row, column), &borrowed(value), displays.at((row, column)))?;
+    }
+    Ok(())
+}
+
+/// A value as the streaming readers give it.
+fn borrowed(value: &Data) -> DataRef<'_> {
+    match value {
+        Data::Int(number) => DataRef::Int(*number),
+        Data::Float(number) => DataRef::Float(*number),
+        Data::String(text) => DataRef::SharedString(text),
+        Data::Bool(value) => DataRef::Bool(*value),
+        Data::DateTime(moment) => DataRef::DateTime(*moment),
+        Data::DateTimeIso(text) => DataRef::DateTimeIso(text.clone()),
+        Data::DurationIso(text) => DataRef::DurationIso(text.clone()),
+        Data::Error(error) => DataRef::Error(error.clone()),
+        Data::Empty => DataRef::Empty,
+    }
+}
+
+/// The sheet that was chosen, or the only one.
+fn chosen<R: Reader<Archive>>(
+    format: &'static str,
+    workbook: &R,
+    choice: Option<&SheetChoice>,
+) -> Result<WorkbookFacts, Refusal> {
+    let sheets: Vec<(String, bool)> = workbook
+        .sheets_metadata()
+        .iter()
+        .filter(|sheet| sheet.typ == SheetType::WorkSheet)
+        .map(|sheet| (sheet.name.clone(), sheet.visible != SheetVisible::Visible))
+        .collect();
+    let list = || {
+        let all: Vec<String> = (1..)
+            .zip(&sheets)
+            .map(|(number, (name, hidden))| {
+                format!("{number} \"{name}\"{}", if *hidden { " (hidden)" } else { "" })
+            })
+            .collect();
+        format!("its sheets are {}", all.join(", "))
+    };
+    let sheet = match choice {
+        Some(SheetChoice::Name(wanted)) => match sheets.iter().find(|(name, _)| name == wanted) {
+            Some((name, _)) => name,
+            None => {
+                let near = nearest(wanted, sheets.iter().map(|(name, _)| name.as_str()));
+                let near = near.map_or_else(String::new, |near| format!(" (did you mean \"{near}\"?)"));
+                return Err(Refusal::new(format!("has no sheet \"{wanted}\"{near}"), list()));
+            }
+        },
+        Some(SheetChoice::Number(number)) => {
+            let place = usize::try_from(*number).ok().and_then(|number| number.checked_sub(1));
+            match place.and_then(|place| sheets.get(place)) {
+                Some((name, _)) => name,
+                None => return Err(Refusal::new(format!("has no sheet number {number}"), list())),
+            }
+        }
+        None => match sheets.as_slice() {
+            [(only, _)] => only,
+            [] => {
+                return Err(Refusal::new(
+                    "is a workbook without a sheet",
+                    "check that the export was finished",
+                ));
+            }
+            _ => {
+                return Err(Refusal::new(
+                    format!("is a workbook with {} sheets, and nothing says which one to read", sheets.len()),
+                    format!("{}; write sheet = \"…\" under [source] in the mapping", list()),
+                ));
+            }
+        },
+    };
+    Ok(facts(format, sheet, &sheets))
+}
+
+fn facts(format: &'static str, sheet: &str, sheets: &[(String, bool)]) -> WorkbookFacts {
+    WorkbookFacts { format, sheet: sheet.to_owned(), sheets: sheets.to_vec(), ..WorkbookFacts::default() }
+}

@@ -1,0 +1,51 @@
+//! Letters, digits and characters that nobody sees: what they are, and what they are called.
+
+/// Whether a text is made of ASCII digits, at least one of them.
+pub fn is_digits(text: &str) -> bool {
+    !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
+}
+
+/// A character with its code point and its Unicode name.
+pub fn named_character(c: char) -> String {
+    let name = unicode_names2::name(c).map_or_else(String::new, |name| format!(" {name}"));
+    if c.is_control() {
+        format!("U+{:04X}{name}", u32::from(c))
+    } else {
+        format!("\"{c}\" U+{:04X}{name}", u32::from(c))
+    }
+}
+
+/// The first character in a text that nobody sees.
+pub fn hidden_in(text: &str) -> Option<char> {
+    let one_direction = !text.chars().any(is_right_to_left);
+    text.chars().find(|c| is_hidden(*c, one_direction) || c.is_control())
+}
+
+fn is_direction_mark(c: char) -> bool {
+    matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+}
+
+/// Letters of the scripts that are written from right to left.
+pub fn is_right_to_left(c: char) -> bool {
+    matches!(c, '\u{590}'..='\u{8ff}' | '\u{fb1d}'..='\u{fdcf}' | '\u{fe70}'..='\u{fefc}' | '\u{10800}'..='\u{10fff}' | '\u{1e800}'..='\u{1efff}')
+}
+
+/// Spaces other than the ordinary one and the wide one of East Asian text.
+pub fn is_odd_space(c: char) -> bool {
+    is_no_break_space(c) || matches!(c, '\u{1680}' | '\u{2000}'..='\u{200a}' | '\u{205f}')
+}
+
+/// Spaces at which no line may break: U+00A0, U+2007 and U+202F.
+pub fn is_no_break_space(c: char) -> bool {
+    matches!(c, '\u{a0}' | '\u{2007}' | '\u{202f}')
+}
+
+/// Characters that nobody sees; direction marks have their use beside letters that run from right to left.
+pub fn is_hidden(c: char, one_direction: bool) -> bool {
+    matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c)
+}
+
+/// Quotes that typesetters use.
+pub fn is_curly_quote(c: char) -> bool {
+    matches!(c, '\u{2018}'..='\u{201f}')
+}

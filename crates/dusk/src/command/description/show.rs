@@ -1,0 +1,54 @@
+//! `dusk target show`: the fields, one field in depth, or where a word stands.
+
+use dusk_core::description::Target;
+use dusk_core::values::nearest;
+
+use super::{Failure, Outcome, print};
+use crate::args::{ShowArgs, TableFormat};
+use crate::outcome::Ended;
+use crate::show::{code_table, field_heading, field_table, hit_table};
+
+pub(super) fn run(args: &ShowArgs) -> Outcome {
+    let target = Target::read(&args.target)?;
+    if let Some(word) = &args.find {
+        let hits = target.find(word);
+        print(&hit_table(&hits).print(args.format)?)?;
+        return Ok(if hits.is_empty() { Ended::SomeRejected } else { Ended::AllAccepted });
+    }
+    let Some(name) = &args.field else {
+        if args.format == TableFormat::Text {
+            let version = if target.version.is_empty() {
+                String::new()
+            } else {
+                format!(", version {}", target.version)
+            };
+            print(&format!("{}{version}\n\n", target.name))?;
+        }
+        let table = field_table(&target);
+        // People need no columns in which nothing stands; programs want always the same ones.
+        let table = if args.format == TableFormat::Text { table.without_blank_columns() } else { table };
+        print(&table.print(args.format)?)?;
+        return Ok(Ended::AllAccepted);
+    };
+    let place = target.field(name).ok_or_else(|| {
+        let near = nearest(name, target.fields.iter().map(|field| field.name.as_str()));
+        let hint = near.map_or_else(
+            || format!("dusk target show --find \"{name}\" looks in labels and codes as well"),
+            |near| format!("did you mean {near}?"),
+        );
+        Failure::Stopped(format!("{} has no field \"{name}\"; {hint}", args.target.display()))
+    })?;
+    let codes = target.fields.get(place).and_then(code_table);
+    match (args.format, codes) {
+        (TableFormat::Text, codes) => {
+            print(&field_heading(&target, place))?;
+            if let Some(codes) = codes {
+                print(&format!("\n{}", codes.print(args.format)?))?;
+            }
+        }
+        // For programs and documents: the codes where there are some, else the field's own row.
+        (format, Some(codes)) => print(&codes.print(format)?)?,
+        (format, None) => print(&field_table(&target).only(place).print(format)?)?,
+    }
+    Ok(Ended::AllAccepted)
+}
