@@ -14,7 +14,7 @@ use dusk_core::files::{guarded, unguarded};
 use dusk_core::mapping;
 use dusk_core::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
 use dusk_core::run::{CorrectionCounts, Job, NewBatch, apply_corrections, write_batch};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 use proptest::prelude::*;
 use rust_xlsxwriter::Workbook;
@@ -91,13 +91,15 @@ impl Desk {
         let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
         let known = mapping.known(&target);
         let mut sources = [Source::open(&self.path("export.csv"), &mapping.source, &known).unwrap()];
-        let found = apply_corrections(&mapping, &target, &mut sources, &|_, _| {}).unwrap();
+        let found =
+            apply_corrections(&mapping, &target, &mut sources, Threads::default(), &|_, _| {}).unwrap();
         let job = Job {
             target: &target,
             mapping: &mapping,
             sources: &sources,
             asked: &[],
             today: date(2026, 4, 30),
+            threads: Threads::default(),
         };
         let ready = job.prepare(&|_, _| {}).unwrap();
         let folder = self.path("batch");

@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 
 use desk::Desk;
 use dusk_core::inspecting::{Inspection, inspect};
-use dusk_core::sources::{Known, Source, SourceSettings};
+use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 use proptest::prelude::*;
 
 const HEADER: [&str; 3] = ["Hive", "Frames", "Remarks"];
@@ -19,7 +19,7 @@ fn inspected(rows: &[[String; 3]]) -> Inspection {
     let path = desk.path("export.csv");
     let source = Source::look(&path, &SourceSettings::default(), &Known::default()).unwrap();
     assert_eq!(*source.columns, HEADER);
-    inspect(&source, None, &|_, _| {}).unwrap()
+    inspect(&source, None, Threads::default(), &|_, _| {}).unwrap()
 }
 
 /// How often each value stands in a column, blank cells left out.

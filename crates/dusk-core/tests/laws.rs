@@ -12,7 +12,7 @@ use dusk_core::files::unguarded;
 use dusk_core::{Error, mapping};
 
 use dusk_core::run::{Job, NewBatch, Summary, Wanted, explain, try_rows, write_batch};
-use dusk_core::sources::{Dialect, Rows, Source, encoding_named};
+use dusk_core::sources::{Dialect, Rows, Source, Threads, encoding_named};
 use jiff::civil::date;
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -56,6 +56,7 @@ impl Desk {
             sources: &sources,
             asked: &[],
             today: date(2026, 4, 30),
+            threads: Threads::default(),
         };
         let ready = job.prepare(&|_, _| {})?;
         let folder = self.path("batch");
@@ -423,7 +424,7 @@ proptest! {
         let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
         let source = Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
         let sources = [source];
-        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) };
+        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) , threads: Threads::default()};
         let ready = job.prepare(&|_, _| {}).unwrap();
         let one = try_rows(&ready, &Wanted::Telling(1), &|_, _| {});
         let Ok(one) = one else { return Ok(()) };
@@ -462,7 +463,7 @@ proptest! {
         let mut uploaded = uploaded.into_iter().skip(1);
         let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
         let sources = [Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap()];
-        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) };
+        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) , threads: Threads::default()};
         let ready = job.prepare(&|_, _| {}).unwrap();
         let mut changes: BTreeMap<(String, String), u64> = BTreeMap::new();
         let mut rejected = 0;

@@ -7,7 +7,7 @@ use std::fs;
 use dusk_core::evidence::Cause;
 use dusk_core::mapping;
 use dusk_core::run::{Demands, Job, Settle};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 
 const TARGET: &str = r#"
@@ -244,6 +244,7 @@ fn what_one_decision_planted_one_decision_settles() {
             sources: &sources,
             asked: &[],
             today: date(2026, 4, 30),
+            threads: Threads::default(),
         };
         let demands = Demands { leave_open: true, ..Demands::default() };
         let ready = job.prepare_as(&demands, &|_, _| {}).unwrap();

@@ -17,7 +17,7 @@ use std::fs;
 use std::sync::Mutex;
 
 use dusk_core::run::{Job, NewBatch, write_batch};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use dusk_core::{Error, mapping};
 use encoding_rs::WINDOWS_1252;
 use jiff::civil::date;
@@ -423,6 +423,7 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
             sources: &sources,
             asked: &[],
             today: date(2026, 11, 1),
+            threads: Threads::default(),
         };
         let ready = job.prepare(&|_, _| {})?;
         write_batch(&ready, &NewBatch::at(&path("batch")), &|_, _| {})

@@ -11,7 +11,7 @@ use dusk_core::description::Target;
 use dusk_core::mapping::read_incomplete;
 
 use dusk_core::proposing::{Sureness, propose, write_mapping};
-use dusk_core::sources::{Known, Source, SourceSettings};
+use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 
 /// An export: what it is called, the right column of each field that has one, and the file.
 struct Export {
@@ -55,7 +55,7 @@ fn sure_proposals_are_right_and_most_are_found() {
                 assert!(source.column(column).is_some(), "{}: no column {column}", export.name);
             }
             let today = "2026-11-01".parse().unwrap();
-            let proposed = propose(&source, &target, None, today, &|_, _| {}).unwrap();
+            let proposed = propose(&source, &target, None, today, Threads::default(), &|_, _| {}).unwrap();
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
                 let field = target.fields[proposal.field].name.as_str();
@@ -109,13 +109,14 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             fs::write(&file, &export.text).unwrap();
             let source = Source::look(&file, &SourceSettings::default(), &Known::default()).unwrap();
             let today = "2026-11-01".parse().unwrap();
-            let first = propose(&source, &target, None, today, &|_, _| {}).unwrap();
+            let first = propose(&source, &target, None, today, Threads::default(), &|_, _| {}).unwrap();
             let way = folder.join("target.toml").display().to_string();
             let written = write_mapping(&first, &source, &target, (&way, &[]), None).unwrap();
             fs::write(&path, &written.text).unwrap();
             let (mapping, target) =
                 read_incomplete(&path).unwrap_or_else(|wrong| panic!("{wrong}\n{}", written.text));
-            let again = propose(&source, &target, Some(&mapping), today, &|_, _| {}).unwrap();
+            let again =
+                propose(&source, &target, Some(&mapping), today, Threads::default(), &|_, _| {}).unwrap();
             let rewritten =
                 write_mapping(&again, &source, &target, ("", &[]), Some((&written.text, &mapping))).unwrap();
             assert_eq!(rewritten.text, written.text, "{}", export.name);

@@ -7,7 +7,7 @@ mod desk;
 use desk::{Desk, TODAY};
 use dusk_core::mapping;
 use dusk_core::proposing::{propose, write_mapping};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use proptest::prelude::*;
 
 const TARGET: &str = "[target]\nname = \"T\"\n[upload]\n[[field]]\nname = \"apiary_id\"\ntype = \"text\"\ndigits = 6\n[[field]]\nname = \"hive\"\ntype = \"text\"\n[[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"colours.csv\"\n[[field]]\nname = \"honey_kg\"\ntype = \"decimal\"\ndecimals = 1\nunit = \"kg\"\n";
@@ -28,7 +28,7 @@ fn refreshed(desk: &Desk, text: &str) -> String {
     let (mapping, target) = mapping::read_incomplete(&desk.path("mapping.toml")).unwrap();
     let known = mapping.known(&target);
     let source = Source::look(&desk.path("export.csv"), &mapping.source, &known).unwrap();
-    let proposals = propose(&source, &target, Some(&mapping), TODAY, &|_, _| {}).unwrap();
+    let proposals = propose(&source, &target, Some(&mapping), TODAY, Threads::default(), &|_, _| {}).unwrap();
     write_mapping(&proposals, &source, &target, ("target.toml", &[]), Some((text, &mapping))).unwrap().text
 }
 

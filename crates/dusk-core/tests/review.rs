@@ -15,7 +15,7 @@ use dusk_core::evidence::Problems;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, Review, apply_corrections};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 use proptest::prelude::*;
 
@@ -101,6 +101,7 @@ impl Given {
             sources: &self.sources,
             asked: &[],
             today: date(2026, 4, 30),
+            threads: Threads::default(),
         }
     }
 
@@ -212,7 +213,7 @@ proptest! {
                 Decision::KeepOut(row) => correct(folder, &given, &mut review, *row, None, KEEP_OUT),
             }
             let mut anew = Given::read(folder);
-            apply_corrections(&anew.mapping, &anew.target, &mut anew.sources, &|_, _| {}).unwrap();
+            apply_corrections(&anew.mapping, &anew.target, &mut anew.sources, Threads::default(), &|_, _| {}).unwrap();
             prop_assert_eq!(rejected(&review), rejected(&anew.review()), "after {:?}", decision);
         }
     }

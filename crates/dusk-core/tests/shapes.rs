@@ -8,7 +8,7 @@ use std::path::Path;
 use calamine::Reader as _;
 use dusk_core::mapping;
 use dusk_core::run::{Job, Made, NewBatch, write_batch};
-use dusk_core::sources::{Dialect, Rows, Source};
+use dusk_core::sources::{Dialect, Rows, Source, Threads};
 use jiff::civil::date;
 use proptest::prelude::*;
 
@@ -30,8 +30,14 @@ fn conform(folder: &Path, upload: &str, rows: &[Vec<String>]) -> Vec<std::path::
     writer.flush().unwrap();
     let (mapping, target) = mapping::read(&folder.join("mapping.toml")).unwrap();
     let source = Source::open(&folder.join("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-    let job =
-        Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today: date(2026, 4, 30) };
+    let job = Job {
+        target: &target,
+        mapping: &mapping,
+        sources: &[source],
+        asked: &[],
+        today: date(2026, 4, 30),
+        threads: Threads::default(),
+    };
     let ready = job.prepare(&|_, _| {}).unwrap();
     let Made { summary, folder: batch, .. } =
         write_batch(&ready, &NewBatch::at(&folder.join("batch")), &|_, _| {}).unwrap();

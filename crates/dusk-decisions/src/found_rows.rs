@@ -6,7 +6,7 @@ use hashbrown::HashMap;
 
 use super::{RowPrint, RowPrints};
 use dusk_evidence::Result;
-use dusk_sources::{Rows, Source, without_marks};
+use dusk_sources::{Source, without_marks};
 
 /// A row as the file has it, without corrections.
 #[derive(Debug, Clone)]
@@ -42,11 +42,8 @@ pub fn find_rows(source: &Source, prints: &RowPrints, wanted: &WantedRows) -> Re
         return Ok(found);
     }
     let width = source.columns.len();
-    let mut blocks = source.blocks_as_exported()?;
-    let mut text = String::new();
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    let mut walk = source.walk_as_exported()?;
+    while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {
             let number = row.row().0;
             let print = prints.row(&row);
@@ -60,7 +57,6 @@ pub fn find_rows(source: &Source, prints: &RowPrints, wanted: &WantedRows) -> Re
                 found.at.insert(number, ExportedRow { print, cells });
             }
         }
-        text = block.text;
     }
     Ok(found)
 }
@@ -79,18 +75,15 @@ pub fn exported_row(source: &Source, prints: &RowPrints, number: u64) -> Result<
 /// # Errors
 /// Whatever stops reading.
 pub fn is_double(source: &Source, prints: &RowPrints, print: RowPrint) -> Result<bool> {
-    let mut blocks = source.blocks_as_exported()?;
-    let (mut text, mut met) = (String::new(), 0);
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    let mut walk = source.walk_as_exported()?;
+    let mut met = 0;
+    while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {
             met += u64::from(prints.row(&row).record() == print.record());
             if met > 1 {
                 return Ok(true);
             }
         }
-        text = block.text;
     }
     Ok(false)
 }

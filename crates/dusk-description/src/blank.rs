@@ -10,7 +10,7 @@ use rust_xlsxwriter::{
 
 use super::{CodesLayout, Field, FieldType, Target, UploadEncoder, UploadFormat};
 use dusk_evidence::{Error, Result};
-use dusk_sources::{CellKind, Known, Rows, Source, SourceSettings};
+use dusk_sources::{CellKind, Known, Source, SourceSettings};
 
 /// The sheet to be filled in.
 const RECORDS: &str = "Records";
@@ -93,10 +93,8 @@ impl Filling {
             .filter_map(|place| source.columns.get(place).cloned())
             .collect();
         let mut rows = Vec::new();
-        let mut blocks = source.blocks()?;
-        while let Some(block) = blocks.next(String::new())? {
-            let mut cells =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        let mut walk = source.walk()?;
+        while let Some(mut cells) = walk.more()? {
             while let Some(row) = cells.next() {
                 if !row.is_blank() {
                     let cell = |place: &Option<usize>| {

@@ -40,7 +40,7 @@ pub enum Error {
     #[error("{0}")]
     Asked(String),
     /// A number that can be read in two ways stands behind the first rows, so that the evidence of all rows
-    /// is needed: see [`Demands::all_numbers`](dusk_run::Demands::all_numbers).
+    /// is needed. A job that settles its readings (`Job::work`) begins anew then, and nobody else sees it.
     #[error(
         "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
     )]

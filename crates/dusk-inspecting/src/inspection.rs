@@ -11,7 +11,7 @@ use super::date_evidence::{At, DateEvidence};
 use super::profile::{Counted, Looks, Profile};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{Evidence, Example, Result, Verdict};
-use dusk_sources::{CellKind, Progress, Rows, Source, Tray, in_order, without_marks};
+use dusk_sources::{CellKind, Progress, Rows, Source, Threads, Tray, in_order, without_marks};
 use dusk_values::DateOrder;
 
 /// What is known of a source after looking it over.
@@ -99,6 +99,7 @@ const SHOWN: usize = 6;
 pub fn inspect(
     source: &Source,
     target: Option<(&Target, Date)>,
+    threads: Threads,
     progress: &Progress<'_>,
 ) -> Result<Inspection> {
     let width = source.columns.len();
@@ -110,6 +111,7 @@ pub fn inspect(
     let mut whole = Found { dates: empty.clone(), ..Found::default() };
     in_order(
         std::slice::from_ref(source),
+        threads,
         |_| {},
         |_| {
             Ok(Worker { source, empty: &empty, profiles: vec![Profile::default(); width], done: &profiles }
@@ -175,8 +177,7 @@ impl<'s> Worker<'s> {
         let mut found = Found { dates: self.empty.to_vec(), ..Found::default() };
         let block = &tray.block;
         let mut last = VecDeque::new();
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        let mut rows = block.rows(&source.dialect);
         while let Some(row) = rows.next() {
             found.rows += 1;
             if row.is_blank() {

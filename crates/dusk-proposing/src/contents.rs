@@ -5,7 +5,7 @@ use hashbrown::HashMap;
 use dusk_description::{CodeList, CodesLayout, Field, FieldType, Lookup, ReadAs};
 use dusk_evidence::Result;
 use dusk_inspecting::bare_figures;
-use dusk_sources::{CellKind, Rows, Source};
+use dusk_sources::{CellKind, Source};
 use dusk_values::{Decimal, ValueType, WrittenDate, WrittenTime};
 
 /// How many rows are looked at.
@@ -68,13 +68,11 @@ impl Sample {
 /// Samples of every column of a source, from its first rows.
 pub(super) fn samples(source: &Source) -> Result<Vec<Sample>> {
     let mut samples = vec![Sample::default(); source.columns.len()];
-    let mut blocks = source.blocks()?;
+    let mut walk = source.walk()?;
     let mut rows_met = 0;
     while rows_met < ROWS
-        && let Some(block) = blocks.next(String::new())?
+        && let Some(mut rows) = walk.more()?
     {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
         while let Some(row) = rows.next() {
             let fits = row.len() == source.columns.len() || source.dialect.is_sheet();
             if rows_met == ROWS || !fits || row.is_blank() {

@@ -24,7 +24,7 @@ use dusk_description::{FieldType, Target};
 use dusk_evidence::Result;
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
-use dusk_sources::{Progress, Source};
+use dusk_sources::{Progress, Source, Threads};
 
 use assign::assign;
 use contents::Contents;
@@ -159,9 +159,10 @@ pub fn propose(
     target: &Target,
     mapping: Option<&Mapping>,
     today: Date,
+    threads: Threads,
     progress: &Progress<'_>,
 ) -> Result<Proposals> {
-    let inspection = inspect(source, Some((target, today)), progress)?;
+    let inspection = inspect(source, Some((target, today)), threads, progress)?;
     let weighed = Weighed::of(source, target, mapping)?;
     let worth = |field: usize, column: usize| u32::try_from(weighed.worth(field, column)).unwrap_or(0);
     let assigned = assign(target.fields.len(), source.columns.len(), &worth);

@@ -10,7 +10,7 @@ use super::workbook::SHEET;
 use dusk_decisions::BEYOND;
 use dusk_evidence::{Error, Problems, Result, Row};
 use dusk_files::unguarded;
-use dusk_sources::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
+use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings};
 
 /// What came back.
 #[derive(Debug)]
@@ -98,11 +98,8 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
     let name_of = |place: &usize| source.columns.get(*place).cloned().unwrap_or_default();
     let columns: Vec<String> = places.iter().map(name_of).collect();
     let mut rows_back = Vec::new();
-    let mut blocks = source.blocks()?;
-    let mut text = String::new();
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    let mut walk = source.walk()?;
+    while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {
             if row.is_blank() {
                 continue;
@@ -128,7 +125,6 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
                 cells: places.iter().map(cell).collect(),
             });
         }
-        text = block.text;
     }
     Ok(BroughtBack {
         name: source.name,

@@ -3,7 +3,6 @@
 
 use std::io::Write as _;
 
-use super::rows::Rows;
 use super::workbook::spool_dialect;
 use super::{Blocks, Dialect, Refusal};
 
@@ -21,7 +20,7 @@ pub(super) fn turned(
     let mut count = 0;
     let quote = spool_dialect().quote().to_owned();
     while let Some(block) = blocks.next(text)? {
-        let mut rows = Rows::starting_at(&block.text, dialect, block.row, block.line, Default::default());
+        let mut rows = block.rows(dialect);
         while let Some(row) = rows.next() {
             if lines.len() < row.len() {
                 // What was not there in the rows before is blank.

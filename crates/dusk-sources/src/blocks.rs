@@ -12,7 +12,7 @@ use super::cell_kind::is_mark;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::patch::Patches;
-use super::rows::{Rows, complete_rows};
+use super::rows::{RowBuffers, Rows, complete_rows};
 use dusk_evidence::{Error, Line, Result, Row};
 
 /// How many bytes are read at a time; a block holds about as many.
@@ -32,6 +32,18 @@ pub struct Block {
     pub line: Line,
     /// How many bytes of the file have been read with this block.
     pub bytes_read: u64,
+}
+
+impl Block {
+    /// Its rows.
+    pub fn rows<'b>(&'b self, dialect: &'b Dialect) -> Rows<'b> {
+        self.rows_with(dialect, RowBuffers::default())
+    }
+
+    /// Its rows, with buffers that were used before.
+    pub fn rows_with<'b>(&'b self, dialect: &'b Dialect, buffers: RowBuffers) -> Rows<'b> {
+        Rows::starting_at(&self.text, dialect, self.row, self.line, buffers)
+    }
 }
 
 /// What identifies a file that was read to its end.
@@ -234,8 +246,7 @@ impl Blocks {
         if block.row.0 > self.header_ends {
             return Some(block);
         }
-        let mut rows =
-            Rows::starting_at(&block.text, &self.dialect, block.row, block.line, Default::default());
+        let mut rows = block.rows(&self.dialect);
         let mut next = None;
         loop {
             let offset = rows.offset();
@@ -387,8 +398,7 @@ mod tests {
                 let mut count = 0;
                 while let Some(block) = blocks.next(String::new()).unwrap() {
                     count += 1;
-                    let rows =
-                        Rows::starting_at(&block.text, &dialect, block.row, block.line, Default::default());
+                    let rows = block.rows(&dialect);
                     rows_of(rows, &mut read);
                 }
                 assert!(count > 3, "{count} blocks");
@@ -417,8 +427,7 @@ mod tests {
             Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None, Arc::default());
         let (mut rows_read, mut open) = (0, Vec::new());
         while let Some(block) = blocks.next(String::new()).unwrap() {
-            let mut rows =
-                Rows::starting_at(&block.text, &dialect, block.row, block.line, Default::default());
+            let mut rows = block.rows(&dialect);
             while let Some(row) = rows.next() {
                 rows_read += 1;
                 if !row.is_closed() {

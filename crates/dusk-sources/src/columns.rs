@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use super::{CellKind, Known, Rows, Source, SourceSettings};
+use super::{CellKind, Known, Source, SourceSettings};
 use dusk_evidence::{Error, Result, Row};
 
 /// Gives the cells of some columns, row by row, without their marks and white space. Each column has
@@ -23,17 +23,13 @@ pub fn each_row(path: &Path, columns: &[&[&str]], mut take: impl FnMut(Row, &[&s
         })
     };
     let places: Vec<usize> = columns.iter().map(place).collect::<Result<_>>()?;
-    let mut blocks = source.blocks()?;
-    let mut text = String::new();
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    let mut walk = source.walk()?;
+    while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {
             let cells: Vec<&str> =
                 places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim()).collect();
             take(row.row(), &cells);
         }
-        text = block.text;
     }
     Ok(source.name)
 }

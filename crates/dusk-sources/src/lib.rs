@@ -39,9 +39,10 @@ mod settings;
 mod settled;
 mod sheets;
 mod survey;
+mod walk;
 mod workbook;
 
-pub use pipeline::{Progress, Tray, in_order};
+pub use pipeline::{Progress, Threads, Tray, in_order};
 
 pub use blocks::{Block, Blocks, SourcePrint};
 pub use cell_kind::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, without_marks};
@@ -57,6 +58,7 @@ pub use rows::{RowBuffers, Rows};
 pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 
+pub use walk::Walk;
 pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
 
 /// Why a source cannot be read, before it is known under which name.

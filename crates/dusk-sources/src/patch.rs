@@ -7,7 +7,6 @@ use std::collections::BTreeMap;
 
 use super::Block;
 use super::dialect::Dialect;
-use super::rows::Rows;
 use dusk_evidence::{Line, Row};
 
 /// A corrected cell of one row.
@@ -84,7 +83,7 @@ impl Patches {
         let mut blocks = Vec::new();
         let (mut text, mut begins) = (String::new(), (block.row, block.line));
         let mut copied = 0;
-        let mut rows = Rows::starting_at(&block.text, dialect, block.row, block.line, Default::default());
+        let mut rows = block.rows(dialect);
         loop {
             let offset = rows.offset();
             let Some(row) = rows.next() else { break };
@@ -189,7 +188,7 @@ mod tests {
     fn table(blocks: &[Block], dialect: &Dialect) -> Table {
         let mut all = Vec::new();
         for block in blocks {
-            let mut rows = Rows::starting_at(&block.text, dialect, block.row, block.line, Default::default());
+            let mut rows = block.rows(dialect);
             while let Some(row) = rows.next() {
                 all.push((row.row().0, row.line().0, row.cells().map(str::to_owned).collect()));
             }

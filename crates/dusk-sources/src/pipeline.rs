@@ -5,6 +5,7 @@
 //! the source is, and buffers are used again and again.
 
 use std::collections::BTreeMap;
+use std::num::NonZero;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
 
@@ -13,6 +14,32 @@ use dusk_evidence::{Error, Line, Result, Row};
 
 /// How far a run has come.
 pub type Progress<'a> = dyn Fn(u64, u64) + 'a;
+
+/// How many threads share the work on blocks. What comes out is the same for any number.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Threads(NonZero<usize>);
+
+impl Threads {
+    /// More than this are of no use, since one thread reads and one ends.
+    const MOST: usize = 8;
+
+    /// So many, but at least one and at most eight.
+    pub fn of(count: usize) -> Self {
+        Self(NonZero::new(count.min(Self::MOST)).unwrap_or(NonZero::<usize>::MIN))
+    }
+
+    /// How many blocks may be on their way at once.
+    fn trays(self) -> usize {
+        self.0.get() * 2 + 4
+    }
+}
+
+impl Default for Threads {
+    /// Two.
+    fn default() -> Self {
+        Self::of(2)
+    }
+}
 
 /// A block on its way through the pipeline, with whatever a worker adds.
 #[derive(Debug)]
@@ -34,6 +61,7 @@ pub struct Tray<T> {
 /// The first error of reading, of making a worker or of the end, in the order of the rows.
 pub fn in_order<T, W>(
     sources: &[Source],
+    threads: Threads,
     begin: impl FnMut(&mut Tray<T>) + Send,
     make_worker: impl Fn(usize) -> Result<W> + Sync,
     mut end: impl FnMut(&mut Tray<T>) -> Result<()>,
@@ -42,8 +70,7 @@ where
     T: Default + Send,
     W: FnMut(&mut Tray<T>) + Send,
 {
-    let threads = std::thread::available_parallelism().map_or(2, std::num::NonZero::get).min(8);
-    let trays = threads * 2 + 4;
+    let trays = threads.trays();
     let (empty_in, empty_out) = bounded::<Tray<T>>(trays);
     let (full_in, full_out) = bounded::<(u64, Tray<T>)>(trays);
     let (done_in, done_out) = bounded::<(u64, Tray<T>)>(trays);
@@ -51,7 +78,7 @@ where
         let block = Block { text: String::new(), row: Row(1), line: Line::FIRST, bytes_read: 0 };
         let _ = empty_in.send(Tray { source: 0, block, result: T::default() });
     }
-    let workers: Vec<W> = (0..threads).map(&make_worker).collect::<Result<_>>()?;
+    let workers: Vec<W> = (0..threads.0.get()).map(&make_worker).collect::<Result<_>>()?;
     std::thread::scope(|scope| {
         let reader = scope.spawn(move || read(sources, begin, &empty_out, &full_in));
         for mut worker in workers {
@@ -128,7 +155,7 @@ mod tests {
     use std::sync::atomic::{AtomicUsize, Ordering};
 
     use super::*;
-    use crate::{Known, Rows, SourceSettings};
+    use crate::{Known, SourceSettings};
 
     fn sources(files: &[usize]) -> (Vec<tempfile::NamedTempFile>, Vec<Source>) {
         let write = |rows: &usize| {
@@ -154,6 +181,7 @@ mod tests {
         let mut seen: Vec<(usize, u64)> = Vec::new();
         let prints = in_order(
             &sources,
+            Threads::default(),
             |_| {},
             |_| {
                 Ok(|tray: &mut Tray<Vec<u64>>| {
@@ -163,13 +191,7 @@ mod tests {
                     }
                     tray.result.clear();
                     let dialect = &sources.get(tray.source).unwrap().dialect;
-                    let mut rows = Rows::starting_at(
-                        &tray.block.text,
-                        dialect,
-                        tray.block.row,
-                        tray.block.line,
-                        Default::default(),
-                    );
+                    let mut rows = tray.block.rows(dialect);
                     while let Some(row) = rows.next() {
                         tray.result.push(row.row().0);
                     }
@@ -188,12 +210,40 @@ mod tests {
     }
 
     #[test]
+    fn memory_is_flat_since_few_blocks_are_on_their_way_however_long_the_source() {
+        let (_files, sources) = sources(&[200_000]);
+        for threads in [Threads::of(1), Threads::of(3)] {
+            let (on_the_way, most, blocks) = (AtomicUsize::new(0), AtomicUsize::new(0), AtomicUsize::new(0));
+            in_order(
+                &sources,
+                threads,
+                |_| {
+                    let now = on_the_way.fetch_add(1, Ordering::SeqCst) + 1;
+                    most.fetch_max(now, Ordering::SeqCst);
+                },
+                |_| Ok(|_: &mut Tray<()>| {}),
+                |_| {
+                    // A slow end, so that everybody else runs ahead as far as they may.
+                    std::thread::sleep(std::time::Duration::from_millis(2));
+                    blocks.fetch_add(1, Ordering::SeqCst);
+                    on_the_way.fetch_sub(1, Ordering::SeqCst);
+                    Ok(())
+                },
+            )
+            .unwrap();
+            let (most, blocks) = (most.into_inner(), blocks.into_inner());
+            assert!(most <= threads.trays() && blocks > 3 * threads.trays(), "{most} of {blocks} blocks");
+        }
+    }
+
+    #[test]
     fn an_error_at_the_end_stops_the_readers_and_is_the_one_that_is_said() {
         let (_files, sources) = sources(&[60_000, 60_000]);
         let worked = AtomicUsize::new(0);
         let mut ended = 0;
         let result = in_order(
             &sources,
+            Threads::default(),
             |_| {},
             |_| {
                 Ok(|_: &mut Tray<()>| {
@@ -210,6 +260,7 @@ mod tests {
         assert!(worked.load(Ordering::Relaxed) < 30, "the blocks still on their way, and no more");
         let refused = in_order(
             &sources,
+            Threads::default(),
             |_| {},
             |_| Err::<fn(&mut Tray<()>), _>(Error::Request("no worker".into())),
             |_| Ok(()),

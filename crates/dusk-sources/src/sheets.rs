@@ -161,12 +161,10 @@ fn delimited(path: &Path) -> Result<Sheet> {
     };
     let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
     sheet.push(source.headings.iter().map(|heading| text(heading)));
-    let mut blocks = source.blocks()?;
+    let mut walk = source.walk()?;
     while !sheet.is_cut
-        && let Some(block) = blocks.next(String::new())?
+        && let Some(mut rows) = walk.more()?
     {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
         while let Some(row) = rows.next() {
             if sheet.rows.len() >= MOST_ROWS {
                 sheet.is_cut = true;

@@ -5,8 +5,8 @@ use std::path::Path;
 use dusk_core::description::Target;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
-use dusk_core::run::{Demands, FoundCorrection, Job, Ready, apply_corrections};
-use dusk_core::sources::{Known, Source};
+use dusk_core::run::{FoundCorrection, Job, apply_corrections};
+use dusk_core::sources::{Known, Source, Threads};
 use jiff::civil::Date;
 
 use crate::args::RunArgs;
@@ -42,8 +42,13 @@ impl Loaded {
             .collect::<Result<Vec<_>, _>>()?;
         drop(known);
         let bar = Bar::new(sources.iter().map(|source| source.bytes).sum(), quiet);
-        let corrections =
-            apply_corrections(&mapping, &target, &mut sources, &bar.reader("finding corrected rows"))?;
+        let corrections = apply_corrections(
+            &mapping,
+            &target,
+            &mut sources,
+            threads(),
+            &bar.reader("finding corrected rows"),
+        )?;
         bar.done();
         let today = today(run.mapping.today);
         Ok(Self { sources, asked: run.asked.clone(), today, mapping, target, corrections })
@@ -57,6 +62,7 @@ impl Loaded {
             sources: &self.sources,
             asked: &self.asked,
             today: self.today,
+            threads: threads(),
         }
     }
 
@@ -66,41 +72,9 @@ impl Loaded {
     }
 }
 
-/// Settles a job's readings and does `work` with them; once more with more evidence, where a later row shows
-/// that it is needed. Stops where dates do not prove their order.
-pub(crate) fn settled<'j, T>(
-    job: &'j Job<'j>,
-    bar: &Bar,
-    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
-) -> Result<(Ready<'j>, T), Failure> {
-    as_demanded(job, bar, Demands::default(), work)
-}
-
-/// As [`settled`], but dates that do not prove their order are a cause among others.
-pub(crate) fn settled_or_open<'j, T>(
-    job: &'j Job<'j>,
-    bar: &Bar,
-    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
-) -> Result<(Ready<'j>, T), Failure> {
-    as_demanded(job, bar, Demands { leave_open: true, ..Demands::default() }, work)
-}
-
-fn as_demanded<'j, T>(
-    job: &'j Job<'j>,
-    bar: &Bar,
-    mut demands: Demands,
-    work: impl Fn(&Ready<'j>) -> Result<T, dusk_core::Error>,
-) -> Result<(Ready<'j>, T), Failure> {
-    loop {
-        let ready = job.prepare_as(&demands, &bar.reader("weighing evidence"))?;
-        match work(&ready) {
-            Err(dusk_core::Error::LateDoubt) if !demands.all_numbers => demands.all_numbers = true,
-            Err(dusk_core::Error::Undecided(denied)) if demands.leave_open && demands.denied.is_empty() => {
-                demands.denied = denied;
-            }
-            done => return Ok((ready, done?)),
-        }
-    }
+/// As many threads as the machine has.
+pub(crate) fn threads() -> Threads {
+    Threads::of(std::thread::available_parallelism().map_or(2, std::num::NonZero::get))
 }
 
 pub(crate) fn open(
@@ -132,7 +106,8 @@ fn renamed(
     let source = if path == Path::new("-") { None } else { Source::look(path, &mapping.source, &known).ok() };
     let doubts = source.as_ref().and_then(|source| {
         let proposals =
-            dusk_core::proposing::propose(source, target, Some(mapping), today, &|_, _| {}).ok()?;
+            dusk_core::proposing::propose(source, target, Some(mapping), today, threads(), &|_, _| {})
+                .ok()?;
         // A look without the headings may have taken another row for the header.
         let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
         let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);

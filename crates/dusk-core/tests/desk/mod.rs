@@ -10,7 +10,7 @@ use dusk_core::description::Target;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, Made, NewBatch, write_batch};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 use tempfile::TempDir;
 
@@ -124,7 +124,14 @@ impl Desk {
 
 impl Given {
     pub(crate) fn job(&self) -> Job<'_> {
-        Job { target: &self.target, mapping: &self.mapping, sources: &self.sources, asked: &[], today: TODAY }
+        Job {
+            target: &self.target,
+            mapping: &self.mapping,
+            sources: &self.sources,
+            asked: &[],
+            today: TODAY,
+            threads: Threads::default(),
+        }
     }
 }
 

@@ -3,7 +3,7 @@
 use crate::{Ready, Sink};
 use dusk_conforming::{Conformer, Fit, Judged, Outcome, Shape};
 use dusk_evidence::{Error, Finding, Kind, Line, Result, Row, Severity, THE_ROW};
-use dusk_sources::{CellKind, Patch, Progress, Rejoined, RowCells, Rows, Source};
+use dusk_sources::{CellKind, Patch, Progress, Rejoined, RowCells, Source};
 
 /// What became of one row, and why.
 #[derive(Debug, Clone)]
@@ -59,11 +59,9 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
     let columns = ready.plan.bind(opened)?;
     let mut conformer = Conformer::new(&ready.plan, true)?;
     let shape = Shape::of(opened, source, &columns);
-    let mut blocks = opened.blocks()?;
-    let (mut text, mut last) = (String::new(), opened.header_row);
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &opened.dialect, block.row, block.line, Default::default());
+    let mut walk = opened.walk()?;
+    let mut last = opened.header_row;
+    while let Some(mut rows) = walk.more()? {
         while let Some(cells) = rows.next() {
             last = cells.row().0;
             if cells.row() != row {
@@ -106,7 +104,6 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
                 fate,
             });
         }
-        text = block.text;
     }
     Err(Error::Request(format!("{} has no row {row}; its last one is row {last}", opened.name)))
 }

@@ -3,7 +3,7 @@
 use crate::Ready;
 use dusk_conforming::{Conformer, Fit, Shape, shown_source};
 use dusk_evidence::{Result, Row};
-use dusk_sources::{Rejoined, Rows};
+use dusk_sources::Rejoined;
 
 /// How many rows are looked at for examples.
 const ROWS: u64 = 5_000;
@@ -32,11 +32,9 @@ pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
     let columns = ready.plan.bind(source)?;
     let shape = Shape::of(source, 0, &columns);
     let mut conformer = Conformer::new(&ready.plan, false)?;
-    let mut blocks = source.blocks()?;
+    let mut walk = source.walk()?;
     let mut met = 0;
-    'rows: while let Some(block) = blocks.next(String::new())? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    'rows: while let Some(mut rows) = walk.more()? {
         while let Some(as_read) = rows.next() {
             met += 1;
             if met > ROWS || changed.iter().all(Option::is_some) {

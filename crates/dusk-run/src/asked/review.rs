@@ -5,7 +5,7 @@ use crate::{Job, Ready, Sink, Summary, Totals};
 use dusk_conforming::{Conformer, Fit, Judged, Plan, Proven, Shape};
 use dusk_decisions::{RowPrint, RowPrints};
 use dusk_evidence::{Causes, ColumnCause, Finding, Kind, Line, RankedCauses, Result, Row, Severity};
-use dusk_sources::{Block, Patch, Patches, Progress, Rejoined, RowCells, Rows};
+use dusk_sources::{Block, Patch, Patches, Progress, Rejoined, RowCells};
 
 /// How many bytes of rejected rows are kept at hand.
 const MOST_BYTES: usize = 192 * 1024 * 1024;
@@ -155,7 +155,7 @@ impl ReviewRow {
         let block = Block { text: self.text.clone(), row: self.row, line: self.line, bytes_read: 0 };
         let blocks = patches.applied(block, shape.dialect);
         let Some(block) = blocks.first() else { return };
-        let mut rows = Rows::starting_at(&block.text, shape.dialect, self.row, self.line, Default::default());
+        let mut rows = block.rows(shape.dialect);
         let Some(cells) = rows.next() else { return };
         let key_cells_kept = !self.corrected.iter().any(|patch| prints.is_key(patch.column));
         // What only other rows tell is known from the run; it holds as long as the key does.

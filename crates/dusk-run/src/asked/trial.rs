@@ -13,7 +13,7 @@ use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
 use dusk_evidence::{Error, Finding, Kind, Line, Result, Row, Severity};
 use dusk_inspecting::shape_of;
-use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Rows, Source};
+use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
 
 /// How many different things to show are told apart.
 const MOST_THINGS: usize = 5_000;
@@ -187,11 +187,9 @@ impl Showing {
         let mut used: Vec<usize> = columns.iter().flatten().copied().collect();
         used.sort_unstable();
         used.dedup();
-        let mut blocks = source.blocks()?;
-        let (mut text, mut shows) = (String::new(), Vec::new());
-        while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-            let mut rows =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        let mut walk = source.walk()?;
+        let mut shows = Vec::new();
+        while let Some(mut rows) = walk.more()? {
             while let Some(as_read) = rows.next() {
                 shows.clear();
                 let (mut room, mut found) = (Rejoined::default(), Vec::new());
@@ -217,8 +215,7 @@ impl Showing {
                 showing.keep(as_read.row(), &shows);
                 conformer.pass(&as_read, &shape);
             }
-            progress(0, block.bytes_read);
-            text = block.text;
+            progress(0, walk.bytes_read());
         }
         Ok(showing)
     }
@@ -355,11 +352,8 @@ fn chosen_rows(
     let mut conformer = Conformer::new(&ready.plan, true)?;
     let last = ranges.iter().map(|(_, last)| *last).max().unwrap_or(0);
     let mut tried = Vec::new();
-    let mut blocks = source.blocks()?;
-    let mut text = String::new();
-    while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+    let mut walk = source.walk()?;
+    while let Some(mut rows) = walk.more()? {
         while let Some(as_read) = rows.next() {
             let number = as_read.row().0;
             if number > last || tried.len() >= most {
@@ -408,7 +402,6 @@ fn chosen_rows(
             }
             conformer.pass(&as_read, &shape);
         }
-        text = block.text;
     }
     Ok(tried)
 }

@@ -11,7 +11,7 @@ use dusk_decisions::{BEYOND, Correction, CorrectionFile, DOUBLE, RowPrint, RowPr
 use dusk_description::Target;
 use dusk_evidence::{Result, Row};
 use dusk_mapping::Mapping;
-use dusk_sources::{Patch, Patches, Progress, RowCells, Rows, Source, Tray, in_order};
+use dusk_sources::{Patch, Patches, Progress, RowCells, Source, Threads, Tray, in_order};
 
 /// What became of a correction in the sources of a run.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -165,6 +165,7 @@ pub fn apply_corrections(
     mapping: &Mapping,
     target: &Target,
     sources: &mut [Source],
+    threads: Threads,
     progress: &Progress<'_>,
 ) -> Result<Vec<FoundCorrection>> {
     if mapping.corrections.is_empty() {
@@ -182,8 +183,7 @@ pub fn apply_corrections(
             return;
         };
         let block = &tray.block;
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+        let mut rows = block.rows(&source.dialect);
         let mut each = Vec::new();
         while let Some(row) = rows.next() {
             lookout.recognise(&row, tray.source, &mut each, &mut tray.result);
@@ -191,6 +191,7 @@ pub fn apply_corrections(
     };
     in_order(
         sources,
+        threads,
         |_| {},
         |_| Ok(work),
         |tray| {

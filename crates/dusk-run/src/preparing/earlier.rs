@@ -8,7 +8,7 @@ use hashbrown::HashMap;
 use crate::{Ready, Receipt};
 use dusk_conforming::{Conformer, Fit, Shape};
 use dusk_evidence::{Cause, Result, Row};
-use dusk_sources::{Rejoined, Rows, each_row};
+use dusk_sources::{Rejoined, each_row};
 
 /// For how many causes earlier batches are asked.
 const FEW: usize = 30;
@@ -108,16 +108,8 @@ impl Ready<'_> {
             let shape = Shape::of(source, place, &columns);
             let last = wanted.iter().filter(|(source, _)| *source == place).map(|(_, row)| *row).max();
             let Some(last) = last else { continue };
-            let mut blocks = source.blocks()?;
-            let mut text = String::new();
-            'source: while let Some(block) = blocks.next(std::mem::take(&mut text))? {
-                let mut rows = Rows::starting_at(
-                    &block.text,
-                    &source.dialect,
-                    block.row,
-                    block.line,
-                    Default::default(),
-                );
+            let mut walk = source.walk()?;
+            'source: while let Some(mut rows) = walk.more()? {
                 while let Some(row) = rows.next() {
                     if row.row() > last {
                         break 'source;
@@ -138,7 +130,6 @@ impl Ready<'_> {
                         keys.insert((place, row.row()), key.iter().map(text).collect());
                     }
                 }
-                text = block.text;
             }
         }
         Ok(keys)

@@ -6,7 +6,7 @@ use dusk_conforming::{Plan, Proven};
 use dusk_description::Target;
 use dusk_evidence::{Error, FieldEvidence, Finding, Result, Undecided};
 use dusk_mapping::Mapping;
-use dusk_sources::{Progress, Source};
+use dusk_sources::{Progress, Source, Threads};
 use dusk_values::nearest;
 
 /// What a run is given. Nothing else has a part in the result.
@@ -22,6 +22,8 @@ pub struct Job<'j> {
     pub asked: &'j [(String, String)],
     /// The day of the run.
     pub today: Date,
+    /// How many threads share the work; the result is the same for any number.
+    pub threads: Threads,
 }
 
 /// How far readings have to be settled before the first row.

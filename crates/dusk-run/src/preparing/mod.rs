@@ -3,11 +3,13 @@
 //! ```text
 //! job       what a run is given; the plan is compiled
 //! readings  how columns are to be read where the mapping does not say: what their values prove
+//! attempts  work begun anew where later rows ask for more evidence
 //! corrected corrections found again in the sources and put into their rows
 //! earlier   what the same records had in an earlier batch
 //! notice    what is noticed before the first row
 //! ```
 
+mod attempts;
 pub(crate) mod corrected;
 pub(crate) mod earlier;
 pub(crate) mod job;

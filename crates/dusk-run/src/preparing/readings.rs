@@ -10,7 +10,7 @@ use dusk_evidence::{
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
 use dusk_mapping::{Feed, INSTANCE, Map, Part, Repeat, Which};
-use dusk_sources::{CellKind, Progress, Rows, Tray, in_order};
+use dusk_sources::{CellKind, Progress, Tray, in_order};
 use dusk_values::{DateOrder, ValueType};
 
 /// What the columns say about how they are read.
@@ -224,9 +224,8 @@ impl<'j> Job<'j> {
             return Ok(false);
         }
         for source in self.sources {
-            let Some(block) = source.blocks()?.next(String::new())? else { continue };
-            let mut rows =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            let mut walk = source.walk()?;
+            let Some(mut rows) = walk.more()? else { continue };
             let columns: Vec<usize> =
                 numbers.iter().filter_map(|number| source.column(&number.column)).collect();
             while let Some(row) = rows.next() {
@@ -258,8 +257,7 @@ impl<'j> Job<'j> {
                 return;
             };
             let block = &tray.block;
-            let mut rows =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            let mut rows = block.rows(&source.dialect);
             while let Some(row) = rows.next() {
                 // A row of the wrong width may hold anything in this column.
                 if row.len() != source.columns.len() && !source.dialect.is_sheet() {
@@ -287,6 +285,7 @@ impl<'j> Job<'j> {
         };
         in_order(
             self.sources,
+            self.threads,
             |_| {},
             |_| Ok(work),
             |tray| {

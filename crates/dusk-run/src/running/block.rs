@@ -5,7 +5,7 @@ use dusk_description::RecordShare;
 use dusk_evidence::{Fault, Finding, Kind, Line, Result, Row, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
-use dusk_sources::{Rejoined, RowBuffers, RowCells, Rows, Source, Tray};
+use dusk_sources::{Rejoined, RowBuffers, RowCells, Source, Tray};
 
 /// What a worker makes of a block.
 #[derive(Debug, Default)]
@@ -112,7 +112,7 @@ impl<'p> BlockWorker<'p> {
         };
         let block = &tray.block;
         let buffers = std::mem::take(&mut self.buffers);
-        let mut rows = Rows::starting_at(&block.text, &source.dialect, block.row, block.line, buffers);
+        let mut rows = block.rows_with(&source.dialect, buffers);
         let shape = Shape::of(source, tray.source, columns);
         let mut room = Rejoined::default();
         self.conformer.start_below(&result.above);

@@ -9,7 +9,7 @@ use dusk_description::Rule;
 use dusk_evidence::{ColumnCause, Explains, Result};
 use dusk_files::toml_text;
 use dusk_mapping::Feed;
-use dusk_sources::{Rejoined, Rows, Source};
+use dusk_sources::{Rejoined, Source};
 
 /// How many broken records at least have to speak for it.
 const LEAST: u64 = 5;
@@ -40,14 +40,15 @@ impl Ready<'_> {
                 _ => None,
             })
             .collect();
-        let first = if suspicions.is_empty() { None } else { source.blocks()?.next(String::new())? };
-        let Some(block) = first else { return Ok(Vec::new()) };
+        if suspicions.is_empty() {
+            return Ok(Vec::new());
+        }
+        let mut walk = source.walk()?;
+        let Some(mut rows) = walk.more()? else { return Ok(Vec::new()) };
         let columns = self.plan.bind(source)?;
         let shape = Shape::of(source, 0, &columns);
         let mut conformer = Conformer::new(&self.plan, false)?;
         let (mut findings, mut room) = (Vec::new(), Rejoined::default());
-        let mut rows =
-            Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
         while let Some(row) = rows.next() {
             let (whole, fit) = conformer.fit(row, &shape, &mut room, &mut findings);
             if fit == Fit::Whole {

@@ -10,7 +10,7 @@ use dusk_description::{FieldType, RecordShare, Tally};
 use dusk_evidence::{Causes, Error, Fault, Finding, Kind, Line, Result, Row, Severity};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
-use dusk_sources::{Rejoined, RowCells, Rows, Tray};
+use dusk_sources::{Rejoined, RowCells, Tray};
 
 /// Takes the blocks of a run in the order of their rows.
 pub(crate) struct OrderedEnd<'r, 's> {
@@ -304,7 +304,7 @@ impl OrderedEnd<'_, '_> {
         let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
         let Some(fate) = tray.result.rows.get(records.start) else { return Ok(()) };
         let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
-        let mut rows = Rows::starting_at(text, &source.dialect, fate.row, fate.line, Default::default());
+        let mut rows = source.row_again(text, fate.row, fate.line);
         let Some(row) = rows.next() else {
             return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
         };

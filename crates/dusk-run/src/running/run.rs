@@ -5,7 +5,7 @@ use dusk_conforming::{AboveCells, MetInField, Shape};
 use dusk_evidence::{ColumnCause, Error, Result, Undecided};
 use dusk_mapping::FieldDigest;
 use dusk_proposing::wrong_columns;
-use dusk_sources::{Progress, Rows, Tray, in_order};
+use dusk_sources::{Progress, Tray, in_order};
 
 impl Ready<'_> {
     /// Runs the whole job without writing anything.
@@ -45,13 +45,12 @@ impl Ready<'_> {
             tray.result.above.extend_from_slice(above.all());
             let shape = Shape::of(source, tray.source, columns);
             let block = &tray.block;
-            let mut rows =
-                Rows::starting_at(&block.text, &source.dialect, block.row, block.line, Default::default());
+            let mut rows = block.rows(&source.dialect);
             while let Some(row) = rows.next() {
                 above.pass(&row, &shape);
             }
         };
-        let prints = in_order(sources, begin, make_worker, |tray| {
+        let prints = in_order(sources, self.job.threads, begin, make_worker, |tray| {
             end.take(tray)?;
             progress(end.totals.read, tray.block.bytes_read);
             Ok(())

@@ -4,7 +4,7 @@ use dusk_core::run::Receipt;
 
 use super::history::History;
 use crate::args::{Format, JobArgs};
-use crate::loaded::{Loaded, settled_or_open};
+use crate::loaded::Loaded;
 use crate::outcome::{Ended, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
@@ -14,7 +14,9 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let history = History::of(&loaded.mapping)?;
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let bar = Bar::new(loaded.bytes(), quiet);
-    let (ready, mut summary) = settled_or_open(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
+    let (ready, mut summary) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
+        ready.check(&bar.reader("checking"))
+    })?;
     bar.done();
     history.ask(&ready, &mut summary.causes)?;
     let last = history.last();

@@ -5,7 +5,7 @@ use dusk_core::run::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, next_
 use super::check::ended;
 use super::history::{History, batches_beside};
 use crate::args::{ConformArgs, Format};
-use crate::loaded::{Loaded, settled, user_name};
+use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Failure, Outcome, print, print_json};
 use crate::report::report_page;
 use crate::show::{Bar, Digest, Made, Report, report_json, show_drift};
@@ -37,7 +37,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
-    let (ready, mut done) = settled(&job, &bar, write)?;
+    let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
     bar.done();
     history.ask(&ready, &mut done.summary.causes)?;
     let made = Made { folder: &done.folder, outputs: &done.outputs };

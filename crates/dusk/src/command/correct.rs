@@ -17,7 +17,7 @@ use dusk_core::values::nearest;
 
 use super::history::batches_beside;
 use crate::args::{CorrectArgs, Format};
-use crate::loaded::{open, today, user_name};
+use crate::loaded::{open, threads, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{changes_json, changes_table, corrections_json, corrections_table, visible};
 
@@ -161,7 +161,7 @@ impl Desk<'_> {
     /// What was corrected in a source, and what has become of it.
     fn list(&self) -> Outcome {
         let mut sources = [self.open(&self.args.file)?];
-        let found = apply_corrections(self.mapping, self.target, &mut sources, &|_, _| {})?;
+        let found = apply_corrections(self.mapping, self.target, &mut sources, threads(), &|_, _| {})?;
         match self.args.format {
             Format::Json => print_json(&corrections_json(&found))?,
             Format::Text if found.is_empty() => print(

@@ -11,7 +11,7 @@ use dusk_core::mapping;
 use dusk_core::values::nearest;
 
 use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
-use crate::loaded::{Loaded, settled_or_open, today, user_name};
+use crate::loaded::{Loaded, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, crosswalk_table, visible};
 
@@ -134,7 +134,9 @@ fn check(args: &CheckArgs, quiet: bool) -> Outcome {
     let job = loaded.job();
     if !args.sources.is_empty() {
         let bar = Bar::new(loaded.bytes(), quiet);
-        settled_or_open(&job, &bar, |ready| ready.check(&bar.reader("checking")))?;
+        job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
+            ready.check(&bar.reader("checking"))
+        })?;
         bar.done();
     }
     let mut doubts: Vec<(&Field, &CrosswalkLine, String)> = Vec::new();

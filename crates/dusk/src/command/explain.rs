@@ -5,7 +5,7 @@ use dusk_core::run::explain;
 use dusk_core::values::nearest;
 
 use crate::args::{ExplainArgs, Format};
-use crate::loaded::{Loaded, settled_or_open};
+use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Life, life_json};
 
@@ -17,8 +17,9 @@ pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
     };
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
-    let (ready, explanation) =
-        settled_or_open(&job, &bar, |ready| explain(ready, 0, Row(args.row), &bar.reader("reading")))?;
+    let (ready, explanation) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
+        explain(ready, 0, Row(args.row), &bar.reader("reading"))
+    })?;
     bar.done();
     match args.run.format {
         Format::Json => print_json(&life_json(&ready, &explanation, field))?,

@@ -12,7 +12,7 @@ use serde_json::json;
 
 use super::reading;
 use crate::args::{Format, InspectArgs};
-use crate::loaded::{opening, today};
+use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Look};
 
@@ -42,6 +42,7 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     let inspection = inspect(
         &source,
         target.as_ref().map(|target| (target, today(args.today))),
+        threads(),
         &bar.reader("inspecting"),
     )?;
     bar.done();

@@ -15,7 +15,7 @@ use serde_json::json;
 
 use super::reading;
 use crate::args::{Format, MapArgs, ReadingArgs};
-use crate::loaded::{opening, today};
+use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Mapped, Picture, visible};
 
@@ -43,7 +43,7 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     let source = look(&args.source, &settings, target, mapping, quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let mut proposals =
-        propose(&source, target, mapping, today(args.today), &bar.reader("looking at values"))?;
+        propose(&source, target, mapping, today(args.today), threads(), &bar.reader("looking at values"))?;
     bar.done();
     if args.ask {
         let has_leave_out = earlier.as_ref().is_some_and(|earlier| earlier.text.contains("[leave_out]"));
@@ -169,7 +169,8 @@ fn show(args: &MapArgs, quiet: bool) -> Outcome {
     let source = look(&args.source, &mapping.source, &target, Some(&mapping), quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let today = today(args.today);
-    let proposals = propose(&source, &target, Some(&mapping), today, &bar.reader("looking at values"))?;
+    let proposals =
+        propose(&source, &target, Some(&mapping), today, threads(), &bar.reader("looking at values"))?;
     let gone = proposals.doubts.iter().any(|doubt| doubt.is_gone);
     let sources = [source];
     // What is asked at every run has no part in what the mapping looks like.
@@ -181,7 +182,14 @@ fn show(args: &MapArgs, quiet: bool) -> Outcome {
             given.cloned().unwrap_or_else(|| (name.clone(), format!("({name})")))
         })
         .collect();
-    let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &asked, today };
+    let job = Job {
+        target: &target,
+        mapping: &mapping,
+        sources: &sources,
+        asked: &asked,
+        today,
+        threads: threads(),
+    };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };
     bar.done();
     let (ready, undecided) = match prepared {

@@ -4,7 +4,7 @@ use dusk_core::run::{Review, Summary};
 
 use super::history::History;
 use crate::args::ReviewArgs;
-use crate::loaded::{Loaded, settled_or_open, user_name};
+use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print};
 use crate::review::{has_terminal, review};
 use crate::show::{Bar, counted, grouped, shell_word};
@@ -50,8 +50,10 @@ fn open(args: &ReviewArgs, quiet: bool) -> Result<(Loaded, Review, Summary), Fai
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let bar = Bar::new(loaded.bytes(), quiet);
     let job = loaded.job();
-    let (ready, (kept, mut summary)) =
-        settled_or_open(&job, &bar, |ready| Review::open(ready, &bar.reader("checking")))?;
+    let (ready, (kept, mut summary)) = job
+        .work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
+            Review::open(ready, &bar.reader("checking"))
+        })?;
     bar.done();
     History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
     drop(ready);

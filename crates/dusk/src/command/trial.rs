@@ -3,7 +3,7 @@
 use dusk_core::run::{Ready, Trial, Wanted, try_rows};
 
 use crate::args::{Format, TrialArgs};
-use crate::loaded::{Loaded, settled};
+use crate::loaded::Loaded;
 use crate::outcome::{Ended, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Tried};
 
@@ -17,7 +17,7 @@ pub(super) fn run(args: &TrialArgs, quiet: bool) -> Outcome {
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
     let work = |ready: &Ready<'_>| try_rows(ready, &wanted, &bar.reader("choosing rows"));
-    let (ready, trial): (Ready<'_>, Trial) = settled(&job, &bar, work)?;
+    let (ready, trial): (Ready<'_>, Trial) = job.work(&bar.reader("weighing evidence"), work)?;
     bar.done();
     let written = match &args.out {
         Some(path) => trial.write(&ready, path)?,
