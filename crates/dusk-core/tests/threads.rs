@@ -77,7 +77,7 @@ fn one_two_and_seven_threads_write_the_same_bytes() {
         files(&folder)
     };
     let one = written(1);
-    assert!(one.len() > 8, "{:?}", one.keys());
+    assert!(one.len() > 5, "{:?}", one.keys());
     for threads in [2, 7] {
         for (name, bytes) in &written(threads) {
             assert!(one.get(name) == Some(bytes), "{name} differs with {threads} threads");
