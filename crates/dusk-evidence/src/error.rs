@@ -78,6 +78,27 @@ impl Error {
     }
 }
 
+/// Why a source cannot be read, before it is known under which name.
+#[derive(Debug)]
+pub struct Refusal {
+    /// What is wrong.
+    pub says: String,
+    /// What to do about it; may be empty.
+    pub hint: String,
+}
+
+impl Refusal {
+    /// What is wrong, and what to do about it.
+    pub fn new(says: impl Into<String>, hint: impl Into<String>) -> Self {
+        Self { says: says.into(), hint: hint.into() }
+    }
+
+    /// The error that it is, once the source has a name.
+    pub fn of(self, source: &str) -> Error {
+        Error::Source { source_name: source.to_owned(), says: self.says, hint: self.hint }
+    }
+}
+
 /// The operating system's reason in plain words, without its error number.
 fn plain(cause: &std::io::Error) -> String {
     use std::io::ErrorKind;

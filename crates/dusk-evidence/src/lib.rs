@@ -11,7 +11,7 @@ mod problem;
 mod undecided;
 
 pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
-pub use error::{Error, Result};
+pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};
 pub use finding::{Fault, Finding, THE_ROW};
 pub use kind::{Grouping, Kind, Severity};

@@ -3,8 +3,8 @@
 
 use std::io::Write as _;
 
-use super::workbook::spool_dialect;
-use super::{Blocks, Dialect, Refusal};
+use super::{Blocks, Dialect};
+use dusk_evidence::Refusal;
 
 /// The largest table that is turned, in bytes; it has to be held in memory as a whole.
 const MOST: usize = 256 << 20;
@@ -18,7 +18,7 @@ pub(super) fn turned(
     let mut size = 0;
     let mut text = String::new();
     let mut count = 0;
-    let quote = spool_dialect().quote().to_owned();
+    let quote = Dialect::of_a_sheet().quote().to_owned();
     while let Some(block) = blocks.next(text)? {
         let mut rows = block.rows(dialect);
         while let Some(row) = rows.next() {

@@ -8,12 +8,12 @@ use std::sync::Arc;
 
 use encoding_rs::{Decoder, DecoderResult, Encoding};
 
-use super::cell_kind::is_mark;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::patch::Patches;
 use super::rows::{RowBuffers, Rows, complete_rows};
 use dusk_evidence::{Error, Line, Result, Row};
+use dusk_workbooks::is_mark;
 
 /// How many bytes are read at a time; a block holds about as many.
 const CHUNK: usize = 192 * 1024;

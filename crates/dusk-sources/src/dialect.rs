@@ -16,11 +16,11 @@ impl Dialect {
         Self { delimiter: delimiter.into(), quote: quote.into(), escape: "".into(), sheet: false }
     }
 
-    /// The same for the rows of a sheet, whose lines are numbered as its rows, since a sheet has
-    /// no other lines.
-    #[must_use]
-    pub(super) fn of_a_sheet(self) -> Self {
-        Self { sheet: true, ..self }
+    /// That of the rows of a sheet, whose lines are numbered as its rows, since a sheet has no other
+    /// lines.
+    pub fn of_a_sheet() -> Self {
+        let (delimiter, quote) = dusk_workbooks::SPOOL_MARKS;
+        Self { sheet: true, ..Self::new(delimiter, quote) }
     }
 
     /// True for the rows of a sheet. There a row ends with its last filled cell.

@@ -2,13 +2,14 @@
 
 use std::collections::BTreeMap;
 
+use super::CellKind;
 use super::dialect::Dialect;
 use super::row_cells::RowCells;
 use super::rows::Rows;
-use super::workbook::column_letters;
-use super::{CellKind, Refusal};
+use dusk_evidence::Refusal;
 use dusk_evidence::{Evidence, Line, Reading, Verdict};
 use dusk_values::{WrittenDate, nearest};
+use dusk_workbooks::column_letters;
 
 /// How many rows are looked at to find the headings.
 pub(super) const LOOKED_AT: u64 = 40;

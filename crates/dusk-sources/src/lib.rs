@@ -10,7 +10,6 @@
 //! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
 //! row_cells  one row: its cells, and where it stands
-//! workbook   one sheet of a workbook → rows of cells
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! columns    a few columns of a file that stands beside the work
 //! across     records laid across columns → rows of cells
@@ -22,7 +21,6 @@
 
 mod across;
 mod blocks;
-mod cell_kind;
 mod columns;
 mod delimiter;
 mod dialect;
@@ -40,12 +38,10 @@ mod settled;
 mod sheets;
 mod survey;
 mod walk;
-mod workbook;
 
 pub use pipeline::{Progress, Threads, Tray, in_order};
 
 pub use blocks::{Block, Blocks, SourcePrint};
-pub use cell_kind::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, without_marks};
 pub use columns::each_row;
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
@@ -58,22 +54,8 @@ pub use rows::{RowBuffers, Rows};
 pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 
+pub use dusk_workbooks::{
+    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, READING_THREAD, SheetChoice, WorkbookFacts, group_mark,
+    group_of, without_marks,
+};
 pub use walk::Walk;
-pub use workbook::{READING_THREAD, SheetChoice, WorkbookFacts};
-
-/// Why a source cannot be read, before it is known under which name.
-#[derive(Debug)]
-struct Refusal {
-    says: String,
-    hint: String,
-}
-
-impl Refusal {
-    fn new(says: impl Into<String>, hint: impl Into<String>) -> Self {
-        Self { says: says.into(), hint: hint.into() }
-    }
-
-    fn of(self, source: &str) -> dusk_evidence::Error {
-        dusk_evidence::Error::Source { source_name: source.to_owned(), says: self.says, hint: self.hint }
-    }
-}

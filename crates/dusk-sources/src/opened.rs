@@ -13,9 +13,10 @@ use super::header::{self, Header};
 use super::patch::Patches;
 use super::settings::{Known, SourceSettings};
 use super::settled::{Text, refuse_what_is_no_text, settle_delimiter, settle_encoding};
-use super::workbook::{self, SheetChoice, WorkbookFacts};
-use super::{Refusal, across, delimiter};
+use super::{across, delimiter};
+use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Line, Result};
+use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// How much of a file is looked at to settle how it is read, in bytes.
 const HEAD: u64 = 256 * 1024;
@@ -128,7 +129,7 @@ impl Source {
         if head.is_empty() {
             return Err(wrong(Refusal::new("is empty", "check that the export was finished")));
         }
-        let mut text = match workbook::container_of(&path, &head).map_err(wrong)? {
+        let mut text = match dusk_workbooks::container_of(&path, &head).map_err(wrong)? {
             Some(container) => Self::unpacked(&path, container, spooled, settings).map_err(wrong)?,
             None => {
                 if let Some(sheet) = settings.sheet.as_ref().filter(|_| strict) {
@@ -182,7 +183,7 @@ impl Source {
             let turned = across::turned(blocks, &dialect)?.map_err(wrong)?;
             text.path = turned.path().to_path_buf();
             text.spooled.push(turned);
-            text.dialect = Some(workbook::spool_dialect());
+            text.dialect = Some(Dialect::of_a_sheet());
             text.encoding = EncodingChoice { encoding: encoding_rs::UTF_8, ..text.encoding };
             text.start = Start { unpacked: true, ..Start::default() };
             first_text = head_text(&text.path, &text, &shown)?;
@@ -219,11 +220,11 @@ impl Source {
 
     fn unpacked(
         path: &Path,
-        container: workbook::Container,
+        container: dusk_workbooks::Container,
         mut spooled: Vec<tempfile::NamedTempFile>,
         settings: &SourceSettings,
     ) -> Result<Text, Refusal> {
-        let sheet = workbook::spool(path, container, settings)?;
+        let sheet = dusk_workbooks::spool(path, container, settings.sheet.as_ref())?;
         let path = sheet.file.path().to_path_buf();
         spooled.push(sheet.file);
         let encoding = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
@@ -231,7 +232,7 @@ impl Source {
             path,
             spooled,
             encoding,
-            dialect: Some(workbook::spool_dialect()),
+            dialect: Some(Dialect::of_a_sheet()),
             evidence: Vec::new(),
             workbook: Some(sheet.facts),
             start: Start { unpacked: true, ..Start::default() },

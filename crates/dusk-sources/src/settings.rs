@@ -3,7 +3,7 @@
 use encoding_rs::Encoding;
 use hashbrown::HashSet;
 
-use super::workbook::SheetChoice;
+use dusk_workbooks::SheetChoice;
 
 /// How a mapping says that its sources are to be read.
 #[derive(Debug, Clone)]

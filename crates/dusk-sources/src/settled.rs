@@ -4,15 +4,15 @@ use std::fs::File;
 use std::io::{Seek, SeekFrom};
 use std::path::{Path, PathBuf};
 
-use super::Refusal;
 use super::blocks::Start;
 use super::delimiter::{self, Frame};
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
-use super::workbook::WorkbookFacts;
+use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Line, Result};
+use dusk_workbooks::WorkbookFacts;
 
 /// Where a file's text is, and what is known about it so far.
 pub(super) struct Text {

@@ -3,9 +3,10 @@
 
 use std::path::Path;
 
-use super::workbook::{self, WorkbookFacts};
-use super::{CellKind, Known, Refusal, Rows, SheetChoice, Source, SourceSettings};
+use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
+use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Result};
+use dusk_workbooks::WorkbookFacts;
 
 /// The most rows that are read of a sheet.
 pub const MOST_ROWS: usize = 200_000;
@@ -51,7 +52,7 @@ impl Sheet {
     /// A place in it as people name it: `C7` of a sheet, `line 7` of a file.
     pub fn place(&self, row: usize, column: usize) -> String {
         match &self.name {
-            Some(name) => format!("{name}!{}{}", workbook::column_letters(column as u64), row + 1),
+            Some(name) => format!("{name}!{}{}", dusk_workbooks::column_letters(column as u64), row + 1),
             None => format!("row {}", row + 1),
         }
     }
@@ -83,7 +84,7 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
             std::io::Read::read_to_end(&mut std::io::Read::take(file, 4096), &mut head).map(|_| head)
         })
         .map_err(Error::reading(path))?;
-    let container = workbook::container_of(path, &head).map_err(|refusal| refusal.of(&name))?;
+    let container = dusk_workbooks::container_of(path, &head).map_err(|refusal| refusal.of(&name))?;
     let Some(container) = container else {
         return delimited(path).map(|sheet| vec![sheet]);
     };
@@ -92,7 +93,8 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
     loop {
         let settings =
             SourceSettings { sheet: Some(SheetChoice::Number(number)), ..SourceSettings::default() };
-        let spooled = workbook::spool(path, container, &settings).map_err(|refusal| refusal.of(&name))?;
+        let spooled = dusk_workbooks::spool(path, container, settings.sheet.as_ref())
+            .map_err(|refusal| refusal.of(&name))?;
         let bytes = spooled.file.as_file().metadata().map_or(0, |data| data.len());
         if bytes > MOST_BYTES {
             let says =
@@ -125,7 +127,7 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         is_cut: false,
         source: None,
     };
-    let dialect = workbook::spool_dialect();
+    let dialect = crate::Dialect::of_a_sheet();
     let mut rows = Rows::new(text, &dialect);
     while let Some(row) = rows.next() {
         if sheet.rows.len() >= MOST_ROWS {

@@ -1,13 +1,31 @@
 //! Letters, digits and characters that nobody sees: what they are, and what they are called.
 
+use std::sync::LazyLock;
+
 /// Whether a text is made of ASCII digits, at least one of them.
 pub fn is_digits(text: &str) -> bool {
     !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
 }
 
-/// A character with its code point and its Unicode name.
+/// The Unicode names of the characters that this program has to name: of the Latin, Greek and Cyrillic alphabets,
+/// of spaces, dashes and quotes, and of those that nobody sees. In the order of their code points.
+static NAMES: LazyLock<Vec<(u32, &str)>> = LazyLock::new(|| {
+    let named = |line: &'static str| {
+        let (code, name) = line.split_once(' ')?;
+        Some((u32::from_str_radix(code, 16).ok()?, name))
+    };
+    include_str!("character_names.txt").lines().filter_map(named).collect()
+});
+
+/// The Unicode name of a character, where it is one that has to be named here.
+fn name(c: char) -> Option<&'static str> {
+    let place = NAMES.binary_search_by_key(&u32::from(c), |(code, _)| *code).ok()?;
+    NAMES.get(place).map(|(_, name)| *name)
+}
+
+/// A character with its code point and, where it has to be told from others, its Unicode name.
 pub fn named_character(c: char) -> String {
-    let name = unicode_names2::name(c).map_or_else(String::new, |name| format!(" {name}"));
+    let name = name(c).map_or_else(String::new, |name| format!(" {name}"));
     if c.is_control() {
         format!("U+{:04X}{name}", u32::from(c))
     } else {
@@ -48,4 +66,18 @@ pub fn is_hidden(c: char, one_direction: bool) -> bool {
 /// Quotes that typesetters use.
 pub fn is_curly_quote(c: char) -> bool {
     matches!(c, '\u{2018}'..='\u{201f}')
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn characters_are_called_as_unicode_calls_them() {
+        assert_eq!(named_character('\u{200b}'), "\"\u{200b}\" U+200B ZERO WIDTH SPACE");
+        assert_eq!(named_character('с'), "\"с\" U+0441 CYRILLIC SMALL LETTER ES");
+        assert_eq!(named_character('\u{7}'), "U+0007");
+        assert_eq!(named_character('蜂'), "\"蜂\" U+8702");
+        assert!(NAMES.is_sorted() && NAMES.len() > 1000);
+    }
 }

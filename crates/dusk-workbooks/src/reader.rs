@@ -6,10 +6,10 @@ use std::path::Path;
 
 use calamine::{Data, DataRef, Ods, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
 
-use super::super::Refusal;
-use super::super::cell_kind::CellKind;
 use super::container::{Container, protected};
 use super::marks::{self, Displays};
+use crate::cell_kind::CellKind;
+use dusk_evidence::Refusal;
 
 use super::value::{Shown, text_of};
 use super::{SheetChoice, SpoolWriter, Spooled, WorkbookFacts, damaged};

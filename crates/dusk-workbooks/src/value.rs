@@ -2,7 +2,7 @@
 
 use calamine::{DataRef, ExcelDateTime};
 
-use super::super::cell_kind::CellKind;
+use crate::cell_kind::CellKind;
 
 /// How a number format shows whole numbers, as far as it adds something.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

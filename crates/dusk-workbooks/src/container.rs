@@ -4,11 +4,11 @@ use std::fs::File;
 use std::io::{BufReader, Read};
 use std::path::Path;
 
-use super::super::Refusal;
+use dusk_evidence::Refusal;
 
 /// What holds a workbook.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Container {
+pub enum Container {
     /// Office Open XML: xlsx and xlsm.
     Xlsx,
     /// The same with binary sheets.
@@ -29,7 +29,7 @@ const BEST_PACKING: u64 = 1032;
 ///
 /// # Errors
 /// Says so when it is a packed file or an old office file, but no workbook that can be read.
-pub(crate) fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refusal> {
+pub fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refusal> {
     if head.starts_with(b"\xD0\xCF\x11\xE0") {
         let wide = |text: &str| text.encode_utf16().flat_map(u16::to_le_bytes).collect::<Vec<u8>>();
         let has = |text: &str| memchr::memmem::find(head, &wide(text)).is_some();

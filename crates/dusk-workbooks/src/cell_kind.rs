@@ -114,7 +114,7 @@ pub fn group_of(raw: &str) -> (Option<usize>, &str) {
 }
 
 /// True for the characters that are set aside as marks.
-pub(crate) fn is_mark(letter: char) -> bool {
+pub fn is_mark(letter: char) -> bool {
     matches!(letter, '\u{fdd0}'..='\u{fdef}')
 }
 

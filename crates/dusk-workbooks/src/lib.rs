@@ -4,6 +4,7 @@
 //! that everything after it works as for any other source: in blocks, as often as needed, in little
 //! memory. Its rows keep the sheet's numbers, and cells keep what they are ([`CellKind`]).
 
+mod cell_kind;
 mod container;
 mod marks;
 mod reader;
@@ -13,12 +14,13 @@ use std::path::Path;
 
 use serde::Serialize;
 
-pub(super) use container::{Container, container_of};
-pub(super) use marks::column_letters;
+pub use cell_kind::{
+    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark, without_marks,
+};
+pub use container::{Container, container_of};
+pub use marks::column_letters;
 
-use super::cell_kind::CellKind;
-use super::dialect::Dialect;
-use super::{Refusal, SourceSettings};
+use dusk_evidence::Refusal;
 
 /// Which sheet of a workbook.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -59,31 +61,30 @@ impl WorkbookFacts {
 
 /// A sheet as a delimited file of the program's own.
 #[derive(Debug)]
-pub(super) struct Spooled {
-    pub(super) file: tempfile::NamedTempFile,
-    pub(super) facts: WorkbookFacts,
+pub struct Spooled {
+    /// The file, which goes away with this.
+    pub file: tempfile::NamedTempFile,
+    /// What was noticed about the workbook.
+    pub facts: WorkbookFacts,
 }
 
-/// What parts and quotes the cells of a spooled sheet: the information separators of ASCII, which
+/// What parts the cells of a spooled sheet, and what quotes them: the information separators of ASCII, which
 /// are made for this.
-pub(super) fn spool_dialect() -> Dialect {
-    Dialect::new("\u{1f}", "\u{1e}").of_a_sheet()
-}
+pub const SPOOL_MARKS: (&str, &str) = ("\u{1f}", "\u{1e}");
 
 /// The most that a spooled sheet may take, in bytes.
 const MOST_SPOOLED: u64 = 4 << 30;
 
 /// Reads the chosen sheet of the workbook at `path`.
-pub(super) fn spool(
-    path: &Path,
-    container: Container,
-    settings: &SourceSettings,
-) -> Result<Spooled, Refusal> {
+///
+/// # Errors
+/// A [`Refusal`] when it is damaged, protected or absurdly large, or has no such sheet.
+pub fn spool(path: &Path, container: Container, sheet: Option<&SheetChoice>) -> Result<Spooled, Refusal> {
     // A damaged file can lead the reading library into a panic, which ends this thread only.
     let read = std::thread::scope(|scope| {
         std::thread::Builder::new()
             .name(READING_THREAD.into())
-            .spawn_scoped(scope, || reader::read(path, container, settings.sheet.as_ref()))
+            .spawn_scoped(scope, || reader::read(path, container, sheet))
             .map(|thread| thread.join())
     });
     match read {
@@ -132,8 +133,8 @@ impl<W: std::io::Write> SpoolWriter<W> {
         }
         self.line.push_str(kind.mark());
         let mut text = std::borrow::Cow::Borrowed(text);
-        if text.contains(super::cell_kind::is_mark) {
-            text = text.replace(super::cell_kind::is_mark, "\u{fffd}").into();
+        if text.contains(cell_kind::is_mark) {
+            text = text.replace(cell_kind::is_mark, "\u{fffd}").into();
         }
         if text.contains(['\u{1e}', '\u{1f}', '\n', '\r']) {
             // A line break inside a cell is written alike by all programs that read it.

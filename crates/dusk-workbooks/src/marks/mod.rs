@@ -86,7 +86,7 @@ pub(super) fn range_shown(start: (u32, u32), end: (u32, u32)) -> String {
 }
 
 /// A column's letters, counted from 0: A, B … Z, AA.
-pub(crate) fn column_letters(mut column: u64) -> String {
+pub fn column_letters(mut column: u64) -> String {
     let mut letters = Vec::new();
     loop {
         letters.push(char::from(b'A' + (column % 26) as u8));
