@@ -78,7 +78,7 @@ impl DatePattern {
     /// Says which letter is not supported or where an apostrophe is not closed.
     ///
     /// ```
-    /// use dusk_core::value::DatePattern;
+    /// use dusk_values::DatePattern;
     /// assert!(DatePattern::parse("dd/MM/yyyy").is_ok());
     /// assert!(DatePattern::parse("DD/MM/YYYY").is_err());
     /// ```

@@ -47,7 +47,7 @@ impl Decimal {
     /// Returns nothing for anything else and for more than 30 digits.
     ///
     /// ```
-    /// use dusk_core::value::Decimal;
+    /// use dusk_values::Decimal;
     /// assert_eq!(Decimal::parse("-012.50").unwrap().to_string(), "-12.5");
     /// assert!(Decimal::parse("1,5").is_none());
     /// assert!(Decimal::parse("1e5").is_none());
