@@ -2,7 +2,7 @@
 
 use super::{Step, Trail};
 use dusk_description::fold;
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{CodeFact, Fault};
 
 /// Words that are read where the mapping names none.
 const USUAL: [(&str, &str); 4] = [("yes", "no"), ("true", "false"), ("y", "n"), ("1", "0")];
@@ -34,11 +34,7 @@ pub(super) fn conform<'w>(
         (true, false) => (wanted.0, true),
         (false, true) => (wanted.1, false),
         (true, true) => {
-            return Err(Fault::new(
-                Kind::NotABoolean,
-                "could mean true and could mean false",
-                "say in the mapping which words the source uses, as words = \"Y/N\"",
-            ));
+            return Err(Fault::new(CodeFact::BooleanUndecided));
         }
         (false, false) => return Err(unknown(&pairs)),
     };
@@ -49,12 +45,7 @@ pub(super) fn conform<'w>(
 }
 
 fn unknown(pairs: &[(&str, &str)]) -> Fault {
-    let known: Vec<String> = pairs.iter().map(|(yes, no)| format!("{yes}/{no}")).collect();
-    Fault::new(
-        Kind::NotABoolean,
-        "is not a word for true or false",
-        format!("one of {}; other words go into the mapping, as words = \"x/-\"", known.join(", ")),
-    )
+    Fault::new(CodeFact::NotABoolean { known: pairs.iter().map(|(yes, no)| format!("{yes}/{no}")).collect() })
 }
 
 #[cfg(test)]

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::convert::{no_value, turned_into_date};
+use super::convert::no_value;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, take_part};
@@ -11,7 +11,7 @@ use super::{Parent, Step, Trail, code, text};
 use crate::check_limits;
 use dusk_decisions::{Answer, CrosswalkLine};
 use dusk_description::{Bare, CodesLayout, FieldType, UploadEncoder};
-use dusk_evidence::{Fault, Kind, Problems};
+use dusk_evidence::{Before, Fault, Problems, TextFact};
 use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
 use dusk_values::Value;
 
@@ -41,11 +41,7 @@ impl FieldPlan<'_> {
                 above
             }
             None if raw.starts_with(ABOVE_UNKNOWN) => {
-                out.faults.push(Fault::new(
-                    Kind::AboveUnknown,
-                    "is blank, and the row above it cannot be told into cells, so nobody can say what stands there",
-                    "the row above, mended in the export",
-                ));
+                out.faults.push(Fault::new(TextFact::AboveUnknown));
                 return;
             }
             None => raw,
@@ -123,9 +119,7 @@ impl FieldPlan<'_> {
             && cell.kind == CellKind::Text
             && raw.contains(CellKind::Date.mark());
         if made_of_dates && !self.text.dates_as_iso {
-            out.faults.push(turned_into_date(
-                "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
-            ));
+            out.faults.push(Fault::new(TextFact::TurnedIntoDate(Before::Text)));
         } else if cleaned.is_empty() {
             self.conform_blank(parent, encoder, out);
         } else {
@@ -210,11 +204,7 @@ impl FieldPlan<'_> {
         }
         let codes = if text.is_empty() {
             if self.field.required {
-                out.faults.push(Fault::new(
-                    Kind::RequiredBlank,
-                    "is blank, and the field must be filled",
-                    "fill it in the export, or write if_blank = \"…\" for this field in the mapping",
-                ));
+                out.faults.push(Fault::new(TextFact::RequiredBlank));
                 return;
             }
             None
@@ -285,10 +275,10 @@ impl FieldPlan<'_> {
             let mut outcome = Outcome::default();
             self.conform_fixed(value, Parent::None, encoder, &mut outcome);
             for fault in &outcome.faults {
-                let says = format!("\"{}\" for \"{}\" {}", value, line.value, fault.wrong);
+                let says = format!("\"{}\" for \"{}\" {}", value, line.value, fault.wrong());
                 let problem = problems.at(file, None, says);
-                if !fault.right.is_empty() {
-                    problem.hint(format!("right would be: {}", fault.right));
+                if !fault.right().is_empty() {
+                    problem.hint(format!("right would be: {}", fault.right()));
                 }
             }
         }

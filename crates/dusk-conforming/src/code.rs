@@ -5,7 +5,7 @@ use jiff::civil::Date;
 use super::{Parent, Step, Trail, digits};
 use dusk_decisions::{Crosswalk, CrosswalkLine};
 use dusk_description::{Code, CodeList, HowFound, Lookup, ReadAs};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Choices, CodeFact, CodeWords, Fault, NamedCode};
 use dusk_sources::CellKind;
 
 /// What is needed to read the codes of a field.
@@ -42,11 +42,7 @@ impl<'a> Reading<'a> {
             Parent::None => None,
             Parent::Code(code) => Some(code),
             Parent::Blank(field) => {
-                return Err(Fault::new(
-                    Kind::CodeWithoutParent,
-                    format!("is valid only inside a {field}, which is blank in this row"),
-                    format!("fill in the {field}"),
-                ));
+                return Err(Fault::new(CodeFact::WithoutParent { field: field.to_owned() }));
             }
         };
         if let Some(line) = self.crosswalk.find(text, inside) {
@@ -54,7 +50,7 @@ impl<'a> Reading<'a> {
                 code.code == line.code
                     && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
             });
-            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default()))?;
+            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), Vec::new()))?;
             self.check_retired(code)?;
             if text != code.code {
                 trail.took(Step::Crosswalk, &code.code, || decided(line));
@@ -75,16 +71,13 @@ impl<'a> Reading<'a> {
                 }
                 Ok(&code.code)
             }
-            Lookup::Undecided(codes) => Err(Fault::new(
-                Kind::CodeUndecided,
-                format!("could mean more than one code of {}", self.list.name),
-                format!("one of {}", shown(codes)),
-            )),
+            Lookup::Undecided(codes) => Err(Fault::new(CodeFact::Undecided {
+                list: self.list.name.clone(),
+                codes: codes.into_iter().map(named).collect(),
+            })),
             Lookup::OutsideParent(codes) => {
-                let mut fault = self.outside(inside.unwrap_or_default());
-                let parents: Vec<&str> = codes.iter().map(|code| code.within.as_str()).collect();
-                fault.right = format!("it belongs to {}", parents.join(", "));
-                Err(fault)
+                let belongs_to = codes.iter().map(|code| code.within.clone()).collect();
+                Err(self.outside(inside.unwrap_or_default(), belongs_to))
             }
             Lookup::Unknown => {
                 match digits::codes_before(self.list, inside, kind, text).as_slice() {
@@ -94,63 +87,44 @@ impl<'a> Reading<'a> {
                         return Ok(&code.code);
                     }
                     [] if kind == CellKind::Date => {
-                        return Err(Fault::new(
-                            Kind::TurnedIntoDate,
-                            format!("is a typed date in the workbook, and no code of {}", self.list.name),
-                            self.some(inside),
-                        ));
+                        return Err(Fault::new(CodeFact::DateForCode {
+                            list: self.list.name.clone(),
+                            choices: self.some(inside),
+                        }));
                     }
                     [] => {}
                     several => {
-                        let codes = several.iter().map(|(code, _)| *code).collect();
-                        return Err(Fault::new(
-                            Kind::CodeUndecided,
-                            format!(
-                                "may have been more than one code of {} before a spreadsheet program changed it",
-                                self.list.name
-                            ),
-                            format!("one of {}", shown(codes)),
-                        ));
+                        let codes = several.iter().map(|(code, _)| named(code)).collect();
+                        let list = self.list.name.clone();
+                        return Err(Fault::new(CodeFact::ChangedUndecided { list, codes }));
                     }
                 }
+                let nearest = self.list.nearest(text, inside).map(named);
+                let choices = if nearest.is_some() { Choices::default() } else { self.some(inside) };
                 let words = match self.read_as {
-                    ReadAs::Either => "code or label",
-                    ReadAs::Codes => "code",
-                    ReadAs::Labels => "label",
+                    ReadAs::Either => CodeWords::Either,
+                    ReadAs::Codes => CodeWords::Codes,
+                    ReadAs::Labels => CodeWords::Labels,
                 };
-                let right = match self.list.nearest(text, inside) {
-                    Some(code) => format!("nearest: {}", code.shown()),
-                    None => self.some(inside),
-                };
-                Err(Fault::new(Kind::NotACode, format!("is not a {words} of {}", self.list.name), right))
+                Err(Fault::new(CodeFact::NotACode { list: self.list.name.clone(), words, nearest, choices }))
             }
         }
     }
 
-    fn outside(&self, parent: &str) -> Fault {
-        Fault::new(
-            Kind::CodeOutsideParent,
-            format!("is in {}, but not inside {parent}", self.list.name),
-            self.some(Some(parent)),
-        )
+    fn outside(&self, parent: &str, belongs_to: Vec<String>) -> Fault {
+        let choices = if belongs_to.is_empty() { self.some(Some(parent)) } else { Choices::default() };
+        let (list, parent) = (self.list.name.clone(), parent.to_owned());
+        Fault::new(CodeFact::OutsideParent { list, parent, belongs_to, choices })
     }
 
     fn check_retired(&self, code: &Code) -> Result<(), Fault> {
         let Some(until) = code.until.filter(|until| *until < self.today) else { return Ok(()) };
         let successor = self.list.codes().iter().find(|other| other.code == code.replaced_by);
-        let right = match successor {
-            Some(successor) => format!("its successor: {}", successor.shown()),
-            None => "a code that is still in use".into(),
-        };
-        Err(Fault::new(
-            Kind::CodeRetired,
-            format!("means {}, which was retired on {}", code.shown(), dusk_values::shown(until)),
-            right,
-        ))
+        Err(Fault::new(CodeFact::Retired { code: named(code), until, successor: successor.map(named) }))
     }
 
     /// A few codes to choose from.
-    fn some(&self, inside: Option<&str>) -> String {
+    fn some(&self, inside: Option<&str>) -> Choices {
         const FEW: usize = 8;
         let codes = || {
             self.list
@@ -159,15 +133,13 @@ impl<'a> Reading<'a> {
                 .filter(|code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent))
                 .filter(|code| code.until.is_none_or(|until| until >= self.today))
         };
-        let more = codes().count().saturating_sub(FEW);
-        let first = shown(codes().take(FEW).collect());
-        if more > 0 { format!("one of {first} and {more} more") } else { format!("one of {first}") }
+        Choices { first: codes().take(FEW).map(named).collect(), more: codes().count().saturating_sub(FEW) }
     }
 }
 
 /// That a value keeps its record out, as somebody decided.
 pub(super) fn kept_out(line: &CrosswalkLine) -> Fault {
-    Fault::new(Kind::KeptOut, format!("keeps its record out, as was decided ({})", decided(line)), "")
+    Fault::new(CodeFact::KeepsOut { decided: decided(line) })
 }
 
 /// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
@@ -176,6 +148,7 @@ pub(super) fn decided(line: &CrosswalkLine) -> String {
     words.into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
 }
 
-fn shown(codes: Vec<&Code>) -> String {
-    codes.into_iter().map(Code::shown).collect::<Vec<_>>().join(", ")
+/// A code with its label, as a fact.
+fn named(code: &Code) -> NamedCode {
+    NamedCode { code: code.code.clone(), label: code.label.clone() }
 }

@@ -7,7 +7,7 @@ use super::several::JOINT;
 use super::{Parent, Step};
 use dusk_decisions::Answer;
 use dusk_description::{CodeList, CodesLayout, FieldType, Unmatched, UploadEncoder};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
 use dusk_sources::CellKind;
 use dusk_values::Value;
 
@@ -70,30 +70,15 @@ impl FieldPlan<'_> {
             }
             let found = reading.conform(part, CellKind::Text, Parent::None, &mut inner);
             if let Err(fault) = &found
-                && fault.kind == Kind::NotACode
+                && fault.kind() == Kind::NotACode
                 && self.field.unmatched == Unmatched::Blank
             {
-                let wrong =
-                    format!("has \"{part}\", which {}; it is left out, as the description says", fault.wrong);
-                out.remarks.push(Fault {
-                    kind: Kind::LeftBlank,
-                    wrong,
-                    part: Some(part.to_owned()),
-                    ..fault.clone()
-                });
+                let fault = fault.clone().of_part(part, None);
+                let fact = Fact::Unmatched { fate: Fate::LeftOut, fact: fault.fact };
+                out.remarks.push(Fault { fact: Box::new(fact), ..fault });
                 continue;
             }
-            let code = found.map_err(|fault| {
-                if part == text {
-                    fault
-                } else {
-                    Fault {
-                        wrong: format!("has \"{part}\", which {}", fault.wrong),
-                        part: Some(part.to_owned()),
-                        ..fault
-                    }
-                }
-            })?;
+            let code = found.map_err(|fault| if part == text { fault } else { fault.of_part(part, None) })?;
             if !codes.contains(&code) {
                 codes.push(code);
             }
@@ -120,13 +105,7 @@ fn lay_out_from(
     if let CodesLayout::Numbered(columns) = layout
         && codes.len() > columns.len()
     {
-        let wrong =
-            format!("has {} codes, and the target has {} columns for them", codes.len(), columns.len());
-        return Err(Fault::new(
-            Kind::TooManyCodes,
-            wrong,
-            "fewer codes; which ones, is for whoever knows the record",
-        ));
+        return Err(Fault::new(CodeFact::TooMany { codes: codes.len(), columns: columns.len() }));
     }
     let separator = match layout {
         CodesLayout::Joined(separator) => separator.as_str(),

@@ -6,7 +6,7 @@ use super::plan::FieldPlan;
 use super::several::error_cell;
 use super::{Parent, Step, boolean, code, date, date_part, digits, number};
 use dusk_description::{FieldType, Unmatched, fold};
-use dusk_evidence::{Fault, Kind, Severity};
+use dusk_evidence::{Before, CodeFact, Fact, Fate, Fault, Kind, Severity, TextFact};
 use dusk_mapping::NumberReading;
 use dusk_sources::CellKind;
 use dusk_values::Value;
@@ -25,15 +25,13 @@ impl FieldPlan<'_> {
         match &self.field.kind {
             FieldType::Text { digits, .. } => {
                 if cell.kind == CellKind::Date && !self.text.dates_as_iso {
-                    return Err(turned_into_date(
-                        "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping",
-                    ));
+                    return Err(Fault::new(TextFact::TurnedIntoDate(Before::Text)));
                 }
                 if !readings.fixed
                     && !self.text.keep_rounded
                     && let Some(lost) = dusk_inspecting::digits_lost(cell.kind, text)
                 {
-                    if lost.kind.severity() == Severity::Reject {
+                    if lost.kind().severity() == Severity::Reject {
                         return Err(lost);
                     }
                     out.remarks.push(lost);
@@ -52,7 +50,7 @@ impl FieldPlan<'_> {
             }
             FieldType::Number { .. } => {
                 if matches!(cell.kind, CellKind::Date | CellKind::Duration) {
-                    return Err(turned_into_date("the number as it was"));
+                    return Err(Fault::new(TextFact::TurnedIntoDate(Before::Number)));
                 }
                 let text = if readings.fixed { text } else { digits::apostrophe(text, trail) };
                 // A typed number has no marks that could be misread.
@@ -147,25 +145,14 @@ impl FieldPlan<'_> {
             }
             FieldType::File { files, endings, max_bytes } => {
                 let (name, size) = files.find(text).ok_or_else(|| {
-                    let wrong = format!("is no file in {}", files.folder.display());
-                    Fault::new(
-                        Kind::FileMissing,
-                        wrong,
-                        "the name of a file that is there, or the file itself put there",
-                    )
+                    Fault::new(CodeFact::FileMissing { folder: files.folder.display().to_string() })
                 })?;
                 let ending = name.rsplit_once('.').map_or(String::new(), |(_, ending)| ending.to_lowercase());
                 if !endings.is_empty() && !endings.contains(&ending) {
-                    let wrong = format!("ends in \"{ending}\", and the target takes {}", endings.join(", "));
-                    return Err(Fault::new(
-                        Kind::FileEnding,
-                        wrong,
-                        "the file in a form that the target takes",
-                    ));
+                    return Err(Fault::new(CodeFact::FileEnding { ending, taken: endings.clone() }));
                 }
                 if let Some(most) = max_bytes.filter(|most| size > *most) {
-                    let wrong = format!("has {size} bytes");
-                    return Err(Fault::new(Kind::FileTooLarge, wrong, format!("{most} bytes or fewer")));
+                    return Err(Fault::new(CodeFact::FileTooLarge { bytes: size, most }));
                 }
                 if name != text {
                     trail.took(Step::Code, name, || {
@@ -192,16 +179,11 @@ impl FieldPlan<'_> {
                         }
                     }
                     None => {
-                        let fault = Fault::new(
-                            Kind::UnknownReference,
-                            format!(
-                                "is not among the {} values of {} in {}",
-                                known.len(),
-                                known.column,
-                                known.file
-                            ),
-                            "have it created in the target first, or correct it",
-                        );
+                        let fault = Fault::new(CodeFact::UnknownReference {
+                            file: known.file.clone(),
+                            column: known.column.clone(),
+                            values: known.len(),
+                        });
                         let kept = self.unmatched(text, fault, &mut out.remarks)?;
                         if kept.is_empty() {
                             return Ok(None);
@@ -221,17 +203,17 @@ impl FieldPlan<'_> {
     /// What becomes of a value that nothing matches, as the description says: it is rejected, left
     /// blank or kept.
     fn unmatched<'t>(&self, text: &'t str, fault: Fault, remarks: &mut Vec<Fault>) -> Result<&'t str, Fault> {
-        if !matches!(fault.kind, Kind::NotACode | Kind::UnknownReference) {
+        if !matches!(fault.kind(), Kind::NotACode | Kind::UnknownReference) {
             return Err(fault);
         }
-        let (kind, says, kept) = match self.field.unmatched {
+        let (fate, kept) = match self.field.unmatched {
             Unmatched::Reject => return Err(fault),
             Unmatched::Blank if self.field.required => return Err(fault),
-            Unmatched::Blank => (Kind::LeftBlank, "; it is left blank, as the description says", ""),
-            Unmatched::Keep => (Kind::KeptUnmatched, "; it is kept as it is, as the description says", text),
-            Unmatched::Open => (Kind::NewTerm, "; the list is open, so it is sent as a new term", text),
+            Unmatched::Blank => (Fate::LeftBlank, ""),
+            Unmatched::Keep => (Fate::Kept, text),
+            Unmatched::Open => (Fate::NewTerm, text),
         };
-        remarks.push(Fault { kind, wrong: format!("{}{says}", fault.wrong), ..fault });
+        remarks.push(Fault { fact: Box::new(Fact::Unmatched { fate, fact: fault.fact }), ..fault });
         Ok(kept)
     }
 
@@ -250,24 +232,10 @@ impl FieldPlan<'_> {
     }
 }
 
-pub(super) fn turned_into_date(right: &str) -> Fault {
-    Fault::new(
-        Kind::TurnedIntoDate,
-        "is a typed date in the workbook, and what it was before is not certain",
-        right,
-    )
-}
-
 /// Why a text is no value: an error of a spreadsheet program, or a character that was lost.
 pub(super) fn no_value(text: &str, kind: CellKind) -> Option<Fault> {
     if kind.holds_error(text) {
         return Some(error_cell());
     }
-    text.contains('\u{fffd}').then(|| {
-        Fault::new(
-            Kind::LostCharacter,
-            "has lost a character (shown as \u{fffd})",
-            "the value as it was; check the encoding, or export again",
-        )
-    })
+    text.contains('\u{fffd}').then(|| Fault::new(TextFact::LostCharacter))
 }

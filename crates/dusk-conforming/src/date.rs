@@ -4,7 +4,7 @@ use jiff::civil::{Date, DateTime, Time};
 
 use super::outcome::Cell;
 use super::{Step, Trail};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{DateFact, DateWanted, Fault, NotThere, WhyOpen};
 use dusk_inspecting::{DateShape, DateSigns};
 use dusk_mapping::{DateReading, DayCount, OrderWhere, Which};
 use dusk_sources::CellKind;
@@ -124,16 +124,12 @@ pub(super) fn conform(
 }
 
 fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
-    let says = match why {
-        NoMoment::Twice => {
-            format!("is a time that the clock of {} showed twice, when it was put back", zone.name())
-        }
-        NoMoment::Never => {
-            format!("is a time that the clock of {} never showed, when it was put forward", zone.name())
-        }
-        NoMoment::TooFar => "is too far away to be reckoned with".into(),
-    };
-    Fault::new(Kind::TimeOfChange, says, "a time that is certain; ask whoever wrote the record")
+    let zone = zone.name().to_owned();
+    Fault::new(match why {
+        NoMoment::Twice => DateFact::ShownTwice { zone },
+        NoMoment::Never => DateFact::NeverShown { zone },
+        NoMoment::TooFar => DateFact::TooFar,
+    })
 }
 
 fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
@@ -159,24 +155,15 @@ fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
 }
 
 fn not_a_date(holds: ValueType) -> Fault {
-    let example = match holds {
-        ValueType::Time => "14:30",
-        ValueType::DateTime => "2026-03-04 14:30",
-        _ => "2026-03-04 or 4 Mar 2026",
-    };
-    Fault::new(
-        Kind::NotADate,
-        format!("is not a {} that can be read with certainty", holds.word()),
-        format!("for example {example}"),
-    )
+    Fault::new(DateFact::NotADate(DateWanted::Certain(holds)))
 }
 
-pub(super) fn impossible(says: impl Into<String>) -> Fault {
-    Fault::new(Kind::ImpossibleDate, says, "a day that is in the calendar; ask whoever wrote the record")
+pub(super) fn impossible(what: NotThere) -> Fault {
+    Fault::new(DateFact::Impossible(what))
 }
 
 fn no_such_time() -> Fault {
-    Fault::new(Kind::ImpossibleDate, "names a time that no clock shows", "a time from 00:00 to 23:59")
+    impossible(NotThere::Time)
 }
 
 fn read_time(text: &str, given: &Given<'_>) -> Result<Time, Fault> {
@@ -221,28 +208,18 @@ fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<
         },
     };
     match (holds, time) {
-        (ValueType::DateTime, None) => Err(Fault::new(
-            Kind::NotADate,
-            "has no time of day",
-            "a day and a time, for example 2026-03-04 14:30",
-        )),
+        (ValueType::DateTime, None) => Err(Fault::new(DateFact::NotADate(DateWanted::WithTime))),
         (ValueType::DateTime, Some(time)) => Ok((date, time)),
         // Midnight is how a day is written where a time has to be given; nothing is lost with it.
-        (_, Some(time)) if time != Time::midnight() && !reading.drop_time => Err(Fault::new(
-            Kind::TimeOfDay,
-            "has a time of day, and the target takes the day only",
-            "if the time may be lost, write drop_time = true for this field in the mapping",
-        )),
+        (_, Some(time)) if time != Time::midnight() && !reading.drop_time => {
+            Err(Fault::new(DateFact::TimeOfDay))
+        }
         _ => Ok((date, Time::midnight())),
     }
 }
 
 fn century_undecided() -> Fault {
-    Fault::new(
-        Kind::CenturyUndecided,
-        "has a year of two digits, and nothing says which century is meant",
-        "write for example years_from = 1970 for this field in the mapping (two digits then mean 1970 to 2069)",
-    )
+    Fault::new(DateFact::CenturyUndecided)
 }
 
 fn read_pattern(
@@ -250,13 +227,7 @@ fn read_pattern(
     pattern: &DatePattern,
     reading: &DateReading,
 ) -> Result<(Date, Option<Time>), Fault> {
-    let form = || {
-        Fault::new(
-            Kind::NotADate,
-            format!("is not written as {}", pattern.text()),
-            format!("a date written as {}", pattern.text()),
-        )
-    };
+    let form = || Fault::new(DateFact::NotADate(DateWanted::Pattern(pattern.text().to_owned())));
     let moment = pattern.read(text).ok_or_else(form)?;
     let (Some(year), Some(month), Some(day)) = (moment.year, moment.month, moment.day) else {
         return Err(form());
@@ -269,7 +240,7 @@ fn read_pattern(
             if year < from { year + 100 } else { year }
         }
     };
-    let date = Date::new(year, month, day).map_err(|_| impossible("is no day of the calendar"))?;
+    let date = Date::new(year, month, day).map_err(|_| impossible(NotThere::Day))?;
     let time = match pattern.has_time() {
         true => Some(time_of(moment).ok_or_else(no_such_time)?),
         false => None,
@@ -284,21 +255,14 @@ fn day_count(text: &str, given: &Given<'_>) -> Result<Option<Date>, Fault> {
         _ => return Ok(None),
     };
     let Some(counted) = given.reading.day_count else {
-        return Err(Fault::new(
-            Kind::DayCount,
-            "may be a count of days, as spreadsheet programs keep dates",
-            "a date; if it counts days, write day_count = \"1900\" (or \"1904\") for this field in the mapping",
-        ));
+        return Err(Fault::new(DateFact::DayCount));
     };
     // Day 60 of the count from 1900 is a day that never was, so everything after it is one less.
     let first = match counted {
         DayCount::From1900 => jiff::civil::date(1899, 12, 30),
         DayCount::From1904 => jiff::civil::date(1904, 1, 1),
     };
-    first
-        .checked_add(jiff::Span::new().days(number))
-        .map(Some)
-        .map_err(|_| impossible("is no day of the calendar"))
+    first.checked_add(jiff::Span::new().days(number)).map(Some).map_err(|_| impossible(NotThere::Day))
 }
 
 fn read_written(
@@ -323,9 +287,7 @@ fn read_written(
     if given.open {
         return Ok((the_only_day(written, reading)?, time));
     }
-    *by = given
-        .order(text, written)
-        .ok_or_else(|| undecided("it may have been converted like others of this column, or not"))?;
+    *by = given.order(text, written).ok_or_else(|| undecided(WhyOpen::MayBeConverted))?;
     // Where no order is named or proven, every value has a form that needs none, or reads alike
     // under every order that allows it.
     let order = match *by {
@@ -338,27 +300,21 @@ fn read_written(
             let first = days.next().copied();
             return match first {
                 Some(day) if days.all(|other| *other == day) => Ok((day, time)),
-                Some(_) => Err(undecided("no order is named or proven for it")),
-                None => Err(impossible("is no day of the calendar under any order of day, month and year")),
+                Some(_) => Err(undecided(WhyOpen::NoOrder)),
+                None => Err(impossible(NotThere::DayInAnyOrder)),
             };
         }
     };
     match written.day(order, reading.years_from) {
         Some(day) => Ok((day, time)),
         None if written.is_self_evident() && order != DateOrder::YearDayMonth => {
-            Err(impossible("is no day of the calendar"))
+            Err(impossible(NotThere::Day))
         }
         None => {
             let other = DateOrder::ALL
                 .into_iter()
                 .find_map(|other| Some((other, written.day(other, reading.years_from)?)));
-            let says = format!("is no day of the calendar when read as {}", order.word());
-            Err(match other {
-                Some((other, day)) => {
-                    impossible(format!("{says} ({} would make it {})", other.word(), shown(day)))
-                }
-                None => impossible(says),
-            })
+            Err(impossible(NotThere::DayInOrder(order, other)))
         }
     }
 }
@@ -369,17 +325,13 @@ fn the_only_day(written: WrittenDate, reading: &DateReading) -> Result<Date, Fau
     let mut days = DateOrder::WORDS.iter().filter_map(|(_, order)| written.day(*order, reading.years_from));
     match days.next() {
         Some(day) if days.all(|other| other == day) => Ok(day),
-        Some(_) => Err(undecided("nothing is certain of the order of its column")),
-        None => Err(impossible("is no day of the calendar under any order of day, month and year")),
+        Some(_) => Err(undecided(WhyOpen::ColumnUncertain)),
+        None => Err(impossible(NotThere::DayInAnyOrder)),
     }
 }
 
-fn undecided(why: &str) -> Fault {
-    Fault::new(
-        Kind::DateUndecided,
-        format!("could be two different days; {why}"),
-        "say which order it is in: write order, or order_where for its shape or rows, for this field in the mapping",
-    )
+fn undecided(why: WhyOpen) -> Fault {
+    Fault::new(DateFact::Undecided(why))
 }
 
 #[cfg(test)]
@@ -400,7 +352,7 @@ mod tests {
         };
         match conform(text, &given, holds, (&format, &[]), &mut Trail::default(), &mut out) {
             Ok(_) => out.trim_end_matches(" 00:00").to_owned(),
-            Err(fault) => fault.kind.code().to_owned(),
+            Err(fault) => fault.kind().code().to_owned(),
         }
     }
 
@@ -446,7 +398,7 @@ mod tests {
                 let given = Given { reading: &reading, proven: false, open: true, cell, zone: None, signs };
                 let mut out = String::new();
                 conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
-                    .map_or_else(|fault| fault.kind.code().to_owned(), |_| out)
+                    .map_or_else(|fault| fault.kind().code().to_owned(), |_| out)
             };
             assert_eq!(read("03/04/2026"), "date-undecided");
             assert_eq!(read("2026-03-04"), "date-undecided", "a program may have swapped it");
@@ -477,7 +429,7 @@ mod tests {
             let mut out = String::new();
             conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
                 .map(|_| out)
-                .map_err(|fault| fault.kind.code())
+                .map_err(|fault| fault.kind().code())
         };
         let (swap, month_first) = (DateOrder::YearDayMonth, DateOrder::MonthDayYear);
         let (typed, text) = (CellKind::Date, CellKind::Text);

@@ -4,8 +4,8 @@ use jiff::civil::{Date, DateTime, Time};
 
 use super::date::impossible;
 use super::{Step, Trail};
-use dusk_evidence::{Fault, Kind};
-use dusk_values::{DatePattern, shown};
+use dusk_evidence::{DateFact, DateWanted, Fault, Missing, NotThere};
+use dusk_values::DatePattern;
 
 /// A year, or a month of a year.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -70,30 +70,20 @@ pub(super) fn conform(
     out: &mut String,
 ) -> Result<(), Fault> {
     let (format, missing) = match part.month {
-        Some(_) => (month, "a month without a day"),
-        None => (year, "a year alone"),
+        Some(_) => (month, Missing::Day),
+        None => (year, Missing::Month),
     };
-    let format = format.ok_or_else(|| {
-        Fault::new(Kind::NotADate, format!("is {missing}, which the target does not take"), "the whole date")
-    })?;
-    let (first, last) = part.days().ok_or_else(|| impossible("is no time of the calendar"))?;
+    let format = format.ok_or_else(|| Fault::new(DateFact::NotADate(DateWanted::Whole(missing))))?;
+    let (first, last) = part.days().ok_or_else(|| impossible(NotThere::Part))?;
     if let Some(bound) = not_before.filter(|bound| last < *bound) {
-        return Err(Fault::new(
-            Kind::TooEarly,
-            "ends before the first day allowed",
-            format!("{} or later", shown(bound)),
-        ));
+        return Err(Fault::new(DateFact::TooEarly { day: None, first: bound }));
     }
     if let Some(bound) = not_after.filter(|bound| first > *bound) {
-        return Err(Fault::new(
-            Kind::TooLate,
-            "begins after the last day allowed",
-            format!("{} or earlier", shown(bound)),
-        ));
+        return Err(Fault::new(DateFact::TooLate { day: None, last: bound }));
     }
     format.write(DateTime::from_parts(first, Time::midnight()), out);
     if out != text {
-        trail.took(Step::Date, out, || format!("{missing}, which the target takes"));
+        trail.took(Step::Date, out, || format!("{}, which the target takes", missing.words()));
     }
     Ok(())
 }

@@ -3,7 +3,7 @@
 
 use super::{Step, Trail};
 use dusk_description::{Code, CodeList};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, TextFact};
 use dusk_inspecting::{is_power_of_ten, power_of_ten};
 use dusk_sources::CellKind;
 use dusk_values::{MONTHS, is_digits};
@@ -23,9 +23,8 @@ pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut St
     if is_power_of_ten(text) {
         return Err(power_of_ten());
     }
-    let wrong =
-        if all_digits { format!("has {} digits", bare.len()) } else { "is not made of digits only".into() };
-    Err(Fault::new(Kind::WrongDigits, wrong, format!("exactly {digits} digits")))
+    let has = all_digits.then_some(bare.len());
+    Err(Fault::new(TextFact::WrongDigits { digits: has, wanted: digits }))
 }
 
 /// The digits without what a program added: the apostrophe that keeps a number text, and the ".0"
@@ -148,7 +147,7 @@ mod tests {
             let (mut trail, mut out) = (Trail::keeping(), String::new());
             restore(text, 6, &mut trail, &mut out)
                 .map(|()| (out, trail.steps()))
-                .map_err(|fault| fault.kind.code())
+                .map_err(|fault| fault.kind().code())
         };
         let same = |text: &str, steps: &str| Ok((text.to_owned(), steps.to_owned()));
         assert_eq!(restored("417"), same("000417", "digits"));

@@ -3,7 +3,7 @@
 
 use super::record::Conformer;
 use super::shape::{Shape, holds_a_row, wrong_shape};
-use dusk_evidence::{Fault, Finding, Kind, Severity, THE_ROW};
+use dusk_evidence::{Fault, Finding, HeadedValue, RowFact, Severity, THE_ROW};
 use dusk_sources::{CellKind, Rejoined, RowCells};
 use dusk_values::Value;
 
@@ -40,8 +40,8 @@ impl Conformer<'_> {
             return (row, Fit::LeftOut);
         }
         if let Some(why) = shape.patches.kept_out(row.row()) {
-            let wrong = format!("is kept out, as was decided ({why})");
-            findings.push(whole_row(Fault::new(Kind::KeptOut, wrong, ""), String::new()));
+            let fact = RowFact::KeptOut { decided: why.to_owned() };
+            findings.push(whole_row(Fault::new(fact), String::new()));
             return (row, Fit::LeftOut);
         }
         // A torn row outside is no record either, so it is not judged.
@@ -49,9 +49,8 @@ impl Conformer<'_> {
         if let Some((first, last)) =
             self.plan.within.filter(|(first, last)| !(*first..=*last).contains(&number))
         {
-            let to = if last == u64::MAX { "the end".to_owned() } else { format!("row {last}") };
-            let wrong = format!("is left out, as the mapping says that records stand in row {first} to {to}");
-            findings.push(whole_row(Fault::new(Kind::NotKept, wrong, ""), String::new()));
+            let last = Some(last).filter(|last| *last != u64::MAX);
+            findings.push(whole_row(Fault::new(RowFact::OutsideRows { first, last }), String::new()));
             return (row, Fit::LeftOut);
         }
         if row.len() > shape.width {
@@ -75,12 +74,7 @@ impl Conformer<'_> {
         if row.lines() > 1
             && let Some(cell) = holds_a_row(&row, shape)
         {
-            let fault = Fault::new(
-                Kind::RowsInCell,
-                "holds a line that would be a whole row; a quote may not have been closed",
-                "look at the row in the export",
-            );
-            findings.push(whole_row(fault, cell.to_owned()));
+            findings.push(whole_row(Fault::new(RowFact::RowsInCell), cell.to_owned()));
         }
         (row, self.is_kept(&row, shape, findings))
     }
@@ -93,31 +87,12 @@ impl Conformer<'_> {
             let text = column.map_or("", |column| CellKind::of(row.cell(*column)).1.trim());
             (if text.is_empty() { Value::Blank } else { Value::Text }, text)
         };
-        let (kind, wrong, right, fit) = match rule.holds(self.plan.today, &text) {
+        let (fact, fit) = match rule.holds(self.plan.today, &text) {
             Some(true) => return Fit::Whole,
-            Some(false) => {
-                let wrong = format!("is left out, as the mapping keeps rows with {rule}");
-                (Kind::NotKept, wrong, "", Fit::LeftOut)
-            }
-            None => {
-                let wrong = format!(
-                    "may hold a record or not: the mapping keeps rows with {rule}, and a cell of that is blank"
-                );
-                (
-                    Kind::KeepUndecided,
-                    wrong,
-                    "the cell filled, or what a blank means said in the mapping (keep), with is blank",
-                    Fit::Rejected,
-                )
-            }
+            Some(false) => (RowFact::NotKept { rule: rule.to_string() }, Fit::LeftOut),
+            None => (RowFact::KeepOpen { rule: rule.to_string() }, Fit::Rejected),
         };
-        findings.push(Finding::new(
-            shape.source,
-            (row.row(), row.line()),
-            THE_ROW,
-            "",
-            Fault::new(kind, wrong, right),
-        ));
+        findings.push(Finding::new(shape.source, (row.row(), row.line()), THE_ROW, "", Fault::new(fact)));
         fit
     }
 
@@ -157,7 +132,7 @@ impl Conformer<'_> {
                     fits &= !conformer.faulty;
                 }
                 // A way that only warns is a way.
-                broken.retain(|finding| finding.fault.kind.severity() == Severity::Reject);
+                broken.retain(|finding| finding.fault.kind().severity() == Severity::Reject);
                 if fits && broken.is_empty() {
                     ways.push(places.to_vec());
                 }
@@ -165,40 +140,30 @@ impl Conformer<'_> {
             }
         }
         self.tries = Some(conformer);
-        let value = |places: &[usize], joined: &RowCells<'_>| {
+        let values = |places: &[usize], joined: &RowCells<'_>| {
             let mut places = places.to_vec();
             places.dedup();
-            let each = places.iter().map(|place| {
-                let heading = shape.headings.get(*place).map_or("", String::as_str);
-                format!("{heading} \"{}\"", joined.cell(*place))
+            let each = places.iter().map(|place| HeadedValue {
+                heading: shape.headings.get(*place).cloned().unwrap_or_default(),
+                value: joined.cell(*place).to_owned(),
             });
-            each.collect::<Vec<_>>().join(" and ")
+            each.collect::<Vec<_>>()
         };
         match ways.as_slice() {
             [places] => {
                 let joined = row.rejoined(places, room).ok_or(None)?;
-                let says = format!(
-                    "had {} cells because of an unquoted delimiter, and was put together again in the only way that fits: {}",
-                    row.len(),
-                    value(places, &joined)
-                );
-                Ok((joined, Fault::new(Kind::RowRejoined, says, "quotes around the value, in the export")))
+                let fact = RowFact::Rejoined { cells: row.len(), values: values(places, &joined) };
+                Ok((joined, Fault::new(fact)))
             }
             [] => Err(None),
             several => {
-                let all: Vec<String> = several
+                let first = several
                     .iter()
                     .take(4)
-                    .filter_map(|places| Some(value(places, &row.rejoined(places, &mut tried)?)))
+                    .filter_map(|places| Some(values(places, &row.rejoined(places, &mut tried)?)))
                     .collect();
-                let says = format!(
-                    "has {} cells, and the header has {}; it could be put together in {} ways",
-                    row.len(),
-                    shape.width,
-                    several.len()
-                );
-                let right = format!("quotes around the right one, in the export: {}", all.join(", or "));
-                Err(Some(Fault::new(Kind::RowTooLong, says, right)))
+                let (cells, header, ways) = (row.len(), shape.width, several.len());
+                Err(Some(Fault::new(RowFact::SeveralWays { cells, header, ways, first })))
             }
         }
     }

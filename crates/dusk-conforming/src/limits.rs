@@ -3,8 +3,8 @@
 use jiff::civil::Date;
 
 use dusk_description::{Field, FieldType};
-use dusk_evidence::{Fault, Kind};
-use dusk_values::{Value, shown};
+use dusk_evidence::{DateFact, Fact, Fault, NumberFact, TextFact};
+use dusk_values::Value;
 
 /// Checks a conformed value against the dictionary; `days` are the first and the last day allowed.
 pub fn check_limits(
@@ -14,7 +14,7 @@ pub fn check_limits(
     value: Value,
     faults: &mut Vec<Fault>,
 ) {
-    let mut fault = |kind: Kind, wrong: String, right: String| faults.push(Fault::new(kind, wrong, right));
+    let mut found = |fact: Fact| faults.push(Fault::new(fact));
     match &field.kind {
         FieldType::Text { max_length, pattern, .. } => {
             if let Some(most) = max_length
@@ -22,39 +22,22 @@ pub fn check_limits(
             {
                 let length = text.chars().count();
                 if length > *most {
-                    fault(
-                        Kind::TooLong,
-                        format!("has {length} characters"),
-                        format!("{most} characters or fewer"),
-                    );
+                    found(TextFact::TooLong { length, most: *most }.into());
                 }
             }
             if let Some((regex, written)) = pattern
                 && !regex.is_match(text)
             {
-                fault(
-                    Kind::WrongPattern,
-                    "does not have the form that the dictionary demands".into(),
-                    format!("the form {written}"),
-                );
+                found(TextFact::WrongPattern { pattern: written.clone() }.into());
             }
         }
         FieldType::Number { min, max, unit, .. } => {
             let Value::Number(number) = value else { return };
-            let unit = unit.map_or_else(String::new, |unit| format!(" {}", unit.symbol()));
-            if let Some(min) = min.filter(|min| number < *min) {
-                fault(
-                    Kind::BelowMinimum,
-                    format!("is {number}{unit}, below the smallest allowed"),
-                    format!("{min}{unit} or more"),
-                );
+            if let Some(least) = min.filter(|least| number < *least) {
+                found(NumberFact::BelowMinimum { number, least, unit: *unit }.into());
             }
-            if let Some(max) = max.filter(|max| number > *max) {
-                fault(
-                    Kind::AboveMaximum,
-                    format!("is {number}{unit}, above the largest allowed"),
-                    format!("{max}{unit} or less"),
-                );
+            if let Some(most) = max.filter(|most| number > *most) {
+                found(NumberFact::AboveMaximum { number, most, unit: *unit }.into());
             }
         }
         FieldType::Date { .. } => {
@@ -64,18 +47,10 @@ pub fn check_limits(
                 _ => return,
             };
             if let Some(first) = days.0.filter(|first| day < *first) {
-                fault(
-                    Kind::TooEarly,
-                    format!("is {}, before the first day allowed", shown(day)),
-                    format!("{} or later", shown(first)),
-                );
+                found(DateFact::TooEarly { day: Some(day), first }.into());
             }
             if let Some(last) = days.1.filter(|last| day > *last) {
-                fault(
-                    Kind::TooLate,
-                    format!("is {}, after the last day allowed", shown(day)),
-                    format!("{} or earlier", shown(last)),
-                );
+                found(DateFact::TooLate { day: Some(day), last }.into());
             }
         }
         FieldType::Boolean { .. }

@@ -1,7 +1,7 @@
 //! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
 
 use super::{Step, Trail};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, NumberFact, NumberMarks};
 use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten};
 use dusk_mapping::NumberReading;
 use dusk_values::{Decimal, Inexact, Unit, UnitConversion};
@@ -34,21 +34,13 @@ pub(super) fn conform(
             && plain.bytes().any(|b| b.is_ascii_digit())
             && plain.len() > 30
         {
-            Fault::new(
-                Kind::NumberTooLong,
-                "has more digits than can be reckoned with exactly",
-                "30 digits or fewer",
-            )
+            Fault::new(NumberFact::TooLong)
         } else {
             not_a_number()
         }
     })?;
     let inexact = |error: Inexact| match error {
-        Inexact::TooLong => Fault::new(
-            Kind::NumberTooLong,
-            "has more digits than can be reckoned with exactly",
-            "30 digits or fewer",
-        ),
+        Inexact::TooLong => Fault::new(NumberFact::TooLong),
         Inexact::NeedsRounding => needs_rounding(wanted),
     };
     let Some(conversion) = wanted.conversion else {
@@ -108,22 +100,12 @@ fn rounding(reading: &NumberReading, decimals: u32) -> String {
 }
 
 fn not_a_number() -> Fault {
-    Fault::new(Kind::NotANumber, "is not a number", "digits, with a point before the decimals")
+    Fault::new(NumberFact::NotANumber(NumberMarks::Plain))
 }
 
 fn needs_rounding(wanted: &Wanted) -> Fault {
-    let holds = match wanted.decimals {
-        0 => "whole numbers only".to_owned(),
-        1 => "1 decimal only".to_owned(),
-        more => format!("{more} decimals only"),
-    };
-    let after =
-        wanted.conversion.map_or_else(String::new, |way| format!(" once it is in {}", way.to.symbol()));
-    Fault::new(
-        Kind::NeedsRounding,
-        format!("has more decimals than the target holds{after} ({holds})"),
-        "if digits may be lost, write round = \"half-up\" for this field in the mapping",
-    )
+    let unit = wanted.conversion.map(|way| way.to);
+    Fault::new(NumberFact::NeedsRounding { decimals: wanted.decimals, unit })
 }
 
 /// The number in brackets, as accounts write what is below zero, where the mapping says so.
@@ -137,11 +119,7 @@ fn without_brackets<'t>(text: &'t str, reading: &NumberReading) -> Result<(&'t s
     if reading.brackets {
         return Ok((inside, true));
     }
-    Err(Fault::new(
-        Kind::NumberUndecided,
-        "stands in brackets, which may mean that it is below zero",
-        "if it does, write brackets = \"negative\" for this field in the mapping",
-    ))
+    Err(Fault::new(NumberFact::Brackets))
 }
 
 /// The number without the currency mark that the mapping names.
@@ -189,16 +167,10 @@ fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &Wanted
     let stated = reading.unit.or(wanted.unit);
     match (Unit::find(symbol), stated) {
         (Some(found), Some(stated)) if found == stated => Ok(()),
-        (Some(found), Some(stated)) => Err(Fault::new(
-            Kind::UnitDiffers,
-            format!("is in {}, and the column is in {}", found.symbol(), stated.symbol()),
-            format!("the number in {}", stated.symbol()),
-        )),
-        (Some(_), None) if symbol == "%" => Err(Fault::new(
-            Kind::NumberUndecided,
-            "is in percent, and nothing says whether the target counts in percent or in shares of one",
-            "write unit = \"%\" or unit = \"1\" for the field in target.toml, and unit = \"%\" in the mapping",
-        )),
+        (Some(found), Some(stated)) => {
+            Err(Fault::new(NumberFact::UnitDiffers { cell: found, column: stated }))
+        }
+        (Some(_), None) if symbol == "%" => Err(Fault::new(NumberFact::Percent)),
         _ => Err(not_a_number()),
     }
 }
@@ -236,18 +208,15 @@ fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Faul
     };
     let mut plain = match thousands {
         Some(mark) => without_thousands(whole, mark).ok_or_else(|| {
-            let right = format!(
-                "digits, with \"{decimal}\" before the decimals and \"{mark}\" between groups of three"
-            );
-            Fault::new(Kind::NotANumber, "is not a number", right)
+            Fault::new(NumberFact::NotANumber(NumberMarks::Named { decimal, thousands: Some(mark) }))
         })?,
         None => whole.to_owned(),
     };
     // Any other mark is none: "1.204" is no number where the decimal mark is a comma.
     let is_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
     if !is_digits(plain.trim_start_matches(['-', '+'])) || !part.is_none_or(is_digits) {
-        let right = format!("digits, with \"{decimal}\" before the decimals");
-        return Err(Fault::new(Kind::NotANumber, "is not a number", right));
+        let marks = NumberMarks::Named { decimal, thousands: None };
+        return Err(Fault::new(NumberFact::NotANumber(marks)));
     }
     if let Some(part) = part {
         plain.push('.');
@@ -302,31 +271,20 @@ fn proven(figures: &str, decimal: char) -> Result<String, Fault> {
     if fits {
         return Ok(with_decimal(figures, decimal));
     }
-    let name = if decimal == '.' { "a point" } else { "a comma" };
-    Err(Fault::new(
-        Kind::NotANumber,
-        "is not a number",
-        format!("digits, with {name} before the decimals, as the column proves"),
-    ))
+    Err(Fault::new(NumberFact::NotANumber(NumberMarks::Proven(decimal))))
 }
 
 /// Reads figures where the mapping names no marks: only what leaves one reading.
 fn unmarked(figures: &str) -> Result<String, Fault> {
-    let undecided = |readings: &str| {
-        Err(Fault::new(
-            Kind::NumberUndecided,
-            format!("could be read as {readings}"),
-            "say in the mapping which mark is which: decimal_mark = \".\" or decimal_mark = \",\", and thousands_mark",
-        ))
-    };
     match Marks::strictly(split_sign(figures).1) {
         Marks::None | Marks::Point => Ok(with_decimal(figures, '.')),
         Marks::Comma => {
-            undecided(&format!("{}, if a comma stands before the decimals", with_decimal(figures, ',')))
+            Err(Fault::new(NumberFact::CommaUndecided { with_comma: with_decimal(figures, ',') }))
         }
-        Marks::Either => {
-            undecided(&format!("{} and as {}", with_decimal(figures, '.'), with_decimal(figures, ',')))
-        }
+        Marks::Either => Err(Fault::new(NumberFact::MarksUndecided {
+            with_point: with_decimal(figures, '.'),
+            with_comma: with_decimal(figures, ','),
+        })),
         Marks::NoNumber if split_sign(figures).1.bytes().all(|byte| byte.is_ascii_digit()) => {
             Ok(figures.to_owned())
         }
@@ -343,7 +301,7 @@ mod tests {
         let wanted = Wanted { decimals, conversion: None, unit: reading.unit };
         conform(text, &reading, &wanted, &mut Trail::default())
             .map(|(text, _)| text)
-            .map_err(|fault| fault.kind.code())
+            .map_err(|fault| fault.kind().code())
     }
 
     #[test]

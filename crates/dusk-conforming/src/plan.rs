@@ -254,9 +254,9 @@ impl<'p> Plan<'p> {
         if let Some(field) = plan.fields.get(field) {
             field.conform_fixed(text, Parent::None, &mut encoder, &mut outcome);
         }
-        Ok(outcome.faults.first().map(|fault| match fault.right.as_str() {
-            "" => fault.wrong.clone(),
-            right => format!("{}; right would be: {right}", fault.wrong),
+        Ok(outcome.faults.first().map(|fault| match fault.right().as_str() {
+            "" => fault.wrong().clone(),
+            right => format!("{}; right would be: {right}", fault.wrong()),
         }))
     }
 
@@ -290,7 +290,7 @@ impl<'p> Plan<'p> {
                 if let Some(fault) = outcome.faults.first() {
                     // Not found again, the record could be changed without a word.
                     let name = self.fields.get(*place).map_or("", |field| field.field.name.as_str());
-                    let says = format!("row {row}: {name} \"{text}\", part of the key, {}", fault.wrong);
+                    let says = format!("row {row}: {name} \"{text}\", part of the key, {}", fault.wrong());
                     problems
                         .at(&file, None, says)
                         .hint("export what the target holds as the target writes it");
@@ -525,10 +525,10 @@ impl FieldPlan<'_> {
             let problem = problems.at(
                 file,
                 Some(line),
-                format!("{key} \"{text}\" for {} {}", self.field.name, fault.wrong),
+                format!("{key} \"{text}\" for {} {}", self.field.name, fault.wrong()),
             );
-            if !fault.right.is_empty() {
-                problem.hint(format!("right would be: {}", fault.right));
+            if !fault.right().is_empty() {
+                problem.hint(format!("right would be: {}", fault.right()));
             }
         }
     }

@@ -14,7 +14,7 @@ use super::shape::Shape;
 use super::text::is_blank;
 use crate::KeyPrint;
 use dusk_description::{RecordShare, UploadEncoder};
-use dusk_evidence::{Fault, Finding, Kind, Severity};
+use dusk_evidence::{Fault, Finding, Kind, RecordFact, Severity};
 use dusk_inspecting::DateSigns;
 use dusk_sources::{ABOVE_UNKNOWN, FROM_ABOVE, RowCells, group_mark};
 use dusk_values::{ShortText, Value};
@@ -129,9 +129,9 @@ impl<'p> Conformer<'p> {
                 finding.instance = shape.label.to_owned();
             }
         }
-        let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
+        let rejects = |finding: &Finding| finding.fault.kind().severity() == Severity::Reject;
         let found = findings.get(before..).unwrap_or_default();
-        if found.iter().any(|finding| finding.fault.kind == Kind::KeptOut) {
+        if found.iter().any(|finding| finding.fault.kind() == Kind::KeptOut) {
             return Judged::LeftOut;
         }
         if found.iter().any(rejects) { Judged::Rejected } else { Judged::Accepted }
@@ -146,11 +146,7 @@ impl<'p> Conformer<'p> {
             if !outcome.faults.is_empty() || outcome.text.is_empty() || outcome.text == *holds {
                 continue;
             }
-            let wrong = format!(
-                "would change \"{holds}\", which the target holds, and the field may be set only once"
-            );
-            let fault =
-                Fault::new(Kind::SetOnce, wrong, format!("\"{holds}\", or blank, which leaves it alone"));
+            let fault = Fault::new(RecordFact::SetOnce { holds: holds.clone() });
             let name = plan.fields.get(*place).map_or("", |field| field.field.name.as_str());
             let at = (row.row(), row.line());
             findings.push(Finding::new(shape.source, at, name, outcome.text.clone(), fault).at_field(*place));
@@ -395,16 +391,17 @@ impl<'p> Conformer<'p> {
                         Some(format!("{} {}", self.plan.fields.get(place)?.field.name, value(place).1))
                     })
                     .collect();
-                let (kind, does) = match rule.text.severity {
-                    Severity::Reject => (Kind::RuleBroken, "breaks"),
-                    Severity::Warn | Severity::Note => (Kind::RuleNotMet, "does not meet"),
+                let fact = RecordFact::RuleBroken {
+                    severity: rule.text.severity,
+                    says: rule.text.says.clone(),
+                    must: rule.text.must.clone(),
                 };
                 findings.push(Finding::new(
                     source,
                     (row.row(), row.line()),
                     rule.text.name.clone(),
                     values.join(", "),
-                    Fault::new(kind, format!("{does} a rule: {}", rule.text.says), rule.text.must.clone()),
+                    Fault::new(fact),
                 ));
             }
         }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 
 use super::text::is_blank;
 use super::{Step, Trail, boolean};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, TextFact};
 use dusk_mapping::{Answer, LookUp, MadeOf, Part, PartPiece};
 use dusk_sources::CellKind;
 
@@ -108,11 +108,7 @@ impl<'p> Several<'p> {
 }
 
 pub(super) fn error_cell() -> Fault {
-    Fault::new(
-        Kind::ErrorCell,
-        "is an error of the spreadsheet program, not a value",
-        "the value that the formula should have given; mend it in the workbook",
-    )
+    Fault::new(TextFact::ErrorCell)
 }
 
 /// Joins cells. A blank one goes away together with the text before it, and so does text with no
@@ -168,11 +164,7 @@ fn read_flags<'c, 'p>(
         answered = true;
         let only = if kind == CellKind::Boolean { Some(("TRUE", "FALSE")) } else { words };
         let read = boolean::conform(text, only, ("1", "0"), &mut Trail::default());
-        let (_, says) = read.map_err(|fault| Fault {
-            wrong: format!("has \"{text}\" in the column \"{heading}\", which {}", fault.wrong),
-            part: Some(text.to_owned()),
-            ..fault
-        })?;
+        let (_, says) = read.map_err(|fault| fault.of_part(text, Some(heading)))?;
         if says && !codes.contains(code) {
             codes.push(*code);
         }
@@ -192,26 +184,13 @@ fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<Strin
             trail.took(Step::LookUp, value, || format!("{} in row {row} of {}", look_up.take, look_up.file));
             Ok(value.clone())
         }
-        Some(Answer::Two(first, second)) => Err(Fault::new(
-            Kind::LookUpUnclear,
-            format!(
-                "leads to two rows of {} that say different things, rows {first} and {second}",
-                look_up.file
-            ),
-            "one row for each, in that file, or one more column in by",
-        )),
+        Some(Answer::Two(first, second)) => {
+            Err(Fault::new(TextFact::LookUpUnclear { file: look_up.file.clone(), rows: [first.0, second.0] }))
+        }
         None => {
-            let by: Vec<&str> = look_up.by.iter().map(|(_, theirs)| theirs.as_str()).collect();
-            Err(Fault::new(
-                Kind::NotLookedUp,
-                format!(
-                    "is not among the {} values of {} in {}",
-                    look_up.len(),
-                    by.join(" and "),
-                    look_up.file
-                ),
-                "a row for it in that file, or the value corrected",
-            ))
+            let by = look_up.by.iter().map(|(_, theirs)| theirs.clone()).collect();
+            let (file, values) = (look_up.file.clone(), look_up.len());
+            Err(Fault::new(TextFact::NotLookedUp { file, by, values }))
         }
     }
 }
@@ -228,18 +207,10 @@ pub(super) fn take_part(part: &Part, text: &str, trail: &mut Trail) -> Result<St
             trail.took(Step::Part, one, || format!("taken out of \"{}\"", part.written));
             Ok((*one).to_owned())
         }
-        (None, _) if ways.left > 0 => Err(Fault::new(
-            Kind::NotInForm,
-            format!("does not have the form \"{}\", so no part of it can be taken", part.written),
-            "the value in that form, or the form corrected in the mapping (part)",
-        )),
+        (None, _) if ways.left > 0 => Err(Fault::new(TextFact::NotInForm { form: part.written.clone() })),
         (one, two) => {
-            let shown: Vec<String> = one.into_iter().chain(two).map(|way| format!("\"{way}\"")).collect();
-            Err(Fault::new(
-                Kind::NotInForm,
-                format!("can be taken apart as \"{}\" in several ways: {}", part.written, shown.join(" or ")),
-                "say in the mapping what a part is made of, as {postcode:digits} or {town:word}",
-            ))
+            let readings = one.into_iter().chain(two).map(|way| (*way).to_owned()).collect();
+            Err(Fault::new(TextFact::SeveralParts { form: part.written.clone(), readings }))
         }
     }
 }
@@ -310,7 +281,7 @@ mod tests {
 
     fn take(form: &str, name: &str, text: &str) -> Result<String, String> {
         let part = Part::parse(form, name)?;
-        take_part(&part, text, &mut Trail::default()).map_err(|fault| fault.wrong)
+        take_part(&part, text, &mut Trail::default()).map_err(|fault| fault.wrong())
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use super::Plan;
 use super::text::is_blank;
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, RowFact};
 use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
 
 /// How the rows of one source stand to the plan.
@@ -80,20 +80,14 @@ impl<'s> Shape<'s> {
             && row.len() >= self.headings.len()
             && self.headings.iter().zip(row.cells()).all(|(heading, cell)| cell.trim() == heading)
         {
-            return Some(Fault::new(Kind::RepeatedHeader, "repeats the header and holds no record", ""));
+            return Some(Fault::new(RowFact::RepeatsHeader));
         }
         if self.closing.is_empty() {
             return None;
         }
         let first = row.cells().map(|cell| CellKind::of(cell).1.trim()).find(|cell| !cell.is_empty())?;
         let word = self.closing.iter().find(|word| first.starts_with(word.as_str()))?;
-        Some(Fault::new(
-            Kind::ClosingLine,
-            format!(
-                "begins with \"{word}\", as the mapping says of closing lines (closing), and holds no record"
-            ),
-            "",
-        ))
+        Some(Fault::new(RowFact::ClosingLine { word: word.clone() }))
     }
 }
 
@@ -109,31 +103,11 @@ pub(super) fn holds_a_row<'r>(row: &RowCells<'r>, shape: &Shape<'_>) -> Option<&
 
 /// What is wrong with a row whose cells cannot be told apart.
 pub(super) fn wrong_shape(row: &RowCells<'_>, width: usize) -> Fault {
-    let cells = row.len();
     if !row.is_closed() {
-        return Fault::new(
-            Kind::UnclosedQuote,
-            "opens a quote that is never closed; the row was ended with its line",
-            "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping",
-        );
+        Fault::new(RowFact::UnclosedQuote)
+    } else if row.is_misquoted() {
+        Fault::new(RowFact::Misquoted)
+    } else {
+        Fault::new(RowFact::Width { cells: row.len(), header: width })
     }
-    if row.is_misquoted() {
-        return Fault::new(
-            Kind::Misquoted,
-            "has a quote inside a quoted cell that is not doubled, so where the cell ends is not certain",
-            "double the quote in the export",
-        );
-    }
-    if cells < width {
-        return Fault::new(
-            Kind::RowTooShort,
-            format!("has {cells} cells, and the header has {width}"),
-            "the missing cells, in the export; nothing was moved. If such rows close the file, name their first words under [source] closing in the mapping",
-        );
-    }
-    Fault::new(
-        Kind::RowTooLong,
-        format!("has {cells} cells, and the header has {width}"),
-        "quotes around a value that holds the delimiter, in the export; nothing was moved",
-    )
 }

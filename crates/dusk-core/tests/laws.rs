@@ -449,7 +449,7 @@ proptest! {
             prop_assert_eq!(&in_chosen, &in_all, "column {}", FIELDS[column]);
         }
         for cause in &all.summary.causes {
-            let shown = all.rows.iter().flat_map(|row| &row.findings).any(|finding| finding.fault.kind == cause.kind && finding.about == cause.about);
+            let shown = all.rows.iter().flat_map(|row| &row.findings).any(|finding| finding.fault.kind() == cause.kind && finding.about == cause.about);
             prop_assert!(shown, "{:?} {}", cause.kind, cause.about);
         }
     }
@@ -471,7 +471,7 @@ proptest! {
         for row in 0..rows.len() as u64 {
             let told = explain(&ready, 0, Row(row + 2), &|_, _| {}).unwrap();
             rejected += u64::from(told.fate == Judged::Rejected);
-            prop_assert_eq!(told.fate == Judged::Rejected, told.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject));
+            prop_assert_eq!(told.fate == Judged::Rejected, told.findings.iter().any(|finding| finding.fault.kind().severity() == Severity::Reject));
             if told.fate != Judged::Accepted {
                 continue;
             }

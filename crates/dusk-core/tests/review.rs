@@ -115,7 +115,13 @@ fn rejected(review: &Review) -> Vec<(u64, Vec<String>)> {
     let still = review.rows.iter().filter(|row| row.judged == Judged::Rejected);
     let says = still.map(|row| {
         let of = |finding: &dusk_core::evidence::Finding| {
-            format!("{} {:?} {:?} {}", finding.about, finding.value, finding.fault.kind, finding.fault.wrong)
+            format!(
+                "{} {:?} {:?} {}",
+                finding.about,
+                finding.value,
+                finding.fault.kind(),
+                finding.fault.wrong()
+            )
         };
         let mut findings: Vec<String> = row.findings.iter().map(of).collect();
         findings.sort();

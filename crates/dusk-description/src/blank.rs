@@ -162,7 +162,7 @@ impl Blank<'_> {
                     bytes.extend_from_slice(encoder.delimiter());
                 }
                 encoder.value(cell, cells.len() == 1, &mut bytes).map_err(|fault| {
-                    Error::Request(format!("\"{cell}\" {}; {}", fault.wrong, fault.right))
+                    Error::Request(format!("\"{cell}\" {}; {}", fault.wrong(), fault.right()))
                 })?;
             }
             bytes.extend_from_slice(encoder.line_end());

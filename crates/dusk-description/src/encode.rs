@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use encoding_rs::{Encoder, EncoderResult};
 
 use super::{Quoting, Upload, UploadEncoding, UploadFormat};
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, UploadFact};
 use dusk_values::Decimal;
 
 /// What parts the cells of a record on its way to a sheet or a table: the information separator of
@@ -108,11 +108,7 @@ impl<'u> UploadEncoder<'u> {
             Form::Cells => {
                 let text = self.without_breaks(text)?;
                 if text.as_bytes().contains(&CELL_END) {
-                    return Err(Fault::new(
-                        Kind::CannotEncode,
-                        "holds a separator of ASCII (U+001F), which no cell can hold",
-                        "the value without it",
-                    ));
+                    return Err(Fault::new(UploadFact::Separator));
                 }
                 out.extend_from_slice(text.as_bytes());
             }
@@ -143,11 +139,7 @@ impl<'u> UploadEncoder<'u> {
     fn without_breaks<'t>(&self, text: &'t str) -> Result<Cow<'t, str>, Fault> {
         let Some(mark) = &self.upload.line_break else { return Ok(Cow::Borrowed(text)) };
         if text.contains(mark.as_str()) {
-            return Err(Fault::new(
-                Kind::CannotQuote,
-                format!("holds \"{mark}\", which stands for a line break in the upload file"),
-                "the value without it",
-            ));
+            return Err(Fault::new(UploadFact::LineBreakMark { mark: mark.clone() }));
         }
         if !text.contains(['\n', '\r']) {
             return Ok(Cow::Borrowed(text));
@@ -212,15 +204,7 @@ impl<'u> UploadEncoder<'u> {
         };
         result.map_err(|letter| {
             out.truncate(before);
-            Fault::new(
-                Kind::CannotEncode,
-                format!(
-                    "holds \"{letter}\" (U+{:04X}), which {} does not have",
-                    u32::from(letter),
-                    self.upload.encoding.label()
-                ),
-                "another spelling, agreed with the target's owner",
-            )
+            Fault::new(UploadFact::NoSuchCharacter { letter, encoding: self.upload.encoding.label() })
         })
     }
 
@@ -240,20 +224,15 @@ impl<'u> UploadEncoder<'u> {
     }
 
     fn cannot_quote(&self, text: &str) -> Fault {
-        let what = if text.contains(self.upload.delimiter.as_str()) {
-            format!("the delimiter \"{}\"", self.upload.delimiter)
+        Fault::new(if text.contains(self.upload.delimiter.as_str()) {
+            UploadFact::Delimiter { delimiter: self.upload.delimiter.clone() }
         } else if text.contains(['\r', '\n']) {
-            "a line break".into()
+            UploadFact::LineBreak
         } else if text.is_empty() {
-            "nothing, and an empty row is no row".into()
+            UploadFact::EmptyRow
         } else {
-            format!("the quote {}", self.upload.quote)
-        };
-        Fault::new(
-            Kind::CannotQuote,
-            format!("holds {what}, and the upload file never quotes"),
-            "the value without it, or quoting = \"when-needed\" if the target takes quotes",
-        )
+            UploadFact::Quote { quote: self.upload.quote.clone() }
+        })
     }
 }
 

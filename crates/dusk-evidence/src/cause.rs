@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use hashbrown::HashMap;
 
-use super::{Finding, Grouping, Kind, Severity};
+use super::{Fault, Finding, Grouping, Kind, Severity};
 use crate::{Line, Row};
 
 /// How many different causes are told apart before further ones are only counted together, so
@@ -107,10 +107,8 @@ pub struct Cause {
     pub line: Line,
     /// The value of the first one.
     pub example: String,
-    /// What is wrong, in the first one.
-    pub wrong: String,
-    /// What would be right, in the first one.
-    pub right: String,
+    /// What was found, in the first one.
+    pub fault: Fault,
     /// The first few places.
     pub first: Vec<CausePlace>,
     /// What the same records had in an earlier batch, and its name.
@@ -149,7 +147,7 @@ pub struct RankedCauses {
 impl Causes {
     /// Counts one finding of the row at hand.
     pub fn add(&mut self, finding: &Finding) {
-        let kind = finding.fault.kind;
+        let kind = finding.fault.kind();
         let by_value = kind.grouping() == Grouping::Value;
         let decided = finding.fault.part.as_ref().unwrap_or(&finding.value);
         let key = |value: Option<String>| CauseKey {
@@ -177,8 +175,7 @@ impl Causes {
                     row: finding.row,
                     line: finding.line,
                     example: finding.value.clone(),
-                    wrong: finding.fault.wrong.clone(),
-                    right: finding.fault.right.clone(),
+                    fault: finding.fault.clone(),
                     first: Vec::new(),
                     earlier: None,
                 });
@@ -372,10 +369,11 @@ impl Causes {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Fault;
+    use crate::wording::tests::one_of_each;
 
     fn finding(kind: Kind, row: u64, value: &str, part: Option<&str>) -> Finding {
-        let fault = Fault { part: part.map(str::to_owned), ..Fault::new(kind, "is wrong", "right") };
+        let fact = one_of_each().into_iter().find(|fact| fact.kind() == kind).unwrap();
+        let fault = Fault { part: part.map(str::to_owned), ..Fault::new(fact) };
         let (row, line) = (Row(row), Line(row));
         Finding::new(0, (row, line), "f", value, fault).at_field(0)
     }

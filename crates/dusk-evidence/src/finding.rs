@@ -1,16 +1,12 @@
 //! What was noticed at a cell, a row, a column or a file.
 
-use crate::{Kind, Line, Row};
+use crate::{Fact, Kind, Line, Row};
 
 /// What is wrong with a value and what would be right, before it is known where it stands.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Fault {
-    /// Which kind of finding this is.
-    pub kind: Kind,
-    /// What is wrong, as the rest of a sentence that begins with the value.
-    pub wrong: String,
-    /// What would be right, or what to do; may be empty.
-    pub right: String,
+    /// What was found. The words for it are [`Fault::wrong`] and [`Fault::right`].
+    pub fact: Box<Fact>,
     /// The part of the value that is wrong, where a cell holds several values.
     pub part: Option<String>,
     /// The parent code inside which the value was looked for; empty where there is none.
@@ -18,9 +14,20 @@ pub struct Fault {
 }
 
 impl Fault {
-    /// A fault of the given kind.
-    pub fn new(kind: Kind, wrong: impl Into<String>, right: impl Into<String>) -> Self {
-        Self { kind, wrong: wrong.into(), right: right.into(), part: None, within: String::new() }
+    /// That something was found about a whole value.
+    pub fn new(fact: impl Into<Fact>) -> Self {
+        Self { fact: Box::new(fact.into()), part: None, within: String::new() }
+    }
+
+    /// Which kind of finding it is.
+    pub fn kind(&self) -> Kind {
+        self.fact.kind()
+    }
+
+    /// The same about one of several values in a cell; `column` is its heading, where they come from several.
+    pub fn of_part(self, part: &str, column: Option<&str>) -> Self {
+        let fact = Fact::Part { part: part.to_owned(), column: column.map(str::to_owned), fact: self.fact };
+        Self { fact: Box::new(fact), part: Some(part.to_owned()), within: self.within }
     }
 }
 

@@ -4,15 +4,22 @@
 mod cause;
 mod error;
 mod evidence;
+mod fact;
 mod finding;
 mod kind;
 mod position;
 mod problem;
 mod undecided;
+mod wording;
 
 pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
 pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};
+pub use fact::{
+    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue,
+    Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, TextFact, UploadFact,
+    WhyOpen,
+};
 pub use finding::{Fault, Finding, THE_ROW};
 pub use kind::{Grouping, Kind, Severity};
 pub use position::{Line, Row};

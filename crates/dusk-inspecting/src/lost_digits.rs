@@ -1,6 +1,6 @@
 //! Digits that a spreadsheet program lost for good.
 
-use dusk_evidence::{Fault, Kind};
+use dusk_evidence::{Fault, TextFact};
 use dusk_sources::CellKind;
 use dusk_values::is_digits;
 
@@ -14,22 +14,11 @@ pub fn digits_lost(kind: CellKind, text: &str) -> Option<Fault> {
     if !is_digits(text) || text.len() <= KEPT {
         return None;
     }
-    let right = "the full number; export it again with the column as text";
     let behind = text.get(KEPT..).unwrap_or_default();
     if kind == CellKind::Number || behind.len() > 1 && behind.bytes().all(|byte| byte == b'0') {
-        let says = format!("has {} digits, of which a spreadsheet program keeps {KEPT}", text.len());
-        let right = format!(
-            "{right}; if the zeros are right, write rounded_digits = \"keep\" for this field in the mapping"
-        );
-        return Some(Fault::new(Kind::DigitsLost, says, right));
+        return Some(Fault::new(TextFact::DigitsLost { digits: text.len(), kept: KEPT }));
     }
-    (behind == "0").then(|| {
-        Fault::new(
-            Kind::DigitsMayBeLost,
-            "has 16 digits and ends in 0, as it would if the last digit was lost",
-            right,
-        )
-    })
+    (behind == "0").then(|| Fault::new(TextFact::DigitsMayBeLost))
 }
 
 /// True when a long number may have lost its last digits.
@@ -39,11 +28,7 @@ pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
 
 /// A number shown as a power of ten.
 pub fn power_of_ten() -> Fault {
-    Fault::new(
-        Kind::PowerOfTen,
-        "was turned into a power of ten, and its digits are lost",
-        "the full number; export it again with the column as text",
-    )
+    Fault::new(TextFact::PowerOfTen)
 }
 
 /// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
@@ -60,7 +45,7 @@ mod tests {
 
     #[test]
     fn digits_behind_the_fifteenth_are_lost_when_they_are_zeros() {
-        let kind = |kind: CellKind, text: &str| digits_lost(kind, text).map(|fault| fault.kind.code());
+        let kind = |kind: CellKind, text: &str| digits_lost(kind, text).map(|fault| fault.kind().code());
         assert_eq!(kind(CellKind::Text, "123456789012345"), None);
         assert_eq!(kind(CellKind::Text, "1234567890123450"), Some("digits-may-be-lost"));
         assert_eq!(kind(CellKind::Text, "12345678901234500"), Some("digits-lost"));

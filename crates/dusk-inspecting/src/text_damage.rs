@@ -3,8 +3,7 @@
 use encoding_rs::{Encoding, MACINTOSH, WINDOWS_1250, WINDOWS_1252};
 use unicode_script::{Script, UnicodeScript as _};
 
-use dusk_evidence::{Fault, Kind};
-use dusk_values::named_character as named;
+use dusk_evidence::{Fault, Kind, TextFact};
 
 /// What text is mostly decoded as that was UTF-8.
 const WRONG: [&Encoding; 3] = [WINDOWS_1252, WINDOWS_1250, MACINTOSH];
@@ -63,29 +62,19 @@ fn is_text(text: &str) -> bool {
 /// What is to be said about a text that stays as it is.
 pub fn notice(text: &str, remarks: &mut Vec<Fault>) {
     if let Some(control) = text.chars().find(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
-        let says = format!("holds the control character {}", named(control));
-        remarks.push(Fault::new(Kind::ControlCharacter, says, "the text without it"));
+        remarks.push(Fault::new(TextFact::ControlCharacter(control)));
     }
     if has_question_mark_in_word(text) {
-        remarks.push(Fault::new(
-            Kind::QuestionMark,
-            "has a question mark inside a word, where a letter may have been lost",
-            "the word as it was; export again in UTF-8",
-        ));
+        remarks.push(Fault::new(TextFact::QuestionMark));
     }
     if text.is_ascii() {
         return;
     }
     if looks_decoded_wrongly(text) {
-        remarks.push(Fault::new(
-            Kind::DecodedWrongly,
-            "looks as if part of it had been decoded wrongly once, which cannot be undone exactly",
-            "the text as it was; check the encoding, or export again",
-        ));
+        remarks.push(Fault::new(TextFact::DecodedWrongly));
     }
     if let Some(letter) = look_alike(text) {
-        let says = format!("has {} among letters of another alphabet in one word", named(letter));
-        remarks.push(Fault::new(Kind::MixedAlphabets, says, "letters of one alphabet in each word"));
+        remarks.push(Fault::new(TextFact::MixedAlphabets(letter)));
     }
 }
 
@@ -93,7 +82,7 @@ pub fn notice(text: &str, remarks: &mut Vec<Fault>) {
 pub(crate) fn notice_text(text: &str) -> Vec<Kind> {
     let mut remarks = Vec::new();
     notice(text, &mut remarks);
-    remarks.into_iter().map(|remark| remark.kind).collect()
+    remarks.into_iter().map(|remark| remark.kind()).collect()
 }
 
 /// True for "Ch?teau", not for "really?" or an address.
@@ -158,7 +147,7 @@ mod tests {
         let said = |text: &str| {
             let mut remarks = Vec::new();
             notice(text, &mut remarks);
-            remarks.iter().map(|remark| remark.kind.code()).collect::<Vec<_>>().join(" ")
+            remarks.iter().map(|remark| remark.kind().code()).collect::<Vec<_>>().join(" ")
         };
         assert_eq!(said("Ch?teau"), "question-mark");
         assert_eq!(said("really? yes"), "");

@@ -129,7 +129,7 @@ impl RejectLayout {
         let Some(layout) = self.sources.get(place) else { return RejectedRow::default() };
         let patches = source.patches().at(row.row());
         let rejecting =
-            || findings.iter().filter(|finding| finding.fault.kind.severity() == Severity::Reject);
+            || findings.iter().filter(|finding| finding.fault.kind().severity() == Severity::Reject);
         let in_file = |column: usize| {
             let place = layout.places.iter().position(|place| *place == Some(column));
             place.or_else(|| (column >= layout.width).then_some(self.columns.len()))
@@ -189,6 +189,6 @@ fn reason(finding: &Finding) -> String {
 
 fn explained(finding: &Finding) -> String {
     let fault = &finding.fault;
-    let right = if fault.right.is_empty() { String::new() } else { format!(" (right: {})", fault.right) };
-    format!("{}{right}", fault.wrong)
+    let right = if fault.right().is_empty() { String::new() } else { format!(" (right: {})", fault.right()) };
+    format!("{}{right}", fault.wrong())
 }

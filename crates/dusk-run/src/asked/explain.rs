@@ -82,8 +82,8 @@ pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'
                 _ => Vec::new(),
             };
             let rejected =
-                collector.findings.iter().any(|finding| finding.fault.kind.severity() == Severity::Reject);
-            let kept_out = |finding: &Finding| finding.fault.kind == Kind::KeptOut;
+                collector.findings.iter().any(|finding| finding.fault.kind().severity() == Severity::Reject);
+            let kept_out = |finding: &Finding| finding.fault.kind() == Kind::KeptOut;
             let fate = if again.iter().any(kept_out) {
                 Judged::LeftOut
             } else if rejected {

@@ -85,7 +85,7 @@ impl Review {
     pub fn causes(&self) -> RankedCauses {
         let mut causes = Causes::default();
         for row in self.rows.iter().filter(|row| row.judged == Judged::Rejected) {
-            let rejects = |finding: &&Finding| finding.fault.kind.severity() == Severity::Reject;
+            let rejects = |finding: &&Finding| finding.fault.kind().severity() == Severity::Reject;
             row.findings.iter().filter(rejects).for_each(|finding| causes.add(finding));
             causes.end_row();
         }
@@ -162,7 +162,7 @@ impl ReviewRow {
         let of_other_rows: Vec<Finding> = std::mem::take(&mut self.findings)
             .into_iter()
             .filter(|finding| {
-                key_cells_kept && matches!(finding.fault.kind, Kind::DuplicateKey | Kind::KeyWithOtherFacts)
+                key_cells_kept && matches!(finding.fault.kind(), Kind::DuplicateKey | Kind::KeyWithOtherFacts)
             })
             .collect();
         let mut findings = Vec::new();

@@ -6,7 +6,7 @@ use crate::Job;
 use dusk_conforming::check_limits;
 use dusk_decisions::BEYOND;
 use dusk_description::{Code, Field, FieldType};
-use dusk_evidence::{Cause, CausePlace, Explains, Kind, Row};
+use dusk_evidence::{Cause, CausePlace, CodeFact, Explains, Fact, Kind, NamedCode, Row};
 use dusk_mapping::{Feed, Map};
 use dusk_values::Value;
 
@@ -145,20 +145,23 @@ impl Job<'_> {
         }
         match &field.kind {
             FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
-                if cause.kind == Kind::CodeRetired {
-                    let successor = list
-                        .codes()
-                        .iter()
-                        .find(|code| cause.right == format!("its successor: {}", code.shown()));
-                    answers.extend(
-                        successor.map(|code| Likely::code(code, "the successor of the retired code")),
-                    );
+                let by_code = |named: &NamedCode| list.codes().iter().find(|code| code.code == named.code);
+                match cause.fault.fact.innermost() {
+                    Fact::Code(CodeFact::Retired { successor, .. }) => {
+                        let successor = successor.as_ref().and_then(by_code);
+                        answers.extend(
+                            successor.map(|code| Likely::code(code, "the successor of the retired code")),
+                        );
+                    }
+                    Fact::Code(
+                        CodeFact::Undecided { codes, .. } | CodeFact::ChangedUndecided { codes, .. },
+                    ) => {
+                        let named = codes.iter().filter_map(by_code);
+                        answers
+                            .extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
+                    }
+                    _ => {}
                 }
-                let named = list
-                    .codes()
-                    .iter()
-                    .filter(|code| cause.kind == Kind::CodeUndecided && cause.right.contains(&code.shown()));
-                answers.extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
                 let near = list.likely(value, inside, self.today);
                 answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
             }

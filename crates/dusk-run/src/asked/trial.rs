@@ -139,17 +139,20 @@ impl crate::Sink for FirstFindings {
         if finding.source != 0 || self.seen.len() >= MOST_THINGS {
             return Ok(());
         }
-        let is_value = finding.fault.kind.grouping() == dusk_evidence::Grouping::Value;
+        let is_value = finding.fault.kind().grouping() == dusk_evidence::Grouping::Value;
         let value = finding.fault.part.as_ref().unwrap_or(&finding.value);
         let value = if is_value { value.as_str() } else { "" };
         let of_row = finding.field.is_some() || finding.about == dusk_evidence::THE_ROW;
-        let is_key = !of_row && finding.fault.kind.severity() == Severity::Reject;
+        let is_key = !of_row && finding.fault.kind().severity() == Severity::Reject;
         if (of_row || is_key)
-            && self.seen.insert((finding.fault.kind, finding.about.clone(), value.to_owned()))
+            && self.seen.insert((finding.fault.kind(), finding.about.clone(), value.to_owned()))
         {
             let quoted = if value.is_empty() { String::new() } else { format!("\"{value}\" ") };
-            let wrong =
-                if is_value { finding.fault.wrong.clone() } else { finding.fault.kind.title().to_owned() };
+            let wrong = if is_value {
+                finding.fault.wrong().clone()
+            } else {
+                finding.fault.kind().title().to_owned()
+            };
             let thing = Thing::Cause(finding.about.clone(), format!("{quoted}{wrong}"));
             self.firsts.entry(finding.row.0).or_default().push(thing);
         }
@@ -160,7 +163,7 @@ impl crate::Sink for FirstFindings {
         // Only keys need the whole run; the rest is found again with the row.
         let of_keys = findings.iter().filter(|finding| {
             matches!(
-                finding.fault.kind,
+                finding.fault.kind(),
                 dusk_evidence::Kind::DuplicateKey | dusk_evidence::Kind::KeyWithOtherFacts
             )
         });
@@ -378,8 +381,8 @@ fn chosen_rows(
                     _ => Vec::new(),
                 };
                 findings.extend(of_keys.get(&number).into_iter().flatten().cloned());
-                let rejects = |finding: &Finding| finding.fault.kind.severity() == Severity::Reject;
-                let kept_out = |finding: &Finding| finding.fault.kind == Kind::KeptOut;
+                let rejects = |finding: &Finding| finding.fault.kind().severity() == Severity::Reject;
+                let kept_out = |finding: &Finding| finding.fault.kind() == Kind::KeptOut;
                 let fate = match findings.iter().any(rejects) {
                     _ if findings.iter().any(kept_out) => Judged::LeftOut,
                     true => Judged::Rejected,

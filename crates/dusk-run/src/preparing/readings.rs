@@ -308,7 +308,7 @@ fn has_open_marks(value: &str) -> bool {
 impl Ready<'_> {
     /// Whether a finding shows that the numbers of all rows have to be weighed.
     pub(crate) fn needs_more_evidence(&self, finding: &Finding) -> bool {
-        finding.fault.kind == Kind::NumberUndecided
+        finding.fault.kind() == Kind::NumberUndecided
             && finding.field.is_some_and(|field| self.not_weighed.contains(&field))
             && has_open_marks(&finding.value)
     }

@@ -2,7 +2,7 @@
 
 use dusk_conforming::{Above, Changes, Conformer, Fit, Judged, KeyPrint, Plan, Shape};
 use dusk_description::RecordShare;
-use dusk_evidence::{Fault, Finding, Kind, Line, Result, Row, THE_ROW};
+use dusk_evidence::{Fault, Finding, Line, Result, Row, RowFact, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, RowBuffers, RowCells, Source, Tray};
@@ -194,17 +194,7 @@ impl Conformed {
 }
 
 fn no_instance(row: &RowCells<'_>, source: usize) -> Finding {
-    Finding::new(
-        source,
-        (row.row(), row.line()),
-        THE_ROW,
-        "",
-        Fault::new(
-            Kind::NoInstance,
-            "has nothing in any of the columns that repeat, so it makes no record",
-            "",
-        ),
-    )
+    Finding::new(source, (row.row(), row.line()), THE_ROW, "", Fault::new(RowFact::NothingRepeated))
 }
 
 /// The print of a record; never 0.

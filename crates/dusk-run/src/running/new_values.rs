@@ -25,7 +25,7 @@ struct NewValue {
 
 impl NewValues {
     pub(crate) fn note(&mut self, finding: &Finding) {
-        let kind = finding.fault.kind;
+        let kind = finding.fault.kind();
         if !matches!(kind, Kind::UnknownReference | Kind::NewTerm | Kind::LeftBlank | Kind::KeptUnmatched) {
             return;
         }

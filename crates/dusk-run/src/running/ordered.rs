@@ -7,7 +7,9 @@ use hashbrown::{HashMap, HashSet};
 use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
 use dusk_description::{FieldType, RecordShare, Tally};
-use dusk_evidence::{Causes, Error, Fault, Finding, Kind, Line, Result, Row, Severity};
+use dusk_evidence::{
+    Causes, CodeFact, EarlierRecord, Error, Fault, Finding, Kind, Line, RecordFact, Result, Row, Severity,
+};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, RowCells, Tray};
@@ -125,10 +127,10 @@ impl OrderedEnd<'_, '_> {
             for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
                 given.next_of(self, fate);
             }
-            let decided = findings.iter().any(|finding| finding.fault.kind == Kind::KeptOut);
+            let decided = findings.iter().any(|finding| finding.fault.kind() == Kind::KeptOut);
             self.kept_out += u64::from(decided);
             // What else is wrong with a row that was decided about does not matter.
-            let matters = |finding: &&Finding| finding.fault.kind.severity() == Severity::Note;
+            let matters = |finding: &&Finding| finding.fault.kind().severity() == Severity::Note;
             findings.iter().filter(matters).try_for_each(|finding| self.note(finding))?;
             return Ok(Ends::of(last));
         }
@@ -212,16 +214,17 @@ impl OrderedEnd<'_, '_> {
         let mut broken = Vec::new();
         for (rule, tally) in plan.batch_rules.iter().zip(&self.tallies) {
             for group in rule.broken(tally, self.ready.job.today, &name) {
-                let (kind, does) = match rule.text.severity {
-                    Severity::Reject => (Kind::BatchRuleBroken, "breaks"),
-                    Severity::Warn | Severity::Note => (Kind::BatchRuleNotMet, "does not meet"),
-                };
                 let whole = if group.group.is_empty() {
                     "the whole batch".to_owned()
                 } else {
                     group.group.join(", ")
                 };
-                let wrong = format!("{does} a rule: {} ({})", rule.text.says, group.reckoned.join(", "));
+                let fact = RecordFact::BatchRuleBroken {
+                    severity: rule.text.severity,
+                    says: rule.text.says.clone(),
+                    must: rule.text.must.clone(),
+                    reckoned: group.reckoned.clone(),
+                };
                 broken.push(Finding::new(
                     0,
                     (
@@ -230,7 +233,7 @@ impl OrderedEnd<'_, '_> {
                     ),
                     rule.text.name.clone(),
                     whole,
-                    Fault::new(kind, wrong, rule.text.must.clone()),
+                    Fault::new(fact),
                 ));
             }
         }
@@ -251,7 +254,7 @@ impl OrderedEnd<'_, '_> {
                 .into_iter()
                 .filter(|name| !self.named_files.contains(&(*place, (*name).to_owned())))
             {
-                let wrong = format!("is in {}, and no accepted record names it", files.folder.display());
+                let fact = CodeFact::FileNotNamed { folder: files.folder.display().to_string() };
                 left.push(
                     Finding::new(
                         0,
@@ -261,7 +264,7 @@ impl OrderedEnd<'_, '_> {
                         ),
                         field.name.clone(),
                         name.to_owned(),
-                        Fault::new(Kind::FileNotNamed, wrong, "a record that names it, if it is to be sent"),
+                        Fault::new(fact),
                     )
                     .at_field(*place),
                 );
@@ -344,7 +347,7 @@ impl OrderedEnd<'_, '_> {
         if self.ready.needs_more_evidence(finding) {
             return Err(Error::LateDoubt);
         }
-        match finding.fault.kind.severity() {
+        match finding.fault.kind().severity() {
             Severity::Reject => self.causes.add(finding),
             Severity::Warn | Severity::Note => {
                 self.remarks.add(finding);
@@ -368,23 +371,15 @@ impl OrderedEnd<'_, '_> {
         }
         let (names, key) = self.conformer.shown_key();
         let (first_source, first_row) = self.row_of(first);
-        let place = match self.ready.job.sources.get(first_source) {
-            Some(other) if first_source != source => format!("row {first_row} of {}", other.name),
-            _ if first_source == source && first_row == row.row() => "another record of this row".into(),
-            _ => format!("row {first_row}"),
+        let earlier = match self.ready.job.sources.get(first_source) {
+            Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
+            _ if first_source == source && first_row == row.row() => EarlierRecord::SameRow,
+            _ => EarlierRecord::Row(first_row.0),
         };
-        let fault = match self.ready.plan.same_key {
-            SameKey::Reject => Fault::new(
-                Kind::DuplicateKey,
-                format!("is the key of {place} already"),
-                "one record for each key; the first one stays",
-            ),
-            SameKey::Merge => Fault::new(
-                Kind::KeyWithOtherFacts,
-                format!("is the key of {place} as well, and the two do not say the same in every field"),
-                "the same facts wherever the key is the same, corrected in the export; the first one stays if it was accepted",
-            ),
-        };
+        let fault = Fault::new(match self.ready.plan.same_key {
+            SameKey::Reject => RecordFact::DuplicateKey { earlier },
+            SameKey::Merge => RecordFact::KeyWithOtherFacts { earlier },
+        });
         Finding::new(source, (row.row(), row.line()), names, shown.map_or(key, str::to_owned), fault)
     }
 

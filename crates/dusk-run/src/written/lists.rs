@@ -29,12 +29,12 @@ impl FindingsList {
             source,
             &row,
             &line,
-            fault.kind.severity().word(),
-            fault.kind.code(),
+            fault.kind().severity().word(),
+            fault.kind().code(),
             &finding.full_about(),
             &finding.value,
-            &fault.wrong,
-            &fault.right,
+            &fault.wrong(),
+            &fault.right(),
         ])
     }
 

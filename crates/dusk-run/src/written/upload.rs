@@ -227,7 +227,7 @@ fn head(target: &Target) -> Result<Vec<u8>> {
                 head.extend_from_slice(encoder.delimiter());
             }
             encoder.value(heading, row.len() == 1, &mut head).map_err(|fault| {
-                Error::Request(format!("the heading \"{heading}\" {}; {}", fault.wrong, fault.right))
+                Error::Request(format!("the heading \"{heading}\" {}; {}", fault.wrong(), fault.right()))
             })?;
         }
         head.extend_from_slice(encoder.line_end());

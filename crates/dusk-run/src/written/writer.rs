@@ -100,7 +100,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
                 "{}, {}: {}",
                 cause.about,
                 cause.value.as_deref().unwrap_or("several groups"),
-                cause.wrong
+                cause.fault.wrong()
             )
         })
         .collect();
@@ -183,7 +183,7 @@ impl BatchWriter<'_> {
         let label = |place: usize| plan.repeat.as_ref().and_then(|repeat| repeat.labels.get(place));
         let at = (0..instances.len()).find(|place| label(*place) == Some(&finding.instance)).unwrap_or(0);
         let place = |slot: &usize| instances.get(at)?.get(*slot).copied();
-        let fields = match finding.fault.kind {
+        let fields = match finding.fault.kind() {
             Kind::RuleBroken => {
                 let rule = plan.row_rules.iter().find(|rule| rule.text.name == finding.about);
                 rule.map_or_else(Vec::new, |rule| rule.fields())

@@ -253,7 +253,7 @@ impl<'a> Desk<'a> {
         let (at, says) = ((row.source, row.row), format!("row {} is kept out", row.row));
         let Some(source) = self.loaded.sources.get(row.source) else { return Ok(String::new()) };
         let says_so =
-            |finding: &Finding| matches!(finding.fault.kind, Kind::DuplicateKey | Kind::KeyWithOtherFacts);
+            |finding: &Finding| matches!(finding.fault.kind(), Kind::DuplicateKey | Kind::KeyWithOtherFacts);
         let prints = self.loaded.mapping.row_prints(source, &self.loaded.target);
         let double = row.findings.iter().any(says_so) && is_double(source, &prints, row.print)?;
         let was = if double { DOUBLE } else { "" };
@@ -346,16 +346,16 @@ impl<'a> Desk<'a> {
 }
 
 fn rejects(finding: &Finding) -> bool {
-    finding.fault.kind.severity() == Severity::Reject
+    finding.fault.kind().severity() == Severity::Reject
 }
 
 /// Whether a finding is one of a cause.
 fn belongs(finding: &Finding, cause: &Cause) -> bool {
     if let Some(column) = &cause.column {
-        return column.explains.takes(finding.fault.kind, finding.field, &finding.about);
+        return column.explains.takes(finding.fault.kind(), finding.field, &finding.about);
     }
     let value = finding.fault.part.as_ref().unwrap_or(&finding.value);
-    finding.fault.kind == cause.kind
+    finding.fault.kind() == cause.kind
         && finding.about == cause.about
         && cause.value.as_ref().is_none_or(|known| known == value && cause.within == finding.fault.within)
 }

@@ -100,8 +100,10 @@ impl Causes<'_> {
                 let of = cause.of.unwrap_or_default();
                 format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title())
             }
-            Some(value) if !value.is_empty() => format!("\"{}\"  {}", cut(&visible(value), 60), cause.wrong),
-            Some(_) => cause.wrong.clone(),
+            Some(value) if !value.is_empty() => {
+                format!("\"{}\"  {}", cut(&visible(value), 60), cause.fault.wrong())
+            }
+            Some(_) => cause.fault.wrong().clone(),
             None => cause.kind.title().to_owned(),
         };
         let lines = wrapped(&says, width() - margin, columns(&head) + 2);
@@ -116,7 +118,7 @@ impl Causes<'_> {
                 writeln!(f, "{indent}{}{line}", if place == 0 { "" } else { "  " })?;
             }
         }
-        let first = if of_batch { format!("the rule is {}", cause.right) } else { self.first(cause) };
+        let first = if of_batch { format!("the rule is {}", cause.fault.right()) } else { self.first(cause) };
         for line in wrapped(&first, width() - margin, 0) {
             writeln!(f, "{indent}{}", styled(QUIET, &line))?;
         }
@@ -147,11 +149,14 @@ impl Causes<'_> {
         let example = match cause.kind.grouping() {
             _ if has_details => String::new(),
             Grouping::Value if cause.value.is_some() => String::new(),
-            _ if cause.example.is_empty() => format!(": {}", cause.wrong),
-            _ => format!(": \"{}\" {}", cut(&visible(&cause.example), 60), cause.wrong),
+            _ if cause.example.is_empty() => format!(": {}", cause.fault.wrong()),
+            _ => format!(": \"{}\" {}", cut(&visible(&cause.example), 60), cause.fault.wrong()),
         };
-        let right =
-            if cause.right.is_empty() || has_details { String::new() } else { format!("; {}", cause.right) };
+        let right = if cause.fault.right().is_empty() || has_details {
+            String::new()
+        } else {
+            format!("; {}", cause.fault.right())
+        };
         let share = match (cause.rows * 100).checked_div(self.rejected) {
             Some(share) if self.rejected >= ENOUGH && share > 0 => {
                 format!("; {share} % of the rejected rows")
@@ -187,9 +192,10 @@ pub(crate) fn cause_says(cause: &Cause) -> String {
     let wrong = match (&cause.column, cause.of) {
         (Some(wrong), _) => wrong.says.clone(),
         (None, Some(of)) => format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title()),
-        (None, None) => cause.wrong.clone(),
+        (None, None) => cause.fault.wrong().clone(),
     };
-    let right = if cause.right.is_empty() { String::new() } else { format!("; {}", cause.right) };
+    let right =
+        if cause.fault.right().is_empty() { String::new() } else { format!("; {}", cause.fault.right()) };
     visible(&format!("{wrong}{right}")).into_owned()
 }
 

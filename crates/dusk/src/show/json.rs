@@ -69,8 +69,8 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
         "column": cause.column.as_ref().map(|column| json!({"says": column.says, "details": column.details})),
         "likely": likely_json(ready, cause),
         "first": {"source": source_name(ready, cause.source), "row": cause.row, "line": cause.line, "value": cause.example},
-        "wrong": cause.wrong,
-        "right": cause.right,
+        "wrong": cause.fault.wrong(),
+        "right": cause.fault.right(),
         "settle": settle,
     })
 }
@@ -134,13 +134,13 @@ pub(super) fn field_json(name: &str, outcome: &Outcome) -> Value {
 
 pub(super) fn finding_json(finding: &Finding) -> Value {
     json!({
-        "finding": finding.fault.kind.code(),
-        "severity": finding.fault.kind.severity(),
+        "finding": finding.fault.kind().code(),
+        "severity": finding.fault.kind().severity(),
         "about": finding.about,
         "instance": finding.instance,
         "value": finding.value,
-        "wrong": finding.fault.wrong,
-        "right": finding.fault.right,
+        "wrong": finding.fault.wrong(),
+        "right": finding.fault.right(),
     })
 }
 

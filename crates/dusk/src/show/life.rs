@@ -27,9 +27,9 @@ impl fmt::Display for Life<'_> {
             Judged::Rejected => styled(WRONG, "rejected"),
             Judged::LeftOut => {
                 let why = match explanation.findings.first() {
-                    Some(finding) => match finding.fault.wrong.strip_prefix("is left out, ") {
+                    Some(finding) => match finding.fault.why_left_out() {
                         Some(why) => format!("left out, {why}"),
-                        None => format!("left out, because it {}", finding.fault.wrong),
+                        None => format!("left out, because it {}", finding.fault.wrong()),
                     },
                     None => "left out, because every cell is blank".into(),
                 };
@@ -112,12 +112,12 @@ impl Life<'_> {
             writeln!(f, "  {label}  the field that it depends on is rejected in this row")?;
         }
         for fault in outcome.faults.iter().chain(&outcome.remarks) {
-            let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
+            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
             for (place, line) in
-                wrapped(&format!("{}{right}", fault.wrong), width() - 15, 0).iter().enumerate()
+                wrapped(&format!("{}{right}", fault.wrong()), width() - 15, 0).iter().enumerate()
             {
                 let label = if place == 0 {
-                    styled(severity_style(fault), &padded(fault.kind.severity().word(), 11))
+                    styled(severity_style(fault), &padded(fault.kind().severity().word(), 11))
                 } else {
                     " ".repeat(11)
                 };
@@ -148,12 +148,12 @@ impl Life<'_> {
                 format!(" \"{}\"", visible(&finding.value))
             };
             let fault = &finding.fault;
-            let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
-            let text = format!("{}{value} {}{right}", finding.about, fault.wrong);
+            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
+            let text = format!("{}{value} {}{right}", finding.about, fault.wrong());
             writeln!(f)?;
             for (place, line) in wrapped(&text, width() - 10, 0).iter().enumerate() {
                 let label = if place == 0 {
-                    styled(severity_style(fault), &padded(fault.kind.severity().word(), 6))
+                    styled(severity_style(fault), &padded(fault.kind().severity().word(), 6))
                 } else {
                     " ".repeat(6)
                 };
@@ -255,7 +255,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
 }
 
 fn severity_style(fault: &Fault) -> anstyle::Style {
-    if fault.kind.severity() == Severity::Reject { WRONG } else { REMARK }
+    if fault.kind().severity() == Severity::Reject { WRONG } else { REMARK }
 }
 
 fn quoted(text: &str) -> String {

@@ -40,9 +40,12 @@ impl fmt::Display for Report<'_> {
                     1 => format!("row {row}: "),
                     count => format!("{} rows, first row {row}: ", grouped(count)),
                 };
-                let right =
-                    if remark.right.is_empty() { String::new() } else { format!("; {}", remark.right) };
-                let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.wrong));
+                let right = if remark.fault.right().is_empty() {
+                    String::new()
+                } else {
+                    format!("; {}", remark.fault.right())
+                };
+                let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.fault.wrong()));
                 let margin = word.len() + 2;
                 for (number, line) in wrapped(&text, width() - margin, 0).iter().enumerate() {
                     let label =

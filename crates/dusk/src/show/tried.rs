@@ -194,9 +194,9 @@ impl Tried<'_> {
             let fault = &finding.fault;
             let value =
                 if finding.value.is_empty() { String::new() } else { format!(" \"{}\"", finding.value) };
-            let right = if fault.right.is_empty() { String::new() } else { format!("; {}", fault.right) };
-            let severity = fault.kind.severity().word();
-            let text = format!("{severity}: {}{value} {}{right}", finding.full_about(), fault.wrong);
+            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
+            let severity = fault.kind().severity().word();
+            let text = format!("{severity}: {}{value} {}{right}", finding.full_about(), fault.wrong());
             for (place, line) in wrapped(&visible(&text), width().saturating_sub(6), 0).iter().enumerate() {
                 writeln!(f, "  {}{line}", if place == 0 { "" } else { "    " })?;
             }
@@ -287,7 +287,7 @@ impl fmt::Display for Tried<'_> {
 
 fn after(outcome: &Outcome) -> String {
     match outcome.faults.first() {
-        Some(fault) => visible(&fault.wrong).into_owned(),
+        Some(fault) => visible(&fault.wrong()).into_owned(),
         None if outcome.unjudged => "not judged".into(),
         None if outcome.text.is_empty() && outcome.trail.changed() => "(blank)".into(),
         None => visible(&outcome.text).into_owned(),

@@ -1,0 +1,114 @@
+//! Words about days and times.
+
+use dusk_values::{ValueType, shown};
+
+use crate::{DateFact, DateWanted, Missing, NotThere, WhyOpen};
+
+pub(super) fn wrong(fact: &DateFact) -> String {
+    match fact {
+        DateFact::NotADate(wanted) => not_wanted(wanted),
+        DateFact::Undecided(why) => format!("could be two different days; {}", why_open(*why)),
+        DateFact::DayCount => "may be a count of days, as spreadsheet programs keep dates".into(),
+        DateFact::Impossible(what) => not_there(*what),
+        DateFact::CenturyUndecided => {
+            "has a year of two digits, and nothing says which century is meant".into()
+        }
+        DateFact::TimeOfDay => "has a time of day, and the target takes the day only".into(),
+        DateFact::ShownTwice { zone } => {
+            format!("is a time that the clock of {zone} showed twice, when it was put back")
+        }
+        DateFact::NeverShown { zone } => {
+            format!("is a time that the clock of {zone} never showed, when it was put forward")
+        }
+        DateFact::TooFar => "is too far away to be reckoned with".into(),
+        DateFact::TooEarly { day: Some(day), .. } => {
+            format!("is {}, before the first day allowed", shown(*day))
+        }
+        DateFact::TooEarly { day: None, .. } => "ends before the first day allowed".into(),
+        DateFact::TooLate { day: Some(day), .. } => {
+            format!("is {}, after the last day allowed", shown(*day))
+        }
+        DateFact::TooLate { day: None, .. } => "begins after the last day allowed".into(),
+    }
+}
+
+fn not_wanted(wanted: &DateWanted) -> String {
+    match wanted {
+        DateWanted::Certain(holds) => format!("is not a {} that can be read with certainty", holds.word()),
+        DateWanted::Pattern(pattern) => format!("is not written as {pattern}"),
+        DateWanted::WithTime => "has no time of day".into(),
+        DateWanted::Whole(missing) => format!("is {}, which the target does not take", missing.words()),
+    }
+}
+
+impl Missing {
+    /// What a date is that lacks this.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Day => "a month without a day",
+            Self::Month => "a year alone",
+        }
+    }
+}
+
+fn why_open(why: WhyOpen) -> &'static str {
+    match why {
+        WhyOpen::MayBeConverted => "it may have been converted like others of this column, or not",
+        WhyOpen::NoOrder => "no order is named or proven for it",
+        WhyOpen::ColumnUncertain => "nothing is certain of the order of its column",
+    }
+}
+
+fn not_there(what: NotThere) -> String {
+    match what {
+        NotThere::Day => "is no day of the calendar".into(),
+        NotThere::DayInAnyOrder => "is no day of the calendar under any order of day, month and year".into(),
+        NotThere::DayInOrder(order, other) => {
+            let says = format!("is no day of the calendar when read as {}", order.word());
+            match other {
+                Some((other, day)) => format!("{says} ({} would make it {})", other.word(), shown(day)),
+                None => says,
+            }
+        }
+        NotThere::Time => "names a time that no clock shows".into(),
+        NotThere::Part => "is no time of the calendar".into(),
+    }
+}
+
+pub(super) fn right(fact: &DateFact) -> String {
+    let right = match fact {
+        DateFact::NotADate(wanted) => return example(wanted),
+        DateFact::Undecided(_) => {
+            "say which order it is in: write order, or order_where for its shape or rows, for this field in the mapping"
+        }
+        DateFact::DayCount => {
+            "a date; if it counts days, write day_count = \"1900\" (or \"1904\") for this field in the mapping"
+        }
+        DateFact::Impossible(NotThere::Time) => "a time from 00:00 to 23:59",
+        DateFact::Impossible(_) => "a day that is in the calendar; ask whoever wrote the record",
+        DateFact::CenturyUndecided => {
+            "write for example years_from = 1970 for this field in the mapping (two digits then mean 1970 to 2069)"
+        }
+        DateFact::TimeOfDay => {
+            "if the time may be lost, write drop_time = true for this field in the mapping"
+        }
+        DateFact::ShownTwice { .. } | DateFact::NeverShown { .. } | DateFact::TooFar => {
+            "a time that is certain; ask whoever wrote the record"
+        }
+        DateFact::TooEarly { first, .. } => return format!("{} or later", shown(*first)),
+        DateFact::TooLate { last, .. } => return format!("{} or earlier", shown(*last)),
+    };
+    right.to_owned()
+}
+
+fn example(wanted: &DateWanted) -> String {
+    let example = match wanted {
+        DateWanted::Certain(ValueType::Time) => "for example 14:30",
+        DateWanted::Certain(ValueType::DateTime) => "for example 2026-03-04 14:30",
+        DateWanted::Certain(_) => "for example 2026-03-04 or 4 Mar 2026",
+        DateWanted::Pattern(pattern) => return format!("a date written as {pattern}"),
+        DateWanted::WithTime => "a day and a time, for example 2026-03-04 14:30",
+        DateWanted::Whole(_) => "the whole date",
+    };
+    example.to_owned()
+}

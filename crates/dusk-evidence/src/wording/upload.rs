@@ -1,0 +1,36 @@
+//! Words about what the upload file cannot hold.
+
+use crate::UploadFact;
+
+pub(super) fn wrong(fact: &UploadFact) -> String {
+    let what = match fact {
+        UploadFact::NoSuchCharacter { letter, encoding } => {
+            return format!(
+                "holds \"{letter}\" (U+{:04X}), which {encoding} does not have",
+                u32::from(*letter)
+            );
+        }
+        UploadFact::Separator => return "holds a separator of ASCII (U+001F), which no cell can hold".into(),
+        UploadFact::LineBreakMark { mark } => {
+            return format!("holds \"{mark}\", which stands for a line break in the upload file");
+        }
+        UploadFact::Delimiter { delimiter } => format!("the delimiter \"{delimiter}\""),
+        UploadFact::LineBreak => "a line break".into(),
+        UploadFact::Quote { quote } => format!("the quote {quote}"),
+        UploadFact::EmptyRow => "nothing, and an empty row is no row".into(),
+    };
+    format!("holds {what}, and the upload file never quotes")
+}
+
+pub(super) fn right(fact: &UploadFact) -> &'static str {
+    match fact {
+        UploadFact::NoSuchCharacter { .. } => "another spelling, agreed with the target's owner",
+        UploadFact::Separator | UploadFact::LineBreakMark { .. } => "the value without it",
+        UploadFact::Delimiter { .. }
+        | UploadFact::LineBreak
+        | UploadFact::Quote { .. }
+        | UploadFact::EmptyRow => {
+            "the value without it, or quoting = \"when-needed\" if the target takes quotes"
+        }
+    }
+}
