@@ -2,8 +2,9 @@
 
 use jiff::civil::Date;
 
+use super::translations::Translations;
 use super::{Parent, Step, Trail, digits};
-use dusk_decisions::{Crosswalk, CrosswalkLine};
+use dusk_decisions::CrosswalkLine;
 use dusk_description::{Code, CodeList, HowFound, Lookup, ReadAs};
 use dusk_evidence::{Choices, CodeFact, CodeWords, Fault, NamedCode};
 use dusk_sources::CellKind;
@@ -11,7 +12,7 @@ use dusk_sources::CellKind;
 /// What is needed to read the codes of a field.
 pub(super) struct Reading<'a> {
     pub(super) list: &'a CodeList,
-    pub(super) crosswalk: &'a Crosswalk,
+    pub(super) crosswalk: &'a Translations<'a>,
     pub(super) read_as: ReadAs,
     pub(super) today: Date,
 }

@@ -16,6 +16,7 @@
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
 //! step     what was done to a value, and on what evidence
+//! translations  the crosswalk of a field, and which of its lines were used
 //! ```
 
 mod above;
@@ -41,6 +42,7 @@ mod several;
 mod shape;
 mod step;
 mod text;
+mod translations;
 
 pub use keys::{KeyPrint, Keys};
 pub use limits::check_limits;

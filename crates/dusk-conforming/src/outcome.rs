@@ -1,10 +1,8 @@
 //! What goes into the conforming of one value beside the value, and what comes out.
 
-use std::borrow::Cow;
-
 use super::Trail;
 use super::several::JOINT;
-use dusk_decisions::Crosswalk;
+use super::translations::Translations;
 use dusk_description::ReadAs;
 use dusk_evidence::Fault;
 use dusk_inspecting::DateSigns;
@@ -83,7 +81,7 @@ pub(super) struct Readings<'p> {
     pub(super) holds: Option<&'p str>,
     /// The field holds several codes.
     pub(super) several: bool,
-    pub(super) crosswalk: Cow<'p, Crosswalk>,
+    pub(super) crosswalk: Translations<'p>,
 }
 
 impl<'p> Readings<'p> {
@@ -99,7 +97,7 @@ impl<'p> Readings<'p> {
             between: map.between.as_deref(),
             holds: map.holds.as_deref(),
             several: false,
-            crosswalk: Cow::Borrowed(&map.crosswalk),
+            crosswalk: Translations::of(&map.crosswalk),
         }
     }
 

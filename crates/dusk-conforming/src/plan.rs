@@ -8,7 +8,7 @@ use super::outcome::Readings;
 use super::several::{JoinPiece, Several};
 use super::{Outcome, Parent};
 use crate::KeyPrint;
-use dusk_decisions::crosswalk_path;
+use dusk_decisions::{CrosswalkLine, crosswalk_path};
 use dusk_description::{Bare, Field, FieldType, Held, Rule, Target, UploadEncoder};
 use dusk_evidence::{Line, Problems, Result};
 use dusk_files::{Piece, Template};
@@ -452,6 +452,13 @@ impl<'p> Plan<'p> {
                 _ => Bare::Never,
             },
         }
+    }
+
+    /// Every crosswalk line of every field, by the field's place, with whether this plan has used it.
+    pub fn crosswalk_lines(&self) -> impl Iterator<Item = (usize, &CrosswalkLine, bool)> {
+        (0..).zip(&self.fields).flat_map(|(place, field)| {
+            field.source.crosswalk.lines_and_use().map(move |(line, used)| (place, line, used))
+        })
     }
 
     /// For each instance, and for each heading in [`Plan::wanted`], which column of the source it is.

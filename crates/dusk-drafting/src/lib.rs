@@ -170,7 +170,9 @@ fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, dr
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate() {
             let whole = material.whole(sheet);
-            for evidence in sheet.cells.open_readings().filter(|evidence| evidence.claim != "header") {
+            for evidence in
+                sheet.cells.open_readings().filter(|evidence| evidence.claim != dusk_evidence::Claim::Header)
+            {
                 drafted.ask(
                     &material.file,
                     format!("it is not certain how the file is read: {}", evidence.claim),

@@ -5,6 +5,8 @@ use std::fmt;
 
 use serde::Serialize;
 
+use crate::Claim;
+
 /// What the evidence comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case", tag = "verdict", content = "reading")]
@@ -54,8 +56,8 @@ pub struct Reading {
 /// A claim with everything that speaks for and against it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Evidence {
-    /// What is claimed: "encoding", "date order".
-    pub claim: String,
+    /// What it is about.
+    pub claim: Claim,
     /// The verdict.
     #[serde(flatten)]
     pub verdict: Verdict,
@@ -69,18 +71,25 @@ pub struct Evidence {
 
 impl Evidence {
     /// Evidence for a reading that the mapping names.
-    pub fn named(claim: impl Into<String>, reading: impl Into<String>) -> Self {
+    pub fn named(claim: Claim, reading: impl Into<String>) -> Self {
         Self::new(claim, Verdict::Named(reading.into()))
     }
 
     /// Evidence with this verdict and nothing else yet.
-    pub fn new(claim: impl Into<String>, verdict: Verdict) -> Self {
-        Self { claim: claim.into(), verdict, readings: Vec::new(), suggests: Vec::new(), settle: Vec::new() }
+    pub fn new(claim: Claim, verdict: Verdict) -> Self {
+        Self { claim, verdict, readings: Vec::new(), suggests: Vec::new(), settle: Vec::new() }
     }
 
     /// True when a person has to decide.
     pub fn needs_decision(&self) -> bool {
         !matches!(self.verdict, Verdict::Proven(_) | Verdict::Named(_) | Verdict::NotNeeded)
+    }
+
+    /// The lines of the mapping that decide it, without those that name the field and its column.
+    pub fn lines_of_map(&self) -> impl Iterator<Item = &String> {
+        let begins_map =
+            |line: &str| ["[[map]]", "field ", "from "].iter().any(|head| line.starts_with(head));
+        self.settle.iter().filter(move |line| !begins_map(line))
     }
 
     /// The verdict in a few words: "windows-1252 (proven)".

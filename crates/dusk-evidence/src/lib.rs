@@ -2,6 +2,7 @@
 //! what it comes down to, and why work cannot go on.
 
 mod cause;
+mod claim;
 mod error;
 mod evidence;
 mod fact;
@@ -13,6 +14,7 @@ mod undecided;
 mod wording;
 
 pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
+pub use claim::{Claim, ColumnClaim};
 pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};
 pub use fact::{

@@ -57,8 +57,6 @@ impl std::fmt::Display for Undecided {
 impl Undecided {
     /// The same as a cause of what is rejected.
     pub fn cause(&self) -> ColumnCause {
-        let begins_map =
-            |line: &&String| ["[[map]]", "field ", "from "].iter().any(|head| line.starts_with(head));
         ColumnCause {
             explains: Explains::OneKind(self.field, Kind::DateUndecided),
             says: format!(
@@ -67,7 +65,7 @@ impl Undecided {
                 self.evidence.verdict_shown()
             ),
             details: self.evidence.details(),
-            lines: self.evidence.settle.iter().filter(|line| !begins_map(line)).cloned().collect(),
+            lines: self.evidence.lines_of_map().cloned().collect(),
         }
     }
 }

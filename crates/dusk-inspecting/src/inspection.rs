@@ -10,7 +10,7 @@ use super::damage_seen::DamageSeen;
 use super::date_evidence::{At, DateEvidence};
 use super::profile::{Counted, Looks, Profile};
 use dusk_description::{Field, FieldType, Target};
-use dusk_evidence::{Evidence, Example, Result, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Result, Verdict};
 use dusk_sources::{CellKind, Progress, Rows, Source, Threads, Tray, in_order, without_marks};
 use dusk_values::DateOrder;
 
@@ -314,7 +314,7 @@ fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
             .map(|cell| cell.split_whitespace().next().unwrap_or(cell).trim_end_matches(':').to_owned())
             .collect();
         let mut evidence = Evidence::new(
-            "closing lines",
+            Claim::ClosingLines,
             Verdict::Undecided(vec!["records".into(), "lines that close the file".into()]),
         );
         evidence.readings = closing
@@ -369,7 +369,7 @@ fn across(source: &Source, found: &Found) -> Option<Evidence> {
         return None;
     }
     let readings = vec!["down the rows".into(), "across the columns".into()];
-    let mut evidence = Evidence::new("records", Verdict::Undecided(readings));
+    let mut evidence = Evidence::new(Claim::Records, Verdict::Undecided(readings));
     evidence.readings = vec![dusk_evidence::Reading {
         name: "across".into(),
         supports: (values + words) as u64,
@@ -390,14 +390,14 @@ impl Open<'_> {
     /// A question about `count` values, with the line of the mapping that answers it.
     fn question(
         &self,
-        about: &str,
+        about: ColumnClaim,
         count: u64,
         counted: &str,
         between: [&str; 2],
         line: &str,
     ) -> Option<Evidence> {
         let verdict = Verdict::Undecided(between.map(str::to_owned).to_vec());
-        let mut evidence = Evidence::new(format!("{about} in \"{}\"", self.column), verdict);
+        let mut evidence = Evidence::new(Claim::Column(about, self.column.to_owned()), verdict);
         evidence.readings.push(dusk_evidence::Reading {
             supports: count,
             counted: counted.into(),
@@ -435,7 +435,7 @@ fn limits(field: Option<&Field>, target: Option<(&Target, Date)>) -> (Option<Dat
 
 /// Where the order of one column is open, the others may have proven theirs.
 fn suggest_by_other_columns(reports: &mut [ColumnReport]) {
-    let is_order = |evidence: &Evidence| evidence.claim.starts_with("date order");
+    let is_order = |evidence: &Evidence| evidence.claim.of_column() == Some(ColumnClaim::DateOrder);
     let proven: Vec<String> = (reports.iter())
         .flat_map(|report| {
             report
@@ -468,14 +468,14 @@ fn report(name: &str, profile: &Profile, dates: &DateEvidence, field: Option<&Fi
     if is_dates {
         evidence.push(dates.evidence(name, shown_field, &[]));
         evidence.extend(open.question(
-            "counts of days",
+            ColumnClaim::DayCounts,
             dates.day_counts,
             "values are whole numbers of five digits",
             ["days from 1900", "days from 1904"],
             "day_count = …   # \"1900\" or \"1904\"",
         ));
         evidence.extend(open.question(
-            "years of two digits",
+            ColumnClaim::ShortYears,
             dates.short_years,
             "values have a year of two digits",
             ["19…", "20…"],
@@ -487,14 +487,14 @@ fn report(name: &str, profile: &Profile, dates: &DateEvidence, field: Option<&Fi
             evidence.push(marks);
         }
         evidence.extend(open.question(
-            "brackets",
+            ColumnClaim::Brackets,
             numbers.brackets,
             "values stand in brackets",
             ["below zero", "something else"],
             "brackets = \"negative\"",
         ));
         evidence.extend(open.question(
-            "percent signs",
+            ColumnClaim::Percents,
             numbers.percents,
             "values are in percent",
             ["percent", "shares of one"],

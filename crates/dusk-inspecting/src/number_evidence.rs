@@ -1,7 +1,7 @@
 //! Which mark stands before the decimals of a column's numbers: proven by its values or not at all.
 
 use super::date_evidence::At;
-use dusk_evidence::{Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Reading, Verdict};
 use dusk_sources::CellKind;
 
 /// How a written number can be read.
@@ -220,7 +220,7 @@ impl NumberEvidence {
             (None, false, true) => Verdict::Undecided(names.to_vec()),
             (None, false, false) => Verdict::NotNeeded,
         };
-        let mut evidence = Evidence::new(format!("decimal mark of \"{column}\""), verdict);
+        let mut evidence = Evidence::new(Claim::Column(ColumnClaim::DecimalMark, column.to_owned()), verdict);
         let reads = |value: &str, mark: char| {
             let (decimal, other) = if mark == '.' { ('.', ',') } else { (',', '.') };
             bare_figures(value)

@@ -2,7 +2,7 @@
 
 use super::contents::Contents;
 use dusk_description::{Field, FieldType};
-use dusk_evidence::{Evidence, Verdict};
+use dusk_evidence::{ColumnClaim, Evidence, Verdict};
 use dusk_inspecting::ColumnReport;
 use dusk_values::{Unit, UnitConversion, ValueType};
 
@@ -63,9 +63,7 @@ pub(super) fn keys(
     let reads_dates = matches!(&field.kind, FieldType::Date { holds, .. } if *holds != ValueType::Time);
     let reads_numbers = matches!(field.kind, FieldType::Number { .. });
     for evidence in &report.evidence {
-        let about_dates = evidence.claim.contains("date")
-            || evidence.claim.contains("days")
-            || evidence.claim.contains("years");
+        let about_dates = evidence.claim.of_column().is_some_and(ColumnClaim::is_about_dates);
         if if about_dates { reads_dates } else { reads_numbers } {
             keys.extend(evidence_keys(evidence));
         }
@@ -86,14 +84,11 @@ pub(super) fn keys(
 
 /// The lines that a piece of evidence offers: those that it proves, and those that ask.
 fn evidence_keys(evidence: &Evidence) -> Vec<Key> {
-    let lines = evidence.settle.iter().filter(|line| {
-        !line.starts_with("[[map]]") && !line.starts_with("field ") && !line.starts_with("from ")
-    });
     let reading = evidence.readings.first().map_or_else(String::new, |reading| format!(": {reading}"));
     let says = format!("{}{reading}", evidence.verdict_shown());
     // A repair is offered only where the values leave no other.
     let is_proven = !evidence.needs_decision() || matches!(evidence.verdict, Verdict::HalfConverted(_));
-    let lines: Vec<&String> = lines.collect();
+    let lines: Vec<&String> = evidence.lines_of_map().collect();
     let last = lines.len().saturating_sub(1);
     let key = |(place, line): (usize, &&String)| {
         let (line, comment) = line.split_once("   # ").unwrap_or((line, ""));

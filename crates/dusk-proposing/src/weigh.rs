@@ -52,8 +52,9 @@ impl<'w> Weighed<'w> {
         let pairs = target.fields.iter().zip(&fields).map(weigh).collect();
         let used = mapping.map(Mapping::wanted).unwrap_or_default();
         let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
-        let is_free =
-            |name: &String| !used.contains(name) && !left_out.contains(name) && !name.starts_with("(column ");
+        let is_free = |name: &String| {
+            !used.contains(name) && !left_out.contains(name) && !dusk_sources::has_no_heading(name)
+        };
         let free_columns = source.columns.iter().map(is_free).collect();
         let mut weighed =
             Self { source, target, mapping, headings, pairs, open_fields: Vec::new(), free_columns };

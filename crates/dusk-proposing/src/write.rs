@@ -221,7 +221,7 @@ impl Proposals {
                 && !left_out
                 && !proposed
                 && !self.leave_out.contains(column)
-                && !column.starts_with("(column ")
+                && !dusk_sources::has_no_heading(column)
         };
         source.columns.iter().enumerate().filter(without).map(|(_, column)| column.as_str()).collect()
     }

@@ -199,7 +199,7 @@ fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Compa
         .chain([back.beyond.as_str()])
         .collect();
     for heading in &back.columns {
-        if !known.contains(&heading.as_str()) && !heading.starts_with("(column ") {
+        if !known.contains(&heading.as_str()) && !dusk_sources::has_no_heading(heading) {
             let missing: Vec<&str> = known
                 .iter()
                 .copied()

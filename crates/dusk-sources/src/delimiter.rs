@@ -4,7 +4,7 @@
 use super::dialect::Dialect;
 use super::header::{self, LOOKED_AT};
 use super::rows::Rows;
-use dusk_evidence::{Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
 
 /// The delimiters that a file may prove: what messages call them, and how a mapping writes them.
 const CANDIDATES: [(&str, &str, &str); 7] = [
@@ -54,7 +54,7 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
     let dialect =
         |delimiter: &str| Dialect::new(delimiter, frame.quote).escaped_by(frame.escape.unwrap_or_default());
     if tried.is_empty() {
-        let mut evidence = Evidence::new("delimiter", Verdict::Proven("none".into()));
+        let mut evidence = Evidence::new(Claim::Delimiter, Verdict::Proven("none".into()));
         evidence.readings.push(Reading { name: "there is one column only".into(), ..Reading::default() });
         return (dialect(","), evidence);
     }
@@ -81,7 +81,7 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
         }
         (None, all) => Verdict::Undecided(all.iter().map(|one| one.name.to_owned()).collect()),
     };
-    let mut evidence = Evidence::new("delimiter", verdict);
+    let mut evidence = Evidence::new(Claim::Delimiter, verdict);
     evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
     if evidence.needs_decision() {
         let written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();

@@ -7,7 +7,7 @@
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
 use super::survey::{ByteSurvey, Sample};
-use dusk_evidence::{Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
 
 /// How a source's bytes are read.
 #[derive(Debug, Clone, Copy)]
@@ -101,7 +101,7 @@ impl EncodingChoice {
             None => label(encoding),
             Some(other) => format!("{}, other lines {}", label(encoding), label(other)),
         };
-        let mut evidence = Evidence::named("encoding", reading);
+        let mut evidence = Evidence::named(Claim::Encoding, reading);
         let whole = match std::str::from_utf8(head) {
             Ok(text) => !text.is_ascii(),
             // The last character may be cut.
@@ -120,7 +120,7 @@ impl EncodingChoice {
     pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> (Option<Self>, Evidence) {
         if let Some(line) = survey.first_switch.filter(|_| survey.other_lines + survey.utf_8_lines == 0) {
             let names = vec!["iso-2022-jp".to_owned(), "utf-8 with control characters".to_owned()];
-            let mut evidence = Evidence::new("encoding", Verdict::Undecided(names));
+            let mut evidence = Evidence::new(Claim::Encoding, Verdict::Undecided(names));
             evidence.readings.push(Reading {
                 name: "iso-2022-jp".into(),
                 supports: 1,
@@ -175,7 +175,7 @@ impl EncodingChoice {
 }
 
 fn proven(encoding: &'static Encoding) -> Evidence {
-    Evidence::new("encoding", Verdict::Proven(label(encoding)))
+    Evidence::new(Claim::Encoding, Verdict::Proven(label(encoding)))
 }
 
 /// What one encoding makes of the words in question.
@@ -247,7 +247,7 @@ fn undecided(survey: &ByteSurvey, pool: &[&Weighed]) -> Evidence {
     };
     let which: Vec<usize> = (0..survey.samples.len()).filter(differs).take(4).collect();
     let names: Vec<String> = different.iter().map(|one| label(one.encoding)).collect();
-    let mut evidence = Evidence::new("encoding", Verdict::Undecided(names));
+    let mut evidence = Evidence::new(Claim::Encoding, Verdict::Undecided(names));
     evidence.readings =
         different.iter().map(|one| one.reading("words of the dictionary", &survey.samples, &which)).collect();
     for reading in &mut evidence.readings {
@@ -272,7 +272,7 @@ fn two_encodings(survey: &ByteSurvey, weighed: &[Weighed]) -> Evidence {
         format!("{} hold letters as UTF-8", lines(&survey.first_utf_8, survey.utf_8_lines)),
         format!("{} hold bytes that are not UTF-8", lines(&survey.first_other, survey.other_lines)),
     ];
-    let mut evidence = Evidence::new("encoding", Verdict::Contradicted(groups));
+    let mut evidence = Evidence::new(Claim::Encoding, Verdict::Contradicted(groups));
     let all: Vec<usize> = (0..survey.samples.len().min(4)).collect();
     let mut seen: Vec<&[String]> = Vec::new();
     for one in weighed.iter().filter(|one| one.encoding == survey.guess).chain(weighed) {

@@ -7,7 +7,7 @@ use super::dialect::Dialect;
 use super::row_cells::RowCells;
 use super::rows::Rows;
 use dusk_evidence::Refusal;
-use dusk_evidence::{Evidence, Line, Reading, Verdict};
+use dusk_evidence::{Claim, Evidence, Line, Reading, Verdict};
 use dusk_values::{WrittenDate, nearest};
 use dusk_workbooks::column_letters;
 
@@ -49,7 +49,7 @@ pub(super) fn unique_names(headings: &[String]) -> Vec<String> {
             *number += 1;
             let numbered = format!("{heading} ({number})");
             if heading.is_empty() {
-                format!("(column {})", column_letters(place))
+                format!("{WITHOUT_HEADING}{})", column_letters(place))
             } else if counts.get(heading.as_str()) == Some(&1) || headings.contains(&numbered) {
                 heading.clone()
             } else {
@@ -57,6 +57,14 @@ pub(super) fn unique_names(headings: &[String]) -> Vec<String> {
             }
         })
         .collect()
+}
+
+/// How the names of columns without a heading begin.
+const WITHOUT_HEADING: &str = "(column ";
+
+/// Whether this is the name of a column that has no heading.
+pub fn has_no_heading(column: &str) -> bool {
+    column.starts_with(WITHOUT_HEADING)
 }
 
 fn trimmed(row: &RowCells<'_>) -> Vec<String> {
@@ -179,7 +187,7 @@ pub(super) fn settle(
             "another, until the mapping names headings".into(),
         ]),
     };
-    let mut evidence = Evidence::new("header", verdict);
+    let mut evidence = Evidence::new(Claim::Header, verdict);
     let counted = match (wanted.is_empty(), contrast) {
         (false, _) => "mapped headings, all there".to_owned(),
         (true, 0) => "headings, all of them words".to_owned(),

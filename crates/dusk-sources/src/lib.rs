@@ -45,6 +45,7 @@ pub use blocks::{Block, Blocks, SourcePrint};
 pub use columns::each_row;
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
+pub use header::has_no_heading;
 pub use opened::Source;
 pub use patch::{Patch, Patches, cannot_hold};
 

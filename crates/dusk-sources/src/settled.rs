@@ -11,7 +11,7 @@ use super::encoding::EncodingChoice;
 use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
 use dusk_evidence::Refusal;
-use dusk_evidence::{Error, Evidence, Line, Result};
+use dusk_evidence::{Claim, Error, Evidence, Line, Result};
 use dusk_workbooks::WorkbookFacts;
 
 /// Where a file's text is, and what is known about it so far.
@@ -130,10 +130,12 @@ pub(super) fn settle_delimiter(
         Dialect::new(delimiter, settings.quote.as_str()).escaped_by(escape.unwrap_or_default())
     };
     let (dialect, evidence) = match (named, &declared) {
-        (Some(named), _) => (dialect(named), Evidence::named("delimiter", delimiter::delimiter_name(named))),
+        (Some(named), _) => {
+            (dialect(named), Evidence::named(Claim::Delimiter, delimiter::delimiter_name(named)))
+        }
         (None, Some((separator, _))) => {
             let mut evidence = Evidence::new(
-                "delimiter",
+                Claim::Delimiter,
                 dusk_evidence::Verdict::Proven(delimiter::delimiter_name(separator)),
             );
             evidence.readings.push(dusk_evidence::Reading {

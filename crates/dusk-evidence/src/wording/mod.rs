@@ -1,6 +1,7 @@
 //! The words for what was found: the one place where facts become sentences. What is wrong is the rest of a
 //! sentence that begins with the value; what would be right may be empty. Nothing reads these back.
 
+mod claim;
 mod code;
 mod date;
 mod number;
@@ -10,6 +11,8 @@ mod row;
 pub(crate) mod tests;
 mod text;
 mod upload;
+
+pub(crate) use claim::claim;
 
 use crate::{Fact, Fate, Fault};
 

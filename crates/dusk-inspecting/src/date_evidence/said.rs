@@ -1,7 +1,7 @@
 //! What the evidence of a column's dates comes to, in words for whoever has to decide.
 
 use super::{Block, DateEvidence, Judgement, OrderCount, Spoken};
-use dusk_evidence::{Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Reading, Verdict};
 use dusk_values::DateOrder;
 
 impl DateEvidence {
@@ -72,7 +72,7 @@ impl DateEvidence {
             }
             Judgement::Contradicted => self.contradiction(head, ask),
         };
-        let claim = format!("date order of \"{column}\"");
+        let claim = Claim::Column(ColumnClaim::DateOrder, column.to_owned());
         let mut evidence = Evidence::new(claim, verdict);
         evidence.settle = settle;
         evidence.readings = self.readings(sources, &judgement);

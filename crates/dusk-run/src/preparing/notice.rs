@@ -14,7 +14,7 @@ impl Job<'_> {
             let row = Row(source.header_row);
             noticed.extend(notice_workbook(source, place));
             for column in source.columns.iter() {
-                if column.starts_with("(column ")
+                if dusk_sources::has_no_heading(column)
                     || wanted.contains(column)
                     || self.mapping.leave_out.contains(column)
                 {

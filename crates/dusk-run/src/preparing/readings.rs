@@ -6,7 +6,8 @@ use crate::{Demands, Job, Ready};
 use dusk_conforming::{Proven, taken_part};
 use dusk_description::FieldType;
 use dusk_evidence::{
-    Error, Evidence, FieldEvidence, Finding, Kind, NO_ORDER, OTHER_ORDER, Result, Undecided, Verdict,
+    Claim, ColumnClaim, Error, Evidence, FieldEvidence, Finding, Kind, NO_ORDER, OTHER_ORDER, Result,
+    Undecided, Verdict,
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
 use dusk_mapping::{Feed, INSTANCE, Map, Part, Repeat, Which};
@@ -165,7 +166,14 @@ impl<'j> Job<'j> {
                 (dates.evidence(&unnamed.column, name, &self.source_names()), dates.proven(), None)
             }
             Gathered::Numbers(numbers) => (numbers.evidence(&unnamed.column, name), None, numbers.proven()),
-            Gathered::Nothing => (Evidence::new("", Verdict::NotNeeded), None, None),
+            Gathered::Nothing => (
+                Evidence::new(
+                    Claim::Column(ColumnClaim::DecimalMark, unnamed.column.clone()),
+                    Verdict::NotNeeded,
+                ),
+                None,
+                None,
+            ),
         };
         FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
     }

@@ -132,22 +132,24 @@ fn check(args: &CheckArgs, quiet: bool) -> Outcome {
     let run = RunArgs { mapping: args.mapping.clone(), asked: args.asked.clone(), format: args.format };
     let loaded = Loaded::read(&run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let job = loaded.job();
-    if !args.sources.is_empty() {
+    let ran = if args.sources.is_empty() {
+        None
+    } else {
         let bar = Bar::new(loaded.bytes(), quiet);
-        job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
+        let (ready, _) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
             ready.check(&bar.reader("checking"))
         })?;
         bar.done();
-    }
+        Some(ready)
+    };
     let mut doubts: Vec<(&Field, &CrosswalkLine, String)> = Vec::new();
     for map in &loaded.mapping.maps {
         let Some(field) = loaded.target.fields.get(map.field) else { continue };
         let found = map.crosswalk.doubts(field, loaded.today).into_iter();
         doubts.extend(found.map(|(line, says)| (field, line, says)));
-        if !args.sources.is_empty() {
-            let unused = map.crosswalk.never_found().into_iter();
-            doubts.extend(unused.map(|line| (field, line, "is not used by these sources".to_owned())));
-        }
+        let lines = ran.iter().flat_map(|ready| ready.plan.crosswalk_lines());
+        let unused = lines.filter(|(place, _, used)| *place == map.field && !used);
+        doubts.extend(unused.map(|(_, line, _)| (field, line, "is not used by these sources".to_owned())));
     }
     match args.format {
         Format::Json => {

@@ -58,7 +58,7 @@ impl History {
                 .filter(|column| {
                     !wanted.contains(column)
                         && !mapping.leave_out.contains(column)
-                        && !column.starts_with("(column ")
+                        && !dusk_core::sources::has_no_heading(column)
                 })
                 .map(|column| format!("\"{column}\""))
                 .collect();

@@ -171,7 +171,7 @@ impl Page<'_> {
                     @for found in &self.facts.ready.evidence {
                         @if let Some(field) = job.target.fields.get(found.field) {
                             dt { (visible(&field.name)) }
-                            dd { (visible(&found.evidence.claim)) ": " (visible(&found.evidence.verdict_shown())) }
+                            dd { (visible(&found.evidence.claim.to_string())) ": " (visible(&found.evidence.verdict_shown())) }
                         }
                     }
                 }
@@ -308,11 +308,13 @@ impl Page<'_> {
     fn decided(&self) -> Markup {
         let job = self.facts.ready.job;
         let name = |place: usize| job.target.fields.get(place).map_or("", |field| field.name.as_str());
-        let lines: Vec<(&str, &CrosswalkLine)> = job
-            .mapping
-            .maps
-            .iter()
-            .flat_map(|map| map.crosswalk.found().into_iter().map(move |line| (name(map.field), line)))
+        let lines: Vec<(&str, &CrosswalkLine)> = self
+            .facts
+            .ready
+            .plan
+            .crosswalk_lines()
+            .filter(|(_, _, used)| *used)
+            .map(|(place, line, _)| (name(place), line))
             .collect();
         let corrected: Vec<_> = job
             .sources

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::evidence::{Evidence, Reading, Verdict};
+use dusk_core::evidence::{Claim, ColumnClaim, Evidence, Reading, Verdict};
 use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
@@ -31,21 +31,20 @@ impl fmt::Display for Digest<'_> {
                 item(f, "sheet", &format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format))?;
             }
             for evidence in &source.evidence {
-                let claim = evidence.claim.as_str();
-                let more =
-                    if claim == "header" { format!("; {}", source.header_note()) } else { String::new() };
-                item(f, claim, &format!("{}{more}", in_one_line(evidence)))?;
+                let claim = evidence.claim.to_string();
+                let more = if evidence.claim == Claim::Header {
+                    format!("; {}", source.header_note())
+                } else {
+                    String::new()
+                };
+                item(f, &claim, &format!("{}{more}", in_one_line(evidence)))?;
             }
         }
         for found in &self.ready.evidence {
             let name = job.target.fields.get(found.field).map_or("", |field| field.name.as_str());
-            let label = if found.date_order.is_some()
-                || found.decimal_mark.is_none() && found.evidence.claim.starts_with("date")
-            {
-                "date order"
-            } else {
-                "decimal mark"
-            };
+            let about = found.evidence.claim.of_column();
+            let label =
+                if about.is_some_and(ColumnClaim::is_about_dates) { "date order" } else { "decimal mark" };
             item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
         item(f, "fed", &job.mapping.in_short(job.target))?;

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::evidence::Evidence;
+use dusk_core::evidence::{Claim, Evidence};
 use dusk_core::inspecting::{ColumnReport, Counted, Inspection};
 use dusk_core::sources::Source;
 
@@ -100,7 +100,7 @@ impl Look<'_> {
             }
         }
         for evidence in &source.evidence {
-            let more = if evidence.claim == "header" {
+            let more = if evidence.claim == Claim::Header {
                 format!("; {}", source.header_note())
             } else {
                 String::new()
@@ -108,7 +108,7 @@ impl Look<'_> {
             // What is open comes again at the end, with everything that speaks for and against it.
             let says =
                 if evidence.needs_decision() { evidence.verdict_shown() } else { in_one_line(evidence) };
-            item(f, &evidence.claim, &format!("{}{more}", visible(&says)))?;
+            item(f, &evidence.claim.to_string(), &format!("{}{more}", visible(&says)))?;
         }
         if let (count, Some(first)) = inspection.repeated_headers {
             let says = match count {
@@ -231,10 +231,15 @@ impl Look<'_> {
         let columns = self.inspection.columns.iter().flat_map(|column| &column.evidence);
         let all: Vec<&Evidence> =
             self.source.evidence.iter().chain(&self.inspection.decisions).chain(columns).collect();
-        let is_proof = |evidence: &&&Evidence| !evidence.needs_decision() && evidence.claim.contains('"');
+        let is_proof =
+            |evidence: &&&Evidence| !evidence.needs_decision() && evidence.claim.of_column().is_some();
         let proofs: Vec<&&Evidence> = all.iter().filter(is_proof).collect();
         for evidence in &proofs {
-            item(f, "proof", &format!("{}: {}", visible(&evidence.claim), in_one_line(evidence)))?;
+            item(
+                f,
+                "proof",
+                &format!("{}: {}", visible(&evidence.claim.to_string()), in_one_line(evidence)),
+            )?;
         }
         let open: Vec<&&Evidence> =
             all.iter().filter(|evidence| evidence.needs_decision() && !evidence.settle.is_empty()).collect();

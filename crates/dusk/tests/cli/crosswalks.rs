@@ -176,3 +176,26 @@ fn what_stands_for_an_error_of_a_spreadsheet_program_is_a_decision() {
     desk.conform().ended(1).says(&["4 rows read = 3 accepted + 1 rejected"]);
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,\nr1,\nr2,Vik\n");
 }
+
+#[test]
+fn a_line_that_no_value_needs_is_said_whatever_the_order_of_the_lines() {
+    let field = |name: &str, more: &str| {
+        format!("[[field]]\nname = \"{name}\"\ntype = \"code\"\ncodes = \"codes/{name}.csv\"\n{more}")
+    };
+    let desk = Desk::empty()
+        .with("target.toml", &format!("[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n{}{}", field("region", ""), field("district", "within = \"region\"\n")))
+        .with("codes/region.csv", "code,label\nNF,North Fen\nSF,South Fen\n")
+        .with("codes/district.csv", "code,label,within\n1,Hills,NF\n2,Hills,SF\n3,Marsh,NF\n3,Marsh,SF\n")
+        .with("mapping.toml", "target = \"target.toml\"\n[[map]]\nfield = \"region\"\nfrom = \"Region\"\n[[map]]\nfield = \"district\"\nfrom = \"District\"\n")
+        .with("export.csv", "Region,District\nNF,upland\nNorth Fen,Upland\n");
+    let lines = ["upland,,3,clerk,2026-04-30,", "upland,NF,1,clerk,2026-04-30,"];
+    for order in [[0, 1], [1, 0]] {
+        let rows: String = order.iter().map(|place| format!("{}\n", lines[*place])).collect();
+        let text = format!("value,within,code,by,on,note\n{rows}");
+        std::fs::create_dir_all(desk.path("crosswalks")).unwrap();
+        std::fs::write(desk.path("crosswalks/district.csv"), text).unwrap();
+        let ran = desk.run(&["crosswalk", "check", "export.csv"]).ended(1);
+        assert_eq!(ran.out.matches("is not used by these sources").count(), 1, "{}", ran.out);
+        assert!(ran.out.contains("\"upland\" = 3"), "{}", ran.out);
+    }
+}
