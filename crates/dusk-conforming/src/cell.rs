@@ -305,7 +305,7 @@ impl FieldPlan<'_> {
             encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
         }
         match &self.field.kind {
-            FieldType::Codes { list, layout: CodesLayout::Spread { columns, yes, no } } => {
+            FieldType::Codes { list, layout: CodesLayout::ColumnPerCode { columns, yes, no } } => {
                 for (code, heading) in list.codes().iter().zip(columns) {
                     let word = match codes {
                         None => "",

@@ -23,7 +23,7 @@ impl FieldPlan<'_> {
         let (Some(codes), FieldType::Codes { layout, .. }) = (codes, &self.field.kind) else {
             return self.conform_blank(parent, encoder, out);
         };
-        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::Spread { .. }) {
+        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::ColumnPerCode { .. }) {
             return self.conform_rest("", &self.source, parent, encoder, out);
         }
         out.value = Value::Text;
@@ -40,7 +40,7 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) -> Result<Vec<&'a str>, Fault> {
         out.value = Value::Text;
-        if readings.fixed && matches!(layout, CodesLayout::Spread { no, .. } if no == text) {
+        if readings.fixed && matches!(layout, CodesLayout::ColumnPerCode { no, .. } if no == text) {
             return Ok(Vec::new());
         }
         let reading = self.codes(list, readings);
@@ -52,7 +52,7 @@ impl FieldPlan<'_> {
             None if text.contains(JOINT) => readings.values(text),
             None => match layout {
                 CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
-                CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => vec![text],
+                CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => vec![text],
             },
         };
         for part in parts {
@@ -109,7 +109,7 @@ fn lay_out_from(
     }
     let separator = match layout {
         CodesLayout::Joined(separator) => separator.as_str(),
-        CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => "|",
+        CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => "|",
     };
     out.text = codes.join(separator);
     if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
@@ -118,7 +118,7 @@ fn lay_out_from(
                 CodesLayout::Joined(separator) => {
                     format!("parted by \"{separator}\" as the target wants")
                 }
-                CodesLayout::Spread { .. } => "one column per code as the target wants".into(),
+                CodesLayout::ColumnPerCode { .. } => "one column per code as the target wants".into(),
                 CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
             };
             each.into_iter().chain([laid_out]).collect::<Vec<_>>().join("; ")

@@ -97,13 +97,13 @@ impl FieldPlan<'_> {
                 }
                 out.value = value?;
             }
-            FieldType::Boolean { yes, no } if readings.holds.is_some() => {
-                let holds = readings.holds.unwrap_or_default();
-                let wanted = fold(holds);
+            FieldType::Boolean { yes, no } if readings.true_where.is_some() => {
+                let wanted_value = readings.true_where.unwrap_or_default();
+                let wanted = fold(wanted_value);
                 let value = readings.values(text).into_iter().any(|value| fold(value) == wanted);
                 let word = if value { yes } else { no };
                 trail.took(Step::Boolean, word, || {
-                    format!("\"{holds}\" is {}among the values", if value { "" } else { "not " })
+                    format!("\"{wanted_value}\" is {}among the values", if value { "" } else { "not " })
                 });
                 out.text.push_str(word);
                 out.value = Value::Boolean(value);

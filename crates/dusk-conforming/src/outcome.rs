@@ -78,7 +78,7 @@ pub(super) struct Readings<'p> {
     pub(super) words: Option<(String, String)>,
     pub(super) read_as: ReadAs,
     pub(super) between: Option<&'p str>,
-    pub(super) holds: Option<&'p str>,
+    pub(super) true_where: Option<&'p str>,
     /// The field holds several codes.
     pub(super) several: bool,
     pub(super) crosswalk: Translations<'p>,
@@ -95,7 +95,7 @@ impl<'p> Readings<'p> {
             words: map.words.clone(),
             read_as: map.read_as,
             between: map.between.as_deref(),
-            holds: map.holds.as_deref(),
+            true_where: map.true_where.as_deref(),
             several: false,
             crosswalk: Translations::of(&map.crosswalk),
         }
@@ -103,7 +103,7 @@ impl<'p> Readings<'p> {
 
     /// Whether a cell may hold several values.
     pub(super) fn holds_several(&self) -> bool {
-        self.several || self.holds.is_some()
+        self.several || self.true_where.is_some()
     }
 
     /// The values of a cell that may hold several.

@@ -13,7 +13,7 @@ use dusk_description::{Bare, Field, FieldType, Held, Rule, Target, UploadEncoder
 use dusk_evidence::{Line, Problems, Result};
 use dusk_files::{Piece, Template};
 use dusk_mapping::{
-    DateReading, Feed, INSTANCE, Map, Mapping, NumberReading, Part, Repeat, SameKey, TextReading, Which,
+    DateReading, Feed, Map, Mapping, NUMBER_MARK, NumberReading, Part, Repeat, SameKey, TextReading, Which,
 };
 use dusk_sources::Source;
 use dusk_values::{DateOrder, UnitConversion};
@@ -43,8 +43,8 @@ pub enum Input<'p> {
     Several(Vec<usize>, Several<'p>),
     /// Other fields of the record, by their places, and the text between them.
     MadeOf(Vec<usize>, Vec<JoinPiece>),
-    /// The label of the record's instance.
-    Instance,
+    /// The label of the record's repeat.
+    Number,
 }
 
 impl Input<'_> {
@@ -53,7 +53,7 @@ impl Input<'_> {
         match self {
             Self::Column(slot) => std::slice::from_ref(slot),
             Self::Several(slots, _) => slots,
-            Self::Nothing | Self::Constant(_) | Self::MadeOf(..) | Self::Instance => &[],
+            Self::Nothing | Self::Constant(_) | Self::MadeOf(..) | Self::Number => &[],
         }
     }
 
@@ -109,7 +109,7 @@ pub struct PlannedRepeat<'p> {
     pub repeat: &'p Repeat,
     /// The columns that repeat, by their places in [`Plan::wanted`].
     pub slots: Vec<usize>,
-    /// What each record is called, by the place of its instance.
+    /// What each record is called, by the place of its repeat.
     pub labels: Vec<String>,
 }
 
@@ -120,7 +120,7 @@ pub struct Plan<'p> {
     pub target: &'p Target,
     /// One plan for each field of the target.
     pub fields: Vec<FieldPlan<'p>>,
-    /// The headings that are used; those of columns that repeat with `{n}` for the instance.
+    /// The headings that are used; those of columns that repeat with `{n}` for the repeat.
     pub wanted: Vec<&'p str>,
     /// How a row makes several records, where it does.
     pub repeat: Option<PlannedRepeat<'p>>,
@@ -167,12 +167,12 @@ impl<'p> Plan<'p> {
         let repeat = mapping.repeat.as_ref().map(|repeat| PlannedRepeat {
             repeat,
             slots: (0..wanted.len())
-                .filter(|slot| wanted.get(*slot).is_some_and(|heading| heading.contains(INSTANCE)))
+                .filter(|slot| wanted.get(*slot).is_some_and(|heading| heading.contains(NUMBER_MARK)))
                 .collect(),
             labels: if repeat.in_order {
-                (1..=repeat.instances.len()).map(|number| number.to_string()).collect()
+                (1..=repeat.numbers.len()).map(|number| number.to_string()).collect()
             } else {
-                repeat.instances.clone()
+                repeat.numbers.clone()
             },
         });
         let order = order(target);
@@ -348,7 +348,7 @@ impl<'p> Plan<'p> {
                     };
                     Input::Constant(template.fill(value).unwrap_or_default())
                 }
-                Feed::Instance => Input::Instance,
+                Feed::Number => Input::Number,
                 feed @ Feed::Join(template) => {
                     Input::Several(slots(feed), Several::Join(join_pieces(template)))
                 }
@@ -356,8 +356,8 @@ impl<'p> Plan<'p> {
                     let names = names.iter().map(String::as_str).collect();
                     Input::Several(slots(feed), Several::FirstOf(names))
                 }
-                feed @ Feed::Gather(_) => {
-                    Input::Several(slots(feed), Several::Gather(map.between.as_deref()))
+                feed @ Feed::Together(_) => {
+                    Input::Several(slots(feed), Several::Together(map.between.as_deref()))
                 }
                 feed @ Feed::Flags(flags) => {
                     let flags =
@@ -461,8 +461,8 @@ impl<'p> Plan<'p> {
         })
     }
 
-    /// For each instance, and for each heading in [`Plan::wanted`], which column of the source it is.
-    /// Where rows make one record each there is one instance.
+    /// For each repeat, and for each heading in [`Plan::wanted`], which column of the source it is.
+    /// Where rows make one record each there is one repeat.
     ///
     /// # Errors
     /// [`Error::Invariant`](dusk_evidence::Error::Invariant) when the source was opened for another mapping.
@@ -474,9 +474,9 @@ impl<'p> Plan<'p> {
             None => bind(&str::to_owned).map(|columns| vec![columns]),
             Some(planned) => planned
                 .repeat
-                .instances
+                .numbers
                 .iter()
-                .map(|instance| bind(&|name| Repeat::heading(name, instance)))
+                .map(|repeat| bind(&|name| Repeat::heading(name, repeat)))
                 .collect(),
         };
         bound.ok_or_else(|| {

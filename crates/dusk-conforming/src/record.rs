@@ -112,7 +112,7 @@ impl<'p> Conformer<'p> {
         })
     }
 
-    /// Conforms one record of a row that fits, of the instance that `shape` is at; what is found in it
+    /// Conforms one record of a row that fits, of the repeat that `shape` is at; what is found in it
     /// goes to `findings`.
     pub fn judge(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Judged {
         let before = findings.len();
@@ -126,7 +126,7 @@ impl<'p> Conformer<'p> {
         }
         if !shape.label.is_empty() {
             for finding in findings.get_mut(before..).unwrap_or_default() {
-                finding.instance = shape.label.to_owned();
+                finding.repeat = shape.label.to_owned();
             }
         }
         let rejects = |finding: &Finding| finding.fault.kind().severity() == Severity::Reject;
@@ -288,7 +288,7 @@ impl<'p> Conformer<'p> {
         let cell = |slot: &usize| shape.columns.get(*slot).map_or("", |column| row.cell(*column));
         match &field.input {
             Input::Nothing | Input::Constant(_) => {}
-            Input::Instance => raw.push_str(shape.label),
+            Input::Number => raw.push_str(shape.label),
             Input::Column(slot) => {
                 let number = row.row().0;
                 let group =

@@ -21,7 +21,7 @@ pub enum Several<'p> {
     FirstOf(Vec<&'p str>),
     /// One text of all that are not blank, with this between them; several values, where the field
     /// holds several.
-    Gather(Option<&'p str>),
+    Together(Option<&'p str>),
     /// A code for each that says true; the headings and the codes, in order.
     Flags(Vec<(&'p str, &'p str)>),
     /// What another file says for them.
@@ -84,7 +84,7 @@ impl<'p> Several<'p> {
                 }
                 Put::Value(kind, Cow::Borrowed(text))
             }
-            Self::Gather(between) => {
+            Self::Together(between) => {
                 let filled: Vec<&str> =
                     cells().map(|(_, text)| text).filter(|text| !text.is_empty()).collect();
                 if holds_several {
@@ -92,7 +92,7 @@ impl<'p> Several<'p> {
                 }
                 let gathered = filled.join(between.unwrap_or(" "));
                 if !gathered.is_empty() {
-                    trail.took(Step::Gather, &gathered, || {
+                    trail.took(Step::Together, &gathered, || {
                         format!("{} of {} columns are not blank", filled.len(), cells().count())
                     });
                 }

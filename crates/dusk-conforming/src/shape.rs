@@ -10,11 +10,11 @@ use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
 pub struct Shape<'s> {
     /// Which source, from 0.
     pub(crate) source: usize,
-    /// The places of the plan's headings in it, for each instance; one where a row makes one record.
-    pub(crate) instances: &'s [Vec<usize>],
-    /// The same for the instance at hand.
+    /// The places of the plan's headings in it, for each repeat; one where a row makes one record.
+    pub(crate) numbers: &'s [Vec<usize>],
+    /// The same for the repeat at hand.
     pub columns: &'s [usize],
-    /// What the instance at hand is called; nothing where a row makes one record.
+    /// What the repeat at hand is called; nothing where a row makes one record.
     pub label: &'s str,
     /// How many headings it has.
     pub width: usize,
@@ -32,11 +32,11 @@ pub struct Shape<'s> {
 
 impl<'s> Shape<'s> {
     /// The shape of source number `place`.
-    pub fn of(source: &'s Source, place: usize, instances: &'s [Vec<usize>]) -> Self {
+    pub fn of(source: &'s Source, place: usize, numbers: &'s [Vec<usize>]) -> Self {
         Self {
             source: place,
-            instances,
-            columns: instances.first().map_or(&[], Vec::as_slice),
+            numbers,
+            columns: numbers.first().map_or(&[], Vec::as_slice),
             label: "",
             width: source.columns.len(),
             ragged: source.dialect.is_sheet(),
@@ -47,7 +47,7 @@ impl<'s> Shape<'s> {
         }
     }
 
-    /// The same for each record that a row makes: each instance of which a column holds something.
+    /// The same for each record that a row makes: each repeat of which a column holds something.
     pub fn records(&self, row: &RowCells<'_>, plan: &'s Plan<'_>) -> Vec<Self> {
         let Some(planned) = &plan.repeat else { return vec![self.clone()] };
         let holds_something = |columns: &&Vec<usize>| {
@@ -57,12 +57,12 @@ impl<'s> Shape<'s> {
                 !is_blank(cell, blank.map_or(&[], |field| field.blank))
             })
         };
-        let instances = self.instances.iter().enumerate().filter(|(_, columns)| holds_something(columns));
+        let numbers = self.numbers.iter().enumerate().filter(|(_, columns)| holds_something(columns));
         let labelled = |(met, (place, columns)): (usize, (usize, &'s Vec<usize>))| {
             let label = if planned.repeat.in_order { met } else { place };
             Self { columns, label: planned.labels.get(label).map_or("", String::as_str), ..self.clone() }
         };
-        instances.enumerate().map(labelled).collect()
+        numbers.enumerate().map(labelled).collect()
     }
 
     /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.

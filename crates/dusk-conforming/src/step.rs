@@ -9,7 +9,7 @@ pub enum Step {
     /// Taken from a later column, because those before it are blank.
     FirstOf,
     /// Put together from those of several columns that are not blank.
-    Gather,
+    Together,
     /// Codes of the columns that say true.
     Flags,
     /// Found in another file.
@@ -70,7 +70,7 @@ impl Step {
         match self {
             Self::Join => "join",
             Self::FirstOf => "first_of",
-            Self::Gather => "gather",
+            Self::Together => "together",
             Self::Flags => "flags",
             Self::LookUp => "look_up",
             Self::MadeOf => "made_of",

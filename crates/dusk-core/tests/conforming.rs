@@ -250,7 +250,7 @@ const CODES: &[Case] = &[
     ),
     (
         "type = \"boolean\"\nformat = \"1/0\"",
-        "holds = \"oxalic\"\nbetween = \";\"",
+        "true_where = \"oxalic\"\nbetween = \";\"",
         &[("thymol; Oxalic", "1"), ("thymol", "0")],
     ),
     (

@@ -347,7 +347,7 @@ proptest! {
     ) {
         let target = "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n\
             [[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"amount\"\ntype = \"integer\"\nmax = \"89\"\n[[field]]\nname = \"n\"\ntype = \"integer\"\n";
-        let mapping = "target = \"target.toml\"\n[rows]\nkeep = '{Kind} = \"v\"'\n[repeat]\ninstances = [\"1\", \"3\"]\nnumber = \"n\"\n\
+        let mapping = "target = \"target.toml\"\n[rows]\nkeep = '{Kind} = \"v\"'\n[repeat]\nnumbers = [\"1\", \"3\"]\nnumber = \"n\"\n\
             [[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"amount\"\nfrom = \"A {n}\"\n";
         let desk = Desk::new(target, mapping);
         let cells: Vec<Vec<String>> =

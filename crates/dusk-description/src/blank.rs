@@ -263,7 +263,7 @@ impl Blank<'_> {
         let Some(words) = self.target.words(column.place) else { return String::new() };
         let required = if column.field.required { "must be filled" } else { "may be blank" };
         let of_code = match &column.field.kind {
-            FieldType::Codes { list, layout: CodesLayout::Spread { columns, yes, no } } => {
+            FieldType::Codes { list, layout: CodesLayout::ColumnPerCode { columns, yes, no } } => {
                 let code = columns
                     .iter()
                     .position(|known| known == column.heading)
@@ -280,7 +280,7 @@ impl Blank<'_> {
     fn drop_down(&self, column: &Column<'_>, ranges: &[CodeRange<'_>]) -> Option<DataValidation> {
         let validation = match &column.field.kind {
             FieldType::Boolean { yes, no }
-            | FieldType::Codes { layout: CodesLayout::Spread { yes, no, .. }, .. } => {
+            | FieldType::Codes { layout: CodesLayout::ColumnPerCode { yes, no, .. }, .. } => {
                 DataValidation::new().allow_list_strings(&[yes, no]).ok()?
             }
             FieldType::Code { list, .. } => {

@@ -20,7 +20,10 @@ impl Target {
         let mut lists: Vec<(String, bool)> = Vec::new();
         for field in &self.fields {
             match &field.kind {
-                FieldType::Codes { list, layout: CodesLayout::Spread { columns: headings, yes, no } } => {
+                FieldType::Codes {
+                    list,
+                    layout: CodesLayout::ColumnPerCode { columns: headings, yes, no },
+                } => {
                     for (heading, code) in headings.iter().zip(list.codes()) {
                         let datatype = json!({ "base": "boolean", "format": format!("{yes}|{no}") });
                         columns.push(json!({ "name": heading, "titles": [heading, code.shown()], "datatype": datatype }));

@@ -60,12 +60,12 @@ impl Field {
         self.heading.as_deref().unwrap_or(&self.name)
     }
 
-    /// Its headings in the upload file: one, several where codes are spread, none where it is not sent.
+    /// Its headings in the upload file: one, several where each code has a column, none where it is not sent.
     pub fn headings(&self) -> Vec<&str> {
         match &self.kind {
             _ if !self.is_sent() => Vec::new(),
             FieldType::Codes {
-                layout: CodesLayout::Spread { columns, .. } | CodesLayout::Numbered(columns),
+                layout: CodesLayout::ColumnPerCode { columns, .. } | CodesLayout::Numbered(columns),
                 ..
             } => columns.iter().map(String::as_str).collect(),
             _ => vec![self.heading()],
@@ -114,7 +114,7 @@ pub enum CodesLayout {
     /// One code in each of these columns, from the first on; the others stay blank.
     Numbered(Vec<String>),
     /// One column per code, in the order of the code list.
-    Spread {
+    ColumnPerCode {
         /// The headings.
         columns: Vec<String>,
         /// The word in the column of a code that the record has.

@@ -53,7 +53,7 @@ impl Target {
         self.fields.iter().position(|field| field.name == name)
     }
 
-    /// The headings of the upload file: one for each field, or several where codes are spread.
+    /// The headings of the upload file: one for each field, or several where each code has a column.
     pub fn headings(&self) -> Vec<&str> {
         self.fields.iter().flat_map(Field::headings).collect()
     }

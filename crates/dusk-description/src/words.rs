@@ -91,7 +91,7 @@ fn format(field: &Field) -> String {
         FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
             format!("one in each of {} columns", columns.len())
         }
-        FieldType::Codes { layout: CodesLayout::Spread { columns, yes, no }, .. } => {
+        FieldType::Codes { layout: CodesLayout::ColumnPerCode { columns, yes, no }, .. } => {
             format!("{} columns of {yes} or {no}", columns.len())
         }
     }

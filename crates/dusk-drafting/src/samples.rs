@@ -288,7 +288,7 @@ pub(super) fn settle_open(drafted: &mut Drafted) {
             Some("boolean") => {
                 open(field, "format", "true/false", "its words for true and false are not said")
             }
-            Some("codes") if field.claims.get("spread").is_none() => {
+            Some("codes") if field.claims.get("column_per_code").is_none() => {
                 open(field, "separator", "|", "what parts several codes is not said");
             }
             _ => {}

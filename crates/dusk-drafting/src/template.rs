@@ -167,23 +167,23 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
         let field = match exact.or_else(|| rest.iter().position(|field| names(field).contains(&folded))) {
             Some(known) => Some(rest.remove(known)),
             None => match spread_of(heading, &rest, &order, drafted) {
-                Some(Spread::Begins(known, pattern)) => {
+                Some(PerCode::Begins(known, pattern)) => {
                     let mut field = rest.remove(known);
-                    field.claims.set("spread", Setting::Text(pattern), &place);
+                    field.claims.set("column_per_code", Setting::Text(pattern), &place);
                     Some(field)
                 }
-                Some(Spread::GoesOn) => continue,
+                Some(PerCode::GoesOn) => continue,
                 None => None,
             },
         };
-        let is_spread = field.as_ref().is_some_and(|field| field.claims.get("spread").is_some());
+        let is_per_code = field.as_ref().is_some_and(|field| field.claims.get("column_per_code").is_some());
         let in_no_dictionary = field.is_none() && !without_fields;
         let mut field = field.unwrap_or_else(|| DraftedField {
             name: identifier(heading),
             claims: Claims::default(),
             from: place.clone(),
         });
-        if is_spread || *heading == field.name {
+        if is_per_code || *heading == field.name {
             field.claims.unset("heading");
         } else {
             field.claims.set("heading", Setting::Text(heading.clone()), &place);
@@ -206,7 +206,7 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
     layout(material, sheet, header, &headings, drafted);
 }
 
-enum Spread {
+enum PerCode {
     /// The field by its place, and the pattern of its columns.
     Begins(usize, String),
     GoesOn,
@@ -218,19 +218,19 @@ fn spread_of(
     rest: &[DraftedField],
     order: &[DraftedField],
     drafted: &Drafted,
-) -> Option<Spread> {
+) -> Option<PerCode> {
     let codes_of = |field: &DraftedField| -> Vec<String> {
         let file = field.claims.text("codes").unwrap_or_default();
         let list = drafted.lists.iter().find(|list| file == format!("codes/{}.csv", list.name));
         list.map(|list| list.codes.iter().map(|code| code.code.clone()).collect()).unwrap_or_default()
     };
     let goes_on = order.iter().any(|field| {
-        field.claims.text("spread").is_some_and(|spread| {
-            codes_of(field).iter().any(|code| spread.replace("{code}", code) == heading)
+        field.claims.text("column_per_code").is_some_and(|pattern| {
+            codes_of(field).iter().any(|code| pattern.replace("{code}", code) == heading)
         })
     });
     if goes_on {
-        return Some(Spread::GoesOn);
+        return Some(PerCode::GoesOn);
     }
     let known = rest.iter().position(|field| {
         field.claims.text("type") == Some("codes")
@@ -242,7 +242,7 @@ fn spread_of(
         .filter(|code| heading.ends_with(code.as_str()))
         .max_by_key(String::len)?;
     let stem = heading.strip_suffix(code.as_str())?;
-    (!stem.is_empty()).then(|| Spread::Begins(known, format!("{stem}{{code}}")))
+    (!stem.is_empty()).then(|| PerCode::Begins(known, format!("{stem}{{code}}")))
 }
 
 /// How the file is laid out, for `[upload]`.

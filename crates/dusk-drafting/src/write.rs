@@ -26,7 +26,7 @@ const KEYS: [&str; 22] = [
     "codes",
     "within",
     "separator",
-    "spread",
+    "column_per_code",
     "never_send",
     "required",
     "key",

@@ -32,8 +32,8 @@ pub struct CausePlace {
     pub line: Line,
     /// The value.
     pub value: String,
-    /// What the instance is called, where its row makes several records; nothing otherwise.
-    pub instance: String,
+    /// What the repeat is called, where its row makes several records; nothing otherwise.
+    pub repeat: String,
 }
 
 /// What is wrong with a whole column: it feeds the wrong field, two were exchanged, or nobody knows how it is to
@@ -188,8 +188,8 @@ impl Causes {
             cause.count += 1;
             if cause.first.len() < FEW {
                 let (source, row, line) = (finding.source, finding.row, finding.line);
-                let (value, instance) = (finding.value.clone(), finding.instance.clone());
-                cause.first.push(CausePlace { source, row, line, value, instance });
+                let (value, repeat) = (finding.value.clone(), finding.repeat.clone());
+                cause.first.push(CausePlace { source, row, line, value, repeat });
             }
         }
         if !self.at_hand.contains(&place) {

@@ -44,8 +44,8 @@ pub struct Finding {
     pub field: Option<usize>,
     /// The field's name, or what else the finding is about: a rule's name, the key.
     pub about: String,
-    /// What the instance is called, where its row makes several records; nothing otherwise.
-    pub instance: String,
+    /// What the repeat is called, where its row makes several records; nothing otherwise.
+    pub repeat: String,
     /// The value as the source has it.
     pub value: String,
     /// What is wrong and what would be right.
@@ -65,7 +65,7 @@ impl Finding {
         fault: Fault,
     ) -> Self {
         let (about, value) = (about.into(), value.into());
-        Self { source, row, line, field: None, about, instance: String::new(), value, fault }
+        Self { source, row, line, field: None, about, repeat: String::new(), value, fault }
     }
 
     /// The same about a field, by its place in the target.
@@ -73,12 +73,8 @@ impl Finding {
         Self { field: Some(field), ..self }
     }
 
-    /// What it is about, with the instance where a row makes several records.
+    /// What it is about, with the repeat where a row makes several records.
     pub fn full_about(&self) -> String {
-        if self.instance.is_empty() {
-            self.about.clone()
-        } else {
-            format!("{} ({})", self.about, self.instance)
-        }
+        if self.repeat.is_empty() { self.about.clone() } else { format!("{} ({})", self.about, self.repeat) }
     }
 }

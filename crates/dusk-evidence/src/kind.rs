@@ -251,7 +251,7 @@ kinds! {
     /// certain whether the row does. Write into the rule what a blank means.
     KeepUndecided = "keep-undecided", Reject, by Field, "rows that may hold a record or not";
     /// None of the columns that repeat holds anything in this row, so it makes no record.
-    NoInstance = "no-instance", Note, by Field, "rows without any instance";
+    NothingRepeated = "nothing-repeated", Note, by Field, "rows in which nothing repeats";
     /// The target holds the record already, with another value in a field that may be set only once
     /// (`set_once`).
     SetOnce = "set-once", Reject, by Field, "values that the target would have to change, and may not";

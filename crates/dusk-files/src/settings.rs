@@ -94,6 +94,14 @@ fn line_after(bytes: &[u8]) -> Line {
     Line(1 + memchr::memchr_iter(b'\n', bytes).count() as u64)
 }
 
+/// Keys that had another name once, each with what it is called now.
+const RENAMED: [(&str, &str); 4] = [
+    ("gather", "together"),
+    ("holds", "true_where"),
+    ("instances", "numbers"),
+    ("spread", "column_per_code"),
+];
+
 /// One table of a settings file. Every key asked for is a known key; what is left over when the
 /// table is finished is a problem with the nearest known spelling.
 #[derive(Debug)]
@@ -391,9 +399,15 @@ impl<'a> Settings<'a> {
             .collect();
         unknown.sort_unstable();
         for (line, key) in unknown {
-            self.problem(line, format!("{}does not know the key \"{key}\"", self.title), |problem| {
-                problem.suggest(key, self.known.iter().copied());
-            });
+            let now = RENAMED.iter().find(|(old, now)| *old == key && self.known.contains(now));
+            self.problem(
+                line,
+                format!("{}does not know the key \"{key}\"", self.title),
+                |problem| match now {
+                    Some((_, now)) => problem.hint(format!("it is called {now} now: write {now} = …")),
+                    None => problem.suggest(key, self.known.iter().copied()),
+                },
+            );
         }
     }
 }

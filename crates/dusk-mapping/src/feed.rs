@@ -6,8 +6,8 @@ use std::sync::Arc;
 use super::LookUp;
 use dusk_files::{Piece, Template};
 
-/// What stands for the instance's own label in the headings of columns that repeat.
-pub const INSTANCE: &str = "{n}";
+/// What stands for the repeat's own label in the headings of columns that repeat.
+pub const NUMBER_MARK: &str = "{n}";
 
 /// Where a field's value comes from.
 #[derive(Debug, Clone)]
@@ -21,13 +21,13 @@ pub enum Feed {
     /// The first of several columns that is not blank.
     FirstOf(Vec<String>),
     /// Several columns, those that are blank left out.
-    Gather(Vec<String>),
+    Together(Vec<String>),
     /// A code for each column of true and false that says true.
     Flags(Vec<(String, String)>),
     /// A value of another file, found by columns of the source.
     LookUp(Arc<LookUp>),
-    /// The label of the instance that the record is of, where a row has several.
-    Instance,
+    /// The label of the repeat that the record is of, where a row has several.
+    Number,
 }
 
 impl Feed {
@@ -36,10 +36,10 @@ impl Feed {
         match self {
             Self::Column(name) => vec![name],
             Self::Join(template) => template.names().collect(),
-            Self::FirstOf(names) | Self::Gather(names) => names.iter().map(String::as_str).collect(),
+            Self::FirstOf(names) | Self::Together(names) => names.iter().map(String::as_str).collect(),
             Self::Flags(flags) => flags.iter().map(|(name, _)| name.as_str()).collect(),
             Self::LookUp(look_up) => look_up.by.iter().map(|(name, _)| name.as_str()).collect(),
-            Self::Constant(_) | Self::Instance => Vec::new(),
+            Self::Constant(_) | Self::Number => Vec::new(),
         }
     }
 }
@@ -130,19 +130,19 @@ impl Part {
     }
 }
 
-/// A row of the source that makes several records: one for each instance of columns that repeat.
+/// A row of the source that makes several records: one for each repeat of columns that repeat.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Repeat {
-    /// What stands for `{n}` in the headings of each instance.
-    pub instances: Vec<String>,
-    /// Instances are numbered 1, 2, 3 as they are met in a row, instead of by their labels.
+    /// What stands for `{n}` in the headings of each repeat.
+    pub numbers: Vec<String>,
+    /// Repeats are numbered 1, 2, 3 as they are met in a row, instead of by their labels.
     pub in_order: bool,
 }
 
 impl Repeat {
-    /// The heading of one instance.
-    pub fn heading(heading: &str, instance: &str) -> String {
-        heading.replace(INSTANCE, instance)
+    /// The heading of one repeat.
+    pub fn heading(heading: &str, repeat: &str) -> String {
+        heading.replace(NUMBER_MARK, repeat)
     }
 }
 

@@ -18,7 +18,7 @@ mod words;
 use std::path::PathBuf;
 
 pub use drift::{ColumnDrift, FieldDigest, Run, drift};
-pub use feed::{Feed, INSTANCE, MadeOf, Part, PartPiece, Repeat, SameKey};
+pub use feed::{Feed, MadeOf, NUMBER_MARK, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
 
 pub use read::{read, read_incomplete};
@@ -100,7 +100,7 @@ pub struct Map {
     /// What stands between several values in one cell.
     pub between: Option<String>,
     /// The value among several that makes a field true.
-    pub holds: Option<String>,
+    pub true_where: Option<String>,
     /// Remembered translations.
     pub crosswalk: Crosswalk,
 }
@@ -122,7 +122,7 @@ impl Map {
             words: None,
             read_as: ReadAs::default(),
             between: None,
-            holds: None,
+            true_where: None,
             crosswalk: Crosswalk::default(),
         }
     }
@@ -271,7 +271,7 @@ impl Mapping {
     }
 
     /// The headings that the mapping uses, each once, in the order of the file; those of columns that
-    /// repeat with `{n}` in the place of the instance.
+    /// repeat with `{n}` in the place of the repeat.
     pub fn used(&self) -> Vec<&str> {
         let mut used: Vec<&str> = Vec::new();
         let kept = self.keep.iter().flat_map(|keep| keep.columns.iter().map(String::as_str));
@@ -286,8 +286,8 @@ impl Mapping {
     /// The places of the fields that a column feeds, alone or with others.
     pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = usize> + 'm {
         let is_it = move |name: &str| match &self.repeat {
-            Some(repeat) if name.contains(INSTANCE) => {
-                repeat.instances.iter().any(|instance| Repeat::heading(name, instance) == heading)
+            Some(repeat) if name.contains(NUMBER_MARK) => {
+                repeat.numbers.iter().any(|number| Repeat::heading(name, number) == heading)
             }
             _ => name == heading,
         };
@@ -297,17 +297,17 @@ impl Mapping {
             .map(|map| map.field)
     }
 
-    /// The headings of the columns that feed a field in the record of an instance (nothing where a row makes one).
-    /// Where instances are numbered as they are met, nobody can say which columns were this one's: it may be any.
-    pub fn headings_for(&self, field: usize, instance: &str) -> Vec<String> {
+    /// The headings of the columns that feed a field in the record of a repeat (nothing where a row makes one).
+    /// Where repeats are numbered as they are met, nobody can say which columns were this one's: it may be any.
+    pub fn headings_for(&self, field: usize, number: &str) -> Vec<String> {
         let map = self.maps.iter().find(|map| map.field == field);
         let columns = map.map_or_else(Vec::new, |map| map.feed.columns());
         let headings = columns.into_iter().flat_map(|name| match &self.repeat {
-            Some(repeat) if name.contains(INSTANCE) && !repeat.in_order && !instance.is_empty() => {
-                vec![Repeat::heading(name, instance)]
+            Some(repeat) if name.contains(NUMBER_MARK) && !repeat.in_order && !number.is_empty() => {
+                vec![Repeat::heading(name, number)]
             }
-            Some(repeat) if name.contains(INSTANCE) => {
-                repeat.instances.iter().map(|instance| Repeat::heading(name, instance)).collect()
+            Some(repeat) if name.contains(NUMBER_MARK) => {
+                repeat.numbers.iter().map(|number| Repeat::heading(name, number)).collect()
             }
             _ => vec![name.to_owned()],
         });
@@ -329,14 +329,14 @@ impl Mapping {
         RowPrints::of(source, &self.wanted(), &keys)
     }
 
-    /// The headings of the columns that the mapping uses, each once, with every instance of those that
+    /// The headings of the columns that the mapping uses, each once, with every repeat of those that
     /// repeat.
     pub fn wanted(&self) -> Vec<String> {
         let mut wanted: Vec<String> = Vec::new();
         for name in self.used() {
             match &self.repeat {
-                Some(repeat) if name.contains(INSTANCE) => {
-                    wanted.extend(repeat.instances.iter().map(|instance| Repeat::heading(name, instance)));
+                Some(repeat) if name.contains(NUMBER_MARK) => {
+                    wanted.extend(repeat.numbers.iter().map(|number| Repeat::heading(name, number)));
                 }
                 _ => wanted.push(name.to_owned()),
             }

@@ -17,7 +17,7 @@ impl Feed {
             }
             Self::Join(template) => template.written(),
             Self::FirstOf(_) => quoted(self.columns(), ", else "),
-            Self::Gather(_) => quoted(self.columns(), " and "),
+            Self::Together(_) => quoted(self.columns(), " and "),
             Self::Flags(flags) => {
                 let each: Vec<String> =
                     flags.iter().map(|(column, code)| format!("{code} if \"{column}\"")).collect();
@@ -26,7 +26,7 @@ impl Feed {
             Self::LookUp(look_up) => {
                 format!("{} in {} by {}", look_up.take, look_up.file, quoted(self.columns(), " and "))
             }
-            Self::Instance => "the number of the instance".into(),
+            Self::Number => "the number of the repeat".into(),
         }
     }
 }
@@ -44,12 +44,12 @@ impl Map {
         }
         if let Some(between) = &self.between {
             done.push(match self.feed {
-                Feed::Gather(_) => format!("\"{between}\" between them"),
+                Feed::Together(_) => format!("\"{between}\" between them"),
                 _ => format!("parted at \"{}\"", between.replace('\n', "\\n")),
             });
         }
-        if let Some(holds) = &self.holds {
-            done.push(format!("whether \"{holds}\" is there"));
+        if let Some(value) = &self.true_where {
+            done.push(format!("whether \"{value}\" is there"));
         }
         if let Some((yes, no)) = &self.words {
             done.push(format!("{yes} is true, {no} false"));

@@ -240,7 +240,7 @@ impl Contents {
     fn several(sample: &Sample, list: &CodeList, layout: &CodesLayout) -> Self {
         let own = match layout {
             CodesLayout::Joined(separator) => Some(separator.as_str()),
-            CodesLayout::Spread { .. } | CodesLayout::Numbered(_) => None,
+            CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => None,
         };
         let parted = |between: &str| {
             let mut share = Share { fit: 0, of: 0 };

@@ -104,7 +104,9 @@ struct Fed<'m> {
 
 impl<'m> Fed<'m> {
     fn of(map: &'m Map, source: &Source, target: &'m Target) -> Option<Self> {
-        let (Feed::Column(heading), None, None) = (&map.feed, &map.part, &map.holds) else { return None };
+        let (Feed::Column(heading), None, None) = (&map.feed, &map.part, &map.true_where) else {
+            return None;
+        };
         Some(Self { map, field: target.fields.get(map.field)?, column: source.column(heading)? })
     }
 

@@ -6,7 +6,7 @@ use super::names::{Name, Weights};
 use super::{Doubt, LEAST, MARGIN};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::Result;
-use dusk_mapping::{Feed, INSTANCE, Map, Mapping};
+use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
 
 /// A column and a field, and what speaks for them.
@@ -77,7 +77,7 @@ impl<'w> Weighed<'w> {
     /// The column that feeds a field by the mapping, and that the source has not.
     pub(super) fn gone_from(&self, field: usize) -> Option<&'w str> {
         match &self.map_of(field)?.feed {
-            Feed::Column(column) if self.source.column(column).is_none() && !column.contains(INSTANCE) => {
+            Feed::Column(column) if self.source.column(column).is_none() && !column.contains(NUMBER_MARK) => {
                 Some(column)
             }
             _ => None,
@@ -127,7 +127,7 @@ impl<'w> Weighed<'w> {
             };
             return Some(Doubt { field, column: gone.to_owned(), is_gone: true, instead, reasons });
         }
-        let Map { feed: Feed::Column(name), part: None, holds: None, .. } = self.map_of(field)? else {
+        let Map { feed: Feed::Column(name), part: None, true_where: None, .. } = self.map_of(field)? else {
             return None;
         };
         let (instead, reasons) = self.looks_wrong(field, self.source.column(name)?)?;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::super::{CodeList, Field, FieldType, Unmatched};
 use super::field_type::{
-    INSTANCE, read_codes_layout, read_date, read_file_type, read_number, read_reference, read_text,
+    NUMBER_MARK, read_codes_layout, read_date, read_file_type, read_number, read_reference, read_text,
     yes_and_no,
 };
 use super::lists::CodeLists;
@@ -46,7 +46,7 @@ pub(super) struct DraftField {
     pub(super) field: Field,
     pub(super) list: Option<At<PathBuf>>,
     pub(super) within: Option<At<String>>,
-    pub(super) spread: Option<At<Template>>,
+    pub(super) per_code: Option<At<Template>>,
 }
 
 impl DraftField {
@@ -58,30 +58,30 @@ impl DraftField {
     }
 }
 
-/// Reads a `[[field]]`: one field, or as many as it has instances.
+/// Reads a `[[field]]`: one field, or as many as it has numbers.
 pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<DraftField> {
-    if !field.has("instances") {
+    if !field.has("numbers") {
         return read_field(field, lists, None).into_iter().collect();
     }
-    let instances = field.labels("instances");
-    if let Some(name) = field.text("name").filter(|name| !name.value.contains(INSTANCE)) {
+    let numbers = field.labels("numbers");
+    if let Some(name) = field.text("name").filter(|name| !name.value.contains(NUMBER_MARK)) {
         field.problem(
             name.line,
-            format!("\"{}\" has instances, and no {INSTANCE} for their labels", name.value),
+            format!("\"{}\" has numbers, and no {NUMBER_MARK} for their labels", name.value),
             |problem| {
-                problem.hint("write for example name = \"frame_{n}\" with instances = [\"1-3\"]");
+                problem.hint("write for example name = \"frame_{n}\" with numbers = [\"1-3\"]");
             },
         );
     }
     if field.has("numbered") {
         field.misplaced(
             "numbered",
-            "instances makes several fields, and numbered several columns of one; write one of the two",
+            "numbers makes several fields, and numbered several columns of one; write one of the two",
         );
     }
     let mut fields = Vec::new();
-    for (place, instance) in instances.iter().enumerate() {
-        let mut read = read_field(field, lists, Some(instance));
+    for (place, number) in numbers.iter().enumerate() {
+        let mut read = read_field(field, lists, Some(number));
         // The others stand behind the first.
         if let Some(read) = read.as_mut().filter(|_| place > 0) {
             read.field.position = None;
@@ -91,13 +91,13 @@ pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Ve
     fields
 }
 
-fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, instance: Option<&str>) -> Option<DraftField> {
-    let own = |text: At<String>| match instance {
-        Some(instance) => At { value: text.value.replace(INSTANCE, instance), ..text },
+fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&str>) -> Option<DraftField> {
+    let own = |text: At<String>| match repeat {
+        Some(repeat) => At { value: text.value.replace(NUMBER_MARK, repeat), ..text },
         None => text,
     };
     let line = field.line();
-    let group = field.text("name").map(|name| name.value).filter(|_| instance.is_some());
+    let group = field.text("name").map(|name| name.value).filter(|_| repeat.is_some());
     let name = field.required_text("name").map(own);
     let heading = field.text("heading").map(own);
     let label = field.text("label").map(own);
@@ -137,10 +137,10 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, instance: Option<
             );
         }
     }
-    if field.has("spread") && *word != "codes" {
+    if field.has("column_per_code") && *word != "codes" {
         field.misplaced(
-            "spread",
-            &format!("a field of type {word} does not take spread, which goes with codes"),
+            "column_per_code",
+            &format!("a field of type {word} does not take column_per_code, which goes with codes"),
         );
     }
     let fixed = field.text("fixed").map(|text| text.value);
@@ -159,7 +159,7 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, instance: Option<
             "several codes in one field can be rejected or left out (\"blank\"), not kept",
         );
     }
-    let (kind, list, within, spread) = read_type(field, word, lists);
+    let (kind, list, within, per_code) = read_type(field, word, lists);
     let name = name?;
     if name.value.trim().is_empty() {
         field.problem(name.line, "[[field]] name is empty", |_| {});
@@ -186,7 +186,7 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, instance: Option<
         },
         list,
         within,
-        spread,
+        per_code,
     })
 }
 
@@ -208,8 +208,8 @@ fn read_type(field: &mut Settings<'_>, word: &str, lists: &CodeLists<'_>) -> Rea
         }
         "codes" => {
             let list = lists.wanted_by(field);
-            let (layout, spread) = read_codes_layout(field);
-            (FieldType::Codes { list: empty(), layout }, list, None, spread)
+            let (layout, per_code) = read_codes_layout(field);
+            (FieldType::Codes { list: empty(), layout }, list, None, per_code)
         }
         "file" => (read_file_type(field, lists), None, None, None),
         "reference" => (read_reference(field, lists), None, None, None),

@@ -10,8 +10,8 @@ use super::lists::CodeLists;
 use dusk_files::{At, Settings, Template};
 use dusk_values::{DatePattern, Decimal, Unit, ValueType, Zone};
 
-/// What stands for an instance's label where one `[[field]]` describes several.
-pub(super) const INSTANCE: &str = "{n}";
+/// What stands for a repeat's label where one `[[field]]` describes several.
+pub(super) const NUMBER_MARK: &str = "{n}";
 
 pub(super) fn read_text(field: &mut Settings<'_>) -> FieldType {
     let digits = field.whole("digits", 1).map(|digits| digits.value as usize);
@@ -305,7 +305,7 @@ fn read_numbered(field: &mut Settings<'_>, written: &At<String>) -> CodesLayout 
     if !(1..=1000).contains(&most) {
         field.problem(written.line, "numbered needs most, the number of columns, from 1 to 1000", |_| {});
     }
-    for key in ["separator", "spread"].into_iter().filter(|key| field.has(key)).collect::<Vec<_>>() {
+    for key in ["separator", "column_per_code"].into_iter().filter(|key| field.has(key)).collect::<Vec<_>>() {
         field.misplaced(key, &format!("{key} does not go with numbered"));
     }
     let numbers: Vec<String> = (1..=most.min(1000)).map(|number| number.to_string()).collect();
@@ -318,41 +318,44 @@ pub(super) fn read_codes_layout(field: &mut Settings<'_>) -> (CodesLayout, Optio
         return (read_numbered(field, &numbered), None);
     }
     let separator = field.text("separator");
-    let spread = field.text("spread");
-    match (separator, spread) {
+    let per_code = field.text("column_per_code");
+    match (separator, per_code) {
         (Some(separator), None) => {
             if field.has("format") {
-                field.misplaced("format", "format goes with spread, not with separator");
+                field.misplaced("format", "format goes with column_per_code, not with separator");
             }
             if separator.value.is_empty() {
                 field.problem(separator.line, "separator is empty", |_| {});
             }
             (CodesLayout::Joined(separator.value), None)
         }
-        (None, Some(spread)) => {
+        (None, Some(per_code)) => {
             let (yes, no) = yes_and_no(field, "1/0");
-            let template = Template::parse(&spread.value);
+            let template = Template::parse(&per_code.value);
             let good = template.as_ref().is_ok_and(|template| template.names().eq(["code"]));
             if !good {
                 field.problem(
-                    spread.line,
-                    format!("spread \"{}\" does not name the columns by their codes", spread.value),
+                    per_code.line,
+                    format!(
+                        "column_per_code \"{}\" does not name the columns by their codes",
+                        per_code.value
+                    ),
                     |problem| {
-                        problem.hint("write for example spread = \"treat_{code}\"");
+                        problem.hint("write for example column_per_code = \"treat_{code}\"");
                     },
                 );
             }
-            let template = template.ok().map(|value| At { value, line: spread.line });
-            (CodesLayout::Spread { columns: Vec::new(), yes, no }, template)
+            let template = template.ok().map(|value| At { value, line: per_code.line });
+            (CodesLayout::ColumnPerCode { columns: Vec::new(), yes, no }, template)
         }
         (both, _) => {
             let says = if both.is_some() {
-                "has both separator and spread"
+                "has both separator and column_per_code"
             } else {
                 "does not say how several codes stand in the file"
             };
             field.problem(field.line(), format!("[[field]] {says}"), |problem| {
-                problem.hint("write separator = \"|\" for one column, spread = \"name_{code}\" for a column per code, or numbered = \"name_{n}\" with most = 3");
+                problem.hint("write separator = \"|\" for one column, column_per_code = \"name_{code}\" for a column per code, or numbered = \"name_{n}\" with most = 3");
             });
             if field.has("format") {
                 let _ = field.text("format");

@@ -51,11 +51,13 @@ impl<'a> CodeLists<'a> {
             match &mut draft.field.kind {
                 FieldType::Code { list: slot, .. } => *slot = list,
                 FieldType::Codes { list: slot, layout } => {
-                    if let (CodesLayout::Spread { columns, .. }, Some(spread)) = (layout, &draft.spread) {
+                    if let (CodesLayout::ColumnPerCode { columns, .. }, Some(per_code)) =
+                        (layout, &draft.per_code)
+                    {
                         *columns = list
                             .codes()
                             .iter()
-                            .filter_map(|code| spread.value.fill(|_| Some(code.code.as_str())))
+                            .filter_map(|code| per_code.value.fill(|_| Some(code.code.as_str())))
                             .collect();
                     }
                     if list.divided {

@@ -110,7 +110,7 @@ impl RowFact {
             Self::RowsInCell => Kind::RowsInCell,
             Self::RepeatsHeader => Kind::RepeatedHeader,
             Self::ClosingLine { .. } => Kind::ClosingLine,
-            Self::NothingRepeated => Kind::NoInstance,
+            Self::NothingRepeated => Kind::NothingRepeated,
             Self::KeptOut { .. } => Kind::KeptOut,
             Self::OutsideRows { .. } | Self::NotKept { .. } => Kind::NotKept,
             Self::KeepOpen { .. } => Kind::KeepUndecided,

@@ -2,19 +2,19 @@
 
 use std::sync::Arc;
 
-use super::super::{Feed, INSTANCE, LookUp, Part, Repeat};
+use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat};
 use super::Around;
 use dusk_description::{Field, FieldType};
 use dusk_files::{Piece, Settings, Template};
 
 /// The keys of which one says what feeds a field.
-const FEEDS: [&str; 7] = ["from", "constant", "join", "first_of", "gather", "flags", "look_up"];
+const FEEDS: [&str; 7] = ["from", "constant", "join", "first_of", "together", "flags", "look_up"];
 
 pub(super) fn read_feed(
     map: &mut Settings<'_>,
     around: &Around<'_>,
     field: &Field,
-    instance: Option<&str>,
+    repeat: Option<&str>,
 ) -> Option<Feed> {
     // They are known, whichever is given.
     map.know(&FEEDS);
@@ -26,27 +26,27 @@ pub(super) fn read_feed(
             format!("[[map]] has more than one source for its value: {}", given.join(", "))
         };
         map.problem(map.line(), says, |problem| {
-            problem.hint("write one of from = \"a column\", constant = \"a value\", join = \"{One column}, {another}\", first_of, gather, flags, look_up");
+            problem.hint("write one of from = \"a column\", constant = \"a value\", join = \"{One column}, {another}\", first_of, together, flags, look_up");
         });
         return None;
     };
     let own = |name: &str| {
         let name = name.trim();
-        instance.map_or_else(|| name.to_owned(), |instance| Repeat::heading(name, instance))
+        repeat.map_or_else(|| name.to_owned(), |repeat| Repeat::heading(name, repeat))
     };
     let feed = match *key {
         "from" => Feed::Column(own(&map.text("from")?.value)),
         "constant" => Feed::Constant(read_constant(map, around)?),
         "join" => Feed::Join(read_join(map, &own)?),
         "first_of" => Feed::FirstOf(several(map, "first_of", &own)?),
-        "gather" => Feed::Gather(several(map, "gather", &own)?),
+        "together" => Feed::Together(several(map, "together", &own)?),
         "flags" => Feed::Flags(read_flags(map, field, &own)?),
         _ => Feed::LookUp(Arc::new(read_look_up(map, around, &own)?)),
     };
-    if !around.repeats && instance.is_none() {
-        for column in feed.columns().into_iter().filter(|column| column.contains(INSTANCE)) {
-            map.problem(map.line(), format!("\"{column}\" is a column that repeats, and nothing says which instances there are"), |problem| {
-                problem.hint("write [repeat] with instances = [\"1-3\"], or instances in this [[map]] for a numbered field");
+    if !around.repeats && repeat.is_none() {
+        for column in feed.columns().into_iter().filter(|column| column.contains(NUMBER_MARK)) {
+            map.problem(map.line(), format!("\"{column}\" is a column that repeats, and nothing says which numbers there are"), |problem| {
+                problem.hint("write [repeat] with numbers = [\"1-3\"], or numbers in this [[map]] for a numbered field");
             });
         }
     }

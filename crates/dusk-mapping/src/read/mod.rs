@@ -10,7 +10,7 @@ use std::path::{Path, PathBuf};
 
 use hashbrown::HashMap;
 
-use super::{Feed, INSTANCE, Map, Mapping};
+use super::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_decisions::{Corrections, Crosswalk, crosswalk_path};
 use dusk_description::{Field, FieldType, Target, fold};
 use dusk_evidence::{Error, Line, Problems, Result};
@@ -18,13 +18,13 @@ use dusk_files::{Settings, SettingsFile};
 use dusk_values::ValueType;
 
 use feed::{read_feed, read_part};
-use readings::{read_between, read_codes, read_date, read_holds, read_number, read_text, read_words};
+use readings::{read_between, read_codes, read_date, read_number, read_text, read_true_where, read_words};
 use rows::{read_repeat, read_rows};
 use source::{SourceKeys, read_source};
 
 /// The keys of `[[map]]` that go with some types of field only.
 const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
-    ("holds", &["boolean"]),
+    ("true_where", &["boolean"]),
     ("flags", &["codes"]),
     ("rounded_digits", &["text"]),
     ("dates", &["text"]),
@@ -115,10 +115,10 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
         let mut maps: Vec<Map> =
             top.tables("map", |map| read_maps(map, &around)).into_iter().flatten().collect();
         if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
-            maps.push(Map { line, ..Map::fed_by(field, Feed::Instance) });
+            maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
         }
         if let Some((_, line)) = &repeat.as_ref().map(|(repeat, _)| (repeat, top.line()))
-            && !maps.iter().any(|map| map.feed.columns().iter().any(|column| column.contains(INSTANCE)))
+            && !maps.iter().any(|map| map.feed.columns().iter().any(|column| column.contains(NUMBER_MARK)))
             && !maps.is_empty()
         {
             top.problem(*line, "[repeat] says that columns repeat, and no [[map]] names one", |problem| {
@@ -201,31 +201,31 @@ fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
         map.ignore_rest();
         return Vec::new();
     }
-    let instances = map.labels("instances");
-    if instances.is_empty() {
+    let numbers = map.labels("numbers");
+    if numbers.is_empty() {
         map.problem(name.line, format!("{} stands for several fields, and nothing says for which columns", name.value), |problem| {
-            problem.hint("write instances = [\"1\", \"2\", \"4\"]: what stands for {n} in the headings of the source");
+            problem.hint("write numbers = [\"1\", \"2\", \"4\"]: what stands for {n} in the headings of the source");
         });
         map.ignore_rest();
         return Vec::new();
     }
-    if instances.len() > numbered.len() {
+    if numbers.len() > numbered.len() {
         let says = format!(
-            "there are {} instances, and the target has {} fields for them",
-            instances.len(),
+            "there are {} numbers, and the target has {} fields for them",
+            numbers.len(),
             numbered.len()
         );
         map.problem(name.line, says, |_| {});
     }
-    let pairs = numbered.into_iter().zip(&instances);
-    pairs.filter_map(|(found, instance)| read_map(map, around, found, Some(instance))).collect()
+    let pairs = numbered.into_iter().zip(&numbers);
+    pairs.filter_map(|(found, repeat)| read_map(map, around, found, Some(repeat))).collect()
 }
 
 fn read_map(
     map: &mut Settings<'_>,
     around: &Around<'_>,
     (place, field): (usize, &Field),
-    instance: Option<&str>,
+    repeat: Option<&str>,
 ) -> Option<Map> {
     let line = map.line();
     let name_line = map.text("field").map_or(line, |name| name.line);
@@ -291,19 +291,20 @@ fn read_map(
             );
         }
     }
-    let feed = read_feed(map, around, field, instance);
+    let feed = read_feed(map, around, field, repeat);
     let part = read_part(map);
     let fill_down = map.flag("fill_down", false);
     if let Some(feed) = &feed
         && !matches!(feed, Feed::Column(_))
     {
-        for key in ["part", "take", "fill_down", "holds"] {
+        for key in ["part", "take", "fill_down", "true_where"] {
             if map.has(key) {
                 map.misplaced(key, &format!("{key} goes with from, one column"));
             }
         }
     }
-    if fill_down && around.repeats && matches!(&feed, Some(Feed::Column(name)) if name.contains(INSTANCE)) {
+    if fill_down && around.repeats && matches!(&feed, Some(Feed::Column(name)) if name.contains(NUMBER_MARK))
+    {
         map.misplaced("fill_down", "fill_down does not go with columns that repeat");
     }
     if let Some(Feed::Constant(_)) = &feed
@@ -320,7 +321,7 @@ fn read_map(
     let read = Map {
         field: place,
         line,
-        feed: feed.clone().unwrap_or(Feed::Instance),
+        feed: feed.clone().unwrap_or(Feed::Number),
         part,
         fill_down,
         blank,
@@ -331,7 +332,7 @@ fn read_map(
         words: read_words(map, &field.kind),
         read_as: read_codes(map, &field.kind),
         between: read_between(map, field, feed.as_ref()),
-        holds: read_holds(map, &field.kind),
+        true_where: read_true_where(map, &field.kind),
         crosswalk: Crosswalk::default(),
     };
     feed.map(|_| read)

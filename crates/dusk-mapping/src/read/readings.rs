@@ -235,8 +235,8 @@ pub(super) fn read_codes(map: &mut Settings<'_>, kind: &FieldType) -> ReadAs {
 }
 
 pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&Feed>) -> Option<String> {
-    let several = matches!(field.kind, FieldType::Codes { .. }) || map.has("holds");
-    if !several && !matches!(feed, Some(Feed::Gather(_)) | None) {
+    let several = matches!(field.kind, FieldType::Codes { .. }) || map.has("true_where");
+    if !several && !matches!(feed, Some(Feed::Together(_)) | None) {
         if map.has("between") {
             map.misplaced(
                 "between",
@@ -251,10 +251,10 @@ pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&
     {
         map.problem(between.line, "between is empty", |_| {});
     }
-    if !several && between.is_none() && matches!(feed, Some(Feed::Gather(_))) && !map.has("between") {
+    if !several && between.is_none() && matches!(feed, Some(Feed::Together(_))) && !map.has("between") {
         map.problem(
             map.line(),
-            "[[map]] gathers columns, and does not say what to put between their values",
+            "[[map]] takes columns together, and does not say what to put between their values",
             |problem| {
                 problem.hint("write for example between = \"; \"");
             },
@@ -264,26 +264,31 @@ pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&
 }
 
 /// The value among several that makes a field true.
-pub(super) fn read_holds(map: &mut Settings<'_>, kind: &FieldType) -> Option<String> {
+pub(super) fn read_true_where(map: &mut Settings<'_>, kind: &FieldType) -> Option<String> {
     if !matches!(kind, FieldType::Boolean { .. }) {
         return None;
     }
-    let holds = map.text("holds")?;
+    let true_where = map.text("true_where")?;
     if map.has("words") {
-        map.problem(holds.line, "[[map]] has both holds and words", |problem| {
-            problem
-                .hint("holds looks for one value among several; words reads a cell that says true or false");
+        map.problem(true_where.line, "[[map]] has both true_where and words", |problem| {
+            problem.hint(
+                "true_where looks for one value among several; words reads a cell that says true or false",
+            );
         });
     }
-    if !map.has("between") && !map.has("gather") {
+    if !map.has("between") && !map.has("together") {
         // Without it a cell of several values would be one value, which never is the wanted one.
-        map.problem(holds.line, "[[map]] has holds, and does not say what parts the values", |problem| {
-            problem.hint("write for example between = \";\"");
-        });
+        map.problem(
+            true_where.line,
+            "[[map]] has true_where, and does not say what parts the values",
+            |problem| {
+                problem.hint("write for example between = \";\"");
+            },
+        );
     }
-    if holds.value.trim().is_empty() {
-        map.problem(holds.line, "holds is empty", |_| {});
+    if true_where.value.trim().is_empty() {
+        map.problem(true_where.line, "true_where is empty", |_| {});
         return None;
     }
-    Some(holds.value.trim().to_owned())
+    Some(true_where.value.trim().to_owned())
 }

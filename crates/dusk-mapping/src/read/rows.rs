@@ -80,16 +80,15 @@ fn read_within(rows: &mut Settings<'_>) -> Option<(u64, u64)> {
     range
 }
 
-/// What `[repeat]` says: the instances, and the field that takes their labels.
+/// What `[repeat]` says: the repeats, and the field that takes their labels.
 pub(super) type RepeatKeys = (Repeat, Option<(usize, Line)>);
 
 pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) -> Option<RepeatKeys> {
     let in_order = repeat.choice("numbering", &[("as-named", false), ("in-order", true)]).unwrap_or(false);
-    let instances = repeat.labels("instances");
-    if instances.is_empty() && !repeat.has("instances") {
-        repeat.problem(repeat.line(), "[repeat] does not say which instances there are", |problem| {
-            problem
-                .hint("write what stands for {n} in the headings, for example instances = [\"1-3\", \"5\"]");
+    let numbers = repeat.labels("numbers");
+    if numbers.is_empty() && !repeat.has("numbers") {
+        repeat.problem(repeat.line(), "[repeat] does not say which numbers there are", |problem| {
+            problem.hint("write what stands for {n} in the headings, for example numbers = [\"1-3\", \"5\"]");
         });
     }
     let number = repeat.text("number");
@@ -103,5 +102,5 @@ pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) ->
             None
         }
     });
-    Some((Repeat { instances, in_order }, number))
+    Some((Repeat { numbers, in_order }, number))
 }

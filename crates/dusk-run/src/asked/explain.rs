@@ -29,7 +29,7 @@ pub struct Explanation {
 /// One record of a row.
 #[derive(Debug, Clone)]
 pub struct ExplainedRecord {
-    /// What its instance is called; nothing where a row makes one record.
+    /// What its repeat is called; nothing where a row makes one record.
     pub label: String,
     /// The heading of each column that is used, by its place in the plan.
     pub headings: Vec<String>,

@@ -233,9 +233,9 @@ impl Job<'_> {
 
     /// The single cell that a cause is about.
     fn cell(&self, cause: &Cause) -> Option<Settle> {
-        let [CausePlace { source, row, instance, .. }] = cause.first.as_slice() else { return None };
+        let [CausePlace { source, row, repeat, .. }] = cause.first.as_slice() else { return None };
         let column = match (&self.map_of(cause)?.feed, cause.kind) {
-            (Feed::Column(_), _) => match self.mapping.headings_for(cause.field?, instance).as_slice() {
+            (Feed::Column(_), _) => match self.mapping.headings_for(cause.field?, repeat).as_slice() {
                 [heading] => heading.clone(),
                 // It may be any of several.
                 _ => return None,

@@ -10,7 +10,7 @@ use dusk_evidence::{
     Undecided, Verdict,
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
-use dusk_mapping::{Feed, INSTANCE, Map, Part, Repeat, Which};
+use dusk_mapping::{Feed, Map, NUMBER_MARK, Part, Repeat, Which};
 use dusk_sources::{CellKind, Progress, Tray, in_order};
 use dusk_values::{DateOrder, ValueType};
 
@@ -186,8 +186,8 @@ impl<'j> Job<'j> {
             let Some(field) = self.target.fields.get(map.field) else { continue };
             let Some(kind) = wanted(map, &field.kind) else { continue };
             let headings = match &self.mapping.repeat {
-                Some(repeat) if column.contains(INSTANCE) => {
-                    repeat.instances.iter().map(|instance| Repeat::heading(column, instance)).collect()
+                Some(repeat) if column.contains(NUMBER_MARK) => {
+                    repeat.numbers.iter().map(|repeat| Repeat::heading(column, repeat)).collect()
                 }
                 _ => vec![column.clone()],
             };

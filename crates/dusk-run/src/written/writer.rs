@@ -164,7 +164,7 @@ pub struct Made {
 
 struct BatchWriter<'t> {
     ready: &'t Ready<'t>,
-    /// The places of the plan's headings in each source, for each instance.
+    /// The places of the plan's headings in each source, for each repeat.
     columns: Vec<Vec<Vec<usize>>>,
     upload: UploadFiles<'t>,
     findings: FindingsList,
@@ -178,11 +178,11 @@ struct BatchWriter<'t> {
 impl BatchWriter<'_> {
     /// The columns of a source that a finding is about.
     fn columns_of(&self, source: usize, finding: &Finding) -> Vec<usize> {
-        let Some(instances) = self.columns.get(source) else { return Vec::new() };
+        let Some(numbers) = self.columns.get(source) else { return Vec::new() };
         let plan = &self.ready.plan;
         let label = |place: usize| plan.repeat.as_ref().and_then(|repeat| repeat.labels.get(place));
-        let at = (0..instances.len()).find(|place| label(*place) == Some(&finding.instance)).unwrap_or(0);
-        let place = |slot: &usize| instances.get(at)?.get(*slot).copied();
+        let at = (0..numbers.len()).find(|place| label(*place) == Some(&finding.repeat)).unwrap_or(0);
+        let place = |slot: &usize| numbers.get(at)?.get(*slot).copied();
         let fields = match finding.fault.kind() {
             Kind::RuleBroken => {
                 let rule = plan.row_rules.iter().find(|rule| rule.text.name == finding.about);

@@ -127,7 +127,7 @@ impl<'a> Desk<'a> {
     /// The column that a finding is about, by its place in its source.
     fn faulty_column(&self, finding: &Finding) -> Option<usize> {
         let source = self.loaded.sources.get(finding.source)?;
-        let headings = self.loaded.mapping.headings_for(finding.field?, &finding.instance);
+        let headings = self.loaded.mapping.headings_for(finding.field?, &finding.repeat);
         headings.first().and_then(|heading| source.column(heading))
     }
 

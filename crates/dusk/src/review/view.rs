@@ -250,7 +250,7 @@ fn faulty_columns(desk: &Desk, row: &dusk_core::run::ReviewRow) -> Vec<usize> {
     let headings = row
         .findings
         .iter()
-        .filter_map(|finding| Some(desk.loaded.mapping.headings_for(finding.field?, &finding.instance)));
+        .filter_map(|finding| Some(desk.loaded.mapping.headings_for(finding.field?, &finding.repeat)));
     headings.flatten().filter_map(|heading| source?.column(&heading)).collect()
 }
 

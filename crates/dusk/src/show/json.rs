@@ -9,7 +9,7 @@ use super::causes::settle_command;
 use super::made::Made;
 
 /// The number of the form of all JSON results.
-const FORM: u32 = 3;
+const FORM: u32 = 4;
 
 /// The result of a run.
 pub(crate) fn report_json(
@@ -97,7 +97,7 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
     let records: Vec<Value> = explanation
         .records
         .iter()
-        .map(|record| json!({"instance": record.label, "fields": fields(record)}))
+        .map(|record| json!({"repeat": record.label, "fields": fields(record)}))
         .collect();
     let cells: Vec<Value> = explanation
         .cells
@@ -137,7 +137,7 @@ pub(super) fn finding_json(finding: &Finding) -> Value {
         "finding": finding.fault.kind().code(),
         "severity": finding.fault.kind().severity(),
         "about": finding.about,
-        "instance": finding.instance,
+        "repeat": finding.repeat,
         "value": finding.value,
         "wrong": finding.fault.wrong(),
         "right": finding.fault.right(),

@@ -209,7 +209,7 @@ pub(super) fn source_text(
     input: &Input<'_>,
 ) -> String {
     match input {
-        Input::Instance => record.label.clone(),
+        Input::Number => record.label.clone(),
         Input::MadeOf(parts, _) => {
             let text = |part: &usize| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
             parts.iter().map(text).collect::<Vec<_>>().join(" + ")
@@ -237,11 +237,11 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
     match input {
         Input::Nothing => "fed by nothing".into(),
         Input::Constant(_) => "the same in every record".into(),
-        Input::Instance => "the instance".into(),
+        Input::Number => "the repeat".into(),
         Input::Column(_) => format!("from {}", names()),
         Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
         Input::Several(_, Several::FirstOf(_)) => format!("from the first that is not blank of {}", names()),
-        Input::Several(_, Several::Gather(_)) => format!("gathered from {}", names()),
+        Input::Several(_, Several::Together(_)) => format!("taken together from {}", names()),
         Input::Several(_, Several::Flags(_)) => format!("from what {} say", names()),
         Input::Several(_, Several::LookUp(look_up)) => {
             format!("looked up in {} by {}", visible(&look_up.file), names())

@@ -74,7 +74,10 @@ impl fmt::Display for Report<'_> {
         }
         if totals.left_out > 0 && !self.quiet {
             let no_record = |kind: Kind| {
-                matches!(kind, Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NoInstance)
+                matches!(
+                    kind,
+                    Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NothingRepeated
+                )
             };
             let without: u64 = self
                 .summary

@@ -226,7 +226,7 @@ impl Tried<'_> {
                                 json
                             })
                             .collect();
-                        json!({"instance": record.label, "fields": fields})
+                        json!({"repeat": record.label, "fields": fields})
                     })
                     .collect();
                 let shows: Vec<String> = row.shows.iter().map(thing).collect();
@@ -238,7 +238,7 @@ impl Tried<'_> {
             })
             .collect();
         json!({
-            "form": 1,
+            "form": 2,
             "rows": rows,
             "shown": self.trial.shown,
             "things": self.trial.things,

@@ -178,7 +178,7 @@ fn every_key_that_the_program_knows_is_documented() {
         keys.extend(known(desk.run(&["target", "check"])));
         let desk = desk.with("target.toml", &target).with(
             "mapping.toml",
-            "target = \"target.toml\"\n[source]\nqqqqqqqq = 1\n[rows]\nqqqqqqqq = 1\n[repeat]\nqqqqqqqq = 1\ninstances = [\"1\"]\n[[map]]\nfield = \"it\"\nfrom = \"No\"\nqqqqqqqq = 1\n",
+            "target = \"target.toml\"\n[source]\nqqqqqqqq = 1\n[rows]\nqqqqqqqq = 1\n[repeat]\nqqqqqqqq = 1\nnumbers = [\"1\"]\n[[map]]\nfield = \"it\"\nfrom = \"No\"\nqqqqqqqq = 1\n",
         );
         keys.extend(known(desk.run(&["check", "export.csv"])));
     }

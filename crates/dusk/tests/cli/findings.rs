@@ -294,7 +294,7 @@ fn no_kind_of_finding_is_without_a_test() {
         "repeated-header",
         "closing-line",
         "not-kept",
-        "no-instance",
+        "nothing-repeated",
         "hidden-rows",
         "merged-cells",
         "rule-not-met",

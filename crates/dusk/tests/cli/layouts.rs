@@ -85,14 +85,15 @@ fn several_codes_stand_in_one_column_or_in_one_each() {
         conformed(joined, "from = \"It\"\nbetween = \";\"", &["white; Blue;white", "y", ""]).0,
         ["W|B", "Y", ""]
     );
-    let spread = "type = \"codes\"\ncodes = \"codes/queen.csv\"\nspread = \"q_{code}\"\nformat = \"J/N\"";
-    let (values, _) = conformed(spread, "from = \"It\"\nbetween = \";\"", &["white; sky", ""]);
+    let per_code =
+        "type = \"codes\"\ncodes = \"codes/queen.csv\"\ncolumn_per_code = \"q_{code}\"\nformat = \"J/N\"";
+    let (values, _) = conformed(per_code, "from = \"It\"\nbetween = \";\"", &["white; sky", ""]);
     assert_eq!(values, ["J,N,J", ",,"]);
-    let (values, changes) = conformed(spread, "from = \"It\"\nif_blank = \"N\"", &["", "blue"]);
+    let (values, changes) = conformed(per_code, "from = \"It\"\nif_blank = \"N\"", &["", "blue"]);
     assert_eq!(values, ["N,N,N", "N,N,J"]);
     assert!(changes.contains("if_blank"), "{changes}");
     // The target's word for no is no code when the source writes it.
-    let desk = Desk::with_field(spread, "from = \"It\"\nif_blank = \"N\"", &["N"]);
+    let desk = Desk::with_field(per_code, "from = \"It\"\nif_blank = \"N\"", &["N"]);
     desk.run(&["check", "export.csv"]).ended(1).says(&["\"N\"  is not a code or label of queen"]);
 }
 

@@ -166,7 +166,7 @@ fn a_row_goes_in_with_all_of_its_records_or_with_none() {
     desk.conform().ended(1);
     let findings = desk.read("batch/findings.csv");
     assert!(findings.contains("export.csv,2,2,reject,not-a-number,honey_kg (2),many"), "{findings}");
-    assert!(findings.contains("export.csv,3,3,note,no-instance,the row"), "{findings}");
+    assert!(findings.contains("export.csv,3,3,note,nothing-repeated,the row"), "{findings}");
     assert!(desk.read("batch/receipt.json").contains("\"records\": 2"));
     desk.run(&["explain", "export.csv", "4", "honey_kg"]).ended(0).says(&[
         "record 1",
@@ -210,18 +210,21 @@ fn parents_are_merged_only_if_they_say_the_same() {
 fn what_is_wrong_with_a_mapping_is_said_with_its_line() {
     let (desk, _) = desk_of("A row for each");
     let edits = [
-        ("instances = [\"1-2\", \"4\"]", "instances = [\"1-2\", \"2\"]", "instances names \"2\" twice"),
-        ("instances = [\"1-2\", \"4\"]", "", "does not say which instances"),
+        ("numbers = [\"1-2\", \"4\"]", "numbers = [\"1-2\", \"2\"]", "numbers names \"2\" twice"),
+        ("numbers = [\"1-2\", \"4\"]", "", "does not say which numbers"),
         ("number    = \"visit_no\"", "number = \"visit\"", "did you mean \"visit_no\"?"),
         ("from  = \"Hive\"", "from = \"Hive\"\npart = \"{a}{b}\"\ntake = \"a\"", "nothing between"),
         ("from  = \"Hive\"", "from = \"Hive\"\ntake = \"a\"", "part and take go together"),
         ("from  = \"Hive\"", "first_of = [\"Hive\"]", "two columns or more"),
         (
             "from  = \"Hive\"",
-            "from = \"Hive\"\ngather = [\"A\", \"B\"]",
-            "more than one source for its value: from, gather",
+            "from = \"Hive\"\ntogether = [\"A\", \"B\"]",
+            "more than one source for its value: from, together",
         ),
-        ("from  = \"Hive\"", "gather = [\"A\", \"B\"]", "does not say what to put between"),
+        ("from  = \"Hive\"", "together = [\"A\", \"B\"]", "does not say what to put between"),
+        ("from  = \"Hive\"", "from = \"Hive\"\ngather = [\"A\", \"B\"]", "it is called together now"),
+        ("from  = \"Hive\"", "from = \"Hive\"\nholds = \"A\"", "it is called true_where now"),
+        ("numbers = [\"1-2\", \"4\"]", "instances = [\"1-2\", \"4\"]", "it is called numbers now"),
         (
             "from  = \"Hive\"",
             "look_up = { file = \"no.csv\", by = { \"A\" = \"b\" }, take = \"c\" }",
@@ -252,7 +255,7 @@ fn what_is_wrong_with_a_mapping_is_said_with_its_line() {
 #[test]
 fn a_key_without_what_it_goes_with_is_said() {
     let (desk, _) = desk_of("Several values");
-    desk.edited("mapping.toml", "between = \",\"\nholds", "holds")
+    desk.edited("mapping.toml", "between = \",\"\ntrue_where", "true_where")
         .run(&["check", "export.csv"])
         .stops(&["does not say what parts the values"]);
     let (desk, _) = desk_of("Several values");

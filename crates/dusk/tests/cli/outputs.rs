@@ -672,7 +672,7 @@ april  in batches/april
 fn a_row_of_several_records_is_told_record_by_record() {
     let desk = Desk::new()
         .with("target.toml", "[target]\nname = \"Frames\"\n\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\n\n[[field]]\nname = \"frame\"\ntype = \"integer\"\nkey = true\n\n[[field]]\nname = \"brood\"\ntype = \"integer\"\nmax = \"9\"\n")
-        .with("mapping.toml", "target = \"target.toml\"\n\n[repeat]\ninstances = [\"1-3\"]\nnumber = \"frame\"\n\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n")
+        .with("mapping.toml", "target = \"target.toml\"\n\n[repeat]\nnumbers = [\"1-3\"]\nnumber = \"frame\"\n\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n")
         .with("export.csv", "Hive,Brood 1,Brood 2,Brood 3\nA1,4,,2\nB1,3,12,1\nC1,,,\n");
     prints(
         &desk,
@@ -712,7 +712,7 @@ hive  from "Hive"
   source       "B1"
   would be     "B1"  unchanged
 
-frame  the instance
+frame  the repeat
   source       "1"
   would be     "1"  unchanged
 
@@ -726,7 +726,7 @@ hive  from "Hive"
   source       "B1"
   would be     "B1"  unchanged
 
-frame  the instance
+frame  the repeat
   source       "2"
   would be     "2"  unchanged
 
@@ -740,7 +740,7 @@ hive  from "Hive"
   source       "B1"
   would be     "B1"  unchanged
 
-frame  the instance
+frame  the repeat
   source       "3"
   would be     "3"  unchanged
 
@@ -774,7 +774,7 @@ row 3             B1      3        1
 
 row 4: left out
   shows first: values Brood 1 like blank, Brood 2 like blank, Brood 3 like blank; causes the row
-  rows without any instance
+  rows in which nothing repeats
 
 2 of 3 rows, chosen so that they show most: 9 of 9 shapes of values, kinds of change and causes
   → changed   ✗ rejected   otherwise as it was

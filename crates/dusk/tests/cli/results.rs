@@ -162,7 +162,7 @@ struct Cell {
 #[serde(deny_unknown_fields)]
 #[allow(dead_code, reason = "that they are there is what is tested")]
 struct Record {
-    instance: String,
+    repeat: String,
     fields: Vec<Field>,
 }
 
@@ -189,7 +189,7 @@ struct Finding {
     finding: String,
     severity: String,
     about: String,
-    instance: String,
+    repeat: String,
     value: String,
     wrong: String,
     right: String,
@@ -330,7 +330,7 @@ struct TrialRow {
 #[serde(deny_unknown_fields)]
 #[allow(dead_code, reason = "that they are there is what is tested")]
 struct TrialRecord {
-    instance: String,
+    repeat: String,
     fields: Vec<TrialField>,
 }
 

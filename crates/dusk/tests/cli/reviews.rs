@@ -187,7 +187,7 @@ fn without_a_terminal_the_other_commands_are_named() {
 #[test]
 fn a_cell_of_one_of_several_records_is_mended_where_it_stands() {
     let target = "[target]\nname = \"Frames\"\n[upload]\n[[field]]\nname = \"hive\"\ntype = \"text\"\nkey = true\n[[field]]\nname = \"frame\"\ntype = \"integer\"\nkey = true\n[[field]]\nname = \"brood\"\ntype = \"integer\"\nmax = \"9\"\n";
-    let mapping = "target = \"target.toml\"\n[repeat]\ninstances = [\"1-3\"]\nnumber = \"frame\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n";
+    let mapping = "target = \"target.toml\"\n[repeat]\nnumbers = [\"1-3\"]\nnumber = \"frame\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"brood\"\nfrom = \"Brood {n}\"\n";
     let desk = Desk::empty()
         .with("target.toml", target)
         .with("mapping.toml", mapping)
@@ -202,7 +202,7 @@ fn a_cell_of_one_of_several_records_is_mended_where_it_stands() {
     terminal.press("q");
     assert_eq!(terminal.ended(), 0);
     assert!(desk.read("corrections/export.csv").contains("3,Brood 2,12,2,A. Clerk,2026-04-30,,"));
-    // Where instances are numbered as they are met, no one column can be named.
+    // Where repeats are numbered as they are met, no one column can be named.
     let desk =
         desk.edited("mapping.toml", "number = \"frame\"", "number = \"frame\"\nnumbering = \"in-order\"");
     std::fs::remove_dir_all(desk.path("corrections")).unwrap();

@@ -342,12 +342,12 @@ fn numbered_fields_take_the_numbers_that_the_source_has() {
         .edited(
             "target.toml",
             "[[field]]\nname = \"honey_kg\"",
-            "[[field]]\nname = \"frame_{n}\"\nlabel = \"Frame {n}\"\ntype = \"decimal\"\ndecimals = 2\ninstances = [\"1-3\"]\n[[rule]]\nmust = \"frame_2 <= 9\"\n[[field]]\nname = \"honey_kg\"",
+            "[[field]]\nname = \"frame_{n}\"\nlabel = \"Frame {n}\"\ntype = \"decimal\"\ndecimals = 2\nnumbers = [\"1-3\"]\n[[rule]]\nmust = \"frame_2 <= 9\"\n[[field]]\nname = \"honey_kg\"",
         )
         .edited(
             "mapping.toml",
             "[[map]]\nfield = \"honey_kg\"",
-            "[[map]]\nfield = \"frame_{n}\"\nfrom = \"Frame {n}\"\ninstances = [\"1\", \"2\", \"4\"]\n[[map]]\nfield = \"honey_kg\"",
+            "[[map]]\nfield = \"frame_{n}\"\nfrom = \"Frame {n}\"\nnumbers = [\"1\", \"2\", \"4\"]\n[[map]]\nfield = \"honey_kg\"",
         )
         .with("export.csv", "No,Date,Queen,Honey,Frame 4,Frame 2,Frame 1\n117,03/04/2026,white,10,4.25,2.5,1\n118,25/04/2026,white,10,,10,\n");
     desk.conform().ended(1).says(&["breaks a rule", "frame_2 10"]);
@@ -357,7 +357,7 @@ fn numbered_fields_take_the_numbers_that_the_source_has() {
     );
     desk.run(&["target", "show", "frame_2"]).ended(0).says(&["Frame 2"]);
     let few = desk.edited("mapping.toml", "[\"1\", \"2\", \"4\"]", "[\"1-4\"]");
-    few.run(&["check", "export.csv"]).stops(&["there are 4 instances, and the target has 3 fields for them"]);
+    few.run(&["check", "export.csv"]).stops(&["there are 4 numbers, and the target has 3 fields for them"]);
 }
 
 #[test]

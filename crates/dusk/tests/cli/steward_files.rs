@@ -279,7 +279,7 @@ fn lists_come_back_from_spreadsheet_programs_as_they_are() {
 
 #[test]
 fn a_spread_that_collides_with_a_field_is_refused() {
-    let field = "type = \"codes\"\ncodes = \"codes/queen.csv\"\nspread = \"{code}\"\n[[field]]\nname = \"W\"\ntype = \"text\"";
+    let field = "type = \"codes\"\ncodes = \"codes/queen.csv\"\ncolumn_per_code = \"{code}\"\n[[field]]\nname = \"W\"\ntype = \"text\"";
     let desk = Desk::with_field(field, "from = \"It\"", &[]);
     desk.run(&["target", "check"]).ended(1).says(&["two columns \"W\", for it and W"]);
 }
