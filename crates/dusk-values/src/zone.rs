@@ -47,7 +47,7 @@ impl Zone {
             });
         }
         let moment = here.unambiguous().map_err(|_| NoMoment::TooFar)?;
-        Ok(moment.to_zoned(other.zone.clone()).datetime())
+        Ok(moment.to_zoned_datetime(other.zone.clone()).datetime())
     }
 }
 

@@ -128,7 +128,7 @@ pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> 
 
 /// The day of the run: the one given, or the machine's.
 pub(crate) fn today(given: Option<Date>) -> Date {
-    given.unwrap_or_else(|| jiff::Zoned::now().date())
+    given.unwrap_or_else(|| jiff::ZonedDateTime::now().date())
 }
 
 /// Who runs the program, as the machine knows.
