@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use hashbrown::HashMap;
 
-use super::{Fault, Finding, Grouping, Kind, Severity};
+use super::{Fault, Finding, Grouping, Kind, SettledBy, Severity};
 use crate::{Line, Row};
 
 /// How many different causes are told apart before further ones are only counted together, so
@@ -315,7 +315,7 @@ impl Causes {
         for ((field, kind), (count, places)) in columns {
             let filled = filled(field);
             // Words that stand for codes are settled one by one, also where all of them are unknown.
-            let many = if kind.is_about_a_list() { 24 } else { 3 };
+            let many = if kind.settled_by() == SettledBy::ListLine { 24 } else { 3 };
             if places.len() <= many || filled == 0 || count * 100 < filled * WHOLE_COLUMN {
                 continue;
             }

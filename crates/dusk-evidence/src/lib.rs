@@ -23,7 +23,7 @@ pub use fact::{
     WhyOpen,
 };
 pub use finding::{Fault, Finding, THE_ROW};
-pub use kind::{Grouping, Kind, Severity};
+pub use kind::{Grouping, Kind, SettledBy, Severity};
 pub use position::{Line, Row};
 pub use problem::{Problem, Problems};
 pub use undecided::{FieldEvidence, NO_ORDER, OTHER_ORDER, Undecided};

@@ -6,7 +6,10 @@ use crate::Job;
 use dusk_conforming::check_limits;
 use dusk_decisions::BEYOND;
 use dusk_description::{Code, Field, FieldType};
-use dusk_evidence::{Cause, CausePlace, CodeFact, Explains, Fact, Kind, NamedCode, Row};
+use dusk_evidence::{
+    Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Kind, NamedCode, NumberFact, Row, SettledBy,
+    TextFact,
+};
 use dusk_mapping::{Feed, Map};
 use dusk_values::Value;
 
@@ -85,7 +88,9 @@ impl Job<'_> {
             let field = field.map_or_else(String::new, |field| field.name.clone());
             return Settle::Mapping { field, lines: column.lines.clone() };
         }
-        if let (Kind::DuplicateKey, [CausePlace { source, row, .. }]) = (cause.kind, cause.first.as_slice()) {
+        if let (SettledBy::KeepOut, [CausePlace { source, row, .. }]) =
+            (cause.kind.settled_by(), cause.first.as_slice())
+        {
             return Settle::KeepOut { source: *source, row: *row };
         }
         let Some(field) = cause.field.and_then(|place| self.target.fields.get(place)) else {
@@ -115,20 +120,12 @@ impl Job<'_> {
 
     /// Whether what a value means can be said once for all rows that have it.
     fn takes_crosswalk(&self, cause: &Cause, field: &Field) -> bool {
-        let by_list = cause.kind.is_about_a_list();
         let is_coded = field.kind.codes().is_some() || matches!(field.kind, FieldType::Boolean { .. });
-        let about_the_value = matches!(
-            cause.kind,
-            Kind::NotANumber
-                | Kind::NotADate
-                | Kind::WrongPattern
-                | Kind::WrongDigits
-                | Kind::ErrorCell
-                | Kind::LostCharacter
-                | Kind::ImpossibleDate
-                | Kind::UnitDiffers
-        );
-        by_list || (about_the_value && !is_coded && cause.count > 1)
+        match cause.kind.settled_by() {
+            SettledBy::ListLine => true,
+            SettledBy::ValueLine => !is_coded && cause.count > 1,
+            SettledBy::MappingKey | SettledBy::KeepOut | SettledBy::Cell => false,
+        }
     }
 
     /// The likely answers for a value.
@@ -204,25 +201,30 @@ impl Job<'_> {
 
     /// The lines of the mapping that would settle a cause.
     fn mapping_lines(&self, cause: &Cause) -> Option<Vec<String>> {
-        let line = match cause.kind {
-            Kind::NeedsRounding => "round = \"half-up\"   # or up, down, half-even: digits are lost",
-            Kind::NumberUndecided => match cause.example.trim() {
-                percent if percent.ends_with('%') => {
-                    "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
-                }
-                bracketed if bracketed.starts_with('(') => {
-                    "brackets = \"negative\"   # if they mean below zero"
-                }
-                _ => "decimal_mark = \".\"   # or \",\": which one stands before the decimals",
-            },
-            Kind::DateUndecided => {
+        if cause.kind.settled_by() != SettledBy::MappingKey {
+            return None;
+        }
+        let line = match cause.fault.fact.innermost() {
+            Fact::Number(NumberFact::NeedsRounding { .. }) => {
+                "round = \"half-up\"   # or up, down, half-even: digits are lost"
+            }
+            Fact::Number(NumberFact::Percent) => {
+                "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
+            }
+            Fact::Number(NumberFact::Brackets) => "brackets = \"negative\"   # if they mean below zero",
+            Fact::Number(_) => "decimal_mark = \".\"   # or \",\": which one stands before the decimals",
+            Fact::Date(DateFact::Undecided(_)) => {
                 "order = \"day-month-year\"   # or month-day-year: ask whoever made the export"
             }
-            Kind::DayCount => "day_count = \"1900\"   # or 1904: from which year the days are counted",
-            Kind::CenturyUndecided => "years_from = 1950   # the first of the hundred years that are meant",
-            Kind::TimeOfDay => "drop_time = true   # the time of day is lost",
-            Kind::DigitsLost => "rounded_digits = \"keep\"   # if the zeros are right",
-            Kind::RequiredBlank if cause.of.is_none() && cause.count > 1 => {
+            Fact::Date(DateFact::DayCount) => {
+                "day_count = \"1900\"   # or 1904: from which year the days are counted"
+            }
+            Fact::Date(DateFact::CenturyUndecided) => {
+                "years_from = 1950   # the first of the hundred years that are meant"
+            }
+            Fact::Date(DateFact::TimeOfDay) => "drop_time = true   # the time of day is lost",
+            Fact::Text(TextFact::DigitsLost { .. }) => "rounded_digits = \"keep\"   # if the zeros are right",
+            Fact::Text(TextFact::RequiredBlank) if cause.of.is_none() && cause.count > 1 => {
                 let fed = self.map_of(cause).is_some_and(|map| !map.feed.columns().is_empty());
                 if fed { "if_blank = \"…\"" } else { "constant = \"…\"" }
             }

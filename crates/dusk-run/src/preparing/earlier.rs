@@ -7,7 +7,7 @@ use hashbrown::HashMap;
 
 use crate::{Ready, Receipt};
 use dusk_conforming::{Conformer, Fit, Shape};
-use dusk_evidence::{Cause, Result, Row};
+use dusk_evidence::{Cause, Result, Row, SettledBy};
 use dusk_sources::{Rejoined, each_row};
 
 /// For how many causes earlier batches are asked.
@@ -34,7 +34,8 @@ impl Ready<'_> {
         let uploads: Vec<_> =
             receipt.outputs.iter().filter(|output| output.file.starts_with("upload/")).collect();
         let asked = |cause: &Cause| {
-            cause.kind.is_about_a_list() && cause.value.as_ref().is_some_and(|value| !value.is_empty())
+            cause.kind.settled_by() == SettledBy::ListLine
+                && cause.value.as_ref().is_some_and(|value| !value.is_empty())
         };
         if key.is_empty() || uploads.is_empty() || !causes.iter().take(FEW).any(asked) {
             return Ok(());

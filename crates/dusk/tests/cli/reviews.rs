@@ -30,7 +30,11 @@ impl Terminal {
         command.env("TERM", "xterm-256color");
         command.env("USER", "clerk");
         let child = pair.slave.spawn_command(command).unwrap();
-        let screen = Arc::new(Mutex::new(vt100::Parser::new(rows.try_into().unwrap(), columns.try_into().unwrap(), 0)));
+        let screen = Arc::new(Mutex::new(vt100::Parser::new(
+            rows.try_into().unwrap(),
+            columns.try_into().unwrap(),
+            0,
+        )));
         let mut output = pair.master.try_clone_reader().unwrap();
         let shown = Arc::clone(&screen);
         std::thread::spawn(move || {
