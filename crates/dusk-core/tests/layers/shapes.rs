@@ -1,7 +1,5 @@
 //! Whatever the shape of the upload, it holds the same table.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::fs;
 use std::path::Path;
 

@@ -1,7 +1,5 @@
 //! What a review shows after any decisions is what a whole run with the same decisions comes to.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::fs;
 use std::path::Path;
 

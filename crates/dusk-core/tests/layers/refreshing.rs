@@ -1,10 +1,6 @@
 //! A mapping that is refreshed: whatever stands in it stays as it is, and a second refresh changes nothing.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::{Desk, TODAY};
+use crate::desk::{Desk, TODAY};
 use dusk_core::mapping;
 use dusk_core::proposing::{propose, write_mapping};
 use dusk_core::sources::{Source, Threads};
@@ -47,7 +43,7 @@ proptest! {
         });
         let desk = Desk::new()
             .with("target.toml", TARGET)
-            .with("colours.csv", desk::COLOURS)
+            .with("colours.csv", crate::desk::COLOURS)
             .with_table("export.csv", &["Apiary Id", "Hive", "Queen", "Honey (lb)", "Other"], rows);
         let text = format!("# our mapping\ntarget = \"target.toml\"\n\n{}", written.join("\n"));
         let once = refreshed(&desk, &text);

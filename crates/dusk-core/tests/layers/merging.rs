@@ -1,12 +1,8 @@
 //! Rows of one key: rejected, or merged where they say the same, as a plain reckoning has it.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
 use std::collections::BTreeMap;
 
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::run::Totals;
 use proptest::prelude::*;
 

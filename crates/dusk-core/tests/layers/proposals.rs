@@ -1,8 +1,6 @@
 //! How good proposals are: exports of six scenarios, headed as people head them, each with the right
 //! mapping by hand.
 
-#![allow(clippy::unwrap_used, clippy::indexing_slicing, clippy::print_stdout, missing_docs)]
-
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};

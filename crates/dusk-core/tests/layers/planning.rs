@@ -1,11 +1,7 @@
 //! What a mapping or a crosswalk may not put into a field is said before the first row, with the file, the field
 //! and what would be right.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 
 /// What stops the run of a field described so, and mapped so; nothing where it runs.
 fn stopped(field: &str, map: &str, crosswalk: &str) -> Option<String> {

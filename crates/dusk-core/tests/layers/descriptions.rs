@@ -1,8 +1,6 @@
 //! Descriptions keep what they say: through the open standard and back, and through a template that
 //! somebody fills in.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::fs;
 use std::path::Path;
 

@@ -1,11 +1,7 @@
 //! Answers that a crosswalk gives, for fields of every type: a value means something, nothing, or that its record
 //! is kept out. Whoever wrote it with other spaces or in capitals is answered as well.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::run::Totals;
 
 /// A field, what its mapping needs, a value that it does not take, and what the value is to mean.

@@ -1,13 +1,9 @@
 //! What an inspection counts is what a plain reckoning over the cells comes to, however the file is cut into
 //! blocks.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
 use std::collections::BTreeMap;
 
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::inspecting::{Inspection, inspect};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 use proptest::prelude::*;

@@ -1,11 +1,7 @@
 //! Columns of dates that nobody can read with certainty, and columns that only a rule shows to be exchanged: what
 //! is said of them, and that nothing is said without cause.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::{Desk, Given};
+use crate::desk::{Desk, Given};
 use dusk_core::Error;
 use dusk_core::evidence::Kind;
 use dusk_core::run::{Demands, Summary};

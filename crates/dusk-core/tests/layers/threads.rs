@@ -1,13 +1,9 @@
 //! What a run writes does not depend on how many threads work on it.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
 use std::collections::BTreeMap;
 use std::fs;
 
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::run::{Job, NewBatch, write_batch};
 use dusk_core::sources::Threads;
 
@@ -43,7 +39,7 @@ fn one_two_and_seven_threads_write_the_same_bytes() {
     let field = |name: &str, rest: &str| format!("[[field]]\nname = \"{name}\"\n{rest}\n");
     let map = |name: &str, rest: &str| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\n{rest}\n");
     let desk = Desk::new()
-        .with("colours.csv", desk::COLOURS)
+        .with("colours.csv", crate::desk::COLOURS)
         .with(
             "target.toml",
             &[

@@ -1,10 +1,6 @@
 //! Columns of numbers, written as somewhere in the world: read as they were meant, or not at all.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::values::Decimal;
 use proptest::prelude::*;
 

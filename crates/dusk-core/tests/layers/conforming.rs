@@ -1,11 +1,7 @@
 //! One cell after another: what a field of each type makes of it, or which finding keeps it out. What comes out
 //! is conformed again as it stands, and has to stay what it is.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 
 /// What a description says of the field, what a mapping says beside where it comes from, and cells with what
 /// becomes of each: a value as it goes into the upload file, or behind an exclamation mark the finding that

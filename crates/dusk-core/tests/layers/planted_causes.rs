@@ -1,7 +1,5 @@
 //! Faults that one decision would settle are planted, and the causes that are found are held against them.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::fs;
 
 use dusk_core::evidence::Cause;

@@ -1,10 +1,6 @@
 //! Cells put together and taken apart again, and codes found by whatever people make of their names.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use proptest::prelude::*;
 
 fn fields(names: &[&str]) -> String {

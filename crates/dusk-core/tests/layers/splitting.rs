@@ -1,12 +1,8 @@
 //! Upload files divided by rows, by bytes and by a value: each within its limits, and together all records once.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
 use std::fs;
 
-use desk::{Desk, names};
+use crate::desk::{Desk, names};
 use proptest::prelude::*;
 
 proptest! {

@@ -1,8 +1,6 @@
 //! Corrections: what comes back from rejected rows has the effect of editing the source by hand, and what is
 //! not certain is refused.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::fs;
 use std::path::PathBuf;
 

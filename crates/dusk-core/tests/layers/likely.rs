@@ -1,10 +1,6 @@
 //! The likely answers for what is wrong, and where they are given. None of them is ever applied unasked.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::run::{Likely, Settle};
 
 const CODE: &str = "type = \"code\"\ncodes = \"colours.csv\"";

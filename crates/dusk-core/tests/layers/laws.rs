@@ -1,7 +1,5 @@
 //! The laws, for any table, any layout and any bytes.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};

@@ -1,13 +1,9 @@
 //! Delimited text of any make, opened without a word about how it was written: its table comes back as it was, or
 //! it is asked for what is missing. It is never read as another one.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
 use std::fs;
 
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::mapping;
 use dusk_core::sources::{CellKind, Rows, Source};
 use proptest::prelude::*;

@@ -1,12 +1,8 @@
 //! What a spreadsheet program makes of cells that somebody types into the rejected rows: taken back exactly as it
 //! was typed, or refused with what to do; and the workbook and the text hold the same rows.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
+use crate::desk::Desk;
 use calamine::Reader as _;
-use desk::Desk;
 use dusk_core::decisions::CorrectionFile;
 use dusk_core::files::unguarded;
 use dusk_core::rejects::{Compared, Comparison, compare, read_back};

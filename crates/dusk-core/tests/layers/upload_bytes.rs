@@ -1,10 +1,6 @@
 //! How values stand in the upload file, to the byte: quotes, delimiters, line ends, encodings, marks.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 
 /// What the upload file holds of one record of two values, and the finding that keeps it out.
 fn written(upload: &str, values: [&str; 2]) -> Result<Vec<u8>, String> {

@@ -1,7 +1,5 @@
 //! A folder with a steward's files, and the job that they come to.
 
-#![allow(dead_code, reason = "each test uses a part of it")]
-
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};

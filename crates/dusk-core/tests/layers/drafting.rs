@@ -1,11 +1,7 @@
 //! What the cells of a data dictionary are taken for, one after another: the lines of the draft, and the
 //! questions that are left.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::description::{FieldType, Target};
 use dusk_core::drafting::{DraftOptions, Drafted, draft};
 use proptest::prelude::*;

@@ -1,10 +1,6 @@
 //! Where the headings of an export are found, and what its columns are called.
 
-#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
-
-mod desk;
-
-use desk::Desk;
+use crate::desk::Desk;
 use dusk_core::sources::{Known, Source, SourceSettings};
 
 fn opened(text: &str, settings: &SourceSettings, headings: &[&str]) -> Result<(u64, String), String> {

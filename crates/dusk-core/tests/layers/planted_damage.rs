@@ -1,16 +1,7 @@
 //! A clean table is damaged in every way that exports are damaged, and what comes of each row is
 //! told: restored exactly, reported, or silently wrong. Silently wrong must never be.
 //!
-//! `cargo test -p dusk-core --test planted_damage -- --nocapture` prints the share restored.
-
-#![allow(
-    clippy::unwrap_used,
-    clippy::panic,
-    clippy::indexing_slicing,
-    clippy::print_stdout,
-    clippy::float_arithmetic,
-    reason = "a test may fail"
-)]
+//! `cargo test -p dusk-core --test layers planted_damage -- --nocapture` prints the share restored.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;

@@ -1,0 +1,41 @@
+//! Tests that need several layers: the laws, and whatever holds of a whole run.
+//!
+//! One of them alone: `cargo test -p dusk-core --test layers planted_damage`.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    clippy::string_slice,
+    clippy::float_arithmetic,
+    clippy::print_stdout,
+    missing_docs,
+    reason = "a test may fail, and some print what they measured"
+)]
+
+mod answers;
+mod conforming;
+mod corrections;
+mod descriptions;
+mod desk;
+mod drafting;
+mod headers;
+mod inspecting;
+mod laws;
+mod likely;
+mod merging;
+mod number_columns;
+mod open_orders;
+mod opening;
+mod parts;
+mod planning;
+mod planted_causes;
+mod planted_damage;
+mod proposals;
+mod refreshing;
+mod review;
+mod shapes;
+mod splitting;
+mod threads;
+mod typed_rejects;
+mod upload_bytes;
