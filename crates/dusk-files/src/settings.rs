@@ -94,12 +94,14 @@ fn line_after(bytes: &[u8]) -> Line {
     Line(1 + memchr::memchr_iter(b'\n', bytes).count() as u64)
 }
 
-/// Keys that had another name once, each with what it is called now.
-const RENAMED: [(&str, &str); 4] = [
-    ("gather", "together"),
-    ("holds", "true_where"),
-    ("instances", "numbers"),
-    ("spread", "column_per_code"),
+/// Keys that had another name once: the table that they are in, the old name, and what they are called now.
+const RENAMED: [(&str, &str, &str); 6] = [
+    ("[[map]]", "gather", "together"),
+    ("[[map]]", "holds", "true_where"),
+    ("[[map]]", "instances", "numbers"),
+    ("[repeat]", "instances", "numbers"),
+    ("[[field]]", "instances", "numbers"),
+    ("[[field]]", "spread", "column_per_code"),
 ];
 
 /// One table of a settings file. Every key asked for is a known key; what is left over when the
@@ -399,12 +401,12 @@ impl<'a> Settings<'a> {
             .collect();
         unknown.sort_unstable();
         for (line, key) in unknown {
-            let now = RENAMED.iter().find(|(old, now)| *old == key && self.known.contains(now));
+            let now = RENAMED.iter().find(|(table, old, _)| *old == key && self.title.starts_with(table));
             self.problem(
                 line,
                 format!("{}does not know the key \"{key}\"", self.title),
                 |problem| match now {
-                    Some((_, now)) => problem.hint(format!("it is called {now} now: write {now} = …")),
+                    Some((_, _, now)) => problem.hint(format!("it is called {now} now: write {now} = …")),
                     None => problem.suggest(key, self.known.iter().copied()),
                 },
             );

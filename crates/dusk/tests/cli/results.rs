@@ -250,7 +250,7 @@ fn runs_print_what_is_promised_and_nothing_else() {
     let First { source, row, line, value } = &cause.first;
     assert_eq!((source.as_str(), *row, *line, value.as_str()), ("export.csv", 3, 3, "yel."));
     assert_eq!(cause.likely[0].answer, "Y");
-    assert!(run.batch.is_none() && run.form == 3);
+    assert!(run.batch.is_none() && run.form == 4);
     // A batch prints the same, and what it has made.
     let words = [&["conform", "export.csv", "-o", "batch"][..], &JSON].concat();
     let made: Run = result(&desk.run(&words).ended(1).out);
@@ -268,7 +268,7 @@ fn runs_print_what_is_promised_and_nothing_else() {
 fn the_life_of_a_row_is_told_with_all_its_steps() {
     let desk = Desk::new();
     let life: Life = result(&desk.run(&[&["explain", "export.csv", "2"][..], &JSON].concat()).ended(0).out);
-    assert_eq!((life.fate.as_str(), life.form, life.findings.len()), ("accepted", 3, 0));
+    assert_eq!((life.fate.as_str(), life.form, life.findings.len()), ("accepted", 4, 0));
     let Cell { column, value, kind } = &life.cells[0];
     assert_eq!((column.as_str(), value.as_str(), kind.as_str()), ("No", "117", "text"));
     let Field { field, steps, upload } = &life.records[0].fields[0];
@@ -420,7 +420,7 @@ fn what_is_looked_up_comes_in_forms_of_its_own() {
         desk.run(&[&words[..], &["--format", "json"]].concat()).ended(status).out
     };
     let trial: Trial = result(&run("trial export.csv -n 1 --today 2026-04-30", 0));
-    assert_eq!((trial.form, trial.rows.len(), trial.totals.read), (1, 1, 2));
+    assert_eq!((trial.form, trial.rows.len(), trial.totals.read), (2, 1, 2));
     assert!(trial.shown <= trial.things && trial.rows_for_all >= 1 && trial.written.is_empty());
     let field = &trial.rows[0].records[0].fields[0];
     assert_eq!((field.before.as_str(), field.upload.as_deref()), ("117", Some("000117")));
