@@ -50,6 +50,7 @@ pub struct Rejoined(Vec<Span>);
 impl<'r> RowCells<'r> {
     /// The row with cells put together, delimiters included: for each of `places`, in order, the cell
     /// there and the one after it. Nothing where one of them is quoted, since no delimiter split it.
+    #[inline]
     pub fn rejoined<'b>(&self, places: &[usize], room: &'b mut Rejoined) -> Option<RowCells<'b>>
     where
         'r: 'b,
@@ -95,22 +96,26 @@ impl<'r> RowCells<'r> {
     }
 
     /// The cells in order.
+    #[inline]
     pub fn cells(&self) -> impl Iterator<Item = &'r str> + use<'r> {
         let row = *self;
         (0..self.spans.len()).map(move |index| row.cell(index))
     }
 
     /// How many cells there are.
+    #[inline]
     pub fn len(&self) -> usize {
         self.spans.len()
     }
 
     /// True for a row without a cell, which no text has.
+    #[inline]
     pub fn is_empty(&self) -> bool {
         self.spans.is_empty()
     }
 
     /// True when no cell holds more than white space.
+    #[inline]
     pub fn is_blank(&self) -> bool {
         // Most rows begin with a plain letter or digit.
         let plain = |cell: &str| cell.bytes().next().is_some_and(|byte| byte.is_ascii_graphic());
@@ -118,41 +123,49 @@ impl<'r> RowCells<'r> {
     }
 
     /// The row's number as a spreadsheet program shows it.
+    #[inline]
     pub fn row(&self) -> Row {
         self.row
     }
 
     /// The line on which the row begins.
+    #[inline]
     pub fn line(&self) -> Line {
         self.line
     }
 
     /// The row as it is written, without its line end, as a range of the text in bytes.
+    #[inline]
     pub fn range(&self) -> std::ops::Range<usize> {
         self.start..self.end
     }
 
     /// The row as it is written, without its line end.
+    #[inline]
     pub fn written(&self) -> &'r str {
         self.text.get(self.range()).unwrap_or_default()
     }
 
     /// Whether the cell at `index` from 0 stands between quotes.
+    #[inline]
     pub fn is_quoted(&self, index: usize) -> bool {
         self.spans.get(index).is_some_and(|span| self.stands_in_quotes(*span))
     }
 
     /// How many lines the row takes.
+    #[inline]
     pub fn lines(&self) -> u64 {
         self.lines
     }
 
     /// False when a quoted cell in it is never closed, so that the row was ended with its line.
+    #[inline]
     pub fn is_closed(&self) -> bool {
         self.closed
     }
 
     /// True when something other than a delimiter followed a closing quote.
+    #[inline]
     pub fn is_misquoted(&self) -> bool {
         self.misquoted
     }

@@ -32,6 +32,7 @@ impl ShortText {
     }
 
     /// Gives the text to `take`, without a copy on the heap.
+    #[inline]
     pub fn with_text<T>(self, take: impl FnOnce(&str) -> T) -> T {
         let mut bytes = [0; 24];
         for (chunk, word) in bytes.chunks_exact_mut(8).zip(self.0) {
@@ -43,6 +44,7 @@ impl ShortText {
     }
 
     /// The text again.
+    #[inline]
     pub fn to_text(self) -> String {
         self.with_text(str::to_owned)
     }

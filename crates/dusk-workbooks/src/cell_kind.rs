@@ -36,6 +36,7 @@ pub const MOST_GROUPS: usize = 15;
 
 impl CellKind {
     /// What stands before such a cell's text.
+    #[inline]
     pub fn mark(self) -> &'static str {
         match self {
             Self::Text => "",
@@ -48,6 +49,7 @@ impl CellKind {
     }
 
     /// What people call it.
+    #[inline]
     pub fn word(self) -> &'static str {
         match self {
             Self::Text => "text",
@@ -61,6 +63,7 @@ impl CellKind {
 
     /// Whether a cell holds an error of a spreadsheet program: typed as one, or as such programs write it into
     /// delimited text.
+    #[inline]
     pub fn holds_error(self, text: &str) -> bool {
         self == Self::Error
             || self == Self::Text
@@ -94,6 +97,7 @@ pub const FROM_ABOVE: char = '\u{fdd5}';
 pub const ABOVE_UNKNOWN: char = '\u{fdd6}';
 
 /// The mark of the group of rows with this number.
+#[inline]
 pub fn group_mark(group: usize) -> Option<char> {
     u32::try_from(group)
         .ok()
@@ -102,6 +106,7 @@ pub fn group_mark(group: usize) -> Option<char> {
 }
 
 /// Takes the mark of a group of rows off a raw value.
+#[inline]
 pub fn group_of(raw: &str) -> (Option<usize>, &str) {
     if raw.as_bytes().first() != Some(&0xef) {
         return (None, raw);
@@ -114,11 +119,13 @@ pub fn group_of(raw: &str) -> (Option<usize>, &str) {
 }
 
 /// True for the characters that are set aside as marks.
+#[inline]
 pub fn is_mark(letter: char) -> bool {
     matches!(letter, '\u{fdd0}'..='\u{fdef}')
 }
 
 /// A raw value without any mark.
+#[inline]
 pub fn without_marks(raw: &str) -> std::borrow::Cow<'_, str> {
     if raw.contains(is_mark) { raw.replace(is_mark, "").into() } else { raw.into() }
 }
