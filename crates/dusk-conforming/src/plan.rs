@@ -10,7 +10,7 @@ use super::{Outcome, Parent};
 use crate::KeyPrint;
 use dusk_decisions::{CrosswalkLine, crosswalk_path};
 use dusk_description::{Bare, Field, FieldType, Held, Rule, Target, UploadEncoder};
-use dusk_evidence::{Line, Problems, Result};
+use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{Piece, Template};
 use dusk_mapping::{
     DateReading, Feed, Map, Mapping, NUMBER_MARK, NumberReading, Part, Repeat, SameKey, TextReading, Which,
@@ -159,11 +159,13 @@ impl<'p> Plan<'p> {
         proven: &Proven,
     ) -> Result<Self> {
         let wanted = mapping.used();
-        let slot = |name: &str| wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
-        let keep = mapping
-            .keep
-            .as_ref()
-            .map(|keep| (&keep.rule, keep.columns.iter().map(|column| slot(column)).collect()));
+        let keep = match &mapping.keep {
+            Some(keep) => {
+                let slots = keep.columns.iter().map(|column| slot_of(&wanted, column));
+                Some((&keep.rule, slots.collect::<Result<_>>()?))
+            }
+            None => None,
+        };
         let repeat = mapping.repeat.as_ref().map(|repeat| PlannedRepeat {
             repeat,
             slots: (0..wanted.len())
@@ -195,7 +197,7 @@ impl<'p> Plan<'p> {
         };
         for (place, field) in target.fields.iter().enumerate() {
             let map = mapping.maps.iter().find(|map| map.field == place);
-            let compiled = plan.field((place, field), map, mapping, asked, today, proven);
+            let compiled = plan.field((place, field), map, mapping, asked, today, proven)?;
             plan.fields.push(compiled);
         }
         let mut problems = Problems::default();
@@ -329,42 +331,45 @@ impl<'p> Plan<'p> {
         asked: &[(String, String)],
         today: Date,
         proven: &Proven,
-    ) -> FieldPlan<'p> {
-        let slot = |name: &str| self.wanted.iter().position(|wanted| *wanted == name).unwrap_or(usize::MAX);
-        let slots = |feed: &Feed| feed.columns().into_iter().map(slot).collect::<Vec<usize>>();
+    ) -> Result<FieldPlan<'p>> {
+        let slot = |name: &str| slot_of(&self.wanted, name);
+        let slots = |feed: &Feed| feed.columns().into_iter().map(slot).collect::<Result<Vec<usize>>>();
         let input = match map {
             None => match &field.made_of {
                 Some(made_of) => Input::MadeOf(
-                    made_of.names().filter_map(|name| self.target.field(name)).collect(),
+                    made_of.names().map(|name| field_of(self.target, name)).collect::<Result<_>>()?,
                     join_pieces(made_of),
                 ),
                 None => field.fixed.clone().map_or(Input::Nothing, Input::Constant),
             },
             Some(map) => match &map.feed {
-                Feed::Column(name) => Input::Column(slot(name)),
+                Feed::Column(name) => Input::Column(slot(name)?),
                 Feed::Constant(template) => {
                     let value = |name: &str| {
                         asked.iter().find(|(known, _)| known == name).map(|(_, value)| value.as_str())
                     };
-                    Input::Constant(template.fill(value).unwrap_or_default())
+                    let constant = template.fill(value).ok_or_else(|| {
+                        Error::Invariant(format!("the constant of {} asks for what nobody gave", field.name))
+                    })?;
+                    Input::Constant(constant)
                 }
                 Feed::Number => Input::Number,
                 feed @ Feed::Join(template) => {
-                    Input::Several(slots(feed), Several::Join(join_pieces(template)))
+                    Input::Several(slots(feed)?, Several::Join(join_pieces(template)))
                 }
                 feed @ Feed::FirstOf(names) => {
                     let names = names.iter().map(String::as_str).collect();
-                    Input::Several(slots(feed), Several::FirstOf(names))
+                    Input::Several(slots(feed)?, Several::FirstOf(names))
                 }
                 feed @ Feed::Together(_) => {
-                    Input::Several(slots(feed), Several::Together(map.between.as_deref()))
+                    Input::Several(slots(feed)?, Several::Together(map.between.as_deref()))
                 }
                 feed @ Feed::Flags(flags) => {
                     let flags =
                         flags.iter().map(|(heading, code)| (heading.as_str(), code.as_str())).collect();
-                    Input::Several(slots(feed), Several::Flags(flags))
+                    Input::Several(slots(feed)?, Several::Flags(flags))
                 }
-                feed @ Feed::LookUp(look_up) => Input::Several(slots(feed), Several::LookUp(look_up)),
+                feed @ Feed::LookUp(look_up) => Input::Several(slots(feed)?, Several::LookUp(look_up)),
             },
         };
         let columns = self.target.upload_columns();
@@ -378,13 +383,16 @@ impl<'p> Plan<'p> {
             _ => (0, None),
         };
         let source_unit = map.and_then(|map| map.number.unit);
-        let conversion = source_unit.zip(unit).filter(|(from, to)| from != to);
-        let wanted = Wanted {
-            decimals,
-            // The mapping was read with the same check, so an error cannot come up here.
-            conversion: conversion.and_then(|(from, to)| UnitConversion::new(from, to).ok()),
-            unit,
+        let conversion = match source_unit.zip(unit).filter(|(from, to)| from != to) {
+            // The mapping was read with the same check, so this is a mistake of the program's own; without the
+            // conversion every number would be wrong.
+            Some((from, to)) => Some(UnitConversion::new(from, to).map_err(|_| {
+                let (from, to) = (from.symbol(), to.symbol());
+                Error::Invariant(format!("{} was to be converted from {from} to {to}", field.name))
+            })?),
+            None => None,
         };
+        let wanted = Wanted { decimals, conversion, unit };
         let (not_before, not_after, format) = match &field.kind {
             FieldType::Date { not_before, not_after, format, .. } => (
                 not_before.map(|bound| bound.day(today)),
@@ -422,7 +430,7 @@ impl<'p> Plan<'p> {
             date: DateReading { pattern: format.cloned(), ..DateReading::default() },
             ..Readings::default()
         };
-        FieldPlan {
+        Ok(FieldPlan {
             field,
             filled_from: match &input {
                 Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
@@ -451,7 +459,7 @@ impl<'p> Plan<'p> {
                 FieldType::Boolean { yes, no } if yes == "true" && no == "false" => Bare::Boolean,
                 _ => Bare::Never,
             },
-        }
+        })
     }
 
     /// Every crosswalk line of every field, by the field's place, with whether this plan has used it.
@@ -539,6 +547,19 @@ impl FieldPlan<'_> {
             }
         }
     }
+}
+
+/// The place of a heading among those that are used.
+fn slot_of(wanted: &[&str], heading: &str) -> Result<usize> {
+    let slot = wanted.iter().position(|wanted| *wanted == heading);
+    slot.ok_or_else(|| Error::Invariant(format!("the column \"{heading}\" is used and was not planned for")))
+}
+
+/// The place of a field that another one is made of.
+fn field_of(target: &Target, name: &str) -> Result<usize> {
+    target
+        .field(name)
+        .ok_or_else(|| Error::Invariant(format!("a field is made of {name}, which is not there")))
 }
 
 /// Parents before what is within them, parts before what is made of them; otherwise the template's

@@ -119,9 +119,9 @@ impl OrderedEnd<'_, '_> {
         given: &mut Given<'_>,
     ) -> Result<Ends> {
         self.totals.read += 1;
-        let fates = tray.result.rows.get(records.clone()).unwrap_or_default();
+        let fates = part_of(&tray.result.rows, records.clone(), "records")?;
         let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
-        let findings = tray.result.findings.get(start.findings..last.findings_end).unwrap_or_default();
+        let findings = part_of(&tray.result.findings, start.findings..last.findings_end, "findings")?;
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             self.totals.left_out += 1;
             for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
@@ -165,14 +165,14 @@ impl OrderedEnd<'_, '_> {
             for (field, name) in self.file_fields.iter().zip(files) {
                 self.named_files.insert((*field, name));
             }
-            let bytes = tray.result.records.get(start.records..fate.records_end).unwrap_or_default();
+            let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
             self.sink.accepted(bytes, &split.unwrap_or_default())?;
             self.changed_cells += u64::from(fate.changed);
             let at = Place { source: tray.source, row: fate.row };
             let changes = &tray.result.changes;
-            let numbers = changes.numbers.get(start.numbers..fate.numbers_end).unwrap_or_default();
+            let numbers = part_of(&changes.numbers, start.numbers..fate.numbers_end, "changes")?;
             self.sink.changed(tray.result.worker, numbers, at)?;
-            for change in changes.singles.get(start.singles..fate.singles_end).unwrap_or_default() {
+            for change in part_of(&changes.singles, start.singles..fate.singles_end, "single changes")? {
                 self.sink.changed_once(change, at)?;
             }
             start = Ends::of(fate);
@@ -304,9 +304,10 @@ impl OrderedEnd<'_, '_> {
 
     fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
         self.totals.rejected += 1;
-        let Some(source) = self.ready.job.sources.get(tray.source) else { return Ok(()) };
-        let Some(fate) = tray.result.rows.get(records.start) else { return Ok(()) };
-        let text = tray.block.text.get(fate.text.clone()).unwrap_or_default();
+        let lost = || Error::Invariant(format!("a rejected row of source {} was lost", tray.source + 1));
+        let source = self.ready.job.sources.get(tray.source).ok_or_else(lost)?;
+        let fate = tray.result.rows.get(records.start).ok_or_else(lost)?;
+        let text = tray.block.text.get(fate.text.clone()).ok_or_else(lost)?;
         let mut rows = source.row_again(text, fate.row, fate.line);
         let Some(row) = rows.next() else {
             return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
@@ -455,4 +456,11 @@ enum Same {
 
 fn too_many_rows() -> Error {
     Error::Request("a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into())
+}
+
+/// What a worker left of a row. If it is not there the program has contradicted itself, and nothing may be
+/// written.
+fn part_of<'t, T>(all: &'t [T], range: Range<usize>, what: &str) -> Result<&'t [T]> {
+    let lost = || Error::Invariant(format!("the {what} of a row were lost: {range:?} of {}", all.len()));
+    all.get(range.clone()).ok_or_else(lost)
 }
