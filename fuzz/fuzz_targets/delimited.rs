@@ -7,8 +7,14 @@ use std::io::Write as _;
 use dusk_core::sources::{Dialect, Known, Rows, Source, SourceSettings};
 use libfuzzer_sys::fuzz_target;
 
-const DIALECTS: [(&str, &str, &str); 6] =
-    [(",", "\"", ""), (";", "'", "\\"), ("<>", "^^", "^"), ("¦", "«", ""), ("a", "", ""), ("\u{1f}", "\u{1e}", "")];
+const DIALECTS: [(&str, &str, &str); 6] = [
+    (",", "\"", ""),
+    (";", "'", "\\"),
+    ("<>", "^^", "^"),
+    ("¦", "«", ""),
+    ("a", "", ""),
+    ("\u{1f}", "\u{1e}", ""),
+];
 
 fuzz_target!(|data: &[u8]| {
     let text = String::from_utf8_lossy(data);
@@ -21,7 +27,10 @@ fuzz_target!(|data: &[u8]| {
             assert_eq!(row.row().0, number);
             let range = row.range();
             assert!(range.start >= end && range.end >= range.start && range.end <= text.len());
-            assert!(text[end..range.start].chars().all(|c| matches!(c, '\r' | '\n')), "text between two rows");
+            assert!(
+                text[end..range.start].chars().all(|c| matches!(c, '\r' | '\n')),
+                "text between two rows"
+            );
             assert!(row.cells().map(str::len).sum::<usize>() <= range.len());
             end = range.end;
         }
@@ -30,6 +39,7 @@ fuzz_target!(|data: &[u8]| {
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(data).unwrap();
     if let Ok(source) = Source::look(file.path(), &SourceSettings::default(), &Known::default()) {
-        let _ = dusk_core::inspecting::inspect(&source, None, &|_, _| {});
+        let _ =
+            dusk_core::inspecting::inspect(&source, None, dusk_core::sources::Threads::default(), &|_, _| {});
     }
 });

@@ -12,6 +12,9 @@ fuzz_target!(|text: &str| {
     }
     let values: Vec<&str> = text.split('\n').collect();
     let evidence = NumberEvidence::of(&values);
-    assert_eq!(evidence.proven().is_some(), evidence.evidence("Honey", "honey").verdict_shown().ends_with("(proven)"));
+    assert_eq!(
+        evidence.proven().is_some(),
+        evidence.evidence("Honey", "honey").verdict_shown().ends_with("(proven)")
+    );
     assert!(evidence.numbers() + evidence.others <= values.len() as u64);
 });
