@@ -349,7 +349,10 @@ impl<'p> Plan<'p> {
                         asked.iter().find(|(known, _)| known == name).map(|(_, value)| value.as_str())
                     };
                     let constant = template.fill(value).ok_or_else(|| {
-                        Error::Invariant(format!("the constant of {} asks for what nobody gave", field.name))
+                        Error::Invariant(format!(
+                            "the constant of {} uses a value that was not given",
+                            field.name
+                        ))
                     })?;
                     Input::Constant(constant)
                 }

@@ -210,3 +210,8 @@ impl Drafted {
         self.taken.push(Taken { from: from.clone(), role: role.into() });
     }
 }
+
+/// The place of a whole material, for what a default stands on.
+pub(super) fn nowhere() -> Place {
+    Place { file: "not said anywhere".into(), at: String::new() }
+}

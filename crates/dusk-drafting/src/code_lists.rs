@@ -2,8 +2,8 @@
 
 use super::claim::{Drafted, DraftedList, Place};
 use super::date_words::day;
+use super::facts::fold;
 use super::headings::{ListRole, identifier, list_role};
-use super::wording::fold;
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
 use dusk_sources::CellKind;

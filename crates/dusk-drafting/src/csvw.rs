@@ -9,7 +9,7 @@ use serde_json::Value as Json;
 use super::claim::{Drafted, Place, Setting};
 use super::code_lists::{self, FoundList};
 use super::dictionary::Described;
-use super::wording::{Fact, Kind, fold};
+use super::facts::{Fact, Kind, fold};
 use super::{DraftOptions, Material};
 use dusk_evidence::{Error, Result};
 use dusk_values::{DatePattern, ValueType};

@@ -1,8 +1,9 @@
 //! A data dictionary: the table on its sheet, row by row.
 
 use super::claim::{Drafted, DraftedRule, Place};
+use super::facts::{Column, Fact, fold};
 use super::headings::{Role, role};
-use super::wording::{Column, Fact, facts, fold};
+use super::wording::facts;
 use super::{Material, MaterialSheet};
 
 /// The rows that are searched for the headings of a dictionary.

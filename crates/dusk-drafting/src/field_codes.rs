@@ -2,8 +2,8 @@
 
 use super::claim::{DraftedList, Place, Setting};
 use super::code_lists::{self, file_name};
+use super::facts::{Fact, fold};
 use super::fields::Resolver;
-use super::wording::{Fact, fold};
 use dusk_description::Code;
 
 impl Resolver<'_> {

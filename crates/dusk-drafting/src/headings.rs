@@ -1,6 +1,6 @@
 //! What the columns of a dictionary and of a code list mean, by their headings.
 
-use super::wording::{Column, fold};
+use super::facts::{Column, fold};
 
 /// What a column of a dictionary holds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

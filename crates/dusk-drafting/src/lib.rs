@@ -10,6 +10,7 @@ mod code_lists;
 mod csvw;
 mod date_words;
 mod dictionary;
+mod facts;
 mod field_codes;
 mod fields;
 mod headings;

@@ -1,7 +1,7 @@
 //! Sizes and limits: "max 60 characters", "1-5", ">= 0", "not before 2020-01-01".
 
 use super::date_words::day;
-use super::wording::Fact;
+use super::facts::Fact;
 use dusk_values::Decimal;
 
 pub(super) fn bound(text: &str, number: fn(String) -> Fact, on_day: fn(String) -> Fact) -> Option<Vec<Fact>> {

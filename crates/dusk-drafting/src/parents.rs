@@ -2,7 +2,7 @@
 
 use super::claim::{Drafted, DraftedField, DraftedList, Setting};
 use super::code_lists::FoundList;
-use super::wording::fold;
+use super::facts::fold;
 use dusk_description::Code;
 
 /// Finds the list within which another is divided, and the field that holds it.

@@ -1,9 +1,9 @@
 //! What the values of an accepted file say about its fields, and what is left open at the end.
 
 use super::MaterialSheet;
+use super::claim::nowhere;
 use super::claim::{Drafted, DraftedField, Place, Setting};
 use super::listed::pair_of_words;
-use super::template::nowhere;
 use dusk_sources::CellKind;
 use dusk_values::{DatePattern, Decimal, ValueType};
 

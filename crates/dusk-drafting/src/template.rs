@@ -1,11 +1,11 @@
 //! Templates and files that the target is known to accept: the order of the fields, the exact
 //! headings, and how the file is laid out.
 
-use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
+use super::claim::{Claims, Drafted, DraftedField, Setting};
 use super::dictionary::{self, Described};
+use super::facts::fold;
 use super::headings::identifier;
 use super::samples::{self, Sample};
-use super::wording::fold;
 use super::{Material, MaterialSheet};
 
 /// The rows that are searched for the headings.
@@ -311,9 +311,4 @@ fn layout(
             drafted.ask("[upload]", says, &whole);
         }
     }
-}
-
-/// The place of a whole material, for what a default stands on.
-pub(super) fn nowhere() -> Place {
-    Place { file: "not said anywhere".into(), at: String::new() }
 }

@@ -1,8 +1,8 @@
 //! Words for types, with their sizes: "Text(6)", "N5.1", "Date DD/MM/YYYY".
 
+use super::facts::{Column, Fact, Kind, fold};
 use super::limit_words::sizes;
 use super::listed::pair_of_words;
-use super::wording::{Column, Fact, Kind, fold, phrase};
 
 /// Words for types; the longer ones are looked for first.
 const TYPES: &[(Kind, &[&str])] = &[
@@ -121,8 +121,9 @@ const TYPES: &[(Kind, &[&str])] = &[
     ),
 ];
 
-/// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)".
-pub(super) fn typed(text: &str) -> Option<Vec<Fact>> {
+/// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)". `phrase` reads
+/// what stands in the brackets.
+pub(super) fn typed(text: &str, phrase: fn(&str, Column) -> Option<Vec<Fact>>) -> Option<Vec<Fact>> {
     let kind_of = |word: &str| TYPES.iter().find(|(_, words)| words.contains(&word)).map(|(kind, _)| *kind);
     if let Some(kind) = kind_of(&fold(text)) {
         return Some(vec![Fact::Kind(kind)]);

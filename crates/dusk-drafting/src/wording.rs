@@ -2,96 +2,11 @@
 //! "1-5", "1=White; 2=Yellow", "see sheet Colours".
 
 use super::date_words::date_format;
+use super::facts::{Column, Fact, Kind, fold};
 use super::limit_words::{bound, limits, sized, sizes};
 use super::listed::{listed_codes, pair_of_words};
 use super::type_words::typed;
-use dusk_values::{Unit, ValueType};
-
-/// What a field holds, as far as its dictionary's words say so.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Kind {
-    Text,
-    Integer,
-    Decimal,
-    /// A number; whether it may have decimals is not said.
-    Number,
-    Date,
-    DateTime,
-    Time,
-    Boolean,
-    Code,
-    Codes,
-}
-
-impl Kind {
-    pub(super) fn word(self) -> &'static str {
-        match self {
-            Self::Text => "text",
-            Self::Integer => "integer",
-            Self::Decimal | Self::Number => "decimal",
-            Self::Date => "date",
-            Self::DateTime => "datetime",
-            Self::Time => "time",
-            Self::Boolean => "boolean",
-            Self::Code => "code",
-            Self::Codes => "codes",
-        }
-    }
-}
-
-/// One thing that a cell says of a field.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum Fact {
-    Kind(Kind),
-    /// At most so many characters.
-    Length(u64),
-    /// Always so many digits.
-    Digits(u64),
-    /// So many digits, so many of them after the point.
-    Precision(u64, u64),
-    Decimals(u64),
-    /// A Unicode date pattern and what it writes.
-    Format(String, ValueType),
-    /// The words for true and false.
-    Words(String, String),
-    Min(String),
-    Max(String),
-    NotBefore(String),
-    NotAfter(String),
-    /// A regular expression; false when it is only a likely reading of a mask.
-    Pattern(String, bool),
-    /// Codes and their labels.
-    Codes(Vec<(String, String)>),
-    /// The codes stand elsewhere, under this name.
-    SeeList(String),
-    Required(bool),
-    /// It must be filled under a condition.
-    Conditional(String),
-    Unit(String),
-    Separator(String),
-    Key,
-    /// A rule, with `_` for the field's name.
-    Rule(String),
-    /// Text that says something, but not in a way that can be made out.
-    Unread(String),
-}
-
-/// Which column of the dictionary a cell stands in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Column {
-    Type,
-    Length,
-    Decimals,
-    Required,
-    /// The same the other way round: "Optional", "Nullable".
-    Optional,
-    Format,
-    Allowed,
-    Min,
-    Max,
-    Unit,
-    Key,
-}
+use dusk_values::Unit;
 
 /// What a cell says.
 pub(super) fn facts(text: &str, column: Column) -> Vec<Fact> {
@@ -139,11 +54,6 @@ pub(super) fn facts(text: &str, column: Column) -> Vec<Fact> {
         }
         Column::Type | Column::Format | Column::Allowed => words(text, column),
     }
-}
-
-/// Letters and digits only, in lower case.
-pub(super) fn fold(text: &str) -> String {
-    text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
 }
 
 fn required(text: &str) -> Option<Fact> {
@@ -290,7 +200,7 @@ pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
     let text = text.strip_prefix("with ").unwrap_or(text);
     let folded = fold(text);
     if column == Column::Type
-        && let Some(facts) = typed(text)
+        && let Some(facts) = typed(text, phrase)
     {
         return Some(facts);
     }
@@ -331,7 +241,7 @@ pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
         return Some(vec![fact]);
     }
     // A single letter is a type only in a column of types.
-    if column == Column::Type || folded.chars().count() < 2 { None } else { typed(text) }
+    if column == Column::Type || folded.chars().count() < 2 { None } else { typed(text, phrase) }
 }
 
 /// "parted by |", "separated by commas".

@@ -122,7 +122,7 @@ impl Drafted {
                 }
             }
             let from = match all.as_slice() {
-                [only] if only.from == super::template::nowhere() => String::new(),
+                [only] if only.from == super::claim::nowhere() => String::new(),
                 [only] => format!(" ({})", only.from),
                 [first, ..] => format!(" (first at {})", first.from),
                 [] => String::new(),

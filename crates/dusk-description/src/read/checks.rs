@@ -4,7 +4,7 @@ use hashbrown::HashMap;
 
 use super::super::{FieldType, UploadFormat};
 use super::Draft;
-use super::field::DraftField;
+use super::draft_field::DraftField;
 use dusk_evidence::{Line, Problems};
 
 /// No two fields, and no two columns of the upload file, may have one name.

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use super::super::{CodeList, Field, FieldType, Unmatched};
+use super::draft_field::DraftField;
 use super::field_type::{
     NUMBER_MARK, read_codes_layout, read_date, read_file_type, read_number, read_reference, read_text,
     yes_and_no,
@@ -40,23 +41,6 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 25] = [
     ("within", &["code"]),
     ("separator", &["codes"]),
 ];
-
-/// A field before its code list is loaded and its parent is found.
-pub(super) struct DraftField {
-    pub(super) field: Field,
-    pub(super) list: Option<At<PathBuf>>,
-    pub(super) within: Option<At<String>>,
-    pub(super) per_code: Option<At<Template>>,
-}
-
-impl DraftField {
-    pub(super) fn finish(mut self, parent: Option<usize>) -> Field {
-        if let FieldType::Code { within, .. } = &mut self.field.kind {
-            *within = parent;
-        }
-        self.field
-    }
-}
 
 /// Reads a `[[field]]`: one field, or as many as it has numbers.
 pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<DraftField> {

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use hashbrown::HashMap;
 
 use super::super::{CodeList, CodesLayout, FieldType, FolderFiles, KnownValues};
-use super::field::DraftField;
+use super::draft_field::DraftField;
 use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{At, Settings};
 

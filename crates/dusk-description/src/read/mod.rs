@@ -1,6 +1,7 @@
 //! `target.toml` and its code lists are read, and everything wrong with them is said at once.
 
 mod checks;
+mod draft_field;
 mod field;
 mod field_type;
 mod lists;
@@ -14,7 +15,8 @@ use dusk_evidence::{Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
 use checks::{check_columns, check_names, check_parts, resolve_parents};
-use field::{DraftField, read_fields};
+use draft_field::DraftField;
+use field::read_fields;
 pub use field_type::zone_named;
 use lists::CodeLists;
 use upload::read_upload;

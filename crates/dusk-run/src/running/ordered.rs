@@ -125,7 +125,7 @@ impl OrderedEnd<'_, '_> {
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             self.totals.left_out += 1;
             for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
-                given.next_of(self, fate);
+                given.next_of(self, fate)?;
             }
             let decided = findings.iter().any(|finding| finding.fault.kind() == Kind::KeptOut);
             self.kept_out += u64::from(decided);
@@ -140,7 +140,7 @@ impl OrderedEnd<'_, '_> {
         });
         if !fits {
             for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
-                given.next_of(self, fate);
+                given.next_of(self, fate)?;
             }
             self.reject(tray, records, findings)?;
             return Ok(Ends::of(last));
@@ -148,7 +148,7 @@ impl OrderedEnd<'_, '_> {
         self.note_all(findings)?;
         let mut went_in = 0;
         for (place, fate) in records.zip(fates) {
-            let (split, files, shares) = given.next_of(self, fate);
+            let GivenRecord { split, files, shares } = given.next_of(self, fate)?;
             if self.same_key(place, fate, number) == Same::Merged {
                 start = Ends::of(fate);
                 continue;
@@ -429,17 +429,27 @@ struct Given<'t> {
     splits: std::vec::IntoIter<String>,
 }
 
+/// What a worker gave for one accepted record.
+struct GivenRecord {
+    /// The value by which upload files are divided, where they are.
+    split: Option<String>,
+    /// The files that it names, one for each field of files.
+    files: Vec<String>,
+    /// Its share in each rule over many records.
+    shares: Vec<Option<RecordShare>>,
+}
+
 impl Given<'_> {
     /// What was given for the next accepted record.
-    fn next_of(
-        &mut self,
-        end: &OrderedEnd<'_, '_>,
-        fate: &RowFate,
-    ) -> (Option<String>, Vec<String>, Vec<Option<RecordShare>>) {
-        debug_assert_eq!(fate.judged, Judged::Accepted);
-        let split = self.splits.next();
-        let files = self.files.by_ref().take(end.file_fields.len()).collect();
-        (split, files, self.shares.by_ref().take(end.tallies.len()).collect())
+    fn next_of(&mut self, end: &OrderedEnd<'_, '_>, fate: &RowFate) -> Result<GivenRecord> {
+        if fate.judged != Judged::Accepted {
+            return Err(Error::Invariant(format!("row {} was not accepted by its worker", fate.row)));
+        }
+        Ok(GivenRecord {
+            split: self.splits.next(),
+            files: self.files.by_ref().take(end.file_fields.len()).collect(),
+            shares: self.shares.by_ref().take(end.tallies.len()).collect(),
+        })
     }
 }
 
