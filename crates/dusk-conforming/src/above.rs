@@ -3,9 +3,9 @@
 //! Blocks of rows are conformed in parallel, so what stands above a block's first row is found by
 //! whoever reads the blocks in order, with the same code.
 
+use super::clean::is_blank;
 use super::plan::Plan;
 use super::shape::Shape;
-use super::text::is_blank;
 use dusk_sources::RowCells;
 
 /// The last cell of a column that was not blank.

@@ -2,15 +2,16 @@
 
 use std::borrow::Cow;
 
+use super::clean::{clean, is_blank};
 use super::convert::no_value;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, take_part};
-use super::text::is_blank;
-use super::{Parent, Step, Trail, code, text};
+use super::types::{Given, conforming};
+use super::{Parent, Step, Trail, code};
 use crate::check_limits;
 use dusk_decisions::{Answer, CrosswalkLine};
-use dusk_description::{Bare, CodesLayout, FieldType, UploadEncoder};
+use dusk_description::{Bare, FieldType, MeansA, UploadEncoder};
 use dusk_evidence::{Before, Fault, Problems, TextFact};
 use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
 use dusk_values::Value;
@@ -109,9 +110,9 @@ impl FieldPlan<'_> {
             text
         } else {
             match text {
-                Cow::Borrowed(text) => text::clean(text, self.text, self.line_mark, &mut out.trail),
+                Cow::Borrowed(text) => clean(text, self.text, self.line_mark, &mut out.trail),
                 Cow::Owned(text) => {
-                    text::clean(&text, self.text, self.line_mark, &mut out.trail).into_owned().into()
+                    clean(&text, self.text, self.line_mark, &mut out.trail).into_owned().into()
                 }
             }
         };
@@ -123,7 +124,7 @@ impl FieldPlan<'_> {
         } else if cleaned.is_empty() {
             self.conform_blank(parent, encoder, out);
         } else {
-            if matches!(self.field.kind, FieldType::Text { .. }) && no_value(&cleaned, cell.kind).is_none() {
+            if matches!(self.field.kind, FieldType::Text(_)) && no_value(&cleaned, cell.kind).is_none() {
                 dusk_inspecting::notice_damage(&cleaned, &mut out.remarks);
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
@@ -193,7 +194,7 @@ impl FieldPlan<'_> {
                     out.trail.took(Step::Crosswalk, "", || code::decided(line));
                     return self.conform_cell("", cell, &self.fixed, parent, encoder, out);
                 }
-                Answer::Means(value) if self.takes_values() => {
+                Answer::Means(value) if self.field.kind.means() == MeansA::Value => {
                     if value != text {
                         out.trail.took(Step::Crosswalk, value, || code::decided(line));
                     }
@@ -211,7 +212,8 @@ impl FieldPlan<'_> {
         } else {
             // What is no value may stand for one, if somebody has decided so.
             let lost = if readings.fixed || decided.is_some() { None } else { no_value(text, cell.kind) };
-            match lost.map_or_else(|| self.convert(text, cell, readings, parent, out), Err) {
+            let given = Given { plan: self, text, cell, readings, parent };
+            match lost.map_or_else(|| conforming(&self.field.kind).convert(&given, out), Err) {
                 Ok(codes) => codes,
                 Err(fault) => {
                     out.faults.push(fault);
@@ -252,14 +254,6 @@ impl FieldPlan<'_> {
         readings.crosswalk.find(text, inside)
     }
 
-    /// Whether a crosswalk says what a value means as the target writes it, and not by a code or a word.
-    fn takes_values(&self) -> bool {
-        !matches!(
-            self.field.kind,
-            FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Boolean { .. }
-        )
-    }
-
     /// The values that a crosswalk puts into the field must be what the dictionary allows.
     pub(super) fn check_crosswalk(
         &self,
@@ -267,7 +261,7 @@ impl FieldPlan<'_> {
         problems: &mut Problems,
         file: &str,
     ) {
-        if !self.takes_values() {
+        if self.field.kind.means() != MeansA::Value {
             return;
         }
         for line in self.source.crosswalk.lines() {
@@ -304,26 +298,7 @@ impl FieldPlan<'_> {
         for _ in 0..self.blanks_before {
             encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
         }
-        match &self.field.kind {
-            FieldType::Codes { list, layout: CodesLayout::ColumnPerCode { columns, yes, no } } => {
-                for (code, heading) in list.codes().iter().zip(columns) {
-                    let word = match codes {
-                        None => "",
-                        Some(codes) if codes.contains(&code.code.as_str()) => yes,
-                        Some(_) => no,
-                    };
-                    encoder.column(heading, self.bare, word, self.alone, &mut out.encoded)?;
-                }
-            }
-            FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
-                let codes = codes.unwrap_or_default();
-                for (place, heading) in columns.iter().enumerate() {
-                    let code = codes.get(place).copied().unwrap_or_default();
-                    encoder.column(heading, self.bare, code, self.alone, &mut out.encoded)?;
-                }
-            }
-            _ => encoder.column(self.field.heading(), self.bare, &out.text, self.alone, &mut out.encoded)?,
-        }
+        conforming(&self.field.kind).encode(self, codes, encoder, out)?;
         for _ in 0..self.blanks_behind {
             encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
         }

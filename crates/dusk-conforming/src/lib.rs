@@ -8,10 +8,13 @@
 //! record   the cells of one row, in the order in which fields need one another
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
-//! codes    several codes in one value
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
-//! convert  what a value becomes, by the field's type
+//! types    what each type of field makes of a value, its limits, how it is written
+//! convert  what becomes of a value that nothing matches
+//! clean    text: white space, hidden characters, separate accents, wrong decoding
+//! number, date, date_part, boolean, code  values of one kind, read and written
+//! keys     what identifies a record, and records compared by it
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
@@ -23,15 +26,14 @@ mod above;
 mod boolean;
 mod cell;
 mod changed;
+mod clean;
 mod code;
-mod codes;
 mod convert;
 mod date;
 mod date_part;
 mod digits;
 mod fit;
 mod keys;
-mod limits;
 mod memo;
 mod met;
 mod number;
@@ -41,11 +43,11 @@ mod record;
 mod several;
 mod shape;
 mod step;
-mod text;
 mod translations;
+mod types;
 
 pub use keys::{KeyPrint, Keys};
-pub use limits::check_limits;
+pub use types::check_limits;
 
 pub use above::{Above, AboveCells};
 pub use cell::shown_source;

@@ -7,7 +7,7 @@ use hashbrown::HashSet;
 use super::cell::shown_raw;
 use super::plan::FieldPlan;
 use super::several::JOINT;
-use dusk_description::FieldType;
+use super::types::conforming;
 use dusk_inspecting::shape_of;
 use dusk_sources::CellKind;
 
@@ -16,9 +16,12 @@ const MOST: usize = 300;
 
 /// What is kept of a field's values.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Kept {
+pub(super) enum Kept {
+    /// Nothing.
     Nothing,
+    /// Each value.
     Values,
+    /// The shapes of values.
     Shapes,
 }
 
@@ -51,7 +54,7 @@ pub struct MetInField {
 impl Met {
     pub(super) fn new(fields: &[FieldPlan<'_>]) -> Self {
         let met = |field: &FieldPlan<'_>| MetField {
-            kept: if field.input.columns().is_empty() { Kept::Nothing } else { kept(field) },
+            kept: kept(field),
             seen: HashSet::new(),
             new: Vec::new(),
             blank: 0,
@@ -116,19 +119,15 @@ impl Met {
     }
 }
 
+/// What is kept of the values of a field; nothing of one that no column feeds.
 fn kept(field: &FieldPlan<'_>) -> Kept {
-    match &field.field.kind {
-        FieldType::Code { .. } | FieldType::Codes { .. } | FieldType::Boolean { .. } => Kept::Values,
-        FieldType::Date { .. } => Kept::Shapes,
-        FieldType::Text { digits, pattern, .. } if digits.is_some() || pattern.is_some() => Kept::Shapes,
-        _ => Kept::Nothing,
-    }
+    if field.input.columns().is_empty() { Kept::Nothing } else { conforming(&field.field.kind).kept() }
 }
 
 impl MetInField {
     /// Nothing met yet in the column of a field.
     pub fn of(field: &FieldPlan<'_>) -> Self {
-        let kept = if field.input.columns().is_empty() { Kept::Nothing } else { kept(field) };
+        let kept = kept(field);
         Self { blank: 0, seen: (kept != Kept::Nothing).then(BTreeSet::new), are_shapes: kept == Kept::Shapes }
     }
 

@@ -6,10 +6,11 @@ use jiff::civil::Date;
 use super::number::Wanted;
 use super::outcome::Readings;
 use super::several::{JoinPiece, Several};
+use super::types::conforming;
 use super::{Outcome, Parent};
 use crate::KeyPrint;
 use dusk_decisions::{CrosswalkLine, crosswalk_path};
-use dusk_description::{Bare, Field, FieldType, Held, Rule, Target, UploadEncoder};
+use dusk_description::{Bare, DateType, Field, FieldType, Held, NumberType, Rule, Target, UploadEncoder};
 use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{Piece, Template};
 use dusk_mapping::{
@@ -382,7 +383,7 @@ impl<'p> Plan<'p> {
         let is_last = columns.iter().rev().find_map(|(of, _)| *of) == Some(place);
         let blanks_behind = columns.iter().rev().take_while(|(of, _)| of.is_none() && is_last).count();
         let (decimals, unit) = match &field.kind {
-            FieldType::Number { decimals, unit, .. } => (*decimals, *unit),
+            FieldType::Number(NumberType { decimals, unit, .. }) => (*decimals, *unit),
             _ => (0, None),
         };
         let source_unit = map.and_then(|map| map.number.unit);
@@ -397,22 +398,19 @@ impl<'p> Plan<'p> {
         };
         let wanted = Wanted { decimals, conversion, unit };
         let (not_before, not_after, format) = match &field.kind {
-            FieldType::Date { not_before, not_after, format, .. } => (
+            FieldType::Date(DateType { not_before, not_after, format, .. }) => (
                 not_before.map(|bound| bound.day(today)),
                 not_after.map(|bound| bound.day(today)),
                 Some(format),
             ),
             _ => (None, None, None),
         };
-        let parent = match &field.kind {
-            FieldType::Code { within, .. } => *within,
-            _ => None,
-        };
+        let parent = field.kind.parent();
         let parent_name = parent
             .and_then(|parent| self.target.fields.get(parent))
             .map_or("", |parent| parent.name.as_str());
         let mut source = map.map_or_else(Readings::default, Readings::of);
-        source.several = matches!(field.kind, FieldType::Codes { .. });
+        source.several = matches!(field.kind, FieldType::Codes(_));
         if let Some(order) = proven.date_orders.get(&place) {
             source.date.order = Some(*order);
             source.date_proven = true;
@@ -457,11 +455,7 @@ impl<'p> Plan<'p> {
             alone: columns.len() == 1,
             blanks_before,
             blanks_behind,
-            bare: match &field.kind {
-                FieldType::Number { .. } => Bare::Number,
-                FieldType::Boolean { yes, no } if yes == "true" && no == "false" => Bare::Boolean,
-                _ => Bare::Never,
-            },
+            bare: conforming(&field.kind).bare(),
         })
     }
 
@@ -568,10 +562,7 @@ fn field_of(target: &Target, name: &str) -> Result<usize> {
 /// Parents before what is within them, parts before what is made of them; otherwise the template's
 /// order.
 fn order(target: &Target) -> Vec<usize> {
-    let parent = |place: usize| match target.fields.get(place).map(|field| &field.kind) {
-        Some(FieldType::Code { within, .. }) => *within,
-        _ => None,
-    };
+    let parent = |place: usize| target.fields.get(place).and_then(|field| field.kind.parent());
     let depth = |place: usize| {
         // Parts are not made of parts, but they may be within parents.
         if target.fields.get(place).is_some_and(|field| field.made_of.is_some()) {

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::BTreeSet;
 
-use super::text::is_blank;
+use super::clean::is_blank;
 use super::{Step, Trail, boolean};
 use dusk_evidence::{Fault, TextFact};
 use dusk_mapping::{Answer, LookUp, MadeOf, Part, PartPiece};

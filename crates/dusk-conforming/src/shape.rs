@@ -1,7 +1,7 @@
 //! How the rows of a source stand to its header: whole, split, torn, or no record at all.
 
 use super::Plan;
-use super::text::is_blank;
+use super::clean::is_blank;
 use dusk_evidence::{Fault, RowFact};
 use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
 

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use hashbrown::HashMap;
 
-use dusk_description::{Field, FieldType, Lookup, ReadAs, fold};
+use dusk_description::{BooleanType, CodeType, CodesType, Field, FieldType, Lookup, ReadAs, fold};
 use dusk_evidence::{Error, Problems, Result};
 use dusk_files::{List, guarded, unguarded, write_whole};
 
@@ -226,7 +226,7 @@ impl Crosswalk {
 fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(), (String, Vec<String>)> {
     match Answer::of(code) {
         Answer::KeepOut => return Ok(()),
-        Answer::LeaveBlank if field.required && !matches!(field.kind, FieldType::Codes { .. }) => {
+        Answer::LeaveBlank if field.required && !matches!(field.kind, FieldType::Codes(_)) => {
             let says = format!("{} must be filled, so no value of it can be left blank", field.name);
             return Err((says, Vec::new()));
         }
@@ -234,7 +234,7 @@ fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(),
         Answer::Means(_) => {}
     }
     match &field.kind {
-        FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
+        FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
             let inside = |known: &&dusk_description::Code| within.is_empty() || known.within == within;
             if list.codes().iter().filter(inside).any(|known| known.code == code) {
                 return Ok(());
@@ -243,7 +243,7 @@ fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(),
             let place = if within.is_empty() { String::new() } else { format!(" within \"{within}\"") };
             Err((format!("\"{code}\" is no code of {}{place}", list.name), known))
         }
-        FieldType::Boolean { yes, no } => {
+        FieldType::Boolean(BooleanType { yes, no }) => {
             if code == yes || code == no {
                 Ok(())
             } else {

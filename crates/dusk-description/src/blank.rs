@@ -8,7 +8,8 @@ use rust_xlsxwriter::{
     Note, Workbook, Worksheet, XlsxError,
 };
 
-use super::{CodesLayout, Field, FieldType, Target, UploadEncoder, UploadFormat};
+use super::{Field, Target, UploadEncoder, UploadFormat};
+use crate::types::DropDown;
 use dusk_evidence::{Error, Result};
 use dusk_sources::{CellKind, Known, Source, SourceSettings};
 
@@ -262,28 +263,16 @@ impl Blank<'_> {
     fn note(&self, column: &Column<'_>) -> String {
         let Some(words) = self.target.words(column.place) else { return String::new() };
         let required = if column.field.required { "must be filled" } else { "may be blank" };
-        let of_code = match &column.field.kind {
-            FieldType::Codes { list, layout: CodesLayout::ColumnPerCode { columns, yes, no } } => {
-                let code = columns
-                    .iter()
-                    .position(|known| known == column.heading)
-                    .and_then(|place| list.codes().get(place));
-                code.map(|code| format!("{}: {yes} or {no}", code.shown()))
-            }
-            _ => None,
-        };
+        let of_code = column.field.kind.note(column.heading);
         let parts = [words.label, words.kind.to_owned(), words.format, words.values, words.description];
         let lines = parts.into_iter().chain(of_code).chain([required.to_owned()]);
         lines.filter(|line| !line.is_empty()).collect::<Vec<_>>().join("\n")
     }
 
     fn drop_down(&self, column: &Column<'_>, ranges: &[CodeRange<'_>]) -> Option<DataValidation> {
-        let validation = match &column.field.kind {
-            FieldType::Boolean { yes, no }
-            | FieldType::Codes { layout: CodesLayout::ColumnPerCode { yes, no, .. }, .. } => {
-                DataValidation::new().allow_list_strings(&[yes, no]).ok()?
-            }
-            FieldType::Code { list, .. } => {
+        let validation = match column.field.kind.drop_down() {
+            DropDown::Words(yes, no) => DataValidation::new().allow_list_strings(&[yes, no]).ok()?,
+            DropDown::Codes(list) => {
                 let range = ranges
                     .iter()
                     .find(|range| range.list.name == list.name)
@@ -303,7 +292,7 @@ impl Blank<'_> {
                         .allow_list_formula(format!("={CODES}!$B${first}:$B${last}").as_str().into())
                 }
             }
-            _ => return None,
+            DropDown::Nothing => return None,
         };
         let words = self.target.words(column.place)?;
         let says =

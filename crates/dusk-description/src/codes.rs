@@ -74,7 +74,7 @@ pub enum Lookup<'a> {
 }
 
 /// The codes that a field may hold.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub struct CodeList {
     /// The list's name: its file's, without the ending.
     pub name: String,

@@ -8,8 +8,7 @@ use std::path::Path;
 
 use serde_json::{Map, Value as Json, json};
 
-use super::{Bound, CodesLayout, Field, FieldType, Quoting, Target, UploadEncoding};
-use dusk_values::ValueType;
+use super::{Field, Quoting, Target, UploadEncoding};
 
 impl Target {
     /// The metadata, for a file of the given name. Code lists are named by their paths from the
@@ -19,32 +18,16 @@ impl Target {
         let mut references = Vec::new();
         let mut lists: Vec<(String, bool)> = Vec::new();
         for field in &self.fields {
-            match &field.kind {
-                FieldType::Codes {
-                    list,
-                    layout: CodesLayout::ColumnPerCode { columns: headings, yes, no },
-                } => {
-                    for (heading, code) in headings.iter().zip(list.codes()) {
-                        let datatype = json!({ "base": "boolean", "format": format!("{yes}|{no}") });
-                        columns.push(json!({ "name": heading, "titles": [heading, code.shown()], "datatype": datatype }));
-                    }
-                }
-                FieldType::Codes { layout: CodesLayout::Numbered(headings), .. } => {
-                    columns.extend(headings.iter().map(
-                        |heading| json!({ "name": heading, "titles": [heading], "datatype": "string" }),
-                    ));
-                }
-                _ => columns.push(column(field)),
+            match field.kind.csvw_columns() {
+                Some(own) => columns.extend(own),
+                None => columns.push(column(field)),
             }
-            if let FieldType::Code { list, .. } | FieldType::Codes { list, layout: CodesLayout::Joined(_) } =
-                &field.kind
+            // A list whose codes have a column each is in the headings.
+            if let Some(list) = field.kind.codes().filter(|_| field.kind.own_columns().is_none())
                 && let Some(url) = self.list_url(&list.name)
             {
                 // A code that is valid inside another one is no key by itself.
-                let parent = match &field.kind {
-                    FieldType::Code { within: Some(parent), .. } => self.fields.get(*parent),
-                    _ => None,
-                };
+                let parent = field.kind.parent().and_then(|parent| self.fields.get(parent));
                 let (columns, codes) = match parent {
                     Some(parent) => (json!([parent.name, field.name]), json!(["within", "code"])),
                     None => (json!(field.name), json!("code")),
@@ -114,9 +97,9 @@ fn column(field: &Field) -> Json {
     if let Some(description) = &field.description {
         column.insert("dc:description".into(), description.as_str().into());
     }
-    column.insert("datatype".into(), datatype(&field.kind));
-    if let FieldType::Codes { layout: CodesLayout::Joined(separator), .. } = &field.kind {
-        column.insert("separator".into(), separator.as_str().into());
+    column.insert("datatype".into(), field.kind.datatype());
+    if let Some(separator) = field.kind.separator() {
+        column.insert("separator".into(), separator.into());
     }
     if field.required {
         column.insert("required".into(), true.into());
@@ -125,63 +108,4 @@ fn column(field: &Field) -> Json {
         column.insert("virtual".into(), true.into());
     }
     column.into()
-}
-
-fn datatype(kind: &FieldType) -> Json {
-    let mut datatype = Map::new();
-    let mut set = |key: &str, value: Json| {
-        datatype.insert(key.to_owned(), value);
-    };
-    match kind {
-        FieldType::Text { digits, max_length, pattern } => {
-            set("base", "string".into());
-            match (digits, pattern) {
-                (Some(digits), _) => set("format", format!("[0-9]{{{digits}}}").into()),
-                (None, Some((_, written))) => set("format", written.as_str().into()),
-                (None, None) => {}
-            }
-            if let Some(length) = max_length {
-                set("maxLength", (*length).into());
-            }
-        }
-        FieldType::Number { decimals, min, max, .. } => {
-            if *decimals == 0 {
-                set("base", "integer".into());
-            } else {
-                set("base", "decimal".into());
-                set("format", format!("0.{}", "#".repeat(*decimals as usize)).into());
-            }
-            if let Some(min) = min {
-                set("minimum", min.to_string().into());
-            }
-            if let Some(max) = max {
-                set("maximum", max.to_string().into());
-            }
-        }
-        FieldType::Date { holds, format, not_before, not_after, .. } => {
-            let base = match holds {
-                ValueType::DateTime => "datetime",
-                ValueType::Time => "time",
-                _ => "date",
-            };
-            set("base", base.into());
-            set("format", format.text().into());
-            // "today" is another day tomorrow, which metadata cannot say.
-            if let Some(Bound::Day(day)) = not_before {
-                set("minimum", day.to_string().into());
-            }
-            if let Some(Bound::Day(day)) = not_after {
-                set("maximum", day.to_string().into());
-            }
-        }
-        FieldType::Boolean { yes, no } => {
-            set("base", "boolean".into());
-            set("format", format!("{yes}|{no}").into());
-        }
-        FieldType::Code { .. }
-        | FieldType::Codes { .. }
-        | FieldType::Reference { .. }
-        | FieldType::File { .. } => set("base", "string".into()),
-    }
-    datatype.into()
 }

@@ -10,6 +10,7 @@ mod held;
 mod known;
 mod read;
 mod rule;
+mod types;
 mod upload;
 mod words;
 
@@ -20,11 +21,14 @@ use std::path::PathBuf;
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
 pub use encode::{Bare, CELL_END, UploadEncoder};
-pub use field::{Bound, CodesLayout, Field, FieldType, Unmatched};
+pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;
 pub use held::Held;
 pub use known::KnownValues;
-pub use read::zone_named;
+pub use types::{
+    BooleanType, Bound, CodeType, CodesLayout, CodesType, DateType, FieldType, FileType, MeansA, NumberType,
+    ReferenceType, TYPE_WORDS, TextType, TypeWord, zone_named,
+};
 pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
 pub use words::{FieldWords, Hit};
 
@@ -93,7 +97,7 @@ impl Target {
     /// The fields of type file, by their places.
     pub fn file_fields(&self) -> Vec<usize> {
         let is_file = |place: &usize| {
-            matches!(self.fields.get(*place).map(|field| &field.kind), Some(FieldType::File { .. }))
+            matches!(self.fields.get(*place).map(|field| &field.kind), Some(FieldType::File(_)))
         };
         (0..self.fields.len()).filter(is_file).collect()
     }

@@ -1,7 +1,6 @@
 //! A field in words: what lists of fields, notes in templates and pages of help say of it.
 
-use super::{Bound, CodesLayout, Field, FieldType, Target};
-use dusk_values::{DatePattern, Decimal, shown};
+use super::Target;
 
 /// What people print of a field, each part a short text.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -26,12 +25,8 @@ impl Target {
     /// The words for a field; nothing where there is none at that place.
     pub fn words(&self, place: usize) -> Option<FieldWords> {
         let field = self.fields.get(place)?;
-        let within = match &field.kind {
-            FieldType::Code { within: Some(parent), .. } => {
-                self.fields.get(*parent).map(|parent| parent.name.as_str())
-            }
-            _ => None,
-        };
+        let parent = field.kind.parent().and_then(|parent| self.fields.get(parent));
+        let parent = parent.map(|parent| parent.name.as_str());
         let required = match (field.required, field.key) {
             _ if field.never_send => "never sent",
             _ if field.only_part => "a part only",
@@ -45,93 +40,10 @@ impl Target {
             label: field.label.clone().unwrap_or_default(),
             kind: field.kind.word(),
             required: required.to_owned(),
-            format: format(field),
-            values: values(field, within),
+            format: field.kind.format(),
+            values: field.kind.values(parent),
             description: field.description.clone().unwrap_or_default(),
         })
-    }
-}
-
-fn format(field: &Field) -> String {
-    match &field.kind {
-        FieldType::Text { digits, max_length, pattern } => {
-            let digits = digits.map(|digits| format!("{digits} digits"));
-            let length = max_length.map(|length| format!("up to {length} characters"));
-            let pattern = pattern.as_ref().map(|(_, written)| format!("form {written}"));
-            [digits, length, pattern].into_iter().flatten().collect::<Vec<_>>().join(", ")
-        }
-        FieldType::Number { decimals, unit, .. } => {
-            let unit = unit.map(|unit| unit.symbol().to_owned());
-            let decimals = match decimals {
-                0 => None,
-                1 => Some("1 decimal".to_owned()),
-                more => Some(format!("{more} decimals")),
-            };
-            [decimals, unit].into_iter().flatten().collect::<Vec<_>>().join(", ")
-        }
-        FieldType::Date { format, also_formats, month_format, year_format, .. } => {
-            let parts = [month_format, year_format].into_iter().flatten();
-            std::iter::once(format)
-                .chain(also_formats)
-                .chain(parts)
-                .map(DatePattern::text)
-                .collect::<Vec<_>>()
-                .join(" or ")
-        }
-        FieldType::Boolean { yes, no } => format!("{yes} or {no}"),
-        FieldType::Code { .. } | FieldType::Reference { .. } => String::new(),
-        FieldType::File { endings, max_bytes, .. } => {
-            let endings = (!endings.is_empty()).then(|| endings.join(", "));
-            let most = max_bytes.map(|bytes| format!("up to {bytes} bytes"));
-            endings.into_iter().chain(most).collect::<Vec<_>>().join(", ")
-        }
-        FieldType::Codes { layout: CodesLayout::Joined(separator), .. } => {
-            format!("parted by \"{separator}\"")
-        }
-        FieldType::Codes { layout: CodesLayout::Numbered(columns), .. } => {
-            format!("one in each of {} columns", columns.len())
-        }
-        FieldType::Codes { layout: CodesLayout::ColumnPerCode { columns, yes, no }, .. } => {
-            format!("{} columns of {yes} or {no}", columns.len())
-        }
-    }
-}
-
-fn values(field: &Field, within: Option<&str>) -> String {
-    let between = |first: Option<String>, last: Option<String>| match (first, last) {
-        (Some(first), Some(last)) => format!("{first} to {last}"),
-        (Some(first), None) => format!("{first} or more"),
-        (None, Some(last)) => format!("up to {last}"),
-        (None, None) => String::new(),
-    };
-    match &field.kind {
-        FieldType::Number { min, max, .. } => {
-            let number = |limit: &Option<Decimal>| limit.map(|limit| limit.to_string());
-            between(number(min), number(max))
-        }
-        FieldType::Date { not_before, not_after, .. } => {
-            let day = |bound: &Option<Bound>| {
-                bound.map(|bound| match bound {
-                    Bound::Today => "the day of the run".to_owned(),
-                    Bound::Day(day) => shown(day),
-                })
-            };
-            match (day(not_before), day(not_after)) {
-                (Some(first), None) => format!("{first} or later"),
-                (first, last) => between(first, last),
-            }
-        }
-        FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
-            let inside = within.map_or_else(String::new, |parent| format!(", inside its {parent}"));
-            format!("{} codes of {}{inside}", list.codes().len(), list.name)
-        }
-        FieldType::File { files, .. } => {
-            format!("{} files in {}", files.names().len(), files.folder.display())
-        }
-        FieldType::Reference { known } => {
-            format!("{} values of {} in {}", known.len(), known.column, known.file)
-        }
-        FieldType::Text { .. } | FieldType::Boolean { .. } => String::new(),
     }
 }
 

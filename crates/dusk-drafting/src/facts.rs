@@ -19,6 +19,24 @@ pub(super) enum Kind {
 }
 
 impl Kind {
+    const ALL: [Self; 10] = [
+        Self::Text,
+        Self::Integer,
+        Self::Decimal,
+        Self::Number,
+        Self::Date,
+        Self::DateTime,
+        Self::Time,
+        Self::Boolean,
+        Self::Code,
+        Self::Codes,
+    ];
+
+    /// The kind that a word of `target.toml` stands for.
+    pub(super) fn of_word(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|kind| kind.word() == word)
+    }
+
     pub(super) fn word(self) -> &'static str {
         match self {
             Self::Text => "text",

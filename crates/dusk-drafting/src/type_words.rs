@@ -3,128 +3,22 @@
 use super::facts::{Column, Fact, Kind, fold};
 use super::limit_words::sizes;
 use super::listed::pair_of_words;
+use dusk_description::TYPE_WORDS;
 
-/// Words for types; the longer ones are looked for first.
-const TYPES: &[(Kind, &[&str])] = &[
-    (
-        Kind::Codes,
-        &[
-            "multiplechoice",
-            "multiselect",
-            "multichoice",
-            "codes",
-            "checkboxes",
-            "severalcodes",
-            "listofcodes",
-            "multiplecodes",
-            "selectmany",
-            "chooseseveral",
-        ],
-    ),
-    (
-        Kind::Code,
-        &[
-            "code",
-            "coded",
-            "codelist",
-            "codedvalue",
-            "list",
-            "lookup",
-            "dropdown",
-            "picklist",
-            "select",
-            "choice",
-            "singlechoice",
-            "chooseone",
-            "radio",
-            "enum",
-            "enumeration",
-            "categorical",
-            "category",
-            "selectone",
-            "fromlist",
-        ],
-    ),
-    (Kind::DateTime, &["datetime", "dateandtime", "timestamp", "dateplustime", "datetime2"]),
-    (Kind::Date, &["date", "calendardate", "day", "d"]),
-    (Kind::Time, &["time", "timeofday", "clocktime"]),
-    (
-        Kind::Boolean,
-        &[
-            "boolean",
-            "bool",
-            "logical",
-            "yesno",
-            "yn",
-            "flag",
-            "tick",
-            "tickbox",
-            "checkbox",
-            "truefalse",
-            "bit",
-            "switch",
-        ],
-    ),
-    (
-        Kind::Integer,
-        &[
-            "integer",
-            "int",
-            "whole",
-            "wholenumber",
-            "count",
-            "smallint",
-            "bigint",
-            "tinyint",
-            "counter",
-            "long",
-            "int4",
-            "int8",
-            "int2",
-        ],
-    ),
-    (
-        Kind::Decimal,
-        &["decimal", "dec", "float", "double", "real", "money", "currency", "decimalnumber", "measurement"],
-    ),
-    (Kind::Number, &["number", "numeric", "num", "n", "nr"]),
-    (
-        Kind::Text,
-        &[
-            "text",
-            "string",
-            "str",
-            "char",
-            "character",
-            "characters",
-            "varchar",
-            "varchar2",
-            "nvarchar",
-            "nchar",
-            "alphanumeric",
-            "alphanum",
-            "alpha",
-            "an",
-            "a",
-            "x",
-            "c",
-            "freetext",
-            "memo",
-            "longtext",
-            "shorttext",
-            "identifier",
-            "id",
-            "note",
-            "url",
-            "email",
-        ],
-    ),
-];
+/// Words for numbers, whole or not.
+const NUMBERS: [&str; 5] = ["number", "numeric", "num", "n", "nr"];
+
+/// The type that dictionaries call so.
+fn kind_of(called: &str) -> Option<Kind> {
+    if NUMBERS.contains(&called) {
+        return Some(Kind::Number);
+    }
+    TYPE_WORDS.iter().find(|word| word.called.contains(&called)).and_then(|word| Kind::of_word(word.word))
+}
 
 /// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)". `phrase` reads
 /// what stands in the brackets.
 pub(super) fn typed(text: &str, phrase: fn(&str, Column) -> Option<Vec<Fact>>) -> Option<Vec<Fact>> {
-    let kind_of = |word: &str| TYPES.iter().find(|(_, words)| words.contains(&word)).map(|(kind, _)| *kind);
     if let Some(kind) = kind_of(&fold(text)) {
         return Some(vec![Fact::Kind(kind)]);
     }

@@ -9,7 +9,7 @@ use serde::Serialize;
 use super::damage_seen::DamageSeen;
 use super::date_evidence::{At, DateEvidence};
 use super::profile::{Counted, Looks, Profile};
-use dusk_description::{Field, FieldType, Target};
+use dusk_description::{DateType, Field, FieldType, Target};
 use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Result, Verdict};
 use dusk_sources::{CellKind, Progress, Rows, Source, Threads, Tray, in_order, without_marks};
 use dusk_values::DateOrder;
@@ -426,7 +426,7 @@ fn field_named<'t>(column: &str, target: Option<&'t Target>) -> Option<&'t Field
 /// The first and the last day that the field allows.
 fn limits(field: Option<&Field>, target: Option<(&Target, Date)>) -> (Option<Date>, Option<Date>) {
     match (field.map(|field| &field.kind), target) {
-        (Some(FieldType::Date { not_before, not_after, .. }), Some((_, today))) => {
+        (Some(FieldType::Date(DateType { not_before, not_after, .. })), Some((_, today))) => {
             (not_before.map(|bound| bound.day(today)), not_after.map(|bound| bound.day(today)))
         }
         _ => (None, None),

@@ -24,7 +24,7 @@ pub use look_up::{Answer, LookUp};
 pub use read::{read, read_incomplete};
 
 use dusk_decisions::{Corrections, Crosswalk, RowPrints};
-use dusk_description::{FieldType, ReadAs, Rule, Target};
+use dusk_description::{ReadAs, Rule, Target};
 use dusk_evidence::Line;
 use dusk_inspecting::DateShape;
 use dusk_sources::{Known, Source, SourceSettings};
@@ -351,7 +351,7 @@ pub fn learn_target(known: &mut Known, target: &Target) {
         for text in [&field.name].into_iter().chain(&field.label).chain(&field.also) {
             known.learn(text);
         }
-        if let FieldType::Code { list, .. } | FieldType::Codes { list, .. } = &field.kind {
+        if let Some(list) = field.kind.codes() {
             for code in list.codes() {
                 for text in [&code.code, &code.label].into_iter().chain(&code.also) {
                     known.learn(text);

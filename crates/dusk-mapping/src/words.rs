@@ -1,7 +1,7 @@
 //! A mapping in words: what feeds a field, and what is done to it.
 
 use super::{DayCount, Feed, Map, Mapping, Which};
-use dusk_description::{Field, FieldType, ReadAs, Target};
+use dusk_description::{DateType, Field, FieldType, NumberType, ReadAs, Target, TextType};
 use dusk_values::{DateOrder, Rounding};
 
 impl Feed {
@@ -64,7 +64,7 @@ impl Map {
         if self.text.one_line {
             done.push("line breaks made spaces".into());
         }
-        if let FieldType::Text { digits: Some(digits), .. } = &field.kind {
+        if let FieldType::Text(TextType { digits: Some(digits), .. }) = &field.kind {
             done.push(format!("lost zeros put back ({digits} digits)"));
         }
         if let Some(list) = field.kind.codes() {
@@ -82,7 +82,7 @@ impl Map {
     }
 
     fn numbers_done(&self, field: &Field, done: &mut Vec<String>) {
-        if let FieldType::Number { unit: Some(wanted), .. } = &field.kind
+        if let FieldType::Number(NumberType { unit: Some(wanted), .. }) = &field.kind
             && let Some(unit) = self.number.unit
         {
             done.push(format!("{} to {}", unit.symbol(), wanted.symbol()));
@@ -97,7 +97,7 @@ impl Map {
     }
 
     fn dates_done(&self, field: &Field, proven: Option<DateOrder>, done: &mut Vec<String>) {
-        let FieldType::Date { format, .. } = &field.kind else { return };
+        let FieldType::Date(DateType { format, .. }) = &field.kind else { return };
         let order = match (self.date.order, &self.date.pattern, proven) {
             (Some(order), ..) => Some(order.word().to_owned()),
             (None, Some(pattern), _) => Some(pattern.text().to_owned()),

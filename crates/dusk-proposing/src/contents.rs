@@ -2,7 +2,10 @@
 
 use hashbrown::HashMap;
 
-use dusk_description::{CodeList, CodesLayout, Field, FieldType, Lookup, ReadAs};
+use dusk_description::{
+    BooleanType, CodeList, CodeType, CodesLayout, CodesType, DateType, Field, FieldType, FileType, Lookup,
+    NumberType, ReadAs, ReferenceType, TextType,
+};
 use dusk_evidence::Result;
 use dusk_inspecting::bare_figures;
 use dusk_sources::{CellKind, Source};
@@ -135,23 +138,23 @@ impl Contents {
             return Self::new(0, "");
         }
         match &field.kind {
-            FieldType::Code { list, .. } => {
+            FieldType::Code(CodeType { list, .. }) => {
                 among(sample.share(|_, text| is_in(list, text)), sample, &list.name)
             }
-            FieldType::Codes { list, layout } => Self::several(sample, list, layout),
-            FieldType::Reference { known } => {
+            FieldType::Codes(CodesType { list, layout }) => Self::several(sample, list, layout),
+            FieldType::Reference(ReferenceType { known }) => {
                 let share = sample.share(|_, text| known.find(text).is_some());
                 among(share, sample, &format!("{} in {}", known.column, known.file))
             }
-            FieldType::File { files, .. } => {
+            FieldType::File(FileType { files, .. }) => {
                 let share = sample.share(|_, text| files.find(text).is_some());
                 match share.percent() {
                     50.. => Self::new(300, share.is("are files of the folder")),
                     _ => Self::new(-50, ""),
                 }
             }
-            FieldType::Date { holds, .. } => Self::dates(sample, *holds),
-            FieldType::Number { min, max, .. } => {
+            FieldType::Date(DateType { holds, .. }) => Self::dates(sample, *holds),
+            FieldType::Number(NumberType { min, max, .. }) => {
                 let share = sample.share(|kind, text| {
                     kind == CellKind::Number || kind == CellKind::Text && number_of(text).is_some()
                 });
@@ -167,7 +170,7 @@ impl Contents {
                     _ => Self::new(-400, share.is("are numbers")),
                 }
             }
-            FieldType::Boolean { yes, no } => {
+            FieldType::Boolean(BooleanType { yes, no }) => {
                 let share = sample.share(|kind, text| {
                     let word = text.to_lowercase();
                     kind == CellKind::Boolean
@@ -180,7 +183,7 @@ impl Contents {
                     _ => Self::new(-300, format!("there are {} different values", sample.different())),
                 }
             }
-            FieldType::Text { digits, max_length, pattern } => {
+            FieldType::Text(TextType { digits, max_length, pattern }) => {
                 Self::text(sample, *digits, *max_length, pattern.as_ref().map(|(pattern, _)| pattern))
             }
         }

@@ -1,7 +1,7 @@
 //! What a `[[map]]` has to say beside its column, as far as the heading and the values tell.
 
 use super::contents::Contents;
-use dusk_description::{Field, FieldType};
+use dusk_description::{DateType, Field, FieldType, NumberType};
 use dusk_evidence::{ColumnClaim, Evidence, Verdict};
 use dusk_inspecting::ColumnReport;
 use dusk_values::{Unit, UnitConversion, ValueType};
@@ -37,7 +37,7 @@ pub(super) fn keys(
     contents: &Contents,
 ) -> Vec<Key> {
     let mut keys = Vec::new();
-    if let FieldType::Number { unit: Some(wanted), decimals, .. } = &field.kind
+    if let FieldType::Number(NumberType { unit: Some(wanted), decimals, .. }) = &field.kind
         && let Some(unit) = unit.filter(|unit| *unit != *wanted)
     {
         let line = format!("unit = \"{}\"", unit.symbol());
@@ -60,19 +60,20 @@ pub(super) fn keys(
         let written = if between == "\n" { "\\n" } else { between };
         keys.push(Key::proven(format!("between = \"{written}\""), "the parts are in the code list"));
     }
-    let reads_dates = matches!(&field.kind, FieldType::Date { holds, .. } if *holds != ValueType::Time);
-    let reads_numbers = matches!(field.kind, FieldType::Number { .. });
+    let reads_dates =
+        matches!(&field.kind, FieldType::Date(DateType { holds, .. }) if *holds != ValueType::Time);
+    let reads_numbers = matches!(field.kind, FieldType::Number(_));
     for evidence in &report.evidence {
         let about_dates = evidence.claim.of_column().is_some_and(ColumnClaim::is_about_dates);
         if if about_dates { reads_dates } else { reads_numbers } {
             keys.extend(evidence_keys(evidence));
         }
     }
-    if let FieldType::Date { zone: Some(zone), .. } = &field.kind {
+    if let FieldType::Date(DateType { zone: Some(zone), .. }) = &field.kind {
         let says = format!("of which clock are these times? The target wants {}", zone.name());
         keys.push(Key::open("zone = \"…\"", says));
     }
-    if let FieldType::Boolean { .. } = &field.kind
+    if let FieldType::Boolean(_) = &field.kind
         && contents.points < 100
         && let [first, second] = report.values.as_slice()
     {

@@ -20,7 +20,7 @@ mod write;
 
 use jiff::civil::Date;
 
-use dusk_description::{FieldType, Target};
+use dusk_description::{FieldType, NumberType, Target};
 use dusk_evidence::Result;
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
@@ -197,7 +197,8 @@ fn proposal(
     let unit = weighed.headings.get(column)?.unit;
     let keys = keys::keys(target_field, inspection.columns.get(column)?, unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
-    let unit_unknown = unit.filter(|_| matches!(&target_field.kind, FieldType::Number { unit: None, .. }));
+    let unit_unknown =
+        unit.filter(|_| matches!(&target_field.kind, FieldType::Number(NumberType { unit: None, .. })));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
     let rival = weighed.rival(field, column);
     let is_sure = pair.is_strong() && rival.is_none() && unit_fits && !pair.contents.contradict();

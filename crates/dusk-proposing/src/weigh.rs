@@ -216,10 +216,7 @@ fn pair((column, sample): (&Name, &Sample), (field, names): (&Field, &[Name]), w
     let worth = if name >= 400 || telling { worth } else { 0 };
     let worth = if telling && name < 400 { worth.max(LEAST) } else { worth };
     let is_typed = sample.filled > 0
-        && matches!(
-            field.kind,
-            FieldType::Number { .. } | FieldType::Date { .. } | FieldType::Boolean { .. }
-        );
+        && matches!(field.kind, FieldType::Number(_) | FieldType::Date(_) | FieldType::Boolean(_));
     let says_more = names.get(place).is_some_and(|name| Weights::says_more(column, name));
     Pair { name, says_more, is_typed, why: shown, contents, worth: if worth >= LEAST { worth } else { 0 } }
 }

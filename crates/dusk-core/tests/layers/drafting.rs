@@ -2,7 +2,7 @@
 //! questions that are left.
 
 use crate::desk::Desk;
-use dusk_core::description::{FieldType, Target};
+use dusk_core::description::{FieldType, Target, TextType};
 use dusk_core::drafting::{DraftOptions, Drafted, draft};
 use proptest::prelude::*;
 
@@ -249,7 +249,7 @@ proptest! {
             let expected = edited.map_or(LABELS[new.0], |edit| EDITED[edit]);
             prop_assert_eq!(field.label.as_deref(), Some(expected), "field_{}", number);
             let longest = match &field.kind {
-                FieldType::Text { max_length, .. } => *max_length,
+                FieldType::Text(TextType { max_length, .. }) => *max_length,
                 _ => None,
             };
             prop_assert_eq!(longest, Some(new.1 as usize * 10));

@@ -2,16 +2,16 @@
 
 use hashbrown::HashMap;
 
-use super::super::{FieldType, UploadFormat};
+use super::super::{CodeType, FieldType, UploadFormat};
 use super::Draft;
-use super::draft_field::DraftField;
+use super::open_field::OpenField;
 use dusk_evidence::{Line, Problems};
 
 /// No two fields, and no two columns of the upload file, may have one name.
 pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
     let mut fields: HashMap<&str, Line> = HashMap::new();
     let mut columns: HashMap<&str, &str> = HashMap::new();
-    for DraftField { field, .. } in &draft.fields {
+    for OpenField { field, .. } in &draft.fields {
         if let Some(first) = fields.insert(&field.name, field.line) {
             problems
                 .at(file, Some(field.line), format!("the field \"{}\" is described twice", field.name))
@@ -36,7 +36,7 @@ pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
 /// Fields stand in the order of their columns, and what is never sent has none.
 pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) {
     let mut columns = 0;
-    for DraftField { field, .. } in &draft.fields {
+    for OpenField { field, .. } in &draft.fields {
         if !field.is_sent() {
             if field.key {
                 let why = if field.only_part { "has no column of its own" } else { "is never sent" };
@@ -77,7 +77,7 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
 /// Fields that are put together from others, and those that are only parts.
 pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
     let named = |name: &str| draft.fields.iter().map(|other| &other.field).find(|other| other.name == name);
-    for DraftField { field, .. } in &draft.fields {
+    for OpenField { field, .. } in &draft.fields {
         let at = Some(field.line);
         if field.only_part && field.never_send {
             problems.at(
@@ -86,7 +86,7 @@ pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
                 format!("{} is never_send and only_part; it can be one of the two", field.name),
             );
         }
-        let is_part = |other: &DraftField| {
+        let is_part = |other: &OpenField| {
             other.field.made_of.iter().flat_map(|made_of| made_of.names()).any(|name| name == field.name)
         };
         if field.only_part && !draft.fields.iter().any(is_part) {
@@ -95,7 +95,7 @@ pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
                 .hint(format!("write it in another field's made_of, as made_of = \"{{{}}}, …\"", field.name));
         }
         let Some(made_of) = &field.made_of else { continue };
-        if !matches!(field.kind, FieldType::Text { .. }) {
+        if !matches!(field.kind, FieldType::Text(_)) {
             problems.at(
                 file,
                 at,
@@ -142,9 +142,9 @@ pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
 pub(super) fn resolve_parents(draft: &Draft, file: &str, problems: &mut Problems) -> Vec<Option<usize>> {
     let place = |name: &str| draft.fields.iter().position(|other| other.field.name == name);
     let mut parents: Vec<Option<usize>> = Vec::new();
-    for DraftField { field, within, .. } in &draft.fields {
-        let Some(within) = within else {
-            if let FieldType::Code { list, .. } = &field.kind
+    for OpenField { field, open } in &draft.fields {
+        let Some(within) = &open.within else {
+            if let FieldType::Code(CodeType { list, .. }) = &field.kind
                 && list.divided
             {
                 problems
@@ -159,7 +159,7 @@ pub(super) fn resolve_parents(draft: &Draft, file: &str, problems: &mut Problems
             None => problems
                 .at(file, Some(within.line), format!("within names no field \"{}\"", within.value))
                 .suggest(&within.value, draft.fields.iter().map(|other| other.field.name.as_str())),
-            Some(parent) if !matches!(parent.field.kind, FieldType::Code { .. }) => {
+            Some(parent) if !matches!(parent.field.kind, FieldType::Code(_)) => {
                 problems.at(
                     file,
                     Some(within.line),

@@ -1,49 +1,16 @@
 //! A `[[field]]`: its keys, by its type.
 
-use std::path::PathBuf;
-use std::sync::Arc;
-
-use super::super::{CodeList, Field, FieldType, Unmatched};
-use super::draft_field::DraftField;
-use super::field_type::{
-    NUMBER_MARK, read_codes_layout, read_date, read_file_type, read_number, read_reference, read_text,
-    yes_and_no,
-};
 use super::lists::CodeLists;
+use super::open_field::OpenField;
+use crate::types::{TYPE_WORDS, TypeWord};
+use crate::{Field, Unmatched};
 use dusk_files::{At, Settings, Template};
-use dusk_values::ValueType;
 
-/// The keys that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 25] = [
-    ("also_formats", &["date", "datetime", "time"]),
-    ("zone", &["datetime"]),
-    ("numbered", &["codes"]),
-    ("most", &["codes"]),
-    ("folder", &["file"]),
-    ("endings", &["file"]),
-    ("max_bytes", &["file"]),
-    ("month_format", &["date"]),
-    ("year_format", &["date"]),
-    ("unmatched", &["code", "codes", "reference"]),
-    ("values", &["reference"]),
-    ("column", &["reference"]),
-    ("digits", &["text"]),
-    ("max_length", &["text"]),
-    ("pattern", &["text"]),
-    ("min", &["integer", "decimal"]),
-    ("max", &["integer", "decimal"]),
-    ("unit", &["integer", "decimal"]),
-    ("decimals", &["decimal"]),
-    ("format", &["date", "datetime", "time", "boolean", "codes"]),
-    ("not_before", &["date", "datetime"]),
-    ("not_after", &["date", "datetime"]),
-    ("codes", &["code", "codes"]),
-    ("within", &["code"]),
-    ("separator", &["codes"]),
-];
+/// What stands for a repeat's label where one `[[field]]` describes several.
+const NUMBER_MARK: &str = "{n}";
 
 /// Reads a `[[field]]`: one field, or as many as it has numbers.
-pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<DraftField> {
+pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<OpenField> {
     if !field.has("numbers") {
         return read_field(field, lists, None).into_iter().collect();
     }
@@ -75,7 +42,7 @@ pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Ve
     fields
 }
 
-fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&str>) -> Option<DraftField> {
+fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&str>) -> Option<OpenField> {
     let own = |text: At<String>| match repeat {
         Some(repeat) => At { value: text.value.replace(NUMBER_MARK, repeat), ..text },
         None => text,
@@ -100,33 +67,8 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&s
     let also = field.texts("also");
     let required = field.flag("required", false);
     let key = field.flag("key", false);
-    let type_name = field.required_text("type");
-    let Some(word) =
-        type_name.as_ref().and_then(|word| FieldType::WORDS.iter().find(|known| **known == word.value))
-    else {
-        if let Some(word) = &type_name {
-            field.problem(word.line, format!("there is no type \"{}\"", word.value), |problem| {
-                problem.suggest(&word.value, FieldType::WORDS);
-            });
-        }
-        // Without a type nobody knows which of the other keys are right.
-        field.ignore_rest();
-        return None;
-    };
-    for (key, types) in KEYS_OF_TYPES {
-        if field.has(key) && !types.contains(word) {
-            field.misplaced(
-                key,
-                &format!("a field of type {word} does not take {key}, which goes with {}", types.join(", ")),
-            );
-        }
-    }
-    if field.has("column_per_code") && *word != "codes" {
-        field.misplaced(
-            "column_per_code",
-            &format!("a field of type {word} does not take column_per_code, which goes with codes"),
-        );
-    }
+    let kind = read_type_word(field)?;
+    refuse_keys_of_others(field, kind);
     let fixed = field.text("fixed").map(|text| text.value);
     let unmatched = field.choice(
         "unmatched",
@@ -137,18 +79,18 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&s
             ("new-term", Unmatched::Open),
         ],
     );
-    if *word == "codes" && matches!(unmatched, Some(Unmatched::Keep | Unmatched::Open)) {
+    if kind.word == "codes" && matches!(unmatched, Some(Unmatched::Keep | Unmatched::Open)) {
         field.misplaced(
             "unmatched",
             "several codes in one field can be rejected or left out (\"blank\"), not kept",
         );
     }
-    let (kind, list, within, per_code) = read_type(field, word, lists);
+    let (kind, open) = (kind.read)(field, lists);
     let name = name?;
     if name.value.trim().is_empty() {
         field.problem(name.line, "[[field]] name is empty", |_| {});
     }
-    Some(DraftField {
+    Some(OpenField {
         field: Field {
             name: name.value,
             heading: heading.map(|heading| heading.value),
@@ -168,37 +110,43 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&s
             key,
             line,
         },
-        list,
-        within,
-        per_code,
+        open,
     })
 }
 
-type ReadType = (FieldType, Option<At<PathBuf>>, Option<At<String>>, Option<At<Template>>);
+/// The type of a `[[field]]`.
+fn read_type_word(field: &mut Settings<'_>) -> Option<&'static TypeWord> {
+    let written = field.required_text("type");
+    let known =
+        written.as_ref().and_then(|written| TYPE_WORDS.into_iter().find(|known| known.word == written.value));
+    if known.is_none() {
+        if let Some(word) = &written {
+            field.problem(word.line, format!("there is no type \"{}\"", word.value), |problem| {
+                problem.suggest(&word.value, TYPE_WORDS.iter().map(|known| known.word));
+            });
+        }
+        // Without a type nobody knows which of the other keys are right.
+        field.ignore_rest();
+    }
+    known
+}
 
-fn read_type(field: &mut Settings<'_>, word: &str, lists: &CodeLists<'_>) -> ReadType {
-    let empty = || Arc::new(CodeList::new(String::new(), Vec::new()));
-    match word {
-        "text" => (read_text(field), None, None, None),
-        "integer" | "decimal" => (read_number(field, word == "decimal"), None, None, None),
-        "boolean" => {
-            let (yes, no) = yes_and_no(field, "true/false");
-            (FieldType::Boolean { yes, no }, None, None, None)
+/// Says which keys go with other types only.
+fn refuse_keys_of_others(field: &mut Settings<'_>, kind: &TypeWord) {
+    let foreign = TYPE_WORDS.iter().flat_map(|other| other.keys).filter(|key| !kind.keys.contains(key));
+    let mut refused: Vec<&str> = Vec::new();
+    for key in foreign {
+        if refused.contains(key) || !field.has(key) {
+            continue;
         }
-        "code" => {
-            let list = lists.wanted_by(field);
-            let within = field.text("within");
-            (FieldType::Code { list: empty(), within: None }, list, within, None)
-        }
-        "codes" => {
-            let list = lists.wanted_by(field);
-            let (layout, per_code) = read_codes_layout(field);
-            (FieldType::Codes { list: empty(), layout }, list, None, per_code)
-        }
-        "file" => (read_file_type(field, lists), None, None, None),
-        "reference" => (read_reference(field, lists), None, None, None),
-        "datetime" => (read_date(field, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"), None, None, None),
-        "time" => (read_date(field, ValueType::Time, "HH:mm:ss"), None, None, None),
-        _ => (read_date(field, ValueType::Date, "yyyy-MM-dd"), None, None, None),
+        refused.push(key);
+        let types: Vec<&str> =
+            TYPE_WORDS.iter().filter(|other| other.keys.contains(key)).map(|other| other.word).collect();
+        let says = format!(
+            "a field of type {} does not take {key}, which goes with {}",
+            kind.word,
+            types.join(", ")
+        );
+        field.misplaced(key, &says);
     }
 }

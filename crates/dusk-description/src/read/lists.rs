@@ -5,13 +5,13 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 
-use super::super::{CodeList, CodesLayout, FieldType, FolderFiles, KnownValues};
-use super::draft_field::DraftField;
+use super::super::{CodeList, CodeType, CodesLayout, CodesType, FieldType, FolderFiles, KnownValues};
+use super::open_field::OpenField;
 use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{At, Settings};
 
 /// The code lists of a target, each loaded once.
-pub(super) struct CodeLists<'a> {
+pub(crate) struct CodeLists<'a> {
     folder: &'a Path,
     pub(super) files: Vec<PathBuf>,
     lists: HashMap<PathBuf, Option<Arc<CodeList>>>,
@@ -23,36 +23,36 @@ impl<'a> CodeLists<'a> {
         Self { folder, files: vec![path.to_path_buf()], lists: HashMap::new() }
     }
 
-    pub(super) fn wanted_by(&self, field: &mut Settings<'_>) -> Option<At<PathBuf>> {
+    pub(crate) fn wanted_by(&self, field: &mut Settings<'_>) -> Option<At<PathBuf>> {
         let codes = field.required_text("codes")?;
         let path = self.folder.join(&codes.value);
         Some(At { value: path, line: codes.line })
     }
 
     /// The files under a folder beside the description.
-    pub(super) fn files_in(&self, folder: &str) -> Result<FolderFiles> {
+    pub(crate) fn files_in(&self, folder: &str) -> Result<FolderFiles> {
         FolderFiles::read(&self.folder.join(folder))
     }
 
     /// The values of a column in a file beside the description.
-    pub(super) fn known_values(&self, file: &str, column: &str) -> Result<KnownValues> {
+    pub(crate) fn known_values(&self, file: &str, column: &str) -> Result<KnownValues> {
         KnownValues::read(&self.folder.join(file), column)
     }
 
     pub(super) fn load(
         &mut self,
-        fields: &mut [DraftField],
+        fields: &mut [OpenField],
         file: &str,
         problems: &mut Problems,
     ) -> Result<()> {
         for draft in fields.iter_mut() {
-            let Some(At { value: path, line }) = &draft.list else { continue };
+            let Some(At { value: path, line }) = &draft.open.list else { continue };
             let Some(list) = self.list(path, *line, file, problems)? else { continue };
             match &mut draft.field.kind {
-                FieldType::Code { list: slot, .. } => *slot = list,
-                FieldType::Codes { list: slot, layout } => {
+                FieldType::Code(CodeType { list: slot, .. }) => *slot = list,
+                FieldType::Codes(CodesType { list: slot, layout }) => {
                     if let (CodesLayout::ColumnPerCode { columns, .. }, Some(per_code)) =
-                        (layout, &draft.per_code)
+                        (layout, &draft.open.per_code)
                     {
                         *columns = list
                             .codes()

@@ -1,10 +1,9 @@
 //! `target.toml` and its code lists are read, and everything wrong with them is said at once.
 
 mod checks;
-mod draft_field;
 mod field;
-mod field_type;
 mod lists;
+mod open_field;
 mod upload;
 
 use std::path::Path;
@@ -15,10 +14,10 @@ use dusk_evidence::{Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
 use checks::{check_columns, check_names, check_parts, resolve_parents};
-use draft_field::DraftField;
 use field::read_fields;
-pub use field_type::zone_named;
-use lists::CodeLists;
+pub(crate) use lists::CodeLists;
+pub(crate) use open_field::Open;
+use open_field::OpenField;
 use upload::read_upload;
 
 impl Target {
@@ -154,7 +153,7 @@ struct Draft {
     holds: Option<At<String>>,
     upload: Upload,
     split_by: Option<At<String>>,
-    fields: Vec<DraftField>,
+    fields: Vec<OpenField>,
     rules: Vec<Option<DraftRule>>,
 }
 

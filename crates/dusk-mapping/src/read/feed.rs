@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat};
 use super::Around;
-use dusk_description::{Field, FieldType};
+use dusk_description::{CodesType, Field, FieldType};
 use dusk_files::{Piece, Settings, Template};
 
 /// The keys of which one says what feeds a field.
@@ -119,7 +119,7 @@ fn read_flags(
     field: &Field,
     own: &dyn Fn(&str) -> String,
 ) -> Option<Vec<(String, String)>> {
-    let FieldType::Codes { list, .. } = &field.kind else {
+    let FieldType::Codes(CodesType { list, .. }) = &field.kind else {
         map.pairs("flags");
         return None;
     };

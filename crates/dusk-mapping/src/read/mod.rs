@@ -12,7 +12,7 @@ use hashbrown::HashMap;
 
 use super::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_decisions::{Corrections, Crosswalk, crosswalk_path};
-use dusk_description::{Field, FieldType, Target, fold};
+use dusk_description::{DateType, Field, FieldType, Target, fold};
 use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{Settings, SettingsFile};
 use dusk_values::ValueType;
@@ -238,14 +238,14 @@ fn read_map(
             },
         );
     }
-    if let FieldType::Date { zone: None, holds: ValueType::DateTime, .. } = &field.kind
+    if let FieldType::Date(DateType { zone: None, holds: ValueType::DateTime, .. }) = &field.kind
         && map.has("zone")
     {
         let says =
             format!("{} has no zone in the target's description, so its times are not converted", field.name);
         map.misplaced("zone", &says);
     }
-    if let FieldType::Date { zone: Some(zone), .. } = &field.kind
+    if let FieldType::Date(DateType { zone: Some(zone), .. }) = &field.kind
         && !map.has("zone")
         && !map.has("constant")
     {

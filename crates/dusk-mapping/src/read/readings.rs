@@ -1,7 +1,7 @@
 //! How values are read: the keys of `[[map]]` that go with a type of field.
 
 use super::super::{DateReading, DayCount, Feed, NumberReading, OrderWhere, TextReading, Which};
-use dusk_description::{Field, FieldType, ReadAs};
+use dusk_description::{DateType, Field, FieldType, NumberType, ReadAs};
 use dusk_files::{At, Settings};
 use dusk_inspecting::DateShape;
 use dusk_sources::MOST_GROUPS;
@@ -9,7 +9,7 @@ use dusk_values::{DateOrder, DatePattern, Rounding, Unit, UnitConversion, ValueT
 
 pub(super) fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
     let usual = TextReading::default();
-    if !matches!(kind, FieldType::Text { .. }) {
+    if !matches!(kind, FieldType::Text(_)) {
         for key in ["trim", "spaces", "hidden", "letters", "wrong_decoding", "quotes"] {
             if map.has(key) {
                 map.misplaced(
@@ -40,7 +40,9 @@ pub(super) fn read_number(
     field: &Field,
     usual: (Option<char>, Option<char>),
 ) -> NumberReading {
-    let FieldType::Number { unit: wanted, .. } = &field.kind else { return NumberReading::default() };
+    let FieldType::Number(NumberType { unit: wanted, .. }) = &field.kind else {
+        return NumberReading::default();
+    };
     let own = read_marks(map);
     // Where one of the two is said here, what the whole source says of the other may not go with it.
     let (decimal_mark, thousands_mark) = if own == (None, None) { usual } else { own };
@@ -104,7 +106,7 @@ pub(super) fn read_marks(map: &mut Settings<'_>) -> (Option<char>, Option<char>)
 }
 
 pub(super) fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
-    let FieldType::Date { holds, .. } = kind else { return DateReading::default() };
+    let FieldType::Date(DateType { holds, .. }) = kind else { return DateReading::default() };
     let pattern = map.text("pattern").and_then(|text| match DatePattern::parse(&text.value) {
         Ok(pattern) if *holds == ValueType::Time || pattern.has_date() => Some(pattern),
         wrong => {
@@ -203,7 +205,7 @@ fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
 
 pub(super) fn read_words(map: &mut Settings<'_>, kind: &FieldType) -> Option<(String, String)> {
     // Columns of true and false that make codes have such words as well.
-    if !matches!(kind, FieldType::Boolean { .. }) && !map.has("flags") {
+    if !matches!(kind, FieldType::Boolean(_)) && !map.has("flags") {
         if map.has("words") {
             map.misplaced("words", "words goes with fields of true and false, and with flags");
         }
@@ -235,7 +237,7 @@ pub(super) fn read_codes(map: &mut Settings<'_>, kind: &FieldType) -> ReadAs {
 }
 
 pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&Feed>) -> Option<String> {
-    let several = matches!(field.kind, FieldType::Codes { .. }) || map.has("true_where");
+    let several = matches!(field.kind, FieldType::Codes(_)) || map.has("true_where");
     if !several && !matches!(feed, Some(Feed::Together(_)) | None) {
         if map.has("between") {
             map.misplaced(
@@ -265,7 +267,7 @@ pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&
 
 /// The value among several that makes a field true.
 pub(super) fn read_true_where(map: &mut Settings<'_>, kind: &FieldType) -> Option<String> {
-    if !matches!(kind, FieldType::Boolean { .. }) {
+    if !matches!(kind, FieldType::Boolean(_)) {
         return None;
     }
     let true_where = map.text("true_where")?;

@@ -5,7 +5,7 @@
 use crate::Job;
 use dusk_conforming::check_limits;
 use dusk_decisions::BEYOND;
-use dusk_description::{Code, Field, FieldType};
+use dusk_description::{Code, CodeType, CodesType, Field, FieldType, MeansA, ReferenceType};
 use dusk_evidence::{
     Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Kind, NamedCode, NumberFact, Row, SettledBy,
     TextFact,
@@ -120,10 +120,9 @@ impl Job<'_> {
 
     /// Whether what a value means can be said once for all rows that have it.
     fn takes_crosswalk(&self, cause: &Cause, field: &Field) -> bool {
-        let is_coded = field.kind.codes().is_some() || matches!(field.kind, FieldType::Boolean { .. });
         match cause.kind.settled_by() {
             SettledBy::ListLine => true,
-            SettledBy::ValueLine => !is_coded && cause.count > 1,
+            SettledBy::ValueLine => field.kind.means() == MeansA::Value && cause.count > 1,
             SettledBy::MappingKey | SettledBy::KeepOut | SettledBy::Cell => false,
         }
     }
@@ -141,7 +140,7 @@ impl Job<'_> {
             });
         }
         match &field.kind {
-            FieldType::Code { list, .. } | FieldType::Codes { list, .. } => {
+            FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
                 let by_code = |named: &NamedCode| list.codes().iter().find(|code| code.code == named.code);
                 match cause.fault.fact.innermost() {
                     Fact::Code(CodeFact::Retired { successor, .. }) => {
@@ -162,7 +161,7 @@ impl Job<'_> {
                 let near = list.likely(value, inside, self.today);
                 answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
             }
-            FieldType::Reference { known } => {
+            FieldType::Reference(ReferenceType { known }) => {
                 answers.extend(known.nearest(value).map(|near| Likely {
                     answer: near.to_owned(),
                     shown: near.to_owned(),

@@ -4,7 +4,7 @@ use hashbrown::HashMap;
 
 use crate::{Demands, Job, Ready};
 use dusk_conforming::{Proven, taken_part};
-use dusk_description::FieldType;
+use dusk_description::{DateType, FieldType};
 use dusk_evidence::{
     Claim, ColumnClaim, Error, Evidence, FieldEvidence, Finding, Kind, NO_ORDER, OTHER_ORDER, Result,
     Undecided, Verdict,
@@ -203,7 +203,7 @@ impl<'j> Job<'j> {
 
     fn dates_of(&self, kind: &FieldType) -> Option<Gathered> {
         match kind {
-            FieldType::Date { holds, not_before, not_after, .. } if *holds != ValueType::Time => {
+            FieldType::Date(DateType { holds, not_before, not_after, .. }) if *holds != ValueType::Time => {
                 let day = |bound: &Option<dusk_description::Bound>| bound.map(|bound| bound.day(self.today));
                 Some(Gathered::Dates(Box::new(DateEvidence::within((day(not_before), day(not_after))))))
             }
@@ -222,7 +222,7 @@ impl<'j> Job<'j> {
     fn unnamed_marks(&self) -> Vec<Unnamed<'j>> {
         self.columns(|map, kind| {
             let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
-            matches!(kind, FieldType::Number { .. } if !named).then(|| Gathered::Numbers(Box::default()))
+            matches!(kind, FieldType::Number(_) if !named).then(|| Gathered::Numbers(Box::default()))
         })
     }
 

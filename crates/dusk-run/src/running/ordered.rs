@@ -6,7 +6,7 @@ use hashbrown::{HashMap, HashSet};
 
 use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
-use dusk_description::{FieldType, RecordShare, Tally};
+use dusk_description::{FieldType, FileType, RecordShare, Tally};
 use dusk_evidence::{
     Causes, CodeFact, EarlierRecord, Error, Fault, Finding, Kind, Line, RecordFact, Result, Row, Severity,
 };
@@ -248,7 +248,7 @@ impl OrderedEnd<'_, '_> {
         let mut left = Vec::new();
         for place in &self.file_fields {
             let Some(field) = self.ready.job.target.fields.get(*place) else { continue };
-            let FieldType::File { files, .. } = &field.kind else { continue };
+            let FieldType::File(FileType { files, .. }) = &field.kind else { continue };
             for name in files
                 .names()
                 .into_iter()

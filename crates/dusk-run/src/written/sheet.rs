@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use jiff::civil::Date;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
-use dusk_description::{FieldType, Target};
+use dusk_description::{DateType, FieldType, Target};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputPrint;
 use dusk_values::{DatePattern, ValueType};
@@ -46,8 +46,10 @@ impl SheetFile {
         let forms = target.upload_columns().into_iter().map(|(place, _)| {
             let kind = place.and_then(|place| target.fields.get(place)).map(|field| &field.kind);
             match kind {
-                Some(FieldType::Number { .. }) if typed => CellForm::Number,
-                Some(FieldType::Date { holds, format, .. }) if typed && *holds != ValueType::Time => {
+                Some(FieldType::Number(_)) if typed => CellForm::Number,
+                Some(FieldType::Date(DateType { holds, format, .. }))
+                    if typed && *holds != ValueType::Time =>
+                {
                     CellForm::Date(Box::new((
                         format.clone(),
                         Format::new().set_num_format(display(format.text())),

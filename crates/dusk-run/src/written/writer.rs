@@ -7,7 +7,7 @@ use crate::{
     UploadFiles,
 };
 use dusk_conforming::{ChangeKey, Single};
-use dusk_description::{Code, FieldType, ReadAs};
+use dusk_description::{Code, CodeType, FieldType, ReadAs};
 use dusk_evidence::{Cause, Error, Finding, Kind, Result};
 use dusk_files::{OutputPrint, write_whole};
 use dusk_mapping::Feed;
@@ -207,7 +207,9 @@ fn choices(ready: &Ready<'_>) -> Vec<Choices> {
     let job = ready.job;
     let offered = job.mapping.maps.iter().filter_map(|map| {
         let (Feed::Column(heading), None, None) = (&map.feed, &map.between, &map.part) else { return None };
-        let FieldType::Code { list, .. } = &job.target.fields.get(map.field)?.kind else { return None };
+        let FieldType::Code(CodeType { list, .. }) = &job.target.fields.get(map.field)?.kind else {
+            return None;
+        };
         let in_use = |code: &&Code| code.until.is_none_or(|until| until >= job.today);
         let mut values: Vec<String> = Vec::new();
         for code in list.codes().iter().filter(in_use) {

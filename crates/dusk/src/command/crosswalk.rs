@@ -4,7 +4,7 @@ use std::path::Path;
 
 use dusk_core::conforming::Plan;
 use dusk_core::decisions::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
-use dusk_core::description::{Field, FieldType, Lookup, ReadAs, Target};
+use dusk_core::description::{Field, Lookup, MeansA, ReadAs, Target};
 use dusk_core::evidence::Problems;
 use dusk_core::files::{List, unguarded};
 use dusk_core::mapping;
@@ -118,7 +118,7 @@ fn fits(
     line: &CrosswalkLine,
     day: Option<jiff::civil::Date>,
 ) -> Result<(), dusk_core::Error> {
-    let is_value = field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+    let is_value = field.kind.means() == MeansA::Value;
     let (Answer::Means(value), true) = (line.answer(), is_value) else { return Ok(()) };
     let place = target.fields.iter().position(|known| known.name == field.name).unwrap_or(0);
     match Plan::cannot_hold(target, place, value, today(day))? {

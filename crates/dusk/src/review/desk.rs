@@ -8,7 +8,7 @@ use dusk_core::decisions::{
     Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK,
     WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
-use dusk_core::description::{Code, Field, FieldType};
+use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA};
 use dusk_core::evidence::{Cause, Finding, Kind, Problems, Row, Severity};
 use dusk_core::files::write_whole;
 use dusk_core::run::{Review, Settle, Summary};
@@ -153,8 +153,7 @@ impl<'a> Desk<'a> {
         if let (Some(field), true) = (field, about_a_value) {
             item.by_value = true;
             item.answers = answers(field, settle, &cause.within);
-            item.takes_text =
-                field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+            item.takes_text = field.kind.means() == MeansA::Value;
         }
         item
     }
@@ -165,7 +164,7 @@ impl<'a> Desk<'a> {
         let cause = cause.clone();
         let (Some(place), Some(value)) = (cause.field, cause.value.clone()) else { return Ok(String::new()) };
         let Some(field) = self.loaded.target.fields.get(place) else { return Ok(String::new()) };
-        let is_value = field.kind.codes().is_none() && !matches!(field.kind, FieldType::Boolean { .. });
+        let is_value = field.kind.means() == MeansA::Value;
         if let (Answer::Means(text), true) = (Answer::of(answer), is_value)
             && let Some(why) = Plan::cannot_hold(&self.loaded.target, place, text, self.loaded.today)?
         {
@@ -371,7 +370,7 @@ fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
         }));
     }
     let plain = |answer: &str, shown: String| AnswerItem { answer: answer.into(), shown, why: String::new() };
-    if let FieldType::Boolean { yes, no } = &field.kind {
+    if let FieldType::Boolean(BooleanType { yes, no }) = &field.kind {
         answers.push(plain(yes, format!("{yes} (true)")));
         answers.push(plain(no, format!("{no} (false)")));
     }

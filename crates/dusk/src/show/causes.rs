@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::description::FieldType;
+use dusk_core::description::MeansA;
 use dusk_core::evidence::{Cause, Grouping, Kind};
 use dusk_core::run::{Job, Ready, Settle};
 
@@ -244,10 +244,10 @@ fn open_answer(job: &Job<'_>, cause: &Cause, value: &str) -> &'static str {
     let letters: String =
         value.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
     let says_nothing = matches!(letters.as_str(), "" | "na" | "nil" | "none" | "unknown" | "tbc" | "tba");
-    match field.kind {
+    match field.kind.means() {
         _ if says_nothing && !field.required => "--leave-blank",
-        FieldType::Boolean { .. } => "WORD",
-        FieldType::Code { .. } | FieldType::Codes { .. } => "CODE",
-        _ => "VALUE",
+        MeansA::Word => "WORD",
+        MeansA::Code => "CODE",
+        MeansA::Value => "VALUE",
     }
 }

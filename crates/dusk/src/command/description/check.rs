@@ -2,7 +2,7 @@
 
 use dusk_core::Error;
 use dusk_core::conforming::Plan;
-use dusk_core::description::{FieldType, Target};
+use dusk_core::description::Target;
 
 use std::path::Path;
 
@@ -17,14 +17,8 @@ pub(super) fn run(path: &Path) -> Outcome {
         Ok(target) => {
             let lists = target.files.len().saturating_sub(1);
             let required = target.fields.iter().filter(|field| field.required).count();
-            let codes: usize = target
-                .fields
-                .iter()
-                .filter_map(|field| match &field.kind {
-                    FieldType::Code { list, .. } | FieldType::Codes { list, .. } => Some(list.codes().len()),
-                    _ => None,
-                })
-                .sum();
+            let codes: usize =
+                target.fields.iter().filter_map(|field| Some(field.kind.codes()?.codes().len())).sum();
             print(&format!(
                 "{}: nothing wrong\n  {} ({required} required), {} with {}, {}\n  the upload file has {}\n",
                 path.display(),

@@ -1,0 +1,175 @@
+//! Several codes in one value: told apart, looked up, and laid out as the target wants them.
+
+use super::{Conforms, Given};
+use crate::code::{Reading, decided, kept_out};
+use crate::met::Kept;
+use crate::outcome::{Outcome, Readings};
+use crate::plan::FieldPlan;
+use crate::several::JOINT;
+use crate::{Parent, Step, Trail};
+use dusk_decisions::Answer;
+use dusk_description::{CodesLayout, CodesType, FieldType, Unmatched, UploadEncoder};
+use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
+use dusk_sources::CellKind;
+use dusk_values::Value;
+
+impl FieldPlan<'_> {
+    /// Conforms codes that columns of true and false say; nothing where all of them are blank.
+    pub(crate) fn conform_codes(
+        &self,
+        codes: Option<Vec<&str>>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let (Some(codes), FieldType::Codes(CodesType { layout, .. })) = (codes, &self.field.kind) else {
+            return self.conform_blank(parent, encoder, out);
+        };
+        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::ColumnPerCode { .. }) {
+            return self.conform_rest("", &self.source, parent, encoder, out);
+        }
+        out.value = Value::Text;
+        let laid_out = lay_out(&codes, layout, out).and_then(|()| self.encode(Some(&codes), encoder, out));
+        out.faults.extend(laid_out.err());
+    }
+}
+
+/// The parts of a value, each of which is to be a code.
+fn parts<'t>(layout: &CodesLayout, text: &'t str, readings: &Readings<'_>) -> Vec<&'t str> {
+    if readings.between.is_some() || text.contains(JOINT) {
+        return readings.values(text);
+    }
+    match layout {
+        CodesLayout::Joined(separator) => text.split(separator.as_str()).map(str::trim).collect(),
+        // A value that is one code although it holds the separator is not taken apart.
+        CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => vec![text],
+    }
+}
+
+/// The code that one part means; nothing where it is left out.
+fn code_of<'a>(
+    given: &Given<'a, '_>,
+    reading: &Reading<'a>,
+    part: &str,
+    trail: &mut Trail,
+    remarks: &mut Vec<Fault>,
+) -> Result<Option<&'a str>, Fault> {
+    if let Some(line) = given.readings.crosswalk.find(part, None) {
+        match line.answer() {
+            Answer::KeepOut => return Err(Fault { part: Some(part.to_owned()), ..kept_out(line) }),
+            Answer::LeaveBlank => {
+                trail.took(Step::Crosswalk, "nothing", || decided(line));
+                return Ok(None);
+            }
+            Answer::Means(_) => {}
+        }
+    }
+    let of_part = |fault: Fault| if part == given.text { fault } else { fault.of_part(part, None) };
+    match reading.conform(part, CellKind::Text, Parent::None, trail) {
+        Ok(code) => Ok(Some(code)),
+        Err(fault) if fault.kind() == Kind::NotACode && given.plan.field.unmatched == Unmatched::Blank => {
+            let fault = fault.of_part(part, None);
+            let fact = Fact::Unmatched { fate: Fate::LeftOut, fact: fault.fact };
+            remarks.push(Fault { fact: Box::new(fact), ..fault });
+            Ok(None)
+        }
+        Err(fault) => Err(of_part(fault)),
+    }
+}
+
+impl Conforms for CodesType {
+    fn convert<'a>(
+        &'a self,
+        given: &Given<'a, '_>,
+        out: &mut Outcome,
+    ) -> Result<Option<Vec<&'a str>>, Fault> {
+        out.value = Value::Text;
+        let says_none = |no: &str| given.readings.fixed && no == given.text;
+        if matches!(&self.layout, CodesLayout::ColumnPerCode { no, .. } if says_none(no)) {
+            return Ok(Some(Vec::new()));
+        }
+        let reading = given.plan.codes(&self.list, given.readings);
+        let mut codes = Vec::new();
+        let mut inner = out.trail.another();
+        for part in parts(&self.layout, given.text, given.readings) {
+            let code = code_of(given, &reading, part, &mut inner, &mut out.remarks)?;
+            codes.extend(code.filter(|code| !codes.contains(code)));
+        }
+        let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence)).collect();
+        lay_out_from(given.text, &codes, &self.layout, each, out)?;
+        Ok(Some(codes))
+    }
+
+    fn kept(&self) -> Kept {
+        Kept::Values
+    }
+
+    fn encode(
+        &self,
+        plan: &FieldPlan<'_>,
+        codes: Option<&[&str]>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) -> Result<(), Fault> {
+        let mut column = |heading: &str, text: &str| {
+            encoder.column(heading, plan.bare, text, plan.alone, &mut out.encoded)
+        };
+        match &self.layout {
+            CodesLayout::Joined(_) => column(plan.field.heading(), &out.text),
+            CodesLayout::ColumnPerCode { columns, yes, no } => {
+                self.list.codes().iter().zip(columns).try_for_each(|(code, heading)| {
+                    let word = match codes {
+                        None => "",
+                        Some(codes) if codes.contains(&code.code.as_str()) => yes,
+                        Some(_) => no,
+                    };
+                    column(heading, word)
+                })
+            }
+            CodesLayout::Numbered(columns) => {
+                let mut codes = codes.unwrap_or_default().iter();
+                columns
+                    .iter()
+                    .try_for_each(|heading| column(heading, codes.next().copied().unwrap_or_default()))
+            }
+        }
+    }
+}
+
+/// Several codes as one text, laid out as the target wants them.
+fn lay_out(codes: &[&str], layout: &CodesLayout, out: &mut Outcome) -> Result<(), Fault> {
+    lay_out_from("", codes, layout, Vec::new(), out)
+}
+
+/// The same with the text that the codes were read from, and what each of them rests on.
+fn lay_out_from(
+    text: &str,
+    codes: &[&str],
+    layout: &CodesLayout,
+    each: Vec<String>,
+    out: &mut Outcome,
+) -> Result<(), Fault> {
+    if let CodesLayout::Numbered(columns) = layout
+        && codes.len() > columns.len()
+    {
+        return Err(Fault::new(CodeFact::TooMany { codes: codes.len(), columns: columns.len() }));
+    }
+    let separator = match layout {
+        CodesLayout::Joined(separator) => separator.as_str(),
+        CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => "|",
+    };
+    out.text = codes.join(separator);
+    if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
+        out.trail.took(Step::Codes, &out.text, || {
+            let laid_out = match layout {
+                CodesLayout::Joined(separator) => {
+                    format!("parted by \"{separator}\" as the target wants")
+                }
+                CodesLayout::ColumnPerCode { .. } => "one column per code as the target wants".into(),
+                CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
+            };
+            each.into_iter().chain([laid_out]).collect::<Vec<_>>().join("; ")
+        });
+    }
+    Ok(())
+}

@@ -1,0 +1,37 @@
+//! A value that the target holds already.
+
+use super::{Conforms, Given};
+use crate::Step;
+use crate::outcome::Outcome;
+use dusk_description::ReferenceType;
+use dusk_evidence::{CodeFact, Fault};
+use dusk_values::Value;
+
+impl Conforms for ReferenceType {
+    fn convert<'a>(
+        &'a self,
+        given: &Given<'a, '_>,
+        out: &mut Outcome,
+    ) -> Result<Option<Vec<&'a str>>, Fault> {
+        let known = &self.known;
+        let Some((value, had_zeros)) = known.find(given.text) else {
+            let fact = CodeFact::UnknownReference {
+                file: known.file.clone(),
+                column: known.column.clone(),
+                values: known.len(),
+            };
+            given.plan.unmatched(given.text, Fault::new(fact), out)?;
+            return Ok(None);
+        };
+        if value != given.text {
+            let (step, how) = match had_zeros {
+                true => (Step::Digits, "lost zeros put back"),
+                false => (Step::Code, "case and spaces do not count"),
+            };
+            out.trail.took(step, value, || format!("one value of {} in {}; {how}", known.column, known.file));
+        }
+        out.text.push_str(value);
+        out.value = Value::Text;
+        Ok(None)
+    }
+}
