@@ -4,13 +4,13 @@ use std::borrow::Cow;
 
 use encoding_rs::{Encoder, EncoderResult};
 
-use super::{Quoting, Upload, UploadEncoding, UploadFormat};
+use super::{Quoting, Upload, UploadEncoding};
+use crate::format::Form;
 use dusk_evidence::{Fault, UploadFact};
 use dusk_values::Decimal;
 
-/// What parts the cells of a record on its way to a sheet or a table: the information separator of
-/// ASCII, which no value may hold.
-pub const CELL_END: u8 = 0x1f;
+/// The separator of ASCII that no cell of a workbook can hold.
+const UNIT_SEPARATOR: u8 = 0x1f;
 
 /// Turns values into the bytes of the upload file.
 #[derive(Debug)]
@@ -22,17 +22,6 @@ pub struct UploadEncoder<'u> {
     // Bytes that make a value need quotes when the delimiter and the quote are ASCII.
     special: Option<[u8; 2]>,
     scratch: String,
-}
-
-/// What a record looks like on its way to the file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Form {
-    /// As it stands in a delimited file.
-    Delimited,
-    /// As a JSON object.
-    Json,
-    /// Plain cells, for a sheet or a table.
-    Cells,
 }
 
 /// How a value stands in JSON.
@@ -52,22 +41,23 @@ impl<'u> UploadEncoder<'u> {
     /// # Errors
     /// Names the delimiter or the quote that the encoding does not have.
     pub fn new(upload: &'u Upload) -> Result<Self, String> {
-        let form = match upload.format {
-            UploadFormat::Delimited => Form::Delimited,
-            UploadFormat::JsonLines => Form::Json,
-            UploadFormat::Workbook { .. } | UploadFormat::Database { .. } => Form::Cells,
-        };
+        let form = upload.format.word().form;
         let mut encoder = Self {
             upload,
             form,
-            delimiter: vec![CELL_END],
+            delimiter: Vec::new(),
             line_end: vec![b'\n'],
             special: None,
             scratch: String::new(),
         };
-        if form != Form::Delimited {
-            encoder.delimiter = if form == Form::Json { vec![b','] } else { vec![CELL_END] };
-            return Ok(encoder);
+        match form {
+            Form::Delimited => {}
+            Form::Json => {
+                encoder.delimiter.push(b',');
+                return Ok(encoder);
+            }
+            // Each cell brings its length, so nothing parts them.
+            Form::Cells => return Ok(Self { line_end: Vec::new(), ..encoder }),
         }
         let encoded = |text: &str, what: &str| {
             let mut bytes = Vec::new();
@@ -107,9 +97,10 @@ impl<'u> UploadEncoder<'u> {
             Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
             Form::Cells => {
                 let text = self.without_breaks(text)?;
-                if text.as_bytes().contains(&CELL_END) {
+                if text.as_bytes().contains(&UNIT_SEPARATOR) {
                     return Err(Fault::new(UploadFact::Separator));
                 }
+                out.extend_from_slice(&(text.len() as u64).to_le_bytes());
                 out.extend_from_slice(text.as_bytes());
             }
         }
@@ -234,6 +225,18 @@ impl<'u> UploadEncoder<'u> {
             UploadFact::Quote { quote: self.upload.quote.clone() }
         })
     }
+}
+
+/// The cells of a record that goes to a sheet or a table, as [`UploadEncoder::record`] wrote it; nothing for
+/// bytes that it did not write.
+pub fn cells_of(mut record: &[u8]) -> Option<Vec<&str>> {
+    let mut cells = Vec::new();
+    while let Some((length, rest)) = record.split_first_chunk() {
+        let (cell, behind) = rest.split_at_checked(usize::try_from(u64::from_le_bytes(*length)).ok()?)?;
+        cells.push(std::str::from_utf8(cell).ok()?);
+        record = behind;
+    }
+    record.is_empty().then_some(cells)
 }
 
 /// `"heading":value`, blank as null.

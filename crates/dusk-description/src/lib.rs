@@ -6,6 +6,7 @@ mod csvw;
 mod encode;
 mod field;
 mod folder;
+mod format;
 mod held;
 mod known;
 mod read;
@@ -20,16 +21,17 @@ use std::path::PathBuf;
 
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
-pub use encode::{Bare, CELL_END, UploadEncoder};
+pub use encode::{Bare, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;
+pub use format::UploadFormat;
 pub use held::Held;
 pub use known::KnownValues;
 pub use types::{
     BooleanType, Bound, CodeType, CodesLayout, CodesType, DateType, FieldType, FileType, MeansA, NumberType,
     ReferenceType, TYPE_WORDS, TextType, TypeWord, zone_named,
 };
-pub use upload::{Quoting, Upload, UploadEncoding, UploadFormat};
+pub use upload::{Quoting, Upload, UploadEncoding};
 pub use words::{FieldWords, Hit};
 
 /// The system to be loaded, as `target.toml` and its code lists describe it.

@@ -1,9 +1,8 @@
 //! The layout of the file that the target takes.
 
-use std::path::PathBuf;
-
 use encoding_rs::Encoding;
 
+use crate::UploadFormat;
 use dusk_files::Template;
 
 /// How the upload file's text becomes bytes.
@@ -47,29 +46,6 @@ pub enum Quoting {
     WhenNeeded,
     /// No value; one that would need quotes keeps its record out.
     Never,
-}
-
-/// What kind of file the target takes.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum UploadFormat {
-    /// Delimited text.
-    Delimited,
-    /// A JSON object a line, its keys the headings: <https://jsonlines.org>.
-    JsonLines,
-    /// One sheet of a workbook (xlsx).
-    Workbook {
-        /// The sheet's name.
-        sheet: String,
-        /// Numbers and dates are typed cells; otherwise every cell is text.
-        typed: bool,
-    },
-    /// A table of an SQLite database that is there already.
-    Database {
-        /// The database.
-        path: PathBuf,
-        /// The table.
-        table: String,
-    },
 }
 
 /// The layout of the upload file.

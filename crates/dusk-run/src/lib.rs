@@ -33,5 +33,4 @@ pub(crate) use running::ordered::OrderedEnd;
 pub(crate) use running::sink::{Nowhere, Place, Sink};
 pub(crate) use written::changes::ChangeCounts;
 pub(crate) use written::lists::FindingsList;
-pub(crate) use written::sheet::SheetFile;
 pub(crate) use written::upload::UploadFiles;

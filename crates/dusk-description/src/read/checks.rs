@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::super::{CodeType, FieldType, UploadFormat};
+use super::super::{CodeType, FieldType};
 use super::Draft;
 use super::open_field::OpenField;
 use dusk_evidence::{Line, Problems};
@@ -45,9 +45,7 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
             }
             continue;
         }
-        if field.position.is_some()
-            && matches!(draft.upload.format, UploadFormat::JsonLines | UploadFormat::Database { .. })
-        {
+        if field.position.is_some() && !draft.upload.format.word().has_places {
             let says =
                 format!("{} has a position, and the upload's format has no columns in places", field.name);
             problems.at(file, Some(field.line), says);

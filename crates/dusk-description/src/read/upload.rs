@@ -1,13 +1,13 @@
 //! The `[upload]` table: the layout of the file that the target takes.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use dusk_files::{At, Settings, Template};
 
 /// The `[upload]` table of a description in `folder`, and the name of the field by which it is split.
 pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, Option<At<String>>) {
-    let format = read_format(upload, folder);
+    let format = UploadFormat::read(upload, folder);
     let encoding = upload.encoding("encoding", UploadEncoding::named);
     let encoding = encoding.unwrap_or(UploadEncoding::Whatwg(encoding_rs::UTF_8));
     let bom = upload.flag("bom", false);
@@ -41,11 +41,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let line_break = upload.text("line_break").map(|mark| mark.value).filter(|mark| !mark.is_empty());
     let labels = upload.flag("labels", false);
     let columns = upload.whole("columns", 1).and_then(|columns| usize::try_from(columns.value).ok());
-    let ending = match format {
-        UploadFormat::Delimited | UploadFormat::Database { .. } => "csv",
-        UploadFormat::JsonLines => "jsonl",
-        UploadFormat::Workbook { .. } => "xlsx",
-    };
+    let ending = format.word().ending;
     let usual = format!("{{batch}}-{{part}}.{ending}");
     let file_name = upload.text("file_name").unwrap_or(At { value: usual, line: upload.line() });
     let in_parts = max_rows.is_some() || max_bytes.is_some();
@@ -72,50 +68,6 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         max_rows: max_rows.map(|rows| rows.value),
     };
     (upload, split_by)
-}
-
-/// The kind of file, and what goes with it.
-fn read_format(upload: &mut Settings<'_>, folder: &Path) -> UploadFormat {
-    let word = upload
-        .choice(
-            "format",
-            &[
-                ("delimited", "delimited"),
-                ("json-lines", "json-lines"),
-                ("workbook", "workbook"),
-                ("database", "database"),
-            ],
-        )
-        .unwrap_or("delimited");
-    const OF_FORMATS: [(&[&str], &[&str]); 5] = [
-        (&["sheet", "cells"], &["workbook"]),
-        (&["database", "table"], &["database"]),
-        (&["bom", "delimiter", "quote", "quoting", "line_end", "encoding"], &["delimited"]),
-        (&["header", "labels", "columns"], &["delimited", "workbook"]),
-        (&["max_bytes"], &["delimited", "json-lines"]),
-    ];
-    for (keys, wanted) in OF_FORMATS {
-        let misplaced =
-            keys.iter().filter(|key| !wanted.contains(&word) && upload.has(key)).collect::<Vec<_>>();
-        for key in misplaced {
-            upload.misplaced(
-                key,
-                &format!("[upload] {key} goes with format = \"{}\"", wanted.join("\" or \"")),
-            );
-        }
-    }
-    match word {
-        "json-lines" => UploadFormat::JsonLines,
-        "workbook" => UploadFormat::Workbook {
-            sheet: upload.text("sheet").map_or_else(|| "Sheet1".into(), |sheet| sheet.value),
-            typed: upload.choice("cells", &[("text", false), ("typed", true)]).unwrap_or(false),
-        },
-        "database" => UploadFormat::Database {
-            path: upload.required_text("database").map_or_else(PathBuf::new, |path| folder.join(path.value)),
-            table: upload.required_text("table").map_or_else(String::new, |table| table.value),
-        },
-        _ => UploadFormat::Delimited,
-    }
 }
 
 /// A delimiter or a quote: a single character that is not half of a line end.

@@ -4,7 +4,7 @@
 //! writer    the files of a batch, all of them
 //! folder    a folder that appears whole or not at all
 //! upload    the upload files, split as the target demands
-//! sheet     an upload file that is a workbook
+//! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
 //! receipt   receipt.json
@@ -14,6 +14,8 @@ pub(crate) mod changes;
 pub(crate) mod folder;
 pub(crate) mod lists;
 pub(crate) mod receipt;
-pub(crate) mod sheet;
+mod sheet;
+mod table_copy;
+mod text_file;
 pub(crate) mod upload;
 pub(crate) mod writer;

@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 use jiff::civil::Date;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
-use dusk_description::{DateType, FieldType, Target};
+use super::upload::{UploadFile, cells_in};
+use dusk_description::{DateType, FieldType, Target, Upload};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputPrint;
 use dusk_values::{DatePattern, ValueType};
@@ -93,26 +94,17 @@ impl SheetFile {
     fn wrong(&self, error: &XlsxError) -> Error {
         Error::Request(format!("{} cannot be written: {error}", self.name))
     }
+}
 
-    /// How many records it holds.
-    pub(crate) fn rows(&self) -> u64 {
-        self.rows
-    }
-
-    /// True when no row fits any more.
-    pub(crate) fn is_full(&self) -> bool {
-        self.next >= MOST_ROWS
-    }
-
-    /// Appends a record.
-    pub(crate) fn append<'c>(&mut self, cells: impl Iterator<Item = &'c [u8]>) -> Result<()> {
+impl UploadFile for SheetFile {
+    fn append(&mut self, record: &[u8]) -> Result<()> {
+        let cells = cells_in(record)?;
         let row = self.next;
         self.next += 1;
         self.rows += 1;
         let written = (|| {
             let sheet = self.book.worksheet_from_index(0)?;
-            for ((column, form), cell) in (0..).zip(&self.forms).zip(cells) {
-                let text = std::str::from_utf8(cell).unwrap_or_default();
+            for ((column, form), text) in (0..).zip(&self.forms).zip(cells) {
                 if !text.is_empty() {
                     write_cell(sheet, (row, column), form, text, &self.text)?;
                 }
@@ -122,7 +114,11 @@ impl SheetFile {
         written.map_err(|error| self.wrong(&error))
     }
 
-    pub(crate) fn finish(mut self) -> Result<OutputPrint> {
+    fn is_full_for(&self, _: &[u8], upload: &Upload) -> bool {
+        self.next >= MOST_ROWS || upload.max_rows.is_some_and(|most| self.rows >= most)
+    }
+
+    fn finish(mut self: Box<Self>) -> Result<OutputPrint> {
         self.book.save(&self.path).map_err(|error| self.wrong(&error))?;
         OutputPrint::of_file(&self.path, &self.name, self.rows)
     }

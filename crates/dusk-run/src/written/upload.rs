@@ -5,11 +5,13 @@ use std::path::{Path, PathBuf};
 use hashbrown::HashMap;
 use jiff::civil::Date;
 
-use crate::SheetFile;
+use super::sheet::SheetFile;
+use super::table_copy::TableCopy;
+use super::text_file::{self, TextFile};
 use dusk_database::TableLoad;
-use dusk_description::{CELL_END, Target, Upload, UploadEncoder, UploadFormat};
+use dusk_description::{Target, Upload, UploadFormat, cells_of};
 use dusk_evidence::{Error, Result};
-use dusk_files::{Output, OutputPrint};
+use dusk_files::OutputPrint;
 
 /// The most files that are open at once.
 const MOST_OPEN: usize = 200;
@@ -37,13 +39,19 @@ struct Divided {
     /// How many files it has.
     parts: usize,
     /// The file at hand.
-    file: OpenFile,
+    file: Box<dyn UploadFile>,
 }
 
-/// A file being written.
-enum OpenFile {
-    Text { output: Output, bytes: u64 },
-    Sheet(Box<SheetFile>),
+/// A file being written: each kind of upload has one.
+pub(super) trait UploadFile: Send {
+    /// Appends a record.
+    fn append(&mut self, record: &[u8]) -> Result<()>;
+
+    /// Whether the target's limits leave no room for the record.
+    fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool;
+
+    /// Closes it; it is there when this returns.
+    fn finish(self: Box<Self>) -> Result<OutputPrint>;
 }
 
 impl<'t> UploadFiles<'t> {
@@ -62,7 +70,7 @@ impl<'t> UploadFiles<'t> {
             folder: folder.to_path_buf(),
             batch: batch.to_owned(),
             today,
-            head: head(target)?,
+            head: text_file::head(target)?,
             values: Vec::new(),
             places: HashMap::new(),
             done: Vec::new(),
@@ -74,26 +82,11 @@ impl<'t> UploadFiles<'t> {
     /// limits are reached.
     pub(crate) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
         let place = self.place_for(record, split)?;
-        let cells = || record.strip_suffix(b"\n").unwrap_or(record).split(|byte| *byte == CELL_END);
         if let Some(table) = &mut self.table {
-            table.insert(
-                &cells().map(|cell| std::str::from_utf8(cell).unwrap_or_default()).collect::<Vec<_>>(),
-            )?;
+            table.insert(&cells_in(record)?)?;
         }
-        match self.values.get_mut(place).map(|value| &mut value.file) {
-            Some(OpenFile::Text { output, bytes }) => {
-                if self.table.is_some() {
-                    output.append(&as_csv(cells())?)?;
-                } else {
-                    output.append(record)?;
-                }
-                output.rows += 1;
-                *bytes += record.len() as u64;
-                Ok(())
-            }
-            Some(OpenFile::Sheet(sheet)) => sheet.append(cells()),
-            None => Err(Error::Invariant("an upload file was lost".into())),
-        }
+        let lost = || Error::Invariant("an upload file was lost".into());
+        self.values.get_mut(place).ok_or_else(lost)?.file.append(record)
     }
 
     /// Where the value `split` is among those met, with a file that has room for the record.
@@ -135,7 +128,7 @@ impl<'t> UploadFiles<'t> {
     }
 
     /// Begins the `part`th file of a value, from 1.
-    fn begin(&self, split: &str, part: usize) -> Result<OpenFile> {
+    fn begin(&self, split: &str, part: usize) -> Result<Box<dyn UploadFile>> {
         if part == 1 && self.values.len() >= MOST_OPEN {
             return Err(Error::Request(format!(
                 "[upload] split_by divides the records into more than {MOST_OPEN} files; the {}th value is \"{split}\"",
@@ -165,35 +158,24 @@ impl<'t> UploadFiles<'t> {
                 "two upload files would be called {name}; \"{split}\" looks like another value in a file's name"
             )));
         }
-        if let UploadFormat::Workbook { sheet, typed } = &self.target.upload.format {
-            let file = SheetFile::create(self.target, &self.folder, &path, sheet, *typed, self.today)?;
-            return Ok(OpenFile::Sheet(Box::new(file)));
-        }
-        let mut output = Output::create(&self.folder, &path)?;
-        output.append(&self.head)?;
-        Ok(OpenFile::Text { output, bytes: self.head.len() as u64 })
+        Ok(match &self.target.upload.format {
+            UploadFormat::Workbook { sheet, typed } => {
+                let file = SheetFile::create(self.target, &self.folder, &path, sheet, *typed, self.today)?;
+                Box::new(file)
+            }
+            UploadFormat::Database { .. } => {
+                Box::new(TableCopy::create(&self.folder, &path, &self.target.headings())?)
+            }
+            UploadFormat::Delimited | UploadFormat::JsonLines => {
+                Box::new(TextFile::create(&self.folder, &path, &self.head)?)
+            }
+        })
     }
 }
 
-impl OpenFile {
-    /// Whether the target's limits leave no room for the record.
-    fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool {
-        let most_rows = upload.max_rows.unwrap_or(u64::MAX);
-        let most_bytes = upload.max_bytes.unwrap_or(u64::MAX);
-        match self {
-            Self::Text { output, bytes } => {
-                output.rows >= most_rows || output.rows > 0 && bytes + record.len() as u64 > most_bytes
-            }
-            Self::Sheet(sheet) => sheet.rows() >= most_rows || sheet.is_full(),
-        }
-    }
-
-    fn finish(self) -> Result<OutputPrint> {
-        match self {
-            Self::Text { output, .. } => output.finish(),
-            Self::Sheet(sheet) => sheet.finish(),
-        }
-    }
+/// The cells of a record that goes to a sheet or a table.
+pub(super) fn cells_in(record: &[u8]) -> Result<Vec<&str>> {
+    cells_of(record).ok_or_else(|| Error::Invariant("a record's cells cannot be told apart".into()))
 }
 
 /// A value as a part of a file's name.
@@ -202,35 +184,4 @@ fn file_word(value: &str) -> String {
     let word: String = value.chars().map(plain).collect();
     let word = word.trim_matches(['.', ' ']);
     if word.is_empty() { "blank".into() } else { word.to_owned() }
-}
-
-fn as_csv<'c>(cells: impl Iterator<Item = &'c [u8]>) -> Result<Vec<u8>> {
-    let mut writer = csv::WriterBuilder::new().flexible(true).from_writer(Vec::new());
-    writer.write_record(cells).map_err(|error| Error::Invariant(error.to_string()))?;
-    writer.into_inner().map_err(|error| Error::Invariant(error.to_string()))
-}
-
-/// What every upload file begins with: a byte order mark and the headings, where wanted.
-fn head(target: &Target) -> Result<Vec<u8>> {
-    let columns = target.upload_columns();
-    let headings: Vec<&str> = columns.iter().map(|(_, heading)| *heading).collect();
-    match &target.upload.format {
-        UploadFormat::JsonLines | UploadFormat::Workbook { .. } => return Ok(Vec::new()),
-        UploadFormat::Database { .. } => return as_csv(headings.iter().map(|heading| heading.as_bytes())),
-        UploadFormat::Delimited => {}
-    }
-    let mut encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
-    let mut head = encoder.mark();
-    for row in target.header_rows() {
-        for (place, heading) in row.iter().enumerate() {
-            if place > 0 {
-                head.extend_from_slice(encoder.delimiter());
-            }
-            encoder.value(heading, row.len() == 1, &mut head).map_err(|fault| {
-                Error::Request(format!("the heading \"{heading}\" {}; {}", fault.wrong(), fault.right()))
-            })?;
-        }
-        head.extend_from_slice(encoder.line_end());
-    }
-    Ok(head)
 }

@@ -1,0 +1,162 @@
+//! The kinds of upload file, each with its word, its keys and how it takes a record.
+
+use std::path::{Path, PathBuf};
+
+use dusk_files::Settings;
+
+/// What kind of file the target takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum UploadFormat {
+    /// Delimited text.
+    Delimited,
+    /// A JSON object a line, its keys the headings: <https://jsonlines.org>.
+    JsonLines,
+    /// One sheet of a workbook (xlsx).
+    Workbook {
+        /// The sheet's name.
+        sheet: String,
+        /// Numbers and dates are typed cells; otherwise every cell is text.
+        typed: bool,
+    },
+    /// A table of an SQLite database that is there already.
+    Database {
+        /// The database.
+        path: PathBuf,
+        /// The table.
+        table: String,
+    },
+}
+
+/// What a record looks like on its way to the file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Form {
+    /// As it stands in a delimited file.
+    Delimited,
+    /// As a JSON object.
+    Json,
+    /// Cells, each with its length before it, for a sheet or a table.
+    Cells,
+}
+
+/// A word for a format in `[upload]`, and what goes with it.
+pub(crate) struct FormatWord {
+    pub(crate) word: &'static str,
+    /// How its file's name ends.
+    pub(crate) ending: &'static str,
+    /// The keys of `[upload]` that go with some formats only, and with this one.
+    keys: &'static [&'static str],
+    /// Whether its columns have places, and not only names.
+    pub(crate) has_places: bool,
+    pub(crate) form: Form,
+    /// Reads its keys; the description stands in the folder.
+    read: fn(&mut Settings<'_>, &Path) -> UploadFormat,
+}
+
+static DELIMITED: FormatWord = FormatWord {
+    word: "delimited",
+    ending: "csv",
+    keys: &[
+        "bom",
+        "delimiter",
+        "quote",
+        "quoting",
+        "line_end",
+        "encoding",
+        "header",
+        "labels",
+        "columns",
+        "max_bytes",
+    ],
+    has_places: true,
+    form: Form::Delimited,
+    read: |_, _| UploadFormat::Delimited,
+};
+
+static JSON_LINES: FormatWord = FormatWord {
+    word: "json-lines",
+    ending: "jsonl",
+    keys: &["max_bytes"],
+    has_places: false,
+    form: Form::Json,
+    read: |_, _| UploadFormat::JsonLines,
+};
+
+static WORKBOOK: FormatWord = FormatWord {
+    word: "workbook",
+    ending: "xlsx",
+    keys: &["sheet", "cells", "header", "labels", "columns"],
+    has_places: true,
+    form: Form::Cells,
+    read: |upload, _| UploadFormat::Workbook {
+        sheet: upload.text("sheet").map_or_else(|| "Sheet1".into(), |sheet| sheet.value),
+        typed: upload.choice("cells", &[("text", false), ("typed", true)]).unwrap_or(false),
+    },
+};
+
+static DATABASE: FormatWord = FormatWord {
+    word: "database",
+    ending: "csv",
+    keys: &["database", "table"],
+    has_places: false,
+    form: Form::Cells,
+    read: |upload, folder| UploadFormat::Database {
+        path: upload.required_text("database").map_or_else(PathBuf::new, |path| folder.join(path.value)),
+        table: upload.required_text("table").map_or_else(String::new, |table| table.value),
+    },
+};
+
+/// Every format that an upload may have, the usual one first.
+static FORMATS: [&FormatWord; 4] = [&DELIMITED, &JSON_LINES, &WORKBOOK, &DATABASE];
+
+impl UploadFormat {
+    /// What goes with the format.
+    pub(crate) fn word(&self) -> &'static FormatWord {
+        match self {
+            Self::Delimited => &DELIMITED,
+            Self::JsonLines => &JSON_LINES,
+            Self::Workbook { .. } => &WORKBOOK,
+            Self::Database { .. } => &DATABASE,
+        }
+    }
+
+    /// Reads the format that `[upload]` names, and says which keys go with others.
+    pub(crate) fn read(upload: &mut Settings<'_>, folder: &Path) -> Self {
+        let words = FORMATS.map(|format| (format.word, format));
+        let format = upload.choice("format", &words).unwrap_or(&DELIMITED);
+        let mut refused: Vec<&str> = Vec::new();
+        for key in FORMATS.iter().flat_map(|other| other.keys) {
+            if format.keys.contains(key) || refused.contains(key) || !upload.has(key) {
+                continue;
+            }
+            refused.push(key);
+            let takes = FORMATS.iter().filter(|other| other.keys.contains(key));
+            let takes = takes.map(|other| other.word).collect::<Vec<_>>().join("\" or \"");
+            upload.misplaced(key, &format!("[upload] {key} goes with format = \"{takes}\""));
+        }
+        (format.read)(upload, folder)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_format_of_the_table_reads_as_itself() {
+        for format in FORMATS {
+            let text = format!(
+                "[upload]\nformat = \"{}\"\nsheet = \"S\"\ndatabase = \"d\"\ntable = \"t\"\n",
+                format.word
+            );
+            let folder = tempfile::tempdir().unwrap();
+            let path = folder.path().join("target.toml");
+            std::fs::write(&path, text).unwrap();
+            let file = dusk_files::SettingsFile::read(&path).unwrap();
+            let mut problems = dusk_evidence::Problems::default();
+            let read = file.read_with(&mut problems, |top| {
+                top.table("upload", |upload| UploadFormat::read(upload, folder.path()))
+            });
+            assert!(std::ptr::eq(read.word(), format), "{} is read as {}", format.word, read.word().word);
+        }
+    }
+}

@@ -1,0 +1,63 @@
+//! An upload file that is text: delimited, or a JSON object a line.
+
+use std::path::Path;
+
+use super::upload::UploadFile;
+use dusk_description::{Target, Upload, UploadEncoder, UploadFormat};
+use dusk_evidence::{Error, Result};
+use dusk_files::{Output, OutputPrint};
+
+/// A text being written.
+pub(super) struct TextFile {
+    output: Output,
+    bytes: u64,
+}
+
+impl TextFile {
+    /// Begins the file `name` in `folder` with its head.
+    pub(super) fn create(folder: &Path, name: &str, head: &[u8]) -> Result<Self> {
+        let mut output = Output::create(folder, name)?;
+        output.append(head)?;
+        Ok(Self { output, bytes: head.len() as u64 })
+    }
+}
+
+impl UploadFile for TextFile {
+    fn append(&mut self, record: &[u8]) -> Result<()> {
+        self.output.append(record)?;
+        self.output.rows += 1;
+        self.bytes += record.len() as u64;
+        Ok(())
+    }
+
+    fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool {
+        let has_bytes_for = |most| self.bytes + record.len() as u64 <= most;
+        upload.max_rows.is_some_and(|most| self.output.rows >= most)
+            || self.output.rows > 0 && !upload.max_bytes.is_none_or(has_bytes_for)
+    }
+
+    fn finish(self: Box<Self>) -> Result<OutputPrint> {
+        self.output.finish()
+    }
+}
+
+/// What every such file begins with: a byte order mark and the headings, where wanted.
+pub(super) fn head(target: &Target) -> Result<Vec<u8>> {
+    if target.upload.format != UploadFormat::Delimited {
+        return Ok(Vec::new());
+    }
+    let mut encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
+    let mut head = encoder.mark();
+    for row in target.header_rows() {
+        for (place, heading) in row.iter().enumerate() {
+            if place > 0 {
+                head.extend_from_slice(encoder.delimiter());
+            }
+            encoder.value(heading, row.len() == 1, &mut head).map_err(|fault| {
+                Error::Request(format!("the heading \"{heading}\" {}; {}", fault.wrong(), fault.right()))
+            })?;
+        }
+        head.extend_from_slice(encoder.line_end());
+    }
+    Ok(head)
+}
