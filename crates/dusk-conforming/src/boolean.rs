@@ -1,6 +1,6 @@
 //! Words for true and false.
 
-use super::{Step, Trail};
+use super::{Basis, Trail};
 use dusk_description::fold;
 use dusk_evidence::{CodeFact, Fault};
 
@@ -39,7 +39,7 @@ pub(super) fn conform<'w>(
         (false, false) => return Err(unknown(&pairs)),
     };
     if text != result {
-        trail.took(Step::Boolean, result, || format!("\"{text}\" means {value}"));
+        trail.took(result, || Basis::Means { word: text.to_owned(), value });
     }
     Ok((result, value))
 }

@@ -8,7 +8,7 @@ use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, take_part};
 use super::types::{Given, conforming};
-use super::{Parent, Step, Trail, code};
+use super::{Basis, Parent, Trail, code};
 use crate::check_limits;
 use dusk_decisions::{Answer, CrosswalkLine};
 use dusk_description::{Bare, FieldType, MeansA, UploadEncoder};
@@ -28,17 +28,14 @@ impl FieldPlan<'_> {
     ) {
         out.clear();
         if let Input::Constant(constant) = &self.input {
-            out.trail
-                .took(Step::Constant, constant, || "the same in every record, as the mapping says".into());
+            out.trail.took(constant, || Basis::Constant);
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
             return;
         }
         let (group, raw) = group_of(raw);
         let raw = match raw.strip_prefix(FROM_ABOVE) {
             Some(above) => {
-                out.trail.took(Step::FillDown, &without_marks(above), || {
-                    "the cell is blank, and the mapping says to take what stands above (fill_down)".into()
-                });
+                out.trail.took(&without_marks(above), || Basis::FillDown);
                 above
             }
             None if raw.starts_with(ABOVE_UNKNOWN) => {
@@ -56,9 +53,7 @@ impl FieldPlan<'_> {
             Input::MadeOf(_, pieces) => {
                 let joined = join(pieces, raw.split(JOINT), &mut Trail::default());
                 if !joined.is_empty() {
-                    out.trail.took(Step::MadeOf, &joined, || {
-                        "made of other fields, as the target wants it".into()
-                    });
+                    out.trail.took(&joined, || Basis::MadeOf);
                 }
                 Ok(Put::Value(CellKind::Text, joined.into()))
             }
@@ -90,9 +85,7 @@ impl FieldPlan<'_> {
         let mut cell = Cell { kind, group };
         let mut text = text;
         if !self.blank.is_empty() && !text.trim().is_empty() && is_blank(&text, self.blank) {
-            out.trail.took(Step::Blank, "", || {
-                format!("\"{}\" stands for a blank cell, as the mapping says", text.trim())
-            });
+            out.trail.took("", || Basis::BlankWord { word: text.trim().to_owned() });
             text = Cow::Borrowed("");
             cell.kind = CellKind::Text;
         }
@@ -139,9 +132,7 @@ impl FieldPlan<'_> {
     ) {
         match self.if_blank {
             Some(fill) => {
-                out.trail.took(Step::IfBlank, fill, || {
-                    "the source is blank, and the mapping says what to put there".into()
-                });
+                out.trail.took(fill, || Basis::IfBlank);
                 self.conform_rest(fill, &self.fixed, parent, encoder, out);
             }
             None => self.conform_rest("", &self.source, parent, encoder, out),
@@ -191,12 +182,12 @@ impl FieldPlan<'_> {
                     return;
                 }
                 Answer::LeaveBlank => {
-                    out.trail.took(Step::Crosswalk, "", || code::decided(line));
+                    out.trail.took("", || code::decided(line));
                     return self.conform_cell("", cell, &self.fixed, parent, encoder, out);
                 }
                 Answer::Means(value) if self.field.kind.means() == MeansA::Value => {
                     if value != text {
-                        out.trail.took(Step::Crosswalk, value, || code::decided(line));
+                        out.trail.took(value, || code::decided(line));
                     }
                     return self.conform_cell(value, Cell::default(), &self.fixed, parent, encoder, out);
                 }

@@ -5,14 +5,12 @@ use std::borrow::Cow;
 
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
-use super::{Step, Trail};
+use super::{Basis, Trail};
 use dusk_description::fold;
 use dusk_inspecting::undo_wrong_decoding;
 use dusk_mapping::TextReading;
 use dusk_sources::CellKind;
-use dusk_values::{
-    is_curly_quote, is_hidden, is_no_break_space, is_odd_space, is_right_to_left, named_character,
-};
+use dusk_values::{is_curly_quote, is_hidden, is_no_break_space, is_odd_space, is_right_to_left};
 
 /// Cleans a text. Nothing is allocated when nothing has to be done. `line_mark` is what stands for
 /// a line break in the source.
@@ -25,9 +23,7 @@ pub(super) fn clean<'t>(
     let mut text = Cow::Borrowed(text);
     if let Some(mark) = line_mark.filter(|mark| text.contains(*mark)) {
         let broken = text.replace(mark, "\n");
-        trail.took(Step::LineBreakMark, &broken, || {
-            format!("\"{mark}\" stands for a line break, as the mapping says")
-        });
+        trail.took(&broken, || Basis::LineBreakMark { mark: mark.to_owned() });
         text = Cow::Owned(broken);
     }
     text = clean_once(text, reading, trail);
@@ -53,9 +49,9 @@ fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trai
         if trimmed.len() != text.len() {
             let start = text.len() - text.trim_start().len();
             let before = text.get(..start).unwrap_or_default();
-            let after =
+            let behind =
                 if trimmed.is_empty() { "" } else { text.get(start + trimmed.len()..).unwrap_or_default() };
-            trail.took(Step::Trim, trimmed, || taken_away(before, after));
+            trail.took(trimmed, || Basis::Ends { before: before.to_owned(), behind: behind.to_owned() });
             text = match text {
                 Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
                 Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
@@ -66,8 +62,7 @@ fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trai
         let count = text.chars().filter(|c| is_odd_space(*c)).count();
         let all_no_break = text.chars().filter(|c| is_odd_space(*c)).all(is_no_break_space);
         let plain: String = text.chars().map(|c| if is_odd_space(c) { ' ' } else { c }).collect();
-        let what = if all_no_break { "no-break space" } else { "unusual space" };
-        trail.took(Step::Spaces, &plain, || format!("made {} ordinary", counted(count, what)));
+        trail.took(&plain, || Basis::Spaces { count, all_no_break });
         text = Cow::Owned(plain);
     }
     if reading.one_line && text.contains(['\r', '\n']) {
@@ -75,9 +70,7 @@ fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trai
             text.split(['\r', '\n']).map(str::trim).filter(|line| !line.is_empty()).collect();
         let one = lines.join(" ");
         let count = lines.len().saturating_sub(1);
-        trail.took(Step::LineBreaks, &one, || {
-            format!("made {} a space, as the mapping says (line_breaks)", counted(count, "line break"))
-        });
+        trail.took(&one, || Basis::LineBreaks { count });
         text = Cow::Owned(one);
     }
     text
@@ -92,31 +85,20 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
         else {
             break;
         };
-        trail.took(Step::Decoding, &before, || {
-            format!("it was UTF-8, read as {encoding} and saved; the way back is exact")
-        });
+        trail.took(&before, || Basis::WronglyDecoded { encoding: encoding.to_string() });
         text = Cow::Owned(before);
     }
     let one_direction = !text.chars().any(is_right_to_left);
     let hides = |c: char| is_hidden(c, one_direction);
     if reading.no_hidden && text.contains(hides) {
         let shown: String = text.chars().filter(|c| !hides(*c)).collect();
-        trail.took(Step::Hidden, &shown, || {
-            let gone: Vec<String> = text
-                .chars()
-                .filter(|c| hides(*c))
-                .map(|c| named_character(c).split_off(c.len_utf8() + 3))
-                .collect();
-            format!("took away {}", gone.join(", "))
-        });
+        trail.took(&shown, || Basis::Hidden(text.chars().filter(|c| hides(*c)).collect()));
         text = Cow::Owned(shown);
     }
     if reading.composed && is_nfc_quick(text.chars()) != IsNormalized::Yes {
         let composed: String = text.nfc().collect();
         if composed != *text {
-            trail.took(Step::Letters, &composed, || {
-                "letters and accents put together (Unicode NFC), which look the same".into()
-            });
+            trail.took(&composed, || Basis::Composed);
             text = Cow::Owned(composed);
         }
     }
@@ -129,40 +111,10 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
                 c => c,
             })
             .collect();
-        trail.took(Step::Quotes, &straight, || "curly quotes made straight, as the mapping says".into());
+        trail.took(&straight, || Basis::Quotes);
         text = Cow::Owned(straight);
     }
     text
-}
-
-/// Says what white space stood at the ends: "took away 2 spaces before, 1 tab after".
-fn taken_away(before: &str, after: &str) -> String {
-    let mut places = Vec::new();
-    for (text, place) in [(before, "before"), (after, "after")] {
-        let mut kinds: Vec<(&str, usize)> = Vec::new();
-        for c in text.chars() {
-            let name = match c {
-                ' ' => "space",
-                '\t' => "tab",
-                '\r' | '\n' => "line break",
-                c if is_no_break_space(c) => "no-break space",
-                _ => "unusual space",
-            };
-            match kinds.iter_mut().find(|(known, _)| *known == name) {
-                Some((_, count)) => *count += 1,
-                None => kinds.push((name, 1)),
-            }
-        }
-        if !kinds.is_empty() {
-            let kinds: Vec<String> = kinds.into_iter().map(|(name, count)| counted(count, name)).collect();
-            places.push(format!("{} {place}", kinds.join(" and ")));
-        }
-    }
-    format!("took away {}", places.join(", "))
-}
-
-fn counted(count: usize, what: &str) -> String {
-    if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
 }
 
 /// True for a cell that holds nothing, or a word that stands for that.
@@ -176,6 +128,7 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
+    use crate::Step;
 
     proptest! {
         /// Cleaning takes away white space only, and cleaning again does nothing.
@@ -185,7 +138,7 @@ mod tests {
             let mut trail = Trail::keeping();
             let cleaned = clean(&text, reading, None, &mut trail).into_owned();
             let letters = |text: &str| text.chars().filter(|c| !c.is_whitespace()).collect::<String>();
-            if trail.taken.iter().all(|taken| taken.step != Step::Decoding) {
+            if trail.taken.iter().all(|taken| taken.basis.step() != Step::Decoding) {
                 prop_assert_eq!(letters(&cleaned), letters(&text));
             }
             prop_assert_eq!(trail.changed(), cleaned != text, "{:?}", trail);

@@ -3,9 +3,9 @@
 use jiff::civil::Date;
 
 use super::translations::Translations;
-use super::{Parent, Step, Trail, digits};
+use super::{Basis, Parent, Trail, digits};
 use dusk_decisions::CrosswalkLine;
-use dusk_description::{Code, CodeList, HowFound, Lookup, ReadAs};
+use dusk_description::{Code, CodeList, Lookup, ReadAs};
 use dusk_evidence::{Choices, CodeFact, CodeWords, Fault, NamedCode};
 use dusk_sources::CellKind;
 
@@ -54,7 +54,7 @@ impl<'a> Reading<'a> {
             let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), Vec::new()))?;
             self.check_retired(code)?;
             if text != code.code {
-                trail.took(Step::Crosswalk, &code.code, || decided(line));
+                trail.took(&code.code, || decided(line));
             }
             return Ok(&code.code);
         }
@@ -62,12 +62,10 @@ impl<'a> Reading<'a> {
             Lookup::Found(code, how) => {
                 self.check_retired(code)?;
                 if code.code != text {
-                    trail.took(Step::Code, &code.code, || match how {
-                        HowFound::Code => {
-                            format!("a code of {}; case and spaces do not count", self.list.name)
-                        }
-                        HowFound::Label => format!("a label of {}", self.list.name),
-                        HowFound::Also => format!("another name for {} in {}", code.label, self.list.name),
+                    trail.took(&code.code, || Basis::Code {
+                        how,
+                        list: self.list.name.clone(),
+                        label: code.label.clone(),
                     });
                 }
                 Ok(&code.code)
@@ -82,9 +80,12 @@ impl<'a> Reading<'a> {
             }
             Lookup::Unknown => {
                 match digits::codes_before(self.list, inside, kind, text).as_slice() {
-                    [(code, why)] => {
+                    [(code, lost)] => {
                         self.check_retired(code)?;
-                        trail.took(Step::Digits, &code.code, || format!("{why} ({})", self.list.name));
+                        trail.took(&code.code, || Basis::OnlyCodeBefore {
+                            lost: *lost,
+                            list: self.list.name.clone(),
+                        });
                         return Ok(&code.code);
                     }
                     [] if kind == CellKind::Date => {
@@ -140,13 +141,12 @@ impl<'a> Reading<'a> {
 
 /// That a value keeps its record out, as somebody decided.
 pub(super) fn kept_out(line: &CrosswalkLine) -> Fault {
-    Fault::new(CodeFact::KeepsOut { decided: decided(line) })
+    Fault::new(CodeFact::KeepsOut { by: line.by.clone(), on: line.on.clone() })
 }
 
-/// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
-pub(super) fn decided(line: &CrosswalkLine) -> String {
-    let words = ["crosswalk", &line.by, &line.on];
-    words.into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
+/// Who decided a crosswalk line, and when.
+pub(super) fn decided(line: &CrosswalkLine) -> Basis {
+    Basis::Crosswalk { by: line.by.clone(), on: line.on.clone() }
 }
 
 /// A code with its label, as a fact.

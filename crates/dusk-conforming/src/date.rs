@@ -3,13 +3,13 @@
 use jiff::civil::{Date, DateTime, Time};
 
 use super::outcome::Cell;
-use super::{Step, Trail};
+use super::{Basis, DateBasis, HowRead, Trail};
 use dusk_evidence::{DateFact, DateWanted, Fault, NotThere, WhyOpen};
 use dusk_inspecting::{DateShape, DateSigns};
 use dusk_mapping::{DateReading, DayCount, OrderWhere, Which};
 use dusk_sources::CellKind;
 use dusk_values::{
-    DateOrder, DatePattern, Moment, NoMoment, Value, ValueType, WrittenDate, WrittenTime, Zone, shown,
+    DateOrder, DatePattern, Moment, NoMoment, Value, ValueType, WrittenDate, WrittenTime, Zone,
 };
 
 /// How a date is to be read, and what is known of its cell.
@@ -113,11 +113,12 @@ pub(super) fn conform(
         _ => Value::Date(date),
     };
     if out != text {
-        trail.took(Step::Date, out, || {
-            let zones = zones.map_or_else(String::new, |(from, to)| {
-                format!("; from the clock of {} to that of {}", from.name(), to.name())
-            });
-            format!("{}{zones}", evidence(given, by, holds, date))
+        trail.took(out, || {
+            Basis::Date(Box::new(DateBasis {
+                how: how_read(given, by),
+                day: Some(date).filter(|_| holds != ValueType::Time),
+                clocks: zones.map(|(from, to)| (from.name().to_owned(), to.name().to_owned())),
+            }))
         });
     }
     Ok(value)
@@ -132,25 +133,16 @@ fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
     })
 }
 
-fn evidence(given: &Given<'_>, by: By, holds: ValueType, date: Date) -> String {
-    let how = match (&given.reading.pattern, by) {
+/// How a date was read.
+fn how_read(given: &Given<'_>, by: By) -> HowRead {
+    match (&given.reading.pattern, by) {
         (Some(pattern), _) if given.cell.kind != CellKind::Date => {
-            format!("read as {}, as the mapping says", pattern.text())
+            HowRead::Pattern(pattern.text().to_owned())
         }
-        (_, By::Proof(order)) => format!("read as {}, as the column proves", order.word()),
-        (_, By::Mapping(order)) => format!("read as {}, as the mapping says", order.word()),
-        (_, By::Where(one)) => {
-            let which = match one.which {
-                Which::Shape(shape) => format!("values like {shape}"),
-                Which::Rows(first, last) => format!("rows {first}-{last}"),
-            };
-            format!("read as {}, as the mapping says of {which} (order_where)", one.order.word())
-        }
-        (_, By::Form) => "its form leaves one reading".into(),
-    };
-    match holds {
-        ValueType::Time => how,
-        _ => format!("{how}: {}", shown(date)),
+        (_, By::Proof(order)) => HowRead::Proven(order),
+        (_, By::Mapping(order)) => HowRead::Mapping(order),
+        (_, By::Where(one)) => HowRead::Where { which: one.which, order: one.order },
+        (_, By::Form) => HowRead::Form,
     }
 }
 

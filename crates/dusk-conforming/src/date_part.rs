@@ -3,7 +3,7 @@
 use jiff::civil::{Date, DateTime, Time};
 
 use super::date::impossible;
-use super::{Step, Trail};
+use super::{Basis, Trail};
 use dusk_evidence::{DateFact, DateWanted, Fault, Missing, NotThere};
 use dusk_values::DatePattern;
 
@@ -83,7 +83,7 @@ pub(super) fn conform(
     }
     format.write(DateTime::from_parts(first, Time::midnight()), out);
     if out != text {
-        trail.took(Step::Date, out, || format!("{}, which the target takes", missing.words()));
+        trail.took(out, || Basis::PartOfDate { missing });
     }
     Ok(())
 }

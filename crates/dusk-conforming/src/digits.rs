@@ -1,7 +1,7 @@
 //! Digits that a spreadsheet program took away: put back where the dictionary leaves one reading,
 //! said where they are lost.
 
-use super::{Step, Trail};
+use super::{Basis, Lost, Trail};
 use dusk_description::{Code, CodeList};
 use dusk_evidence::{Fault, TextFact};
 use dusk_inspecting::{is_power_of_ten, power_of_ten};
@@ -16,7 +16,7 @@ pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut St
         (bare.len()..digits).for_each(|_| out.push('0'));
         out.push_str(bare);
         if bare.len() < digits {
-            trail.took(Step::Digits, out, || format!("always {digits} digits in the dictionary"));
+            trail.took(out, || Basis::DigitsOfDictionary { digits });
         }
         return Ok(());
     }
@@ -36,7 +36,7 @@ pub(super) fn without_traces<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
         && !part.is_empty()
         && part.bytes().all(|byte| byte == b'0')
     {
-        trail.took(Step::Digits, whole, || "there is nothing but zeros behind the point".into());
+        trail.took(whole, || Basis::ZerosBehindPoint);
         bare = whole;
     }
     bare
@@ -47,9 +47,7 @@ pub(super) fn apostrophe<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
     let number =
         |rest: &&str| rest.trim_start_matches(['-', '+', '.']).starts_with(|c: char| c.is_ascii_digit());
     let Some(rest) = text.strip_prefix(['\'', '’']).filter(number) else { return text };
-    trail.took(Step::TextMark, rest, || {
-        "an apostrophe in front keeps a number text in a spreadsheet program".into()
-    });
+    trail.took(rest, || Basis::TextMark);
     rest
 }
 
@@ -60,24 +58,19 @@ pub(super) fn codes_before<'c>(
     inside: Option<&str>,
     kind: CellKind,
     text: &str,
-) -> Vec<(&'c Code, &'static str)> {
+) -> Vec<(&'c Code, Lost)> {
     let allowed = |code: &&Code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent);
     let codes = || list.codes().iter().filter(allowed);
     let bare = without_traces(text, &mut Trail::default());
     if is_digits(bare) && kind != CellKind::Date {
         let plain = bare.trim_start_matches('0');
         let same = |code: &&Code| is_digits(&code.code) && code.code.trim_start_matches('0') == plain;
-        return codes()
-            .filter(same)
-            .map(|code| {
-                (code, "the only code with these digits; a spreadsheet program takes leading zeros away")
-            })
-            .collect();
+        return codes().filter(same).map(|code| (code, Lost::Zeros)).collect();
     }
     let turned = turned_into(kind, text);
     codes()
         .filter(|code| turned.iter().any(|day| reads_as(&code.code, *day)))
-        .map(|code| (code, "the only code that a spreadsheet program makes this date of"))
+        .map(|code| (code, Lost::Date))
         .collect()
 }
 

@@ -59,4 +59,4 @@ pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};
 pub use several::{JoinPiece, Several, taken_part};
 pub use shape::Shape;
-pub use step::{Step, Taken, Trail};
+pub use step::{Basis, DateBasis, HowRead, LaidOut, Lost, Step, Taken, Trail};

@@ -1,6 +1,6 @@
 //! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
 
-use super::{Step, Trail};
+use super::{Basis, Trail};
 use dusk_evidence::{Fault, NumberFact, NumberMarks};
 use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten};
 use dusk_mapping::NumberReading;
@@ -43,6 +43,7 @@ pub(super) fn conform(
         Inexact::TooLong => Fault::new(NumberFact::TooLong),
         Inexact::NeedsRounding => needs_rounding(wanted),
     };
+    let rounding = || Basis::Rounded { how: reading.round, decimals: wanted.decimals };
     let Some(conversion) = wanted.conversion else {
         let (rounded, lost) = number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(inexact)?;
         // What was written otherwise may look canonical all the same: "1.204" for 1204.
@@ -51,11 +52,11 @@ pub(super) fn conform(
         if lost {
             let exact = number.to_string();
             if exact != text {
-                trail.took(Step::Number, &exact, || "plain notation".into());
+                trail.took(&exact, || Basis::Exact);
             }
-            trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
+            trail.took(&result, rounding);
         } else if result != text {
-            trail.took(Step::Number, &result, || "the same number in plain notation".into());
+            trail.took(&result, || Basis::PlainNotation);
         }
         return Ok((result, rounded));
     };
@@ -67,36 +68,12 @@ pub(super) fn conform(
         let (longer, _) = number
             .scaled(conversion.factors, wanted.decimals + 4, Some(dusk_values::Rounding::Down))
             .map_err(inexact)?;
-        trail.took(Step::Unit, &format!("{longer}…"), || conversion_shown(&conversion));
-        trail.took(Step::Round, &result, || rounding(reading, wanted.decimals));
+        trail.took(&format!("{longer}…"), || Basis::Converted(conversion));
+        trail.took(&result, rounding);
     } else {
-        trail.took(Step::Unit, &result, || conversion_shown(&conversion));
+        trail.took(&result, || Basis::Converted(conversion));
     }
     Ok((result, converted))
-}
-
-/// The conversion in words: "lb to kg: × 0.45359237".
-fn conversion_shown(conversion: &UnitConversion) -> String {
-    let (times, plus, by) = conversion.factors;
-    let factor = match plus {
-        0 => format!("× {}", fraction(times, by)),
-        _ => format!("(× {times} {} {}) / {by}", if plus < 0 { '−' } else { '+' }, plus.abs()),
-    };
-    format!("{} to {}: {factor}", conversion.from.symbol(), conversion.to.symbol())
-}
-
-fn fraction(times: i128, by: i128) -> String {
-    let exact = Decimal::whole(1).scaled((times, 0, by), 20, None);
-    exact.map_or_else(|_| format!("{times} / {by}"), |(factor, _)| factor.to_string())
-}
-
-fn rounding(reading: &NumberReading, decimals: u32) -> String {
-    let word = reading.round.map_or("", dusk_values::Rounding::word);
-    match decimals {
-        0 => format!("rounded {word} to a whole number, as the mapping says"),
-        1 => format!("rounded {word} to 1 decimal, as the mapping says"),
-        more => format!("rounded {word} to {more} decimals, as the mapping says"),
-    }
 }
 
 fn not_a_number() -> Fault {

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeSet;
 
 use super::clean::is_blank;
-use super::{Step, Trail, boolean};
+use super::{Basis, Trail, boolean};
 use dusk_evidence::{Fault, TextFact};
 use dusk_mapping::{Answer, LookUp, MadeOf, Part, PartPiece};
 use dusk_sources::CellKind;
@@ -78,9 +78,7 @@ impl<'p> Several<'p> {
                 };
                 if place > 0 {
                     let heading = headings.get(place).copied().unwrap_or_default();
-                    trail.took(Step::FirstOf, text, || {
-                        format!("from \"{heading}\", the first that is not blank")
-                    });
+                    trail.took(text, || Basis::FirstOf { heading: (*heading).to_owned() });
                 }
                 Put::Value(kind, Cow::Borrowed(text))
             }
@@ -92,9 +90,7 @@ impl<'p> Several<'p> {
                 }
                 let gathered = filled.join(between.unwrap_or(" "));
                 if !gathered.is_empty() {
-                    trail.took(Step::Together, &gathered, || {
-                        format!("{} of {} columns are not blank", filled.len(), cells().count())
-                    });
+                    trail.took(&gathered, || Basis::Together { filled: filled.len(), of: cells().count() });
                 }
                 Put::Value(CellKind::Text, gathered.into())
             }
@@ -144,7 +140,7 @@ pub(super) fn join<'c>(
     if matches!(pieces.last(), Some(JoinPiece::Text(_))) {
         joined.push_str(&between);
     }
-    trail.took(Step::Join, &joined, || "joined as the mapping says".into());
+    trail.took(&joined, || Basis::Join);
     joined
 }
 
@@ -170,7 +166,7 @@ fn read_flags<'c, 'p>(
         }
     }
     if answered {
-        trail.took(Step::Flags, &codes.join("|"), || "the codes of the columns that say true".into());
+        trail.took(&codes.join("|"), || Basis::Flags);
     }
     Ok(answered.then_some(codes))
 }
@@ -181,7 +177,11 @@ fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<Strin
     }
     match look_up.find(keys) {
         Some(Answer::One(value, row)) => {
-            trail.took(Step::LookUp, value, || format!("{} in row {row} of {}", look_up.take, look_up.file));
+            trail.took(value, || Basis::LookUp {
+                take: look_up.take.clone(),
+                row: row.0,
+                file: look_up.file.clone(),
+            });
             Ok(value.clone())
         }
         Some(Answer::Two(first, second)) => {
@@ -204,7 +204,7 @@ pub(super) fn take_part(part: &Part, text: &str, trail: &mut Trail) -> Result<St
     let mut found = ways.found.iter();
     match (found.next(), found.next()) {
         (Some(one), None) if ways.left > 0 => {
-            trail.took(Step::Part, one, || format!("taken out of \"{}\"", part.written));
+            trail.took(one, || Basis::Part { form: part.written.clone() });
             Ok((*one).to_owned())
         }
         (None, _) if ways.left > 0 => Err(Fault::new(TextFact::NotInForm { form: part.written.clone() })),

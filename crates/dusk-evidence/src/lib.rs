@@ -27,3 +27,4 @@ pub use kind::{Grouping, Kind, SettledBy, Severity};
 pub use position::{Line, Row};
 pub use problem::{Problem, Problems};
 pub use undecided::{FieldEvidence, NO_ORDER, OTHER_ORDER, Undecided};
+pub use wording::decided;

@@ -3,7 +3,7 @@
 use super::{Conforms, Given};
 use crate::met::Kept;
 use crate::outcome::Outcome;
-use crate::{Step, boolean, code};
+use crate::{Basis, boolean, code};
 use dusk_description::{Bare, BooleanType, fold};
 use dusk_evidence::Fault;
 use dusk_sources::CellKind;
@@ -14,9 +14,7 @@ fn is_among(own: &BooleanType, wanted: &str, given: &Given<'_, '_>, out: &mut Ou
     let folded = fold(wanted);
     let value = given.readings.values(given.text).into_iter().any(|value| fold(value) == folded);
     let word = if value { &own.yes } else { &own.no };
-    out.trail.took(Step::Boolean, word, || {
-        format!("\"{wanted}\" is {}among the values", if value { "" } else { "not " })
-    });
+    out.trail.took(word, || Basis::Among { wanted: wanted.to_owned(), is_there: value });
     out.text.push_str(word);
     out.value = Value::Boolean(value);
 }
@@ -35,7 +33,7 @@ impl Conforms for BooleanType {
         let by_crosswalk = readings.crosswalk.find(given.text, None);
         let text = by_crosswalk.map_or(given.text, |line| line.code.as_str());
         if let Some(line) = by_crosswalk.filter(|line| line.code != given.text) {
-            out.trail.took(Step::Crosswalk, &line.code, || code::decided(line));
+            out.trail.took(&line.code, || code::decided(line));
         }
         let wanted = (self.yes.as_str(), self.no.as_str());
         // A crosswalk, a constant and a default speak in the target's words and no others.

@@ -6,7 +6,7 @@ use crate::met::Kept;
 use crate::outcome::{Outcome, Readings};
 use crate::plan::FieldPlan;
 use crate::several::JOINT;
-use crate::{Parent, Step, Trail};
+use crate::{Basis, LaidOut, Parent, Trail};
 use dusk_decisions::Answer;
 use dusk_description::{CodesLayout, CodesType, FieldType, Unmatched, UploadEncoder};
 use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
@@ -58,7 +58,7 @@ fn code_of<'a>(
         match line.answer() {
             Answer::KeepOut => return Err(Fault { part: Some(part.to_owned()), ..kept_out(line) }),
             Answer::LeaveBlank => {
-                trail.took(Step::Crosswalk, "nothing", || decided(line));
+                trail.took("nothing", || decided(line));
                 return Ok(None);
             }
             Answer::Means(_) => {}
@@ -95,7 +95,7 @@ impl Conforms for CodesType {
             let code = code_of(given, &reading, part, &mut inner, &mut out.remarks)?;
             codes.extend(code.filter(|code| !codes.contains(code)));
         }
-        let each = inner.taken.iter().map(|taken| format!("{} by {}", taken.after, taken.evidence)).collect();
+        let each = inner.taken.into_iter().map(|taken| (taken.after, taken.basis)).collect();
         lay_out_from(given.text, &codes, &self.layout, each, out)?;
         Ok(Some(codes))
     }
@@ -146,7 +146,7 @@ fn lay_out_from(
     text: &str,
     codes: &[&str],
     layout: &CodesLayout,
-    each: Vec<String>,
+    each: Vec<(String, Basis)>,
     out: &mut Outcome,
 ) -> Result<(), Fault> {
     if let CodesLayout::Numbered(columns) = layout
@@ -160,15 +160,13 @@ fn lay_out_from(
     };
     out.text = codes.join(separator);
     if out.text != text || !matches!(layout, CodesLayout::Joined(_)) {
-        out.trail.took(Step::Codes, &out.text, || {
-            let laid_out = match layout {
-                CodesLayout::Joined(separator) => {
-                    format!("parted by \"{separator}\" as the target wants")
-                }
-                CodesLayout::ColumnPerCode { .. } => "one column per code as the target wants".into(),
-                CodesLayout::Numbered(_) => "one after the other in numbered columns".into(),
+        out.trail.took(&out.text, || {
+            let layout = match layout {
+                CodesLayout::Joined(separator) => LaidOut::Joined(separator.clone()),
+                CodesLayout::ColumnPerCode { .. } => LaidOut::ColumnPerCode,
+                CodesLayout::Numbered(_) => LaidOut::Numbered,
             };
-            each.into_iter().chain([laid_out]).collect::<Vec<_>>().join("; ")
+            Basis::Codes { each, layout }
         });
     }
     Ok(())

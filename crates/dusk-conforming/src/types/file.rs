@@ -1,7 +1,7 @@
 //! A file that is there.
 
 use super::{Conforms, Given};
-use crate::Step;
+use crate::Basis;
 use crate::outcome::Outcome;
 use dusk_description::FileType;
 use dusk_evidence::{CodeFact, Fault};
@@ -24,7 +24,7 @@ impl Conforms for FileType {
             return Err(Fault::new(CodeFact::FileTooLarge { bytes, most }));
         }
         if name != given.text {
-            out.trail.took(Step::Code, name, || format!("the one file in {} that is called so", folder()));
+            out.trail.took(name, || Basis::File { folder: folder() });
         }
         out.text.push_str(name);
         out.value = Value::Text;

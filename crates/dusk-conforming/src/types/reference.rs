@@ -1,7 +1,7 @@
 //! A value that the target holds already.
 
 use super::{Conforms, Given};
-use crate::Step;
+use crate::Basis;
 use crate::outcome::Outcome;
 use dusk_description::ReferenceType;
 use dusk_evidence::{CodeFact, Fault};
@@ -24,11 +24,11 @@ impl Conforms for ReferenceType {
             return Ok(None);
         };
         if value != given.text {
-            let (step, how) = match had_zeros {
-                true => (Step::Digits, "lost zeros put back"),
-                false => (Step::Code, "case and spaces do not count"),
-            };
-            out.trail.took(step, value, || format!("one value of {} in {}; {how}", known.column, known.file));
+            out.trail.took(value, || Basis::Known {
+                column: known.column.clone(),
+                file: known.file.clone(),
+                had_zeros,
+            });
         }
         out.text.push_str(value);
         out.value = Value::Text;

@@ -477,7 +477,7 @@ proptest! {
             prop_assert_eq!(&uploaded.next().unwrap(), &texts, "row {}", row + 2);
             for (name, outcome) in FIELDS.iter().zip(&told.records[0].outcomes).filter(|(_, outcome)| outcome.trail.changed()) {
                 let steps = &outcome.trail.taken;
-                prop_assert!(!steps.is_empty() && steps.iter().all(|taken| !taken.evidence.is_empty()), "{name}");
+                prop_assert!(!steps.is_empty() && steps.iter().all(|taken| !taken.basis.to_string().is_empty()), "{name}");
                 prop_assert_eq!(&steps.last().unwrap().after, &outcome.text, "{}", name);
                 *changes.entry(((*name).to_owned(), outcome.text.clone())).or_default() += 1;
             }

@@ -112,8 +112,10 @@ pub enum CodeFact {
     },
     /// Somebody decided that it keeps its record out.
     KeepsOut {
-        /// Where it was decided, by whom, and when.
-        decided: String,
+        /// Who decided so; empty where nobody says.
+        by: String,
+        /// When; empty where nobody says.
+        on: String,
     },
     /// It is not a word for true or false.
     NotABoolean {

@@ -31,7 +31,9 @@ pub(super) fn wrong(fact: &CodeFact) -> String {
         CodeFact::TooMany { codes, columns } => {
             format!("has {codes} codes, and the target has {columns} columns for them")
         }
-        CodeFact::KeepsOut { decided } => format!("keeps its record out, as was decided ({decided})"),
+        CodeFact::KeepsOut { by, on } => {
+            format!("keeps its record out, as was decided ({})", decided(by, on))
+        }
         CodeFact::NotABoolean { .. } => "is not a word for true or false".into(),
         CodeFact::BooleanUndecided => "could mean true and could mean false".into(),
         other => wrong_of_others(other),
@@ -98,4 +100,9 @@ fn some(choices: &Choices) -> String {
 
 fn listed(codes: &[NamedCode]) -> String {
     codes.iter().map(ToString::to_string).collect::<Vec<_>>().join(", ")
+}
+
+/// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
+pub fn decided(by: &str, on: &str) -> String {
+    ["crosswalk", by, on].into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
 }

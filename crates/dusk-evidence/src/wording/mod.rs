@@ -13,6 +13,7 @@ mod text;
 mod upload;
 
 pub(crate) use claim::claim;
+pub use code::decided;
 
 use crate::{Fact, Fate, Fault};
 

@@ -286,7 +286,7 @@ impl Showing {
                 .trail
                 .taken
                 .iter()
-                .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.step as u64));
+                .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.basis.step() as u64));
             let key = (u32::MAX - u32::try_from(place).unwrap_or(0), steps);
             let thing = self.known(key, || Thing::Change(field.field.name.clone(), outcome.trail.steps()));
             shows.extend(thing);

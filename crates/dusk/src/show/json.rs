@@ -126,7 +126,7 @@ pub(super) fn field_json(name: &str, outcome: &Outcome) -> Value {
         .trail
         .taken
         .iter()
-        .map(|taken| json!({"step": taken.step.name(), "after": taken.after, "evidence": taken.evidence}))
+        .map(|taken| json!({"step": taken.basis.step().name(), "after": taken.after, "evidence": taken.basis.to_string()}))
         .collect();
     let fits = outcome.faults.is_empty() && !outcome.unjudged;
     json!({"field": name, "steps": steps, "upload": fits.then_some(&outcome.text)})

@@ -90,7 +90,7 @@ impl Life<'_> {
             lines.push(("correction", quoted(now), why.to_owned()));
         }
         for taken in &outcome.trail.taken {
-            lines.push((taken.step.name(), quoted(&taken.after), taken.evidence.clone()));
+            lines.push((taken.basis.step().name(), quoted(&taken.after), taken.basis.to_string()));
         }
         if outcome.faults.is_empty() && !outcome.unjudged {
             let step = if self.explanation.fate == Judged::Accepted { "upload" } else { "would be" };

@@ -1,5 +1,10 @@
 //! What was done to a value, and on what evidence.
 
+mod basis;
+mod wording;
+
+pub use basis::{Basis, DateBasis, HowRead, LaidOut, Lost};
+
 /// A step by which a value changes. Each is a decision of the dictionary, the mapping, or a
 /// crosswalk; there is no other way for a value to change.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -64,58 +69,59 @@ pub enum Step {
     Codes,
 }
 
+/// The steps, each with its name in files and messages.
+const STEPS: [(Step, &str); 29] = [
+    (Step::Join, "join"),
+    (Step::FirstOf, "first_of"),
+    (Step::Together, "together"),
+    (Step::Flags, "flags"),
+    (Step::LookUp, "look_up"),
+    (Step::MadeOf, "made_of"),
+    (Step::FillDown, "fill_down"),
+    (Step::Part, "part"),
+    (Step::Blank, "blank"),
+    (Step::IfBlank, "if_blank"),
+    (Step::Constant, "constant"),
+    (Step::LineBreakMark, "line_break"),
+    (Step::Decoding, "wrong_decoding"),
+    (Step::Hidden, "hidden"),
+    (Step::Letters, "letters"),
+    (Step::Quotes, "quotes"),
+    (Step::TextMark, "text_mark"),
+    (Step::Trim, "trim"),
+    (Step::Spaces, "spaces"),
+    (Step::LineBreaks, "line_breaks"),
+    (Step::Digits, "digits"),
+    (Step::Number, "number"),
+    (Step::Unit, "unit"),
+    (Step::Round, "round"),
+    (Step::Date, "date"),
+    (Step::Boolean, "boolean"),
+    (Step::Code, "code"),
+    (Step::Crosswalk, "crosswalk"),
+    (Step::Codes, "codes"),
+];
+
 impl Step {
     /// The step's name in files and messages.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Join => "join",
-            Self::FirstOf => "first_of",
-            Self::Together => "together",
-            Self::Flags => "flags",
-            Self::LookUp => "look_up",
-            Self::MadeOf => "made_of",
-            Self::FillDown => "fill_down",
-            Self::Part => "part",
-            Self::Blank => "blank",
-            Self::IfBlank => "if_blank",
-            Self::Constant => "constant",
-            Self::LineBreakMark => "line_break",
-            Self::Decoding => "wrong_decoding",
-            Self::Hidden => "hidden",
-            Self::Letters => "letters",
-            Self::Quotes => "quotes",
-            Self::TextMark => "text_mark",
-            Self::Trim => "trim",
-            Self::Spaces => "spaces",
-            Self::LineBreaks => "line_breaks",
-            Self::Digits => "digits",
-            Self::Number => "number",
-            Self::Unit => "unit",
-            Self::Round => "round",
-            Self::Date => "date",
-            Self::Boolean => "boolean",
-            Self::Code => "code",
-            Self::Crosswalk => "crosswalk",
-            Self::Codes => "codes",
-        }
+        STEPS.iter().find(|(step, _)| *step == self).map_or("", |(_, name)| name)
     }
 }
 
 /// One step that was taken.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Taken {
-    /// Which step.
-    pub step: Step,
     /// The value after it.
     pub after: String,
-    /// What the step rests on, in words.
-    pub evidence: String,
+    /// What it rests on, which says which step it is.
+    pub basis: Basis,
 }
 
 /// The steps taken with one value, in order. A run only needs to know whether there were any; who
 /// wants to know which has the value conformed again with a trail that keeps them. So what a run
 /// did and what is said about it cannot differ.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Trail {
     /// The steps, where they are kept.
     pub taken: Vec<Taken>,
@@ -130,10 +136,10 @@ impl Trail {
     }
 
     /// Records a step.
-    pub(crate) fn took(&mut self, step: Step, after: &str, evidence: impl FnOnce() -> String) {
+    pub(crate) fn took(&mut self, after: &str, basis: impl FnOnce() -> Basis) {
         self.changed = true;
         if self.keeps {
-            self.taken.push(Taken { step, after: after.to_owned(), evidence: evidence() });
+            self.taken.push(Taken { after: after.to_owned(), basis: basis() });
         }
     }
 
@@ -161,11 +167,27 @@ impl Trail {
 
     /// The names of the steps, in order: "trim + code".
     pub fn steps(&self) -> String {
-        self.taken.iter().map(|taken| taken.step.name()).collect::<Vec<_>>().join(" + ")
+        self.taken.iter().map(|taken| taken.basis.step().name()).collect::<Vec<_>>().join(" + ")
     }
 
     /// What the steps rest on, in order.
     pub fn evidence(&self) -> String {
-        self.taken.iter().map(|taken| taken.evidence.as_str()).collect::<Vec<_>>().join("; ")
+        self.taken.iter().map(|taken| taken.basis.to_string()).collect::<Vec<_>>().join("; ")
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_step_has_one_name() {
+        let mut names: Vec<&str> = STEPS.iter().map(|(step, _)| step.name()).collect();
+        names.sort_unstable();
+        names.dedup();
+        assert_eq!(names.len(), STEPS.len());
+        // The last one of the enumeration, so that none before it was forgotten.
+        assert_eq!(STEPS.len(), Step::Codes as usize + 1);
+        assert!(STEPS.iter().enumerate().all(|(place, (step, _))| *step as usize == place));
     }
 }

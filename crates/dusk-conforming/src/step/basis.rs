@@ -1,0 +1,270 @@
+//! What a step rests on, as data; `wording` makes the words.
+
+use jiff::civil::Date;
+
+use super::Step;
+use dusk_description::HowFound;
+use dusk_evidence::Missing;
+use dusk_mapping::Which;
+use dusk_values::{DateOrder, Rounding, UnitConversion};
+
+/// What a step rests on.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Basis {
+    /// The mapping puts the same into every record.
+    Constant,
+    /// The mapping says what stands for a blank cell.
+    IfBlank,
+    /// The mapping takes what stands above a blank cell.
+    FillDown,
+    /// The target makes the field of others.
+    MadeOf,
+    /// The mapping joins columns.
+    Join,
+    /// The first of several columns that is not blank.
+    FirstOf {
+        /// Its heading.
+        heading: String,
+    },
+    /// Those of several columns that are not blank.
+    Together {
+        /// How many are not.
+        filled: usize,
+        /// How many there are.
+        of: usize,
+    },
+    /// Columns that say true.
+    Flags,
+    /// Another file.
+    LookUp {
+        /// The column that the value is from.
+        take: String,
+        /// Its row.
+        row: u64,
+        /// The file.
+        file: String,
+    },
+    /// The form of a cell of which a part is taken.
+    Part {
+        /// The form as it was written.
+        form: String,
+    },
+    /// The mapping says that a word stands for nothing.
+    BlankWord {
+        /// The word.
+        word: String,
+    },
+    /// The mapping says that a mark stands for a line break.
+    LineBreakMark {
+        /// The mark.
+        mark: String,
+    },
+    /// White space at the ends.
+    Ends {
+        /// What stood before the text.
+        before: String,
+        /// What stood behind it.
+        behind: String,
+    },
+    /// Spaces that are not the ordinary one.
+    Spaces {
+        /// How many.
+        count: usize,
+        /// Whether each of them is a no-break space.
+        all_no_break: bool,
+    },
+    /// The mapping makes line breaks spaces.
+    LineBreaks {
+        /// How many.
+        count: usize,
+    },
+    /// The text was UTF-8 and was read as something else.
+    WronglyDecoded {
+        /// As what.
+        encoding: String,
+    },
+    /// Characters that nobody sees.
+    Hidden(Vec<char>),
+    /// Letters and their accents look the same together.
+    Composed,
+    /// The mapping straightens quotes.
+    Quotes,
+    /// An apostrophe keeps a number text in a spreadsheet program.
+    TextMark,
+    /// The dictionary says how many digits there always are.
+    DigitsOfDictionary {
+        /// How many.
+        digits: usize,
+    },
+    /// Nothing but zeros behind the point.
+    ZerosBehindPoint,
+    /// The only code that a spreadsheet program could have changed into the value.
+    OnlyCodeBefore {
+        /// What such a program did to it.
+        lost: Lost,
+        /// The code list.
+        list: String,
+    },
+    /// The same number, exact, before it is rounded.
+    Exact,
+    /// The same number.
+    PlainNotation,
+    /// The mapping rounds.
+    Rounded {
+        /// How.
+        how: Option<Rounding>,
+        /// To how many digits after the point.
+        decimals: u32,
+    },
+    /// One unit becomes another.
+    Converted(UnitConversion),
+    /// A date's or a time's form.
+    Date(Box<DateBasis>),
+    /// The target takes a part of a date.
+    PartOfDate {
+        /// What is missing.
+        missing: Missing,
+    },
+    /// A word means true or false.
+    Means {
+        /// The word.
+        word: String,
+        /// Which.
+        value: bool,
+    },
+    /// Whether one value is among several.
+    Among {
+        /// The value.
+        wanted: String,
+        /// Whether it is.
+        is_there: bool,
+    },
+    /// A code list.
+    Code {
+        /// How the code was found there.
+        how: HowFound,
+        /// The list.
+        list: String,
+        /// The code's label.
+        label: String,
+    },
+    /// The one file of a folder that is called so.
+    File {
+        /// The folder.
+        folder: String,
+    },
+    /// What the target holds already.
+    Known {
+        /// The column of its values.
+        column: String,
+        /// Their file.
+        file: String,
+        /// Whether zeros were put back.
+        had_zeros: bool,
+    },
+    /// A line of a crosswalk.
+    Crosswalk {
+        /// Who decided it.
+        by: String,
+        /// When.
+        on: String,
+    },
+    /// The target's layout of several codes.
+    Codes {
+        /// Each code with what it rests on.
+        each: Vec<(String, Basis)>,
+        /// How they are laid out.
+        layout: LaidOut,
+    },
+}
+
+/// What a spreadsheet program did to a code.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Lost {
+    /// It took leading zeros away.
+    Zeros,
+    /// It made a date of it.
+    Date,
+}
+
+/// How several codes stand in the upload file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum LaidOut {
+    /// In one column, with this between them.
+    Joined(String),
+    /// In a column each.
+    ColumnPerCode,
+    /// One after the other in numbered columns.
+    Numbered,
+}
+
+/// What the reading of a date or a time rests on.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DateBasis {
+    /// How it was read.
+    pub how: HowRead,
+    /// The day that was read; none for a time of day.
+    pub day: Option<Date>,
+    /// From which clock to which it was brought.
+    pub clocks: Option<(String, String)>,
+}
+
+/// How a date or a time was read.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum HowRead {
+    /// By a pattern of the mapping.
+    Pattern(String),
+    /// In the order that the column proves.
+    Proven(DateOrder),
+    /// In the order that the mapping names for the column.
+    Mapping(DateOrder),
+    /// In the order that it names for some of its values.
+    Where {
+        /// Which values.
+        which: Which,
+        /// The order.
+        order: DateOrder,
+    },
+    /// Its form leaves one reading.
+    Form,
+}
+
+impl Basis {
+    /// The step that rests on it.
+    pub fn step(&self) -> Step {
+        match self {
+            Self::Constant => Step::Constant,
+            Self::IfBlank => Step::IfBlank,
+            Self::FillDown => Step::FillDown,
+            Self::MadeOf => Step::MadeOf,
+            Self::Join => Step::Join,
+            Self::FirstOf { .. } => Step::FirstOf,
+            Self::Together { .. } => Step::Together,
+            Self::Flags => Step::Flags,
+            Self::LookUp { .. } => Step::LookUp,
+            Self::Part { .. } => Step::Part,
+            Self::BlankWord { .. } => Step::Blank,
+            Self::LineBreakMark { .. } => Step::LineBreakMark,
+            Self::Ends { .. } => Step::Trim,
+            Self::Spaces { .. } => Step::Spaces,
+            Self::LineBreaks { .. } => Step::LineBreaks,
+            Self::WronglyDecoded { .. } => Step::Decoding,
+            Self::Hidden(_) => Step::Hidden,
+            Self::Composed => Step::Letters,
+            Self::Quotes => Step::Quotes,
+            Self::TextMark => Step::TextMark,
+            Self::DigitsOfDictionary { .. } | Self::ZerosBehindPoint | Self::OnlyCodeBefore { .. } => {
+                Step::Digits
+            }
+            Self::Exact | Self::PlainNotation => Step::Number,
+            Self::Rounded { .. } => Step::Round,
+            Self::Converted(_) => Step::Unit,
+            Self::Date(_) | Self::PartOfDate { .. } => Step::Date,
+            Self::Means { .. } | Self::Among { .. } => Step::Boolean,
+            Self::Code { .. } | Self::File { .. } | Self::Known { had_zeros: false, .. } => Step::Code,
+            Self::Known { had_zeros: true, .. } => Step::Digits,
+            Self::Crosswalk { .. } => Step::Crosswalk,
+            Self::Codes { .. } => Step::Codes,
+        }
+    }
+}
