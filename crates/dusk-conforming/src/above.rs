@@ -6,6 +6,7 @@
 use super::clean::is_blank;
 use super::plan::Plan;
 use super::shape::Shape;
+use dusk_evidence::Slot;
 use dusk_sources::RowCells;
 
 /// The last cell of a column that was not blank.
@@ -23,15 +24,15 @@ pub enum Above {
 /// The columns that are filled down, and what stands above in each.
 #[derive(Debug)]
 pub struct AboveCells<'p> {
-    /// The place of each column among the plan's headings, and the words that are blank in it.
-    columns: Vec<(usize, &'p [String])>,
+    /// Each column, and the words that are blank in it.
+    columns: Vec<(Slot, &'p [String])>,
     above: Vec<Above>,
 }
 
 impl<'p> AboveCells<'p> {
     /// The columns that a plan fills down, with nothing above them.
     pub fn new(plan: &'p Plan<'p>) -> Self {
-        let columns: Vec<(usize, &'p [String])> =
+        let columns: Vec<(Slot, &'p [String])> =
             plan.fields.iter().filter_map(|field| Some((field.filled_from?, field.blank))).collect();
         let above = vec![Above::Nothing; columns.len()];
         Self { columns, above }
@@ -69,7 +70,7 @@ impl<'p> AboveCells<'p> {
                 *above = Above::Unknown;
                 continue;
             }
-            let cell = row.cell(shape.columns.get(*slot).copied().unwrap_or(usize::MAX));
+            let cell = shape.cell(row, *slot);
             if !is_blank(cell, blank) {
                 *above = Above::Text(cell.to_owned());
             }
@@ -77,7 +78,7 @@ impl<'p> AboveCells<'p> {
     }
 
     /// What stands above in the column of this heading.
-    pub(super) fn of(&self, slot: usize) -> &Above {
+    pub(super) fn of(&self, slot: Slot) -> &Above {
         let place = self.columns.iter().position(|(column, _)| *column == slot);
         place.and_then(|place| self.above.get(place)).unwrap_or(&Above::Nothing)
     }

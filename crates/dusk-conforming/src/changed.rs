@@ -4,14 +4,15 @@
 use super::memo::{NOT_REMEMBERED, State};
 use super::shape::Shape;
 use super::{Conformer, Outcome, Parent};
+use dusk_evidence::FieldId;
 use dusk_sources::RowCells;
 use dusk_values::ShortText;
 
 /// What makes a change what it is: conforming is a pure function of these.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ChangeKey {
-    /// The field, by its place.
-    pub field: usize,
+    /// The field.
+    pub field: FieldId,
     /// The raw value.
     pub raw: String,
     /// The code of the field's parent, where it has one.
@@ -33,8 +34,8 @@ pub struct Changes {
 /// A change without a number.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Single {
-    /// Of a short value in a field without a parent, by its place.
-    Short(usize, ShortText),
+    /// Of a short value in a field without a parent.
+    Short(FieldId, ShortText),
     /// Of any other value.
     Long(ChangeKey),
 }
@@ -42,7 +43,7 @@ pub enum Single {
 impl Conformer<'_> {
     /// Whether a field of the current row may have been changed, and where its outcome is remembered, if
     /// it is.
-    pub fn change_at(&self, place: usize) -> Option<Option<usize>> {
+    pub fn change_at(&self, place: FieldId) -> Option<Option<usize>> {
         let found = self.current.get(place).filter(|found| found.state != State::UNCHANGED)?;
         Some(Some(found.place).filter(|place| *place != NOT_REMEMBERED))
     }
@@ -54,7 +55,7 @@ impl Conformer<'_> {
         if !self.unnumbered && !self.remarked {
             return count;
         }
-        for place in 0..self.current.len() {
+        for place in self.current.ids() {
             let Some(found) = self.current.get(place).copied() else { continue };
             let remarked = found.state == State::REMARKED
                 && self.outcome(place).is_some_and(|outcome| outcome.trail.changed());

@@ -3,7 +3,7 @@
 
 use super::record::Conformer;
 use super::shape::{Shape, holds_a_row, wrong_shape};
-use dusk_evidence::{Fault, Finding, HeadedValue, RowFact, Severity, THE_ROW};
+use dusk_evidence::{Fault, FieldId, Finding, HeadedValue, RowFact, Severity, THE_ROW};
 use dusk_sources::{CellKind, Rejoined, RowCells};
 use dusk_values::Value;
 
@@ -82,9 +82,9 @@ impl Conformer<'_> {
     /// Whether the row satisfies the rule of rows that hold a record.
     fn is_kept(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Fit {
         let Some((rule, slots)) = &self.plan.keep else { return Fit::Whole };
-        let text = |place: usize| {
-            let column = slots.get(place).and_then(|slot| shape.columns.get(*slot));
-            let text = column.map_or("", |column| CellKind::of(row.cell(*column)).1.trim());
+        // The fields of this rule are columns.
+        let text = |place: FieldId| {
+            let text = slots.get(place).map_or("", |slot| CellKind::of(shape.cell(row, *slot)).1.trim());
             (if text.is_empty() { Value::Blank } else { Value::Text }, text)
         };
         let (fact, fit) = match rule.holds(self.plan.today, &text) {
@@ -145,7 +145,7 @@ impl Conformer<'_> {
             places.dedup();
             let each = places.iter().map(|place| HeadedValue {
                 heading: shape.headings.get(*place).cloned().unwrap_or_default(),
-                value: joined.cell(*place).to_owned(),
+                value: joined.nth(*place).to_owned(),
             });
             each.collect::<Vec<_>>()
         };

@@ -55,7 +55,7 @@ pub use changed::{ChangeKey, Changes, Single};
 pub use fit::Fit;
 pub use met::MetInField;
 pub use outcome::Outcome;
-pub use plan::{FieldPlan, Input, Plan, PlannedRepeat, Proven};
+pub use plan::{Bound, FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};
 pub use several::{JoinPiece, Several, taken_part};
 pub use shape::Shape;

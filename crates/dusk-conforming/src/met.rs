@@ -8,6 +8,7 @@ use super::cell::shown_raw;
 use super::plan::FieldPlan;
 use super::several::JOINT;
 use super::types::conforming;
+use dusk_evidence::{ById, FieldId};
 use dusk_inspecting::shape_of;
 use dusk_sources::CellKind;
 
@@ -28,7 +29,7 @@ pub(super) enum Kept {
 /// What one thread met, field by field.
 #[derive(Debug)]
 pub(crate) struct Met {
-    fields: Vec<MetField>,
+    fields: ById<FieldId, MetField>,
 }
 
 #[derive(Debug)]
@@ -64,14 +65,14 @@ impl Met {
 
     /// A blank cell.
     #[inline]
-    pub(super) fn blank(&mut self, place: usize) {
+    pub(super) fn blank(&mut self, place: FieldId) {
         if let Some(field) = self.fields.get_mut(place) {
             field.blank += 1;
         }
     }
 
     /// A value that is not remembered yet.
-    pub(super) fn value(&mut self, place: usize, raw: &str) {
+    pub(super) fn value(&mut self, place: FieldId, raw: &str) {
         let Some(field) = self.fields.get_mut(place).filter(|field| field.seen.len() <= MOST) else { return };
         if field.kept == Kept::Nothing {
             return;

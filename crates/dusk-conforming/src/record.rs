@@ -14,7 +14,7 @@ use super::several::JOINT;
 use super::shape::Shape;
 use crate::KeyPrint;
 use dusk_description::{RecordShare, UploadEncoder};
-use dusk_evidence::{Fault, Finding, Kind, RecordFact, Severity};
+use dusk_evidence::{ById, Fault, FieldId, Finding, Kind, RecordFact, Severity, Slot, SourceId};
 use dusk_inspecting::DateSigns;
 use dusk_sources::{ABOVE_UNKNOWN, FROM_ABOVE, RowCells, group_mark};
 use dusk_values::{ShortText, Value};
@@ -46,10 +46,10 @@ pub enum Judged {
 pub struct Conformer<'p> {
     pub(super) plan: &'p Plan<'p>,
     pub(super) encoder: UploadEncoder<'p>,
-    pub(super) memos: Vec<FieldMemo>,
+    pub(super) memos: ById<FieldId, FieldMemo>,
     /// For each field, where the current row's outcome is.
-    pub(super) current: Vec<Found>,
-    key_fields: Vec<usize>,
+    pub(super) current: ById<FieldId, Found>,
+    key_fields: Vec<FieldId>,
     /// What a key looks like in the upload file when all of it is blank.
     blank_key: Vec<u8>,
     /// The current record as it stands in the upload file, each value with a delimiter after it.
@@ -61,7 +61,7 @@ pub struct Conformer<'p> {
     pub(super) remarked: bool,
     pub(super) unnumbered: bool,
     /// What the dates of each field say about how its column was treated.
-    signs: Vec<DateSigns>,
+    signs: ById<FieldId, DateSigns>,
     joined: String,
     /// What stands above the current row in the columns that are filled down.
     pub(super) above: AboveCells<'p>,
@@ -71,6 +71,8 @@ pub struct Conformer<'p> {
     pub(super) numbered: u32,
     /// How many rows were conformed.
     rows: u64,
+    /// True once something that the plan made could not be found.
+    lost: bool,
     /// Tries ways of putting a split row together, so that they leave no traces here.
     pub(super) tries: Option<Box<Self>>,
 }
@@ -81,8 +83,8 @@ impl<'p> Conformer<'p> {
     /// # Errors
     /// [`Error::Invariant`](dusk_evidence::Error::Invariant) when the layout was not checked before.
     pub fn new(plan: &'p Plan<'p>, keeps_steps: bool) -> dusk_evidence::Result<Self> {
-        let is_key = |place: usize| plan.fields.get(place).is_some_and(|field| field.field.key);
-        let key_fields: Vec<usize> = (0..plan.fields.len()).filter(|place| is_key(*place)).collect();
+        let keys = plan.fields.with_ids().filter(|(_, field)| field.field.key);
+        let key_fields: Vec<FieldId> = keys.map(|(id, _)| id).collect();
         let mut encoder = UploadEncoder::new(&plan.target.upload).map_err(dusk_evidence::Error::Invariant)?;
         let mut blank_key = Vec::new();
         for field in key_fields.iter().filter_map(|place| plan.fields.get(*place)) {
@@ -93,7 +95,7 @@ impl<'p> Conformer<'p> {
             plan,
             encoder,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
-            current: vec![Found::NOTHING; plan.fields.len()],
+            current: ById::like(&plan.fields, Found::NOTHING),
             key_fields,
             blank_key,
             record: Vec::new(),
@@ -101,13 +103,14 @@ impl<'p> Conformer<'p> {
             faulty: false,
             remarked: false,
             unnumbered: false,
-            signs: vec![DateSigns::default(); plan.fields.len()],
+            signs: ById::like(&plan.fields, DateSigns::default()),
             joined: String::new(),
             above: AboveCells::new(plan),
             met: Met::new(&plan.fields),
             scratch: Vec::new(),
             numbered: 0,
             rows: 0,
+            lost: false,
             tries: None,
         })
     }
@@ -153,6 +156,12 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// True where something that the plan made could not be found, by a mistake of the program's own. What
+    /// was judged is not to be used then.
+    pub fn has_lost_something(&self) -> bool {
+        self.lost
+    }
+
     /// What was met in the columns of fields since this was asked the last time.
     pub fn take_met(&mut self) -> Vec<(u64, Vec<String>)> {
         self.met.take()
@@ -174,30 +183,33 @@ impl<'p> Conformer<'p> {
         self.record.clear();
         self.noted.clear();
         (self.faulty, self.remarked, self.unnumbered) = (false, false, false);
-        for &place in &plan.order {
-            self.conform_field(place, row, shape);
+        for &field in &plan.order {
+            if self.conform_field(field, row, shape).is_none() {
+                self.lost = true;
+            }
         }
     }
 
-    fn conform_field(&mut self, place: usize, row: &RowCells<'_>, shape: &Shape<'_>) {
+    /// Conforms one field of the current row. Nothing where something that this plan made cannot be found,
+    /// which only a mistake of the program's own can do.
+    fn conform_field(&mut self, id: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<()> {
         let plan = self.plan;
-        let (Some(field), Some(current)) = (plan.fields.get(place), self.current.get(place)) else { return };
+        let field = plan.fields.get(id)?;
+        let current = *self.current.get(id)?;
         if field.input.is_the_same() && field.parent.is_none() && current.place != NOT_REMEMBERED {
             // It was found in the first row.
-            let found = *current;
-            return self.take(place, found);
+            self.take(id, current);
+            return Some(());
         }
         let plain = match &field.input {
-            Input::Column(slot) if field.is_plain() => {
-                Some(shape.columns.get(*slot).copied().unwrap_or(usize::MAX))
-            }
+            Input::Column(slot) if field.is_plain() => Some(shape.column(*slot)?),
             _ => None,
         };
         let short = match plain {
             Some(column) => {
                 let short = row.short_cell(column);
                 if short == Some(ShortText::default()) {
-                    self.met.blank(place);
+                    self.met.blank(id);
                 }
                 short
             }
@@ -207,59 +219,59 @@ impl<'p> Conformer<'p> {
                 self.joined = raw;
                 if !known {
                     // One of its parts is rejected, so nobody can say what is made of them.
-                    if let (Some(memo), Some(current)) =
-                        (self.memos.get_mut(place), self.current.get_mut(place))
-                    {
-                        memo.leave_unjudged();
-                        *current = Found::NOTHING;
-                    }
-                    return self.take(place, Found::NOTHING);
+                    self.memos.get_mut(id)?.leave_unjudged();
+                    *self.current.get_mut(id)? = Found::NOTHING;
+                    self.take(id, Found::NOTHING);
+                    return Some(());
                 }
                 ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
             }
         };
-        let Some(memo) = self.memos.get(place) else { return };
         let raw = || plain.map_or(self.joined.as_str(), |column| row.cell(column));
-        // Inside a parent the same value may mean another code, so it is remembered with it.
-        let parent =
-            field.parent.map(|parent| self.current.get(parent).map_or(NOT_REMEMBERED, |found| found.place));
-        let key = match (parent, short) {
-            (None, Some(short)) => MemoKey::Short(short, 0),
-            (None, None) => MemoKey::Long(raw()),
-            (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
-            (Some(parent), Some(short)) => {
-                u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent))
-            }
-        };
-        let found = match memo.find(key) {
+        let key = self.memo_key(field, short, raw())?;
+        let found = match self.memos.get(id)?.find(key) {
             Some(found) => found,
             None => {
+                self.met.value(id, raw());
                 let met = (key, self.rows);
-                self.met.value(place, raw());
-                let found = new_outcome(
-                    &mut self.memos,
-                    &self.current,
-                    &mut self.encoder,
-                    (place, field),
-                    raw(),
-                    met,
-                );
-                let met = self.memos.get(place).and_then(|memo| memo.outcome(found.place));
-                if let (Some(outcome), Some(signs)) = (met, self.signs.get_mut(place)) {
-                    signs.add(outcome.signs);
+                let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
+                let found = new_outcome(memos, current, encoder, (id, field), raw(), met)?;
+                if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
+                    self.signs.get_mut(id)?.add(outcome.signs);
                 }
                 found
             }
         };
-        if let Some(current) = self.current.get_mut(place) {
-            *current = found;
-        }
-        self.take(place, found);
+        *self.current.get_mut(id)? = found;
+        self.take(id, found);
+        Some(())
+    }
+
+    /// By what a value is remembered. Inside a parent the same value may mean another code, so it is
+    /// remembered with it.
+    fn memo_key<'t>(
+        &self,
+        field: &FieldPlan<'_>,
+        short: Option<ShortText>,
+        raw: &'t str,
+    ) -> Option<MemoKey<'t>> {
+        let parent = match field.parent {
+            Some(parent) => Some(self.current.get(parent)?.place),
+            None => None,
+        };
+        Some(match (parent, short) {
+            (None, Some(short)) => MemoKey::Short(short, 0),
+            (None, None) => MemoKey::Long(raw),
+            (Some(NOT_REMEMBERED), _) | (Some(_), None) => MemoKey::None,
+            (Some(parent), Some(short)) => {
+                u32::try_from(parent).map_or(MemoKey::None, |parent| MemoKey::Short(short, parent))
+            }
+        })
     }
 
     /// Takes an outcome into the current record.
     #[inline]
-    fn take(&mut self, place: usize, found: Found) {
+    fn take(&mut self, place: FieldId, found: Found) {
         match found.state.number() {
             Some(number) => self.noted.push(number),
             None => {
@@ -285,7 +297,7 @@ impl<'p> Conformer<'p> {
         raw: &mut String,
     ) -> bool {
         raw.clear();
-        let cell = |slot: &usize| shape.columns.get(*slot).map_or("", |column| row.cell(*column));
+        let cell = |slot: &Slot| shape.cell(row, *slot);
         match &field.input {
             Input::Nothing | Input::Constant(_) => {}
             Input::Number => raw.push_str(shape.label),
@@ -331,12 +343,15 @@ impl<'p> Conformer<'p> {
     }
 
     /// A cell's raw value and its parent's code, again.
-    pub fn raw<'r>(&'r self, place: usize, row: &RowCells<'r>, shape: &Shape<'_>) -> (Cow<'r, str>, &'r str) {
+    pub fn raw<'r>(
+        &'r self,
+        place: FieldId,
+        row: &RowCells<'r>,
+        shape: &Shape<'_>,
+    ) -> (Cow<'r, str>, &'r str) {
         let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
         let raw = match &field.input {
-            Input::Column(slot) if field.is_plain() => {
-                Cow::Borrowed(shape.columns.get(*slot).map_or("", |column| row.cell(*column)))
-            }
+            Input::Column(slot) if field.is_plain() => Cow::Borrowed(shape.cell(row, *slot)),
             _ => {
                 let mut raw = String::new();
                 self.put_raw(field, row, shape, &mut raw);
@@ -350,12 +365,12 @@ impl<'p> Conformer<'p> {
     }
 
     /// What each field's date says about how its column was treated, for all rows so far.
-    pub fn signs(&self) -> &[DateSigns] {
+    pub fn signs(&self) -> &ById<FieldId, DateSigns> {
         &self.signs
     }
 
     fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
-        for (place, field) in self.plan.fields.iter().enumerate() {
+        for (place, field) in self.plan.fields.with_ids() {
             let Some(outcome) = self.outcome(place) else { continue };
             for fault in outcome.faults.iter().chain(&outcome.remarks) {
                 findings.push(
@@ -373,15 +388,15 @@ impl<'p> Conformer<'p> {
     }
 
     /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
-    pub fn value(&self, place: usize) -> (Value, &str) {
+    pub fn value(&self, place: FieldId) -> (Value, &str) {
         match self.outcome(place) {
             Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
             _ => (Value::Blank, ""),
         }
     }
 
-    pub(super) fn check_rules(&self, row: &RowCells<'_>, source: usize, findings: &mut Vec<Finding>) {
-        let value = |place: usize| self.value(place);
+    pub(super) fn check_rules(&self, row: &RowCells<'_>, source: SourceId, findings: &mut Vec<Finding>) {
+        let value = |place: FieldId| self.value(place);
         for rule in &self.plan.row_rules {
             if rule.holds(self.plan.today, &value) == Some(false) {
                 let values: Vec<String> = rule
@@ -409,12 +424,12 @@ impl<'p> Conformer<'p> {
 
     /// What the current record adds to each rule over many records, in the order of these rules.
     pub fn shares(&self, out: &mut Vec<Option<RecordShare>>) {
-        let value = |place: usize| self.value(place);
+        let value = |place: FieldId| self.value(place);
         out.extend(self.plan.batch_rules.iter().map(|rule| rule.share(self.plan.today, &value)));
     }
 
     /// What became of a field in the current row.
-    pub fn outcome(&self, place: usize) -> Option<&Outcome> {
+    pub fn outcome(&self, place: FieldId) -> Option<&Outcome> {
         self.memos.get(place)?.outcome(self.current.get(place)?.place)
     }
 
@@ -446,7 +461,7 @@ impl<'p> Conformer<'p> {
 
     /// The current record's key as people read it.
     pub fn shown_key(&self) -> (String, String) {
-        let keys = self.plan.fields.iter().enumerate().filter(|(_, field)| field.field.key);
+        let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
         let (names, values): (Vec<&str>, Vec<&str>) = keys
             .map(|(place, field)| {
                 (field.field.name.as_str(), self.outcome(place).map_or("", |outcome| outcome.text.as_str()))
@@ -466,40 +481,33 @@ fn push_between_joints(cell: &str, raw: &mut String) {
     }
 }
 
-/// Conforms a value that is not remembered, and remembers it where that pays.
+/// Conforms a value that is not remembered, and remembers it where that pays. Nothing where a field is not
+/// there, or is its own parent.
 fn new_outcome(
-    memos: &mut [FieldMemo],
-    current: &[Found],
+    memos: &mut ById<FieldId, FieldMemo>,
+    current: &ById<FieldId, Found>,
     encoder: &mut UploadEncoder<'_>,
-    (place, field): (usize, &FieldPlan<'_>),
+    (id, field): (FieldId, &FieldPlan<'_>),
     raw: &str,
     (key, row): (MemoKey<'_>, u64),
-) -> Found {
+) -> Option<Found> {
     let (memo, parent) = match field.parent {
-        None => (memos.get_mut(place), Some(Parent::None)),
-        Some(parent_place) => {
-            let at = current.get(parent_place).map_or(NOT_REMEMBERED, |found| found.place);
-            // A field is never its own parent, so there are two of them.
-            let Ok([memo, parent]) = memos.get_disjoint_mut([place, parent_place]) else {
-                return Found::NOTHING;
-            };
-            let parent = match parent.outcome(at) {
-                Some(outcome) if !outcome.faults.is_empty() => None,
-                Some(outcome) if !outcome.text.is_empty() => Some(Parent::Code(&outcome.text)),
-                _ => Some(Parent::Blank(field.parent_name)),
-            };
-            (Some(memo), parent)
+        None => (memos.get_mut(id)?, Parent::None),
+        Some(parent) => {
+            let at = current.get(parent)?.place;
+            let [memo, parent] = memos.get_two_mut(id, parent)?;
+            match parent.outcome(at) {
+                Some(outcome) if !outcome.faults.is_empty() => {
+                    // The parent is rejected in this row, so nobody can say what is valid inside it.
+                    memo.leave_unjudged();
+                    return Some(Found::NOTHING);
+                }
+                Some(outcome) if !outcome.text.is_empty() => (memo, Parent::Code(&outcome.text)),
+                _ => (memo, Parent::Blank(field.parent_name)),
+            }
         }
     };
-    let Some(memo) = memo else { return Found::NOTHING };
-    let Some(parent) = parent else {
-        // The parent is rejected in this row, so nobody can say what is valid inside it.
-        memo.leave_unjudged();
-        return Found::NOTHING;
-    };
     let at = memo.place_for(key, row);
-    if let Some(outcome) = memo.outcome_mut(at) {
-        field.conform(raw, parent, encoder, outcome);
-    }
-    memo.settle(at, key)
+    field.conform(raw, parent, encoder, memo.outcome_mut(at)?);
+    Some(memo.settle(at, key))
 }

@@ -2,18 +2,19 @@
 
 use super::Plan;
 use super::clean::is_blank;
-use dusk_evidence::{Fault, RowFact};
+use super::plan::Bound;
+use dusk_evidence::{ColumnId, Fault, RowFact, Slot, SourceId};
 use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
 
 /// How the rows of one source stand to the plan.
 #[derive(Debug, Clone)]
 pub struct Shape<'s> {
     /// Which source, from 0.
-    pub(crate) source: usize,
+    pub(crate) source: SourceId,
     /// The places of the plan's headings in it, for each repeat; one where a row makes one record.
-    pub(crate) numbers: &'s [Vec<usize>],
+    pub(crate) numbers: &'s [Bound],
     /// The same for the repeat at hand.
-    pub columns: &'s [usize],
+    pub columns: Option<&'s Bound>,
     /// What the repeat at hand is called; nothing where a row makes one record.
     pub label: &'s str,
     /// How many headings it has.
@@ -31,12 +32,12 @@ pub struct Shape<'s> {
 }
 
 impl<'s> Shape<'s> {
-    /// The shape of source number `place`.
-    pub fn of(source: &'s Source, place: usize, numbers: &'s [Vec<usize>]) -> Self {
+    /// The shape of a source.
+    pub fn of(source: &'s Source, source_id: SourceId, numbers: &'s [Bound]) -> Self {
         Self {
-            source: place,
+            source: source_id,
             numbers,
-            columns: numbers.first().map_or(&[], Vec::as_slice),
+            columns: numbers.first(),
             label: "",
             width: source.columns.len(),
             ragged: source.dialect.is_sheet(),
@@ -50,7 +51,7 @@ impl<'s> Shape<'s> {
     /// The same for each record that a row makes: each repeat of which a column holds something.
     pub fn records(&self, row: &RowCells<'_>, plan: &'s Plan<'_>) -> Vec<Self> {
         let Some(planned) = &plan.repeat else { return vec![self.clone()] };
-        let holds_something = |columns: &&Vec<usize>| {
+        let holds_something = |columns: &&'s Bound| {
             planned.slots.iter().any(|slot| {
                 let cell = columns.get(*slot).map_or("", |column| row.cell(*column));
                 let blank = plan.fields.iter().find(|field| field.input.columns().contains(slot));
@@ -58,11 +59,28 @@ impl<'s> Shape<'s> {
             })
         };
         let numbers = self.numbers.iter().enumerate().filter(|(_, columns)| holds_something(columns));
-        let labelled = |(met, (place, columns)): (usize, (usize, &'s Vec<usize>))| {
+        let labelled = |(met, (place, columns)): (usize, (usize, &'s Bound))| {
             let label = if planned.repeat.in_order { met } else { place };
-            Self { columns, label: planned.labels.get(label).map_or("", String::as_str), ..self.clone() }
+            Self {
+                columns: Some(columns),
+                label: planned.labels.get(label).map_or("", String::as_str),
+                ..self.clone()
+            }
         };
         numbers.enumerate().map(labelled).collect()
+    }
+
+    /// The column of a heading that the plan uses, in the repeat at hand. There is always one: slots are made
+    /// from the plan's headings, and every one of these was bound.
+    #[inline]
+    pub fn column(&self, slot: Slot) -> Option<ColumnId> {
+        self.columns?.get(slot).copied()
+    }
+
+    /// The cell under a heading that the plan uses.
+    #[inline]
+    pub fn cell<'r>(&self, row: &RowCells<'r>, slot: Slot) -> &'r str {
+        self.column(slot).map_or("", |column| row.cell(column))
     }
 
     /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.
@@ -76,7 +94,7 @@ impl<'s> Shape<'s> {
     /// What the row is if it holds no record although it is not blank.
     pub(super) fn no_record(&self, row: &RowCells<'_>) -> Option<Fault> {
         if self.headings.len() > 1
-            && row.cell(0).trim() == self.headings.first().map_or("", String::as_str)
+            && row.nth(0).trim() == self.headings.first().map_or("", String::as_str)
             && row.len() >= self.headings.len()
             && self.headings.iter().zip(row.cells()).all(|(heading, cell)| cell.trim() == heading)
         {

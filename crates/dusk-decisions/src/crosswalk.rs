@@ -278,7 +278,7 @@ mod tests {
              [[field]]\nname = \"region\"\ntype = \"code\"\ncodes = \"region.csv\"\nrequired = true\n\
              [[field]]\nname = \"district\"\ntype = \"code\"\ncodes = \"district.csv\"\nwithin = \"region\"\n",
         );
-        Target::read(&folder.path().join("target.toml")).unwrap().fields
+        Target::read(&folder.path().join("target.toml")).unwrap().fields.into_iter().collect()
     }
 
     fn line(value: &str, within: &str, code: &str) -> CrosswalkLine {

@@ -52,8 +52,8 @@ pub fn find_rows(source: &Source, prints: &RowPrints, wanted: &WantedRows) -> Re
                 found.by_print.entry(print.all).or_default().push(number);
             }
             if is_alike || wanted.numbers.contains(&number) {
-                let cells = (0..width).map(|place| without_marks(row.cell(place)).into_owned());
-                let cells = cells.chain([prints.cell(&row, width)]).collect();
+                let cells = (0..width).map(|place| without_marks(row.nth(place)).into_owned());
+                let cells = cells.chain([prints.cell(&row, prints.beyond())]).collect();
                 found.at.insert(number, ExportedRow { print, cells });
             }
         }

@@ -1,6 +1,7 @@
 //! What the rows of a source are recognised by.
 
 use super::RowPrint;
+use dusk_evidence::{ById, ColumnId, Id as _};
 use dusk_sources::{CellPrint, Patch, RowCells, Source, without_marks};
 
 /// What stands in the place of a heading for the cells beyond the last one.
@@ -9,7 +10,7 @@ pub const BEYOND: &str = "beyond the header";
 /// Reckons the prints of a source's rows.
 #[derive(Debug, Clone)]
 pub struct RowPrints {
-    columns: Vec<ColumnPrint>,
+    columns: ById<ColumnId, ColumnPrint>,
     beyond: CellPrint,
     /// What stands between the cells beyond the header.
     between: String,
@@ -38,11 +39,16 @@ impl RowPrints {
         }
     }
 
+    /// The column after the last, which stands for what is beyond the header.
+    pub fn beyond(&self) -> ColumnId {
+        ColumnId::new(self.columns.len())
+    }
+
     /// What a row has in a column, without marks and white space at its ends; the column after the last
     /// stands for what is beyond the header.
-    pub fn cell(&self, row: &RowCells<'_>, column: usize) -> String {
+    pub fn cell(&self, row: &RowCells<'_>, column: ColumnId) -> String {
         let width = self.columns.len();
-        if column < width {
+        if column.index() < width {
             return without_marks(row.cell(column)).trim().to_owned();
         }
         let beyond: Vec<_> = row.cells().skip(width).map(without_marks).collect();
@@ -61,8 +67,8 @@ impl RowPrints {
     pub fn each_cell(&self, row: &RowCells<'_>, each: &mut Vec<u64>) -> RowPrint {
         let mut print = RowPrint::default();
         each.clear();
-        for (place, column) in self.columns.iter().enumerate() {
-            let own = column.cells.of(row.cell(place));
+        for (id, column) in self.columns.with_ids() {
+            let own = column.cells.of(row.cell(id));
             each.push(own);
             print.all = print.all.wrapping_add(own);
             if column.used {
@@ -73,7 +79,7 @@ impl RowPrints {
             }
         }
         if row.len() > self.columns.len() {
-            let own = self.beyond.of(&self.cell(row, self.columns.len()));
+            let own = self.beyond.of(&self.cell(row, self.beyond()));
             each.push(own);
             print.all = print.all.wrapping_add(own);
             print.used = print.used.wrapping_add(own);
@@ -82,7 +88,7 @@ impl RowPrints {
     }
 
     /// The print of a cell in a column.
-    pub fn of_cell(&self, column: usize, text: &str) -> u64 {
+    pub fn of_cell(&self, column: ColumnId, text: &str) -> u64 {
         self.columns.get(column).map_or(self.beyond, |column| column.cells).of(text)
     }
 
@@ -102,12 +108,12 @@ impl RowPrints {
     }
 
     /// Whether a column tells which record a row is.
-    pub fn is_key(&self, column: usize) -> bool {
+    pub fn is_key(&self, column: ColumnId) -> bool {
         self.columns.get(column).is_some_and(|column| column.key)
     }
 
     /// The part of a row's prints that does not depend on some of its cells.
-    pub fn without(&self, print: RowPrint, cells: impl Iterator<Item = (usize, u64)>) -> (u64, u64) {
+    pub fn without(&self, print: RowPrint, cells: impl Iterator<Item = (ColumnId, u64)>) -> (u64, u64) {
         let (mut all, mut used) = (print.all, print.used);
         for (place, own) in cells {
             all = all.wrapping_sub(own);

@@ -10,7 +10,7 @@ use rust_xlsxwriter::{
 
 use super::{Field, Target, UploadEncoder, UploadFormat};
 use crate::types::DropDown;
-use dusk_evidence::{Error, Result};
+use dusk_evidence::{Error, FieldId, Result};
 use dusk_sources::{CellKind, Known, Source, SourceSettings};
 
 /// The sheet to be filled in.
@@ -49,7 +49,7 @@ pub struct Filling {
 /// A column of the upload file.
 struct Column<'t> {
     heading: &'t str,
-    place: usize,
+    place: FieldId,
     field: &'t Field,
 }
 
@@ -99,7 +99,7 @@ impl Filling {
             while let Some(row) = cells.next() {
                 if !row.is_blank() {
                     let cell = |place: &Option<usize>| {
-                        place.map_or("", |place| CellKind::of(row.cell(place)).1.trim()).to_owned()
+                        place.map_or("", |place| CellKind::of(row.nth(place)).1.trim()).to_owned()
                     };
                     rows.push(places.iter().map(cell).collect());
                 }
@@ -117,8 +117,7 @@ fn fold(name: &str) -> String {
 fn columns(target: &Target) -> Vec<Column<'_>> {
     target
         .fields
-        .iter()
-        .enumerate()
+        .with_ids()
         .flat_map(|(place, field)| {
             field.headings().into_iter().map(move |heading| Column { heading, place, field })
         })
@@ -154,7 +153,7 @@ impl Blank<'_> {
             let mut cells = filled.iter().map(String::as_str);
             // Columns that the target does not use stay blank.
             let cell =
-                |(field, _): &(Option<usize>, &str)| field.and_then(|_| cells.next()).unwrap_or_default();
+                |(field, _): &(Option<FieldId>, &str)| field.and_then(|_| cells.next()).unwrap_or_default();
             rows.push(columns.iter().map(cell).collect());
         }
         for cells in rows {

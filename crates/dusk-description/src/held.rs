@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::Field;
-use dusk_evidence::{Error, Result, Row};
+use dusk_evidence::{ById, Error, FieldId, Result, Row};
 use dusk_sources::each_row;
 
 /// The records that a target holds.
@@ -12,9 +12,9 @@ pub struct Held {
     /// The file, beside the description.
     pub path: PathBuf,
     /// The fields of the key, by their places.
-    pub key: Vec<usize>,
+    pub key: Vec<FieldId>,
     /// The fields that may be set only once, by their places.
-    pub once: Vec<usize>,
+    pub once: Vec<FieldId>,
     /// Each record: its row, the texts of its key, and those of the fields that may be set only once.
     pub records: Vec<(Row, Vec<String>, Vec<String>)>,
 }
@@ -25,9 +25,9 @@ impl Held {
     ///
     /// # Errors
     /// [`Error::File`] and [`Error::Source`] when it cannot be read; [`Error::Request`] when it lacks a column.
-    pub fn read(path: &Path, fields: &[Field]) -> Result<Self> {
-        let places = |wanted: &dyn Fn(&Field) -> bool| -> Vec<usize> {
-            fields.iter().enumerate().filter(|(_, field)| wanted(field)).map(|(place, _)| place).collect()
+    pub fn read(path: &Path, fields: &ById<FieldId, Field>) -> Result<Self> {
+        let places = |wanted: &dyn Fn(&Field) -> bool| -> Vec<FieldId> {
+            fields.with_ids().filter(|(_, field)| wanted(field)).map(|(place, _)| place).collect()
         };
         let (key, once) = (places(&|field| field.key), places(&|field| field.set_once));
         if key.is_empty() {

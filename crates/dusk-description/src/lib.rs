@@ -19,6 +19,8 @@ pub use rule::{Broken, RecordShare, Rule, RuleError, RuleText, Tally};
 
 use std::path::PathBuf;
 
+use dusk_evidence::{ById, FieldId};
+
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Lookup, ReadAs, fold};
 pub use encode::{Bare, UploadEncoder, cells_of};
@@ -44,7 +46,7 @@ pub struct Target {
     /// The file that it takes.
     pub upload: Upload,
     /// Its fields, in the template's order.
-    pub fields: Vec<Field>,
+    pub fields: ById<FieldId, Field>,
     /// Rules between fields.
     pub rules: Vec<Rule>,
     /// What it holds already, where a field may be set only once.
@@ -55,8 +57,8 @@ pub struct Target {
 
 impl Target {
     /// The place of the field with this name, from 0.
-    pub fn field(&self, name: &str) -> Option<usize> {
-        self.fields.iter().position(|field| field.name == name)
+    pub fn field(&self, name: &str) -> Option<FieldId> {
+        self.fields.find(|field| field.name == name)
     }
 
     /// The headings of the upload file: one for each field, or several where each code has a column.
@@ -66,9 +68,9 @@ impl Target {
 
     /// Every column of the upload file with the field it belongs to, by its place; columns that the
     /// target does not use have none and stay blank.
-    pub fn upload_columns(&self) -> Vec<(Option<usize>, &str)> {
+    pub fn upload_columns(&self) -> Vec<(Option<FieldId>, &str)> {
         let mut columns = Vec::new();
-        for (place, field) in self.fields.iter().enumerate() {
+        for (place, field) in self.fields.with_ids() {
             while field.is_sent() && field.position.is_some_and(|position| columns.len() + 1 < position) {
                 columns.push((None, ""));
             }
@@ -88,7 +90,7 @@ impl Target {
             rows.push(columns.iter().map(|(_, heading)| *heading).collect());
         }
         if self.upload.labels {
-            let label = |place: &Option<usize>| {
+            let label = |place: &Option<FieldId>| {
                 place.and_then(|place| self.fields.get(place)).and_then(|field| field.label.as_deref())
             };
             rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
@@ -97,10 +99,10 @@ impl Target {
     }
 
     /// The fields of type file, by their places.
-    pub fn file_fields(&self) -> Vec<usize> {
-        let is_file = |place: &usize| {
+    pub fn file_fields(&self) -> Vec<FieldId> {
+        let is_file = |place: &FieldId| {
             matches!(self.fields.get(*place).map(|field| &field.kind), Some(FieldType::File(_)))
         };
-        (0..self.fields.len()).filter(is_file).collect()
+        self.fields.ids().filter(is_file).collect()
     }
 }

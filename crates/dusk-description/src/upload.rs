@@ -3,6 +3,7 @@
 use encoding_rs::Encoding;
 
 use crate::UploadFormat;
+use dusk_evidence::FieldId;
 use dusk_files::Template;
 
 /// How the upload file's text becomes bytes.
@@ -60,7 +61,7 @@ pub struct Upload {
     /// How many columns the file has, where some behind the last field stay blank.
     pub columns: Option<usize>,
     /// The field whose values divide the records among files, by its place.
-    pub split_by: Option<usize>,
+    pub split_by: Option<FieldId>,
     /// The most bytes that one file may hold.
     pub max_bytes: Option<u64>,
     /// How text becomes bytes.

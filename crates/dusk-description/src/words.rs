@@ -1,6 +1,7 @@
 //! A field in words: what lists of fields, notes in templates and pages of help say of it.
 
 use super::Target;
+use dusk_evidence::FieldId;
 
 /// What people print of a field, each part a short text.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,7 +24,7 @@ pub struct FieldWords {
 
 impl Target {
     /// The words for a field; nothing where there is none at that place.
-    pub fn words(&self, place: usize) -> Option<FieldWords> {
+    pub fn words(&self, place: FieldId) -> Option<FieldWords> {
         let field = self.fields.get(place)?;
         let parent = field.kind.parent().and_then(|parent| self.fields.get(parent));
         let parent = parent.map(|parent| parent.name.as_str());

@@ -9,7 +9,7 @@ use super::facts::{Fact, Kind, fold};
 use super::headings::identifier;
 use super::parents::tie_parents;
 use super::{DraftOptions, Material};
-use dusk_evidence::{Error, Result};
+use dusk_evidence::{Error, FieldId, Id as _, Result};
 use dusk_values::ValueType;
 
 /// Makes fields of what is described, and ties the code lists to them.
@@ -472,7 +472,7 @@ fn read_rules(drafted: &mut Drafted) {
         .collect();
     let known = |name: &str| {
         let place = types.iter().position(|(known, _)| known == name)?;
-        types.get(place).map(|(_, kind)| (place, *kind))
+        types.get(place).map(|(_, kind)| (FieldId::new(place), *kind))
     };
     for rule in std::mem::take(&mut drafted.rules) {
         match dusk_description::Rule::parse(dusk_description::RuleText::must(&rule.must), &known) {

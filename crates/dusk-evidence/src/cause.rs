@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use hashbrown::HashMap;
 
 use super::{Fault, Finding, Grouping, Kind, SettledBy, Severity};
-use crate::{Line, Row};
+use crate::{FieldId, Line, Row, SourceId};
 
 /// How many different causes are told apart before further ones are only counted together, so
 /// that a column of a million different wrong values does not fill the memory.
@@ -25,7 +25,7 @@ const WHOLE_COLUMN: u64 = 98;
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct CausePlace {
     /// The source, from 0.
-    pub source: usize,
+    pub source: SourceId,
     /// The row.
     pub row: Row,
     /// Its line.
@@ -54,16 +54,16 @@ pub struct ColumnCause {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Explains {
     /// All about these fields.
-    Fields(Vec<usize>),
+    Fields(Vec<FieldId>),
     /// Those of one kind about a field.
-    OneKind(usize, Kind),
+    OneKind(FieldId, Kind),
     /// That rows break the rule of this name, and that values of these fields are too small or too large.
-    Exchange(String, [usize; 2]),
+    Exchange(String, [FieldId; 2]),
 }
 
 impl Explains {
     /// Whether a finding of this kind about this field, and called so, is one of them.
-    pub fn takes(&self, kind: Kind, field: Option<usize>, about: &str) -> bool {
+    pub fn takes(&self, kind: Kind, field: Option<FieldId>, about: &str) -> bool {
         match self {
             Self::Fields(fields) => field.is_some_and(|field| fields.contains(&field)),
             Self::OneKind(own, one) => field == Some(*own) && kind == *one,
@@ -82,7 +82,7 @@ pub struct Cause {
     /// Which kind of finding.
     pub kind: Kind,
     /// The field by its place in the target; nothing when it is about whole rows.
-    pub field: Option<usize>,
+    pub field: Option<FieldId>,
     /// The field's name, or what else it is about.
     pub about: String,
     /// The value, where the value is what has to be decided.
@@ -100,7 +100,7 @@ pub struct Cause {
     /// What is wrong with the whole column, where that is the cause.
     pub column: Option<ColumnCause>,
     /// The source of the first one, from 0.
-    pub source: usize,
+    pub source: SourceId,
     /// The row of the first one.
     pub row: Row,
     /// The line of the first one.
@@ -219,14 +219,14 @@ impl Causes {
     }
 
     /// The fields of which at least half of the filled cells are rejected, by their places.
-    pub fn suspects(&self, filled: &dyn Fn(usize) -> u64) -> Vec<usize> {
-        let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
+    pub fn suspects(&self, filled: &dyn Fn(FieldId) -> u64) -> Vec<FieldId> {
+        let mut counts: BTreeMap<FieldId, u64> = BTreeMap::new();
         for cause in &self.causes {
             if let Some(field) = cause.field.filter(|_| cause.kind.severity() == Severity::Reject) {
                 *counts.entry(field).or_default() += cause.count;
             }
         }
-        let mostly = |(field, count): &(usize, u64)| *count > 4 && *count * 2 >= filled(*field);
+        let mostly = |(field, count): &(FieldId, u64)| *count > 4 && *count * 2 >= filled(*field);
         counts.into_iter().filter(mostly).map(|(field, _)| field).collect()
     }
 
@@ -239,7 +239,7 @@ impl Causes {
     /// The causes, the largest first. `filled` tells how many cells of a field's column are not blank: where
     /// nearly all of them are wrong in one way, the column is the cause; so are columns that seem to be the
     /// wrong ones.
-    pub fn ranked(mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) -> RankedCauses {
+    pub fn ranked(mut self, filled: &dyn Fn(FieldId) -> u64, wrong: &[ColumnCause]) -> RankedCauses {
         self.join_columns(filled, wrong);
         let mut order: Vec<usize> = (0..self.causes.len()).collect();
         let rank = |place: &usize| {
@@ -281,7 +281,7 @@ impl Causes {
     }
 
     /// Makes one cause of all wrong values of a column that is wrong as a whole.
-    fn join_columns(&mut self, filled: &dyn Fn(usize) -> u64, wrong: &[ColumnCause]) {
+    fn join_columns(&mut self, filled: &dyn Fn(FieldId) -> u64, wrong: &[ColumnCause]) {
         let mut joined: BTreeMap<usize, usize> = BTreeMap::new();
         for column in wrong {
             let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
@@ -301,7 +301,7 @@ impl Causes {
                 cause.column = Some(column.clone());
             }
         }
-        let mut columns: BTreeMap<(usize, Kind), (u64, Vec<usize>)> = BTreeMap::new();
+        let mut columns: BTreeMap<(FieldId, Kind), (u64, Vec<usize>)> = BTreeMap::new();
         for (place, cause) in self.causes.iter().enumerate() {
             if cause.column.is_some() || joined.contains_key(&place) {
                 continue;
@@ -369,13 +369,14 @@ impl Causes {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::Id as _;
     use crate::wording::tests::one_of_each;
 
     fn finding(kind: Kind, row: u64, value: &str, part: Option<&str>) -> Finding {
         let fact = one_of_each().into_iter().find(|fact| fact.kind() == kind).unwrap();
         let fault = Fault { part: part.map(str::to_owned), ..Fault::new(fact) };
         let (row, line) = (Row(row), Line(row));
-        Finding::new(0, (row, line), "f", value, fault).at_field(0)
+        Finding::new(SourceId::FIRST, (row, line), "f", value, fault).at_field(FieldId::FIRST)
     }
 
     #[test]
@@ -416,7 +417,7 @@ mod tests {
         for (row, findings) in (2..).zip(rows) {
             for (kind, field, value) in *findings {
                 let mut finding = finding(*kind, row, value, None);
-                finding.field = *field;
+                finding.field = field.map(FieldId::new);
                 finding.about = field.map_or("rule".into(), |field| format!("f{field}"));
                 causes.add(&finding);
             }
@@ -452,17 +453,17 @@ mod tests {
         let (too_small, broken) = ((Kind::BelowMinimum, Some(0), "0"), (Kind::RuleBroken, None, "2 > 1"));
         let letters = (Kind::NotANumber, Some(1), "x");
         let rows: [&[_]; 4] = [&[broken], &[broken, too_small], &[too_small], &[letters]];
-        let exchange = column(Explains::Exchange("rule".into(), [0, 1]));
+        let exchange = column(Explains::Exchange("rule".into(), [0, 1].map(FieldId::new)));
         let all = ranked(&rows, 9, std::slice::from_ref(&exchange));
         let [cause, other] = all.causes.as_slice() else { panic!("{:?}", all.causes) };
         assert_eq!((cause.kind, cause.count, cause.rows, cause.alone), (Kind::RuleBroken, 4, 4, 3));
         assert_eq!(cause.column.as_ref(), Some(&exchange));
         assert_eq!(other.kind, Kind::NotANumber, "that is no number in either column");
         // A column that feeds the wrong field is to blame for whatever is wrong with it.
-        let wrong = ranked(&rows, 9, &[column(Explains::Fields(vec![0, 1]))]);
+        let wrong = ranked(&rows, 9, &[column(Explains::Fields([0, 1].map(FieldId::new).into()))]);
         assert_eq!(wrong.causes.iter().map(|cause| cause.count).collect::<Vec<_>>(), [3, 2]);
         // And an order that is open only for the days that wait for it.
-        let open = column(Explains::OneKind(1, Kind::NotANumber));
+        let open = column(Explains::OneKind(FieldId::new(1), Kind::NotANumber));
         let open = ranked(&rows, 9, &[open]).causes;
         assert_eq!(open.iter().filter(|cause| cause.column.is_some()).count(), 1);
     }

@@ -1,6 +1,6 @@
 //! What was noticed at a cell, a row, a column or a file.
 
-use crate::{Fact, Kind, Line, Row};
+use crate::{Fact, FieldId, Kind, Line, Row, SourceId};
 
 /// What is wrong with a value and what would be right, before it is known where it stands.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -34,14 +34,14 @@ impl Fault {
 /// Something noticed in a row of a source.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Finding {
-    /// Which of the run's sources, from 0.
-    pub source: usize,
+    /// Which of the run's sources.
+    pub source: SourceId,
     /// The row.
     pub row: Row,
     /// The line on which the row begins.
     pub line: Line,
-    /// The field by its place in the target; nothing when the finding is about the whole row.
-    pub field: Option<usize>,
+    /// The field; nothing when the finding is about the whole row.
+    pub field: Option<FieldId>,
     /// The field's name, or what else the finding is about: a rule's name, the key.
     pub about: String,
     /// What the repeat is called, where its row makes several records; nothing otherwise.
@@ -56,9 +56,9 @@ pub struct Finding {
 pub const THE_ROW: &str = "the row";
 
 impl Finding {
-    /// A finding at a row of source number `source`.
+    /// A finding at a row of a source.
     pub fn new(
-        source: usize,
+        source: SourceId,
         (row, line): (Row, Line),
         about: impl Into<String>,
         value: impl Into<String>,
@@ -68,8 +68,8 @@ impl Finding {
         Self { source, row, line, field: None, about, repeat: String::new(), value, fault }
     }
 
-    /// The same about a field, by its place in the target.
-    pub fn at_field(self, field: usize) -> Self {
+    /// The same about a field.
+    pub fn at_field(self, field: FieldId) -> Self {
         Self { field: Some(field), ..self }
     }
 

@@ -7,6 +7,7 @@ mod error;
 mod evidence;
 mod fact;
 mod finding;
+mod ids;
 mod kind;
 mod position;
 mod problem;
@@ -23,6 +24,7 @@ pub use fact::{
     WhyOpen,
 };
 pub use finding::{Fault, Finding, THE_ROW};
+pub use ids::{ById, ColumnId, FieldId, Id, Slot, SourceId};
 pub use kind::{Grouping, Kind, SettledBy, Severity};
 pub use position::{Line, Row};
 pub use problem::{Problem, Problems};

@@ -1,13 +1,13 @@
 //! What the column of a field says about how it is read, and what it leaves open.
 
-use crate::{ColumnCause, Evidence, Explains, Kind};
+use crate::{ColumnCause, Evidence, Explains, FieldId, Kind};
 use dusk_values::DateOrder;
 
 /// The evidence in the column that feeds a field.
 #[derive(Debug, Clone)]
 pub struct FieldEvidence {
     /// The field, by its place.
-    pub field: usize,
+    pub field: FieldId,
     /// The evidence.
     pub evidence: Evidence,
     /// The order of dates that it proves.
@@ -20,7 +20,7 @@ pub struct FieldEvidence {
 #[derive(Debug, Clone)]
 pub struct Undecided {
     /// The field that it feeds, by its place.
-    pub field: usize,
+    pub field: FieldId,
     /// The column.
     pub column: String,
     /// The sources as the steward named them.

@@ -128,7 +128,7 @@ impl List {
             }
             let cells = places
                 .iter()
-                .map(|place| place.map_or(String::new(), |place| row.cell(place).to_owned()))
+                .map(|place| place.map_or(String::new(), |place| row.nth(place).to_owned()))
                 .collect();
             list.rows.push(ListRow { line, cells });
         }

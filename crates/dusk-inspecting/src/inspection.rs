@@ -10,7 +10,7 @@ use super::damage_seen::DamageSeen;
 use super::date_evidence::{At, DateEvidence};
 use super::profile::{Counted, Looks, Profile};
 use dusk_description::{DateType, Field, FieldType, Target};
-use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Result, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, ColumnId, Evidence, Example, Id as _, Result, SourceId, Verdict};
 use dusk_sources::{CellKind, Progress, Rows, Source, Threads, Tray, in_order, without_marks};
 use dusk_values::DateOrder;
 
@@ -214,9 +214,10 @@ impl<'s> Worker<'s> {
                 found.repeated = (found.repeated.0 + 1, found.repeated.1.or(Some(number)));
                 continue;
             }
-            let at = At { source: 0, row: row.row(), line: row.line() };
-            for ((column, profile), dates) in (0..).zip(&mut self.profiles).zip(&mut found.dates) {
-                let looks = profile.add(&row, column, 0);
+            let at = At { source: SourceId::FIRST, row: row.row(), line: row.line() };
+            for ((place, profile), dates) in (0..).zip(&mut self.profiles).zip(&mut found.dates) {
+                let column = ColumnId::new(place);
+                let looks = profile.add(&row, column, SourceId::FIRST);
                 if matches!(looks, Looks::Otherwise) {
                     continue;
                 }

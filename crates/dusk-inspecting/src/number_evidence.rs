@@ -1,7 +1,7 @@
 //! Which mark stands before the decimals of a column's numbers: proven by its values or not at all.
 
 use super::date_evidence::At;
-use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Reading, SourceId, Verdict};
 use dusk_sources::CellKind;
 
 /// How a written number can be read.
@@ -111,7 +111,8 @@ impl NumberEvidence {
     pub fn of(values: &[&str]) -> Self {
         let mut evidence = Self::default();
         for (value, row) in values.iter().zip(2..) {
-            let at = At { source: 0, row: dusk_evidence::Row(row), line: dusk_evidence::Line(row) };
+            let at =
+                At { source: SourceId::FIRST, row: dusk_evidence::Row(row), line: dusk_evidence::Line(row) };
             evidence.add(at, CellKind::Text, value.trim());
         }
         evidence

@@ -9,7 +9,7 @@ use super::date_evidence::At;
 use super::distinct::Distinct;
 use super::value_shape::shape_of;
 use super::{Marks, NumberEvidence, bare_figures};
-use dusk_evidence::Example;
+use dusk_evidence::{ColumnId, Example, SourceId};
 use dusk_sources::{CellKind, RowCells};
 use dusk_values::{DateOrder, Decimal, ShortText, WrittenDate, WrittenTime};
 
@@ -128,7 +128,7 @@ pub struct Counted {
 impl Profile {
     /// Takes in a cell. Gives the date that it is written like, or nothing; a whole number that may
     /// count days is given as such.
-    pub(super) fn add(&mut self, row: &RowCells<'_>, column: usize, source: usize) -> Looks {
+    pub(super) fn add(&mut self, row: &RowCells<'_>, column: ColumnId, source: SourceId) -> Looks {
         let at = At { source, row: row.row(), line: row.line() };
         let Some(short) = row.short_cell(column) else {
             let cell = row.cell(column);
@@ -468,7 +468,7 @@ mod tests {
             );
             let mut profile = Profile::default();
             while let Some(row) = rows.next() {
-                profile.add(&row, 0, 0);
+                profile.add(&row, ColumnId::FIRST, SourceId::FIRST);
             }
             profile.settle();
             whole.append(profile);

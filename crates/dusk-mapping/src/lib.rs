@@ -25,7 +25,7 @@ pub use read::{read, read_incomplete};
 
 use dusk_decisions::{Corrections, Crosswalk, RowPrints};
 use dusk_description::{ReadAs, Rule, Target};
-use dusk_evidence::Line;
+use dusk_evidence::{FieldId, Line};
 use dusk_inspecting::DateShape;
 use dusk_sources::{Known, Source, SourceSettings};
 use dusk_values::{DateOrder, DatePattern, Rounding, Unit, Zone};
@@ -74,7 +74,7 @@ pub struct Keep {
 #[derive(Debug)]
 pub struct Map {
     /// The field, by its place in the target.
-    pub field: usize,
+    pub field: FieldId,
     /// Where it stands in `mapping.toml`.
     pub line: Line,
     /// Where the value comes from.
@@ -107,7 +107,7 @@ pub struct Map {
 
 impl Map {
     /// What feeds a field, and nothing said about how it is read.
-    pub fn fed_by(field: usize, feed: Feed) -> Self {
+    pub fn fed_by(field: FieldId, feed: Feed) -> Self {
         Self {
             field,
             line: Line::FIRST,
@@ -284,7 +284,7 @@ impl Mapping {
     }
 
     /// The places of the fields that a column feeds, alone or with others.
-    pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = usize> + 'm {
+    pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = FieldId> + 'm {
         let is_it = move |name: &str| match &self.repeat {
             Some(repeat) if name.contains(NUMBER_MARK) => {
                 repeat.numbers.iter().any(|number| Repeat::heading(name, number) == heading)
@@ -299,7 +299,7 @@ impl Mapping {
 
     /// The headings of the columns that feed a field in the record of a repeat (nothing where a row makes one).
     /// Where repeats are numbered as they are met, nobody can say which columns were this one's: it may be any.
-    pub fn headings_for(&self, field: usize, number: &str) -> Vec<String> {
+    pub fn headings_for(&self, field: FieldId, number: &str) -> Vec<String> {
         let map = self.maps.iter().find(|map| map.field == field);
         let columns = map.map_or_else(Vec::new, |map| map.feed.columns());
         let headings = columns.into_iter().flat_map(|name| match &self.repeat {
@@ -323,7 +323,7 @@ impl Mapping {
 
     /// What the rows of a source are recognised by.
     pub fn row_prints(&self, source: &Source, target: &Target) -> RowPrints {
-        let is_key = |field: usize| target.fields.get(field).is_some_and(|field| field.key);
+        let is_key = |field: FieldId| target.fields.get(field).is_some_and(|field| field.key);
         let keys = self.maps.iter().filter(|map| is_key(map.field));
         let keys: Vec<&str> = keys.flat_map(|map| map.feed.columns()).collect();
         RowPrints::of(source, &self.wanted(), &keys)

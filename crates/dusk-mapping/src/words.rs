@@ -2,6 +2,7 @@
 
 use super::{DayCount, Feed, Map, Mapping, Which};
 use dusk_description::{DateType, Field, FieldType, NumberType, ReadAs, Target, TextType};
+use dusk_evidence::FieldId;
 use dusk_values::{DateOrder, Rounding};
 
 impl Feed {
@@ -145,12 +146,12 @@ impl Mapping {
     }
 
     /// The fields that nothing feeds, by their places.
-    pub fn left_empty(&self, target: &Target) -> Vec<usize> {
-        let empty = |(place, field): &(usize, &Field)| {
+    pub fn left_empty(&self, target: &Target) -> Vec<FieldId> {
+        let empty = |(place, field): &(FieldId, &Field)| {
             let fills_itself = field.never_send || field.fixed.is_some() || field.made_of.is_some();
             !fills_itself && !self.maps.iter().any(|map| map.field == *place)
         };
-        target.fields.iter().enumerate().filter(empty).map(|(place, _)| place).collect()
+        target.fields.with_ids().filter(empty).map(|(place, _)| place).collect()
     }
 }
 
@@ -182,7 +183,7 @@ mod tests {
             .maps
             .iter()
             .map(|map| {
-                let done = map.done(&target.fields[map.field], None);
+                let done = map.done(target.fields.get(map.field).unwrap(), None);
                 format!("{}: {}", map.feed.words(), done.join("; "))
             })
             .collect();
@@ -198,6 +199,6 @@ mod tests {
             mapping.in_short(&target),
             "5 of 6 fields: 3 from a column each, 2 from several or another file"
         );
-        assert_eq!(mapping.left_empty(&target), [5]);
+        assert_eq!(mapping.left_empty(&target), [target.field("rest").unwrap()]);
     }
 }

@@ -21,7 +21,7 @@ mod write;
 use jiff::civil::Date;
 
 use dusk_description::{FieldType, NumberType, Target};
-use dusk_evidence::Result;
+use dusk_evidence::{ColumnId, FieldId, Id as _, Result};
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
@@ -65,10 +65,10 @@ impl Sureness {
 /// A column proposed for a field.
 #[derive(Debug, Clone)]
 pub struct Proposal {
-    /// The field, by its place in the target.
-    pub field: usize,
-    /// The column, by its place in the source.
-    pub column: usize,
+    /// The field.
+    pub field: FieldId,
+    /// The column.
+    pub column: ColumnId,
     /// How sure it is.
     pub sureness: Sureness,
     /// Why.
@@ -80,14 +80,14 @@ pub struct Proposal {
 /// What an earlier mapping says, and the source does not bear out.
 #[derive(Debug, Clone)]
 pub struct Doubt {
-    /// The field, by its place in the target.
-    pub field: usize,
+    /// The field.
+    pub field: FieldId,
     /// The column that feeds it now.
     pub column: String,
     /// True where the source has no such column any more.
     pub is_gone: bool,
-    /// What would be proposed instead, by its place in the source.
-    pub instead: Option<usize>,
+    /// What would be proposed instead.
+    pub instead: Option<ColumnId>,
     /// Why.
     pub reasons: Vec<String>,
 }
@@ -107,7 +107,7 @@ pub struct Proposals {
 
 impl Proposals {
     /// Takes a column for a field, because somebody says so.
-    pub fn say(&mut self, field: usize, column: usize, source: &Source, target: &Target) {
+    pub fn say(&mut self, field: FieldId, column: ColumnId, source: &Source, target: &Target) {
         let keys = match self.proposals.iter().position(|proposal| proposal.field == field) {
             Some(place) if self.proposals.get(place).is_some_and(|known| known.column == column) => {
                 self.proposals.remove(place).keys
@@ -116,11 +116,9 @@ impl Proposals {
                 if let Some(place) = place {
                     self.proposals.remove(place);
                 }
-                let name = source.columns.get(column).map(|name| Name::of(name));
-                match (target.fields.get(field), self.inspection.columns.get(column)) {
-                    (Some(field), Some(report)) => {
-                        keys::keys(field, report, name.and_then(|name| name.unit), &Contents::default())
-                    }
+                let name = Name::of(source.heading(column));
+                match (target.fields.get(field), self.inspection.columns.get(column.index())) {
+                    (Some(field), Some(report)) => keys::keys(field, report, name.unit, &Contents::default()),
                     _ => Vec::new(),
                 }
             }
@@ -139,12 +137,12 @@ impl Proposals {
     }
 
     /// Takes a proposal back, because somebody says no.
-    pub fn refuse(&mut self, field: usize) {
+    pub fn refuse(&mut self, field: FieldId) {
         self.proposals.retain(|proposal| proposal.field != field);
     }
 
     /// The proposal for a field.
-    pub fn of_field(&self, field: usize) -> Option<&Proposal> {
+    pub fn of_field(&self, field: FieldId) -> Option<&Proposal> {
         self.proposals.iter().find(|proposal| proposal.field == field)
     }
 }
@@ -164,11 +162,14 @@ pub fn propose(
 ) -> Result<Proposals> {
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
     let weighed = Weighed::of(source, target, mapping)?;
-    let worth = |field: usize, column: usize| u32::try_from(weighed.worth(field, column)).unwrap_or(0);
+    let worth = |field: usize, column: usize| {
+        u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
+    };
     let assigned = assign(target.fields.len(), source.columns.len(), &worth);
     let mut proposals = Vec::new();
     let mut doubts = Vec::new();
-    for (field, column) in assigned.into_iter().enumerate() {
+    for (field, column) in target.fields.ids().zip(assigned) {
+        let column = column.map(ColumnId::new);
         let proposal = column.and_then(|column| proposal(&weighed, (field, column), target, &inspection));
         match weighed.gone_from(field) {
             None => {
@@ -188,14 +189,14 @@ pub fn propose(
 /// The proposal of a column for a field, with the reasons and how sure it is.
 fn proposal(
     weighed: &Weighed<'_>,
-    (field, column): (usize, usize),
+    (field, column): (FieldId, ColumnId),
     target: &Target,
     inspection: &Inspection,
 ) -> Option<Proposal> {
     let pair = weighed.pair(field, column)?;
     let target_field = target.fields.get(field)?;
     let unit = weighed.headings.get(column)?.unit;
-    let keys = keys::keys(target_field, inspection.columns.get(column)?, unit, &pair.contents);
+    let keys = keys::keys(target_field, inspection.columns.get(column.index())?, unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown =
         unit.filter(|_| matches!(&target_field.kind, FieldType::Number(NumberType { unit: None, .. })));

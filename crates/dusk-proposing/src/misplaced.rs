@@ -5,7 +5,7 @@
 
 use super::contents::{Contents, Sample, samples};
 use dusk_description::{Field, Target};
-use dusk_evidence::{ColumnCause, Explains, Result};
+use dusk_evidence::{ColumnCause, ColumnId, Explains, FieldId, Id as _, Result};
 use dusk_files::toml_text;
 use dusk_mapping::{Feed, Map, Mapping};
 use dusk_sources::Source;
@@ -24,7 +24,7 @@ pub fn wrong_columns(
     source: &Source,
     target: &Target,
     mapping: &Mapping,
-    suspects: &[usize],
+    suspects: &[FieldId],
 ) -> Result<Vec<ColumnCause>> {
     if suspects.is_empty() {
         return Ok(Vec::new());
@@ -32,13 +32,15 @@ pub fn wrong_columns(
     let samples = samples(source)?;
     let fed: Vec<Fed<'_>> = mapping.maps.iter().filter_map(|map| Fed::of(map, source, target)).collect();
     let mut found: Vec<ColumnCause> = Vec::new();
-    let mut explained: Vec<usize> = Vec::new();
+    let mut explained: Vec<FieldId> = Vec::new();
     for own in fed.iter().filter(|own| suspects.contains(&own.map.field)) {
         if explained.contains(&own.map.field) {
             continue;
         }
-        let points = |column: usize, field: &Field| {
-            samples.get(column).map_or_else(Contents::default, |sample| Contents::judge(sample, field))
+        let points = |column: ColumnId, field: &Field| {
+            samples
+                .get(column.index())
+                .map_or_else(Contents::default, |sample| Contents::judge(sample, field))
         };
         let mine = points(own.column, own.field).points;
         let exchange = |other: &&Fed<'_>| {
@@ -71,15 +73,15 @@ pub fn wrong_columns(
             });
             continue;
         }
-        let better = samples
-            .iter()
-            .enumerate()
+        let better = source
+            .column_ids()
+            .zip(&samples)
             .filter(|(column, sample)| *column != own.column && Sample::different(sample) > 1)
             .map(|(column, _)| (column, points(column, own.field)))
             .filter(|(_, contents)| contents.points >= FITS && contents.points - mine >= FITS)
             .max_by_key(|(_, contents)| contents.points);
         if let Some((column, contents)) = better {
-            let other = source.columns.get(column).map_or("", String::as_str);
+            let other = source.heading(column);
             found.push(ColumnCause {
                 explains: Explains::Fields(vec![own.map.field]),
                 details: Vec::new(),
@@ -99,7 +101,7 @@ pub fn wrong_columns(
 struct Fed<'m> {
     map: &'m Map,
     field: &'m Field,
-    column: usize,
+    column: ColumnId,
 }
 
 impl<'m> Fed<'m> {
@@ -111,6 +113,6 @@ impl<'m> Fed<'m> {
     }
 
     fn heading<'s>(&self, source: &'s Source) -> &'s str {
-        source.columns.get(self.column).map_or("", String::as_str)
+        source.heading(self.column)
     }
 }

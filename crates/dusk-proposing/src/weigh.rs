@@ -5,7 +5,7 @@ use super::contents::{Contents, Sample, samples};
 use super::names::{Name, Weights};
 use super::{Doubt, LEAST, MARGIN};
 use dusk_description::{Field, FieldType, Target};
-use dusk_evidence::Result;
+use dusk_evidence::{ById, ColumnId, FieldId, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
 
@@ -28,11 +28,11 @@ pub(super) struct Weighed<'w> {
     target: &'w Target,
     mapping: Option<&'w Mapping>,
     /// The headings, in the order of the source.
-    pub(super) headings: Vec<Name>,
+    pub(super) headings: ById<ColumnId, Name>,
     /// For each field, a pair for each column.
-    pairs: Vec<Vec<Pair>>,
-    open_fields: Vec<bool>,
-    free_columns: Vec<bool>,
+    pairs: ById<FieldId, ById<ColumnId, Pair>>,
+    open_fields: ById<FieldId, bool>,
+    free_columns: ById<ColumnId, bool>,
 }
 
 impl<'w> Weighed<'w> {
@@ -40,12 +40,12 @@ impl<'w> Weighed<'w> {
     /// doubt about it can be said, but is not open.
     pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>) -> Result<Self> {
         let samples = samples(source)?;
-        let headings: Vec<Name> = source.columns.iter().map(|column| Name::of(column)).collect();
+        let headings: ById<ColumnId, Name> = source.columns.iter().map(|column| Name::of(column)).collect();
         let fields: Vec<Vec<Name>> = target.fields.iter().map(names_of).collect();
         let mut weights = Weights::default();
         fields.iter().for_each(|names| weights.field(names.iter()));
         headings.iter().for_each(|name| weights.column(name));
-        let weigh = |(field, names): (&Field, &Vec<Name>)| -> Vec<Pair> {
+        let weigh = |(field, names): (&Field, &Vec<Name>)| -> ById<ColumnId, Pair> {
             let columns = headings.iter().zip(&samples);
             columns.map(|column| pair(column, (field, names), &weights)).collect()
         };
@@ -57,25 +57,25 @@ impl<'w> Weighed<'w> {
         };
         let free_columns = source.columns.iter().map(is_free).collect();
         let mut weighed =
-            Self { source, target, mapping, headings, pairs, open_fields: Vec::new(), free_columns };
-        let is_open = |(place, field): (usize, &Field)| {
+            Self { source, target, mapping, headings, pairs, open_fields: ById::default(), free_columns };
+        let is_open = |(place, field): (FieldId, &Field)| {
             let of_target = field.never_send || field.fixed.is_some() || field.made_of.is_some();
             !of_target && (weighed.map_of(place).is_none() || weighed.gone_from(place).is_some())
         };
-        weighed.open_fields = target.fields.iter().enumerate().map(is_open).collect();
+        weighed.open_fields = target.fields.with_ids().map(is_open).collect();
         Ok(weighed)
     }
 
-    pub(super) fn pair(&self, field: usize, column: usize) -> Option<&Pair> {
+    pub(super) fn pair(&self, field: FieldId, column: ColumnId) -> Option<&Pair> {
         self.pairs.get(field).and_then(|row| row.get(column))
     }
 
-    fn map_of(&self, field: usize) -> Option<&'w Map> {
+    fn map_of(&self, field: FieldId) -> Option<&'w Map> {
         self.mapping.and_then(|mapping| mapping.maps.iter().find(|map| map.field == field))
     }
 
     /// The column that feeds a field by the mapping, and that the source has not.
-    pub(super) fn gone_from(&self, field: usize) -> Option<&'w str> {
+    pub(super) fn gone_from(&self, field: FieldId) -> Option<&'w str> {
         match &self.map_of(field)?.feed {
             Feed::Column(column) if self.source.column(column).is_none() && !column.contains(NUMBER_MARK) => {
                 Some(column)
@@ -85,10 +85,12 @@ impl<'w> Weighed<'w> {
     }
 
     /// What a pair is worth that is open: no column for a field that has one, no column twice.
-    pub(super) fn worth(&self, field: usize, column: usize) -> i32 {
-        let is_open = |all: &[bool], place: usize| all.get(place).copied().unwrap_or(false);
+    pub(super) fn worth(&self, field: FieldId, column: ColumnId) -> i32 {
         match self.pair(field, column) {
-            Some(pair) if is_open(&self.open_fields, field) && is_open(&self.free_columns, column) => {
+            Some(pair)
+                if self.open_fields.get(field) == Some(&true)
+                    && self.free_columns.get(column) == Some(&true) =>
+            {
                 pair.worth
             }
             _ => 0,
@@ -96,30 +98,29 @@ impl<'w> Weighed<'w> {
     }
 
     /// What comes too near to a pair to be sure of it, in words.
-    pub(super) fn rival(&self, field: usize, column: usize) -> Option<String> {
-        let fields = (0..self.target.fields.len()).filter(|other| *other != field);
-        let columns = (0..self.headings.len()).filter(|other| *other != column);
+    pub(super) fn rival(&self, field: FieldId, column: ColumnId) -> Option<String> {
+        let fields = self.target.fields.ids().filter(|other| *other != field);
+        let columns = self.headings.ids().filter(|other| *other != column);
         let field_rival = fields.map(|other| (self.worth(other, column), other)).max();
         let column_rival = columns.map(|other| (self.worth(field, other), other)).max();
-        let near = |rival: Option<(i32, usize)>| {
-            rival.filter(|(worth, _)| self.worth(field, column) - worth < MARGIN)
-        };
-        match (near(field_rival), near(column_rival)) {
+        let is_near = |worth: i32| self.worth(field, column) - worth < MARGIN;
+        let field_rival = field_rival.filter(|(worth, _)| is_near(*worth));
+        match (field_rival, column_rival.filter(|(worth, _)| is_near(*worth))) {
             (None, None) => None,
             (Some((worth, other)), column) if column.is_none_or(|(nearer, _)| worth >= nearer) => {
                 let name = self.target.fields.get(other).map_or("", |field| field.name.as_str());
                 Some(format!("the column could be for {name} as well"))
             }
             (_, column) => {
-                let name = column.and_then(|(_, other)| self.source.columns.get(other));
-                Some(format!("the column \"{}\" could be it as well", name.map_or("", String::as_str)))
+                let name = column.map_or("", |(_, other)| self.source.heading(other));
+                Some(format!("the column \"{name}\" could be it as well"))
             }
         }
     }
 
     /// What the mapping says of a field, and the source does not bear out. `instead` is the column that
     /// would be proposed, with the reasons, where the mapped one is gone.
-    pub(super) fn doubt(&self, field: usize, instead: Option<(usize, Vec<String>)>) -> Option<Doubt> {
+    pub(super) fn doubt(&self, field: FieldId, instead: Option<(ColumnId, Vec<String>)>) -> Option<Doubt> {
         if let Some(gone) = self.gone_from(field) {
             let (instead, reasons) = match instead {
                 Some((column, reasons)) => (Some(column), reasons),
@@ -136,11 +137,11 @@ impl<'w> Weighed<'w> {
 
     /// Whether another column looks much more like a field than the one that feeds it, or that one holds
     /// what the field cannot take.
-    fn looks_wrong(&self, field: usize, mine: usize) -> Option<(Option<usize>, Vec<String>)> {
+    fn looks_wrong(&self, field: FieldId, mine: ColumnId) -> Option<(Option<ColumnId>, Vec<String>)> {
         /// By how much another column must look more like the field.
         const MUCH: i32 = 250;
         let pair = self.pair(field, mine)?;
-        let others = (0..self.headings.len()).filter(|other| *other != mine);
+        let others = self.headings.ids().filter(|other| *other != mine);
         let best = others
             .filter_map(|other| Some((other, self.pair(field, other)?)))
             .max_by_key(|(_, pair)| pair.worth);

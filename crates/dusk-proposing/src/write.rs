@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use super::{Key, Proposal, Proposals, Sureness};
 use dusk_description::Target;
-use dusk_evidence::{Error, Result};
+use dusk_evidence::{ColumnId, Error, FieldId, Result};
 use dusk_files::toml_text;
 use dusk_mapping::Mapping;
 use dusk_sources::Source;
@@ -21,8 +21,8 @@ const WIDTH: usize = 100;
 pub struct Written {
     /// The whole text.
     pub text: String,
-    /// The proposals that it holds for the first time, by the places of their fields.
-    pub added: Vec<usize>,
+    /// The proposals that it holds for the first time, by their fields.
+    pub added: Vec<FieldId>,
 }
 
 /// The text of the mapping: `earlier`, the text as it stands and what it says, with what is new; a new
@@ -126,7 +126,7 @@ fn head(proposals: &Proposals, source: &Source, target_path: &str, reading: &[St
 /// A `[[map]]`, every line behind `mark`.
 fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Target, mark: &str) {
     let name = target.fields.get(proposal.field).map_or("", |field| field.name.as_str());
-    let column = source.columns.get(proposal.column).map_or("", String::as_str);
+    let column = source.heading(proposal.column);
     let _ = writeln!(text, "{mark}[[map]]");
     let _ = writeln!(text, "{mark}field = {}", toml_text(name));
     let _ = writeln!(text, "{mark}from  = {}", toml_text(column));
@@ -197,8 +197,7 @@ impl Proposals {
     pub fn fields_without<'t>(&self, target: &'t Target, earlier: Option<&Mapping>) -> Vec<(&'t str, bool)> {
         let mut open: Vec<(&str, bool)> = target
             .fields
-            .iter()
-            .enumerate()
+            .with_ids()
             .filter(|(place, field)| {
                 let is_fed =
                     earlier.is_some_and(|mapping| mapping.maps.iter().any(|map| map.field == *place));
@@ -214,7 +213,7 @@ impl Proposals {
     /// The columns that nothing uses and that are not left out on purpose.
     pub fn columns_without<'s>(&self, source: &'s Source, earlier: Option<&Mapping>) -> Vec<&'s str> {
         let used = earlier.map(Mapping::wanted).unwrap_or_default();
-        let without = |(place, column): &(usize, &String)| {
+        let without = |(place, column): &(ColumnId, &String)| {
             let left_out = earlier.is_some_and(|mapping| mapping.leave_out.contains(column));
             let proposed = self.proposals.iter().any(|proposal| proposal.column == *place);
             !used.contains(column)
@@ -223,7 +222,12 @@ impl Proposals {
                 && !self.leave_out.contains(column)
                 && !dusk_sources::has_no_heading(column)
         };
-        source.columns.iter().enumerate().filter(without).map(|(_, column)| column.as_str()).collect()
+        source
+            .column_ids()
+            .zip(source.columns.iter())
+            .filter(without)
+            .map(|(_, column)| column.as_str())
+            .collect()
     }
 }
 

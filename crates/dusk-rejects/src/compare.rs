@@ -10,7 +10,7 @@ use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, t
 use dusk_decisions::{
     BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowPrint, RowPrints, WantedRows, find_rows,
 };
-use dusk_evidence::{Problems, Result, Row};
+use dusk_evidence::{ColumnId, Id as _, Problems, Result, Row, SourceId};
 use dusk_sources::{Source, cannot_hold};
 use dusk_values::nearest;
 
@@ -31,7 +31,7 @@ pub struct Compared<'s> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ChangedCell {
     /// The source, by its place among those compared.
-    pub source: usize,
+    pub source: SourceId,
     /// The row of the source.
     pub row: Row,
     /// What the row is recognised by.
@@ -69,12 +69,12 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     if !done.problems.is_empty() {
         return Ok(done);
     }
-    let mut told: Vec<Option<(usize, u64, u64)>> = Vec::new();
+    let mut told: Vec<Option<(SourceId, u64, u64)>> = Vec::new();
     let mut wanted: Vec<WantedRows> = vec![WantedRows::default(); sources.len()];
     for row in &back.rows {
         let place = tell(row, &back.name, sources, &mut done.problems);
         if let Some((source, number, print)) = place
-            && let Some(wanted) = wanted.get_mut(source)
+            && let Some(wanted) = wanted.get_mut(source.index())
         {
             wanted.numbers.insert(number);
             wanted.prints.insert(print);
@@ -85,11 +85,13 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     for (compared, wanted) in sources.iter().zip(&wanted) {
         found.push(find_rows(compared.source, &compared.prints, wanted)?);
     }
-    let mut seen: HashMap<(usize, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
+    let mut seen: HashMap<(SourceId, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
     let (mut moved, mut rewritten) = (0, Rewritten::default());
     for (row, place) in back.rows.iter().zip(told) {
         let Some((source, number, print)) = place else { continue };
-        let (Some(compared), Some(rows)) = (sources.get(source), found.get(source)) else { continue };
+        let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) else {
+            continue;
+        };
         let number = match rows.at.get(&number) {
             Some(known) if known.print.all == print => number,
             _ => match rows.by_print.get(&print).map(Vec::as_slice) {
@@ -230,7 +232,7 @@ fn tell(
     name: &str,
     sources: &[Compared<'_>],
     problems: &mut Problems,
-) -> Option<(usize, u64, u64)> {
+) -> Option<(SourceId, u64, u64)> {
     let mut refuse = |says: String, hint: &str| {
         problems.at(name, None, format!("row {}: {says}", row.at)).hint(hint);
     };
@@ -250,7 +252,8 @@ fn tell(
         );
         return None;
     };
-    let Some(source) = sources.iter().position(|compared| compared.name == row.source) else {
+    let Some(source) = sources.iter().position(|compared| compared.name == row.source).map(SourceId::new)
+    else {
         refuse(
             format!("says that it is from \"{}\", which is no source of the batch", row.source),
             "put the column \"source\" back as it was",
@@ -287,7 +290,7 @@ fn mostly_where_they_say(found: &FoundRows, back: &BroughtBack, one: &BackRow) -
 fn changed_cells(
     back: &BroughtBack,
     row: &BackRow,
-    (place, compared): (usize, &Compared<'_>),
+    (place, compared): (SourceId, &Compared<'_>),
     (number, source_row): (Row, &ExportedRow),
     rewritten: &mut Rewritten,
     problems: &mut Problems,
@@ -299,7 +302,7 @@ fn changed_cells(
     for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
         let is_beyond = *heading == back.beyond;
         let heading = if is_beyond { BEYOND } else { heading };
-        let column = if is_beyond { Some(width) } else { source.column(heading) };
+        let column = if is_beyond { Some(compared.prints.beyond()) } else { source.column(heading) };
         let Some(column) = column else {
             // A column that only another source of the batch has, or none that has a heading.
             if !text.is_empty() {
@@ -311,7 +314,7 @@ fn changed_cells(
             }
             continue;
         };
-        let exported = source_row.cells.get(column).map_or("", String::as_str);
+        let exported = source_row.cells.get(column.index()).map_or("", String::as_str);
         let earlier = compared.corrections.find(number, source_row.print, heading);
         if !back.is_sheet && is_misread(exported, text) {
             let says = format!(
@@ -365,7 +368,7 @@ fn changed_cells(
                 continue;
             }
         };
-        if column >= width && !now.trim().is_empty() {
+        if column.index() >= width && !now.trim().is_empty() {
             let says = format!("row {}: what stands beyond the header was changed", row.at);
             problems
                 .at(&back.name, None, says)
@@ -413,8 +416,8 @@ fn handed_out_corrected(
         .enumerate()
         .filter_map(|(place, heading)| {
             let earlier = compared.corrections.find(number, source_row.print, heading)?;
-            let change = compared.prints.of_cell(place, &earlier.now);
-            Some((heading, change.wrapping_sub(compared.prints.of_cell(place, &earlier.was))))
+            let change = compared.prints.of_cell(ColumnId::new(place), &earlier.now);
+            Some((heading, change.wrapping_sub(compared.prints.of_cell(ColumnId::new(place), &earlier.was))))
         })
         .collect();
     let count = u32::try_from(corrected.len()).ok().filter(|count| *count <= MOST)?;

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use dusk_decisions::{BEYOND, RowPrints};
-use dusk_evidence::{Finding, Severity};
+use dusk_evidence::{ColumnId, Finding, Id as _, Severity, SourceId};
 use dusk_sources::{Patch, RowCells, Source, without_marks};
 
 /// The columns before those of the source.
@@ -41,7 +41,7 @@ pub struct RejectLayout {
 struct SourceLayout {
     name: String,
     /// For each column of the file, where it is in the source.
-    places: Vec<Option<usize>>,
+    places: Vec<Option<ColumnId>>,
     width: usize,
     prints: RowPrints,
 }
@@ -121,18 +121,18 @@ impl RejectLayout {
     /// A row as it is handed out. `columns_of` tells which columns of the source a finding is about.
     pub fn row(
         &self,
-        (place, source): (usize, &Source),
+        (place, source): (SourceId, &Source),
         row: &RowCells<'_>,
         findings: &[Finding],
-        columns_of: &dyn Fn(&Finding) -> Vec<usize>,
+        columns_of: &dyn Fn(&Finding) -> Vec<ColumnId>,
     ) -> RejectedRow {
-        let Some(layout) = self.sources.get(place) else { return RejectedRow::default() };
+        let Some(layout) = self.sources.get(place.index()) else { return RejectedRow::default() };
         let patches = source.patches().at(row.row());
         let rejecting =
             || findings.iter().filter(|finding| finding.fault.kind().severity() == Severity::Reject);
-        let in_file = |column: usize| {
+        let in_file = |column: ColumnId| {
             let place = layout.places.iter().position(|place| *place == Some(column));
-            place.or_else(|| (column >= layout.width).then_some(self.columns.len()))
+            place.or_else(|| (column.index() >= layout.width).then_some(self.columns.len()))
         };
         let mut marks: Vec<Mark> = Vec::new();
         for finding in rejecting() {
@@ -167,7 +167,7 @@ impl RejectLayout {
         for place in &layout.places {
             handed_out.push(&place.map_or(Cow::Borrowed(""), |place| without_marks(row.cell(place))));
         }
-        handed_out.push(&layout.prints.cell(row, layout.width));
+        handed_out.push(&layout.prints.cell(row, layout.prints.beyond()));
         handed_out
     }
 

@@ -8,7 +8,7 @@ use std::path::Path;
 use super::layout::{FIXED, NEEDED, OWN, has_all};
 use super::workbook::SHEET;
 use dusk_decisions::BEYOND;
-use dusk_evidence::{Error, Problems, Result, Row};
+use dusk_evidence::{ColumnId, Error, Problems, Result, Row};
 use dusk_files::unguarded;
 use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings};
 
@@ -50,7 +50,7 @@ pub fn is_rejects(path: &Path) -> bool {
 }
 
 /// What stands before the headings that are not the source's, and where the fixed ones are.
-fn fixed_columns(source: &Source) -> (String, Vec<Option<usize>>) {
+fn fixed_columns(source: &Source) -> (String, Vec<Option<ColumnId>>) {
     let mut own = String::new();
     // Where a source has columns of these names itself, those of the batch have the longest.
     while has_all(&source.columns, &format!("{own}{OWN}")) {
@@ -93,10 +93,8 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
         return Err(Error::Invariant("the columns of rejected rows are not what they were".into()));
     };
     let is_sheet = source.dialect.is_sheet();
-    let places: Vec<usize> =
-        (0..source.columns.len()).filter(|place| !fixed.contains(&Some(*place))).collect();
-    let name_of = |place: &usize| source.columns.get(*place).cloned().unwrap_or_default();
-    let columns: Vec<String> = places.iter().map(name_of).collect();
+    let places: Vec<ColumnId> = source.column_ids().filter(|place| !fixed.contains(&Some(*place))).collect();
+    let columns: Vec<String> = places.iter().map(|place| source.heading(*place).to_owned()).collect();
     let mut rows_back = Vec::new();
     let mut walk = source.walk()?;
     while let Some(mut rows) = walk.more()? {
@@ -104,11 +102,11 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
             if row.is_blank() {
                 continue;
             }
-            let told = |place: &Option<usize>| {
+            let told = |place: &Option<ColumnId>| {
                 let cell = place.map_or("", |place| CellKind::of(row.cell(place)).1);
                 unguarded(cell).trim().to_owned()
             };
-            let cell = |place: &usize| {
+            let cell = |place: &ColumnId| {
                 let (kind, text) = CellKind::of(row.cell(*place));
                 // Only text needs guarding, and only delimited text is guarded.
                 let text = if is_sheet { text.into() } else { unguarded(text) };

@@ -31,7 +31,7 @@ pub(super) fn turned(
                     line.push('\u{1f}');
                     size += 1;
                 }
-                let cell = row.cell(place);
+                let cell = row.nth(place);
                 size += cell.len();
                 if cell.contains(['\n', '\r', '\u{1f}', '\u{1e}']) {
                     line.push_str(&format!("{quote}{}{quote}", cell.replace(&quote, &quote.repeat(2))));

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use super::{CellKind, Known, Source, SourceSettings};
-use dusk_evidence::{Error, Result, Row};
+use dusk_evidence::{ColumnId, Error, Result, Row};
 
 /// Gives the cells of some columns, row by row, without their marks and white space. Each column has
 /// one name or several, the first that is there counts. Gives back the file's name.
@@ -22,7 +22,7 @@ pub fn each_row(path: &Path, columns: &[&[&str]], mut take: impl FnMut(Row, &[&s
             Error::Request(format!("{} has no column \"{name}\"; it has {has}", source.name))
         })
     };
-    let places: Vec<usize> = columns.iter().map(place).collect::<Result<_>>()?;
+    let places: Vec<ColumnId> = columns.iter().map(place).collect::<Result<_>>()?;
     let mut walk = source.walk()?;
     while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {

@@ -15,7 +15,7 @@ use super::settings::{Known, SourceSettings};
 use super::settled::{Text, refuse_what_is_no_text, settle_delimiter, settle_encoding};
 use super::{across, delimiter};
 use dusk_evidence::Refusal;
-use dusk_evidence::{Error, Evidence, Line, Result};
+use dusk_evidence::{ColumnId, Error, Evidence, Id as _, Line, Result};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// How much of a file is looked at to settle how it is read, in bytes.
@@ -257,9 +257,19 @@ impl Source {
         self.workbook.as_ref().map(|facts| facts.sheet.clone())
     }
 
-    /// Where a heading stands among the columns, from 0.
-    pub fn column(&self, name: &str) -> Option<usize> {
-        self.columns.iter().position(|column| column == name)
+    /// The column of a heading.
+    pub fn column(&self, name: &str) -> Option<ColumnId> {
+        self.columns.iter().position(|column| column == name).map(ColumnId::new)
+    }
+
+    /// The heading of a column.
+    pub fn heading(&self, column: ColumnId) -> &str {
+        self.columns.get(column.index()).map_or("", String::as_str)
+    }
+
+    /// Every column, in order.
+    pub fn column_ids(&self) -> impl Iterator<Item = ColumnId> + use<> {
+        (0..self.columns.len()).map(ColumnId::new)
     }
 
     /// What stands above the header and how many columns it has, in words.

@@ -7,13 +7,13 @@ use std::collections::BTreeMap;
 
 use super::Block;
 use super::dialect::Dialect;
-use dusk_evidence::{Line, Row};
+use dusk_evidence::{ColumnId, Id as _, Line, Row};
 
 /// A corrected cell of one row.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Patch {
     /// The column, from 0; the one after the last stands for what is beyond the header.
-    pub column: usize,
+    pub column: ColumnId,
     /// What the source has.
     pub was: String,
     /// What is taken instead.
@@ -92,8 +92,11 @@ impl Patches {
                 continue;
             }
             text.push_str(block.text.get(copied..offset).unwrap_or_default());
-            let cells: Vec<(&str, bool)> =
-                row.cells().enumerate().map(|(place, cell)| (cell, row.is_quoted(place))).collect();
+            let cells: Vec<(&str, bool)> = row
+                .cells()
+                .enumerate()
+                .map(|(place, cell)| (cell, row.is_quoted(ColumnId::new(place))))
+                .collect();
             let (row_number, line, lines) = (row.row(), row.line(), row.lines());
             let end = row.range().end;
             let before = text.len();
@@ -128,14 +131,14 @@ fn line_breaks(text: &str) -> u64 {
 fn write_row(cells: &[(&str, bool)], patches: &[Patch], width: usize, dialect: &Dialect, out: &mut String) {
     // What is beyond the header and blank is not seen, so it is not kept either.
     let blank_beyond = cells.iter().skip(width).all(|(cell, _)| cell.trim().is_empty());
-    let drops_the_rest = blank_beyond || patches.iter().any(|patch| patch.column >= width);
+    let drops_the_rest = blank_beyond || patches.iter().any(|patch| patch.column.index() >= width);
     let count = if drops_the_rest { width } else { cells.len().max(width) };
     for place in 0..count {
         if place > 0 {
             out.push_str(dialect.delimiter());
         }
         let (cell, quoted) = cells.get(place).copied().unwrap_or(("", false));
-        let corrected = patches.iter().find(|patch| patch.column == place);
+        let corrected = patches.iter().find(|patch| patch.column.index() == place);
         let cell = corrected.map_or(cell, |patch| patch.now.as_str());
         write_cell(cell, quoted, dialect, out);
     }
@@ -219,7 +222,7 @@ mod tests {
             for (row, column, now) in &corrected {
                 patches.add(
                     Row(5 + row),
-                    Patch { column: *column, was: String::new(), now: now.clone(), why: String::new() },
+                    Patch { column: ColumnId::new(*column), was: String::new(), now: now.clone(), why: String::new() },
                 );
                 if let Some(row) = expected.get_mut(usize::try_from(*row).unwrap()) {
                     row.2[*column] = now.clone();
@@ -236,8 +239,12 @@ mod tests {
         let rows = |patches: &[(usize, &str)]| {
             let mut all = Patches::new(3);
             for (column, now) in patches {
-                let patch =
-                    Patch { column: *column, was: String::new(), now: (*now).into(), why: String::new() };
+                let patch = Patch {
+                    column: ColumnId::new(*column),
+                    was: String::new(),
+                    now: (*now).into(),
+                    why: String::new(),
+                };
                 all.add(Row(1), patch);
             }
             let block = Block { text: "a,b\nc\n".into(), row: Row(1), line: Line(1), bytes_read: 0 };
@@ -247,7 +254,10 @@ mod tests {
         assert_eq!(rows(&[(1, "x,y")]), "a,\"x,y\",\nc\n");
         let long = Block { text: "a,b,c,d,e\n".into(), row: Row(1), line: Line(1), bytes_read: 0 };
         let mut all = Patches::new(3);
-        all.add(Row(1), Patch { column: 3, was: "d,e".into(), now: String::new(), why: String::new() });
+        all.add(
+            Row(1),
+            Patch { column: ColumnId::new(3), was: "d,e".into(), now: String::new(), why: String::new() },
+        );
         assert_eq!(all.applied(long, &dialect).concat_text(), "a,b,c\n");
     }
 

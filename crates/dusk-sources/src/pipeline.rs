@@ -10,7 +10,7 @@ use std::num::NonZero;
 use crossbeam_channel::{Receiver, Sender, bounded};
 
 use crate::{Block, Source, SourcePrint};
-use dusk_evidence::{Error, Line, Result, Row};
+use dusk_evidence::{Error, Id as _, Line, Result, Row, SourceId};
 
 /// How far a run has come.
 pub type Progress<'a> = dyn Fn(u64, u64) + 'a;
@@ -44,8 +44,8 @@ impl Default for Threads {
 /// A block on its way through the pipeline, with whatever a worker adds.
 #[derive(Debug)]
 pub struct Tray<T> {
-    /// Which source the block is from, from 0.
-    pub source: usize,
+    /// Which source the block is from.
+    pub source: SourceId,
     /// The rows.
     pub block: Block,
     /// What the worker makes of them.
@@ -76,7 +76,7 @@ where
     let (done_in, done_out) = bounded::<(u64, Tray<T>)>(trays);
     for _ in 0..trays {
         let block = Block { text: String::new(), row: Row(1), line: Line::FIRST, bytes_read: 0 };
-        let _ = empty_in.send(Tray { source: 0, block, result: T::default() });
+        let _ = empty_in.send(Tray { source: SourceId::FIRST, block, result: T::default() });
     }
     let workers: Vec<W> = (0..threads.0.get()).map(&make_worker).collect::<Result<_>>()?;
     std::thread::scope(|scope| {
@@ -134,7 +134,7 @@ fn read<T>(
                 break;
             };
             block.bytes_read += bytes_before;
-            tray.source = place;
+            tray.source = SourceId::new(place);
             tray.block = block;
             begin(&mut tray);
             if full.send((number, tray)).is_err() {
@@ -190,7 +190,7 @@ mod tests {
                         std::thread::sleep(std::time::Duration::from_millis(5));
                     }
                     tray.result.clear();
-                    let dialect = &sources.get(tray.source).unwrap().dialect;
+                    let dialect = &sources.get(tray.source.index()).unwrap().dialect;
                     let mut rows = tray.block.rows(dialect);
                     while let Some(row) = rows.next() {
                         tray.result.push(row.row().0);
@@ -198,7 +198,7 @@ mod tests {
                 })
             },
             |tray| {
-                seen.extend(tray.result.iter().map(|row| (tray.source, *row)));
+                seen.extend(tray.result.iter().map(|row| (tray.source.index(), *row)));
                 Ok(())
             },
         )

@@ -1,6 +1,6 @@
 //! One row: its cells, and where it stands.
 
-use dusk_evidence::{Line, Row};
+use dusk_evidence::{ColumnId, Id as _, Line, Row};
 use dusk_values::ShortText;
 
 /// Where a cell is: in the text, or among what was unescaped.
@@ -75,9 +75,15 @@ impl<'r> RowCells<'r> {
             && (span.unescaped || before().is_some_and(|before| before.ends_with(self.quote)))
     }
 
-    /// The cell at `index` from 0, without its quotes; empty beyond the last one.
+    /// The cell of a column, without its quotes; empty beyond the last one.
     #[inline]
-    pub fn cell(&self, index: usize) -> &'r str {
+    pub fn cell(&self, column: ColumnId) -> &'r str {
+        self.nth(column.index())
+    }
+
+    /// The cell at `index` from 0, in a table whose columns are always the same.
+    #[inline]
+    pub fn nth(&self, index: usize) -> &'r str {
         match self.spans.get(index) {
             Some(span) => {
                 let text = if span.unescaped { self.unescaped } else { self.text };
@@ -87,10 +93,10 @@ impl<'r> RowCells<'r> {
         }
     }
 
-    /// The cell at `index` from 0 as a short text; nothing for a long one.
+    /// The cell of a column as a short text; nothing for a long one.
     #[inline]
-    pub fn short_cell(&self, index: usize) -> Option<ShortText> {
-        let Some(span) = self.spans.get(index) else { return Some(ShortText::default()) };
+    pub fn short_cell(&self, column: ColumnId) -> Option<ShortText> {
+        let Some(span) = self.spans.get(column.index()) else { return Some(ShortText::default()) };
         let text = if span.unescaped { self.unescaped } else { self.text };
         ShortText::within(text.as_bytes(), span.start as usize, span.end as usize)
     }
@@ -99,7 +105,7 @@ impl<'r> RowCells<'r> {
     #[inline]
     pub fn cells(&self) -> impl Iterator<Item = &'r str> + use<'r> {
         let row = *self;
-        (0..self.spans.len()).map(move |index| row.cell(index))
+        (0..self.spans.len()).map(move |index| row.nth(index))
     }
 
     /// How many cells there are.
@@ -148,8 +154,8 @@ impl<'r> RowCells<'r> {
 
     /// Whether the cell at `index` from 0 stands between quotes.
     #[inline]
-    pub fn is_quoted(&self, index: usize) -> bool {
-        self.spans.get(index).is_some_and(|span| self.stands_in_quotes(*span))
+    pub fn is_quoted(&self, column: ColumnId) -> bool {
+        self.spans.get(column.index()).is_some_and(|span| self.stands_in_quotes(*span))
     }
 
     /// How many lines the row takes.

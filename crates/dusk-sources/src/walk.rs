@@ -16,7 +16,7 @@ use dusk_evidence::{Line, Result, Row};
 /// let mut walk = source.walk()?;
 /// while let Some(mut rows) = walk.more()? {
 ///     while let Some(row) = rows.next() {
-///         frames.push((row.row().0, row.cell(1).to_owned()));
+///         frames.push((row.row().0, row.nth(1).to_owned()));
 ///     }
 /// }
 /// assert_eq!(frames, [(2, "8".to_owned()), (3, "10".to_owned())]);

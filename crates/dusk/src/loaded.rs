@@ -112,7 +112,7 @@ fn renamed(
         let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
         let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);
         let lines = gone.filter_map(|doubt| {
-            let instead = source.columns.get(doubt.instead?)?;
+            let instead = source.heading(doubt.instead?);
             let reasons = doubt.reasons.join("; ");
             Some(format!("\n  \"{}\" may be called \"{instead}\" now: {reasons}", doubt.column))
         });

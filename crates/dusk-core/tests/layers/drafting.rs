@@ -244,7 +244,7 @@ proptest! {
         second.save(&path).unwrap();
         let target = Target::read(&path).unwrap();
         for (number, (_, new, edit, late)) in states.iter().enumerate() {
-            let field = &target.fields[target.field(&format!("field_{number}")).unwrap()];
+            let field = target.field(&format!("field_{number}")).and_then(|field| target.fields.get(field)).unwrap();
             let edited = edit.filter(|_| number == 0 || !late);
             let expected = edited.map_or(LABELS[new.0], |edit| EDITED[edit]);
             prop_assert_eq!(field.label.as_deref(), Some(expected), "field_{}", number);

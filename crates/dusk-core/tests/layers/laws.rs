@@ -5,7 +5,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::conforming::Judged;
-use dusk_core::evidence::{Row, Severity};
+use dusk_core::evidence::{Row, Severity, SourceId};
 use dusk_core::files::unguarded;
 use dusk_core::{Error, mapping};
 
@@ -467,7 +467,7 @@ proptest! {
         let mut rejected = 0;
         // Line breaks in cells are no rows.
         for row in 0..rows.len() as u64 {
-            let told = explain(&ready, 0, Row(row + 2), &|_, _| {}).unwrap();
+            let told = explain(&ready, SourceId::FIRST, Row(row + 2), &|_, _| {}).unwrap();
             rejected += u64::from(told.fate == Judged::Rejected);
             prop_assert_eq!(told.fate == Judged::Rejected, told.findings.iter().any(|finding| finding.fault.kind().severity() == Severity::Reject));
             if told.fate != Judged::Accepted {

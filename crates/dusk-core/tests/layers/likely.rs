@@ -1,6 +1,7 @@
 //! The likely answers for what is wrong, and where they are given. None of them is ever applied unasked.
 
 use crate::desk::Desk;
+use dusk_core::evidence::SourceId;
 use dusk_core::run::{Likely, Settle};
 
 const CODE: &str = "type = \"code\"\ncodes = \"colours.csv\"";
@@ -133,5 +134,5 @@ fn values_beyond_a_limit_are_mended_row_by_row_and_a_single_one_in_its_cell() {
     else {
         panic!("one cell");
     };
-    assert_eq!((source, row.0, column.as_str(), answers.len()), (0, 3, "It", 0));
+    assert_eq!((source, row.0, column.as_str(), answers.len()), (SourceId::FIRST, 3, "It", 0));
 }

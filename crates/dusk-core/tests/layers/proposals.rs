@@ -56,8 +56,8 @@ fn sure_proposals_are_right_and_most_are_found() {
             let proposed = propose(&source, &target, None, today, Threads::default(), &|_, _| {}).unwrap();
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
-                let field = target.fields[proposal.field].name.as_str();
-                let column = source.columns[proposal.column].as_str();
+                let field = target.fields.get(proposal.field).unwrap().name.as_str();
+                let column = source.heading(proposal.column);
                 let is_right = export.right.get(field).is_some_and(|known| known == column);
                 match (proposal.sureness, is_right) {
                     (Sureness::Sure, true) => {

@@ -1,6 +1,7 @@
 //! A mapping that is refreshed: whatever stands in it stays as it is, and a second refresh changes nothing.
 
 use crate::desk::{Desk, TODAY};
+use dusk_core::evidence::FieldId;
 use dusk_core::mapping;
 use dusk_core::proposing::{propose, write_mapping};
 use dusk_core::sources::{Source, Threads};
@@ -55,7 +56,7 @@ proptest! {
         // What was added feeds fields that nothing fed, from columns that nothing used.
         std::fs::write(desk.path("mapping.toml"), &once).unwrap();
         let (mapping, _) = mapping::read_incomplete(&desk.path("mapping.toml")).unwrap();
-        let mut fields: Vec<usize> = mapping.maps.iter().map(|map| map.field).collect();
+        let mut fields: Vec<FieldId> = mapping.maps.iter().map(|map| map.field).collect();
         fields.sort_unstable();
         fields.dedup();
         prop_assert_eq!(fields.len(), mapping.maps.len());

@@ -9,7 +9,7 @@ use dusk_core::decisions::{
     crosswalk_path,
 };
 use dusk_core::description::Target;
-use dusk_core::evidence::Problems;
+use dusk_core::evidence::{ColumnId, Id as _, Problems};
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, Review, apply_corrections};
@@ -136,7 +136,7 @@ fn settle(folder: &Path, given: &mut Given, review: &mut Review, cause: usize, a
     else {
         return;
     };
-    let field = &given.target.fields[place];
+    let field = given.target.fields.get(place).unwrap();
     let means = if field.kind.codes().is_some() {
         field.kind.codes().unwrap().codes()[0].code.clone()
     } else {
@@ -169,7 +169,7 @@ fn correct(folder: &Path, given: &Given, review: &mut Review, row: usize, column
     file.set(Correction {
         row: row.row,
         column: column.map_or(WHOLE_ROW, |column| COLUMNS[column]).into(),
-        was: column.map_or("", |column| row.exported(column)).into(),
+        was: column.map_or("", |column| row.exported(ColumnId::new(column))).into(),
         now: now.into(),
         by: String::new(),
         on: String::new(),
@@ -179,7 +179,7 @@ fn correct(folder: &Path, given: &Given, review: &mut Review, row: usize, column
     file.write().unwrap();
     let at = row.row;
     match column {
-        Some(column) => review.correct(place, column, now),
+        Some(column) => review.correct(place, ColumnId::new(column), now),
         None => review.keep_out(place, true),
     }
     review.judge_again(&given.job(), &|row| row.row == at).unwrap();

@@ -2,10 +2,10 @@
 
 use hashbrown::HashMap;
 
-use super::super::{CodeType, FieldType};
+use super::super::FieldType;
 use super::Draft;
 use super::open_field::OpenField;
-use dusk_evidence::{Line, Problems};
+use dusk_evidence::{ById, FieldId, Line, Problems};
 
 /// No two fields, and no two columns of the upload file, may have one name.
 pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
@@ -137,56 +137,66 @@ pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
 }
 
 /// The parent of every field that has one, checked to be a code and not to go round in a circle.
-pub(super) fn resolve_parents(draft: &Draft, file: &str, problems: &mut Problems) -> Vec<Option<usize>> {
-    let place = |name: &str| draft.fields.iter().position(|other| other.field.name == name);
-    let mut parents: Vec<Option<usize>> = Vec::new();
-    for OpenField { field, open } in &draft.fields {
-        let Some(within) = &open.within else {
-            if let FieldType::Code(CodeType { list, .. }) = &field.kind
-                && list.divided
-            {
-                problems
-                    .at(file, Some(field.line), format!("the codes of {} are divided by within, but the field does not say which field decides", field.name))
-                    .hint("write within = \"…\" with the name of the field that holds the parent code");
-            }
-            parents.push(None);
-            continue;
-        };
-        let parent = place(&within.value);
-        match parent.and_then(|parent| draft.fields.get(parent)) {
-            None => problems
-                .at(file, Some(within.line), format!("within names no field \"{}\"", within.value))
-                .suggest(&within.value, draft.fields.iter().map(|other| other.field.name.as_str())),
-            Some(parent) if !matches!(parent.field.kind, FieldType::Code(_)) => {
-                problems.at(
-                    file,
-                    Some(within.line),
-                    format!("within names {}, which is not of type code", within.value),
-                );
-            }
-            Some(_) => {}
-        }
-        parents.push(parent);
-    }
-    for (start, draft_field) in draft.fields.iter().enumerate() {
-        let mut at = start;
-        for _ in 0..draft.fields.len() {
-            match parents.get(at).copied().flatten() {
-                Some(next) if next == start => {
-                    problems.at(
-                        file,
-                        Some(draft_field.field.line),
-                        format!("{} is within itself, by way of its parents", draft_field.field.name),
-                    );
-                    if let Some(parent) = parents.get_mut(start) {
-                        *parent = None;
-                    }
-                    break;
-                }
-                Some(next) => at = next,
-                None => break,
-            }
-        }
-    }
+pub(super) fn resolve_parents(
+    draft: &Draft,
+    file: &str,
+    problems: &mut Problems,
+) -> ById<FieldId, Option<FieldId>> {
+    let mut parents = draft.fields.iter().map(|field| resolve_parent(draft, field, file, problems)).collect();
+    break_circles(draft, &mut parents, file, problems);
     parents
+}
+
+/// The parent of a field, where it names one.
+fn resolve_parent(
+    draft: &Draft,
+    OpenField { field, open }: &OpenField,
+    file: &str,
+    problems: &mut Problems,
+) -> Option<FieldId> {
+    let Some(within) = &open.within else {
+        if matches!(&field.kind, FieldType::Code(code) if code.list.divided) {
+            let says = format!(
+                "the codes of {} are divided by within, but the field does not say which field decides",
+                field.name
+            );
+            problems
+                .at(file, Some(field.line), says)
+                .hint("write within = \"…\" with the name of the field that holds the parent code");
+        }
+        return None;
+    };
+    let at = Some(within.line);
+    let parent = draft.fields.find(|other| other.field.name == within.value);
+    match parent.and_then(|parent| draft.fields.get(parent)) {
+        None => problems
+            .at(file, at, format!("within names no field \"{}\"", within.value))
+            .suggest(&within.value, draft.fields.iter().map(|other| other.field.name.as_str())),
+        Some(parent) if !matches!(parent.field.kind, FieldType::Code(_)) => {
+            problems.at(file, at, format!("within names {}, which is not of type code", within.value));
+        }
+        Some(_) => {}
+    }
+    parent
+}
+
+/// A field that is its own parent, by way of others, has none.
+fn break_circles(
+    draft: &Draft,
+    parents: &mut ById<FieldId, Option<FieldId>>,
+    file: &str,
+    problems: &mut Problems,
+) {
+    for (start, OpenField { field, .. }) in draft.fields.with_ids() {
+        let above = |at: &FieldId| parents.get(*at).copied().flatten();
+        let ancestors = std::iter::successors(above(&start), above).take(draft.fields.len());
+        if !ancestors.into_iter().any(|ancestor| ancestor == start) {
+            continue;
+        }
+        let says = format!("{} is within itself, by way of its parents", field.name);
+        problems.at(file, Some(field.line), says);
+        if let Some(parent) = parents.get_mut(start) {
+            *parent = None;
+        }
+    }
 }

@@ -10,7 +10,7 @@ use std::path::Path;
 
 use super::{Field, Held, Target, Upload};
 use crate::{Rule, RuleText};
-use dusk_evidence::{Line, Problems, Result, Severity};
+use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
 use checks::{check_columns, check_names, check_parts, resolve_parents};
@@ -68,7 +68,7 @@ impl Target {
         check_columns(&draft, &file.name, problems);
         check_parts(&draft, &file.name, problems);
         if let Some(name) = &draft.split_by {
-            draft.upload.split_by = draft.fields.iter().position(|draft| draft.field.name == name.value);
+            draft.upload.split_by = draft.fields.find(|draft| draft.field.name == name.value);
             if draft.upload.split_by.is_none() {
                 problems
                     .at(&file.name, Some(name.line), format!("split_by names no field \"{}\"", name.value))
@@ -76,10 +76,8 @@ impl Target {
             }
         }
         let parents = resolve_parents(&draft, &file.name, problems);
-        let mut fields = Vec::new();
-        for (field, parent) in draft.fields.into_iter().zip(parents) {
-            fields.push(field.finish(parent));
-        }
+        let fields: ById<FieldId, Field> =
+            draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
         let held = read_held(draft.holds, &fields, (folder, &file.name), problems);
         if let Some(held) = &held {
             lists.files.push(held.path.clone());
@@ -87,7 +85,7 @@ impl Target {
         let mut rules = Vec::new();
         for rule in draft.rules.into_iter().flatten() {
             let known = |name: &str| {
-                let place = fields.iter().position(|field: &Field| field.name == name)?;
+                let place = fields.find(|field: &Field| field.name == name)?;
                 fields.get(place).map(|field| (place, field.kind.value_type()))
             };
             let names: Vec<&str> = fields.iter().map(|field| field.name.as_str()).collect();
@@ -120,7 +118,7 @@ impl Target {
 /// What the target holds, where a field may be set only once.
 fn read_held(
     holds: Option<At<String>>,
-    fields: &[Field],
+    fields: &ById<FieldId, Field>,
     (folder, file): (&Path, &str),
     problems: &mut Problems,
 ) -> Option<Held> {
@@ -153,7 +151,7 @@ struct Draft {
     holds: Option<At<String>>,
     upload: Upload,
     split_by: Option<At<String>>,
-    fields: Vec<OpenField>,
+    fields: ById<FieldId, OpenField>,
     rules: Vec<Option<DraftRule>>,
 }
 

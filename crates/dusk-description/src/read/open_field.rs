@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use crate::{Field, FieldType};
+use dusk_evidence::FieldId;
 use dusk_files::{At, Template};
 
 /// A field before its code list is loaded and its parent is found.
@@ -23,7 +24,7 @@ pub(crate) struct Open {
 }
 
 impl OpenField {
-    pub(super) fn finish(mut self, parent: Option<usize>) -> Field {
+    pub(super) fn finish(mut self, parent: Option<FieldId>) -> Field {
         if let FieldType::Code(code) = &mut self.field.kind {
             code.within = parent;
         }

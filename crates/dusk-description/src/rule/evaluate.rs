@@ -6,14 +6,15 @@ use std::cmp::Ordering;
 use jiff::civil::Date;
 
 use super::tree::{Comparison, Condition, Over, Part, Term};
+use dusk_evidence::FieldId;
 use dusk_values::{Decimal, Value};
 
 /// What a rule is evaluated with.
 pub(super) struct Scene<'s, 'v> {
     /// The value of a field and its text, by its place.
-    pub(super) value: &'s dyn Fn(usize) -> (Value, &'v str),
+    pub(super) value: &'s dyn Fn(FieldId) -> (Value, &'v str),
     /// What is reckoned over many records.
-    pub(super) over: &'s dyn Fn(Over, Option<usize>) -> Option<Value>,
+    pub(super) over: &'s dyn Fn(Over, Option<FieldId>) -> Option<Value>,
     /// The day of the run.
     pub(super) today: Date,
 }

@@ -33,7 +33,7 @@ use std::ops::Range;
 
 use jiff::civil::Date;
 
-use dusk_evidence::Severity;
+use dusk_evidence::{FieldId, Severity};
 use dusk_values::{Value, ValueType};
 
 use evaluate::Scene;
@@ -79,7 +79,7 @@ pub struct Rule {
     pub text: RuleText,
     must: Condition,
     when: Option<Condition>,
-    for_each: Vec<usize>,
+    for_each: Vec<FieldId>,
 }
 
 /// Why a rule cannot be read.
@@ -121,7 +121,7 @@ impl Rule {
     /// Names the word that is wrong and says where it stands.
     pub fn parse(
         text: RuleText,
-        field: &dyn Fn(&str) -> Option<(usize, ValueType)>,
+        field: &dyn Fn(&str) -> Option<(FieldId, ValueType)>,
     ) -> Result<Self, RuleError> {
         let read = |text: &str| {
             words::split(text)
@@ -196,7 +196,7 @@ impl Rule {
 
     /// Whether the rule holds for a record whose fields `value` gives, each with its text; nothing
     /// when it does not apply or a blank leaves it undecided.
-    pub fn holds<'v>(&self, today: Date, value: &dyn Fn(usize) -> (Value, &'v str)) -> Option<bool> {
+    pub fn holds<'v>(&self, today: Date, value: &dyn Fn(FieldId) -> (Value, &'v str)) -> Option<bool> {
         let scene = Scene { value, over: &|_, _| None, today };
         if !self.applies_in(&scene) {
             return None;
@@ -209,9 +209,9 @@ impl Rule {
     }
 
     /// The fields that the rule speaks of, by their places, each once.
-    pub fn fields(&self) -> Vec<usize> {
+    pub fn fields(&self) -> Vec<FieldId> {
         let mut fields = Vec::new();
-        let mut note = |place: usize| {
+        let mut note = |place: FieldId| {
             if !fields.contains(&place) {
                 fields.push(place);
             }

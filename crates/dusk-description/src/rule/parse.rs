@@ -5,13 +5,14 @@ use regex::Regex;
 use super::RuleError;
 use super::tree::{Comparison, Condition, Form, Over, Part, RESERVED, Term};
 use super::words::{Placed, Word};
+use dusk_evidence::FieldId;
 use dusk_values::ValueType;
 
 /// How deep brackets and signs may stand inside one another.
 const DEEPEST: usize = 50;
 
 /// The place and the type of a field by its name.
-pub(super) type Fields<'a> = &'a dyn Fn(&str) -> Option<(usize, ValueType)>;
+pub(super) type Fields<'a> = &'a dyn Fn(&str) -> Option<(FieldId, ValueType)>;
 
 pub(super) struct Parser<'a> {
     words: &'a [Placed],

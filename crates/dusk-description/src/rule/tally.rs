@@ -8,6 +8,7 @@ use jiff::civil::Date;
 use super::Rule;
 use super::evaluate::Scene;
 use super::tree::{Over, Term};
+use dusk_evidence::FieldId;
 use dusk_values::{Decimal, Value};
 
 /// What one record adds to a rule's tally.
@@ -23,7 +24,7 @@ pub struct RecordShare {
 /// where these are counted.
 #[derive(Debug, Clone)]
 pub struct Tally {
-    wanted: Vec<(Over, Option<usize>)>,
+    wanted: Vec<(Over, Option<FieldId>)>,
     groups: HashMap<Vec<String>, Group>,
     order: Vec<Vec<String>>,
 }
@@ -54,7 +55,7 @@ pub struct Broken {
 }
 
 impl Rule {
-    fn wanted(&self) -> Vec<(Over, Option<usize>)> {
+    fn wanted(&self) -> Vec<(Over, Option<FieldId>)> {
         let mut wanted = Vec::new();
         self.must.each_term(&mut |term| {
             if let Term::Over(over, field) = term {
@@ -68,12 +69,12 @@ impl Rule {
     }
 
     /// What a record adds; nothing for a record that `when` leaves aside.
-    pub fn share<'v>(&self, today: Date, value: &dyn Fn(usize) -> (Value, &'v str)) -> Option<RecordShare> {
+    pub fn share<'v>(&self, today: Date, value: &dyn Fn(FieldId) -> (Value, &'v str)) -> Option<RecordShare> {
         let scene = Scene { value, over: &|_, _| None, today };
         if !self.applies_in(&scene) {
             return None;
         }
-        let owned = |place: usize| {
+        let owned = |place: FieldId| {
             let (value, text) = value(place);
             (value, text.to_owned())
         };
@@ -94,15 +95,15 @@ impl Rule {
     }
 
     /// The groups for which the rule does not hold, in the order in which they were met.
-    pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(usize) -> String) -> Vec<Broken> {
+    pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(FieldId) -> String) -> Vec<Broken> {
         let mut broken = Vec::new();
         for group in tally.order.iter().filter_map(|key| tally.groups.get(key)) {
-            let value = |place: usize| {
+            let value = |place: FieldId| {
                 let found =
                     self.for_each.iter().position(|known| *known == place).and_then(|at| group.key.get(at));
                 found.map_or((Value::Blank, ""), |(value, text)| (*value, text.as_str()))
             };
-            let over = |over: Over, field: Option<usize>| {
+            let over = |over: Over, field: Option<FieldId>| {
                 let at = tally.wanted.iter().position(|wanted| *wanted == (over, field))?;
                 group.counts.get(at)?.value()
             };

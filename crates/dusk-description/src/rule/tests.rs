@@ -2,6 +2,7 @@ use jiff::civil::date;
 use proptest::prelude::*;
 
 use super::*;
+use dusk_evidence::Id as _;
 use dusk_values::Decimal;
 
 /// The fields of the tests, with the value and the text of each in the record.
@@ -16,17 +17,17 @@ const FIELDS: [(&str, ValueType, Value, &str); 8] = [
     ("year", ValueType::Number, Value::Blank, ""),
 ];
 
-fn field(name: &str) -> Option<(usize, ValueType)> {
+fn field(name: &str) -> Option<(FieldId, ValueType)> {
     let place = FIELDS.iter().position(|(known, ..)| *known == name)?;
-    FIELDS.get(place).map(|(_, kind, ..)| (place, *kind))
+    FIELDS.get(place).map(|(_, kind, ..)| (FieldId::new(place), *kind))
 }
 
 fn rule(must: &str) -> Result<Rule, RuleError> {
     Rule::parse(RuleText::must(must), &field)
 }
 
-fn value(brood: i64, frames: i64) -> impl Fn(usize) -> (Value, &'static str) {
-    move |place| match (place, FIELDS.get(place)) {
+fn value(brood: i64, frames: i64) -> impl Fn(FieldId) -> (Value, &'static str) {
+    move |field| match (field.index(), FIELDS.get(field.index())) {
         (0, _) => (Value::Number(Decimal::whole(brood)), ""),
         (1, _) => (Value::Number(Decimal::whole(frames)), ""),
         (_, Some((_, _, value, text))) => (*value, text),
@@ -114,7 +115,7 @@ fn rules_over_records_are_reckoned_for_each_group() {
             tally
                 .take(&rule.share(date(2026, 4, 1), &value(*brood, 10)).unwrap_or_else(|| panic!("{brood}")));
         }
-        rule.broken(&tally, date(2026, 4, 1), &|place| FIELDS[place].0.to_owned())
+        rule.broken(&tally, date(2026, 4, 1), &|field| FIELDS[field.index()].0.to_owned())
     };
     assert_eq!(broken(&[4, 5]), []);
     assert_eq!(broken(&[0, 5]).len(), 1, "5 is not below 5");
@@ -200,7 +201,7 @@ proptest! {
         let read = Rule::parse(text, &field).map_err(|error| TestCaseError::fail(format!("{error:?}")))?;
         let mut tally = read.tally();
         for (brood, colour) in &records {
-            let one = |place: usize| match place {
+            let one = |field: FieldId| match field.index() {
                 0 => brood.map_or((Value::Blank, ""), |brood| {
                     let text = ["-3", "-2", "-1", "0", "1", "2", "3"][(brood + 3) as usize];
                     (Value::Number(Decimal::whole(brood)), text)
@@ -226,7 +227,7 @@ proptest! {
             .filter(|(_, group)| must(group).1 == Some(false))
             .map(|(name, _)| if per_colour { format!("colour {name}") } else { String::new() })
             .collect();
-        let found = read.broken(&tally, date(2026, 4, 1), &|place| FIELDS[place].0.to_owned());
+        let found = read.broken(&tally, date(2026, 4, 1), &|field| FIELDS[field.index()].0.to_owned());
         let found: Vec<String> = found.into_iter().map(|broken| broken.group.join(", ")).collect();
         prop_assert_eq!(found, expected, "{} over {:?}", read, records);
     }

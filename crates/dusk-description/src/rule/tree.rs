@@ -5,6 +5,7 @@ use std::fmt;
 use jiff::civil::{Date, Time};
 use regex::Regex;
 
+use dusk_evidence::FieldId;
 use dusk_values::Decimal;
 
 /// Words of the language, which name a field only in braces.
@@ -72,7 +73,7 @@ pub(super) enum Condition {
 /// Something that has a value.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) enum Term {
-    Field(usize, String),
+    Field(FieldId, String),
     Number(Decimal),
     Text(String),
     Date(Date),
@@ -85,7 +86,7 @@ pub(super) enum Term {
     Product(Box<Term>, Box<Term>),
     Part(Part, Box<Term>),
     DaysBetween(Box<Term>, Box<Term>),
-    Over(Over, Option<(usize, String)>),
+    Over(Over, Option<(FieldId, String)>),
 }
 
 /// A part of a value.

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::{Described, DropDown, FieldType, MeansA, TypeWord};
 use crate::CodeList;
 use crate::read::{CodeLists, Open};
+use dusk_evidence::FieldId;
 use dusk_files::Settings;
 
 pub(super) static CODE: TypeWord = TypeWord {
@@ -40,7 +41,7 @@ pub struct CodeType {
     /// The codes.
     pub list: Arc<CodeList>,
     /// The field that holds the code inside which this one is valid, by its place.
-    pub within: Option<usize>,
+    pub within: Option<FieldId>,
 }
 
 impl Described for CodeType {
@@ -56,7 +57,7 @@ impl Described for CodeType {
         Some(&self.list)
     }
 
-    fn parent(&self) -> Option<usize> {
+    fn parent(&self) -> Option<FieldId> {
         self.within
     }
 

@@ -23,6 +23,7 @@ use serde_json::{Map, Value as Json};
 
 use crate::CodeList;
 use crate::read::{CodeLists, Open};
+use dusk_evidence::FieldId;
 use dusk_files::Settings;
 use dusk_values::ValueType;
 
@@ -114,7 +115,7 @@ pub(crate) trait Described {
     }
 
     /// The field that holds the code inside which its own is valid.
-    fn parent(&self) -> Option<usize> {
+    fn parent(&self) -> Option<FieldId> {
         None
     }
 
@@ -189,7 +190,7 @@ impl FieldType {
     }
 
     /// The field that holds the code inside which this one is valid, by its place.
-    pub fn parent(&self) -> Option<usize> {
+    pub fn parent(&self) -> Option<FieldId> {
         self.described().parent()
     }
 

@@ -12,7 +12,7 @@ use jiff::civil::Date;
 
 use super::DateShape;
 use super::date_shape::Padding;
-use dusk_evidence::{Line, Row};
+use dusk_evidence::{Line, Row, SourceId};
 use dusk_sources::CellKind;
 use dusk_values::{DateOrder, WrittenDate, shown};
 
@@ -25,8 +25,8 @@ const MOST_BLOCKS: usize = 64;
 /// Where a value stands.
 #[derive(Debug, Clone, Copy)]
 pub struct At {
-    /// The source, from 0.
-    pub source: usize,
+    /// The source.
+    pub source: SourceId,
     /// The row.
     pub row: Row,
     /// The line on which the row begins.
@@ -36,7 +36,7 @@ pub struct At {
 /// A value that speaks for an order.
 #[derive(Debug, Clone, PartialEq, Eq)]
 struct Spoken {
-    source: usize,
+    source: SourceId,
     row: Row,
     line: Line,
     value: String,
@@ -70,7 +70,7 @@ struct Group {
 /// Rows one after the other whose values prove the same order.
 #[derive(Debug, Clone, PartialEq, Eq)]
 struct Block {
-    source: usize,
+    source: SourceId,
     order: DateOrder,
     first: Row,
     last: Row,
@@ -129,7 +129,7 @@ impl DateEvidence {
     pub fn of(values: &[&str]) -> Self {
         let mut evidence = Self::default();
         for (value, row) in values.iter().zip(2..) {
-            let at = At { source: 0, row: Row(row), line: Line(row) };
+            let at = At { source: SourceId::FIRST, row: Row(row), line: Line(row) };
             evidence.add(at, CellKind::Text, false, value.trim());
         }
         evidence
@@ -461,7 +461,7 @@ mod tests {
     fn evidence_of(values: &[(CellKind, &str)]) -> DateEvidence {
         let mut evidence = DateEvidence::default();
         for ((kind, value), row) in values.iter().zip(2..) {
-            evidence.add(At { source: 0, row: Row(row), line: Line(row) }, *kind, false, value);
+            evidence.add(At { source: SourceId::FIRST, row: Row(row), line: Line(row) }, *kind, false, value);
         }
         evidence
     }

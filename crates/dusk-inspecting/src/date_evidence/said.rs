@@ -1,7 +1,7 @@
 //! What the evidence of a column's dates comes to, in words for whoever has to decide.
 
 use super::{Block, DateEvidence, Judgement, OrderCount, Spoken};
-use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Reading, Verdict};
+use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Id as _, Reading, Verdict};
 use dusk_values::DateOrder;
 
 impl DateEvidence {
@@ -119,7 +119,7 @@ impl DateEvidence {
     fn readings(&self, sources: &[String], judgement: &Judgement) -> Vec<Reading> {
         let example = |spoken: &Spoken| {
             let source = match sources {
-                [_, _, ..] => format!("{}, ", sources.get(spoken.source).map_or("", String::as_str)),
+                [_, _, ..] => format!("{}, ", sources.get(spoken.source.index()).map_or("", String::as_str)),
                 _ => String::new(),
             };
             Example {

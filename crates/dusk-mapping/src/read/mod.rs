@@ -13,7 +13,7 @@ use hashbrown::HashMap;
 use super::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_decisions::{Corrections, Crosswalk, crosswalk_path};
 use dusk_description::{DateType, Field, FieldType, Target, fold};
-use dusk_evidence::{Error, Line, Problems, Result};
+use dusk_evidence::{Error, FieldId, Line, Problems, Result};
 use dusk_files::{Settings, SettingsFile};
 use dusk_values::ValueType;
 
@@ -185,10 +185,9 @@ fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
     };
     let Some(name) = name else { return Vec::new() };
     let named = |name: &str| target.field(name).and_then(|place| Some((place, target.fields.get(place)?)));
-    let numbered: Vec<(usize, &Field)> = target
+    let numbered: Vec<(FieldId, &Field)> = target
         .fields
-        .iter()
-        .enumerate()
+        .with_ids()
         .filter(|(_, field)| field.group.as_ref().is_some_and(|group| *group == name.value))
         .collect();
     if let Some(found) = named(&name.value) {
@@ -224,7 +223,7 @@ fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
 fn read_map(
     map: &mut Settings<'_>,
     around: &Around<'_>,
-    (place, field): (usize, &Field),
+    (place, field): (FieldId, &Field),
     repeat: Option<&str>,
 ) -> Option<Map> {
     let line = map.line();
@@ -340,7 +339,7 @@ fn read_map(
 
 /// Every field is fed once; a required one must be fed.
 fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, bool), problems: &mut Problems) {
-    let mut fed: HashMap<usize, Line> = HashMap::new();
+    let mut fed: HashMap<FieldId, Line> = HashMap::new();
     for map in &mapping.maps {
         let name = target.fields.get(map.field).map_or("", |field| field.name.as_str());
         if let Some(first) = fed.insert(map.field, map.line) {
@@ -353,7 +352,7 @@ fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, boo
     if !problems.is_empty() {
         return;
     }
-    for (place, field) in target.fields.iter().enumerate() {
+    for (place, field) in target.fields.with_ids() {
         if complete && field.required && field.made_of.is_none() && !fed.contains_key(&place) {
             problems
                 .at(file, None, format!("the field \"{}\" is required, and no [[map]] feeds it", field.name))

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 
 use super::super::{Keep, Repeat, SameKey};
 use dusk_description::{Rule, RuleText, Target};
-use dusk_evidence::Line;
+use dusk_evidence::{FieldId, Id as _, Line};
 use dusk_files::Settings;
 use dusk_values::ValueType;
 
@@ -37,7 +37,7 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
             columns.push(name.to_owned());
             columns.len() - 1
         });
-        Some((place, ValueType::Text))
+        Some((FieldId::new(place), ValueType::Text))
     };
     let rule = Rule::parse(RuleText::must(written.value.clone()), &column);
     let keep = match rule {
@@ -81,7 +81,7 @@ fn read_within(rows: &mut Settings<'_>) -> Option<(u64, u64)> {
 }
 
 /// What `[repeat]` says: the repeats, and the field that takes their labels.
-pub(super) type RepeatKeys = (Repeat, Option<(usize, Line)>);
+pub(super) type RepeatKeys = (Repeat, Option<(FieldId, Line)>);
 
 pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) -> Option<RepeatKeys> {
     let in_order = repeat.choice("numbering", &[("as-named", false), ("in-order", true)]).unwrap_or(false);

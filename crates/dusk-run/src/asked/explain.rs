@@ -2,7 +2,10 @@
 
 use crate::{Ready, Sink};
 use dusk_conforming::{Conformer, Fit, Judged, Outcome, Shape};
-use dusk_evidence::{Error, Finding, Kind, Line, Result, Row, Severity, THE_ROW};
+use dusk_evidence::{
+    ById, ColumnId, Error, FieldId, Finding, Id as _, Kind, Line, Result, Row, Severity, Slot, SourceId,
+    THE_ROW,
+};
 use dusk_sources::{CellKind, Patch, Progress, Rejoined, RowCells, Source};
 
 /// What became of one row, and why.
@@ -32,9 +35,9 @@ pub struct ExplainedRecord {
     /// What its repeat is called; nothing where a row makes one record.
     pub label: String,
     /// The heading of each column that is used, by its place in the plan.
-    pub headings: Vec<String>,
+    pub headings: ById<Slot, String>,
     /// One outcome for each field of the target.
-    pub outcomes: Vec<Outcome>,
+    pub outcomes: ById<FieldId, Outcome>,
 }
 
 /// Explains row `row` of source number `source` (from 0). The whole job is run, so that what is
@@ -42,9 +45,17 @@ pub struct ExplainedRecord {
 ///
 /// # Errors
 /// [`Error::Request`] when the source has no record in that row.
-pub fn explain(ready: &Ready<'_>, source: usize, row: Row, progress: &Progress<'_>) -> Result<Explanation> {
-    let opened =
-        ready.job.sources.get(source).ok_or_else(|| Error::Invariant("there is no such source".into()))?;
+pub fn explain(
+    ready: &Ready<'_>,
+    source: SourceId,
+    row: Row,
+    progress: &Progress<'_>,
+) -> Result<Explanation> {
+    let opened = ready
+        .job
+        .sources
+        .get(source.index())
+        .ok_or_else(|| Error::Invariant("there is no such source".into()))?;
     let header_ends = opened.header_row + opened.header_rows - 1;
     if row.0 <= header_ends {
         let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
@@ -119,12 +130,15 @@ pub(crate) fn explained_records<'p>(
     let mut records = Vec::new();
     for record in shape.records(row, &ready.plan) {
         conformer.judge(row, &record, findings);
-        let heading = |column: &usize| source.columns.get(*column).cloned().unwrap_or_default();
+        let heading = |column: &ColumnId| source.heading(*column).to_owned();
         records.push(ExplainedRecord {
             label: record.label.to_owned(),
-            headings: record.columns.iter().map(heading).collect(),
-            outcomes: (0..ready.plan.fields.len())
-                .filter_map(|place| conformer.outcome(place).cloned())
+            headings: record.columns.iter().flat_map(|columns| columns.iter()).map(heading).collect(),
+            outcomes: ready
+                .plan
+                .fields
+                .ids()
+                .map(|field| conformer.outcome(field).cloned().unwrap_or_default())
                 .collect(),
         });
         visit(conformer);
@@ -146,7 +160,7 @@ pub(crate) fn named(columns: &[String], cells: &RowCells<'_>) -> Vec<(String, St
 
 /// Keeps what is found in one row.
 struct Collector {
-    source: usize,
+    source: SourceId,
     row: Row,
     findings: Vec<Finding>,
 }
@@ -162,7 +176,7 @@ impl Sink for Collector {
         Ok(())
     }
 
-    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+    fn rejected(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         if source == self.source && row.row() == self.row {
             self.findings = findings.to_vec();
         }

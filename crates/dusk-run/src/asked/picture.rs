@@ -2,7 +2,7 @@
 
 use crate::Ready;
 use dusk_conforming::{Conformer, Fit, Shape, shown_source};
-use dusk_evidence::{Result, Row};
+use dusk_evidence::{FieldId, Id as _, Result, Row, SourceId};
 use dusk_sources::Rejoined;
 
 /// How many rows are looked at for examples.
@@ -30,7 +30,7 @@ pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
     let mut plain: Vec<Option<FieldExample>> = vec![None; fields];
     let Some(source) = ready.job.sources.first() else { return Ok(plain) };
     let columns = ready.plan.bind(source)?;
-    let shape = Shape::of(source, 0, &columns);
+    let shape = Shape::of(source, SourceId::FIRST, &columns);
     let mut conformer = Conformer::new(&ready.plan, false)?;
     let mut walk = source.walk()?;
     let mut met = 0;
@@ -45,6 +45,7 @@ pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
             for record in if fit == Fit::Whole { shape.records(&row, &ready.plan) } else { Vec::new() } {
                 conformer.judge(&row, &record, &mut found);
                 for (place, (changed, plain)) in changed.iter_mut().zip(&mut plain).enumerate() {
+                    let place = FieldId::new(place);
                     let Some(outcome) = conformer.outcome(place).filter(|outcome| outcome.faults.is_empty())
                     else {
                         continue;

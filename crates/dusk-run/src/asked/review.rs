@@ -4,7 +4,10 @@
 use crate::{Job, Ready, Sink, Summary, Totals};
 use dusk_conforming::{Conformer, Fit, Judged, Plan, Proven, Shape};
 use dusk_decisions::{RowPrint, RowPrints};
-use dusk_evidence::{Causes, ColumnCause, Finding, Kind, Line, RankedCauses, Result, Row, Severity};
+use dusk_evidence::{
+    ById, Causes, ColumnCause, ColumnId, FieldId, Finding, Id as _, Kind, Line, RankedCauses, Result, Row,
+    Severity, SourceId,
+};
 use dusk_sources::{Block, Patch, Patches, Progress, Rejoined, RowCells};
 
 /// How many bytes of rejected rows are kept at hand.
@@ -14,7 +17,7 @@ const MOST_BYTES: usize = 192 * 1024 * 1024;
 #[derive(Debug)]
 pub struct ReviewRow {
     /// The source, from 0.
-    pub source: usize,
+    pub source: SourceId,
     /// Its row.
     pub row: Row,
     /// The line on which it begins.
@@ -39,10 +42,10 @@ pub struct ReviewRow {
 
 impl ReviewRow {
     /// What its source has in a column, from 0.
-    pub fn exported(&self, column: usize) -> &str {
+    pub fn exported(&self, column: ColumnId) -> &str {
         let all = self.before.iter().chain(&self.corrected);
         let was = all.into_iter().find(|patch| patch.column == column).map(|patch| patch.was.as_str());
-        was.unwrap_or_else(|| self.cells.get(column).map_or("", String::as_str))
+        was.unwrap_or_else(|| self.cells.get(column.index()).map_or("", String::as_str))
     }
 }
 
@@ -56,7 +59,7 @@ pub struct Review {
     /// What the run came to.
     pub totals: Totals,
     proven: Proven,
-    filled: Vec<u64>,
+    filled: ById<FieldId, u64>,
     wrong: Vec<ColumnCause>,
 }
 
@@ -106,7 +109,7 @@ impl Review {
 
     /// Takes a cell of a row for something else, until the row is judged again. Taking it for what the source
     /// has takes the correction back.
-    pub fn correct(&mut self, place: usize, column: usize, now: &str) {
+    pub fn correct(&mut self, place: usize, column: ColumnId, now: &str) {
         let Some(row) = self.rows.get_mut(place) else { return };
         let was = row.exported(column).to_owned();
         row.corrected.retain(|patch| patch.column != column);
@@ -129,7 +132,9 @@ impl Review {
         let columns = job.sources.iter().map(|source| plan.bind(source)).collect::<Result<Vec<_>>>()?;
         let mut conformer = Conformer::new(&plan, false)?;
         for row in self.rows.iter_mut().filter(|row| which(row)) {
-            let (Some(source), Some(columns)) = (job.sources.get(row.source), columns.get(row.source)) else {
+            let (Some(source), Some(columns)) =
+                (job.sources.get(row.source.index()), columns.get(row.source.index()))
+            else {
                 continue;
             };
             let shape = Shape::of(source, row.source, columns);
@@ -195,7 +200,7 @@ impl ReviewRow {
 }
 
 fn cells_of(row: &RowCells<'_>, prints: &RowPrints, width: usize) -> Vec<String> {
-    (0..=width).map(|column| prints.cell(row, column)).collect()
+    (0..=width).map(|column| prints.cell(row, ColumnId::new(column))).collect()
 }
 
 /// Keeps the rejected rows of a run.
@@ -208,10 +213,12 @@ struct Keeper<'r> {
 }
 
 impl Sink for Keeper<'_> {
-    fn rejected(&mut self, place: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+    fn rejected(&mut self, place: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         // What a row takes beside its text, its findings included.
         const BESIDE: usize = 1024;
-        let (Some(source), Some(prints)) = (self.ready.job.sources.get(place), self.prints.get(place)) else {
+        let (Some(source), Some(prints)) =
+            (self.ready.job.sources.get(place.index()), self.prints.get(place.index()))
+        else {
             return Ok(());
         };
         if self.bytes > MOST_BYTES {

@@ -8,7 +8,7 @@ use dusk_decisions::BEYOND;
 use dusk_description::{Code, CodeType, CodesType, Field, FieldType, MeansA, ReferenceType};
 use dusk_evidence::{
     Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Kind, NamedCode, NumberFact, Row, SettledBy,
-    TextFact,
+    SourceId, TextFact,
 };
 use dusk_mapping::{Feed, Map};
 use dusk_values::Value;
@@ -37,7 +37,7 @@ pub enum Settle {
     /// One cell.
     Cell {
         /// The source, from 0.
-        source: usize,
+        source: SourceId,
         /// Its row.
         row: Row,
         /// The heading of its column.
@@ -48,7 +48,7 @@ pub enum Settle {
     /// One row, which is kept out.
     KeepOut {
         /// The source, from 0.
-        source: usize,
+        source: SourceId,
         /// Its row.
         row: Row,
     },

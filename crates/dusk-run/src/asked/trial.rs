@@ -11,7 +11,9 @@ use hashbrown::{HashMap, HashSet};
 
 use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
-use dusk_evidence::{Error, Finding, Kind, Line, Result, Row, Severity};
+use dusk_evidence::{
+    ColumnId, Error, FieldId, Finding, Id as _, Kind, Line, Result, Row, Severity, SourceId,
+};
 use dusk_inspecting::shape_of;
 use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
 
@@ -90,7 +92,7 @@ struct Showing {
     /// The numbers of things by what a row is looked up with.
     known: HashMap<(u32, u64), usize>,
     /// The change that a remembered outcome of a field is, by their places.
-    by_outcome: HashMap<(usize, usize), Option<usize>>,
+    by_outcome: HashMap<(FieldId, usize), Option<usize>>,
     rows: Vec<(Row, Vec<usize>)>,
 }
 
@@ -136,7 +138,7 @@ struct FirstFindings {
 
 impl crate::Sink for FirstFindings {
     fn finding(&mut self, finding: &Finding) -> Result<()> {
-        if finding.source != 0 || self.seen.len() >= MOST_THINGS {
+        if finding.source != SourceId::FIRST || self.seen.len() >= MOST_THINGS {
             return Ok(());
         }
         let is_value = finding.fault.kind().grouping() == dusk_evidence::Grouping::Value;
@@ -159,7 +161,7 @@ impl crate::Sink for FirstFindings {
         Ok(())
     }
 
-    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+    fn rejected(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         // Only keys need the whole run; the rest is found again with the row.
         let of_keys = findings.iter().filter(|finding| {
             matches!(
@@ -168,7 +170,7 @@ impl crate::Sink for FirstFindings {
             )
         });
         let of_keys: Vec<Finding> = of_keys.cloned().collect();
-        if source == 0 && !of_keys.is_empty() && self.by_row.len() < MOST_THINGS {
+        if source == SourceId::FIRST && !of_keys.is_empty() && self.by_row.len() < MOST_THINGS {
             self.by_row.insert(row.row().0, of_keys);
         }
         Ok(())
@@ -185,9 +187,9 @@ impl Showing {
     ) -> Result<Self> {
         let mut showing = Self::default();
         let columns = ready.plan.bind(source)?;
-        let shape = Shape::of(source, 0, &columns);
+        let shape = Shape::of(source, SourceId::FIRST, &columns);
         let mut conformer = Conformer::new(&ready.plan, true)?;
-        let mut used: Vec<usize> = columns.iter().flatten().copied().collect();
+        let mut used: Vec<ColumnId> = columns.iter().flatten().copied().collect();
         used.sort_unstable();
         used.dedup();
         let mut walk = source.walk()?;
@@ -250,13 +252,13 @@ impl Showing {
         Some(number)
     }
 
-    fn shapes(&mut self, row: &RowCells<'_>, source: &Source, used: &[usize], shows: &mut Vec<usize>) {
+    fn shapes(&mut self, row: &RowCells<'_>, source: &Source, used: &[ColumnId], shows: &mut Vec<usize>) {
         for column in used {
             let (kind, value) = CellKind::of(row.cell(*column));
             let value = value.trim();
             let shape = shape_of(value);
             let hash = shape.map_or(1, |shape| shape.hash(kind as u32));
-            let key = (u32::try_from(*column).unwrap_or(u32::MAX), hash);
+            let key = (u32::try_from(column.index()).unwrap_or(u32::MAX), hash);
             shows.extend(self.known(key, || {
                 let shown = match shape {
                     _ if value.is_empty() => "blank".to_owned(),
@@ -264,14 +266,14 @@ impl Showing {
                     Some(shape) => format!("{} {}", kind.word(), shape.to_text()),
                     None => "long text".to_owned(),
                 };
-                let name = source.columns.get(*column).cloned().unwrap_or_default();
+                let name = source.heading(*column).to_owned();
                 Thing::Shape(name, shown)
             }));
         }
     }
 
     fn changes(&mut self, ready: &Ready<'_>, conformer: &Conformer<'_>, shows: &mut Vec<usize>) {
-        for (place, field) in ready.plan.fields.iter().enumerate() {
+        for (place, field) in ready.plan.fields.with_ids() {
             let Some(remembered) = conformer.change_at(place) else { continue };
             // What is remembered was changed in the same steps wherever it stands.
             let known = remembered.and_then(|outcome| self.by_outcome.get(&(place, outcome)));
@@ -287,7 +289,7 @@ impl Showing {
                 .taken
                 .iter()
                 .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.basis.step() as u64));
-            let key = (u32::MAX - u32::try_from(place).unwrap_or(0), steps);
+            let key = (u32::MAX - u32::try_from(place.index()).unwrap_or(0), steps);
             let thing = self.known(key, || Thing::Change(field.field.name.clone(), outcome.trail.steps()));
             shows.extend(thing);
             if let Some(outcome) = remembered {
@@ -351,7 +353,7 @@ fn chosen_rows(
     of_keys: &HashMap<u64, Vec<Finding>>,
 ) -> Result<Vec<TrialRow>> {
     let columns = ready.plan.bind(source)?;
-    let shape = Shape::of(source, 0, &columns);
+    let shape = Shape::of(source, SourceId::FIRST, &columns);
     let mut conformer = Conformer::new(&ready.plan, true)?;
     let last = ranges.iter().map(|(_, last)| *last).max().unwrap_or(0);
     let mut tried = Vec::new();

@@ -9,7 +9,7 @@ use hashbrown::HashMap;
 
 use dusk_decisions::{BEYOND, Correction, CorrectionFile, DOUBLE, RowPrint, RowPrints, WHOLE_ROW};
 use dusk_description::Target;
-use dusk_evidence::{Result, Row};
+use dusk_evidence::{ColumnId, Id as _, Result, Row, SourceId};
 use dusk_mapping::Mapping;
 use dusk_sources::{Patch, Patches, Progress, RowCells, Source, Threads, Tray, in_order};
 
@@ -38,7 +38,7 @@ pub struct FoundCorrection {
     /// What became of it.
     pub found: Found,
     /// The source, from 0, and the row in which it is now.
-    pub place: Option<(usize, Row)>,
+    pub place: Option<(SourceId, Row)>,
     /// The value that the source has there now.
     pub has: Option<String>,
 }
@@ -82,17 +82,17 @@ struct Group<'c> {
     /// How many rows have the record, where that matters.
     records: u64,
     /// A row of the same record that is not the same.
-    changed: Option<(usize, Row)>,
+    changed: Option<(SourceId, Row)>,
 }
 
 /// The row that corrections mean; else what that makes of them, and where.
-type Chosen<'g> = std::result::Result<&'g Candidate, (Found, Option<(usize, Row)>)>;
+type Chosen<'g> = std::result::Result<&'g Candidate, (Found, Option<(SourceId, Row)>)>;
 
 impl Group<'_> {
     /// Which of the candidates is meant.
     fn chosen(&self, sources: &[Source]) -> Chosen<'_> {
         let is_home = |candidate: &&Candidate| {
-            let name = sources.get(candidate.source).map_or("", |source| source.name.as_str());
+            let name = sources.get(candidate.source.index()).map_or("", |source| source.name.as_str());
             candidate.row == self.row && self.file.is_of(name)
         };
         let fits = |candidate: &&Candidate| {
@@ -122,7 +122,7 @@ impl Group<'_> {
 /// A row that may be meant by corrections, and what it has in their columns.
 #[derive(Debug, Clone)]
 struct Candidate {
-    source: usize,
+    source: SourceId,
     row: Row,
     cells: Vec<String>,
 }
@@ -131,7 +131,7 @@ struct Candidate {
 struct Lookout {
     prints: RowPrints,
     /// The columns of each group, by their places; nothing where the source lacks one.
-    columns: Vec<Option<Vec<usize>>>,
+    columns: Vec<Option<Vec<CorrectedColumn>>>,
     sets: Vec<ColumnSet>,
     by_key: HashMap<u64, Vec<usize>>,
     /// Groups that keep a double out, by what rows of its record have in common.
@@ -143,7 +143,7 @@ struct Lookout {
 /// Groups that correct the same columns, by what is left of their rows' prints without these.
 #[derive(Default)]
 struct ColumnSet {
-    columns: Vec<usize>,
+    columns: Vec<CorrectedColumn>,
     by_all: HashMap<u64, Vec<usize>>,
     by_used: HashMap<u64, Vec<usize>>,
 }
@@ -152,7 +152,7 @@ struct ColumnSet {
 #[derive(Debug)]
 enum Hit {
     Same(usize, Candidate),
-    Changed(usize, usize, Row),
+    Changed(usize, SourceId, Row),
     /// It has the record of which a double is kept out.
     Record(usize),
 }
@@ -179,7 +179,9 @@ pub fn apply_corrections(
         sources.iter().map(|source| Lookout::of(source, &groups, mapping, target)).collect();
     let work = |tray: &mut Tray<Vec<Hit>>| {
         tray.result.clear();
-        let (Some(source), Some(lookout)) = (sources.get(tray.source), lookouts.get(tray.source)) else {
+        let (Some(source), Some(lookout)) =
+            (sources.get(tray.source.index()), lookouts.get(tray.source.index()))
+        else {
             return;
         };
         let block = &tray.block;
@@ -262,7 +264,7 @@ impl Lookout {
             by_row: HashMap::new(),
         };
         for (number, group) in groups.iter().enumerate() {
-            let columns: Option<Vec<usize>> =
+            let columns: Option<Vec<CorrectedColumn>> =
                 group.corrections.iter().map(|correction| column_of(source, &correction.column)).collect();
             lookout.columns.push(columns.clone());
             let Some(columns) = columns else { continue };
@@ -275,8 +277,8 @@ impl Lookout {
             let was = columns
                 .iter()
                 .zip(&group.corrections)
-                .filter(|(column, _)| **column != NO_COLUMN)
-                .map(|(column, correction)| (*column, lookout.prints.of_cell(*column, &correction.was)));
+                .filter_map(|(column, correction)| Some(((*column)?, correction)))
+                .map(|(column, correction)| (column, lookout.prints.of_cell(column, &correction.was)));
             let (all, used) = lookout.prints.without(print, was);
             let mut columns = columns;
             columns.sort_unstable();
@@ -298,7 +300,7 @@ impl Lookout {
         lookout
     }
 
-    fn recognise(&self, row: &RowCells<'_>, source: usize, each: &mut Vec<u64>, hits: &mut Vec<Hit>) {
+    fn recognise(&self, row: &RowCells<'_>, source: SourceId, each: &mut Vec<u64>, hits: &mut Vec<Hit>) {
         let print = self.prints.each_cell(row, each);
         if !self.doubles.is_empty() {
             let groups = self.doubles.get(&print.record()).into_iter().flatten();
@@ -307,15 +309,15 @@ impl Lookout {
         let before = hits.len();
         let mut same = |group: &usize| {
             let Some(Some(columns)) = self.columns.get(*group) else { return };
-            let cell = |column: &usize| match *column {
-                NO_COLUMN => String::new(),
-                column => self.prints.cell(row, column),
+            let cell = |column: &CorrectedColumn| {
+                column.map_or_else(String::new, |column| self.prints.cell(row, column))
             };
             let cells = columns.iter().map(cell).collect();
             hits.push(Hit::Same(*group, Candidate { source, row: row.row(), cells }));
         };
         for set in &self.sets {
-            let own = set.columns.iter().map(|column| (*column, each.get(*column).copied().unwrap_or(0)));
+            let own = set.columns.iter().flatten();
+            let own = own.map(|column| (*column, each.get(column.index()).copied().unwrap_or(0)));
             let (all, used) = self.prints.without(print, own);
             let by_all = set.by_all.get(&all).into_iter().flatten();
             let by_used = set.by_used.get(&used).into_iter().flatten();
@@ -330,15 +332,16 @@ impl Lookout {
     }
 }
 
-/// Stands for the column of a line about a whole row.
-const NO_COLUMN: usize = usize::MAX;
+/// The column of a correction; nothing where it is about a whole row.
+type CorrectedColumn = Option<ColumnId>;
 
 /// Where a column of a correction stands; the place after the last for what is beyond the header.
-fn column_of(source: &Source, heading: &str) -> Option<usize> {
+fn column_of(source: &Source, heading: &str) -> Option<CorrectedColumn> {
     if heading == WHOLE_ROW {
-        return Some(NO_COLUMN);
+        return Some(None);
     }
-    source.column(heading).or_else(|| (heading == BEYOND).then_some(source.columns.len()))
+    let beyond = || (heading == BEYOND).then(|| ColumnId::new(source.columns.len()));
+    source.column(heading).or_else(beyond).map(Some)
 }
 
 /// Has a row read with a correction, or kept out.
@@ -346,7 +349,7 @@ fn put(correction: &Correction, row: Row, source: &Source, patches: &mut Patches
     let why = correction.decided();
     if correction.keeps_out() {
         patches.keep_out(row, why);
-    } else if let Some(column) = column_of(source, &correction.column) {
+    } else if let Some(Some(column)) = column_of(source, &correction.column) {
         patches.add(row, Patch { column, was: correction.was.clone(), now: correction.now.clone(), why });
     }
 }
@@ -392,8 +395,10 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                     result.has = Some(has.to_owned());
                     if has == correction.was.trim() {
                         result.found = Found::Applied;
-                        let source = sources.get(candidate.source);
-                        if let (Some(source), Some(patches)) = (source, patches.get_mut(candidate.source)) {
+                        let source = sources.get(candidate.source.index());
+                        if let (Some(source), Some(patches)) =
+                            (source, patches.get_mut(candidate.source.index()))
+                        {
                             put(correction, candidate.row, source, patches);
                         }
                     } else if has == correction.now.trim() || correction.keeps_out() {

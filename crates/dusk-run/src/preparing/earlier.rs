@@ -7,14 +7,14 @@ use hashbrown::HashMap;
 
 use crate::{Ready, Receipt};
 use dusk_conforming::{Conformer, Fit, Shape};
-use dusk_evidence::{Cause, Result, Row, SettledBy};
+use dusk_evidence::{Cause, FieldId, Result, Row, SettledBy, SourceId};
 use dusk_sources::{Rejoined, each_row};
 
 /// For how many causes earlier batches are asked.
 const FEW: usize = 30;
 
 /// A cause's field and the keys of the first records that have it.
-type Wanted = (usize, Vec<Vec<String>>);
+type Wanted = (FieldId, Vec<Vec<String>>);
 
 impl Ready<'_> {
     /// Notes with each of the largest causes what the same records had in the field, where an earlier batch
@@ -23,14 +23,8 @@ impl Ready<'_> {
     /// # Errors
     /// Whatever stops reading the sources. An earlier batch that cannot be read any more tells nothing.
     pub fn ask_earlier(&self, causes: &mut [Cause], batch: &Path, receipt: &Receipt) -> Result<()> {
-        let key: Vec<usize> = self
-            .plan
-            .fields
-            .iter()
-            .enumerate()
-            .filter(|(_, plan)| plan.field.key)
-            .map(|(place, _)| place)
-            .collect();
+        let key: Vec<FieldId> =
+            self.plan.fields.with_ids().filter(|(_, plan)| plan.field.key).map(|(place, _)| place).collect();
         let uploads: Vec<_> =
             receipt.outputs.iter().filter(|output| output.file.starts_with("upload/")).collect();
         let asked = |cause: &Cause| {
@@ -40,7 +34,7 @@ impl Ready<'_> {
         if key.is_empty() || uploads.is_empty() || !causes.iter().take(FEW).any(asked) {
             return Ok(());
         }
-        let mut rows: BTreeSet<(usize, Row)> = BTreeSet::new();
+        let mut rows: BTreeSet<(SourceId, Row)> = BTreeSet::new();
         for cause in causes.iter().take(FEW).filter(|cause| asked(cause)) {
             rows.extend(cause.first.iter().map(|place| (place.source, place.row)));
         }
@@ -55,11 +49,11 @@ impl Ready<'_> {
                 Some((field, known.collect()))
             })
             .collect();
-        let fields: Vec<usize> = {
-            let all: BTreeSet<usize> = wanted.iter().flatten().map(|(field, _)| *field).collect();
+        let fields: Vec<FieldId> = {
+            let all: BTreeSet<FieldId> = wanted.iter().flatten().map(|(field, _)| *field).collect();
             all.into_iter().collect()
         };
-        let names = |place: &usize| {
+        let names = |place: &FieldId| {
             self.plan
                 .fields
                 .get(*place)
@@ -99,12 +93,12 @@ impl Ready<'_> {
     /// The keys of some rows, as the upload has them.
     fn keys_of(
         &self,
-        wanted: &BTreeSet<(usize, Row)>,
-        key: &[usize],
-    ) -> Result<BTreeMap<(usize, Row), Vec<String>>> {
+        wanted: &BTreeSet<(SourceId, Row)>,
+        key: &[FieldId],
+    ) -> Result<BTreeMap<(SourceId, Row), Vec<String>>> {
         let mut keys = BTreeMap::new();
         let mut conformer = Conformer::new(&self.plan, false)?;
-        for (place, source) in self.job.sources.iter().enumerate() {
+        for (place, source) in self.job.sources_with_ids() {
             let columns = self.plan.bind(source)?;
             let shape = Shape::of(source, place, &columns);
             let last = wanted.iter().filter(|(source, _)| *source == place).map(|(_, row)| *row).max();
@@ -125,7 +119,7 @@ impl Ready<'_> {
                     }
                     conformer.judge(&whole, &shape, &mut findings);
                     if conformer.key().is_some() {
-                        let text = |field: &usize| {
+                        let text = |field: &FieldId| {
                             conformer.outcome(*field).map_or_else(String::new, |outcome| outcome.text.clone())
                         };
                         keys.insert((place, row.row()), key.iter().map(text).collect());

@@ -4,7 +4,7 @@ use jiff::civil::Date;
 
 use dusk_conforming::{Plan, Proven};
 use dusk_description::Target;
-use dusk_evidence::{Error, FieldEvidence, Finding, Result, Undecided};
+use dusk_evidence::{Error, FieldEvidence, FieldId, Finding, Id as _, Result, SourceId, Undecided};
 use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
 use dusk_values::nearest;
@@ -52,12 +52,17 @@ pub struct Ready<'j> {
     /// What was noticed about whole columns and fields.
     pub noticed: Vec<Finding>,
     /// Fields of numbers whose columns were not weighed, since their first rows left no doubt.
-    pub(crate) not_weighed: Vec<usize>,
+    pub(crate) not_weighed: Vec<FieldId>,
     /// What the data proved.
     pub(crate) proven: Proven,
 }
 
 impl<'j> Job<'j> {
+    /// The sources, in order.
+    pub(crate) fn sources_with_ids(&self) -> impl Iterator<Item = (SourceId, &'j Source)> {
+        self.sources.iter().enumerate().map(|(index, source)| (SourceId::new(index), source))
+    }
+
     /// Settles every reading: asked values are there, date orders and decimal marks are proven by
     /// the data, and constants and defaults are allowed.
     ///

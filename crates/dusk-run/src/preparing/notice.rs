@@ -2,7 +2,7 @@
 //! odd about a workbook's sheet.
 
 use crate::Job;
-use dusk_evidence::{Fault, Finding, Line, Row, RowFact};
+use dusk_evidence::{Fault, Finding, Line, Row, RowFact, SourceId};
 use dusk_sources::Source;
 
 impl Job<'_> {
@@ -10,7 +10,7 @@ impl Job<'_> {
     pub(crate) fn notice(&self) -> Vec<Finding> {
         let wanted = self.mapping.wanted();
         let mut noticed = Vec::new();
-        for (place, source) in self.sources.iter().enumerate() {
+        for (place, source) in self.sources_with_ids() {
             let row = Row(source.header_row);
             noticed.extend(notice_workbook(source, place));
             for column in source.columns.iter() {
@@ -25,7 +25,7 @@ impl Job<'_> {
                 noticed.push(Finding::new(place, (row, source.header_line), "column", column.clone(), fault));
             }
         }
-        for (place, field) in self.target.fields.iter().enumerate() {
+        for (place, field) in self.target.fields.with_ids() {
             if !field.never_send
                 && field.made_of.is_none()
                 && field.fixed.is_none()
@@ -35,7 +35,9 @@ impl Job<'_> {
                 let row = Row(source.map_or(1, |source| source.header_row));
                 let line = source.map_or(Line::FIRST, |source| source.header_line);
                 let fault = Fault::new(RowFact::FieldNotFed);
-                noticed.push(Finding::new(0, (row, line), field.name.clone(), "", fault).at_field(place));
+                noticed.push(
+                    Finding::new(SourceId::FIRST, (row, line), field.name.clone(), "", fault).at_field(place),
+                );
             }
         }
         noticed
@@ -43,7 +45,7 @@ impl Job<'_> {
 }
 
 /// What is to be said about a workbook's sheet, although its rows are read like all others.
-fn notice_workbook(source: &Source, place: usize) -> Vec<Finding> {
+fn notice_workbook(source: &Source, place: SourceId) -> Vec<Finding> {
     let Some(facts) = &source.workbook else { return Vec::new() };
     let finding = |row: u64, fact: RowFact| {
         Finding::new(place, (Row(row), Line(row)), "sheet", facts.sheet.clone(), Fault::new(fact))

@@ -6,8 +6,8 @@ use crate::{Demands, Job, Ready};
 use dusk_conforming::{Proven, taken_part};
 use dusk_description::{DateType, FieldType};
 use dusk_evidence::{
-    Claim, ColumnClaim, Error, Evidence, FieldEvidence, Finding, Kind, NO_ORDER, OTHER_ORDER, Result,
-    Undecided, Verdict,
+    ById, Claim, ColumnClaim, ColumnId, Error, Evidence, FieldEvidence, FieldId, Finding, Id as _, Kind,
+    NO_ORDER, OTHER_ORDER, Result, Undecided, Verdict,
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
 use dusk_mapping::{Feed, Map, NUMBER_MARK, Part, Repeat, Which};
@@ -19,12 +19,12 @@ pub(crate) struct Settled {
     pub(crate) proven: Proven,
     pub(crate) evidence: Vec<FieldEvidence>,
     pub(crate) open: Vec<Undecided>,
-    pub(crate) not_weighed: Vec<usize>,
+    pub(crate) not_weighed: Vec<FieldId>,
 }
 
 /// A column that has to prove how it is read.
 struct Unnamed<'j> {
-    field: usize,
+    field: FieldId,
     column: String,
     part: Option<&'j Part>,
     kind: Gathered,
@@ -69,7 +69,7 @@ impl<'j> Job<'j> {
         let mut proven = Proven::default();
         // For each field of numbers, the one mark that its columns prove; nothing where one column of
         // several leaves a doubt.
-        let mut marks: HashMap<usize, Option<Option<char>>> = HashMap::new();
+        let mut marks: HashMap<FieldId, Option<Option<char>>> = HashMap::new();
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
         for (unnamed, gathered) in unnamed.iter().zip(gathered) {
@@ -115,7 +115,7 @@ impl<'j> Job<'j> {
                 _ => evidence.push(found),
             }
         }
-        let proven_mark = |(field, mark): (usize, Option<Option<char>>)| Some((field, mark??));
+        let proven_mark = |(field, mark): (FieldId, Option<Option<char>>)| Some((field, mark??));
         proven.decimal_marks =
             marks.into_iter().filter_map(|(field, mark)| proven_mark((field, mark))).collect();
         self.suggest_by_other_columns(&proven, &mut undecided);
@@ -125,7 +125,7 @@ impl<'j> Job<'j> {
     }
 
     /// The orders that the mapping names for groups of a field's values, in words.
-    fn named_orders(&self, field: usize) -> Option<String> {
+    fn named_orders(&self, field: FieldId) -> Option<String> {
         let map =
             self.mapping.maps.iter().find(|map| map.field == field && !map.date.order_where.is_empty())?;
         let base = map.date.order.map(|order| order.word().to_owned());
@@ -234,10 +234,10 @@ impl<'j> Job<'j> {
         for source in self.sources {
             let mut walk = source.walk()?;
             let Some(mut rows) = walk.more()? else { continue };
-            let columns: Vec<usize> =
+            let columns: Vec<ColumnId> =
                 numbers.iter().filter_map(|number| source.column(&number.column)).collect();
             while let Some(row) = rows.next() {
-                let open = |column: &usize| {
+                let open = |column: &ColumnId| {
                     let (kind, value) = CellKind::of(row.cell(*column));
                     kind == CellKind::Text && has_open_marks(value)
                 };
@@ -251,7 +251,7 @@ impl<'j> Job<'j> {
 
     /// Reads the sources once for the evidence that their columns give.
     fn gather(&self, unnamed: &[Unnamed<'_>], progress: &Progress<'_>) -> Result<Vec<Gathered>> {
-        let columns: Vec<Vec<Option<usize>>> = self
+        let columns: Vec<Vec<Option<ColumnId>>> = self
             .sources
             .iter()
             .map(|source| unnamed.iter().map(|unnamed| source.column(&unnamed.column)).collect())
@@ -260,7 +260,8 @@ impl<'j> Job<'j> {
         let mut evidence = empty();
         let work = |tray: &mut Tray<Vec<Gathered>>| {
             tray.result = empty();
-            let (Some(source), Some(columns)) = (self.sources.get(tray.source), columns.get(tray.source))
+            let (Some(source), Some(columns)) =
+                (self.sources.get(tray.source.index()), columns.get(tray.source.index()))
             else {
                 return;
             };
@@ -322,15 +323,19 @@ impl Ready<'_> {
     }
 
     /// The order proven for a field that the mapping names none for.
-    pub fn proven_order(&self, field: usize) -> Option<DateOrder> {
+    pub fn proven_order(&self, field: FieldId) -> Option<DateOrder> {
         self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)
     }
 
     /// An order that the mapping names may be denied by the dates, or be right for the texts of a column and wrong for those
     /// that a program has swapped. The signs were met while conforming; the evidence is gathered now.
-    pub(crate) fn check_signs(&self, signs: &[DateSigns], progress: &Progress<'_>) -> Result<()> {
+    pub(crate) fn check_signs(
+        &self,
+        signs: &ById<FieldId, DateSigns>,
+        progress: &Progress<'_>,
+    ) -> Result<()> {
         let job = self.job;
-        let half = |field: usize| {
+        let half = |field: FieldId| {
             signs.get(field).is_some_and(|signs| signs.look_half_converted() || signs.deny_named())
         };
         let columns = job.columns(|map, kind| {

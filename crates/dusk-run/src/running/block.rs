@@ -1,8 +1,8 @@
 //! One block conformed, on a worker's thread.
 
-use dusk_conforming::{Above, Changes, Conformer, Fit, Judged, KeyPrint, Plan, Shape};
+use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyPrint, Plan, Shape};
 use dusk_description::RecordShare;
-use dusk_evidence::{Fault, Finding, Line, Result, Row, RowFact, THE_ROW};
+use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, RowBuffers, RowCells, Source, Tray};
@@ -14,6 +14,8 @@ pub(crate) struct Conformed {
     pub(crate) above: Vec<Above>,
     /// Which worker it was.
     pub(crate) worker: usize,
+    /// Something that the plan made could not be found: nothing here is to be used.
+    pub(crate) lost: bool,
     /// What became of each record, in order; a row that makes none is there as well.
     pub(crate) rows: Vec<RowFate>,
     /// The accepted records as they stand in the upload file, one after the other.
@@ -61,13 +63,13 @@ pub(crate) struct RowFate {
 pub(crate) struct BlockWorker<'p> {
     number: usize,
     sources: &'p [Source],
-    columns: &'p [Vec<Vec<usize>>],
+    columns: &'p [Vec<Bound>],
     plan: &'p Plan<'p>,
     conformer: Conformer<'p>,
     has_key: bool,
     has_shares: bool,
-    split_by: Option<usize>,
-    file_fields: Vec<usize>,
+    split_by: Option<FieldId>,
+    file_fields: Vec<FieldId>,
     buffers: RowBuffers,
 }
 
@@ -76,7 +78,7 @@ impl<'p> BlockWorker<'p> {
         number: usize,
         plan: &'p Plan<'p>,
         sources: &'p [Source],
-        columns: &'p [Vec<Vec<usize>>],
+        columns: &'p [Vec<Bound>],
     ) -> Result<Self> {
         let has_key = plan.fields.iter().any(|field| field.field.key);
         Ok(Self {
@@ -106,8 +108,11 @@ impl<'p> BlockWorker<'p> {
         result.splits.clear();
         result.files.clear();
         result.conformed = 0;
-        let (Some(source), Some(columns)) = (self.sources.get(tray.source), self.columns.get(tray.source))
+        result.lost = false;
+        let (Some(source), Some(columns)) =
+            (self.sources.get(tray.source.index()), self.columns.get(tray.source.index()))
         else {
+            result.lost = true;
             return;
         };
         let block = &tray.block;
@@ -135,6 +140,7 @@ impl<'p> BlockWorker<'p> {
             }
             self.conformer.pass(&as_read, &shape);
         }
+        result.lost = self.conformer.has_lost_something();
         result.met = self.conformer.take_met();
         result.signs.clear();
         result.signs.extend_from_slice(self.conformer.signs());
@@ -154,7 +160,7 @@ impl<'p> BlockWorker<'p> {
                 content = print_of(result.records.get(start..).unwrap_or_default());
             }
             changed = self.conformer.note_changes(row, shape, &mut result.changes);
-            let text = |field: usize| {
+            let text = |field: FieldId| {
                 self.conformer.outcome(field).map_or_else(String::new, |outcome| outcome.text.clone())
             };
             result.splits.extend(self.split_by.map(text));
@@ -193,7 +199,7 @@ impl Conformed {
     }
 }
 
-fn no_instance(row: &RowCells<'_>, source: usize) -> Finding {
+fn no_instance(row: &RowCells<'_>, source: SourceId) -> Finding {
     Finding::new(source, (row.row(), row.line()), THE_ROW, "", Fault::new(RowFact::NothingRepeated))
 }
 

@@ -6,7 +6,7 @@
 use crate::Ready;
 use dusk_conforming::{Conformer, Fit, Shape};
 use dusk_description::Rule;
-use dusk_evidence::{ColumnCause, Explains, Result};
+use dusk_evidence::{ColumnCause, Explains, FieldId, Result, SourceId};
 use dusk_files::toml_text;
 use dusk_mapping::Feed;
 use dusk_sources::{Rejoined, Source};
@@ -17,7 +17,7 @@ const LEAST: u64 = 5;
 /// A rule, and what the first rows say about it.
 struct Suspicion<'p> {
     rule: &'p Rule,
-    fields: [usize; 2],
+    fields: [FieldId; 2],
     /// Records that break it.
     broken: u64,
     /// Records that would break it if the columns were exchanged.
@@ -46,7 +46,7 @@ impl Ready<'_> {
         let mut walk = source.walk()?;
         let Some(mut rows) = walk.more()? else { return Ok(Vec::new()) };
         let columns = self.plan.bind(source)?;
-        let shape = Shape::of(source, 0, &columns);
+        let shape = Shape::of(source, SourceId::FIRST, &columns);
         let mut conformer = Conformer::new(&self.plan, false)?;
         let (mut findings, mut room) = (Vec::new(), Rejoined::default());
         while let Some(row) = rows.next() {
@@ -63,15 +63,15 @@ impl Ready<'_> {
     }
 
     /// Whether each of two fields is fed by a column of its own, and takes what the other one takes.
-    fn could_be_exchanged(&self, one: usize, other: usize) -> bool {
-        let value_type = |place: usize| {
+    fn could_be_exchanged(&self, one: FieldId, other: FieldId) -> bool {
+        let value_type = |place: FieldId| {
             self.column_of(place)?;
             Some(self.plan.target.fields.get(place)?.kind.value_type())
         };
         value_type(one).is_some() && value_type(one) == value_type(other)
     }
 
-    fn column_of(&self, field: usize) -> Option<&str> {
+    fn column_of(&self, field: FieldId) -> Option<&str> {
         let map = self.job.mapping.maps.iter().find(|map| map.field == field)?;
         match &map.feed {
             Feed::Column(heading) if map.part.is_none() => Some(heading),
@@ -83,11 +83,11 @@ impl Ready<'_> {
 impl Suspicion<'_> {
     /// Takes the record at hand.
     fn take(&mut self, conformer: &Conformer<'_>, ready: &Ready<'_>) {
-        let holds = |value: &dyn Fn(usize) -> usize| {
+        let holds = |value: &dyn Fn(FieldId) -> FieldId| {
             self.rule.holds(ready.job.today, &|place| conformer.value(value(place)))
         };
         let [one, other] = self.fields;
-        let exchanged = |place: usize| match place {
+        let exchanged = |place: FieldId| match place {
             place if place == one => other,
             place if place == other => one,
             place => place,
@@ -103,7 +103,7 @@ impl Suspicion<'_> {
         }
         let [one, other] = self.fields;
         let (first, second) = (ready.column_of(one)?, ready.column_of(other)?);
-        let name = |place: usize| ready.plan.target.fields.get(place).map(|field| field.name.as_str());
+        let name = |place: FieldId| ready.plan.target.fields.get(place).map(|field| field.name.as_str());
         Some(ColumnCause {
             explains: Explains::Exchange(self.rule.text.name.clone(), self.fields),
             says: format!(

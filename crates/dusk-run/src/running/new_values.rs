@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use dusk_evidence::{Finding, Kind, Result, Row};
+use dusk_evidence::{Finding, Id as _, Kind, Result, Row, SourceId};
 use dusk_files::{ListFile, OutputPrint};
 use dusk_sources::Source;
 
@@ -19,7 +19,7 @@ pub(crate) struct NewValues {
 struct NewValue {
     kind: Kind,
     count: u64,
-    source: usize,
+    source: SourceId,
     row: Row,
 }
 
@@ -45,7 +45,7 @@ impl NewValues {
             ["field", "value", "code", "finding", "rows", "source", "first row"],
         )?;
         for ((field, value), new) in &self.values {
-            let source = sources.get(new.source).map_or("", |source| source.name.as_str());
+            let source = sources.get(new.source.index()).map_or("", |source| source.name.as_str());
             let (count, row) = (new.count.to_string(), new.row.to_string());
             list.append([field.as_str(), value, "", new.kind.code(), &count, source, &row])?;
         }

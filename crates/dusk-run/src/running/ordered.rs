@@ -5,10 +5,11 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
-use dusk_conforming::{Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
+use dusk_conforming::{Bound, Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
 use dusk_description::{FieldType, FileType, RecordShare, Tally};
 use dusk_evidence::{
-    Causes, CodeFact, EarlierRecord, Error, Fault, Finding, Kind, Line, RecordFact, Result, Row, Severity,
+    ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
+    Result, Row, Severity, SourceId,
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
@@ -17,7 +18,7 @@ use dusk_sources::{Rejoined, RowCells, Tray};
 /// Takes the blocks of a run in the order of their rows.
 pub(crate) struct OrderedEnd<'r, 's> {
     ready: &'r Ready<'r>,
-    columns: &'r [Vec<Vec<usize>>],
+    columns: &'r [Vec<Bound>],
     /// Conforms again the few rows of which more has to be said.
     conformer: Conformer<'r>,
     keys: Keys,
@@ -35,11 +36,11 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) causes: Causes,
     pub(crate) remarks: Causes,
     pub(crate) changed_cells: u64,
-    pub(crate) signs: Vec<DateSigns>,
-    pub(crate) met: Vec<MetInField>,
+    pub(crate) signs: ById<FieldId, DateSigns>,
+    pub(crate) met: ById<FieldId, MetInField>,
     /// The fields of type file, and the files that accepted records name in them.
-    file_fields: Vec<usize>,
-    named_files: HashSet<(usize, String)>,
+    file_fields: Vec<FieldId>,
+    named_files: HashSet<(FieldId, String)>,
     /// One for each rule over many records.
     tallies: Vec<Tally>,
     sink: &'s mut dyn Sink,
@@ -49,7 +50,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
     /// Before the first block. `columns` are the places of the plan's headings in each source.
     pub(crate) fn new(
         ready: &'r Ready<'r>,
-        columns: &'r [Vec<Vec<usize>>],
+        columns: &'r [Vec<Bound>],
         sink: &'s mut dyn Sink,
     ) -> Result<Self> {
         Ok(Self {
@@ -67,7 +68,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
-            signs: vec![DateSigns::default(); ready.plan.fields.len()],
+            signs: ById::like(&ready.plan.fields, DateSigns::default()),
             met: ready.plan.fields.iter().map(MetInField::of).collect(),
             file_fields: ready.plan.target.file_fields(),
             named_files: HashSet::new(),
@@ -80,6 +81,9 @@ impl<'r, 's> OrderedEnd<'r, 's> {
 impl OrderedEnd<'_, '_> {
     /// Takes the next block.
     pub(crate) fn take(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
+        if tray.result.lost {
+            return Err(Error::Invariant("a field or a column of the plan was lost".into()));
+        }
         let worker = tray.result.worker;
         for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
             signs.add(*more);
@@ -186,7 +190,7 @@ impl OrderedEnd<'_, '_> {
                 .ready
                 .job
                 .sources
-                .get(tray.source)
+                .get(tray.source.index())
                 .map_or(&[][..], |source| source.patches().at(first.row));
             if !corrected.is_empty() {
                 self.changed_cells += corrected.len() as u64;
@@ -209,8 +213,9 @@ impl OrderedEnd<'_, '_> {
     /// The rules over many records, now that all records are known.
     pub(crate) fn check_batch_rules(&mut self) -> Result<()> {
         let plan = &self.ready.plan;
-        let name =
-            |place: usize| plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone());
+        let name = |place: FieldId| {
+            plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone())
+        };
         let mut broken = Vec::new();
         for (rule, tally) in plan.batch_rules.iter().zip(&self.tallies) {
             for group in rule.broken(tally, self.ready.job.today, &name) {
@@ -226,7 +231,7 @@ impl OrderedEnd<'_, '_> {
                     reckoned: group.reckoned.clone(),
                 };
                 broken.push(Finding::new(
-                    0,
+                    SourceId::FIRST,
                     (
                         Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
                         self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
@@ -257,7 +262,7 @@ impl OrderedEnd<'_, '_> {
                 let fact = CodeFact::FileNotNamed { folder: files.folder.display().to_string() };
                 left.push(
                     Finding::new(
-                        0,
+                        SourceId::FIRST,
                         (
                             Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
                             self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
@@ -304,8 +309,9 @@ impl OrderedEnd<'_, '_> {
 
     fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
         self.totals.rejected += 1;
-        let lost = || Error::Invariant(format!("a rejected row of source {} was lost", tray.source + 1));
-        let source = self.ready.job.sources.get(tray.source).ok_or_else(lost)?;
+        let lost =
+            || Error::Invariant(format!("a rejected row of source {} was lost", tray.source.index() + 1));
+        let source = self.ready.job.sources.get(tray.source.index()).ok_or_else(lost)?;
         let fate = tray.result.rows.get(records.start).ok_or_else(lost)?;
         let text = tray.block.text.get(fate.text.clone()).ok_or_else(lost)?;
         let mut rows = source.row_again(text, fate.row, fate.line);
@@ -332,7 +338,7 @@ impl OrderedEnd<'_, '_> {
         self.reject_row(tray.source, &row, if with_keys.is_empty() { findings } else { &with_keys })
     }
 
-    fn reject_row(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+    fn reject_row(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         for finding in findings {
             self.note(finding)?;
         }
@@ -360,10 +366,16 @@ impl OrderedEnd<'_, '_> {
 
     /// That a record's key is that of an earlier one. `shown` is the key, where it cannot be had from the
     /// row alone.
-    fn duplicate(&mut self, source: usize, row: &RowCells<'_>, first: u32, shown: Option<&str>) -> Finding {
+    fn duplicate(
+        &mut self,
+        source: SourceId,
+        row: &RowCells<'_>,
+        first: u32,
+        shown: Option<&str>,
+    ) -> Finding {
         if shown.is_none()
             && let (Some(opened), Some(columns)) =
-                (self.ready.job.sources.get(source), self.columns.get(source))
+                (self.ready.job.sources.get(source.index()), self.columns.get(source.index()))
         {
             let (mut again, mut room) = (Vec::new(), Rejoined::default());
             let shape = Shape::of(opened, source, columns);
@@ -372,7 +384,7 @@ impl OrderedEnd<'_, '_> {
         }
         let (names, key) = self.conformer.shown_key();
         let (first_source, first_row) = self.row_of(first);
-        let earlier = match self.ready.job.sources.get(first_source) {
+        let earlier = match self.ready.job.sources.get(first_source.index()) {
             Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
             _ if first_source == source && first_row == row.row() => EarlierRecord::SameRow,
             _ => EarlierRecord::Row(first_row.0),
@@ -386,19 +398,19 @@ impl OrderedEnd<'_, '_> {
 
     /// The number of a record in the whole batch, from 0. Every row has one, so that a number
     /// leads back to its row without a list.
-    fn number(&mut self, source: usize, row: Row) -> Result<u32> {
-        while self.starts.len() <= source {
+    fn number(&mut self, source: SourceId, row: Row) -> Result<u32> {
+        while self.starts.len() <= source.index() {
             let next = u32::try_from(self.totals.read).map_err(|_| too_many_rows())?;
             self.starts.push((next, row));
         }
-        let (start, first) = self.starts.get(source).copied().unwrap_or((0, row));
+        let (start, first) = self.starts.get(source.index()).copied().unwrap_or((0, row));
         u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| too_many_rows())
     }
 
-    fn row_of(&self, number: u32) -> (usize, Row) {
+    fn row_of(&self, number: u32) -> (SourceId, Row) {
         let place = self.starts.iter().rposition(|(start, _)| *start <= number).unwrap_or(0);
         let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
-        (place, Row(first.0 + u64::from(number - start)))
+        (SourceId::new(place), Row(first.0 + u64::from(number - start)))
     }
 }
 

@@ -2,7 +2,7 @@
 
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
 use dusk_conforming::{AboveCells, MetInField, Shape};
-use dusk_evidence::{ColumnCause, Error, Result, Undecided};
+use dusk_evidence::{ById, ColumnCause, Error, FieldId, Id as _, Result, Slot, SourceId, Undecided};
 use dusk_mapping::FieldDigest;
 use dusk_proposing::wrong_columns;
 use dusk_sources::{Progress, Tray, in_order};
@@ -29,12 +29,14 @@ impl Ready<'_> {
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = AboveCells::new(&self.plan);
-        let mut source_at_hand = 0;
+        let mut source_at_hand = SourceId::FIRST;
         let begin = |tray: &mut Tray<Conformed>| {
             if above.is_empty() {
                 return;
             }
-            let (Some(source), Some(columns)) = (sources.get(tray.source), columns.get(tray.source)) else {
+            let (Some(source), Some(columns)) =
+                (sources.get(tray.source.index()), columns.get(tray.source.index()))
+            else {
                 return;
             };
             if tray.source != source_at_hand {
@@ -63,7 +65,7 @@ impl Ready<'_> {
         }
         let (conformed, met) = (end.conformed, &end.met);
         let filled =
-            |field: usize| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
+            |field: FieldId| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
         let mut suspects = end.causes.suspects(&filled);
         suspects.retain(|field| !self.proven.open.contains(field));
         let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
@@ -72,7 +74,7 @@ impl Ready<'_> {
             let broken = end.causes.mostly_broken_rules(conformed);
             wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }
-        let filled_cells = (0..self.plan.fields.len()).map(filled).collect();
+        let filled_cells = self.plan.fields.ids().map(filled).collect();
         let ranked = end.causes.ranked(&filled, &wrong);
         Ok(Summary {
             totals: end.totals,
@@ -92,7 +94,7 @@ impl Ready<'_> {
 
 impl Ready<'_> {
     /// What was met, by the names of the fields.
-    fn digest(&self, met: Vec<MetInField>) -> Vec<FieldDigest> {
+    fn digest(&self, met: ById<FieldId, MetInField>) -> Vec<FieldDigest> {
         let mut digest = Vec::new();
         for (field, met) in self.plan.fields.iter().zip(met) {
             if field.input.columns().is_empty() {
@@ -100,7 +102,7 @@ impl Ready<'_> {
             }
             let seen = met.seen.map(|seen| seen.into_iter().collect::<Vec<String>>());
             let (values, shapes) = if met.are_shapes { (None, seen) } else { (seen, None) };
-            let heading = |slot: &usize| self.plan.wanted.get(*slot).map(|heading| (*heading).to_owned());
+            let heading = |slot: &Slot| self.plan.wanted.get(*slot).map(|heading| (*heading).to_owned());
             let from = field.input.columns().iter().filter_map(heading).collect();
             digest.push(FieldDigest {
                 field: field.field.name.clone(),

@@ -1,7 +1,7 @@
 //! Who takes the results of a run.
 
 use dusk_conforming::{ChangeKey, Single};
-use dusk_evidence::{Finding, Result, Row};
+use dusk_evidence::{Finding, Result, Row, SourceId};
 use dusk_sources::{Patch, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
@@ -12,7 +12,7 @@ pub(crate) trait Sink {
     }
 
     /// A rejected row with its findings.
-    fn rejected(&mut self, _source: usize, _row: &RowCells<'_>, _findings: &[Finding]) -> Result<()> {
+    fn rejected(&mut self, _source: SourceId, _row: &RowCells<'_>, _findings: &[Finding]) -> Result<()> {
         Ok(())
     }
 
@@ -45,7 +45,7 @@ pub(crate) trait Sink {
 /// Where a record is: its source, from 0, and its row.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub(crate) struct Place {
-    pub(crate) source: usize,
+    pub(crate) source: SourceId,
     pub(crate) row: Row,
 }
 

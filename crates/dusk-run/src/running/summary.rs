@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use dusk_evidence::Cause;
+use dusk_evidence::{ById, Cause, FieldId};
 use dusk_mapping::FieldDigest;
 use dusk_sources::SourcePrint;
 
@@ -52,5 +52,5 @@ pub struct Summary {
     /// How many records were conformed, rejected ones among them.
     pub conformed: u64,
     /// For each field, in how many of these its column is not blank.
-    pub filled: Vec<u64>,
+    pub filled: ById<FieldId, u64>,
 }

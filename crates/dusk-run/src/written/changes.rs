@@ -15,7 +15,7 @@ use hashbrown::hash_map::Entry;
 use crate::{Place, Ready};
 use dusk_conforming::{ChangeKey, Conformer, Single, shown_source};
 use dusk_decisions::BEYOND;
-use dusk_evidence::{Error, Result, Row};
+use dusk_evidence::{Error, FieldId, Id as _, Result, Row, SourceId};
 use dusk_files::{ListFile, OutputPrint};
 use dusk_sources::Patch;
 use dusk_values::ShortText;
@@ -49,7 +49,7 @@ pub(crate) struct ChangeCounts {
     workers: Vec<(Vec<ChangeKey>, Vec<Option<Made>>)>,
     table: HashMap<ChangeKey, Made>,
     /// The same for short values in fields without a parent.
-    short: HashMap<(usize, ShortText), Made>,
+    short: HashMap<(FieldId, ShortText), Made>,
     bytes: usize,
     spilled: Vec<File>,
     /// The cells that a steward has corrected; as many as there are decisions.
@@ -147,8 +147,8 @@ impl ChangeCounts {
         let wrong = |error: csv::Error| Error::writing(&folder)(error.into());
         for (change, made) in self.sorted() {
             let Place { source, row } = made.first;
-            let numbers =
-                [change.field as u64, made.rows, source as u64, row.0].map(|number| number.to_string());
+            let numbers = [change.field.index() as u64, made.rows, source.index() as u64, row.0]
+                .map(|number| number.to_string());
             let [field, rows, source, row] = &numbers;
             writer.write_record([field, &change.raw, &change.inside, rows, source, row]).map_err(wrong)?;
         }
@@ -235,8 +235,8 @@ impl<'r> ChangeList<'r> {
     /// A cell that a steward has corrected, once for each field that its column feeds.
     fn append_corrected(&mut self, place: Place, cell: &Patch) -> Result<()> {
         let job = self.ready.job;
-        let Some(source) = job.sources.get(place.source) else { return Ok(()) };
-        let heading = source.columns.get(cell.column).map_or(BEYOND, String::as_str);
+        let Some(source) = job.sources.get(place.source.index()) else { return Ok(()) };
+        let heading = source.columns.get(cell.column.index()).map_or(BEYOND, String::as_str);
         let mut fields: Vec<&str> = job
             .mapping
             .fields_fed_by(heading)
@@ -293,7 +293,7 @@ impl<'r> ChangeList<'r> {
         let Some((said, made)) = self.last.take() else { return Ok(()) };
         self.count(&said, made.rows);
         let sources = self.ready.job.sources;
-        let source = sources.get(made.first.source).map_or("", |source| source.name.as_str());
+        let source = sources.get(made.first.source.index()).map_or("", |source| source.name.as_str());
         let numbers = [made.rows.to_string(), source.to_owned(), made.first.row.to_string()];
         self.list.append(said.iter().chain(&numbers).map(String::as_str))
     }
@@ -340,8 +340,8 @@ fn read_back(file: File, folder: &Path) -> Run {
         let record = record.map_err(|error| Error::reading(&folder)(error.into()))?;
         let text = |place: usize| record.get(place).unwrap_or_default().to_owned();
         let number = |place: usize| text(place).parse::<u64>().unwrap_or(0);
-        let change = ChangeKey { field: number(0) as usize, raw: text(1), inside: text(2) };
-        let first = Place { source: number(4) as usize, row: Row(number(5)) };
+        let change = ChangeKey { field: FieldId::new(number(0) as usize), raw: text(1), inside: text(2) };
+        let first = Place { source: SourceId::new(number(4) as usize), row: Row(number(5)) };
         Ok((change, Made { rows: number(3), first }))
     }))
 }

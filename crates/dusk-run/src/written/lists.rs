@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use dusk_evidence::{Finding, Result};
+use dusk_evidence::{Finding, Id as _, Result};
 use dusk_files::{ListFile, OutputPrint};
 use dusk_sources::Source;
 
@@ -22,7 +22,7 @@ impl FindingsList {
     }
 
     pub(crate) fn append(&mut self, finding: &Finding) -> Result<()> {
-        let source = self.sources.get(finding.source).map_or("", String::as_str);
+        let source = self.sources.get(finding.source.index()).map_or("", String::as_str);
         let (row, line) = (finding.row.to_string(), finding.line.to_string());
         let fault = &finding.fault;
         self.list.append([

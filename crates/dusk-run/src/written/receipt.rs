@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use crate::{Ready, Summary, Totals};
-use dusk_evidence::{Cause, Error, Result};
+use dusk_evidence::{Cause, Error, FieldId, Result};
 use dusk_files::OutputPrint;
 use dusk_mapping::FieldDigest;
 
@@ -115,8 +115,9 @@ impl Receipt {
             .chain(&job.mapping.crosswalk_files)
             .chain(job.mapping.corrections.files.iter().map(|file| &file.path))
             .chain(&job.mapping.look_up_files);
-        let field =
-            |place: usize| job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone());
+        let field = |place: FieldId| {
+            job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone())
+        };
         let mut findings = BTreeMap::new();
         for Cause { kind, count, .. } in summary.causes.iter().chain(&summary.remarks) {
             *findings.entry(kind.code().to_owned()).or_insert(0) += count;

@@ -6,9 +6,9 @@ use crate::{
     BatchFolder, ChangeCounts, ChangeKind, FindingsList, NewValues, Place, Ready, Receipt, Sink, Summary,
     UploadFiles,
 };
-use dusk_conforming::{ChangeKey, Single};
+use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_description::{Code, CodeType, FieldType, ReadAs};
-use dusk_evidence::{Cause, Error, Finding, Kind, Result};
+use dusk_evidence::{Cause, ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{OutputPrint, write_whole};
 use dusk_mapping::Feed;
 use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
@@ -165,7 +165,7 @@ pub struct Made {
 struct BatchWriter<'t> {
     ready: &'t Ready<'t>,
     /// The places of the plan's headings in each source, for each repeat.
-    columns: Vec<Vec<Vec<usize>>>,
+    columns: Vec<Vec<Bound>>,
     upload: UploadFiles<'t>,
     findings: FindingsList,
     layout: RejectLayout,
@@ -177,20 +177,20 @@ struct BatchWriter<'t> {
 
 impl BatchWriter<'_> {
     /// The columns of a source that a finding is about.
-    fn columns_of(&self, source: usize, finding: &Finding) -> Vec<usize> {
-        let Some(numbers) = self.columns.get(source) else { return Vec::new() };
+    fn columns_of(&self, source: SourceId, finding: &Finding) -> Vec<ColumnId> {
+        let Some(numbers) = self.columns.get(source.index()) else { return Vec::new() };
         let plan = &self.ready.plan;
         let label = |place: usize| plan.repeat.as_ref().and_then(|repeat| repeat.labels.get(place));
         let at = (0..numbers.len()).find(|place| label(*place) == Some(&finding.repeat)).unwrap_or(0);
-        let place = |slot: &usize| numbers.get(at)?.get(*slot).copied();
+        let place = |slot: &Slot| numbers.get(at)?.get(*slot).copied();
         let fields = match finding.fault.kind() {
             Kind::RuleBroken => {
                 let rule = plan.row_rules.iter().find(|rule| rule.text.name == finding.about);
                 rule.map_or_else(Vec::new, |rule| rule.fields())
             }
-            Kind::DuplicateKey | Kind::KeyWithOtherFacts => (0..plan.fields.len())
-                .filter(|place| plan.fields.get(*place).is_some_and(|plan| plan.field.key))
-                .collect(),
+            Kind::DuplicateKey | Kind::KeyWithOtherFacts => {
+                plan.fields.with_ids().filter(|(_, plan)| plan.field.key).map(|(id, _)| id).collect()
+            }
             _ => finding.field.into_iter().collect(),
         };
         let slots = fields
@@ -229,8 +229,8 @@ impl Sink for BatchWriter<'_> {
         self.upload.append(record, split)
     }
 
-    fn rejected(&mut self, source: usize, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
-        let Some(opened) = self.ready.job.sources.get(source) else { return Ok(()) };
+    fn rejected(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
+        let Some(opened) = self.ready.job.sources.get(source.index()) else { return Ok(()) };
         let columns_of = |finding: &Finding| self.columns_of(source, finding);
         let rejected = self.layout.row((source, opened), row, findings, &columns_of);
         self.rejects.append(&rejected)?;

@@ -7,7 +7,7 @@ use dusk_core::decisions::{
     CorrectionFile, DOUBLE, ExportedRow, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
 };
 use dusk_core::description::Target;
-use dusk_core::evidence::{Problems, Row};
+use dusk_core::evidence::{Id as _, Problems, Row, SourceId};
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
@@ -72,7 +72,7 @@ impl Desk<'_> {
             )));
         };
         let exported = self.exported(&source, row)?;
-        let was = exported.cells.get(place).cloned().unwrap_or_default();
+        let was = exported.cells.get(place.index()).cloned().unwrap_or_default();
         let file = self.corrections_of(&source.name)?;
         let earlier = file.find(Row(row), exported.print, column).map(|earlier| earlier.now.clone());
         let now = match (&self.args.value, self.args.forget) {
@@ -92,7 +92,7 @@ impl Desk<'_> {
             }
         };
         let change = ChangedCell {
-            source: 0,
+            source: SourceId::FIRST,
             row: Row(row),
             print: exported.print,
             column: column.to_owned(),
@@ -118,7 +118,7 @@ impl Desk<'_> {
             return Err(Failure::Stopped(format!("row {row} of {} is not kept out", source.name)));
         }
         let change = ChangedCell {
-            source: 0,
+            source: SourceId::FIRST,
             row: Row(row),
             print,
             column: WHOLE_ROW.into(),
@@ -211,6 +211,7 @@ impl Desk<'_> {
         let (by, on) = (self.by(), today(self.args.mapping.today).to_string());
         let mut recorded = Vec::new();
         for (place, compared) in compared.iter_mut().enumerate() {
+            let place = SourceId::new(place);
             let own: Vec<&ChangedCell> =
                 done.changes.iter().filter(|change| change.source == place).collect();
             if own.is_empty() {

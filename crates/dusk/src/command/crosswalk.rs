@@ -120,7 +120,9 @@ fn fits(
 ) -> Result<(), dusk_core::Error> {
     let is_value = field.kind.means() == MeansA::Value;
     let (Answer::Means(value), true) = (line.answer(), is_value) else { return Ok(()) };
-    let place = target.fields.iter().position(|known| known.name == field.name).unwrap_or(0);
+    let Some(place) = target.field(&field.name) else {
+        return Err(dusk_core::Error::Invariant(format!("{} is no field of the target", field.name)));
+    };
     match Plan::cannot_hold(target, place, value, today(day))? {
         None => Ok(()),
         Some(says) => Err(dusk_core::Error::Request(format!("{}: \"{value}\" {says}", field.name))),

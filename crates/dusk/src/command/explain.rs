@@ -1,6 +1,6 @@
 //! `dusk explain`: the life of one row or one cell.
 
-use dusk_core::evidence::Row;
+use dusk_core::evidence::{Row, SourceId};
 use dusk_core::run::explain;
 use dusk_core::values::nearest;
 
@@ -18,7 +18,7 @@ pub(super) fn run(args: &ExplainArgs, quiet: bool) -> Outcome {
     let job = loaded.job();
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, explanation) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
-        explain(ready, 0, Row(args.row), &bar.reader("reading"))
+        explain(ready, SourceId::FIRST, Row(args.row), &bar.reader("reading"))
     })?;
     bar.done();
     match args.run.format {

@@ -4,6 +4,7 @@ use std::io::{BufRead as _, Write as _};
 use std::path::Path;
 
 use dusk_core::description::Target;
+use dusk_core::evidence::{ColumnId, FieldId};
 use dusk_core::files::{way_from, write_whole};
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
@@ -228,7 +229,7 @@ fn ask(
         eprint_question(question)?;
         Ok(lines.next().transpose()?.map(|line| line.trim().to_owned()))
     };
-    let likely: Vec<(usize, usize, String)> = proposals
+    let likely: Vec<(FieldId, ColumnId, String)> = proposals
         .proposals
         .iter()
         .filter(|proposal| proposal.sureness == Sureness::Likely)
@@ -294,7 +295,7 @@ fn visible_lines(question: &str) -> String {
 
 fn say_column(
     proposals: &mut Proposals,
-    (field, name): (usize, &str),
+    (field, name): (FieldId, &str),
     source: &Source,
     target: &Target,
 ) -> Result<(), Failure> {
@@ -309,9 +310,9 @@ fn say_column(
     Ok(())
 }
 
-fn names<'n>(source: &'n Source, target: &'n Target, field: usize, column: usize) -> (&'n str, &'n str) {
+fn names<'n>(source: &'n Source, target: &'n Target, field: FieldId, column: ColumnId) -> (&'n str, &'n str) {
     let field = target.fields.get(field).map_or("", |field| field.name.as_str());
-    (field, source.columns.get(column).map_or("", String::as_str))
+    (field, source.heading(column))
 }
 
 fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
@@ -338,7 +339,7 @@ fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
         .doubts
         .iter()
         .map(|doubt| {
-            let instead = doubt.instead.and_then(|column| source.columns.get(column));
+            let instead = doubt.instead.map(|column| source.heading(column));
             let field = target.fields.get(doubt.field).map(|field| &field.name);
             json!({"field": field, "column": doubt.column, "gone": doubt.is_gone, "instead": instead, "reasons": doubt.reasons})
         })

@@ -4,7 +4,7 @@
 mod charts;
 
 use dusk_core::decisions::CrosswalkLine;
-use dusk_core::evidence::Cause;
+use dusk_core::evidence::{Cause, FieldId};
 use dusk_core::mapping::Feed;
 use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
@@ -240,8 +240,8 @@ impl Page<'_> {
     fn completeness(&self) -> Markup {
         let summary = self.facts.summary;
         let plan = &self.facts.ready.plan;
-        let fields = plan.fields.iter().enumerate().filter(|(_, field)| field.field.is_sent());
-        let bar = |(place, field): (usize, &dusk_core::conforming::FieldPlan<'_>)| {
+        let fields = plan.fields.with_ids().filter(|(_, field)| field.field.is_sent());
+        let bar = |(place, field): (FieldId, &dusk_core::conforming::FieldPlan<'_>)| {
             let map = self.facts.ready.job.mapping.maps.iter().find(|map| map.field == place);
             let count = match map.map(|map| &map.feed) {
                 None if field.field.fixed.is_none() && field.field.made_of.is_none() => 0,
@@ -307,7 +307,7 @@ impl Page<'_> {
     /// What people decided for this batch: translations that were used, and corrected cells.
     fn decided(&self) -> Markup {
         let job = self.facts.ready.job;
-        let name = |place: usize| job.target.fields.get(place).map_or("", |field| field.name.as_str());
+        let name = |place: FieldId| job.target.fields.get(place).map_or("", |field| field.name.as_str());
         let lines: Vec<(&str, &CrosswalkLine)> = self
             .facts
             .ready
@@ -344,7 +344,7 @@ impl Page<'_> {
                             caption { "Cells that were corrected; the exports themselves are as they were" }
                             thead { tr { th.number scope="col" { "Row" } th scope="col" { "Column" } th scope="col" { "Was" } th scope="col" { "Now" } th scope="col" { "Decided" } } }
                             tbody { @for (source, row, patch) in corrected.iter().take(2 * MOST) {
-                                tr { td.number { (row) } td.name { (visible(source.columns.get(patch.column).map_or("", String::as_str))) } td { (quoted(&patch.was)) } td { (quoted(&patch.now)) } td { (visible(patch.why.trim_start_matches("correction, "))) } }
+                                tr { td.number { (row) } td.name { (visible(source.heading(patch.column))) } td { (quoted(&patch.was)) } td { (quoted(&patch.now)) } td { (visible(patch.why.trim_start_matches("correction, "))) } }
                             } }
                         }
                     }

@@ -9,7 +9,9 @@ use dusk_core::decisions::{
     WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
 use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA};
-use dusk_core::evidence::{Cause, Finding, Kind, Problems, Row, Severity};
+use dusk_core::evidence::{
+    Cause, ColumnId, FieldId, Finding, Id as _, Kind, Problems, Row, Severity, SourceId,
+};
 use dusk_core::files::write_whole;
 use dusk_core::run::{Review, Settle, Summary};
 
@@ -49,11 +51,11 @@ struct Undone {
 
 enum Back {
     /// The crosswalk of a field.
-    Crosswalk(usize),
+    Crosswalk(FieldId),
     /// A cell: its row in its source, its column, and what it held.
-    Cell((usize, Row), usize, String),
+    Cell((SourceId, Row), ColumnId, String),
     /// A whole row.
-    Row((usize, Row)),
+    Row((SourceId, Row)),
 }
 
 impl<'a> Desk<'a> {
@@ -102,7 +104,8 @@ impl<'a> Desk<'a> {
             }
         }
         // Which rows have which cause, and where, in one pass.
-        let mut places: Vec<(Vec<usize>, Vec<Option<usize>>)> = vec![Default::default(); self.causes.len()];
+        let mut places: Vec<(Vec<usize>, Vec<Option<ColumnId>>)> =
+            vec![Default::default(); self.causes.len()];
         for (place, row) in self.review.rows.iter().enumerate() {
             if row.judged != Judged::Rejected {
                 continue;
@@ -125,8 +128,8 @@ impl<'a> Desk<'a> {
     }
 
     /// The column that a finding is about, by its place in its source.
-    fn faulty_column(&self, finding: &Finding) -> Option<usize> {
-        let source = self.loaded.sources.get(finding.source)?;
+    fn faulty_column(&self, finding: &Finding) -> Option<ColumnId> {
+        let source = self.loaded.sources.get(finding.source.index())?;
         let headings = self.loaded.mapping.headings_for(finding.field?, &finding.repeat);
         headings.first().and_then(|heading| source.column(heading))
     }
@@ -202,7 +205,7 @@ impl<'a> Desk<'a> {
     }
 
     /// Takes the crosswalk of a field as its file has it now.
-    fn read_crosswalk(&mut self, place: usize) -> Result<()> {
+    fn read_crosswalk(&mut self, place: FieldId) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }
@@ -223,14 +226,14 @@ impl<'a> Desk<'a> {
     }
 
     /// Corrects a cell; says what was done.
-    pub(super) fn correct(&mut self, place: usize, column: usize, now: &str) -> Result<String> {
+    pub(super) fn correct(&mut self, place: usize, column: ColumnId, now: &str) -> Result<String> {
         let Some(row) = self.review.rows.get(place) else { return Ok(String::new()) };
-        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(String::new()) };
-        let before = row.cells.get(column).cloned().unwrap_or_default();
+        let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(String::new()) };
+        let before = row.cells.get(column.index()).cloned().unwrap_or_default();
         if before == now {
             return Ok("nothing was changed".into());
         }
-        let heading = source.columns.get(column).map_or(BEYOND, String::as_str).to_owned();
+        let heading = source.columns.get(column.index()).map_or(BEYOND, String::as_str).to_owned();
         let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
         let (at, was) = ((row.source, row.row), row.exported(column).to_owned());
         self.remember(place, [&heading, &was, now], says.clone(), Back::Cell(at, column, before))?;
@@ -250,7 +253,7 @@ impl<'a> Desk<'a> {
     pub(super) fn keep_out(&mut self, place: usize) -> Result<String> {
         let Some(row) = self.review.rows.get(place) else { return Ok(String::new()) };
         let (at, says) = ((row.source, row.row), format!("row {} is kept out", row.row));
-        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(String::new()) };
+        let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(String::new()) };
         let says_so =
             |finding: &Finding| matches!(finding.fault.kind(), Kind::DuplicateKey | Kind::KeyWithOtherFacts);
         let prints = self.loaded.mapping.row_prints(source, &self.loaded.target);
@@ -273,7 +276,7 @@ impl<'a> Desk<'a> {
         back: Back,
     ) -> Result<()> {
         let Some(row) = self.review.rows.get(place) else { return Ok(()) };
-        let Some(source) = self.loaded.sources.get(row.source) else { return Ok(()) };
+        let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(()) };
         let path = corrections_path(&self.loaded.mapping.path, &source.name);
         let bytes = read_if_there(&path)?;
         let mut problems = Problems::default();
@@ -295,11 +298,11 @@ impl<'a> Desk<'a> {
     }
 
     /// Where a row is among those at hand.
-    fn place_of(&self, (source, row): (usize, Row)) -> Option<usize> {
+    fn place_of(&self, (source, row): (SourceId, Row)) -> Option<usize> {
         self.review.rows.iter().position(|one| one.source == source && one.row == row)
     }
 
-    fn judge_cell(&mut self, at: (usize, Row), column: usize, now: &str) -> Result<()> {
+    fn judge_cell(&mut self, at: (SourceId, Row), column: ColumnId, now: &str) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }
@@ -309,7 +312,7 @@ impl<'a> Desk<'a> {
         Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
 
-    fn judge_row(&mut self, at: (usize, Row), kept_out: bool) -> Result<()> {
+    fn judge_row(&mut self, at: (SourceId, Row), kept_out: bool) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }

@@ -24,6 +24,7 @@ use ratatui::backend::CrosstermBackend;
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
 use desk::{Again, Desk};
+use dusk_core::evidence::Id as _;
 use state::{Asked, Screen};
 
 /// What came of a review.
@@ -115,7 +116,7 @@ fn act(desk: &mut Desk<'_>, screen: &mut Screen, asked: Asked) -> Result<(), Fai
     let done = match asked {
         Asked::Nothing | Asked::Leave => return Ok(()),
         Asked::Write(row, column) => {
-            let now = desk.review.rows.get(row).and_then(|row| row.cells.get(column));
+            let now = desk.review.rows.get(row).and_then(|row| row.cells.get(column.index()));
             screen.write_over(column, now.map_or("", String::as_str));
             return Ok(());
         }

@@ -3,6 +3,7 @@
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::typing::Typing;
+use dusk_core::evidence::{ColumnId, Id as _};
 
 /// A cause on the screen.
 #[derive(Debug, Clone, Default)]
@@ -24,7 +25,7 @@ pub(super) struct Item {
     /// Whether the field may stay blank.
     pub(super) may_be_blank: bool,
     /// The column that is faulty in each of these rows, by its place in the source.
-    pub(super) cells: Vec<Option<usize>>,
+    pub(super) cells: Vec<Option<ColumnId>>,
     /// What the dictionary says of the field, line by line.
     pub(super) entry: Vec<String>,
     /// What settles it outside this screen, where that is the mapping.
@@ -60,7 +61,7 @@ pub(super) enum Mode {
     /// Choose an answer, by what is typed.
     Choose { typed: String, at: Option<usize> },
     /// Write another text into a cell.
-    Write { column: usize, typing: Typing },
+    Write { column: ColumnId, typing: Typing },
     /// Read which keys there are.
     Help,
 }
@@ -73,9 +74,9 @@ pub(super) enum Asked {
     /// Settle the cause with this answer.
     Settle(String),
     /// Write another text into the cell in this row and column.
-    Write(usize, usize),
+    Write(usize, ColumnId),
     /// Take the cell in this row and column for something else.
-    Correct(usize, usize, String),
+    Correct(usize, ColumnId, String),
     /// Keep this row out.
     KeepRowOut(usize),
     /// Take the last decision back.
@@ -115,7 +116,7 @@ impl Screen {
     }
 
     /// The column that is faulty in the row at hand.
-    fn faulty(&self) -> Option<usize> {
+    fn faulty(&self) -> Option<ColumnId> {
         self.item()?.cells.get(self.row).copied().flatten()
     }
 
@@ -128,7 +129,7 @@ impl Screen {
     fn go_to_row(&mut self, row: usize) {
         let rows = self.item().map_or(0, |item| item.rows.len());
         self.row = row.min(rows.saturating_sub(1));
-        self.cell = self.faulty().unwrap_or(0);
+        self.cell = self.faulty().map_or(0, ColumnId::index);
     }
 
     /// Stays where it is as far as that is still there, after what is shown has changed.
@@ -183,7 +184,7 @@ impl Screen {
             KeyCode::Char('s') | KeyCode::Enter if self.pane == Pane::Causes => return self.begin_choosing(),
             KeyCode::Char('s') => return self.begin_choosing(),
             KeyCode::Char('e') | KeyCode::Enter => {
-                return self.row().map_or(Asked::Nothing, |row| Asked::Write(row, self.cell));
+                return self.row().map_or(Asked::Nothing, |row| Asked::Write(row, ColumnId::new(self.cell)));
             }
             KeyCode::Char('b') => return self.leave_blank(),
             KeyCode::Char('k') => return self.keep_out(),
@@ -225,7 +226,7 @@ impl Screen {
     }
 
     /// Begins to write into a cell that holds this now.
-    pub(super) fn write_over(&mut self, column: usize, now: &str) {
+    pub(super) fn write_over(&mut self, column: ColumnId, now: &str) {
         self.mode = Mode::Write { column, typing: Typing::over(now) };
     }
 
@@ -283,7 +284,7 @@ impl Screen {
         Asked::Nothing
     }
 
-    fn write(&mut self, key: KeyEvent, column: usize, mut typing: Typing) -> Asked {
+    fn write(&mut self, key: KeyEvent, column: ColumnId, mut typing: Typing) -> Asked {
         match key.code {
             KeyCode::Esc => return Asked::Nothing,
             KeyCode::Enter => {
@@ -329,10 +330,10 @@ mod tests {
             answers: vec![answer("W", "W White"), answer("Y", "Y Yellow")],
             by_value: true,
             may_be_blank: true,
-            cells: vec![Some(2); 2],
+            cells: vec![Some(ColumnId::new(2)); 2],
             ..Item::default()
         };
-        let date = Item { rows: vec![1], cells: vec![Some(1)], ..Item::default() };
+        let date = Item { rows: vec![1], cells: vec![Some(ColumnId::new(1))], ..Item::default() };
         Screen { items: vec![colour, date], width: 4, ..Screen::default() }
     }
 
@@ -373,20 +374,20 @@ mod tests {
         assert_eq!(press(&mut screen, "↓s"), Asked::Nothing);
         assert!(screen.message.contains("one by one"));
         assert_eq!((screen.at, screen.cell), (1, 1), "the faulty cell is at hand");
-        assert_eq!(press(&mut screen, "e"), Asked::Write(1, 1));
-        screen.write_over(1, "31/02");
-        assert_eq!(press(&mut screen, "⌫1↵"), Asked::Correct(1, 1, "31/01".into()));
+        assert_eq!(press(&mut screen, "e"), Asked::Write(1, ColumnId::new(1)));
+        screen.write_over(ColumnId::new(1), "31/02");
+        assert_eq!(press(&mut screen, "⌫1↵"), Asked::Correct(1, ColumnId::new(1), "31/01".into()));
         assert_eq!(press(&mut screen, "b"), Asked::Nothing, "the field must be filled");
         // What no value is to blame for is kept out row by row, and so is the row at hand among the rows.
         assert_eq!(press(&mut screen, "k"), Asked::KeepRowOut(1));
         // Another cell of the row.
-        assert_eq!(press(&mut screen, "→→↓e"), Asked::Write(1, 2));
-        screen.write_over(2, "");
+        assert_eq!(press(&mut screen, "→→↓e"), Asked::Write(1, ColumnId::new(2)));
+        screen.write_over(ColumnId::new(2), "");
         screen.press(KeyEvent::new(KeyCode::Char('a'), KeyModifiers::CONTROL));
-        assert_eq!(press(&mut screen, "x↵"), Asked::Correct(1, 2, "x".into()));
-        screen.write_over(2, "wrong");
+        assert_eq!(press(&mut screen, "x↵"), Asked::Correct(1, ColumnId::new(2), "x".into()));
+        screen.write_over(ColumnId::new(2), "wrong");
         screen.press(KeyEvent::new(KeyCode::Char('u'), KeyModifiers::CONTROL));
-        assert_eq!(press(&mut screen, "u↵"), Asked::Correct(1, 2, "u".into()));
+        assert_eq!(press(&mut screen, "u↵"), Asked::Correct(1, ColumnId::new(2), "u".into()));
     }
 
     #[test]

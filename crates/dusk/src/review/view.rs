@@ -11,6 +11,7 @@ use super::desk::Desk;
 use super::state::{Item, Mode, Pane, Screen};
 use super::typing::Typing;
 use crate::show::{cut, visible};
+use dusk_core::evidence::{ColumnId, Id as _};
 
 /// From which width on the record and the dictionary stand side by side.
 const WIDE: u16 = 140;
@@ -197,9 +198,9 @@ fn draw_rows(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, lo
             .get(place)
             .copied()
             .flatten()
-            .and_then(|column| row.cells.get(column))
+            .and_then(|column| row.cells.get(column.index()))
             .map_or("", String::as_str);
-        let source = match desk.loaded.sources.get(row.source) {
+        let source = match desk.loaded.sources.get(row.source.index()) {
             Some(source) if several => format!(" of {}", source.name),
             _ => String::new(),
         };
@@ -222,14 +223,14 @@ fn draw_cells(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, l
         frame.render_widget(Paragraph::new(says).block(block), area);
         return;
     };
-    let columns = desk.loaded.sources.get(row.source).map(|source| &source.columns);
+    let columns = desk.loaded.sources.get(row.source.index()).map(|source| &source.columns);
     let faulty = faulty_columns(desk, row);
     let widest = columns
         .map_or(0, |columns| columns.iter().map(|name| name.chars().count()).max().unwrap_or(0).min(22));
     let line = |place: usize| {
         let heading = columns.and_then(|columns| columns.get(place)).map_or("", String::as_str);
         let value = row.cells.get(place).map_or("", String::as_str);
-        let is_faulty = faulty.contains(&place);
+        let is_faulty = faulty.contains(&ColumnId::new(place));
         let mark = if place == screen.cell { '▸' } else { ' ' };
         let fault = if is_faulty { '!' } else { ' ' };
         let heading: String = heading.chars().take(widest).collect();
@@ -245,8 +246,8 @@ fn draw_cells(frame: &mut Frame<'_>, area: Rect, screen: &Screen, desk: &Desk, l
 }
 
 /// The columns of a row that its findings are about.
-fn faulty_columns(desk: &Desk, row: &dusk_core::run::ReviewRow) -> Vec<usize> {
-    let source = desk.loaded.sources.get(row.source);
+fn faulty_columns(desk: &Desk, row: &dusk_core::run::ReviewRow) -> Vec<ColumnId> {
+    let source = desk.loaded.sources.get(row.source.index());
     let headings = row
         .findings
         .iter()
@@ -334,12 +335,12 @@ fn draw_writing(
     frame: &mut Frame<'_>,
     desk: &Desk,
     screen: &Screen,
-    (column, typing): (usize, &Typing),
+    (column, typing): (ColumnId, &Typing),
     looks: &Looks,
 ) {
     let row = screen.row().and_then(|place| desk.review.rows.get(place));
-    let source = row.and_then(|row| desk.loaded.sources.get(row.source));
-    let heading = source.and_then(|source| source.columns.get(column)).map_or("", String::as_str);
+    let source = row.and_then(|row| desk.loaded.sources.get(row.source.index()));
+    let heading = source.map_or("", |source| source.heading(column));
     let title = row.map_or_else(String::new, |row| format!("row {}, {heading}", row.row));
     let was = row.map_or("", |row| row.exported(column));
     let inside = window(frame, &title, (76, 6));

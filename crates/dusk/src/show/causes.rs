@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::description::MeansA;
-use dusk_core::evidence::{Cause, Grouping, Kind};
+use dusk_core::evidence::{Cause, Grouping, Id as _, Kind};
 use dusk_core::run::{Job, Ready, Settle};
 
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
@@ -135,7 +135,7 @@ impl Causes<'_> {
                 .ready
                 .job
                 .sources
-                .get(cause.source)
+                .get(cause.source.index())
                 .map_or_else(String::new, |source| format!(" of {}", source.name)),
             _ => String::new(),
         };
@@ -220,7 +220,7 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
             Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
         }
         Settle::Cell { source, row, column, answers } => {
-            let source = job.sources.get(source).map_or("", |source| source.name.as_str());
+            let source = job.sources.get(source.index()).map_or("", |source| source.name.as_str());
             let answer = answers.first().map_or("VALUE".into(), |likely| shell_word(&likely.answer));
             Some(format!(
                 "dusk correct {} {row} {} {answer}{option}",
@@ -229,7 +229,7 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
             ))
         }
         Settle::KeepOut { source, row } => {
-            let source = job.sources.get(source).map_or("", |source| source.name.as_str());
+            let source = job.sources.get(source.index()).map_or("", |source| source.name.as_str());
             Some(format!("dusk correct {} {row} --keep-out{option}", shell_word(source)))
         }
         Settle::Rows => None,

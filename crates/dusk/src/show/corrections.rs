@@ -1,5 +1,6 @@
 //! Corrected cells, old beside new.
 
+use dusk_core::evidence::Id as _;
 use dusk_core::rejects::ChangedCell;
 use dusk_core::run::{CorrectionCounts, Found, FoundCorrection};
 use serde_json::{Value, json};
@@ -21,7 +22,7 @@ pub(crate) fn changes_table(changes: &[ChangedCell], sources: &[&str]) -> String
     let shown = changes.get(..MOST).unwrap_or(changes);
     let place = |change: &ChangedCell| {
         let source = match sources {
-            [_, _, ..] => format!(" of {}", sources.get(change.source).copied().unwrap_or_default()),
+            [_, _, ..] => format!(" of {}", sources.get(change.source.index()).copied().unwrap_or_default()),
             _ => String::new(),
         };
         format!("row {}{source}", change.row)
@@ -56,7 +57,7 @@ pub(crate) fn changes_table(changes: &[ChangedCell], sources: &[&str]) -> String
 pub(crate) fn changes_json(changes: &[ChangedCell], sources: &[&str]) -> Value {
     let one = |change: &ChangedCell| {
         json!({
-            "source": sources.get(change.source), "row": change.row, "column": change.column,
+            "source": sources.get(change.source.index()), "row": change.row, "column": change.column,
             "was": change.was, "before": change.before, "now": change.now,
         })
     };

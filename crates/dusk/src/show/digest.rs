@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::evidence::{Claim, ColumnClaim, Evidence, Reading, Verdict};
+use dusk_core::evidence::{Claim, ColumnClaim, Evidence, FieldId, Reading, Verdict};
 use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
@@ -48,7 +48,7 @@ impl fmt::Display for Digest<'_> {
             item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
         item(f, "fed", &job.mapping.in_short(job.target))?;
-        let name = |place: &usize| job.target.fields.get(*place).map(|field| field.name.as_str());
+        let name = |place: &FieldId| job.target.fields.get(*place).map(|field| field.name.as_str());
         let empty: Vec<&str> = job.mapping.left_empty(job.target).iter().filter_map(name).collect();
         if !empty.is_empty() {
             item(f, "left empty", &empty.join(", "))?;

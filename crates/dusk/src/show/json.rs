@@ -1,7 +1,7 @@
 //! Results for programs. The number of the form goes up when a key changes its meaning.
 
 use dusk_core::conforming::{Judged, Outcome};
-use dusk_core::evidence::{Cause, Finding};
+use dusk_core::evidence::{Cause, FieldId, Finding, Id as _, SourceId};
 use dusk_core::run::{ExplainedRecord, Explanation, Ready, Settle, Summary};
 use serde_json::{Value, json};
 
@@ -86,12 +86,12 @@ fn likely_json(ready: &Ready<'_>, cause: &Cause) -> Value {
 }
 
 /// The life of a row, or of one cell of it.
-pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Option<usize>) -> Value {
+pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Option<FieldId>) -> Value {
     let fields = |record: &ExplainedRecord| -> Vec<Value> {
-        let shown = ready.plan.fields.iter().zip(&record.outcomes).enumerate();
+        let shown = ready.plan.fields.with_ids().zip(&record.outcomes);
         shown
-            .filter(|(place, _)| field.is_none_or(|wanted| wanted == *place))
-            .map(|(_, (plan, outcome))| field_json(&plan.field.name, outcome))
+            .filter(|((id, _), _)| field.is_none_or(|wanted| wanted == *id))
+            .map(|((_, plan), outcome)| field_json(&plan.field.name, outcome))
             .collect()
     };
     let records: Vec<Value> = explanation
@@ -144,6 +144,6 @@ pub(super) fn finding_json(finding: &Finding) -> Value {
     })
 }
 
-fn source_name<'r>(ready: &'r Ready<'_>, place: usize) -> &'r str {
-    ready.job.sources.get(place).map_or("", |source| source.name.as_str())
+fn source_name<'r>(ready: &'r Ready<'_>, source: SourceId) -> &'r str {
+    ready.job.sources.get(source.index()).map_or("", |source| source.name.as_str())
 }

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::conforming::{Input, Judged, Outcome, Several};
-use dusk_core::evidence::{Fault, Severity};
+use dusk_core::evidence::{Fault, FieldId, Id as _, Severity, Slot};
 use dusk_core::run::{ExplainedRecord, Explanation, Ready};
 use dusk_core::sources::{CellKind, Patch};
 
@@ -16,7 +16,7 @@ use super::visible::visible;
 pub(crate) struct Life<'r> {
     pub(crate) ready: &'r Ready<'r>,
     pub(crate) explanation: &'r Explanation,
-    pub(crate) field: Option<usize>,
+    pub(crate) field: Option<FieldId>,
 }
 
 impl fmt::Display for Life<'_> {
@@ -52,7 +52,7 @@ impl fmt::Display for Life<'_> {
             if !record.label.is_empty() {
                 writeln!(f, "\n{}", styled(NAME, &format!("record {}", visible(&record.label))))?;
             }
-            for (place, (plan, outcome)) in self.ready.plan.fields.iter().zip(&record.outcomes).enumerate() {
+            for ((place, plan), outcome) in self.ready.plan.fields.with_ids().zip(&record.outcomes) {
                 if self.field.is_none_or(|wanted| wanted == place) {
                     writeln!(f)?;
                     let cells = as_exported(explanation);
@@ -128,7 +128,7 @@ impl Life<'_> {
     }
 
     /// What proves how the field's column is read, in the words of every other command.
-    fn evidence(&self, f: &mut fmt::Formatter<'_>, field: usize) -> fmt::Result {
+    fn evidence(&self, f: &mut fmt::Formatter<'_>, field: FieldId) -> fmt::Result {
         for found in self.ready.evidence.iter().filter(|found| found.field == field) {
             let text = format!("{}: {}", found.evidence.claim, in_one_line(&found.evidence));
             for (number, line) in wrapped(&visible(&text), width() - 15, 0).iter().enumerate() {
@@ -164,7 +164,7 @@ impl Life<'_> {
     }
 
     /// The cell of a column that is used, by its place in the plan.
-    fn cell(&self, record: &ExplainedRecord, slot: usize) -> Option<&(String, String, CellKind)> {
+    fn cell(&self, record: &ExplainedRecord, slot: Slot) -> Option<&(String, String, CellKind)> {
         let wanted = record.headings.get(slot)?;
         self.explanation.cells.iter().find(|(column, ..)| column == wanted)
     }
@@ -173,7 +173,8 @@ impl Life<'_> {
     fn corrected(&self, record: &ExplainedRecord, input: &Input<'_>) -> Vec<(String, String)> {
         let headings: Vec<&String> =
             input.columns().iter().filter_map(|slot| record.headings.get(*slot)).collect();
-        let heading = |patch: &Patch| self.explanation.cells.get(patch.column).map(|(column, ..)| column);
+        let heading =
+            |patch: &Patch| self.explanation.cells.get(patch.column.index()).map(|(column, ..)| column);
         let corrected = self.explanation.corrected.iter();
         corrected
             .filter(|patch| heading(patch).is_some_and(|heading| headings.contains(&heading)))
@@ -195,7 +196,7 @@ impl Life<'_> {
 fn as_exported(explanation: &Explanation) -> Vec<(String, String, CellKind)> {
     let mut cells = explanation.cells.clone();
     for patch in &explanation.corrected {
-        if let Some((_, cell, _)) = cells.get_mut(patch.column) {
+        if let Some((_, cell, _)) = cells.get_mut(patch.column.index()) {
             cell.clone_from(&patch.was);
         }
     }
@@ -211,11 +212,11 @@ pub(super) fn source_text(
     match input {
         Input::Number => record.label.clone(),
         Input::MadeOf(parts, _) => {
-            let text = |part: &usize| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
+            let text = |part: &FieldId| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
             parts.iter().map(text).collect::<Vec<_>>().join(" + ")
         }
         _ => {
-            let cell = |slot: &usize| {
+            let cell = |slot: &Slot| {
                 let wanted = record.headings.get(*slot);
                 cells
                     .iter()
@@ -231,7 +232,7 @@ pub(super) fn source_text(
 fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> String {
     let names = || {
         let name =
-            |slot: &usize| format!("\"{}\"", visible(record.headings.get(*slot).map_or("", String::as_str)));
+            |slot: &Slot| format!("\"{}\"", visible(record.headings.get(*slot).map_or("", String::as_str)));
         input.columns().iter().map(name).collect::<Vec<_>>().join(", ")
     };
     match input {
@@ -248,7 +249,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
         }
         Input::MadeOf(parts, _) => {
             let name =
-                |part: &usize| ready.plan.fields.get(*part).map_or("", |plan| plan.field.name.as_str());
+                |part: &FieldId| ready.plan.fields.get(*part).map_or("", |plan| plan.field.name.as_str());
             format!("made of {}", parts.iter().map(name).collect::<Vec<_>>().join(", "))
         }
     }

@@ -73,9 +73,7 @@ impl Mapped<'_> {
         let name = |proposal: &Proposal| {
             visible(self.target.fields.get(proposal.field).map_or("", |field| &field.name)).into_owned()
         };
-        let column = |proposal: &Proposal| {
-            format!("\"{}\"", visible(self.source.columns.get(proposal.column).map_or("", String::as_str)))
-        };
+        let column = |proposal: &Proposal| format!("\"{}\"", visible(self.source.heading(proposal.column)));
         let widest =
             |texts: Vec<String>| texts.iter().map(|text| columns(text)).max().unwrap_or(0).min(WIDEST);
         let names = widest(proposals.iter().map(|proposal| name(proposal)).collect());
@@ -143,7 +141,7 @@ pub(super) fn doubts(
     writeln!(f, "\n{}", styled(WRONG, &format!("to look at: {}", proposals.doubts.len())))?;
     for doubt in &proposals.doubts {
         let name = target.fields.get(doubt.field).map_or("", |field| field.name.as_str());
-        let instead = doubt.instead.and_then(|column| source.columns.get(column));
+        let instead = doubt.instead.map(|column| source.heading(column));
         let reasons = doubt.reasons.join("; ");
         let says = match (doubt.is_gone, instead) {
             (true, Some(other)) => {

@@ -3,6 +3,7 @@
 use std::fmt;
 
 use comfy_table::{ContentArrangement, Table, presets};
+use dusk_core::evidence::{FieldId, Id as _};
 use dusk_core::proposing::Proposals;
 use dusk_core::run::{FieldExample, Job, Ready};
 use serde_json::json;
@@ -34,7 +35,7 @@ impl Picture<'_> {
     fn lines(&self) -> Vec<Line> {
         let (target, mapping) = (self.job.target, self.job.mapping);
         let mut lines = Vec::new();
-        for (place, field) in target.fields.iter().enumerate() {
+        for (place, field) in target.fields.with_ids() {
             let map = mapping.maps.iter().find(|map| map.field == place);
             let own = match (map, &field.fixed, &field.made_of) {
                 (None, Some(fixed), _) => Some(format!("always \"{fixed}\", as the target says")),
@@ -43,7 +44,7 @@ impl Picture<'_> {
                 (Some(_), ..) => None,
             };
             let proven = self.ready.and_then(|ready| ready.proven_order(place));
-            let example = self.examples.get(place).and_then(Option::as_ref);
+            let example = self.examples.get(place.index()).and_then(Option::as_ref);
             let marks = [(field.required, "*"), (field.key, "key")];
             let marks: Vec<&str> = marks.iter().filter(|(is, _)| *is).map(|(_, mark)| *mark).collect();
             lines.push(Line {
@@ -60,9 +61,9 @@ impl Picture<'_> {
     /// The fields that stay empty; those that must not come first.
     fn empty(&self) -> Vec<String> {
         let fields = &self.job.target.fields;
-        let mut empty: Vec<usize> = self.job.mapping.left_empty(self.job.target);
+        let mut empty: Vec<FieldId> = self.job.mapping.left_empty(self.job.target);
         empty.sort_by_key(|place| !fields.get(*place).is_some_and(|field| field.required));
-        let name = |place: &usize| {
+        let name = |place: &FieldId| {
             let field = fields.get(*place)?;
             Some(format!("{}{}", field.name, if field.required { " (must be filled)" } else { "" }))
         };

@@ -1,6 +1,7 @@
 //! A target's fields and codes as tables.
 
 use dusk_core::description::{Field, Hit, Target};
+use dusk_core::evidence::FieldId;
 
 use super::SimpleTable;
 use super::layout::item;
@@ -11,7 +12,7 @@ use super::visible::visible;
 pub(crate) fn field_table(target: &Target) -> SimpleTable {
     let mut table =
         SimpleTable::new(&["name", "label", "type", "required", "format", "values", "description"]);
-    for words in (0..target.fields.len()).filter_map(|place| target.words(place)) {
+    for words in target.fields.ids().filter_map(|place| target.words(place)) {
         table.add([
             words.name,
             words.label,
@@ -53,7 +54,7 @@ pub(crate) fn hit_table(hits: &[Hit<'_>]) -> SimpleTable {
 }
 
 /// What the dictionary says of a field, line by line.
-pub(crate) fn field_entry(target: &Target, place: usize) -> Vec<String> {
+pub(crate) fn field_entry(target: &Target, place: FieldId) -> Vec<String> {
     let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
         return Vec::new();
     };
@@ -73,7 +74,7 @@ pub(crate) fn field_entry(target: &Target, place: usize) -> Vec<String> {
 }
 
 /// What is said of one field above its codes.
-pub(crate) fn field_heading(target: &Target, place: usize) -> String {
+pub(crate) fn field_heading(target: &Target, place: FieldId) -> String {
     let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
         return String::new();
     };

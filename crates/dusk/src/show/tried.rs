@@ -4,6 +4,7 @@ use std::fmt;
 use std::path::PathBuf;
 
 use dusk_core::conforming::{Judged, Outcome};
+use dusk_core::evidence::FieldId;
 use dusk_core::run::{ExplainedRecord, Ready, Thing, Trial, TrialRow, Wanted};
 use serde_json::json;
 
@@ -40,21 +41,21 @@ struct Shown {
 
 impl Tried<'_> {
     /// The fields that something feeds, by their places.
-    fn fields(&self) -> Vec<usize> {
+    fn fields(&self) -> Vec<FieldId> {
         let empty = self.ready.job.mapping.left_empty(self.ready.job.target);
-        let sent = |place: &usize| {
+        let sent = |place: &FieldId| {
             let field = self.ready.job.target.fields.get(*place);
             !empty.contains(place) && field.is_some_and(|field| !field.never_send)
         };
-        (0..self.ready.plan.fields.len()).filter(sent).collect()
+        self.ready.plan.fields.ids().filter(sent).collect()
     }
 
-    fn name(&self, place: usize) -> String {
+    fn name(&self, place: FieldId) -> String {
         let field = self.ready.plan.fields.get(place);
         visible(field.map_or("", |plan| plan.field.name.as_str())).into_owned()
     }
 
-    fn shown(&self, row: &TrialRow, record: &ExplainedRecord, place: usize) -> Shown {
+    fn shown(&self, row: &TrialRow, record: &ExplainedRecord, place: FieldId) -> Shown {
         let (Some(plan), Some(outcome)) = (self.ready.plan.fields.get(place), record.outcomes.get(place))
         else {
             return Shown { before: String::new(), after: String::new(), mark: SAME };
@@ -70,8 +71,8 @@ impl Tried<'_> {
     }
 
     /// How wide each field is beside the others.
-    fn widths(&self, fields: &[usize]) -> Vec<usize> {
-        let wide = |place: &usize| {
+    fn widths(&self, fields: &[FieldId]) -> Vec<usize> {
+        let wide = |place: &FieldId| {
             let values = self.trial.rows.iter().flat_map(|row| {
                 row.records.iter().flat_map(move |record| {
                     let shown = self.shown(row, record, *place);
@@ -84,12 +85,12 @@ impl Tried<'_> {
     }
 
     /// True where all fields fit beside one another.
-    fn fits_side_by_side(&self, fields: &[usize]) -> bool {
+    fn fits_side_by_side(&self, fields: &[FieldId]) -> bool {
         let wide: usize = self.widths(fields).iter().map(|wide| wide + 4).sum();
         wide + 22 <= width()
     }
 
-    fn side_by_side(&self, f: &mut fmt::Formatter<'_>, fields: &[usize]) -> fmt::Result {
+    fn side_by_side(&self, f: &mut fmt::Formatter<'_>, fields: &[FieldId]) -> fmt::Result {
         let wide = self.widths(fields);
         let head: String = fields
             .iter()
@@ -137,7 +138,7 @@ impl Tried<'_> {
         Ok(())
     }
 
-    fn cards(&self, f: &mut fmt::Formatter<'_>, fields: &[usize]) -> fmt::Result {
+    fn cards(&self, f: &mut fmt::Formatter<'_>, fields: &[FieldId]) -> fmt::Result {
         let names = fields.iter().map(|place| columns(&self.name(*place))).max().unwrap_or(0).min(24);
         for row in &self.trial.rows {
             writeln!(f, "{}", self.title(row))?;

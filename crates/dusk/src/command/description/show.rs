@@ -1,6 +1,7 @@
 //! `dusk target show`: the fields, one field in depth, or where a word stands.
 
 use dusk_core::description::Target;
+use dusk_core::evidence::Id as _;
 use dusk_core::values::nearest;
 
 use super::{Failure, Outcome, print};
@@ -48,7 +49,7 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
         }
         // For programs and documents: the codes where there are some, else the field's own row.
         (format, Some(codes)) => print(&codes.print(format)?)?,
-        (format, None) => print(&field_table(&target).only(place).print(format)?)?,
+        (format, None) => print(&field_table(&target).only(place.index()).print(format)?)?,
     }
     Ok(Ended::AllAccepted)
 }

@@ -1,0 +1,179 @@
+//! What is needed to conform one field.
+
+use jiff::civil::Date;
+
+use super::{Input, Plan, Proven};
+use crate::number::Wanted;
+use crate::outcome::Readings;
+use crate::types::conforming;
+use dusk_description::{Bare, DateType, Field, FieldType, NumberType};
+use dusk_evidence::{Error, FieldId, Result, Slot};
+use dusk_mapping::{DateReading, Map, Mapping, NumberReading, Part, TextReading, Which};
+use dusk_values::UnitConversion;
+
+/// What a plan is compiled from, beside the target.
+pub(super) struct Around<'p, 'a> {
+    pub(super) mapping: &'p Mapping,
+    /// The values given for this run.
+    pub(super) asked: &'a [(String, String)],
+    pub(super) proven: &'a Proven,
+}
+
+/// Everything that is needed to conform one field.
+#[derive(Debug)]
+pub struct FieldPlan<'p> {
+    /// The field.
+    pub field: &'p Field,
+    /// Where its raw value comes from.
+    pub input: Input<'p>,
+    /// The column whose blank cells hold what the cell above holds.
+    pub(crate) filled_from: Option<Slot>,
+    /// The part of the cell that is taken.
+    pub(crate) part: Option<&'p Part>,
+    /// Words that stand for a blank cell, folded.
+    pub(crate) blank: &'p [String],
+    /// The field whose code decides which codes are valid, by its place.
+    pub parent: Option<FieldId>,
+    pub(crate) parent_name: &'p str,
+    pub(crate) if_blank: Option<&'p str>,
+    pub(crate) text: TextReading,
+    /// What stands for a line break inside a cell of the source.
+    pub(crate) line_mark: Option<&'p str>,
+    /// The groups of rows whose dates are in an order of their own, first and last row.
+    pub(crate) row_groups: Vec<(u64, u64)>,
+    /// How the source writes its values.
+    pub(crate) source: Readings<'p>,
+    /// How the target writes them, for constants and for what is put where the source is blank.
+    pub(crate) fixed: Readings<'p>,
+    pub(crate) wanted: Wanted,
+    pub(crate) not_before: Option<Date>,
+    pub(crate) not_after: Option<Date>,
+    pub(crate) today: Date,
+    /// The field is the upload file's only column.
+    pub(crate) alone: bool,
+    /// Columns before it, and behind it, that nothing fills.
+    pub(crate) blanks_before: usize,
+    pub(crate) blanks_behind: usize,
+    /// How its values stand in JSON.
+    pub(crate) bare: Bare,
+}
+
+impl FieldPlan<'_> {
+    /// True where the raw value of a column is its cell as it stands.
+    pub(crate) fn is_plain(&self) -> bool {
+        self.row_groups.is_empty() && self.filled_from.is_none()
+    }
+}
+
+impl<'p> Plan<'p> {
+    /// Compiles a field.
+    pub(super) fn field(
+        &self,
+        id: FieldId,
+        field: &'p Field,
+        around: &Around<'p, '_>,
+    ) -> Result<FieldPlan<'p>> {
+        let map = around.mapping.maps.iter().find(|map| map.field == id);
+        let input = self.input(field, map, around)?;
+        let parent = field.kind.parent();
+        let source = source_readings(id, field, map, around.proven);
+        let (not_before, not_after, format) = match &field.kind {
+            FieldType::Date(DateType { not_before, not_after, format, .. }) => {
+                let day = |bound: &Option<dusk_description::Bound>| bound.map(|bound| bound.day(self.today));
+                (day(not_before), day(not_after), Some(format))
+            }
+            _ => (None, None, None),
+        };
+        let fixed = Readings {
+            fixed: true,
+            number: NumberReading { decimal_mark: Some('.'), ..NumberReading::default() },
+            date: DateReading { pattern: format.cloned(), ..DateReading::default() },
+            ..Readings::default()
+        };
+        let row_groups = source.date.order_where.iter().filter_map(|one| match one.which {
+            Which::Rows(first, last) => Some((first, last)),
+            Which::Shape(_) => None,
+        });
+        let columns = Columns::of(id, &self.target.upload_columns());
+        Ok(FieldPlan {
+            field,
+            filled_from: match &input {
+                Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
+                _ => None,
+            },
+            part: map.and_then(|map| map.part.as_ref()),
+            blank: map.map_or(&[], |map| map.blank.as_slice()),
+            input,
+            parent,
+            parent_name: parent.and_then(|id| self.target.fields.get(id)).map_or("", |field| &field.name),
+            if_blank: map.and_then(|map| map.if_blank.as_deref()),
+            text: map.map_or_else(TextReading::default, |map| map.text),
+            line_mark: around.mapping.source.line_break.as_deref(),
+            row_groups: row_groups.collect(),
+            wanted: wanted(field, map)?,
+            source,
+            fixed,
+            not_before,
+            not_after,
+            today: self.today,
+            alone: columns.alone,
+            blanks_before: columns.blanks_before,
+            blanks_behind: columns.blanks_behind,
+            bare: conforming(&field.kind).bare(),
+        })
+    }
+}
+
+/// How the source writes a field's values: what the mapping says, and what the data proves.
+fn source_readings<'p>(id: FieldId, field: &Field, map: Option<&'p Map>, proven: &Proven) -> Readings<'p> {
+    let mut source = map.map_or_else(Readings::default, Readings::of);
+    source.several = matches!(field.kind, FieldType::Codes(_));
+    if let Some(order) = proven.date_orders.get(&id) {
+        source.date.order = Some(*order);
+        source.date_proven = true;
+    }
+    source.date_open = proven.open.contains(&id);
+    if let Some(mark) = proven.decimal_marks.get(&id) {
+        source.number.decimal_mark = Some(*mark);
+        source.number.proven = true;
+    }
+    source
+}
+
+/// What a field's numbers have to become.
+fn wanted(field: &Field, map: Option<&Map>) -> Result<Wanted> {
+    let FieldType::Number(NumberType { decimals, unit, .. }) = &field.kind else {
+        return Ok(Wanted { decimals: 0, conversion: None, unit: None });
+    };
+    let between = map.and_then(|map| map.number.unit).zip(*unit).filter(|(from, to)| from != to);
+    // The mapping was read with the same check, so this is a mistake of the program's own; without the
+    // conversion every number would be wrong.
+    let conversion = between.map(|(from, to)| {
+        UnitConversion::new(from, to).map_err(|_| {
+            let (from, to) = (from.symbol(), to.symbol());
+            Error::Invariant(format!("{} was to be converted from {from} to {to}", field.name))
+        })
+    });
+    Ok(Wanted { decimals: *decimals, conversion: conversion.transpose()?, unit: *unit })
+}
+
+/// How a field's columns stand among those of the upload file.
+struct Columns {
+    alone: bool,
+    blanks_before: usize,
+    blanks_behind: usize,
+}
+
+impl Columns {
+    fn of(id: FieldId, columns: &[(Option<FieldId>, &str)]) -> Self {
+        let is_blank = |(of, _): &&(Option<FieldId>, &str)| of.is_none();
+        let first = columns.iter().position(|(of, _)| *of == Some(id)).unwrap_or(0);
+        let is_last = columns.iter().rev().find_map(|(of, _)| *of) == Some(id);
+        let behind = if is_last { columns.iter().rev().take_while(is_blank).count() } else { 0 };
+        Self {
+            alone: columns.len() == 1,
+            blanks_before: columns.iter().take(first).rev().take_while(is_blank).count(),
+            blanks_behind: behind,
+        }
+    }
+}
