@@ -50,6 +50,7 @@ name = "frames"
 type = "integer"
 "#;
 
+const FIELDS: [&str; 7] = ["id", "day", "code", "weight", "serial", "note", "frames"];
 const COLUMNS: [&str; 7] = ["Id", "Day", "Code", "Weight", "Serial", "Note", "Frames"];
 const CODES: [(&str, &str); 6] = [
     ("MAR5", "Märzkönigin"),
@@ -376,9 +377,8 @@ impl Damaged {
     }
 
     fn mapping(&self) -> String {
-        let fields = ["id", "day", "code", "weight", "serial", "note", "frames"];
         let mut text = String::from("target = \"target.toml\"\n");
-        for (field, column) in fields.iter().zip(COLUMNS) {
+        for (field, column) in FIELDS.iter().zip(COLUMNS) {
             text.push_str(&format!("[[map]]\nfield = \"{field}\"\nfrom = \"{column}\"\n"));
             if *field == "day" && self.repair {
                 text.push_str("order = \"day-month-year\"\norder_where = [{ shape = \"typed\", order = \"year-day-month\" }]\n");
@@ -433,8 +433,10 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
     };
     let uploaded: BTreeMap<String, Vec<String>> =
         table("batch/upload/up.csv").into_iter().map(|row| (row[0].clone(), row)).collect();
-    let said: BTreeSet<usize> =
-        table("batch/findings.csv").iter().filter_map(|row| row[1].parse().ok()).collect();
+    let said: BTreeSet<(usize, String)> = table("batch/findings.csv")
+        .iter()
+        .filter_map(|finding| Some((finding[1].parse().ok()?, finding[5].clone())))
+        .collect();
     let rejected: BTreeSet<usize> =
         table("batch/rejects.csv").iter().filter_map(|row| row[2].parse().ok()).collect();
     let row_of: BTreeMap<usize, usize> =
@@ -459,13 +461,22 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
             let came = match got {
                 _ if strangers => Came::SilentlyWrong,
                 Some(ref got) if *got == expected => Came::Restored,
-                Some(_) if said.contains(&row) => Came::Reported,
+                // What goes in although it is wrong needs a finding about that very cell.
+                Some(ref got) if wrong_cells(got, &expected).all(|field| said.contains(&(row, field))) => {
+                    Came::Reported
+                }
                 None if rejected.contains(&row) => Came::Reported,
                 _ => Came::SilentlyWrong,
             };
             (came, format!("row {row}: {got:?} for {expected:?}"))
         })
         .collect()
+}
+
+/// The fields that are not what they have to be.
+fn wrong_cells<'r>(got: &'r [String], expected: &'r [String]) -> impl Iterator<Item = String> + 'r {
+    let cells = FIELDS.iter().zip(got.iter().zip(expected));
+    cells.filter(|(_, (got, expected))| got != expected).map(|(field, _)| (*field).to_owned())
 }
 
 static TOLD: Mutex<BTreeMap<Damage, [u64; 3]>> = Mutex::new(BTreeMap::new());
