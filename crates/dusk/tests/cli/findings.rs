@@ -1,6 +1,7 @@
 //! Every kind of finding: met in the built program, with its message, and with the row kept out.
 
 use dusk_core::evidence::{Kind, Severity};
+use rust_xlsxwriter::{ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 use serde_json::Value;
 
 use crate::desk::Desk;
@@ -266,50 +267,139 @@ fn columns_and_fields_that_nobody_speaks_of_are_remarks_and_reject_nothing() {
     assert!(!desk.run(&["check", "export.csv"]).ended(0).out.contains("warn:"));
 }
 
+const SEVERAL: &str = "type = \"codes\"\ncodes = \"codes/queen.csv\"";
+
+/// A text field with these lines in its mapping and this export.
+fn mapped(map: &str, export: &str) -> Desk {
+    Desk::with_field(TEXT, map, &[]).with("export.csv", export)
+}
+
+/// The same with lines about the source and its rows before the fields.
+fn of_rows(rows: &str, export: &str) -> Desk {
+    mapped(IT, export).edited("mapping.toml", "[[map]]", &format!("{rows}\n[[map]]"))
+}
+
+/// A plain field and a rule.
+fn ruled(rule: &str) -> Desk {
+    Desk::with_field(&format!("{TEXT}\n[[rule]]\nname = \"r\"\nsays = \"no\"\n{rule}"), IT, &["x", "y"])
+}
+
+/// A field that names a file of one folder, which has one small picture.
+fn filed(more: &str, cell: &str) -> Desk {
+    let field = format!("type = \"file\"\nfolder = \"photos\"\n{more}");
+    Desk::with_field(&field, IT, &[cell]).with("photos/a.jpg", "small")
+}
+
+/// A field whose values another file says.
+fn looked_up(export: &str) -> Desk {
+    let map = "look_up = { file = \"towns.csv\", by = { \"It\" = \"No\" }, take = \"Town\" }";
+    mapped(map, export).with("towns.csv", "No,Town\n1,Vik\n2,Nes\n2,Bø\n")
+}
+
+/// A sheet with some more than cells in it.
+fn sheet(make: impl FnOnce(&mut Worksheet) -> Result<(), XlsxError>) -> Desk {
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet();
+    for (row, cells) in (0..).zip([["Id", "It"], ["a", "x"], ["b", "y"], ["c", "z"]]) {
+        sheet.write_row(row, 0, cells).unwrap();
+    }
+    make(sheet).unwrap();
+    mapped(IT, "").with_bytes("export.csv", &book.save_to_buffer().unwrap())
+}
+
+/// A desk whose export makes a finding of this kind, and its mapping or target as little else as may be.
+fn desk_with(kind: Kind) -> Desk {
+    if let Some((field, map, value, ..)) = CELLS.iter().find(|case| case.3 == kind.code()) {
+        return Desk::with_field(field, map, &[value]);
+    }
+    if let Some(case) = ROWS.iter().find(|case| case.4 == kind.code()) {
+        return row_desk(*case);
+    }
+    if let Some((value, ..)) = REMARKS.iter().find(|case| case.1 == kind.code()) {
+        return mapped(IT, &format!("Id,It,C,D\na,\"{value}\",,\n"));
+    }
+    let unmatched = |what: &str| Desk::with_field(&format!("{CODE}\nunmatched = \"{what}\""), IT, &["pink"]);
+    match kind {
+        Kind::CodeRetired => row_desk(ROWS[10]),
+        Kind::TurnedIntoDate => sheet(|sheet| {
+            let day = Format::new().set_num_format("yyyy-mm-dd");
+            sheet.write_with_format(1, 1, &ExcelDateTime::from_ymd(2026, 3, 5)?, &day).map(|_| ())
+        }),
+        Kind::BatchRuleBroken => ruled("must = \"number of records = 1\""),
+        Kind::BatchRuleNotMet => ruled("must = \"number of records = 1\"\nseverity = \"warn\""),
+        Kind::RuleNotMet => ruled("must = \"it = \\\"z\\\"\"\nseverity = \"warn\""),
+        Kind::UnknownReference => {
+            Desk::with_field("type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"No\"", IT, &["9"])
+                .with("held.csv", "No\n1\n")
+        }
+        Kind::FileMissing => filed("", "b.jpg"),
+        Kind::FileEnding => filed("endings = [\"png\"]", "a.jpg"),
+        Kind::FileTooLarge => filed("max_bytes = 2", "a.jpg"),
+        Kind::FileNotNamed => filed("", ""),
+        Kind::TooManyCodes => {
+            let field = format!("{SEVERAL}\nnumbered = \"it_{{n}}\"\nmost = 1");
+            Desk::with_field(&field, "from = \"It\"\nbetween = \";\"", &["white;blue"])
+        }
+        Kind::TimeOfChange => Desk::with_field(
+            "type = \"datetime\"\nzone = \"UTC\"",
+            "from = \"It\"\norder = \"year-month-day\"\nzone = \"Europe/Oslo\"",
+            &["2026-03-29 02:30:00"],
+        ),
+        Kind::NotInForm => mapped("from = \"It\"\npart = \"{a}, {b}\"\ntake = \"a\"", "Id,It\n1,x\n"),
+        Kind::NotLookedUp => looked_up("Id,It\na,7\n"),
+        Kind::LookUpUnclear => looked_up("Id,It\na,2\n"),
+        Kind::AboveUnknown => mapped("from = \"It\"\nfill_down = true", "Id,It\na,b,c,d\nb,\n"),
+        Kind::KeepUndecided => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,\n"),
+        Kind::NotKept => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,w\n"),
+        Kind::SetOnce => Desk::with_field(&format!("{TEXT}\nset_once = true"), IT, &["x"])
+            .edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"held.csv\"")
+            .edited("target.toml", "name = \"id\"", "name = \"id\"\nkey = true")
+            .with("held.csv", "id,it\nr0,y\n"),
+        Kind::KeyWithOtherFacts => of_rows("[rows]\nsame_key = \"merge\"", "Id,It\na,x\na,y\n").edited(
+            "target.toml",
+            "name = \"id\"",
+            "name = \"id\"\nkey = true",
+        ),
+        Kind::ColumnNotMapped => mapped(IT, "Id,It,Weather\na,b,c\n"),
+        Kind::FieldNotFed => {
+            Desk::with_field(&format!("{TEXT}\n[[field]]\nname = \"more\"\n{TEXT}"), IT, &["x"])
+        }
+        Kind::RowRejoined => {
+            Desk::new().with("export.csv", "No,Date,Queen,Honey\n117,3 Apr, 2026,white,10\n")
+        }
+        Kind::RepeatedHeader => mapped(IT, "Id,It\na,x\nId,It\n"),
+        Kind::ClosingLine => of_rows("[source]\nclosing = [\"Total\"]", "Id,It\na,x\nTotal,1\n"),
+        Kind::NothingRepeated => of_rows("[repeat]\nnumbers = [\"1-2\"]", "Id,It 1,It 2\na,,\nb,x,\n")
+            .edited("mapping.toml", "from = \"It\"", "from = \"It {n}\""),
+        Kind::HiddenRows => sheet(|sheet| sheet.set_row_hidden(2).map(|_| ())),
+        Kind::MergedCells => sheet(|sheet| sheet.merge_range(2, 1, 3, 1, "y", &Format::new()).map(|_| ())),
+        Kind::NewTerm => unmatched("new-term"),
+        Kind::LeftBlank => unmatched("blank"),
+        Kind::KeptUnmatched => unmatched("keep"),
+        Kind::KeptOut => {
+            let desk = mapped(IT, "Id,It\na,x\nb,y\n");
+            desk.run(&["correct", "export.csv", "2", "--keep-out", "--note", "tried out"]).ended(0);
+            desk
+        }
+        other => panic!("{} has no test", other.code()),
+    }
+}
+
 #[test]
-fn no_kind_of_finding_is_without_a_test() {
-    let tested: Vec<&str> = CELLS.iter().map(|case| case.3).chain(ROWS.iter().map(|case| case.4)).collect();
-    let rejects = [
-        "code-retired",
-        "turned-into-date",
-        "batch-rule-broken",
-        "unknown-reference",
-        "file-missing",
-        "file-ending",
-        "file-too-large",
-        "too-many-codes",
-        "time-of-change",
-        "not-in-form",
-        "not-looked-up",
-        "look-up-unclear",
-        "above-unknown",
-        "keep-undecided",
-        "set-once",
-        "key-with-other-facts",
-    ];
-    let remarks = [
-        "column-not-mapped",
-        "field-not-fed",
-        "row-rejoined",
-        "repeated-header",
-        "closing-line",
-        "not-kept",
-        "nothing-repeated",
-        "hidden-rows",
-        "merged-cells",
-        "rule-not-met",
-        "batch-rule-not-met",
-        "new-term",
-        "left-blank",
-        "kept-unmatched",
-        "file-not-named",
-        "kept-out",
-    ];
+fn every_kind_of_finding_is_met_and_keeps_its_record_out_if_it_rejects() {
     for kind in Kind::ALL {
-        let code = kind.code();
-        let remarked = remarks.contains(&code) || REMARKS.iter().any(|case| case.1 == code);
-        assert!(tested.contains(&code) || rejects.contains(&code) || remarked, "{code} has no test");
-        assert_eq!(kind.severity() != Severity::Reject, remarked, "{code}");
+        let result = desk_with(*kind).check();
+        let found = |list: &str| -> Vec<Value> {
+            let of_kind = |one: &&Value| one["finding"] == kind.code();
+            result[list].as_array().unwrap().iter().filter(of_kind).cloned().collect()
+        };
+        let (causes, remarks) = (found("causes"), found("remarks"));
+        let rejects = kind.severity() == Severity::Reject;
+        let met = (!causes.is_empty(), !remarks.is_empty());
+        assert_eq!(met, (rejects, !rejects), "{}: {result}", kind.code());
+        for one in causes.iter().chain(&remarks) {
+            assert!(one["wrong"].as_str().is_some_and(|says| !says.is_empty()), "{one}");
+        }
     }
 }
 
