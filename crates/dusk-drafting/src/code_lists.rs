@@ -70,6 +70,70 @@ pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
     Some((Block { header, columns }, says))
 }
 
+/// The columns of a block, by what they hold.
+struct Roles<'s> {
+    sheet: &'s MaterialSheet,
+    columns: Vec<(usize, Option<ListRole>)>,
+    /// The column of what a code is inside of.
+    parent: Option<usize>,
+    first: usize,
+}
+
+impl<'s> Roles<'s> {
+    fn of(sheet: &'s MaterialSheet, block: &Block) -> Self {
+        let mut columns = block.columns.clone();
+        // Only one column is of each kind; a second "name" is the parent's or a label of another language.
+        let mut seen: Vec<ListRole> = Vec::new();
+        for (_, role) in &mut columns {
+            if let Some(known) = *role {
+                if known != ListRole::Aside && seen.contains(&known) {
+                    *role = None;
+                }
+                seen.push(known);
+            }
+        }
+        if !seen.contains(&ListRole::Label)
+            && let Some((_, role)) = columns.iter_mut().find(|(_, role)| role.is_none())
+        {
+            *role = Some(ListRole::Label);
+        }
+        let first = columns.first().map_or(0, |(column, _)| *column);
+        let unknown = columns.iter().find(|(_, role)| role.is_none()).map(|(column, _)| *column);
+        let roles = Self { sheet, columns, parent: None, first };
+        Self { parent: roles.at(ListRole::Within).or(unknown), ..roles }
+    }
+
+    fn at(&self, wanted: ListRole) -> Option<usize> {
+        self.columns.iter().find(|(_, role)| *role == Some(wanted)).map(|(column, _)| *column)
+    }
+
+    /// The column of the codes.
+    fn code_column(&self) -> usize {
+        self.at(ListRole::Code).unwrap_or(self.first)
+    }
+
+    fn cell(&self, row: usize, wanted: ListRole) -> &'s str {
+        self.at(wanted).map_or("", |column| self.sheet.cells.cell(row, column))
+    }
+
+    fn is_blank(&self, row: usize) -> bool {
+        self.columns.iter().all(|(column, _)| self.sheet.cells.cell(row, *column).is_empty())
+    }
+
+    /// The code in a row.
+    fn code(&self, row: usize, until: Option<String>) -> Code {
+        let also = self.cell(row, ListRole::Also).split(['|', ';']).map(|name| name.trim().to_owned());
+        Code {
+            code: self.cell(row, ListRole::Code).to_owned(),
+            label: self.cell(row, ListRole::Label).to_owned(),
+            also: also.filter(|name| !name.is_empty()).collect(),
+            within: self.parent.map_or(String::new(), |column| self.sheet.cells.cell(row, column).to_owned()),
+            until: until.and_then(|day| day.parse().ok()),
+            replaced_by: self.cell(row, ListRole::ReplacedBy).to_owned(),
+        }
+    }
+}
+
 /// Reads the lists of a block: one, or several where a column names them.
 pub(super) fn read(
     material: &Material,
@@ -78,94 +142,44 @@ pub(super) fn read(
     alone: bool,
     drafted: &mut Drafted,
 ) -> Vec<FoundList> {
-    let mut columns = block.columns.clone();
-    // Only one column is of each kind; a second "name" is the parent's or a label of another language.
-    let mut seen: Vec<ListRole> = Vec::new();
-    for (_, role) in &mut columns {
-        if let Some(known) = *role {
-            if known != ListRole::Aside && seen.contains(&known) {
-                *role = None;
-            }
-            seen.push(known);
-        }
-    }
-    if !seen.contains(&ListRole::Label)
-        && let Some((_, role)) = columns.iter_mut().find(|(_, role)| role.is_none())
-    {
-        *role = Some(ListRole::Label);
-    }
-    let at =
-        |wanted: ListRole| columns.iter().find(|(_, role)| *role == Some(wanted)).map(|(column, _)| *column);
-    let heading = |column: usize| sheet.cells.cell(block.header, column).to_owned();
-    let unknown = columns.iter().find(|(_, role)| role.is_none()).map(|(column, _)| *column);
-    let parent = at(ListRole::Within).or(unknown);
-    let first = columns.first().map_or(0, |(column, _)| *column);
-    let above = block.header.checked_sub(1).map_or("", |row| sheet.cells.cell(row, first));
-    let title = match (alone, above) {
+    let roles = Roles::of(sheet, block);
+    let above = block.header.checked_sub(1).map_or("", |row| sheet.cells.cell(row, roles.first));
+    let mut title = match (alone, above) {
         (true, _) | (false, "") => sheet.list_title(material),
         (false, above) => above.to_owned(),
     };
     let mut lists: Vec<FoundList> = Vec::new();
-    let mut last_list = title.clone();
-    for row in block.header + 1..sheet.cells.rows.len() {
-        let cell = |wanted| at(wanted).map_or("", |column| sheet.cells.cell(row, column));
-        let place = |column: usize| material.place(sheet, row, column);
-        if columns.iter().all(|(column, _)| sheet.cells.cell(row, *column).is_empty()) {
-            continue;
-        }
-        let named = cell(ListRole::List);
+    for row in (block.header + 1..sheet.cells.rows.len()).filter(|row| !roles.is_blank(*row)) {
+        let named = roles.cell(row, ListRole::List);
         if !named.is_empty() {
-            named.clone_into(&mut last_list);
+            named.clone_into(&mut title);
         }
-        let code_column = at(ListRole::Code).unwrap_or(first);
-        let code = cell(ListRole::Code);
+        let place = material.place(sheet, row, roles.code_column());
+        let code = roles.cell(row, ListRole::Code);
         if code.is_empty() {
-            drafted.ask(
-                last_list.clone(),
-                format!("\"{}\" has no code, and was left out", cell(ListRole::Label)),
-                &place(code_column),
-            );
+            let says = format!("\"{}\" has no code, and was left out", roles.cell(row, ListRole::Label));
+            drafted.ask(title.clone(), says, &place);
             continue;
         }
-        let list = match lists.iter_mut().position(|list| list.list.title == last_list) {
-            Some(known) => known,
-            None => {
-                let list = DraftedList {
-                    name: file_name(&last_list),
-                    title: last_list.clone(),
-                    codes: Vec::new(),
-                    from: material.place(sheet, block.header, code_column),
-                };
-                lists.push(FoundList { list, within: parent.map(heading) });
-                lists.len() - 1
-            }
-        };
-        let until = until(
-            &last_list,
-            code,
-            cell(ListRole::Until),
-            cell(ListRole::Status),
-            &place(code_column),
-            drafted,
-        );
-        let new = Code {
-            code: code.to_owned(),
-            label: cell(ListRole::Label).to_owned(),
-            also: cell(ListRole::Also)
-                .split(['|', ';'])
-                .map(|name| name.trim().to_owned())
-                .filter(|name| !name.is_empty())
-                .collect(),
-            within: parent.map_or(String::new(), |column| sheet.cells.cell(row, column).to_owned()),
-            until: until.and_then(|day| day.parse().ok()),
-            replaced_by: cell(ListRole::ReplacedBy).to_owned(),
-        };
-        if let Some(list) = lists.get_mut(list) {
-            take(&mut list.list, new, &place(code_column), drafted);
+        let known = lists.iter().position(|list| list.list.title == title).unwrap_or_else(|| {
+            let list = DraftedList {
+                name: file_name(&title),
+                title: title.clone(),
+                codes: Vec::new(),
+                from: material.place(sheet, block.header, roles.code_column()),
+            };
+            let within = roles.parent.map(|column| sheet.cells.cell(block.header, column).to_owned());
+            lists.push(FoundList { list, within });
+            lists.len() - 1
+        });
+        let (last, status) = (roles.cell(row, ListRole::Until), roles.cell(row, ListRole::Status));
+        let until = until(&title, code, last, status, &place, drafted);
+        if let Some(list) = lists.get_mut(known) {
+            take(&mut list.list, roles.code(row, until), &place, drafted);
         }
     }
     for list in &lists {
-        check_zeros(&list.list, sheet, at(ListRole::Code), drafted);
+        check_zeros(&list.list, sheet, roles.at(ListRole::Code), drafted);
     }
     lists
 }

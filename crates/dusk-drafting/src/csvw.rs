@@ -4,7 +4,7 @@
 use std::io::Read as _;
 use std::path::Path;
 
-use serde_json::Value as Json;
+use serde_json::{Map, Value as Json};
 
 use super::claim::{Drafted, Place, Setting};
 use super::code_lists::{self, FoundList};
@@ -44,6 +44,27 @@ impl Reader<'_> {
     }
 }
 
+/// A table of the metadata, and where it stands in the file.
+#[derive(Clone, Copy)]
+struct TableAt<'j> {
+    at: &'j str,
+    table: &'j Json,
+}
+
+impl TableAt<'_> {
+    /// The address of the file that it describes.
+    fn url(self) -> String {
+        self.table.get("url").and_then(Json::as_str).unwrap_or_default().to_owned()
+    }
+
+    /// The file's name without its ending.
+    fn stem(self) -> String {
+        let url = self.url();
+        let name = url.rsplit('/').next().unwrap_or_default();
+        name.rsplit_once('.').map_or(name, |(stem, _)| stem).to_owned()
+    }
+}
+
 /// Describes the fields of one table of the metadata file at `path`.
 pub(super) fn describe(
     path: &Path,
@@ -52,144 +73,159 @@ pub(super) fn describe(
     lists: &mut Vec<FoundList>,
     drafted: &mut Drafted,
 ) -> Result<()> {
-    let name = path.display().to_string();
-    let wrong =
-        |says: String, hint: &str| Error::Source { source_name: name.clone(), says, hint: hint.to_owned() };
-    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
-    let json: Json =
-        serde_json::from_slice(bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes)).map_err(|error| {
-            wrong(format!("is JSON that cannot be read: {error}"), "check that the file is whole")
-        })?;
+    let json = read_json(path)?;
     let file = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
     let mut reader = Reader { file, drafted };
+    check_context(&mut reader, &json);
+    let tables = tables_of(&json);
+    let tables: Vec<TableAt<'_>> = tables.iter().map(|(at, table)| TableAt { at, table }).collect();
+    let chosen = chosen_table(path, &tables, options)?;
+    let columns = chosen.table.pointer("/tableSchema/columns").and_then(Json::as_array).ok_or_else(|| {
+        let says = "has no tableSchema with columns";
+        wrong(path, says, "the standard puts the columns into tableSchema")
+    })?;
+    let whole = reader.place(chosen.at);
+    let says = format!("the metadata of {}: {} columns", chosen.url(), columns.len());
+    reader.drafted.took(&whole, says);
+    let titles = ["dc:title", "http://purl.org/dc/terms/title"];
+    if let Some(title) = titles.iter().find_map(|key| text_of(chosen.table.get(key)?)) {
+        reader.drafted.name = title;
+    }
+    layout(&mut reader, chosen.table.get("dialect").or_else(|| json.get("dialect")), &whole);
+    let mut known = fields_of(&mut reader, chosen, columns);
+    for reference in references(chosen.table) {
+        refer(&mut reader, path, chosen, &tables, reference, &mut known, lists)?;
+    }
+    described.extend(known);
+    Ok(())
+}
+
+fn wrong(path: &Path, says: impl Into<String>, hint: &str) -> Error {
+    Error::Source { source_name: path.display().to_string(), says: says.into(), hint: hint.to_owned() }
+}
+
+fn read_json(path: &Path) -> Result<Json> {
+    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
+    serde_json::from_slice(bytes).map_err(|error| {
+        wrong(path, format!("is JSON that cannot be read: {error}"), "check that the file is whole")
+    })
+}
+
+fn check_context(reader: &mut Reader<'_>, json: &Json) {
     let context = match json.get("@context") {
         Some(Json::Array(parts)) => parts.first().and_then(Json::as_str),
         other => other.and_then(Json::as_str),
     };
     if context != Some(CONTEXT) {
-        reader.ask(
-            "@context",
-            format!("is not \"{CONTEXT}\", as the standard demands; the file was read all the same"),
-            "",
-        );
+        let says = format!("is not \"{CONTEXT}\", as the standard demands; the file was read all the same");
+        reader.ask("@context", says, "");
     }
-    let tables: Vec<(String, &Json)> = match json.get("tables").and_then(Json::as_array) {
+}
+
+/// The tables of a group, or the one table that the file describes.
+fn tables_of(json: &Json) -> Vec<(String, &Json)> {
+    match json.get("tables").and_then(Json::as_array) {
         Some(tables) => {
             tables.iter().enumerate().map(|(place, table)| (format!("tables/{place}"), table)).collect()
         }
-        None => vec![(String::new(), &json)],
-    };
-    let url = |table: &Json| table.get("url").and_then(Json::as_str).unwrap_or_default().to_owned();
-    let is_list = |table: &Json| {
-        tables.iter().any(|(_, other)| {
-            references(other).any(|(_, to, _)| to == url(table) && !std::ptr::eq(*other, table))
+        None => vec![(String::new(), json)],
+    }
+}
+
+/// The table to be drafted: the one asked for, or the only one that no other refers to.
+fn chosen_table<'j>(path: &Path, tables: &[TableAt<'j>], options: &DraftOptions) -> Result<TableAt<'j>> {
+    let is_list = |table: &TableAt<'_>| {
+        tables.iter().any(|other| {
+            references(other.table)
+                .any(|(_, to, _)| to == table.url() && !std::ptr::eq(other.table, table.table))
         })
     };
-    let stem = |table: &Json| {
-        let url = url(table);
-        let name = url.rsplit('/').next().unwrap_or_default();
-        name.rsplit_once('.').map_or(name, |(stem, _)| stem).to_owned()
-    };
-    let own: Vec<&(String, &Json)> =
-        tables.iter().filter(|(_, table)| table.get("tableSchema").is_some() && !is_list(table)).collect();
+    let has_schema = |table: &&TableAt<'_>| table.table.get("tableSchema").is_some();
+    let own: Vec<TableAt<'_>> =
+        tables.iter().filter(has_schema).filter(|table| !is_list(table)).copied().collect();
     if own.is_empty() {
-        return Err(wrong(
-            "has no tableSchema in any table".into(),
-            "the standard describes the columns of a table there",
-        ));
+        let says = "has no tableSchema in any table";
+        return Err(wrong(path, says, "the standard describes the columns of a table there"));
     }
-    let names: Vec<String> = own.iter().map(|(_, table)| stem(table)).collect();
     let chosen = match (&options.table, own.as_slice()) {
         (Some(wanted), _) => {
-            own.iter().find(|(_, table)| fold(&stem(table)) == fold(wanted) || url(table) == *wanted).copied()
+            own.iter().find(|table| fold(&table.stem()) == fold(wanted) || table.url() == *wanted).copied()
         }
         (None, [only]) => Some(*only),
         (None, _) => None,
     };
-    let Some((at, table)) = chosen else {
-        return Err(Error::Request(format!(
-            "{name} describes {} tables; say which one to draft: --table \"{}\"",
+    chosen.ok_or_else(|| {
+        let names: Vec<String> = own.iter().map(|table| table.stem()).collect();
+        Error::Request(format!(
+            "{} describes {} tables; say which one to draft: --table \"{}\"",
+            path.display(),
             names.len(),
             names.join("\" or --table \"")
-        )));
-    };
-    let columns = table.pointer("/tableSchema/columns").and_then(Json::as_array);
-    let Some(columns) = columns else {
-        return Err(wrong(
-            "has no tableSchema with columns".into(),
-            "the standard puts the columns into tableSchema",
-        ));
-    };
-    let whole = reader.place(at);
-    reader.drafted.took(&whole, format!("the metadata of {}: {} columns", url(table), columns.len()));
-    if let Some(title) =
-        ["dc:title", "http://purl.org/dc/terms/title"].iter().find_map(|key| text_of(table.get(key)?))
-    {
-        reader.drafted.name = title;
-    }
-    layout(&mut reader, table.get("dialect").or_else(|| json.get("dialect")), &whole);
+        ))
+    })
+}
+
+/// The fields that the columns describe; a key that is no column is asked about.
+fn fields_of(
+    reader: &mut Reader<'_>,
+    TableAt { at, table }: TableAt<'_>,
+    columns: &[Json],
+) -> Vec<Described> {
     let keys = names_of(table.pointer("/tableSchema/primaryKey"));
+    let before = if at.is_empty() { String::new() } else { format!("{at}/") };
     let mut known = Vec::new();
     for (place, column) in columns.iter().enumerate() {
-        let at = format!(
-            "{}tableSchema/columns/{place}",
-            if at.is_empty() { String::new() } else { format!("{at}/") }
-        );
-        if let Some(field) = field_of(&mut reader, column, &keys, &at) {
-            known.push(field);
-        }
+        let at = format!("{before}tableSchema/columns/{place}");
+        known.extend(field_of(reader, column, &keys, &at));
     }
     for key in keys.iter().filter(|key| !known.iter().any(|field| field.name == **key)) {
         reader.ask("primaryKey", format!("names \"{key}\", which is no column"), at);
     }
-    for (column, to, code) in references(table) {
-        let listed = tables.iter().find(|(_, other)| url(other) == to);
-        let file = path.parent().unwrap_or(Path::new("")).join(&to);
-        let Some(field) = known.iter_mut().find(|field| field.name == column) else {
-            reader.ask("foreignKeys", format!("names \"{column}\", which is no column"), at);
-            continue;
-        };
-        if listed.is_none() && !file.exists() || !file.exists() {
-            let from = field.from.clone();
-            reader.drafted.ask(
-                column,
-                format!("its codes are in \"{to}\", which is not beside the metadata; text was written"),
-                &from,
-            );
-            continue;
-        }
-        let material = Material::open(&file)?;
-        let Some(sheet) = material.sheets.first() else { continue };
-        let blocks = code_lists::find(sheet);
-        let found = blocks
-            .first()
-            .map(|block| code_lists::read(&material, sheet, block, true, reader.drafted))
-            .unwrap_or_default();
-        let Some(list) = found.into_iter().next() else {
-            let from = field.from.clone();
-            reader.drafted.ask(
-                column,
-                format!("\"{to}\" has no column of codes ({code}) and labels that could be made out"),
-                &from,
-            );
-            continue;
-        };
-        let from = field.from.clone();
-        // Codes parted in one cell stay several codes.
-        if !field.facts.iter().any(|(fact, _)| matches!(fact, Fact::Kind(Kind::Codes))) {
-            field.facts.retain(|(fact, _)| !matches!(fact, Fact::Kind(_)));
-            field.facts.push((Fact::Kind(Kind::Code), from.clone()));
-        }
-        field.facts.push((Fact::SeeList(list.list.title.clone()), from));
-        let whole = material.whole(sheet);
-        reader
-            .drafted
-            .took(&whole, format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len()));
-        if !lists.iter().any(|known: &FoundList| known.list.name == list.list.name) {
-            lists.push(list);
-        }
+    known
+}
+
+/// Gives a field the codes of the file that its column refers to.
+fn refer(
+    reader: &mut Reader<'_>,
+    path: &Path,
+    chosen: TableAt<'_>,
+    tables: &[TableAt<'_>],
+    (column, to, code): (String, String, String),
+    known: &mut [Described],
+    lists: &mut Vec<FoundList>,
+) -> Result<()> {
+    let Some(field) = known.iter_mut().find(|field| field.name == column) else {
+        reader.ask("foreignKeys", format!("names \"{column}\", which is no column"), chosen.at);
+        return Ok(());
+    };
+    let file = path.parent().unwrap_or(Path::new("")).join(&to);
+    let from = field.from.clone();
+    if !tables.iter().any(|other| other.url() == to) && !file.exists() || !file.exists() {
+        let says = format!("its codes are in \"{to}\", which is not beside the metadata; text was written");
+        reader.drafted.ask(column, says, &from);
+        return Ok(());
     }
-    described.extend(known);
+    let material = Material::open(&file)?;
+    let Some(sheet) = material.sheets.first() else { return Ok(()) };
+    let blocks = code_lists::find(sheet);
+    let found = blocks.first().map(|block| code_lists::read(&material, sheet, block, true, reader.drafted));
+    let Some(list) = found.unwrap_or_default().into_iter().next() else {
+        let says = format!("\"{to}\" has no column of codes ({code}) and labels that could be made out");
+        reader.drafted.ask(column, says, &from);
+        return Ok(());
+    };
+    // Codes parted in one cell stay several codes.
+    if !field.facts.iter().any(|(fact, _)| matches!(fact, Fact::Kind(Kind::Codes))) {
+        field.facts.retain(|(fact, _)| !matches!(fact, Fact::Kind(_)));
+        field.facts.push((Fact::Kind(Kind::Code), from.clone()));
+    }
+    field.facts.push((Fact::SeeList(list.list.title.clone()), from));
+    let says = format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len());
+    reader.drafted.took(&material.whole(sheet), says);
+    if !lists.iter().any(|known: &FoundList| known.list.name == list.list.name) {
+        lists.push(list);
+    }
     Ok(())
 }
 
@@ -308,6 +344,48 @@ const RANGES: [(&str, Option<&str>, Option<&str>); 11] = [
     ("negativeInteger", None, Some("-1")),
 ];
 
+/// The datatypes of the standard, each with what it is here.
+const DATATYPES: [(Kind, &[&str]); 7] = [
+    (
+        Kind::Text,
+        &[
+            "string",
+            "normalizedString",
+            "token",
+            "anyAtomicType",
+            "any",
+            "anyURI",
+            "QName",
+            "language",
+            "Name",
+            "NMTOKEN",
+        ],
+    ),
+    (
+        Kind::Integer,
+        &[
+            "integer",
+            "int",
+            "long",
+            "short",
+            "byte",
+            "nonNegativeInteger",
+            "positiveInteger",
+            "unsignedInt",
+            "unsignedLong",
+            "unsignedShort",
+            "unsignedByte",
+            "nonPositiveInteger",
+            "negativeInteger",
+        ],
+    ),
+    (Kind::Decimal, &["decimal", "double", "float", "number"]),
+    (Kind::Date, &["date"]),
+    (Kind::DateTime, &["datetime", "dateTime", "dateTimeStamp"]),
+    (Kind::Time, &["time"]),
+    (Kind::Boolean, &["boolean"]),
+];
+
 fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec<Fact> {
     let kind = column.get("datatype");
     let base = match kind {
@@ -315,26 +393,12 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
         Some(Json::String(base)) => base,
         Some(other) => other.get("base").and_then(Json::as_str).unwrap_or("string"),
     };
-    let word = match base {
-        "string" | "normalizedString" | "token" | "anyAtomicType" | "any" | "anyURI" | "QName"
-        | "language" | "Name" | "NMTOKEN" => Kind::Text,
-        "integer" | "int" | "long" | "short" | "byte" | "nonNegativeInteger" | "positiveInteger"
-        | "unsignedInt" | "unsignedLong" | "unsignedShort" | "unsignedByte" | "nonPositiveInteger"
-        | "negativeInteger" => Kind::Integer,
-        "decimal" | "double" | "float" | "number" => Kind::Decimal,
-        "date" => Kind::Date,
-        "datetime" | "dateTime" | "dateTimeStamp" => Kind::DateTime,
-        "time" => Kind::Time,
-        "boolean" => Kind::Boolean,
-        other => {
-            reader.ask(
-                name,
-                format!("\"{other}\" is no datatype that a description knows; text was written"),
-                at,
-            );
-            Kind::Text
-        }
-    };
+    let known = DATATYPES.iter().find(|(_, words)| words.contains(&base)).map(|(kind, _)| *kind);
+    if known.is_none() {
+        let says = format!("\"{base}\" is no datatype that a description knows; text was written");
+        reader.ask(name, says, at);
+    }
+    let word = known.unwrap_or(Kind::Text);
     let mut found = vec![Fact::Kind(word)];
     let own = |keys: [&str; 3]| kind.is_some_and(|kind| keys.iter().any(|key| kind.get(key).is_some()));
     if let Some((_, least, most)) = RANGES.iter().find(|(name, ..)| *name == base) {
@@ -345,83 +409,83 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
             found.extend(most.map(|most| Fact::Max(most.into())));
         }
     }
-    let Some(Json::Object(more)) = kind else { return found };
-    let text = |key: &str| match more.get(key) {
-        Some(Json::String(text)) => Some(text.clone()),
-        Some(Json::Number(number)) => Some(number.to_string()),
-        _ => None,
-    };
-    let days = matches!(word, Kind::Date | Kind::DateTime | Kind::Time);
-    if let Some(format) = text("format").or_else(|| {
-        more.get("format").and_then(|format| format.get("pattern")).and_then(Json::as_str).map(str::to_owned)
-    }) {
-        match word {
-            Kind::Boolean => match format.split_once('|') {
-                Some((yes, no)) => found.push(Fact::Words(yes.into(), no.into())),
-                None => reader.ask(
-                    name,
-                    format!(
-                        "the format \"{format}\" gives no words for true and false; the standard writes Y|N"
-                    ),
-                    at,
-                ),
-            },
-            Kind::Text => found.push(match only_digits(&format) {
-                Some(digits) => Fact::Digits(digits),
-                None => Fact::Pattern(format, true),
-            }),
-            _ if days => match DatePattern::parse(&format) {
-                Ok(_) => {
-                    let holds = match word {
-                        Kind::DateTime => ValueType::DateTime,
-                        Kind::Time => ValueType::Time,
-                        _ => ValueType::Date,
-                    };
-                    found.push(Fact::Format(format, holds));
-                }
-                Err(says) => reader.ask(name, format!("the format \"{format}\" {says}"), at),
-            },
-            _ => found.push(Fact::Decimals(
-                format
-                    .split_once('.')
-                    .map_or(0, |(_, after)| after.chars().filter(|c| matches!(c, '0' | '#')).count() as u64),
-            )),
+    if let Some(Json::Object(more)) = kind {
+        let format = more.get("format").and_then(|format| format.get("pattern")).and_then(Json::as_str);
+        if let Some(format) = text_in(more, "format").or_else(|| format.map(str::to_owned)) {
+            match formatted(word, format) {
+                Ok(fact) => found.push(fact),
+                Err(says) => reader.ask(name, says, at),
+            }
         }
+        limits(more, word, &mut found);
+        ask_about_rest(reader, more, name, at);
+        let length = text_in(more, "length").or_else(|| text_in(more, "maxLength"));
+        found.extend(length.and_then(|length| length.parse().ok()).map(Fact::Length));
     }
-    for (keys, make) in [
-        (["minimum", "minInclusive"], (|limit| Fact::Min(limit)) as fn(String) -> Fact),
-        (["maximum", "maxInclusive"], |limit| Fact::Max(limit)),
-    ] {
-        let Some(limit) = keys.iter().find_map(|key| text(key)) else { continue };
-        found.push(match (make(limit), days) {
-            (Fact::Min(day), true) => Fact::NotBefore(day),
-            (Fact::Max(day), true) => Fact::NotAfter(day),
-            (fact, _) => fact,
-        });
+    found
+}
+
+/// A text or a number of an object, as text.
+fn text_in(object: &Map<String, Json>, key: &str) -> Option<String> {
+    match object.get(key)? {
+        Json::String(text) => Some(text.clone()),
+        Json::Number(number) => Some(number.to_string()),
+        _ => None,
     }
+}
+
+/// What a format says of a type; otherwise why it says nothing.
+fn formatted(word: Kind, format: String) -> Result<Fact, String> {
+    let holds = match word {
+        Kind::Boolean => {
+            let pair = format.split_once('|').map(|(yes, no)| Fact::Words(yes.into(), no.into()));
+            return pair.ok_or_else(|| {
+                format!("the format \"{format}\" gives no words for true and false; the standard writes Y|N")
+            });
+        }
+        Kind::Text => {
+            let digits = only_digits(&format).map(Fact::Digits);
+            return Ok(digits.unwrap_or(Fact::Pattern(format, true)));
+        }
+        Kind::DateTime => ValueType::DateTime,
+        Kind::Time => ValueType::Time,
+        Kind::Date => ValueType::Date,
+        _ => {
+            let digits = |after: &str| after.chars().filter(|c| matches!(c, '0' | '#')).count() as u64;
+            return Ok(Fact::Decimals(format.split_once('.').map_or(0, |(_, after)| digits(after))));
+        }
+    };
+    match DatePattern::parse(&format) {
+        Ok(_) => Ok(Fact::Format(format, holds)),
+        Err(says) => Err(format!("the format \"{format}\" {says}")),
+    }
+}
+
+/// The smallest and the largest value allowed.
+fn limits(more: &Map<String, Json>, word: Kind, found: &mut Vec<Fact>) {
+    let days = matches!(word, Kind::Date | Kind::DateTime | Kind::Time);
+    let least = ["minimum", "minInclusive"].iter().find_map(|key| text_in(more, key));
+    let most = ["maximum", "maxInclusive"].iter().find_map(|key| text_in(more, key));
+    found.extend(least.map(|least| if days { Fact::NotBefore(least) } else { Fact::Min(least) }));
+    found.extend(most.map(|most| if days { Fact::NotAfter(most) } else { Fact::Max(most) }));
     for (key, sign) in [("minExclusive", ">"), ("maxExclusive", "<")] {
-        found.extend(text(key).map(|limit| Fact::Rule(format!("_ {sign} {limit}"))));
+        found.extend(text_in(more, key).map(|limit| Fact::Rule(format!("_ {sign} {limit}"))));
     }
+}
+
+/// Asks about what no description can say.
+fn ask_about_rest(reader: &mut Reader<'_>, more: &Map<String, Json>, name: &str, at: &str) {
     for key in ["length", "minLength"] {
-        if let Some(length) = text(key) {
+        if let Some(length) = text_in(more, key) {
             reader.ask(name, format!("{key} {length} cannot be said by itself; write a pattern for it"), at);
         }
     }
     for key in ["decimalChar", "groupChar"] {
-        if let Some(mark) = more
-            .get("format")
-            .and_then(|format| format.get(key))
-            .and_then(Json::as_str)
-            .filter(|mark| *mark != ".")
-        {
+        let mark = more.get("format").and_then(|format| format.get(key)).and_then(Json::as_str);
+        if let Some(mark) = mark.filter(|mark| *mark != ".") {
             reader.ask(name, format!("its numbers are to be written with the {key} \"{mark}\", which no upload of this program does"), at);
         }
     }
-    if let Some(length) = text("length").or_else(|| text("maxLength")).and_then(|length| length.parse().ok())
-    {
-        found.push(Fact::Length(length));
-    }
-    found
 }
 
 /// How many digits a form of nothing but digits wants: `[0-9]{6}`.

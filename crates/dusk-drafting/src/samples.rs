@@ -121,108 +121,101 @@ pub(super) fn weigh(
         }
         return;
     }
-    let name = field.name.clone();
-    let kind = field.claims.text("type").map(str::to_owned);
-    let count = sample.values.len();
-    let Some(kind) = kind else {
+    let Some(kind) = field.claims.text("type").map(str::to_owned) else {
         guess(field, sample);
         let word = field.claims.text("type").unwrap_or("text").to_owned();
         let new = if in_no_dictionary { "is a heading of the template, and in no dictionary; " } else { "" };
-        let says = format!("{new}its type is likely {word}, judged by {}; it was written", values(count));
-        return drafted.ask(name, says, &sample.from);
-    };
-    let file = field.claims.text("codes").unwrap_or_default();
-    let list = drafted.lists.iter().find(|list| file == format!("codes/{}.csv", list.name)).cloned();
-    let mut contradicts = |what: &dyn Fn(&&String) -> bool, says: &str| {
-        let wrong: Vec<&String> = sample.values.iter().filter(what).collect();
-        if let Some(first) = wrong.first() {
-            let says = format!("{says} in {} of {}, for example \"{first}\"", wrong.len(), values(count));
-            drafted.ask(name.clone(), says, &sample.from);
-        }
+        let count = values(sample.values.len());
+        let says = format!("{new}its type is likely {word}, judged by {count}; it was written");
+        return drafted.ask(field.name.clone(), says, &sample.from);
     };
     match kind.as_str() {
-        "text" => {
-            if let Some(Setting::Whole(most)) = field.claims.get("max_length") {
-                contradicts(
-                    &|value| value.chars().count() as u64 > *most,
-                    &format!("more than {most} characters"),
-                );
-            }
-            if let Some(Setting::Whole(digits)) = field.claims.get("digits") {
-                let wrong = |value: &&String| {
-                    value.len() as u64 != *digits || !value.bytes().all(|byte| byte.is_ascii_digit())
-                };
-                contradicts(&wrong, &format!("other than {digits} digits"));
-            } else if let Some(digits) = sample.digits() {
-                field.claims.set("digits", Setting::Whole(digits), &sample.from);
-                let says = format!(
-                    "all {count} values have {digits} digits, some with leading zeros, so that digits was written"
-                );
-                drafted.ask(name, says, &sample.from);
-            }
-        }
-        "integer" | "decimal" => {
-            contradicts(&|value| Decimal::parse(value).is_none(), "no plain number");
-            let most = match field.claims.get("decimals") {
-                Some(Setting::Whole(decimals)) => *decimals,
-                _ => 0,
-            };
-            let more = |value: &&String| {
-                Decimal::parse(value).is_some_and(|number| u64::from(number.decimals()) > most)
-            };
-            contradicts(
-                &more,
-                &format!(
-                    "more than {} after the point",
-                    if most == 1 { "1 digit".to_owned() } else { format!("{most} digits") }
-                ),
-            );
-        }
-        "date" | "datetime" | "time" => {
-            let holds = match kind.as_str() {
-                "date" => ValueType::Date,
-                "datetime" => ValueType::DateTime,
-                _ => ValueType::Time,
-            };
-            match field.claims.text("format").map(str::to_owned) {
-                Some(format) => {
-                    if let (Ok(pattern), 0) = (DatePattern::parse(&format), sample.dates) {
-                        contradicts(
-                            &|value| pattern.read(value).is_none(),
-                            &format!("another form than {format}"),
-                        );
-                    }
-                }
-                None => match sample.formats(Some(holds)).as_slice() {
-                    [(format, _)] => {
-                        field.claims.set("format", Setting::Text((*format).into()), &sample.from)
-                    }
-                    [] => {}
-                    several => {
-                        let formats: Vec<&str> = several.iter().map(|(format, _)| *format).collect();
-                        let says = format!(
-                            "its {count} values can be read as {}; none was written",
-                            formats.join(" and as ")
-                        );
-                        drafted.ask(name, says, &sample.from);
-                    }
-                },
-            }
-        }
+        "text" => weigh_text(field, sample, drafted),
+        "integer" | "decimal" => weigh_numbers(field, sample, drafted),
+        "date" => weigh_dates(field, sample, ValueType::Date, drafted),
+        "datetime" => weigh_dates(field, sample, ValueType::DateTime, drafted),
+        "time" => weigh_dates(field, sample, ValueType::Time, drafted),
         "boolean" => {
             if let (None, Some((yes, no))) = (field.claims.get("format"), sample.pair()) {
                 field.claims.set("format", Setting::Text(format!("{yes}/{no}")), &sample.from);
             }
         }
-        "code" => {
-            if let Some(list) = list {
-                contradicts(
-                    &|value| !list.codes.iter().any(|code| code.code == **value),
-                    &format!("no code of {}", list.title),
-                );
-            }
-        }
+        "code" => weigh_codes(field, sample, drafted),
         _ => {}
+    }
+}
+
+impl Sample {
+    /// Asks about a field whose dictionary some of the values contradict.
+    fn contradict(&self, name: &str, what: impl Fn(&&String) -> bool, says: &str, drafted: &mut Drafted) {
+        let wrong: Vec<&String> = self.values.iter().filter(what).collect();
+        if let Some(first) = wrong.first() {
+            let count = values(self.values.len());
+            let says = format!("{says} in {} of {count}, for example \"{first}\"", wrong.len());
+            drafted.ask(name, says, &self.from);
+        }
+    }
+}
+
+fn weigh_text(field: &mut DraftedField, sample: &Sample, drafted: &mut Drafted) {
+    if let Some(Setting::Whole(most)) = field.claims.get("max_length") {
+        let longer = |value: &&String| value.chars().count() as u64 > *most;
+        sample.contradict(&field.name, longer, &format!("more than {most} characters"), drafted);
+    }
+    if let Some(Setting::Whole(digits)) = field.claims.get("digits") {
+        let wrong = |value: &&String| {
+            value.len() as u64 != *digits || !value.bytes().all(|byte| byte.is_ascii_digit())
+        };
+        sample.contradict(&field.name, wrong, &format!("other than {digits} digits"), drafted);
+    } else if let Some(digits) = sample.digits() {
+        field.claims.set("digits", Setting::Whole(digits), &sample.from);
+        let count = sample.values.len();
+        let says = format!(
+            "all {count} values have {digits} digits, some with leading zeros, so that digits was written"
+        );
+        drafted.ask(field.name.clone(), says, &sample.from);
+    }
+}
+
+fn weigh_numbers(field: &DraftedField, sample: &Sample, drafted: &mut Drafted) {
+    let no_number = |value: &&String| Decimal::parse(value).is_none();
+    sample.contradict(&field.name, no_number, "no plain number", drafted);
+    let most = match field.claims.get("decimals") {
+        Some(Setting::Whole(decimals)) => *decimals,
+        _ => 0,
+    };
+    let more =
+        |value: &&String| Decimal::parse(value).is_some_and(|number| u64::from(number.decimals()) > most);
+    let digits = if most == 1 { "1 digit".to_owned() } else { format!("{most} digits") };
+    sample.contradict(&field.name, more, &format!("more than {digits} after the point"), drafted);
+}
+
+fn weigh_dates(field: &mut DraftedField, sample: &Sample, holds: ValueType, drafted: &mut Drafted) {
+    if let Some(format) = field.claims.text("format").map(str::to_owned) {
+        if let (Ok(pattern), 0) = (DatePattern::parse(&format), sample.dates) {
+            let other = |value: &&String| pattern.read(value).is_none();
+            sample.contradict(&field.name, other, &format!("another form than {format}"), drafted);
+        }
+        return;
+    }
+    match sample.formats(Some(holds)).as_slice() {
+        [(format, _)] => field.claims.set("format", Setting::Text((*format).into()), &sample.from),
+        [] => {}
+        several => {
+            let formats: Vec<&str> = several.iter().map(|(format, _)| *format).collect();
+            let (count, formats) = (sample.values.len(), formats.join(" and as "));
+            let says = format!("its {count} values can be read as {formats}; none was written");
+            drafted.ask(field.name.clone(), says, &sample.from);
+        }
+    }
+}
+
+fn weigh_codes(field: &DraftedField, sample: &Sample, drafted: &mut Drafted) {
+    let file = field.claims.text("codes").unwrap_or_default();
+    let list = drafted.lists.iter().find(|list| file == format!("codes/{}.csv", list.name)).cloned();
+    if let Some(list) = list {
+        let unknown = |value: &&String| !list.codes.iter().any(|code| code.code == **value);
+        sample.contradict(&field.name, unknown, &format!("no code of {}", list.title), drafted);
     }
 }
 

@@ -11,7 +11,7 @@ use dusk_decisions::{
     BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowPrint, RowPrints, WantedRows, find_rows,
 };
 use dusk_evidence::{ColumnId, Id as _, Problems, Result, Row, SourceId};
-use dusk_sources::{Source, cannot_hold};
+use dusk_sources::{CellKind, Source, cannot_hold};
 use dusk_values::nearest;
 
 /// A source of a batch, as it is compared with what came back.
@@ -85,75 +85,14 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     for (compared, wanted) in sources.iter().zip(&wanted) {
         found.push(find_rows(compared.source, &compared.prints, wanted)?);
     }
-    let mut seen: HashMap<(SourceId, u64), (Row, Vec<ChangedCell>)> = HashMap::new();
-    let (mut moved, mut rewritten) = (0, Rewritten::default());
+    let mut taking = Taking { back, seen: HashMap::new(), moved: 0, rewritten: Rewritten::default(), done };
     for (row, place) in back.rows.iter().zip(told) {
         let Some((source, number, print)) = place else { continue };
-        let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) else {
-            continue;
-        };
-        let number = match rows.at.get(&number) {
-            Some(known) if known.print.all == print => number,
-            _ => match rows.by_print.get(&print).map(Vec::as_slice) {
-                Some([only]) if *only != number => {
-                    if mostly_where_they_say(rows, back, row) {
-                        let says = format!(
-                            "says that it is row {number} of {}, but it holds what row {only} has",
-                            row.source
-                        );
-                        done.problems.at(&back.name, None, format!("row {}: {says}", row.at)).hint(format!(
-                            "put the row number back to {only}, or take the file as the batch wrote it"
-                        ));
-                        continue;
-                    }
-                    moved += 1;
-                    *only
-                }
-                _ => {
-                    done.problems
-                        .at(
-                            &back.name,
-                            None,
-                            format!(
-                                "row {}: {} has no such row any more (it was row {number})",
-                                row.at, row.source
-                            ),
-                        )
-                        .hint("make the batch again, and take its new rejects");
-                    continue;
-                }
-            },
-        };
-        let Some(source_row) = rows.at.get(&number) else { continue };
-        let before = done.problems.len();
-        let (from, at) = ((source, compared), (Row(number), source_row));
-        let changes = changed_cells(back, row, from, at, &mut rewritten, &mut done.problems);
-        if done.problems.len() > before {
-            continue;
-        }
-        match seen.get(&(source, number)) {
-            None => {
-                done.rows += 1;
-                done.changes.extend(changes.iter().cloned());
-                seen.insert((source, number), (row.at, changes));
-            }
-            Some((first, same)) if *same == changes => {
-                done.remarks.push(format!(
-                    "row {} is a copy of row {first} and says the same; it is taken once",
-                    row.at
-                ));
-            }
-            Some((first, _)) => {
-                let says = format!(
-                    "row {} is a copy of row {first} (row {number} of {}) and says something else",
-                    row.at, row.source
-                );
-                done.problems
-                    .at(&back.name, None, says)
-                    .hint("keep one of the two; a new record belongs into the source");
-            }
+        if let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) {
+            taking.row(row, (source, compared, rows), number, print);
         }
     }
+    let Taking { moved, rewritten, mut done, .. } = taking;
     if moved > 0 {
         done.remarks.push(format!(
             "{moved} rows stand elsewhere in the source now; they were found again by what they hold"
@@ -161,6 +100,86 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     }
     done.remarks.extend(rewritten.remark());
     Ok(done)
+}
+
+/// What was taken of the rows that came back so far.
+struct Taking<'b> {
+    back: &'b BroughtBack,
+    /// The rows of the sources that came back already, with what was changed in them.
+    seen: HashMap<(SourceId, u64), (Row, Vec<ChangedCell>)>,
+    moved: u64,
+    rewritten: Rewritten,
+    done: Comparison,
+}
+
+impl Taking<'_> {
+    /// Takes a row that says that it is from this row of a source.
+    fn row(
+        &mut self,
+        row: &BackRow,
+        (source, compared, rows): (SourceId, &Compared<'_>, &FoundRows),
+        number: u64,
+        print: u64,
+    ) {
+        let Some(number) = self.number_of(row, rows, number, print) else { return };
+        let Some(source_row) = rows.at.get(&number) else { return };
+        let before = self.done.problems.len();
+        let (from, at) = ((source, compared), (Row(number), source_row));
+        let changes = changed_cells(self.back, row, from, at, &mut self.rewritten, &mut self.done.problems);
+        if self.done.problems.len() > before {
+            return;
+        }
+        match self.seen.get(&(source, number)) {
+            None => {
+                self.done.rows += 1;
+                self.done.changes.extend(changes.iter().cloned());
+                self.seen.insert((source, number), (row.at, changes));
+            }
+            Some((first, same)) if *same == changes => {
+                let says =
+                    format!("row {} is a copy of row {first} and says the same; it is taken once", row.at);
+                self.done.remarks.push(says);
+            }
+            Some((first, _)) => {
+                let says = format!(
+                    "row {} is a copy of row {first} (row {number} of {}) and says something else",
+                    row.at, row.source
+                );
+                let hint = "keep one of the two; a new record belongs into the source";
+                self.done.problems.at(&self.back.name, None, says).hint(hint);
+            }
+        }
+    }
+
+    /// Where the row stands in its source now: where it says, or where its contents are.
+    fn number_of(&mut self, row: &BackRow, rows: &FoundRows, number: u64, print: u64) -> Option<u64> {
+        if rows.at.get(&number).is_some_and(|known| known.print.all == print) {
+            return Some(number);
+        }
+        let mut refused = |says: String, hint: String| {
+            self.done.problems.at(&self.back.name, None, says).hint(hint);
+            None
+        };
+        match rows.by_print.get(&print).map(Vec::as_slice) {
+            Some([only]) if *only != number => {
+                if mostly_where_they_say(rows, self.back, row) {
+                    return refused(
+                        format!(
+                            "row {}: says that it is row {number} of {}, but it holds what row {only} has",
+                            row.at, row.source
+                        ),
+                        format!("put the row number back to {only}, or take the file as the batch wrote it"),
+                    );
+                }
+                self.moved += 1;
+                Some(*only)
+            }
+            _ => refused(
+                format!("row {}: {} has no such row any more (it was row {number})", row.at, row.source),
+                "make the batch again, and take its new rejects".to_owned(),
+            ),
+        }
+    }
 }
 
 /// The cells that hold the same number, date or truth value, written otherwise.
@@ -286,111 +305,134 @@ fn mostly_where_they_say(found: &FoundRows, back: &BroughtBack, one: &BackRow) -
     fitting * 2 > others().count()
 }
 
+/// Why a cell that came back cannot be taken, and what to do.
+type Refused = (String, String);
+
+/// A cell that came back.
+struct BackCell<'c> {
+    /// Its row, as whoever edited it sees it.
+    at: Row,
+    heading: &'c str,
+    kind: CellKind,
+    text: &'c str,
+    is_sheet: bool,
+}
+
 /// The cells of a row that were changed.
 fn changed_cells(
     back: &BroughtBack,
     row: &BackRow,
-    (place, compared): (SourceId, &Compared<'_>),
+    (source_id, compared): (SourceId, &Compared<'_>),
     (number, source_row): (Row, &ExportedRow),
     rewritten: &mut Rewritten,
     problems: &mut Problems,
 ) -> Vec<ChangedCell> {
-    let source = compared.source;
-    let width = source.columns.len();
     let mut changes = Vec::new();
     let handed_out = handed_out_corrected(row, compared, number, source_row);
     for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
         let is_beyond = *heading == back.beyond;
         let heading = if is_beyond { BEYOND } else { heading };
-        let column = if is_beyond { Some(compared.prints.beyond()) } else { source.column(heading) };
+        let column = if is_beyond { Some(compared.prints.beyond()) } else { compared.source.column(heading) };
         let Some(column) = column else {
             // A column that only another source of the batch has, or none that has a heading.
             if !text.is_empty() {
-                let says = format!(
-                    "row {}: \"{text}\" stands under \"{heading}\", which {} does not have",
-                    row.at, row.source
-                );
+                let (at, source) = (row.at, &row.source);
+                let says =
+                    format!("row {at}: \"{text}\" stands under \"{heading}\", which {source} does not have");
                 problems.at(&back.name, None, says).hint("clear the cell");
             }
             continue;
         };
-        let exported = source_row.cells.get(column.index()).map_or("", String::as_str);
-        let earlier = compared.corrections.find(number, source_row.print, heading);
-        if !back.is_sheet && is_misread(exported, text) {
-            let says = format!(
-                "row {}, {heading}: the program that saved it read it in another encoding: \"{exported}\" became \"{text}\"",
-                row.at
-            );
-            problems.at(&back.name, None, says).hint("open the file as UTF-8, or edit rejects.xlsx instead");
-            continue;
-        }
         let kind = if back.is_sheet { *kind } else { kind_of_text(text) };
-        let before = earlier.map_or(exported, |earlier| &earlier.now);
-        match sameness(before, kind, text) {
-            Sameness::Same => continue,
+        let cell = BackCell { at: row.at, heading, kind, text, is_sheet: back.is_sheet };
+        let was = source_row.cells.get(column.index()).map_or("", String::as_str);
+        let earlier = compared.corrections.find(number, source_row.print, heading);
+        let before = earlier.map_or(was, |earlier| &earlier.now);
+        let now = cell
+            .changed((was, earlier), handed_out.as_deref(), rewritten)
+            .and_then(|changed| changed.then(|| cell.new_value(compared.source, column)).transpose());
+        match now {
+            Ok(None) => {}
+            Ok(Some(now)) => changes.push(ChangedCell {
+                source: source_id,
+                row: number,
+                print: source_row.print,
+                column: heading.to_owned(),
+                was: was.to_owned(),
+                before: before.to_owned(),
+                now,
+            }),
+            Err((says, hint)) => {
+                problems.at(&back.name, None, format!("row {}{says}", row.at)).hint(hint);
+            }
+        }
+    }
+    changes
+}
+
+impl BackCell<'_> {
+    fn named(&self, says: impl std::fmt::Display) -> String {
+        format!(", {}: {says}", self.heading)
+    }
+
+    /// Whether somebody changed it, since it was exported and corrected.
+    fn changed(
+        &self,
+        (was, earlier): (&str, Option<&Correction>),
+        handed_out: Option<&[String]>,
+        rewritten: &mut Rewritten,
+    ) -> Result<bool, Refused> {
+        let text = self.text;
+        if !self.is_sheet && is_misread(was, text) {
+            let says =
+                format!("the program that saved it read it in another encoding: \"{was}\" became \"{text}\"");
+            return Err((self.named(says), "open the file as UTF-8, or edit rejects.xlsx instead".into()));
+        }
+        let before = earlier.map_or(was, |earlier| &earlier.now);
+        match sameness(before, self.kind, text) {
+            Sameness::Same => return Ok(false),
             Sameness::Rewritten => {
-                rewritten.note(|| format!("row {}, {heading}: \"{before}\" became \"{text}\"", row.at));
-                continue;
+                rewritten
+                    .note(|| format!("row {}, {}: \"{before}\" became \"{text}\"", self.at, self.heading));
+                return Ok(false);
             }
             Sameness::Different => {}
         }
-        if let Some(earlier) = earlier {
-            match handed_out.as_ref().map(|corrected| corrected.contains(&earlier.column)) {
-                // It was handed out before the correction was made, and left alone.
-                Some(false) if sameness(exported, kind, text) != Sameness::Different => continue,
-                Some(_) => {}
-                None => {
-                    let says = format!(
-                        "row {}, {heading}: was corrected to \"{}\" since this file was written, and says \"{text}\" here",
-                        row.at, earlier.now
-                    );
-                    problems
-                        .at(&back.name, None, says)
-                        .hint("make the batch again, and take its new rejects");
-                    continue;
-                }
+        let Some(earlier) = earlier else { return Ok(true) };
+        match handed_out.map(|corrected| corrected.contains(&earlier.column)) {
+            // It was handed out before the correction was made, and left alone.
+            Some(false) => Ok(sameness(was, self.kind, text) == Sameness::Different),
+            Some(true) => Ok(true),
+            None => {
+                let says = format!(
+                    "was corrected to \"{}\" since this file was written, and says \"{text}\" here",
+                    earlier.now
+                );
+                Err((self.named(says), "make the batch again, and take its new rejects".into()))
             }
         }
-        if !back.is_sheet && is_cut_short(text) {
-            let says = format!(
-                "row {}, {heading}: {text} is a number that a spreadsheet program cut short; its last digits are lost",
-                row.at
-            );
-            problems
-                .at(&back.name, None, says)
-                .hint("edit rejects.xlsx instead, or format the cell as text and type it again");
-            continue;
-        }
-        let now = match taken(kind, text) {
-            Ok(now) => now,
-            Err((says, hint)) => {
-                problems.at(&back.name, None, format!("row {}, {heading}: {says}", row.at)).hint(hint);
-                continue;
-            }
-        };
-        if column.index() >= width && !now.trim().is_empty() {
-            let says = format!("row {}: what stands beyond the header was changed", row.at);
-            problems
-                .at(&back.name, None, says)
-                .hint("move the values into their columns, and clear this cell");
-            continue;
-        }
-        if let Some(why) = cannot_hold(&now, &source.dialect) {
-            let says = format!("row {}, {heading}: \"{now}\" {why}", row.at);
-            problems.at(&back.name, None, says).hint("write it without");
-            continue;
-        }
-        changes.push(ChangedCell {
-            source: place,
-            row: number,
-            print: source_row.print,
-            column: heading.to_owned(),
-            was: exported.to_owned(),
-            before: before.to_owned(),
-            now,
-        });
     }
-    changes
+
+    /// What it is to hold from now on.
+    fn new_value(&self, source: &Source, column: ColumnId) -> Result<String, Refused> {
+        if !self.is_sheet && is_cut_short(self.text) {
+            let says = format!(
+                "{} is a number that a spreadsheet program cut short; its last digits are lost",
+                self.text
+            );
+            let hint = "edit rejects.xlsx instead, or format the cell as text and type it again";
+            return Err((self.named(says), hint.into()));
+        }
+        let now = taken(self.kind, self.text).map_err(|(says, hint)| (self.named(says), hint))?;
+        if column.index() >= source.columns.len() && !now.trim().is_empty() {
+            let says = ": what stands beyond the header was changed".to_owned();
+            return Err((says, "move the values into their columns, and clear this cell".into()));
+        }
+        match cannot_hold(&now, &source.dialect) {
+            Some(why) => Err((self.named(format!("\"{now}\" {why}")), "write it without".into())),
+            None => Ok(now),
+        }
+    }
 }
 
 /// The columns of a row that were corrected already when it was handed out; nothing where that cannot be

@@ -7,16 +7,18 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use super::blocks::{Blocks, Decoding, SourcePrint, Start};
+use super::delimiter;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
 use super::patch::Patches;
 use super::settings::{Known, SourceSettings};
-use super::settled::{Text, refuse_what_is_no_text, settle_delimiter, settle_encoding};
-use super::{across, delimiter};
+use super::settled::{
+    Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding,
+};
 use dusk_evidence::Refusal;
 use dusk_evidence::{ColumnId, Error, Evidence, Id as _, Line, Result};
-use dusk_workbooks::{SheetChoice, WorkbookFacts};
+use dusk_workbooks::WorkbookFacts;
 
 /// How much of a file is looked at to settle how it is read, in bytes.
 const HEAD: u64 = 256 * 1024;
@@ -132,31 +134,13 @@ impl Source {
         let mut text = match dusk_workbooks::container_of(&path, &head).map_err(wrong)? {
             Some(container) => Self::unpacked(&path, container, spooled, settings).map_err(wrong)?,
             None => {
-                if let Some(sheet) = settings.sheet.as_ref().filter(|_| strict) {
-                    let sheet = match sheet {
-                        SheetChoice::Name(name) => name.clone(),
-                        SheetChoice::Number(number) => number.to_string(),
-                    };
-                    return Err(wrong(Refusal::new(
-                        format!("is no workbook, but the mapping names its sheet \"{sheet}\""),
-                        "use the workbook, or take the line sheet = … out of the mapping",
-                    )));
-                }
+                refuse_a_sheet_of_text(settings, strict).map_err(wrong)?;
                 refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
                 let (encoding, evidence) = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
-                Text {
-                    path,
-                    spooled,
-                    encoding,
-                    dialect: None,
-                    evidence: vec![evidence],
-                    workbook: None,
-                    start: Start { skip: encoding.mark, ..Start::default() },
-                }
+                Text::plain(path, spooled, encoding, evidence)
             }
         };
-        let original = text.path.clone();
-        let mut first_text = head_text(&original, &text, &shown)?;
+        let mut first_text = head_text(&text.path, &text, &shown)?;
         let first_lines = if text.workbook.is_some() {
             Vec::new()
         } else {
@@ -170,22 +154,7 @@ impl Source {
             _ => Some(SourcePrint::of(&mut file).map_err(Error::reading(&shown))?),
         };
         if settings.across {
-            let dialect = text.dialect.clone().unwrap_or_else(|| Dialect::new(",", "\""));
-            let blocks = Blocks::new(
-                File::open(&text.path).map_err(Error::reading(&shown))?,
-                &name,
-                text.encoding,
-                dialect.clone(),
-                &text.start,
-                None,
-                Arc::default(),
-            );
-            let turned = across::turned(blocks, &dialect)?.map_err(wrong)?;
-            text.path = turned.path().to_path_buf();
-            text.spooled.push(turned);
-            text.dialect = Some(Dialect::of_a_sheet());
-            text.encoding = EncodingChoice { encoding: encoding_rs::UTF_8, ..text.encoding };
-            text.start = Start { unpacked: true, ..Start::default() };
+            text.turn(&name)?;
             first_text = head_text(&text.path, &text, &shown)?;
         }
         let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));

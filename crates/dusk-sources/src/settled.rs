@@ -3,8 +3,10 @@
 use std::fs::File;
 use std::io::{Seek, SeekFrom};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
-use super::blocks::Start;
+use super::across;
+use super::blocks::{Blocks, Start};
 use super::delimiter::{self, Frame};
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
@@ -12,7 +14,7 @@ use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
 use dusk_evidence::Refusal;
 use dusk_evidence::{Claim, Error, Evidence, Line, Result};
-use dusk_workbooks::WorkbookFacts;
+use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
 pub(super) struct Text {
@@ -23,6 +25,47 @@ pub(super) struct Text {
     pub(super) evidence: Vec<Evidence>,
     pub(super) workbook: Option<WorkbookFacts>,
     pub(super) start: Start,
+}
+
+impl Text {
+    /// A text that is no workbook, before its delimiter is known.
+    pub(super) fn plain(
+        path: PathBuf,
+        spooled: Vec<tempfile::NamedTempFile>,
+        encoding: EncodingChoice,
+        evidence: Evidence,
+    ) -> Self {
+        let start = Start { skip: encoding.mark, ..Start::default() };
+        Self { path, spooled, encoding, dialect: None, evidence: vec![evidence], workbook: None, start }
+    }
+
+    /// Turns a table whose records stand in its columns; `name` is its source's.
+    pub(super) fn turn(&mut self, name: &str) -> dusk_evidence::Result<()> {
+        let dialect = self.dialect.clone().unwrap_or_else(|| Dialect::new(",", "\""));
+        let file = File::open(&self.path).map_err(Error::reading(Path::new(name)))?;
+        let blocks =
+            Blocks::new(file, name, self.encoding, dialect.clone(), &self.start, None, Arc::default());
+        let turned = across::turned(blocks, &dialect)?.map_err(|refusal| refusal.of(name))?;
+        self.path = turned.path().to_path_buf();
+        self.spooled.push(turned);
+        self.dialect = Some(Dialect::of_a_sheet());
+        self.encoding = EncodingChoice { encoding: encoding_rs::UTF_8, ..self.encoding };
+        self.start = Start { unpacked: true, ..Start::default() };
+        Ok(())
+    }
+}
+
+/// A sheet is named, and the file has none.
+pub(super) fn refuse_a_sheet_of_text(settings: &SourceSettings, strict: bool) -> Result<(), Refusal> {
+    let Some(sheet) = settings.sheet.as_ref().filter(|_| strict) else { return Ok(()) };
+    let sheet = match sheet {
+        SheetChoice::Name(name) => name.clone(),
+        SheetChoice::Number(number) => number.to_string(),
+    };
+    Err(Refusal::new(
+        format!("is no workbook, but the mapping names its sheet \"{sheet}\""),
+        "use the workbook, or take the line sheet = … out of the mapping",
+    ))
 }
 
 /// A file that is not what its name says, or holds no text at all, is not read as if it were.

@@ -117,82 +117,32 @@ impl DateEvidence {
     }
 
     fn readings(&self, sources: &[String], judgement: &Judgement) -> Vec<Reading> {
-        let example = |spoken: &Spoken| {
-            let source = match sources {
-                [_, _, ..] => format!("{}, ", sources.get(spoken.source.index()).map_or("", String::as_str)),
-                _ => String::new(),
-            };
-            Example {
-                place: format!("{source}row {}", spoken.row.with_line(spoken.line)),
-                value: spoken.value.clone(),
-                reads: spoken.reads.clone(),
-            }
-        };
-        let mut readings = Vec::new();
-        for (place, order) in DateOrder::ALL.into_iter().enumerate() {
-            let counts: Vec<&OrderCount> =
-                self.groups.iter().filter_map(|group| group.orders.get(place)).collect();
-            let only: u64 = counts.iter().map(|count| count.only).sum();
-            let first = |pick: fn(&OrderCount) -> Option<&Spoken>| {
-                counts.iter().filter_map(|count| pick(count)).min_by_key(|spoken| (spoken.source, spoken.row))
-            };
-            let proof = first(|count| count.proof.as_ref());
-            let possible = first(|count| count.possible.as_ref());
-            if only == 0 && (possible.is_none() || matches!(judgement, Judgement::Proven(_))) {
-                continue;
-            }
-            let against: u64 = self
-                .groups
-                .iter()
-                .flat_map(|group| group.orders.iter().enumerate())
-                .filter(|(other, _)| *other != place)
-                .map(|(_, count)| count.only)
-                .sum();
-            let counted =
-                if only == 1 { "value allows no other order" } else { "values allow no other order" };
-            readings.push(Reading {
-                name: order.word().into(),
-                supports: only,
-                contradicts: against,
-                counted: counted.into(),
-                examples: proof.or(possible).map(example).into_iter().collect(),
-                against: Vec::new(),
-            });
+        let example = |spoken: &Spoken| spoken.example(sources);
+        let is_proven = matches!(judgement, Judgement::Proven(_));
+        let orders = DateOrder::ALL.into_iter().enumerate();
+        let mut readings: Vec<Reading> =
+            orders.filter_map(|(place, order)| self.reading(place, order, is_proven, &example)).collect();
+        let counted =
+            |supports: u64, says: &str| Reading { supports, counted: says.into(), ..Reading::default() };
+        match self.undecided() {
+            0 => {}
+            1 => readings.push(counted(1, "value fits more than one order")),
+            more => readings.push(counted(more, "values fit more than one order")),
         }
-        let undecided = self.undecided();
-        if undecided > 0 {
-            let counted = if undecided == 1 {
-                "value fits more than one order"
-            } else {
-                "values fit more than one order"
-            };
-            readings.push(Reading {
-                name: String::new(),
-                supports: undecided,
-                counted: counted.into(),
-                ..Reading::default()
-            });
-        }
-        for (count, counted) in [
+        let others = [
             (self.named_months, "values name the month"),
             (self.partial, "values are a part of a date only"),
             (self.others, "values are no dates"),
-        ] {
-            if count > 0 {
-                readings.push(Reading { supports: count, counted: counted.into(), ..Reading::default() });
-            }
-        }
+        ];
+        let met = others.into_iter().filter(|(count, _)| *count > 0);
+        readings.extend(met.map(|(count, says)| counted(count, says)));
         if let Judgement::HiddenHalf(shapes) = judgement {
             for group in self.settled_groups().iter().filter(|group| shapes.contains(&group.shape)) {
-                let examples =
-                    group.orders.iter().filter_map(|count| count.possible.as_ref()).map(example).collect();
-                let undecided = group.undecided;
+                let possible = group.orders.iter().filter_map(|count| count.possible.as_ref());
                 readings.push(Reading {
                     name: format!("like {}", group.shape),
-                    supports: undecided,
-                    counted: "values, none with a part above 12".into(),
-                    examples,
-                    ..Reading::default()
+                    examples: possible.map(example).collect(),
+                    ..counted(group.undecided, "values, none with a part above 12")
                 });
             }
         }
@@ -201,13 +151,42 @@ impl DateEvidence {
             let name = if group.shape.typed { "typed".to_owned() } else { format!("like {}", group.shape) };
             readings.push(Reading {
                 name,
-                supports: group.small,
-                counted: "values, none with a day above 12".into(),
                 examples: group.first_small.iter().map(example).collect(),
-                ..Reading::default()
+                ..counted(group.small, "values, none with a day above 12")
             });
         }
         readings
+    }
+
+    /// What speaks for one order; nothing where nothing does.
+    fn reading(
+        &self,
+        place: usize,
+        order: DateOrder,
+        is_proven: bool,
+        example: &dyn Fn(&Spoken) -> Example,
+    ) -> Option<Reading> {
+        let counts: Vec<&OrderCount> =
+            self.groups.iter().filter_map(|group| group.orders.get(place)).collect();
+        let only: u64 = counts.iter().map(|count| count.only).sum();
+        let first = |pick: fn(&OrderCount) -> Option<&Spoken>| {
+            counts.iter().filter_map(|count| pick(count)).min_by_key(|spoken| (spoken.source, spoken.row))
+        };
+        let proof = first(|count| count.proof.as_ref());
+        let possible = first(|count| count.possible.as_ref());
+        if only == 0 && (possible.is_none() || is_proven) {
+            return None;
+        }
+        let all = self.groups.iter().flat_map(|group| group.orders.iter().enumerate());
+        let counted = if only == 1 { "value allows no other order" } else { "values allow no other order" };
+        Some(Reading {
+            name: order.word().into(),
+            supports: only,
+            contradicts: all.filter(|(other, _)| *other != place).map(|(_, count)| count.only).sum(),
+            counted: counted.into(),
+            examples: proof.or(possible).map(example).into_iter().collect(),
+            against: Vec::new(),
+        })
     }
 
     /// What else points one way.
@@ -233,5 +212,20 @@ impl DateEvidence {
             ));
         }
         suggestions
+    }
+}
+
+impl Spoken {
+    /// The value with its place; the source is named where there are several.
+    fn example(&self, sources: &[String]) -> Example {
+        let source = match sources {
+            [_, _, ..] => format!("{}, ", sources.get(self.source.index()).map_or("", String::as_str)),
+            _ => String::new(),
+        };
+        Example {
+            place: format!("{source}row {}", self.row.with_line(self.line)),
+            value: self.value.clone(),
+            reads: self.reads.clone(),
+        }
     }
 }

@@ -65,89 +65,11 @@ pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
 
 fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
     let file = SettingsFile::read(path)?;
-    let folder = path.parent().unwrap_or(Path::new(""));
     let mut problems = Problems::default();
-    let target_name = file.read_with(&mut Problems::default(), |top| {
-        let name = top.text("target");
-        top.ignore_rest();
-        name
-    });
-    let target_path = folder.join(target_name.as_ref().map_or("target.toml", |name| name.value.as_str()));
-    let target = match Target::read(&target_path) {
-        Ok(target) => Some(target),
-        Err(Error::Problems(found)) => {
-            problems.append(found);
-            None
-        }
-        Err(Error::File { cause, .. }) if cause.kind() == std::io::ErrorKind::NotFound => {
-            problems
-                .at(
-                    &file.name,
-                    target_name.map(|name| name.line),
-                    format!("there is no target description {}", target_path.display()),
-                )
-                .hint("write target = \"…\" with the way to it from this file's folder");
-            None
-        }
-        Err(other) => return Err(other),
-    };
+    let (target_path, target) = read_target(&file, path, &mut problems)?;
     let mut mapping = file.read_with(&mut problems, |top| {
         top.text("target");
-        let SourceKeys { source, blank, marks } = top.table("source", read_source);
-        let ask: Vec<(String, String)> =
-            top.pairs("ask").into_iter().map(|(name, question)| (name.value, question.value)).collect();
-        let rows = top.table("rows", |rows| read_rows(rows, target.as_ref()));
-        let repeat = if top.has("repeat") {
-            top.table("repeat", |repeat| read_repeat(repeat, target.as_ref()))
-        } else {
-            None
-        };
-        let look_up_files = RefCell::default();
-        let around = Around {
-            target: target.as_ref(),
-            ask: &ask,
-            folder,
-            blank: &blank,
-            marks,
-            repeats: repeat.is_some(),
-            look_up_files: &look_up_files,
-        };
-        let mut maps: Vec<Map> =
-            top.tables("map", |map| read_maps(map, &around)).into_iter().flatten().collect();
-        if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
-            maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
-        }
-        if let Some((_, line)) = &repeat.as_ref().map(|(repeat, _)| (repeat, top.line()))
-            && !maps.iter().any(|map| map.feed.columns().iter().any(|column| column.contains(NUMBER_MARK)))
-            && !maps.is_empty()
-        {
-            top.problem(*line, "[repeat] says that columns repeat, and no [[map]] names one", |problem| {
-                problem.hint(
-                    "write {n} where the number stands in the heading, for example from = \"Frame {n}\"",
-                );
-            });
-        }
-        if complete && maps.is_empty() && !top.has("map") {
-            top.problem(Line::FIRST, "maps no field", |problem| {
-                problem.hint("each field that is fed is a [[map]] with field = \"…\" and from = \"…\"");
-            });
-        }
-        let leave_out = top.table("leave_out", |table| table.texts("columns"));
-        Mapping {
-            path: path.to_path_buf(),
-            target_path: target_path.clone(),
-            source,
-            ask,
-            maps,
-            leave_out: leave_out.into_iter().map(|column| column.value).collect(),
-            keep: rows.keep,
-            same_key: rows.same_key,
-            within: rows.within,
-            repeat: repeat.map(|(repeat, _)| repeat),
-            look_up_files: look_up_files.into_inner(),
-            crosswalk_files: Vec::new(),
-            corrections: Corrections::default(),
-        }
+        read_tables(top, path, &target_path, target.as_ref(), complete)
     });
     // One [[map]] for several fields says what is wrong with it for each of them.
     problems.each_once();
@@ -163,6 +85,101 @@ fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
     }
     mapping.corrections = Corrections::beside(path, &mut problems)?;
     problems.or((mapping, target))
+}
+
+/// The target that the mapping names, and the way to it; no target where it has problems, which are said.
+fn read_target(
+    file: &SettingsFile,
+    path: &Path,
+    problems: &mut Problems,
+) -> Result<(PathBuf, Option<Target>)> {
+    let name = file.read_with(&mut Problems::default(), |top| {
+        let name = top.text("target");
+        top.ignore_rest();
+        name
+    });
+    let folder = path.parent().unwrap_or(Path::new(""));
+    let target_path = folder.join(name.as_ref().map_or("target.toml", |name| name.value.as_str()));
+    let target = match Target::read(&target_path) {
+        Ok(target) => Some(target),
+        Err(Error::Problems(found)) => {
+            problems.append(found);
+            None
+        }
+        Err(Error::File { cause, .. }) if cause.kind() == std::io::ErrorKind::NotFound => {
+            let says = format!("there is no target description {}", target_path.display());
+            problems
+                .at(&file.name, name.map(|name| name.line), says)
+                .hint("write target = \"…\" with the way to it from this file's folder");
+            None
+        }
+        Err(other) => return Err(other),
+    };
+    Ok((target_path, target))
+}
+
+/// All tables of a mapping.
+fn read_tables(
+    top: &mut Settings<'_>,
+    path: &Path,
+    target_path: &Path,
+    target: Option<&Target>,
+    complete: bool,
+) -> Mapping {
+    let SourceKeys { source, blank, marks } = top.table("source", read_source);
+    let ask: Vec<(String, String)> =
+        top.pairs("ask").into_iter().map(|(name, question)| (name.value, question.value)).collect();
+    let rows = top.table("rows", |rows| read_rows(rows, target));
+    let has_repeat = top.has("repeat");
+    let repeat = has_repeat.then(|| top.table("repeat", |repeat| read_repeat(repeat, target))).flatten();
+    let look_up_files = RefCell::default();
+    let around = Around {
+        target,
+        ask: &ask,
+        folder: path.parent().unwrap_or(Path::new("")),
+        blank: &blank,
+        marks,
+        repeats: repeat.is_some(),
+        look_up_files: &look_up_files,
+    };
+    let mut maps: Vec<Map> = top.tables("map", |map| read_maps(map, &around)).into_iter().flatten().collect();
+    if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
+        maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
+    }
+    check_maps(top, &maps, repeat.is_some(), complete);
+    let leave_out = top.table("leave_out", |table| table.texts("columns"));
+    Mapping {
+        path: path.to_path_buf(),
+        target_path: target_path.to_path_buf(),
+        source,
+        ask,
+        maps,
+        leave_out: leave_out.into_iter().map(|column| column.value).collect(),
+        keep: rows.keep,
+        same_key: rows.same_key,
+        within: rows.within,
+        repeat: repeat.map(|(repeat, _)| repeat),
+        look_up_files: look_up_files.into_inner(),
+        crosswalk_files: Vec::new(),
+        corrections: Corrections::default(),
+    }
+}
+
+/// Columns that repeat are named, and something is mapped.
+fn check_maps(top: &Settings<'_>, maps: &[Map], repeats: bool, complete: bool) {
+    let names_number = |map: &Map| map.feed.columns().iter().any(|column| column.contains(NUMBER_MARK));
+    if repeats && !maps.is_empty() && !maps.iter().any(names_number) {
+        let says = "[repeat] says that columns repeat, and no [[map]] names one";
+        top.problem(top.line(), says, |problem| {
+            problem
+                .hint("write {n} where the number stands in the heading, for example from = \"Frame {n}\"");
+        });
+    }
+    if complete && maps.is_empty() && !top.has("map") {
+        top.problem(Line::FIRST, "maps no field", |problem| {
+            problem.hint("each field that is fed is a [[map]] with field = \"…\" and from = \"…\"");
+        });
+    }
 }
 
 /// What a `[[map]]` is read in the light of.
@@ -223,93 +240,17 @@ fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
 fn read_map(
     map: &mut Settings<'_>,
     around: &Around<'_>,
-    (place, field): (FieldId, &Field),
+    (id, field): (FieldId, &Field),
     repeat: Option<&str>,
 ) -> Option<Map> {
     let line = map.line();
-    let name_line = map.text("field").map_or(line, |name| name.line);
-    if field.fixed.is_some() {
-        map.problem(
-            name_line,
-            format!("{} is fixed by the target, so nothing can feed it", field.name),
-            |problem| {
-                problem.hint("take this [[map]] away");
-            },
-        );
-    }
-    if let FieldType::Date(DateType { zone: None, holds: ValueType::DateTime, .. }) = &field.kind
-        && map.has("zone")
-    {
-        let says =
-            format!("{} has no zone in the target's description, so its times are not converted", field.name);
-        map.misplaced("zone", &says);
-    }
-    if let FieldType::Date(DateType { zone: Some(zone), .. }) = &field.kind
-        && !map.has("zone")
-        && !map.has("constant")
-    {
-        let says = format!(
-            "{} wants times of {}, and nothing says which clock the source's were read from",
-            field.name,
-            zone.name()
-        );
-        map.problem(name_line, says, |problem| {
-            problem.hint(
-                "write for example zone = \"Europe/Oslo\"; the same zone where nothing is to be converted",
-            );
-        });
-    }
-    if field.never_send {
-        map.problem(
-            name_line,
-            format!("{} is the target's own (never_send), so nothing can feed it", field.name),
-            |problem| problem.hint("take this [[map]] away"),
-        );
-    }
-    if field.made_of.is_some() {
-        map.problem(
-            name_line,
-            format!("{} is made of other fields (made_of), so nothing else can feed it", field.name),
-            |problem| problem.hint("map the fields that it is made of, and take this [[map]] away"),
-        );
-    }
-    map.know(&["blank", "between"]);
-    for (key, types) in KEYS_OF_TYPES {
-        let word = field.kind.word();
-        if types.contains(&word) {
-            map.know(&[key]);
-        }
-        if map.has(key) && !types.contains(&word) {
-            map.misplaced(
-                key,
-                &format!(
-                    "{} is of type {word}, which does not take {key} (it goes with {})",
-                    field.name,
-                    types.join(", ")
-                ),
-            );
-        }
-    }
+    check_field(map, field);
+    check_keys(map, field);
     let feed = read_feed(map, around, field, repeat);
     let part = read_part(map);
     let fill_down = map.flag("fill_down", false);
-    if let Some(feed) = &feed
-        && !matches!(feed, Feed::Column(_))
-    {
-        for key in ["part", "take", "fill_down", "true_where"] {
-            if map.has(key) {
-                map.misplaced(key, &format!("{key} goes with from, one column"));
-            }
-        }
-    }
-    if fill_down && around.repeats && matches!(&feed, Some(Feed::Column(name)) if name.contains(NUMBER_MARK))
-    {
-        map.misplaced("fill_down", "fill_down does not go with columns that repeat");
-    }
-    if let Some(Feed::Constant(_)) = &feed
-        && map.has("blank")
-    {
-        map.misplaced("blank", "a constant is never blank");
+    if let Some(feed) = &feed {
+        check_feed(map, feed, fill_down && around.repeats);
     }
     let blank = if map.has("blank") {
         map.texts("blank").into_iter().map(|word| fold(&word.value)).collect()
@@ -318,7 +259,7 @@ fn read_map(
     };
     let if_blank = map.text("if_blank").map(|text| text.value);
     let read = Map {
-        field: place,
+        field: id,
         line,
         feed: feed.clone().unwrap_or(Feed::Number),
         part,
@@ -335,6 +276,78 @@ fn read_map(
         crosswalk: Crosswalk::default(),
     };
     feed.map(|_| read)
+}
+
+/// Whether anything may feed the field at all, and whether its clock is known.
+fn check_field(map: &mut Settings<'_>, field: &Field) {
+    let line = map.line();
+    let name_line = map.text("field").map_or(line, |name| name.line);
+    let name = &field.name;
+    let refused = |says: String, hint: &'static str| {
+        map.problem(name_line, says, |problem| problem.hint(hint));
+    };
+    if field.fixed.is_some() {
+        let says = format!("{name} is fixed by the target, so nothing can feed it");
+        refused(says, "take this [[map]] away");
+    }
+    if let FieldType::Date(DateType { zone: Some(zone), .. }) = &field.kind
+        && !map.has("zone")
+        && !map.has("constant")
+    {
+        let zone = zone.name();
+        refused(
+            format!("{name} wants times of {zone}, and nothing says which clock the source's were read from"),
+            "write for example zone = \"Europe/Oslo\"; the same zone where nothing is to be converted",
+        );
+    }
+    if field.never_send {
+        let says = format!("{name} is the target's own (never_send), so nothing can feed it");
+        refused(says, "take this [[map]] away");
+    }
+    if field.made_of.is_some() {
+        let says = format!("{name} is made of other fields (made_of), so nothing else can feed it");
+        refused(says, "map the fields that it is made of, and take this [[map]] away");
+    }
+}
+
+/// Says which keys do not go with the field's type.
+fn check_keys(map: &mut Settings<'_>, field: &Field) {
+    if let FieldType::Date(DateType { zone: None, holds: ValueType::DateTime, .. }) = &field.kind
+        && map.has("zone")
+    {
+        let says =
+            format!("{} has no zone in the target's description, so its times are not converted", field.name);
+        map.misplaced("zone", &says);
+    }
+    map.know(&["blank", "between"]);
+    let word = field.kind.word();
+    for (key, types) in KEYS_OF_TYPES {
+        if types.contains(&word) {
+            map.know(&[key]);
+        } else if map.has(key) {
+            let types = types.join(", ");
+            let says =
+                format!("{} is of type {word}, which does not take {key} (it goes with {types})", field.name);
+            map.misplaced(key, &says);
+        }
+    }
+}
+
+/// Says which keys do not go with what feeds the field.
+fn check_feed(map: &mut Settings<'_>, feed: &Feed, filled_in_repeats: bool) {
+    if !matches!(feed, Feed::Column(_)) {
+        for key in ["part", "take", "fill_down", "true_where"] {
+            if map.has(key) {
+                map.misplaced(key, &format!("{key} goes with from, one column"));
+            }
+        }
+    }
+    if filled_in_repeats && matches!(feed, Feed::Column(name) if name.contains(NUMBER_MARK)) {
+        map.misplaced("fill_down", "fill_down does not go with columns that repeat");
+    }
+    if matches!(feed, Feed::Constant(_)) && map.has("blank") {
+        map.misplaced("blank", "a constant is never blank");
+    }
 }
 
 /// Every field is fed once; a required one must be fed.

@@ -4,7 +4,7 @@ use std::fmt;
 
 use dusk_core::evidence::{Claim, Evidence};
 use dusk_core::inspecting::{ColumnReport, Counted, Inspection};
-use dusk_core::sources::Source;
+use dusk_core::sources::{Source, WorkbookFacts};
 
 use super::digest::{in_one_line, item};
 use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
@@ -36,6 +36,51 @@ impl fmt::Display for Look<'_> {
     }
 }
 
+/// What a workbook says beside its cells.
+fn workbook_facts(f: &mut fmt::Formatter<'_>, facts: &WorkbookFacts) -> fmt::Result {
+    let shown = |(name, hidden): &(String, bool)| {
+        format!("\"{}\"{}", visible(name), if *hidden { " (hidden)" } else { "" })
+    };
+    let others: Vec<String> =
+        facts.sheets.iter().filter(|(name, _)| *name != facts.sheet).map(shown).collect();
+    let others =
+        if others.is_empty() { String::new() } else { format!("; other sheets: {}", others.join(", ")) };
+    let says = format!("\"{}\" of a workbook ({}){others}", visible(&facts.sheet), facts.format);
+    item(f, "sheet", &says)?;
+    let kinds: Vec<String> =
+        facts.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
+    item(f, "cells", &kinds.join(", "))?;
+    if let Some((first, _)) = facts.hidden_rows.first() {
+        let says = match facts.hidden_count() {
+            1 => format!("row {first} is hidden, and is read like all others"),
+            count => format!(
+                "{count} rows are hidden, the first of them row {first}; they are read like all others"
+            ),
+        };
+        item(f, "hidden", &says)?;
+    }
+    if let Some(first) = facts.merged.first() {
+        let says = match facts.merged.len() {
+            1 => format!("the cells {first} are merged; only the first of them holds the value"),
+            count => format!(
+                "{count} ranges of cells are merged, the first of them {first}; only the first cell of each holds the value"
+            ),
+        };
+        item(f, "merged", &says)?;
+    }
+    if facts.zeros_by_format > 0 {
+        let says = format!(
+            "{} numbers have their leading zeros by the display format only; they are read as shown",
+            grouped(facts.zeros_by_format)
+        );
+        item(f, "zeros", &says)?;
+    }
+    if facts.from_1904 {
+        item(f, "days", "are counted from 1904 in this workbook, and are read so")?;
+    }
+    Ok(())
+}
+
 impl Look<'_> {
     fn facts(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let (source, inspection) = (self.source, self.inspection);
@@ -51,53 +96,7 @@ impl Look<'_> {
             counted(inspection.rows, "row")
         )?;
         if let Some(facts) = &source.workbook {
-            let mut says = format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format);
-            let others: Vec<String> = facts
-                .sheets
-                .iter()
-                .filter(|(name, _)| *name != facts.sheet)
-                .map(|(name, hidden)| {
-                    format!("\"{}\"{}", visible(name), if *hidden { " (hidden)" } else { "" })
-                })
-                .collect();
-            if !others.is_empty() {
-                says.push_str(&format!("; other sheets: {}", others.join(", ")));
-            }
-            item(f, "sheet", &says)?;
-            let kinds: Vec<String> =
-                facts.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
-            item(f, "cells", &kinds.join(", "))?;
-            if let Some((first, _)) = facts.hidden_rows.first() {
-                let says = match facts.hidden_count() {
-                    1 => format!("row {first} is hidden, and is read like all others"),
-                    count => format!(
-                        "{count} rows are hidden, the first of them row {first}; they are read like all others"
-                    ),
-                };
-                item(f, "hidden", &says)?;
-            }
-            if let Some(first) = facts.merged.first() {
-                let says = match facts.merged.len() {
-                    1 => format!("the cells {first} are merged; only the first of them holds the value"),
-                    count => format!(
-                        "{count} ranges of cells are merged, the first of them {first}; only the first cell of each holds the value"
-                    ),
-                };
-                item(f, "merged", &says)?;
-            }
-            if facts.zeros_by_format > 0 {
-                item(
-                    f,
-                    "zeros",
-                    &format!(
-                        "{} numbers have their leading zeros by the display format only; they are read as shown",
-                        grouped(facts.zeros_by_format)
-                    ),
-                )?;
-            }
-            if facts.from_1904 {
-                item(f, "days", "are counted from 1904 in this workbook, and are read so")?;
-            }
+            workbook_facts(f, facts)?;
         }
         for evidence in &source.evidence {
             let more = if evidence.claim == Claim::Header {
@@ -110,6 +109,13 @@ impl Look<'_> {
                 if evidence.needs_decision() { evidence.verdict_shown() } else { in_one_line(evidence) };
             item(f, &evidence.claim.to_string(), &format!("{}{more}", visible(&says)))?;
         }
+        self.odd_rows(f)?;
+        writeln!(f)
+    }
+
+    /// Rows that are not like the others.
+    fn odd_rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let inspection = self.inspection;
         if let (count, Some(first)) = inspection.repeated_headers {
             let says = match count {
                 1 => format!("row {first} repeats the header, and is left out"),
@@ -134,7 +140,7 @@ impl Look<'_> {
                 ),
             )?;
         }
-        writeln!(f)
+        Ok(())
     }
 
     /// The raw first lines beside the first rows as they are read.
