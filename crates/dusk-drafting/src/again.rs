@@ -266,82 +266,76 @@ fn merged_list(list: &DraftedList, here: &Path, last: &Path, saved: &mut Saved) 
     };
     let mine = read(here)?;
     let old = if last.exists() { read(last)? } else { Vec::new() };
-    let same = |one: &Code, other: &Code| one.code == other.code && one.within == other.within;
     let mut codes = Vec::new();
     for code in &mine {
-        let before = old.iter().find(|old| same(old, code));
-        match (list.codes.iter().find(|new| same(new, code)), before) {
-            (Some(new), before) => {
-                let mut merged = code.clone();
-                let untouched = before.is_some_and(|before| before.label == code.label);
-                if new.label != code.label {
-                    let says = format!(
-                        "{}: the label of {} was \"{}\" and is \"{}\"",
-                        list.name, code.code, code.label, new.label
-                    );
-                    if untouched {
-                        merged.label.clone_from(&new.label);
-                        saved.changes.push(says);
-                    } else {
-                        saved.kept.push(format!(
-                            "{}: the label of {} stays \"{}\"; the material says \"{}\"",
-                            list.name, code.code, code.label, new.label
-                        ));
-                    }
-                }
-                if new.until != code.until || new.replaced_by != code.replaced_by {
-                    let unedited = before.is_some_and(|before| {
-                        before.until == code.until && before.replaced_by == code.replaced_by
-                    });
-                    if unedited {
-                        saved
-                            .changes
-                            .push(format!("{}: {} has another last day or successor", list.name, code.code));
-                        (merged.until, merged.replaced_by) = (new.until, new.replaced_by.clone());
-                    } else {
-                        saved.kept.push(format!(
-                            "{}: the last day and the successor of {} stay as they were edited",
-                            list.name, code.code
-                        ));
-                    }
-                }
-                for also in new.also.iter().filter(|also| !code.also.contains(also)) {
-                    merged.also.push(also.clone());
-                }
-                codes.push(merged);
-            }
-            (None, Some(before)) if before == code => {
-                saved.changes.push(format!(
-                    "{}: {} is in the material no more, and was taken out",
-                    list.name,
-                    code.shown()
-                ));
-            }
-            (None, Some(_)) => {
-                saved.kept.push(format!(
-                    "{}: {} is in the material no more, but was edited, and stays",
-                    list.name,
-                    code.shown()
-                ));
-                codes.push(code.clone());
-            }
-            (None, None) => codes.push(code.clone()),
-        }
+        let new = list.codes.iter().find(|new| is_same(new, code));
+        let before = old.iter().find(|old| is_same(old, code));
+        codes.extend(merged_code(&list.name, code, new, before, saved));
     }
-    for new in &list.codes {
-        if mine.iter().any(|code| same(code, new)) {
-            continue;
-        }
-        if old.iter().any(|old| same(old, new)) {
-            saved.kept.push(format!(
-                "{}: {} was taken out of the list, and the material still has it",
-                list.name,
-                new.shown()
-            ));
+    for new in list.codes.iter().filter(|new| !mine.iter().any(|code| is_same(code, new))) {
+        let (name, shown) = (&list.name, new.shown());
+        if old.iter().any(|old| is_same(old, new)) {
+            let says = format!("{name}: {shown} was taken out of the list, and the material still has it");
+            saved.kept.push(says);
         } else {
-            saved.changes.push(format!("{}: {} is a new code", list.name, new.shown()));
+            saved.changes.push(format!("{name}: {shown} is a new code"));
             codes.push(new.clone());
         }
     }
     Ok(DraftedList { codes, ..list.clone() })
+}
+
+fn is_same(one: &Code, other: &Code) -> bool {
+    one.code == other.code && one.within == other.within
+}
+
+/// A code that is there, as it is to stay: `new` is what the material says, `before` what the last draft
+/// said. Nothing where it goes.
+fn merged_code(
+    list: &str,
+    code: &Code,
+    new: Option<&Code>,
+    before: Option<&Code>,
+    saved: &mut Saved,
+) -> Option<Code> {
+    let Some(new) = new else {
+        let shown = code.shown();
+        return match before {
+            Some(before) if before == code => {
+                saved.changes.push(format!("{list}: {shown} is in the material no more, and was taken out"));
+                None
+            }
+            Some(_) => {
+                let says = format!("{list}: {shown} is in the material no more, but was edited, and stays");
+                saved.kept.push(says);
+                Some(code.clone())
+            }
+            None => Some(code.clone()),
+        };
+    };
+    let mut merged = code.clone();
+    if new.label != code.label {
+        let (name, was, is) = (&code.code, &code.label, &new.label);
+        if before.is_some_and(|before| before.label == code.label) {
+            merged.label.clone_from(is);
+            saved.changes.push(format!("{list}: the label of {name} was \"{was}\" and is \"{is}\""));
+        } else {
+            let says = format!("{list}: the label of {name} stays \"{was}\"; the material says \"{is}\"");
+            saved.kept.push(says);
+        }
+    }
+    if new.until != code.until || new.replaced_by != code.replaced_by {
+        let unedited = |before: &Code| before.until == code.until && before.replaced_by == code.replaced_by;
+        if before.is_some_and(unedited) {
+            saved.changes.push(format!("{list}: {} has another last day or successor", code.code));
+            (merged.until, merged.replaced_by) = (new.until, new.replaced_by.clone());
+        } else {
+            saved.kept.push(format!(
+                "{list}: the last day and the successor of {} stay as they were edited",
+                code.code
+            ));
+        }
+    }
+    merged.also.extend(new.also.iter().filter(|also| !code.also.contains(also)).cloned());
+    Some(merged)
 }

@@ -337,44 +337,7 @@ impl Resolver<'_> {
         }
         let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
         let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
-        let limits: Vec<String> = self
-            .one
-            .facts
-            .iter()
-            .filter_map(|(fact, _)| {
-                if let Fact::Min(limit) | Fact::Max(limit) = fact { Some(limit.clone()) } else { None }
-            })
-            .collect();
-        let of_limits = limits.iter().filter_map(|limit| Some(limit.split_once('.')?.1.len() as u64)).max();
-        let after = match (kind, after) {
-            (Kind::Integer, Some((decimals, place))) if decimals > 0 => {
-                self.ask(
-                    "is a whole number by its type and has decimals by another cell; decimals were written",
-                    &place,
-                );
-                decimals
-            }
-            (Kind::Integer, _) => 0,
-            (_, Some((decimals, _))) => decimals,
-            (Kind::Decimal, None) => {
-                let decimals = of_limits.unwrap_or(2);
-                self.ask(
-                    format!("how many digits may follow the point is not said; {decimals} was written"),
-                    from,
-                );
-                decimals
-            }
-            // A size without decimals is the size of a whole number.
-            (_, None) if length.is_some() && of_limits.is_none() => 0,
-            (_, None) => {
-                let decimals = of_limits.unwrap_or(0);
-                self.ask(
-                    format!("whether the number may have decimals is not said; {decimals} was written"),
-                    from,
-                );
-                decimals
-            }
-        };
+        let after = self.decimals(kind, after, length.is_some(), from);
         let word = if after == 0 { "integer" } else { "decimal" };
         self.claim("type", Setting::Text(word.into()), from);
         if after > 0 {
@@ -388,20 +351,60 @@ impl Resolver<'_> {
                 _ => {}
             }
         }
-        if let Some((total, place)) = total
-            && self.claims.get("max").is_none()
-            && total > after
-            && total <= 28
-        {
-            let nines = |count: u64| "9".repeat(usize::try_from(count).unwrap_or(0));
-            let point = if after > 0 { format!(".{}", nines(after)) } else { String::new() };
-            self.claim("max", Setting::Text(format!("{}{point}", nines(total - after))), &place);
-            if after > 0 {
+        if let Some((total, place)) = total {
+            self.largest_of_size(total, after, &place);
+        }
+    }
+
+    /// How many digits may follow the point, as `said` or as the limits have it.
+    fn decimals(&mut self, kind: Kind, said: Option<(u64, Place)>, has_length: bool, from: &Place) -> u64 {
+        let limits = self.one.facts.iter().filter_map(|(fact, _)| match fact {
+            Fact::Min(limit) | Fact::Max(limit) => Some(limit),
+            _ => None,
+        });
+        let of_limits = limits.filter_map(|limit| Some(limit.split_once('.')?.1.len() as u64)).max();
+        match (kind, said) {
+            (Kind::Integer, Some((decimals, place))) if decimals > 0 => {
                 self.ask(
-                    format!("its size was read as {total} digits, {after} of them after the point, which makes the largest number"),
+                    "is a whole number by its type and has decimals by another cell; decimals were written",
                     &place,
                 );
+                decimals
             }
+            (Kind::Integer, _) => 0,
+            (_, Some((decimals, _))) => decimals,
+            (Kind::Decimal, None) => {
+                let decimals = of_limits.unwrap_or(2);
+                let says =
+                    format!("how many digits may follow the point is not said; {decimals} was written");
+                self.ask(says, from);
+                decimals
+            }
+            // A size without decimals is the size of a whole number.
+            (_, None) if has_length && of_limits.is_none() => 0,
+            (_, None) => {
+                let decimals = of_limits.unwrap_or(0);
+                let says =
+                    format!("whether the number may have decimals is not said; {decimals} was written");
+                self.ask(says, from);
+                decimals
+            }
+        }
+    }
+
+    /// The largest number of so many digits, where nothing else limits it.
+    fn largest_of_size(&mut self, total: u64, after: u64, place: &Place) {
+        if self.claims.get("max").is_some() || total <= after || total > 28 {
+            return;
+        }
+        let nines = |count: u64| "9".repeat(usize::try_from(count).unwrap_or(0));
+        let point = if after > 0 { format!(".{}", nines(after)) } else { String::new() };
+        self.claim("max", Setting::Text(format!("{}{point}", nines(total - after))), place);
+        if after > 0 {
+            self.ask(
+                format!("its size was read as {total} digits, {after} of them after the point, which makes the largest number"),
+                place,
+            );
         }
     }
 

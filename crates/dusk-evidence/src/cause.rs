@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use hashbrown::HashMap;
 
 use super::{Fault, Finding, Grouping, Kind, SettledBy, Severity};
-use crate::{FieldId, Line, Row, SourceId};
+use crate::{Evidence, FieldId, Grounds, Line, Row, SourceId, Unproven};
 
 /// How many different causes are told apart before further ones are only counted together, so
 /// that a column of a million different wrong values does not fill the memory.
@@ -42,12 +42,47 @@ pub struct CausePlace {
 pub struct ColumnCause {
     /// Which findings it explains.
     pub explains: Explains,
-    /// Which columns, and what speaks for it.
-    pub says: String,
-    /// The evidence, a line for each reading.
-    pub details: Vec<String>,
+    /// What is wrong with it. The words are [`ColumnFact::says`] and [`ColumnFact::details`].
+    pub fact: ColumnFact,
     /// The lines of the mapping that would put it right.
     pub lines: Vec<String>,
+}
+
+/// What is wrong with a whole column, and what speaks for it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum ColumnFact {
+    /// Two columns are exchanged.
+    Exchanged {
+        /// The two.
+        columns: [String; 2],
+        /// What the second holds, seen from the field that the first feeds.
+        grounds: Grounds,
+    },
+    /// Two columns are exchanged, as a rule between their fields says.
+    ExchangedByRule {
+        /// The two.
+        columns: [String; 2],
+        /// How many records that break the rule were looked at.
+        broken: u64,
+        /// How many of these would if the two were exchanged.
+        broken_then: u64,
+    },
+    /// Another column holds what the field takes.
+    Wrong {
+        /// The column that feeds it.
+        column: String,
+        /// The other one.
+        better: String,
+        /// What that holds, seen from the field.
+        grounds: Grounds,
+    },
+    /// Nothing proves how its values are to be read.
+    Unproven {
+        /// What is not proven.
+        why: Unproven,
+        /// What the values say.
+        evidence: Evidence,
+    },
 }
 
 /// Which findings come from what is wrong with a whole column. Fields are their places in the target.
@@ -143,6 +178,9 @@ pub struct RankedCauses {
     /// settled.
     pub explained: Vec<u64>,
 }
+
+/// Which causes are taken into which.
+type Joined = BTreeMap<usize, usize>;
 
 impl Causes {
     /// Counts one finding of the row at hand.
@@ -282,25 +320,34 @@ impl Causes {
 
     /// Makes one cause of all wrong values of a column that is wrong as a whole.
     fn join_columns(&mut self, filled: &dyn Fn(FieldId) -> u64, wrong: &[ColumnCause]) {
-        let mut joined: BTreeMap<usize, usize> = BTreeMap::new();
-        for column in wrong {
-            let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
-            let places: Vec<usize> =
-                (0..self.causes.len()).filter(|place| self.causes.get(*place).is_some_and(is_of)).collect();
-            let count_of = |place: &usize| self.causes.get(*place).map_or(0, |cause| cause.count);
-            // The largest of them speaks for all; among equals the one met first.
-            let Some(first) =
-                places.iter().copied().max_by_key(|place| (count_of(place), usize::MAX - place))
-            else {
-                continue;
-            };
-            let count = places.iter().map(count_of).sum();
-            joined.extend(places.into_iter().filter(|place| *place != first).map(|other| (other, first)));
-            if let Some(cause) = self.causes.get_mut(first) {
-                (cause.value, cause.count) = (None, count);
-                cause.column = Some(column.clone());
-            }
+        let mut joined = Joined::new();
+        wrong.iter().for_each(|column| self.join_explained(column, &mut joined));
+        self.join_whole(filled, &mut joined);
+        if !joined.is_empty() {
+            self.join_sets(&joined);
+            self.take_in(&joined);
         }
+    }
+
+    /// Joins what one wrong column explains.
+    fn join_explained(&mut self, column: &ColumnCause, joined: &mut Joined) {
+        let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
+        let places: Vec<usize> =
+            (0..self.causes.len()).filter(|place| self.causes.get(*place).is_some_and(is_of)).collect();
+        let count_of = |place: &usize| self.causes.get(*place).map_or(0, |cause| cause.count);
+        // The largest of them speaks for all; among equals the one met first.
+        let first = places.iter().copied().max_by_key(|place| (count_of(place), std::cmp::Reverse(*place)));
+        let Some(first) = first else { return };
+        let count = places.iter().map(count_of).sum();
+        joined.extend(places.into_iter().filter(|place| *place != first).map(|other| (other, first)));
+        if let Some(cause) = self.causes.get_mut(first) {
+            (cause.value, cause.count) = (None, count);
+            cause.column = Some(column.clone());
+        }
+    }
+
+    /// Joins the values of columns in which nearly every cell is wrong in one way.
+    fn join_whole(&mut self, filled: &dyn Fn(FieldId) -> u64, joined: &mut Joined) {
         let mut columns: BTreeMap<(FieldId, Kind), (u64, Vec<usize>)> = BTreeMap::new();
         for (place, cause) in self.causes.iter().enumerate() {
             if cause.column.is_some() || joined.contains_key(&place) {
@@ -325,17 +372,17 @@ impl Causes {
                 (cause.value, cause.of, cause.count) = (None, Some(filled), count);
             }
         }
-        if joined.is_empty() {
-            return;
-        }
-        let together = std::mem::take(&mut self.together);
-        for (set, rows) in together {
+    }
+
+    /// Rows that had several of what is one cause now have that one.
+    fn join_sets(&mut self, joined: &Joined) {
+        for (set, rows) in std::mem::take(&mut self.together) {
             let mut set: Vec<usize> =
                 set.into_iter().map(|place| joined.get(&place).copied().unwrap_or(place)).collect();
             set.sort_unstable();
-            let before = set.clone();
+            let before = set.len();
             set.dedup();
-            if let ([only], true) = (set.as_slice(), before.len() > 1)
+            if let ([only], true) = (set.as_slice(), before > 1)
                 && let Some(cause) = self.causes.get_mut(*only)
             {
                 cause.alone += rows;
@@ -343,21 +390,21 @@ impl Causes {
                 *self.together.entry(set).or_insert(0) += rows;
             }
         }
-        let mut gone: Vec<(usize, Cause)> = Vec::new();
-        for (other, first) in &joined {
-            if let Some(cause) = self.causes.get(*other) {
-                gone.push((*first, cause.clone()));
-            }
-        }
-        for (first, other) in gone {
+    }
+
+    /// Takes what was joined into the causes that speak for it. It keeps its place, so that sets stay right,
+    /// and is ranked last.
+    fn take_in(&mut self, joined: &Joined) {
+        let taken = |(other, first): (&usize, &usize)| Some((*first, self.causes.get(*other)?.clone()));
+        let all: Vec<(usize, Cause)> = joined.iter().filter_map(taken).collect();
+        for (first, taken) in all {
             if let Some(cause) = self.causes.get_mut(first) {
-                cause.rows += other.rows;
-                cause.alone += other.alone;
+                cause.rows += taken.rows;
+                cause.alone += taken.alone;
                 let room = FEW.saturating_sub(cause.first.len());
-                cause.first.extend(other.first.into_iter().take(room));
+                cause.first.extend(taken.first.into_iter().take(room));
             }
         }
-        // What was joined keeps its place, so that sets stay right, and is ranked last.
         for other in joined.keys() {
             if let Some(cause) = self.causes.get_mut(*other) {
                 (cause.count, cause.rows, cause.alone) = (0, 0, 0);
@@ -427,7 +474,8 @@ mod tests {
     }
 
     fn column(explains: Explains) -> ColumnCause {
-        ColumnCause { explains, says: "exchanged".into(), details: Vec::new(), lines: Vec::new() }
+        let fact = ColumnFact::Exchanged { columns: Default::default(), grounds: Grounds::Nothing };
+        ColumnCause { explains, fact, lines: Vec::new() }
     }
 
     #[test]

@@ -7,6 +7,7 @@ mod error;
 mod evidence;
 mod fact;
 mod finding;
+mod grounds;
 mod ids;
 mod kind;
 mod position;
@@ -14,7 +15,7 @@ mod problem;
 mod undecided;
 mod wording;
 
-pub use cause::{Cause, CausePlace, Causes, ColumnCause, Explains, RankedCauses};
+pub use cause::{Cause, CausePlace, Causes, ColumnCause, ColumnFact, Explains, RankedCauses};
 pub use claim::{Claim, ColumnClaim};
 pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};
@@ -24,9 +25,10 @@ pub use fact::{
     WhyOpen,
 };
 pub use finding::{Fault, Finding, THE_ROW};
+pub use grounds::{Grounds, Held, Share};
 pub use ids::{ById, ColumnId, FieldId, Id, Slot, SourceId};
 pub use kind::{Grouping, Kind, SettledBy, Severity};
 pub use position::{Line, Row};
 pub use problem::{Problem, Problems};
-pub use undecided::{FieldEvidence, NO_ORDER, OTHER_ORDER, Undecided};
+pub use undecided::{FieldEvidence, Undecided, Unproven};
 pub use wording::decided;

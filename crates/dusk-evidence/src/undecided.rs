@@ -1,6 +1,6 @@
 //! What the column of a field says about how it is read, and what it leaves open.
 
-use crate::{ColumnCause, Evidence, Explains, FieldId, Kind};
+use crate::{ColumnCause, ColumnFact, Evidence, Explains, FieldId, Kind};
 use dusk_values::DateOrder;
 
 /// The evidence in the column that feeds a field.
@@ -27,31 +27,19 @@ pub struct Undecided {
     pub sources: Vec<String>,
     /// The mapping, as the steward named it.
     pub mapping: String,
-    /// What is wrong, in words.
-    pub says: &'static str,
+    /// What is wrong.
+    pub why: Unproven,
     /// What the values say.
     pub evidence: Evidence,
 }
 
-/// What is said of dates that prove no order.
-pub const NO_ORDER: &str = "its dates do not prove one order of day, month and year";
-
-/// What is said of dates that prove another order than the mapping names.
-pub const OTHER_ORDER: &str = "its dates prove another order of day, month and year than the mapping names";
-
-impl std::fmt::Display for Undecided {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let sources = self.sources.join(", ");
-        writeln!(f, "{sources}: column \"{}\": {}, so nothing was written", self.column, self.says)?;
-        for line in self.evidence.to_string().lines() {
-            writeln!(f, "  {line}")?;
-        }
-        write!(f, "  Ask whoever made the export, then write into {}:", self.mapping)?;
-        for line in &self.evidence.settle {
-            write!(f, "\n    {line}")?;
-        }
-        Ok(())
-    }
+/// What the values of a column do not prove.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Unproven {
+    /// One order of its dates.
+    NoOrder,
+    /// The order of dates that the mapping names: they prove another.
+    OtherOrder,
 }
 
 impl Undecided {
@@ -59,12 +47,7 @@ impl Undecided {
     pub fn cause(&self) -> ColumnCause {
         ColumnCause {
             explains: Explains::OneKind(self.field, Kind::DateUndecided),
-            says: format!(
-                "{}: {}; no batch is made until it is known",
-                self.says,
-                self.evidence.verdict_shown()
-            ),
-            details: self.evidence.details(),
+            fact: ColumnFact::Unproven { why: self.why, evidence: self.evidence.clone() },
             lines: self.evidence.lines_of_map().cloned().collect(),
         }
     }

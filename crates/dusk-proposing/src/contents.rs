@@ -3,10 +3,9 @@
 use hashbrown::HashMap;
 
 use dusk_description::{
-    BooleanType, CodeList, CodeType, CodesLayout, CodesType, DateType, Field, FieldType, FileType, Lookup,
-    NumberType, ReadAs, ReferenceType, TextType,
+    BooleanType, CodeList, CodesLayout, CodesType, Field, FieldType, Lookup, NumberType, ReadAs, TextType,
 };
-use dusk_evidence::Result;
+use dusk_evidence::{Grounds, Held, Result, Share};
 use dusk_inspecting::bare_figures;
 use dusk_sources::{CellKind, Source};
 use dusk_values::{Decimal, ValueType, WrittenDate, WrittenTime};
@@ -47,7 +46,7 @@ impl Sample {
 
     /// How many of the values that were kept there are, and how many of them `fit`.
     fn share(&self, fit: impl Fn(CellKind, &str) -> bool) -> Share {
-        let mut share = Share { fit: 0, of: 0 };
+        let mut share = Share::default();
         for (kind, text, count) in &self.values {
             share.of += count;
             if fit(*kind, text) {
@@ -90,41 +89,30 @@ pub(super) fn samples(source: &Source) -> Result<Vec<Sample>> {
     Ok(samples)
 }
 
-/// Some of how many.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct Share {
-    fit: u64,
-    of: u64,
-}
-
-impl Share {
-    fn percent(self) -> u64 {
-        self.fit * 100 / self.of.max(1)
-    }
-
-    fn is(self, what: &str) -> String {
-        if self.fit == self.of {
-            format!("all {} values {what}", self.of)
-        } else {
-            format!("{} of {} values {what}", self.fit, self.of)
-        }
-    }
-}
-
 /// What the contents of a column say about a field.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct Contents {
     /// How much they speak for it, or against it, in thousandths.
     pub(super) points: i32,
-    /// That in words; empty where they say nothing.
-    pub(super) says: String,
+    /// What that rests on.
+    pub(super) grounds: Grounds,
     /// What parts several values in one cell, where they prove it.
     pub(super) between: Option<&'static str>,
 }
 
 impl Contents {
-    fn new(points: i32, says: impl Into<String>) -> Self {
-        Self { points, says: says.into(), between: None }
+    fn new(points: i32, grounds: Grounds) -> Self {
+        Self { points, grounds, between: None }
+    }
+
+    /// Values that say nothing either way.
+    fn nothing(points: i32) -> Self {
+        Self::new(points, Grounds::Nothing)
+    }
+
+    /// Some values are so.
+    fn some(points: i32, share: Share, held: Held) -> Self {
+        Self::new(points, Grounds::Some(share, held))
     }
 
     /// True where they cannot be what the field takes.
@@ -135,88 +123,87 @@ impl Contents {
     /// Judges a column by what it holds.
     pub(super) fn judge(sample: &Sample, field: &Field) -> Self {
         if sample.filled == 0 {
-            return Self::new(0, "");
+            return Self::nothing(0);
         }
         match &field.kind {
-            FieldType::Code(CodeType { list, .. }) => {
-                among(sample.share(|_, text| is_in(list, text)), sample, &list.name)
+            FieldType::Code(code) => {
+                among(sample.share(|_, text| is_in(&code.list, text)), sample, &code.list.name)
             }
-            FieldType::Codes(CodesType { list, layout }) => Self::several(sample, list, layout),
-            FieldType::Reference(ReferenceType { known }) => {
+            FieldType::Codes(codes) => Self::several(sample, codes),
+            FieldType::Reference(reference) => {
+                let known = &reference.known;
                 let share = sample.share(|_, text| known.find(text).is_some());
                 among(share, sample, &format!("{} in {}", known.column, known.file))
             }
-            FieldType::File(FileType { files, .. }) => {
-                let share = sample.share(|_, text| files.find(text).is_some());
+            FieldType::File(file) => {
+                let share = sample.share(|_, text| file.files.find(text).is_some());
                 match share.percent() {
-                    50.. => Self::new(300, share.is("are files of the folder")),
-                    _ => Self::new(-50, ""),
+                    50.. => Self::some(300, share, Held::Files),
+                    _ => Self::nothing(-50),
                 }
             }
-            FieldType::Date(DateType { holds, .. }) => Self::dates(sample, *holds),
-            FieldType::Number(NumberType { min, max, .. }) => {
-                let share = sample.share(|kind, text| {
-                    kind == CellKind::Number || kind == CellKind::Text && number_of(text).is_some()
-                });
-                let outside = sample.share(|_, text| {
-                    number_of(text).is_some_and(|number| {
-                        min.is_some_and(|min| number < min) || max.is_some_and(|max| number > max)
-                    })
-                });
-                match share.percent() {
-                    80.. if outside.percent() > 50 => Self::new(-150, outside.is("are outside the limits")),
-                    80.. => Self::new(80, share.is("are numbers")),
-                    20.. => Self::new(0, ""),
-                    _ => Self::new(-400, share.is("are numbers")),
-                }
-            }
-            FieldType::Boolean(BooleanType { yes, no }) => {
-                let share = sample.share(|kind, text| {
-                    let word = text.to_lowercase();
-                    kind == CellKind::Boolean
-                        || [yes.to_lowercase(), no.to_lowercase()].contains(&word)
-                        || ["yes", "no", "true", "false", "y", "n", "1", "0", "x"].contains(&word.as_str())
-                });
-                match (share.percent(), sample.different()) {
-                    (80.., _) => Self::new(150, share.is("are words for true and false")),
-                    (_, 0..=4) => Self::new(0, ""),
-                    _ => Self::new(-300, format!("there are {} different values", sample.different())),
-                }
-            }
-            FieldType::Text(TextType { digits, max_length, pattern }) => {
-                Self::text(sample, *digits, *max_length, pattern.as_ref().map(|(pattern, _)| pattern))
-            }
+            FieldType::Date(date) => Self::dates(sample, date.holds),
+            FieldType::Number(number) => Self::numbers(sample, number),
+            FieldType::Boolean(words) => Self::booleans(sample, words),
+            FieldType::Text(text) => Self::text(sample, text),
         }
     }
 
-    fn text(
-        sample: &Sample,
-        digits: Option<usize>,
-        max_length: Option<usize>,
-        pattern: Option<&regex::Regex>,
-    ) -> Self {
-        if let Some(digits) = digits {
+    fn numbers(sample: &Sample, NumberType { min, max, .. }: &NumberType) -> Self {
+        let share = sample.share(|kind, text| {
+            kind == CellKind::Number || kind == CellKind::Text && number_of(text).is_some()
+        });
+        let outside = sample.share(|_, text| {
+            number_of(text).is_some_and(|number| {
+                min.is_some_and(|min| number < min) || max.is_some_and(|max| number > max)
+            })
+        });
+        match share.percent() {
+            80.. if outside.percent() > 50 => Self::some(-150, outside, Held::OutsideLimits),
+            80.. => Self::some(80, share, Held::Numbers),
+            20.. => Self::nothing(0),
+            _ => Self::some(-400, share, Held::Numbers),
+        }
+    }
+
+    fn booleans(sample: &Sample, BooleanType { yes, no }: &BooleanType) -> Self {
+        let own = [yes.to_lowercase(), no.to_lowercase()];
+        let share = sample.share(|kind, text| {
+            let word = text.to_lowercase();
+            kind == CellKind::Boolean
+                || own.contains(&word)
+                || ["yes", "no", "true", "false", "y", "n", "1", "0", "x"].contains(&word.as_str())
+        });
+        match (share.percent(), sample.different()) {
+            (80.., _) => Self::some(150, share, Held::Booleans),
+            (_, 0..=4) => Self::nothing(0),
+            (_, different) => Self::new(-300, Grounds::Different(different)),
+        }
+    }
+
+    fn text(sample: &Sample, TextType { digits, max_length, pattern }: &TextType) -> Self {
+        if let Some(digits) = *digits {
             let share = sample
                 .share(|_, text| text.len() <= digits && text.bytes().all(|byte| byte.is_ascii_digit()));
             return match share.percent() {
-                85.. => Self::new(120, share.is(&format!("have up to {digits} digits"))),
-                20.. => Self::new(0, ""),
-                _ => Self::new(-300, share.is(&format!("have up to {digits} digits"))),
+                85.. => Self::some(120, share, Held::Digits(digits)),
+                20.. => Self::nothing(0),
+                _ => Self::some(-300, share, Held::Digits(digits)),
             };
         }
-        if let Some(pattern) = pattern {
+        if let Some((pattern, _)) = pattern {
             let share = sample.share(|_, text| pattern.is_match(text));
             return match share.percent() {
-                85.. => Self::new(200, share.is("have the form demanded")),
-                15.. => Self::new(0, ""),
-                _ => Self::new(-200, share.is("have the form demanded")),
+                85.. => Self::some(200, share, Held::Form),
+                15.. => Self::nothing(0),
+                _ => Self::some(-200, share, Held::Form),
             };
         }
         let long = sample.share(|_, text| max_length.is_some_and(|most| text.chars().count() > most));
         if long.percent() > 20 {
-            return Self::new(-200, long.is("are longer than the field takes"));
+            return Self::some(-200, long, Held::TooLong);
         }
-        Self::new(0, "")
+        Self::nothing(0)
     }
 
     fn dates(sample: &Sample, holds: ValueType) -> Self {
@@ -225,28 +212,28 @@ impl Contents {
         let both = sample.share(|kind, text| is_date(kind, text) && has_time(text));
         match holds {
             ValueType::Time => match times.percent() {
-                80.. => Self::new(250, times.is("are times of day")),
-                20.. => Self::new(0, ""),
-                _ => Self::new(-400, times.is("are times of day")),
+                80.. => Self::some(250, times, Held::Times),
+                20.. => Self::nothing(0),
+                _ => Self::some(-400, times, Held::Times),
             },
-            _ if dates.percent() < 20 => Self::new(-400, dates.is("are dates")),
-            _ if dates.percent() < 80 => Self::new(0, dates.is("are dates")),
-            ValueType::DateTime if both.percent() >= 80 => Self::new(220, both.is("are dates with a time")),
+            _ if dates.percent() < 20 => Self::some(-400, dates, Held::Dates),
+            _ if dates.percent() < 80 => Self::some(0, dates, Held::Dates),
+            ValueType::DateTime if both.percent() >= 80 => Self::some(220, both, Held::DatesWithTime),
             // A time of day would be lost, or would be missing.
-            ValueType::DateTime => Self::new(0, dates.is("are dates, most without a time")),
-            _ if both.percent() >= 50 => Self::new(20, both.is("are dates with a time")),
-            _ => Self::new(180, dates.is("are dates")),
+            ValueType::DateTime => Self::some(0, dates, Held::DatesWithoutTime),
+            _ if both.percent() >= 50 => Self::some(20, both, Held::DatesWithTime),
+            _ => Self::some(180, dates, Held::Dates),
         }
     }
 
     /// Several codes in one cell: with what between them most are codes.
-    fn several(sample: &Sample, list: &CodeList, layout: &CodesLayout) -> Self {
+    fn several(sample: &Sample, CodesType { list, layout }: &CodesType) -> Self {
         let own = match layout {
             CodesLayout::Joined(separator) => Some(separator.as_str()),
             CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_) => None,
         };
         let parted = |between: &str| {
-            let mut share = Share { fit: 0, of: 0 };
+            let mut share = Share::default();
             for (_, text, count) in &sample.values {
                 for part in text.split(between).map(str::trim).filter(|part| !part.is_empty()) {
                     share.of += count;
@@ -261,34 +248,31 @@ impl Contents {
             .filter(|between| sample.texts().any(|text| text.contains(*between)))
             .map(|between| (parted(between), *between))
             .max_by_key(|(share, _)| (share.percent(), share.fit));
-        match best {
-            Some((share, between)) if share.percent() > single.percent() => {
-                let shown = if between == "\n" { "a line break" } else { between };
-                let says =
-                    format!("with \"{shown}\" between them {}", share.is(&format!("are in {}", list.name)));
-                let points = match share.percent() {
-                    60.. => 300,
-                    30.. => 120,
-                    _ => -50,
-                };
-                let is_proof = share.percent() >= 60 && own != Some(between);
-                Self { points, says, between: is_proof.then_some(between) }
-            }
-            _ => among(single, sample, &list.name),
-        }
+        let Some((share, between)) = best.filter(|(share, _)| share.percent() > single.percent()) else {
+            return among(single, sample, &list.name);
+        };
+        let points = match share.percent() {
+            60.. => 300,
+            30.. => 120,
+            _ => -50,
+        };
+        let is_proof = share.percent() >= 60 && own != Some(between);
+        let held = Held::InParted { between, list: list.name.clone() };
+        Self { between: is_proof.then_some(between), ..Self::some(points, share, held) }
     }
 }
 
 /// Values that are to be among a few: that most are speaks for a field, unless any column would do.
 fn among(share: Share, sample: &Sample, name: &str) -> Contents {
-    match share.percent() {
-        60.. if sample.different() >= 2 => Contents::new(300, share.is(&format!("are in {name}"))),
-        60.. => Contents::new(150, share.is(&format!("are in {name}"))),
-        30.. => Contents::new(120, share.is(&format!("are in {name}"))),
-        5.. => Contents::new(0, share.is(&format!("are in {name}"))),
+    let points = match share.percent() {
+        60.. if sample.different() >= 2 => 300,
+        60.. => 150,
+        30.. => 120,
+        5.. => 0,
         // The words may just be others: they are what crosswalks are for.
-        _ => Contents::new(-60, format!("none of the values is in {name}")),
-    }
+        _ => return Contents::new(-60, Grounds::NoneIn(name.to_owned())),
+    };
+    Contents::some(points, share, Held::In(name.to_owned()))
 }
 
 fn is_in(list: &CodeList, text: &str) -> bool {
@@ -362,18 +346,15 @@ mod tests {
         assert!(Contents::dates(&clock, ValueType::Time).points > 100);
         assert!(Contents::dates(&clock, ValueType::Date).contradict());
         let numbers = sample(&["117", "290", "4"]);
-        assert!(Contents::text(&numbers, Some(6), None, None).points > 100);
-        assert!(Contents::text(&clock, Some(6), None, None).contradict());
+        let six = TextType { digits: Some(6), ..TextType::default() };
+        assert!(Contents::text(&numbers, &six).points > 100);
+        assert!(Contents::text(&clock, &six).contradict());
         let codes = vec![code("OX", "Oxalic acid"), code("FA", "Formic")];
-        let list = CodeList::new("t".into(), codes);
-        let spread = CodesLayout::Joined("|".into());
+        let list = CodeList::new("t".into(), codes).into();
+        let several = CodesType { list, layout: CodesLayout::Joined("|".into()) };
         let cells = sample(&["Oxalic acid; Formic", "OX", "FA;OX"]);
-        assert_eq!(Contents::several(&cells, &list, &spread).between, Some(";"));
-        assert_eq!(
-            Contents::several(&sample(&["OX|FA"]), &list, &spread).between,
-            None,
-            "as the target has it"
-        );
-        assert_eq!(Contents::several(&sample(&["a", "b"]), &list, &spread).points, -60);
+        assert_eq!(Contents::several(&cells, &several).between, Some(";"));
+        assert_eq!(Contents::several(&sample(&["OX|FA"]), &several).between, None, "as the target has it");
+        assert_eq!(Contents::several(&sample(&["a", "b"]), &several).points, -60);
     }
 }

@@ -205,7 +205,7 @@ fn proposal(
     let is_sure = pair.is_strong() && rival.is_none() && unit_fits && !pair.contents.contradict();
     let mut reasons = Vec::new();
     reasons.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
-    reasons.extend((!pair.contents.says.is_empty()).then(|| pair.contents.says.clone()));
+    reasons.extend((!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None)));
     reasons.extend(
         unit_unknown.map(|unit| format!("the heading says {}, and the target names no unit", unit.symbol())),
     );

@@ -5,7 +5,7 @@
 
 use super::contents::{Contents, Sample, samples};
 use dusk_description::{Field, Target};
-use dusk_evidence::{ColumnCause, ColumnId, Explains, FieldId, Id as _, Result};
+use dusk_evidence::{ColumnCause, ColumnFact, ColumnId, Explains, FieldId, Id as _, Result};
 use dusk_files::toml_text;
 use dusk_mapping::{Feed, Map, Mapping};
 use dusk_sources::Source;
@@ -59,13 +59,10 @@ pub fn wrong_columns(
             explained.extend([own.map.field, other.map.field]);
             found.push(ColumnCause {
                 explains: Explains::Fields(vec![own.map.field, other.map.field]),
-                details: Vec::new(),
-                says: format!(
-                    "the columns \"{first}\" and \"{second}\" seem to be exchanged: {}",
-                    points(other.column, own.field)
-                        .says
-                        .replace("values", &format!("values of \"{second}\""))
-                ),
+                fact: ColumnFact::Exchanged {
+                    columns: [first.to_owned(), second.to_owned()],
+                    grounds: points(other.column, own.field).grounds,
+                },
                 lines: vec![
                     format!("from = {}   # for {}", toml_text(second), own.field.name),
                     format!("from = {}   # for {}", toml_text(first), other.field.name),
@@ -84,12 +81,11 @@ pub fn wrong_columns(
             let other = source.heading(column);
             found.push(ColumnCause {
                 explains: Explains::Fields(vec![own.map.field]),
-                details: Vec::new(),
-                says: format!(
-                    "the column \"{}\" seems to be the wrong one: of \"{other}\" {}",
-                    own.heading(source),
-                    contents.says
-                ),
+                fact: ColumnFact::Wrong {
+                    column: own.heading(source).to_owned(),
+                    better: other.to_owned(),
+                    grounds: contents.grounds,
+                },
                 lines: vec![format!("from = {}   # for {}", toml_text(other), own.field.name)],
             });
         }

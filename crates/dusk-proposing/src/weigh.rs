@@ -152,7 +152,7 @@ impl<'w> Weighed<'w> {
         });
         let mut reasons = Vec::new();
         if pair.contents.contradict() {
-            reasons.push(pair.contents.says.clone());
+            reasons.push(pair.contents.grounds.words(None));
         }
         if let Some((_, other)) = better {
             reasons.push(other.why.clone());

@@ -130,6 +130,38 @@ pub(super) fn settle(
             .saturating_sub(if wanted.is_empty() { rows - 1 } else { 0 })
             .max(1),
     };
+    let (found, best) = look(text, dialect, (header_row, rows), wanted)?;
+    let elsewhere = best.filter(|row| *row != header_row).map(|row| {
+        format!("row {row} looks like the header: write header_row = {row} under [source] in the mapping")
+    });
+    let Some((mut headings, line)) = found else {
+        return Err(Refusal::new(
+            format!("has fewer than {header_row} rows, so there is no header in row {header_row}"),
+            elsewhere.unwrap_or_else(|| "check header_row under [source] in the mapping".into()),
+        ));
+    };
+    // Columns beyond the last heading of a sheet are no part of the table.
+    while headings.len() > 1 && headings.last().is_some_and(String::is_empty) && dialect.is_sheet() {
+        headings.pop();
+    }
+    let columns = unique_names(&headings);
+    check_wanted(&headings, &columns, header_row, wanted, elsewhere)?;
+    // A heading without a digit over values that all have one is no value itself.
+    let contrast = columns_below(text, dialect, header_row + rows - 1, &headings);
+    let evidence = said(named, header_row, (wanted.len(), columns.len()), contrast);
+    Ok(Header { row: header_row, line, headings, columns, evidence })
+}
+
+/// The headings and the line on which they begin; nothing where there is no such row.
+type Headings = Option<(Vec<String>, Line)>;
+
+/// Reads the header, and finds the row with the most headings that are wanted.
+fn look(
+    text: &str,
+    dialect: &Dialect,
+    (header_row, rows): (u64, u64),
+    wanted: &[&str],
+) -> Result<(Headings, Option<u64>), Refusal> {
     let mut walker = Rows::new(text, dialect);
     let mut upper: Vec<String> = Vec::new();
     let mut found = None;
@@ -161,48 +193,35 @@ pub(super) fn settle(
             upper.clone_from(headings);
         }
     }
-    let elsewhere = best.filter(|(row, _)| *row != header_row).map(|(row, _)| {
-        format!("row {row} looks like the header: write header_row = {row} under [source] in the mapping")
-    });
-    let Some((mut headings, line)) = found else {
-        return Err(Refusal::new(
-            format!("has fewer than {header_row} rows, so there is no header in row {header_row}"),
-            elsewhere.unwrap_or_else(|| "check header_row under [source] in the mapping".into()),
-        ));
-    };
-    // Columns beyond the last heading of a sheet are no part of the table.
-    while headings.len() > 1 && headings.last().is_some_and(String::is_empty) && dialect.is_sheet() {
-        headings.pop();
-    }
-    let columns = unique_names(&headings);
-    check_wanted(&headings, &columns, header_row, wanted, elsewhere)?;
-    // A heading without a digit over values that all have one is no value itself.
-    let contrast = columns_below(text, dialect, header_row + rows - 1, &headings);
+    Ok((found, best.map(|(row, _)| row)))
+}
+
+/// What says that the header is in this row.
+fn said(named: Option<u64>, header_row: u64, (wanted, columns): (usize, usize), contrast: usize) -> Evidence {
     let verdict = match named {
         Some(row) => Verdict::Named(format!("row {row}")),
-        None if !wanted.is_empty() => Verdict::Proven(format!("row {header_row}")),
-        None if contrast > 0 => Verdict::Proven(format!("row {header_row}")),
+        None if wanted > 0 || contrast > 0 => Verdict::Proven(format!("row {header_row}")),
         None => Verdict::Undecided(vec![
             format!("row {header_row} (the likeliest)"),
             "another, until the mapping names headings".into(),
         ]),
     };
-    let mut evidence = Evidence::new(Claim::Header, verdict);
-    let counted = match (wanted.is_empty(), contrast) {
-        (false, _) => "mapped headings, all there".to_owned(),
-        (true, 0) => "headings, all of them words".to_owned(),
-        (true, 1) => "headings, all of them words; in 1 column nothing but digits follows".to_owned(),
-        (true, columns) => {
+    let counted = match (wanted, contrast) {
+        (0, 0) => "headings, all of them words".to_owned(),
+        (0, 1) => "headings, all of them words; in 1 column nothing but digits follows".to_owned(),
+        (0, columns) => {
             format!("headings, all of them words; in {columns} columns nothing but digits follows")
         }
+        _ => "mapped headings, all there".to_owned(),
     };
+    let mut evidence = Evidence::new(Claim::Header, verdict);
     evidence.readings.push(Reading {
         name: format!("row {header_row}"),
-        supports: if wanted.is_empty() { columns.len() } else { wanted.len() } as u64,
+        supports: if wanted == 0 { columns } else { wanted } as u64,
         counted,
         ..Reading::default()
     });
-    Ok(Header { row: header_row, line, headings, columns, evidence })
+    evidence
 }
 
 /// In how many columns every value of the rows below begins with a digit, and the heading does not.

@@ -34,56 +34,11 @@ pub(super) fn read(
         zeros: 0,
     };
     let mut facts = match container {
-        Container::Xlsx => {
-            let mut workbook: Xlsx<Archive> = opened(Xlsx::new(file()?))?;
-            let mut facts = chosen("xlsx", &workbook, choice)?;
-            facts.from_1904 = workbook.has_1904_epoch();
-            let name = facts.sheet.clone();
-            // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
-            let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
-                let scan = scope.spawn(|| marks::of_xlsx(path, &name));
-                xlsx_cells(&mut workbook, &name, &mut sheet)?;
-                Ok(scan.join().unwrap_or_default())
-            })?;
-            marks.noted_in(&mut facts);
-            facts
-        }
-        Container::Xlsb => {
-            let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file()?))?;
-            let mut facts = chosen("xlsb", &workbook, choice)?;
-            facts.from_1904 = workbook.has_1904_epoch();
-            let marks = marks::of_xlsb(path, &facts.sheet);
-            let mut cells =
-                workbook.worksheet_cells_reader(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
-            while let Some(cell) = cells.next_cell().map_err(|error| damaged(&error.to_string()))? {
-                sheet.take(cell.get_position(), cell.get_value(), marks.displays.at(cell.get_position()))?;
-            }
-            marks.noted_in(&mut facts);
-            facts
-        }
-        Container::Xls => {
-            let mut workbook: Xls<Archive> = opened(Xls::new(file()?))?;
-            let mut facts = chosen("xls", &workbook, choice)?;
-            facts.from_1904 = workbook.has_1904_epoch();
-            if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
-                facts.merged =
-                    merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
-            }
-            let place = workbook.sheets_metadata().iter().position(|sheet| sheet.name == facts.sheet);
-            let marks = marks::of_xls(path, place.unwrap_or(0));
-            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
-            facts.hidden_rows = marks.hidden_rows;
-            facts
-        }
-        Container::Ods => {
-            let mut workbook: Ods<Archive> = opened(Ods::new(file()?))?;
-            let mut facts = chosen("ods", &workbook, choice)?;
-            let marks = marks::of_ods(path, &facts.sheet);
-            range_cells(&mut workbook, &facts, &marks.displays, &mut sheet)?;
-            marks.noted_in(&mut facts);
-            facts
-        }
-    };
+        Container::Xlsx => read_xlsx(path, file()?, choice, &mut sheet),
+        Container::Xlsb => read_xlsb(path, file()?, choice, &mut sheet),
+        Container::Xls => read_xls(path, file()?, choice, &mut sheet),
+        Container::Ods => read_ods(path, file()?, choice, &mut sheet),
+    }?;
     let kinds = [
         CellKind::Text,
         CellKind::Date,
@@ -106,6 +61,78 @@ pub(super) fn read(
     }
     sheet.writer.finish()?;
     Ok(Spooled { file: spool, facts })
+}
+
+fn read_xlsx(
+    path: &Path,
+    file: Archive,
+    choice: Option<&SheetChoice>,
+    sheet: &mut Sheet,
+) -> Result<WorkbookFacts, Refusal> {
+    let mut workbook: Xlsx<Archive> = opened(Xlsx::new(file))?;
+    let mut facts = chosen("xlsx", &workbook, choice)?;
+    facts.from_1904 = workbook.has_1904_epoch();
+    let name = facts.sheet.clone();
+    // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
+    let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
+        let scan = scope.spawn(|| marks::of_xlsx(path, &name));
+        xlsx_cells(&mut workbook, &name, sheet)?;
+        Ok(scan.join().unwrap_or_default())
+    })?;
+    marks.noted_in(&mut facts);
+    Ok(facts)
+}
+
+fn read_xlsb(
+    path: &Path,
+    file: Archive,
+    choice: Option<&SheetChoice>,
+    sheet: &mut Sheet,
+) -> Result<WorkbookFacts, Refusal> {
+    let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file))?;
+    let mut facts = chosen("xlsb", &workbook, choice)?;
+    facts.from_1904 = workbook.has_1904_epoch();
+    let marks = marks::of_xlsb(path, &facts.sheet);
+    let mut cells =
+        workbook.worksheet_cells_reader(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
+    while let Some(cell) = cells.next_cell().map_err(|error| damaged(&error.to_string()))? {
+        sheet.take(cell.get_position(), cell.get_value(), marks.displays.at(cell.get_position()))?;
+    }
+    marks.noted_in(&mut facts);
+    Ok(facts)
+}
+
+fn read_xls(
+    path: &Path,
+    file: Archive,
+    choice: Option<&SheetChoice>,
+    sheet: &mut Sheet,
+) -> Result<WorkbookFacts, Refusal> {
+    let mut workbook: Xls<Archive> = opened(Xls::new(file))?;
+    let mut facts = chosen("xls", &workbook, choice)?;
+    facts.from_1904 = workbook.has_1904_epoch();
+    if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
+        facts.merged = merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
+    }
+    let place = workbook.sheets_metadata().iter().position(|sheet| sheet.name == facts.sheet);
+    let marks = marks::of_xls(path, place.unwrap_or(0));
+    range_cells(&mut workbook, &facts, &marks.displays, sheet)?;
+    facts.hidden_rows = marks.hidden_rows;
+    Ok(facts)
+}
+
+fn read_ods(
+    path: &Path,
+    file: Archive,
+    choice: Option<&SheetChoice>,
+    sheet: &mut Sheet,
+) -> Result<WorkbookFacts, Refusal> {
+    let mut workbook: Ods<Archive> = opened(Ods::new(file))?;
+    let mut facts = chosen("ods", &workbook, choice)?;
+    let marks = marks::of_ods(path, &facts.sheet);
+    range_cells(&mut workbook, &facts, &marks.displays, sheet)?;
+    marks.noted_in(&mut facts);
+    Ok(facts)
 }
 
 /// The sheet on its way into the spool.

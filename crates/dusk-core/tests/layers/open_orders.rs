@@ -62,7 +62,7 @@ proptest! {
                 prop_assert_eq!(cause.map_or(0, |cause| cause.count), uncertain);
                 if let Some(cause) = cause {
                     let column = cause.column.as_ref().unwrap();
-                    prop_assert!(!column.lines.is_empty() && column.says.contains(open[0].says));
+                    prop_assert!(!column.lines.is_empty() && column.fact.says().contains(open[0].why.words()));
                 }
             }
             Err(other) => prop_assert!(false, "{other}"),

@@ -4,6 +4,7 @@
 mod claim;
 mod code;
 mod date;
+mod grounds;
 mod number;
 mod record;
 mod row;

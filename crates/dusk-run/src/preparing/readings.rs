@@ -7,7 +7,7 @@ use dusk_conforming::{Proven, taken_part};
 use dusk_description::{DateType, FieldType};
 use dusk_evidence::{
     ById, Claim, ColumnClaim, ColumnId, Error, Evidence, FieldEvidence, FieldId, Finding, Id as _, Kind,
-    NO_ORDER, OTHER_ORDER, Result, Undecided, Verdict,
+    Result, Undecided, Unproven, Verdict,
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
 use dusk_mapping::{Feed, Map, NUMBER_MARK, Part, Repeat, Which};
@@ -142,7 +142,7 @@ impl<'j> Job<'j> {
             column: unnamed.column.clone(),
             sources: self.source_names(),
             mapping: self.mapping.path.display().to_string(),
-            says: NO_ORDER,
+            why: Unproven::NoOrder,
             evidence,
         }
     }
@@ -357,7 +357,8 @@ impl Ready<'_> {
                 found.evidence.settle.push(
                     "# if this export is written otherwise; if single values are wrong, mend them in the export".into(),
                 );
-                undecided.push(Undecided { says: OTHER_ORDER, ..job.undecided(unnamed, found.evidence) });
+                undecided
+                    .push(Undecided { why: Unproven::OtherOrder, ..job.undecided(unnamed, found.evidence) });
             }
         }
         if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }

@@ -6,7 +6,7 @@
 use crate::Ready;
 use dusk_conforming::{Conformer, Fit, Shape};
 use dusk_description::Rule;
-use dusk_evidence::{ColumnCause, Explains, FieldId, Result, SourceId};
+use dusk_evidence::{ColumnCause, ColumnFact, Explains, FieldId, Result, SourceId};
 use dusk_files::toml_text;
 use dusk_mapping::Feed;
 use dusk_sources::{Rejoined, Source};
@@ -106,12 +106,11 @@ impl Suspicion<'_> {
         let name = |place: FieldId| ready.plan.target.fields.get(place).map(|field| field.name.as_str());
         Some(ColumnCause {
             explains: Explains::Exchange(self.rule.text.name.clone(), self.fields),
-            says: format!(
-                "the columns \"{first}\" and \"{second}\" seem to be exchanged: of the first {} records that break this rule, {} would if they were",
-                self.broken,
-                if self.broken_then == 0 { "none".to_owned() } else { format!("only {}", self.broken_then) },
-            ),
-            details: Vec::new(),
+            fact: ColumnFact::ExchangedByRule {
+                columns: [first.to_owned(), second.to_owned()],
+                broken: self.broken,
+                broken_then: self.broken_then,
+            },
             lines: vec![
                 format!("from = {}   # for {}", toml_text(second), name(one)?),
                 format!("from = {}   # for {}", toml_text(first), name(other)?),

@@ -127,15 +127,8 @@ impl OrderedEnd<'_, '_> {
         let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
         let findings = part_of(&tray.result.findings, start.findings..last.findings_end, "findings")?;
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
-            self.totals.left_out += 1;
-            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
-                given.next_of(self, fate)?;
-            }
-            let decided = findings.iter().any(|finding| finding.fault.kind() == Kind::KeptOut);
-            self.kept_out += u64::from(decided);
-            // What else is wrong with a row that was decided about does not matter.
-            let matters = |finding: &&Finding| finding.fault.kind().severity() == Severity::Note;
-            findings.iter().filter(matters).try_for_each(|finding| self.note(finding))?;
+            given.skip(self, fates)?;
+            self.leave_out(findings)?;
             return Ok(Ends::of(last));
         }
         let number = self.number(tray.source, first.row)?;
@@ -143,61 +136,70 @@ impl OrderedEnd<'_, '_> {
             fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
         });
         if !fits {
-            for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
-                given.next_of(self, fate)?;
-            }
+            given.skip(self, fates)?;
             self.reject(tray, records, findings)?;
             return Ok(Ends::of(last));
         }
         self.note_all(findings)?;
         let mut went_in = 0;
         for (place, fate) in records.zip(fates) {
-            let GivenRecord { split, files, shares } = given.next_of(self, fate)?;
-            if self.same_key(place, fate, number) == Same::Merged {
-                start = Ends::of(fate);
-                continue;
-            }
-            went_in += 1;
-            if let Some(key) = fate.key.filter(|_| fate.content != 0) {
-                self.contents.insert((number, key), fate.content);
-            }
-            for (tally, share) in self.tallies.iter_mut().zip(shares) {
-                if let Some(share) = share {
-                    tally.take(&share);
-                }
-            }
-            for (field, name) in self.file_fields.iter().zip(files) {
-                self.named_files.insert((*field, name));
-            }
-            let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
-            self.sink.accepted(bytes, &split.unwrap_or_default())?;
-            self.changed_cells += u64::from(fate.changed);
-            let at = Place { source: tray.source, row: fate.row };
-            let changes = &tray.result.changes;
-            let numbers = part_of(&changes.numbers, start.numbers..fate.numbers_end, "changes")?;
-            self.sink.changed(tray.result.worker, numbers, at)?;
-            for change in part_of(&changes.singles, start.singles..fate.singles_end, "single changes")? {
-                self.sink.changed_once(change, at)?;
+            let record = given.next_of(self, fate)?;
+            if self.same_key(place, fate, number) != Same::Merged {
+                went_in += 1;
+                self.take_record(tray, (fate, record), number, start)?;
             }
             start = Ends::of(fate);
         }
         self.records += went_in;
         if went_in == 0 {
             self.totals.merged += 1;
-        } else {
-            self.totals.accepted += 1;
-            let corrected = self
-                .ready
-                .job
-                .sources
-                .get(tray.source.index())
-                .map_or(&[][..], |source| source.patches().at(first.row));
-            if !corrected.is_empty() {
-                self.changed_cells += corrected.len() as u64;
-                self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
-            }
+            return Ok(start);
+        }
+        self.totals.accepted += 1;
+        let source = self.ready.job.sources.get(tray.source.index());
+        let corrected = source.map_or(&[][..], |source| source.patches().at(first.row));
+        if !corrected.is_empty() {
+            self.changed_cells += corrected.len() as u64;
+            self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
         }
         Ok(start)
+    }
+
+    /// A row that holds no record, or is kept out by a decision. What else is wrong with it does not matter.
+    fn leave_out(&mut self, findings: &[Finding]) -> Result<()> {
+        self.totals.left_out += 1;
+        let decided = findings.iter().any(|finding| finding.fault.kind() == Kind::KeptOut);
+        self.kept_out += u64::from(decided);
+        let matters = |finding: &&Finding| finding.fault.kind().severity() == Severity::Note;
+        findings.iter().filter(matters).try_for_each(|finding| self.note(finding))
+    }
+
+    /// A record that goes in; what the worker wrote of it begins at `start`.
+    fn take_record(
+        &mut self,
+        tray: &Tray<Conformed>,
+        (fate, record): (&RowFate, GivenRecord),
+        number: u32,
+        start: Ends,
+    ) -> Result<()> {
+        if let Some(key) = fate.key.filter(|_| fate.content != 0) {
+            self.contents.insert((number, key), fate.content);
+        }
+        for (tally, share) in self.tallies.iter_mut().zip(record.shares) {
+            if let Some(share) = share {
+                tally.take(&share);
+            }
+        }
+        self.named_files.extend(self.file_fields.iter().copied().zip(record.files));
+        let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
+        self.sink.accepted(bytes, &record.split.unwrap_or_default())?;
+        self.changed_cells += u64::from(fate.changed);
+        let at = Place { source: tray.source, row: fate.row };
+        let changes = &tray.result.changes;
+        let numbers = part_of(&changes.numbers, start.numbers..fate.numbers_end, "changes")?;
+        self.sink.changed(tray.result.worker, numbers, at)?;
+        let singles = part_of(&changes.singles, start.singles..fate.singles_end, "single changes")?;
+        singles.iter().try_for_each(|change| self.sink.changed_once(change, at))
     }
 
     /// What another record of the same key means for a record.
@@ -457,11 +459,26 @@ impl Given<'_> {
         if fate.judged != Judged::Accepted {
             return Err(Error::Invariant(format!("row {} was not accepted by its worker", fate.row)));
         }
-        Ok(GivenRecord {
+        let record = GivenRecord {
             split: self.splits.next(),
             files: self.files.by_ref().take(end.file_fields.len()).collect(),
             shares: self.shares.by_ref().take(end.tallies.len()).collect(),
-        })
+        };
+        let is_split = end.ready.job.target.upload.split_by.is_some();
+        let is_whole = record.split.is_some() == is_split
+            && record.files.len() == end.file_fields.len()
+            && record.shares.len() == end.tallies.len();
+        if is_whole {
+            Ok(record)
+        } else {
+            Err(Error::Invariant(format!("what goes with row {} was lost", fate.row)))
+        }
+    }
+
+    /// Passes over what was given for records that do not go in.
+    fn skip(&mut self, end: &OrderedEnd<'_, '_>, fates: &[RowFate]) -> Result<()> {
+        let accepted = fates.iter().filter(|fate| fate.judged == Judged::Accepted);
+        accepted.map(|fate| self.next_of(end, fate).map(|_| ())).collect()
     }
 }
 

@@ -7,8 +7,9 @@ use crate::{
     UploadFiles,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
+use dusk_database::TableLoad;
 use dusk_description::{Code, CodeType, FieldType, ReadAs};
-use dusk_evidence::{Cause, ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
+use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{OutputPrint, write_whole};
 use dusk_mapping::Feed;
 use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
@@ -90,41 +91,8 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         new_values: NewValues::default(),
     };
     let summary = ready.run(&mut writer, progress)?;
-    let of_batch = |cause: &&Cause| cause.kind == Kind::BatchRuleBroken;
-    let broken: Vec<String> = summary
-        .causes
-        .iter()
-        .filter(of_batch)
-        .map(|cause| {
-            format!(
-                "{}, {}: {}",
-                cause.about,
-                cause.value.as_deref().unwrap_or("several groups"),
-                cause.fault.wrong()
-            )
-        })
-        .collect();
-    if !broken.is_empty() {
-        return Err(Error::BatchRules(broken.join("\n  ")));
-    }
-    let BatchWriter { upload, findings, rejects, book, changes, new_values, .. } = writer;
-    // The disk takes its time with the first files while the last one is written.
-    let (lists, changes) = std::thread::scope(|scope| {
-        let lists = scope.spawn(move || -> Result<_> {
-            let (mut lists, table) = upload.finish()?;
-            lists.extend(book.finish()?);
-            lists.push(rejects.finish()?);
-            lists.push(findings.finish()?);
-            Ok((lists, table))
-        });
-        let changes = changes.write(folder.work(), ready);
-        (lists.join(), changes)
-    });
-    let (mut outputs, table) =
-        lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
-    let (changes, kinds) = changes?;
-    outputs.push(changes);
-    outputs.extend(new_values.write(folder.work(), sources)?);
+    refuse_broken_batch(&summary)?;
+    let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     let drift = batch.last.map_or_else(Vec::new, |last| last.drift_to(&receipt));
     if let Some(page) = batch.page {
@@ -147,6 +115,50 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         table.commit()?;
     }
     Ok(Made { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
+}
+
+/// Rules over many records are kept by the batch as a whole, or it is not made.
+fn refuse_broken_batch(summary: &Summary) -> Result<()> {
+    let broken = summary.causes.iter().filter(|cause| cause.kind == Kind::BatchRuleBroken).map(|cause| {
+        let group = cause.value.as_deref().unwrap_or("several groups");
+        format!("{}, {group}: {}", cause.about, cause.fault.wrong())
+    });
+    let broken: Vec<String> = broken.collect();
+    if broken.is_empty() { Ok(()) } else { Err(Error::BatchRules(broken.join("\n  "))) }
+}
+
+/// What is in a batch whose files are closed.
+struct Closed {
+    outputs: Vec<OutputPrint>,
+    /// The rows that wait to stay in a table.
+    table: Option<Box<dyn TableLoad>>,
+    /// How many changes of each kind there are.
+    kinds: Vec<ChangeKind>,
+}
+
+impl BatchWriter<'_> {
+    /// Closes every file.
+    fn close(self, folder: &BatchFolder) -> Result<Closed> {
+        let Self { upload, findings, rejects, book, changes, new_values, ready, .. } = self;
+        // The disk takes its time with the first files while the last one is written.
+        let (lists, changes) = std::thread::scope(|scope| {
+            let lists = scope.spawn(move || -> Result<_> {
+                let (mut lists, table) = upload.finish()?;
+                lists.extend(book.finish()?);
+                lists.push(rejects.finish()?);
+                lists.push(findings.finish()?);
+                Ok((lists, table))
+            });
+            let changes = changes.write(folder.work(), ready);
+            (lists.join(), changes)
+        });
+        let (mut outputs, table) =
+            lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
+        let (changes, kinds) = changes?;
+        outputs.push(changes);
+        outputs.extend(new_values.write(folder.work(), ready.job.sources)?);
+        Ok(Closed { outputs, table, kinds })
+    }
 }
 
 /// A batch that was made.

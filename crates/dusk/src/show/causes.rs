@@ -93,9 +93,10 @@ impl Causes<'_> {
         let head = padded(&cut(&about(cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
-            _ if cause.column.is_some() => {
-                cause.column.as_ref().map_or_else(String::new, |column| visible(&column.says).into_owned())
-            }
+            _ if cause.column.is_some() => cause
+                .column
+                .as_ref()
+                .map_or_else(String::new, |column| visible(&column.fact.says()).into_owned()),
             None if cause.of.is_some() => {
                 let of = cause.of.unwrap_or_default();
                 format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title())
@@ -113,8 +114,8 @@ impl Causes<'_> {
             }
             writeln!(f, "{line}")?;
         }
-        for detail in cause.column.iter().flat_map(|column| &column.details) {
-            for (place, line) in wrapped(&visible(detail), width() - margin - 2, 2).iter().enumerate() {
+        for detail in cause.column.iter().flat_map(|column| column.fact.details()) {
+            for (place, line) in wrapped(&visible(&detail), width() - margin - 2, 2).iter().enumerate() {
                 writeln!(f, "{indent}{}{line}", if place == 0 { "" } else { "  " })?;
             }
         }
@@ -145,7 +146,7 @@ impl Causes<'_> {
         let rows = rows.collect::<Vec<_>>().join(", ");
         let place = if cause.count == 1 { "at row" } else { "first at row" };
         // Evidence says more than its first value.
-        let has_details = cause.column.as_ref().is_some_and(|column| !column.details.is_empty());
+        let has_details = cause.column.as_ref().is_some_and(|column| !column.fact.details().is_empty());
         let example = match cause.kind.grouping() {
             _ if has_details => String::new(),
             Grouping::Value if cause.value.is_some() => String::new(),
@@ -190,7 +191,7 @@ pub(crate) fn cause_label(cause: &Cause, with_value: bool) -> String {
 /// What is wrong in a cause and what would be right, in one sentence.
 pub(crate) fn cause_says(cause: &Cause) -> String {
     let wrong = match (&cause.column, cause.of) {
-        (Some(wrong), _) => wrong.says.clone(),
+        (Some(wrong), _) => wrong.fact.says(),
         (None, Some(of)) => format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title()),
         (None, None) => cause.fault.wrong().clone(),
     };

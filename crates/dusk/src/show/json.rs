@@ -66,7 +66,7 @@ fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value
         "of": cause.of,
         "rows": cause.rows,
         "alone": cause.alone,
-        "column": cause.column.as_ref().map(|column| json!({"says": column.says, "details": column.details})),
+        "column": cause.column.as_ref().map(|column| json!({"says": column.fact.says(), "details": column.fact.details()})),
         "likely": likely_json(ready, cause),
         "first": {"source": source_name(ready, cause.source), "row": cause.row, "line": cause.line, "value": cause.example},
         "wrong": cause.fault.wrong(),

@@ -23,36 +23,7 @@ pub(crate) struct Report<'r> {
 impl fmt::Display for Report<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if !self.quiet {
-            for remark in &self.summary.remarks {
-                let value = if remark.example.is_empty() {
-                    remark.about.clone()
-                } else {
-                    format!("{} \"{}\"", remark.about, remark.example)
-                };
-                let word = remark.kind.severity().word();
-                let about_all = matches!(
-                    remark.kind,
-                    Kind::ColumnNotMapped | Kind::FieldNotFed | Kind::HiddenRows | Kind::MergedCells
-                );
-                let row = remark.row.with_line(remark.line);
-                let place = match remark.count {
-                    _ if about_all => String::new(),
-                    1 => format!("row {row}: "),
-                    count => format!("{} rows, first row {row}: ", grouped(count)),
-                };
-                let right = if remark.fault.right().is_empty() {
-                    String::new()
-                } else {
-                    format!("; {}", remark.fault.right())
-                };
-                let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.fault.wrong()));
-                let margin = word.len() + 2;
-                for (number, line) in wrapped(&text, width() - margin, 0).iter().enumerate() {
-                    let label =
-                        if number == 0 { format!("{}: ", styled(REMARK, word)) } else { " ".repeat(margin) };
-                    writeln!(f, "{label}{line}")?;
-                }
-            }
+            self.summary.remarks.iter().try_for_each(|cause| remark(f, cause))?;
             if !self.summary.remarks.is_empty() {
                 writeln!(f)?;
             }
@@ -72,35 +43,7 @@ impl fmt::Display for Report<'_> {
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
-        if totals.left_out > 0 && !self.quiet {
-            let no_record = |kind: Kind| {
-                matches!(
-                    kind,
-                    Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NothingRepeated
-                )
-            };
-            let without: u64 = self
-                .summary
-                .remarks
-                .iter()
-                .filter(|remark| no_record(remark.kind))
-                .map(|remark| remark.count)
-                .sum();
-            let rows = |count: u64, one: &str, many: &str| match count {
-                0 => None,
-                1 => Some(format!("1 {one}")),
-                count => Some(format!("{} {many}", grouped(count))),
-            };
-            let kept_out = self.summary.kept_out;
-            let blank = totals.left_out.saturating_sub(without + kept_out);
-            let all = [
-                rows(blank, "blank row", "blank rows"),
-                rows(without, "row without a record", "rows without a record"),
-                rows(kept_out, "row kept out as was decided", "rows kept out as was decided"),
-            ];
-            let all: Vec<String> = all.into_iter().flatten().collect();
-            writeln!(f, "  left out: {}", all.join(" and "))?;
-        }
+        self.left_out(f)?;
         Causes {
             ready: self.ready,
             causes: &self.summary.causes,
@@ -113,7 +56,65 @@ impl fmt::Display for Report<'_> {
     }
 }
 
+/// What was noticed and keeps nothing out.
+fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
+    let value = if remark.example.is_empty() {
+        remark.about.clone()
+    } else {
+        format!("{} \"{}\"", remark.about, remark.example)
+    };
+    let word = remark.kind.severity().word();
+    let about_all = matches!(
+        remark.kind,
+        Kind::ColumnNotMapped | Kind::FieldNotFed | Kind::HiddenRows | Kind::MergedCells
+    );
+    let row = remark.row.with_line(remark.line);
+    let place = match remark.count {
+        _ if about_all => String::new(),
+        1 => format!("row {row}: "),
+        count => format!("{} rows, first row {row}: ", grouped(count)),
+    };
+    let right = remark.fault.right();
+    let right = if right.is_empty() { right } else { format!("; {right}") };
+    let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.fault.wrong()));
+    let margin = word.len() + 2;
+    for (number, line) in wrapped(&text, width() - margin, 0).iter().enumerate() {
+        let label = if number == 0 { format!("{}: ", styled(REMARK, word)) } else { " ".repeat(margin) };
+        writeln!(f, "{label}{line}")?;
+    }
+    Ok(())
+}
+
 impl Report<'_> {
+    /// Why rows were left out.
+    fn left_out(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let left_out = self.summary.totals.left_out;
+        if left_out == 0 || self.quiet {
+            return Ok(());
+        }
+        let no_record = |remark: &&Cause| {
+            matches!(
+                remark.kind,
+                Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NothingRepeated
+            )
+        };
+        let without: u64 = self.summary.remarks.iter().filter(no_record).map(|remark| remark.count).sum();
+        let rows = |count: u64, one: &str, many: &str| match count {
+            0 => None,
+            1 => Some(format!("1 {one}")),
+            count => Some(format!("{} {many}", grouped(count))),
+        };
+        let kept_out = self.summary.kept_out;
+        let blank = left_out.saturating_sub(without + kept_out);
+        let all = [
+            rows(blank, "blank row", "blank rows"),
+            rows(without, "row without a record", "rows without a record"),
+            rows(kept_out, "row kept out as was decided", "rows kept out as was decided"),
+        ];
+        let all: Vec<String> = all.into_iter().flatten().collect();
+        writeln!(f, "  left out: {}", all.join(" and "))
+    }
+
     /// What was decided since a batch was made of the same sources, and what that did.
     fn what_decisions_did(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Some(before) = self.before.filter(|_| !self.quiet) else { return Ok(()) };

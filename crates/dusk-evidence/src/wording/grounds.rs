@@ -1,0 +1,101 @@
+//! Words for what speaks for a column, and for what is wrong with one.
+
+use crate::{ColumnFact, Grounds, Held, Share, Undecided, Unproven};
+
+impl Grounds {
+    /// Whether they say nothing.
+    pub fn is_nothing(&self) -> bool {
+        *self == Self::Nothing
+    }
+
+    /// In words; `column` is named where it is not clear which column is meant.
+    pub fn words(&self, column: Option<&str>) -> String {
+        let values = column.map_or_else(|| "values".to_owned(), |column| format!("values of \"{column}\""));
+        match self {
+            Self::Nothing => String::new(),
+            Self::Some(share, held) => some(*share, held, &values),
+            Self::NoneIn(list) => format!("none of the {values} is in {list}"),
+            Self::Different(count) => format!("there are {count} different {values}"),
+        }
+    }
+}
+
+fn some(Share { fit, of }: Share, held: &Held, values: &str) -> String {
+    let count = if fit == of { format!("all {of} {values}") } else { format!("{fit} of {of} {values}") };
+    match held {
+        Held::In(list) => format!("{count} are in {list}"),
+        Held::InParted { between, list } => {
+            let between = if *between == "\n" { "a line break" } else { between };
+            format!("with \"{between}\" between them {count} are in {list}")
+        }
+        Held::Files => format!("{count} are files of the folder"),
+        Held::Numbers => format!("{count} are numbers"),
+        Held::OutsideLimits => format!("{count} are outside the limits"),
+        Held::Booleans => format!("{count} are words for true and false"),
+        Held::Digits(digits) => format!("{count} have up to {digits} digits"),
+        Held::Form => format!("{count} have the form demanded"),
+        Held::TooLong => format!("{count} are longer than the field takes"),
+        Held::Times => format!("{count} are times of day"),
+        Held::Dates => format!("{count} are dates"),
+        Held::DatesWithTime => format!("{count} are dates with a time"),
+        Held::DatesWithoutTime => format!("{count} are dates, most without a time"),
+    }
+}
+
+impl Unproven {
+    /// In words, as the rest of a sentence about the column.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::NoOrder => "its dates do not prove one order of day, month and year",
+            Self::OtherOrder => "its dates prove another order of day, month and year than the mapping names",
+        }
+    }
+}
+
+impl ColumnFact {
+    /// What is wrong with the column as a whole, in words.
+    pub fn says(&self) -> String {
+        match self {
+            Self::Exchanged { columns: [first, second], grounds } => format!(
+                "the columns \"{first}\" and \"{second}\" seem to be exchanged: {}",
+                grounds.words(Some(second))
+            ),
+            Self::ExchangedByRule { columns: [first, second], broken, broken_then } => {
+                let then = if *broken_then == 0 { "none".to_owned() } else { format!("only {broken_then}") };
+                format!(
+                    "the columns \"{first}\" and \"{second}\" seem to be exchanged: of the first {broken} records that break this rule, {then} would if they were"
+                )
+            }
+            Self::Wrong { column, better, grounds } => format!(
+                "the column \"{column}\" seems to be the wrong one: of \"{better}\" {}",
+                grounds.words(None)
+            ),
+            Self::Unproven { why, evidence } => {
+                format!("{}: {}; no batch is made until it is known", why.words(), evidence.verdict_shown())
+            }
+        }
+    }
+
+    /// What more there is to say, line by line.
+    pub fn details(&self) -> Vec<String> {
+        match self {
+            Self::Unproven { evidence, .. } => evidence.details(),
+            Self::Exchanged { .. } | Self::ExchangedByRule { .. } | Self::Wrong { .. } => Vec::new(),
+        }
+    }
+}
+
+impl std::fmt::Display for Undecided {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let sources = self.sources.join(", ");
+        writeln!(f, "{sources}: column \"{}\": {}, so nothing was written", self.column, self.why.words())?;
+        for line in self.evidence.to_string().lines() {
+            writeln!(f, "  {line}")?;
+        }
+        write!(f, "  Ask whoever made the export, then write into {}:", self.mapping)?;
+        for line in &self.evidence.settle {
+            write!(f, "\n    {line}")?;
+        }
+        Ok(())
+    }
+}
