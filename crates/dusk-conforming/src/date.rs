@@ -13,7 +13,7 @@ use dusk_values::{
 };
 
 /// How a date is to be read, and what is known of its cell.
-pub(super) struct Given<'g> {
+pub(super) struct DateGiven<'g> {
     pub(super) reading: &'g DateReading,
     pub(super) proven: bool,
     /// Nobody knows the order of its column's dates yet.
@@ -38,7 +38,7 @@ enum By {
     Form,
 }
 
-impl Given<'_> {
+impl DateGiven<'_> {
     /// The order in which a written date is to be read; nothing where nobody says.
     fn order(&self, text: &str, written: WrittenDate) -> Option<By> {
         let reading = self.reading;
@@ -78,7 +78,7 @@ impl Given<'_> {
 /// Reads a date or a time and writes it in the target's form.
 pub(super) fn conform(
     text: &str,
-    given: &Given<'_>,
+    given: &DateGiven<'_>,
     holds: ValueType,
     (format, also): (&DatePattern, &[DatePattern]),
     trail: &mut Trail,
@@ -134,7 +134,7 @@ fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
 }
 
 /// How a date was read.
-fn how_read(given: &Given<'_>, by: By) -> HowRead {
+fn how_read(given: &DateGiven<'_>, by: By) -> HowRead {
     match (&given.reading.pattern, by) {
         (Some(pattern), _) if given.cell.kind != CellKind::Date => {
             HowRead::Pattern(pattern.text().to_owned())
@@ -158,7 +158,7 @@ fn no_such_time() -> Fault {
     impossible(NotThere::Time)
 }
 
-fn read_time(text: &str, given: &Given<'_>) -> Result<Time, Fault> {
+fn read_time(text: &str, given: &DateGiven<'_>) -> Result<Time, Fault> {
     if let Some(pattern) = given.reading.pattern.as_ref().filter(|_| given.cell.kind == CellKind::Text) {
         let moment = pattern.read(text).ok_or_else(|| not_a_date(ValueType::Time))?;
         return time_of(moment).ok_or_else(no_such_time);
@@ -180,7 +180,7 @@ fn time_of(moment: Moment) -> Option<Time> {
     .ok()
 }
 
-fn read(text: &str, given: &Given<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
+fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
     let reading = given.reading;
     let is_open = given.open && WrittenDate::read(text).is_some();
     let patterned = !is_open && given.cell.kind != CellKind::Date;
@@ -241,7 +241,7 @@ fn read_pattern(
 }
 
 /// A whole number of five digits counts days, where the mapping says so.
-fn day_count(text: &str, given: &Given<'_>) -> Result<Option<Date>, Fault> {
+fn day_count(text: &str, given: &DateGiven<'_>) -> Result<Option<Date>, Fault> {
     let number = match text.parse::<i32>() {
         Ok(number) if text.len() == 5 && text.bytes().all(|byte| byte.is_ascii_digit()) => number,
         _ => return Ok(None),
@@ -259,7 +259,7 @@ fn day_count(text: &str, given: &Given<'_>) -> Result<Option<Date>, Fault> {
 
 fn read_written(
     text: &str,
-    given: &Given<'_>,
+    given: &DateGiven<'_>,
     holds: ValueType,
     by: &mut By,
 ) -> Result<(Date, Option<Time>), Fault> {
@@ -334,7 +334,7 @@ mod tests {
         let format = DatePattern::parse("yyyy-MM-dd HH:mm").unwrap();
         let reading = DateReading { order, years_from, ..DateReading::default() };
         let mut out = String::new();
-        let given = Given {
+        let given = DateGiven {
             reading: &reading,
             proven: false,
             open: false,
@@ -387,7 +387,8 @@ mod tests {
             let reading = DateReading { order, pattern, ..DateReading::default() };
             let read = |text: &str| {
                 let (cell, signs) = (Cell::default(), Default::default());
-                let given = Given { reading: &reading, proven: false, open: true, cell, zone: None, signs };
+                let given =
+                    DateGiven { reading: &reading, proven: false, open: true, cell, zone: None, signs };
                 let mut out = String::new();
                 conform(text, &given, ValueType::Date, (&format, &[]), &mut Trail::default(), &mut out)
                     .map_or_else(|fault| fault.kind().code().to_owned(), |_| out)
@@ -410,7 +411,7 @@ mod tests {
                 order_where: vec![OrderWhere { which, order }],
                 ..DateReading::default()
             };
-            let given = Given {
+            let given = DateGiven {
                 reading: &reading,
                 proven: false,
                 open: false,

@@ -1,17 +1,17 @@
 //! What identifies records, so that no two of a batch have the same key.
 //!
 //! A key is kept as 96 bits of its XXH3 hash, with the number of the record that had it first:
-//! 16 bytes, whatever the key's length. Two different keys of a million records share a print
+//! 16 bytes, whatever the key's length. Two different keys of a million records share a hash
 //! with a probability below 10^-17.
 
 use hashbrown::HashTable;
 
-/// The print of a record's key.
+/// The hash of a record's key.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub struct KeyPrint([u32; 3]);
+pub struct KeyHash([u32; 3]);
 
-impl KeyPrint {
-    /// The print of a key.
+impl KeyHash {
+    /// The hash of a key.
     pub(crate) fn of(key: &[u8]) -> Self {
         let hash = xxhash_rust::xxh3::xxh3_128(key);
         Self([hash as u32, (hash >> 32) as u32, (hash >> 64) as u32])
@@ -26,7 +26,7 @@ impl KeyPrint {
 /// The keys of a batch and the records that had them first.
 #[derive(Debug, Default)]
 pub struct Keys {
-    table: HashTable<(KeyPrint, u32)>,
+    table: HashTable<(KeyHash, u32)>,
 }
 
 impl Keys {
@@ -39,7 +39,7 @@ impl Keys {
     /// for each which record had its key first, if one had.
     pub fn insert_all(
         &mut self,
-        prints: impl Iterator<Item = (u32, Option<KeyPrint>)> + Clone,
+        prints: impl Iterator<Item = (u32, Option<KeyHash>)> + Clone,
         found: &mut Vec<Option<u32>>,
     ) {
         // Each key waits for memory. Looking at all of them before the first is put in lets them
@@ -53,7 +53,7 @@ impl Keys {
     }
 
     /// Takes in the key of a record; gives back the record that had it first, if one had.
-    pub fn insert(&mut self, print: KeyPrint, record: u32) -> Option<u32> {
+    pub fn insert(&mut self, print: KeyHash, record: u32) -> Option<u32> {
         let entry = self.table.entry(print.hash(), |(known, _)| *known == print, |(known, _)| known.hash());
         match entry {
             hashbrown::hash_table::Entry::Occupied(first) => Some(first.get().1),
@@ -72,12 +72,12 @@ mod tests {
     #[test]
     fn the_first_record_with_a_key_is_named_to_every_later_one() {
         let prints = [Some("a"), None, Some("b"), Some("a"), Some("a")]
-            .map(|key| key.map(|key| KeyPrint::of(key.as_bytes())));
+            .map(|key| key.map(|key| KeyHash::of(key.as_bytes())));
         let mut keys = Keys::default();
         keys.make_room(3);
         let mut found = Vec::new();
         keys.insert_all((10..).zip(prints), &mut found);
         assert_eq!(found, [None, None, None, Some(10), Some(10)]);
-        assert_eq!(keys.insert(KeyPrint::of(b"b"), 99), Some(12));
+        assert_eq!(keys.insert(KeyHash::of(b"b"), 99), Some(12));
     }
 }

@@ -46,7 +46,7 @@ mod step;
 mod translations;
 mod types;
 
-pub use keys::{KeyPrint, Keys};
+pub use keys::{KeyHash, Keys};
 pub use types::check_limits;
 
 pub use above::{Above, AboveCells};

@@ -49,7 +49,7 @@ impl State {
 
 /// Where an outcome is, and what a run has to know about it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Found {
+pub(super) struct Remembered {
     /// Its place among the outcomes.
     pub(super) place: usize,
     /// Its slot in the table of short values, if it has one.
@@ -58,7 +58,7 @@ pub(super) struct Found {
     pub(super) state: State,
 }
 
-impl Found {
+impl Remembered {
     /// Nothing that was conformed.
     pub(super) const NOTHING: Self = Self { place: NOT_REMEMBERED, slot: None, state: State::UNCHANGED };
 }
@@ -141,7 +141,7 @@ impl FieldMemo {
 
     /// The outcome of a value met before.
     #[inline]
-    pub(super) fn find(&self, key: MemoKey<'_>) -> Option<Found> {
+    pub(super) fn find(&self, key: MemoKey<'_>) -> Option<Remembered> {
         match key {
             MemoKey::Short(text, parent) => self.find_short(text, parent),
             MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place)),
@@ -150,12 +150,12 @@ impl FieldMemo {
     }
 
     #[inline]
-    fn find_short(&self, text: ShortText, parent: u32) -> Option<Found> {
+    fn find_short(&self, text: ShortText, parent: u32) -> Option<Remembered> {
         let start = start_in(self.table.len(), text, parent);
         for (entry, slot) in self.table.get(start..start + REACH)?.iter().zip(start..) {
             let entry = entry.as_ref()?;
             if entry.text == text && entry.parent == parent {
-                return Some(Found {
+                return Some(Remembered {
                     place: entry.outcome.get() as usize,
                     slot: Some(slot),
                     state: entry.state,
@@ -166,8 +166,8 @@ impl FieldMemo {
     }
 
     /// An outcome by its place.
-    pub(super) fn found(&self, place: usize) -> Found {
-        Found { place, slot: None, state: self.states.get(place).copied().unwrap_or(State::FAULTY) }
+    pub(super) fn found(&self, place: usize) -> Remembered {
+        Remembered { place, slot: None, state: self.states.get(place).copied().unwrap_or(State::FAULTY) }
     }
 
     /// A place for the outcome of a new value, met in the `row`-th row; [`NOT_REMEMBERED`] where
@@ -229,8 +229,8 @@ impl FieldMemo {
     }
 
     /// Notes what a run has to know about a new outcome.
-    pub(super) fn settle(&mut self, place: usize, key: MemoKey<'_>) -> Found {
-        let Some(outcome) = self.outcomes.get_mut(place) else { return Found::NOTHING };
+    pub(super) fn settle(&mut self, place: usize, key: MemoKey<'_>) -> Remembered {
+        let Some(outcome) = self.outcomes.get_mut(place) else { return Remembered::NOTHING };
         let state = match (outcome.faults.is_empty(), outcome.trail.changed()) {
             (false, _) => State::FAULTY,
             (true, _) if !outcome.remarks.is_empty() => State::REMARKED,
@@ -252,16 +252,16 @@ impl FieldMemo {
                         entry.encoded = encoded;
                         outcome.encoded = Vec::new();
                     }
-                    return Found { place, slot: Some(start + slot), state };
+                    return Remembered { place, slot: Some(start + slot), state };
                 }
             }
         }
-        Found { place, slot: None, state }
+        Remembered { place, slot: None, state }
     }
 
     /// Appends an outcome's piece of the upload file.
     #[inline]
-    pub(super) fn append(&self, found: Found, out: &mut Vec<u8>) {
+    pub(super) fn append(&self, found: Remembered, out: &mut Vec<u8>) {
         let entry = found.slot.and_then(|slot| self.table.get(slot)?.as_ref());
         match entry.filter(|entry| entry.encoded.length > 0) {
             Some(entry) => entry.encoded.append_to(out),
@@ -289,7 +289,7 @@ impl FieldMemo {
     }
 
     /// Gives the change of a remembered outcome its number.
-    pub(super) fn number(&mut self, found: Found, number: u32) {
+    pub(super) fn number(&mut self, found: Remembered, number: u32) {
         let state = State::numbered(number);
         if let Some(slot) = self.states.get_mut(found.place) {
             *slot = state;
@@ -315,14 +315,14 @@ mod tests {
     }
 
     /// Remembers a value as if it had been conformed to itself.
-    fn remember(memo: &mut FieldMemo, key: MemoKey<'_>, text: &str, row: u64) -> Found {
+    fn remember(memo: &mut FieldMemo, key: MemoKey<'_>, text: &str, row: u64) -> Remembered {
         let place = memo.place_for(key, row);
         let outcome = memo.outcome_mut(place).unwrap();
         *outcome = Outcome { text: text.into(), encoded: text.into(), ..Outcome::default() };
         memo.settle(place, key)
     }
 
-    fn written(memo: &FieldMemo, found: Found) -> String {
+    fn written(memo: &FieldMemo, found: Remembered) -> String {
         let mut out = Vec::new();
         memo.append(found, &mut out);
         String::from_utf8(out).unwrap()
@@ -332,7 +332,7 @@ mod tests {
     fn what_was_remembered_is_found_with_what_it_became_however_the_table_grows() {
         let mut memo = FieldMemo::new(false);
         let values: Vec<String> = (0..6_000).map(|number| format!("value {number}")).collect();
-        let kept: Vec<Found> = values
+        let kept: Vec<Remembered> = values
             .iter()
             .zip(0..)
             .map(|(text, row)| remember(&mut memo, short(text, 0), text, row * 9))

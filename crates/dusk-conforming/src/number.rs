@@ -8,7 +8,7 @@ use dusk_values::{Decimal, Inexact, Unit, UnitConversion};
 
 /// What a number has to become.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Wanted {
+pub(super) struct NumberWanted {
     pub(super) decimals: u32,
     pub(super) conversion: Option<UnitConversion>,
     pub(super) unit: Option<&'static Unit>,
@@ -18,7 +18,7 @@ pub(super) struct Wanted {
 pub(super) fn conform(
     text: &str,
     reading: &NumberReading,
-    wanted: &Wanted,
+    wanted: &NumberWanted,
     trail: &mut Trail,
 ) -> Result<(String, Decimal), Fault> {
     let (signed, below_zero) = without_brackets(text, reading)?;
@@ -80,7 +80,7 @@ fn not_a_number() -> Fault {
     Fault::new(NumberFact::NotANumber(NumberMarks::Plain))
 }
 
-fn needs_rounding(wanted: &Wanted) -> Fault {
+fn needs_rounding(wanted: &NumberWanted) -> Fault {
     let unit = wanted.conversion.map(|way| way.to);
     Fault::new(NumberFact::NeedsRounding { decimals: wanted.decimals, unit })
 }
@@ -137,7 +137,7 @@ fn split_unit(text: &str) -> (&str, Option<&str>) {
     }
 }
 
-fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &Wanted) -> Result<(), Fault> {
+fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &NumberWanted) -> Result<(), Fault> {
     if is_power_of_ten(text) {
         return Err(power_of_ten());
     }
@@ -275,7 +275,7 @@ mod tests {
     use dusk_values::Rounding;
 
     fn read(text: &str, reading: NumberReading, decimals: u32) -> Result<String, &'static str> {
-        let wanted = Wanted { decimals, conversion: None, unit: reading.unit };
+        let wanted = NumberWanted { decimals, conversion: None, unit: reading.unit };
         conform(text, &reading, &wanted, &mut Trail::default())
             .map(|(text, _)| text)
             .map_err(|fault| fault.kind().code())

@@ -7,12 +7,12 @@ use super::Outcome;
 use super::above::{Above, AboveCells};
 use super::cell::shown_raw;
 use super::clean::is_blank;
-use super::memo::{FieldMemo, Found, MemoKey, NOT_REMEMBERED, State};
+use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::Met;
 use super::plan::{FieldPlan, Input, Plan};
 use super::several::JOINT;
 use super::shape::Shape;
-use crate::KeyPrint;
+use crate::KeyHash;
 use dusk_description::{RecordShare, UploadEncoder};
 use dusk_evidence::{ById, Fault, FieldId, Finding, Kind, RecordFact, Severity, Slot, SourceId};
 use dusk_inspecting::DateSigns;
@@ -48,7 +48,7 @@ pub struct Conformer<'p> {
     pub(super) encoder: UploadEncoder<'p>,
     pub(super) memos: ById<FieldId, FieldMemo>,
     /// For each field, where the current row's outcome is.
-    pub(super) current: ById<FieldId, Found>,
+    pub(super) current: ById<FieldId, Remembered>,
     key_fields: Vec<FieldId>,
     /// What a key looks like in the upload file when all of it is blank.
     blank_key: Vec<u8>,
@@ -95,7 +95,7 @@ impl<'p> Conformer<'p> {
             plan,
             encoder,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
-            current: ById::like(&plan.fields, Found::NOTHING),
+            current: ById::like(&plan.fields, Remembered::NOTHING),
             key_fields,
             blank_key,
             record: Vec::new(),
@@ -220,8 +220,8 @@ impl<'p> Conformer<'p> {
                 if !known {
                     // One of its parts is rejected, so nobody can say what is made of them.
                     self.memos.get_mut(id)?.leave_unjudged();
-                    *self.current.get_mut(id)? = Found::NOTHING;
-                    self.take(id, Found::NOTHING);
+                    *self.current.get_mut(id)? = Remembered::NOTHING;
+                    self.take(id, Remembered::NOTHING);
                     return Some(());
                 }
                 ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
@@ -271,7 +271,7 @@ impl<'p> Conformer<'p> {
 
     /// Takes an outcome into the current record.
     #[inline]
-    fn take(&mut self, place: FieldId, found: Found) {
+    fn take(&mut self, place: FieldId, found: Remembered) {
         match found.state.number() {
             Some(number) => self.noted.push(number),
             None => {
@@ -446,7 +446,7 @@ impl<'p> Conformer<'p> {
     /// What identifies the current record; nothing when the target has no key or the row's is
     /// blank or faulty. It is made of the key as it stands in the upload file, where different
     /// values never look alike.
-    pub fn key(&mut self) -> Option<KeyPrint> {
+    pub fn key(&mut self) -> Option<KeyHash> {
         self.scratch.clear();
         for &place in &self.key_fields {
             let (memo, found) = (self.memos.get(place)?, *self.current.get(place)?);
@@ -456,7 +456,7 @@ impl<'p> Conformer<'p> {
             }
             memo.append(found, &mut self.scratch);
         }
-        (self.scratch != self.blank_key).then(|| KeyPrint::of(&self.scratch))
+        (self.scratch != self.blank_key).then(|| KeyHash::of(&self.scratch))
     }
 
     /// The current record's key as people read it.
@@ -485,12 +485,12 @@ fn push_between_joints(cell: &str, raw: &mut String) {
 /// there, or is its own parent.
 fn new_outcome(
     memos: &mut ById<FieldId, FieldMemo>,
-    current: &ById<FieldId, Found>,
+    current: &ById<FieldId, Remembered>,
     encoder: &mut UploadEncoder<'_>,
     (id, field): (FieldId, &FieldPlan<'_>),
     raw: &str,
     (key, row): (MemoKey<'_>, u64),
-) -> Option<Found> {
+) -> Option<Remembered> {
     let (memo, parent) = match field.parent {
         None => (memos.get_mut(id)?, Parent::None),
         Some(parent) => {
@@ -500,7 +500,7 @@ fn new_outcome(
                 Some(outcome) if !outcome.faults.is_empty() => {
                     // The parent is rejected in this row, so nobody can say what is valid inside it.
                     memo.leave_unjudged();
-                    return Some(Found::NOTHING);
+                    return Some(Remembered::NOTHING);
                 }
                 Some(outcome) if !outcome.text.is_empty() => (memo, Parent::Code(&outcome.text)),
                 _ => (memo, Parent::Blank(field.parent_name)),

@@ -20,9 +20,9 @@ pub const WHOLE_ROW: &str = "(row)";
 /// long as that is so, or else the last one would be lost.
 pub const DOUBLE: &str = "double";
 
-/// What a row is recognised by, as sums of the prints of its cells; 0 where there are none.
+/// What a row is recognised by, as sums of the hashes of its cells; 0 where there are none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
-pub struct RowPrint {
+pub struct RowHash {
     /// Of all its cells.
     pub all: u64,
     /// Of those that the mapping uses.
@@ -31,7 +31,7 @@ pub struct RowPrint {
     pub key: u64,
 }
 
-impl RowPrint {
+impl RowHash {
     /// What rows of the same record have in common: their keys, or where there are none all cells that
     /// matter.
     pub fn record(&self) -> u64 {
@@ -39,13 +39,13 @@ impl RowPrint {
     }
 }
 
-impl fmt::Display for RowPrint {
+impl fmt::Display for RowHash {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{:016x}-{:016x}-{:016x}", self.all, self.used, self.key)
     }
 }
 
-impl FromStr for RowPrint {
+impl FromStr for RowHash {
     type Err = ();
 
     fn from_str(text: &str) -> std::result::Result<Self, ()> {
@@ -78,7 +78,7 @@ pub struct Correction {
     /// Why, in the steward's words.
     pub note: String,
     /// What the row is recognised by; nothing for a line that was written by hand.
-    pub print: Option<RowPrint>,
+    pub print: Option<RowHash>,
 }
 
 impl Correction {
@@ -169,7 +169,7 @@ impl CorrectionFile {
     }
 
     /// The correction of a cell of a row with this print.
-    pub fn find(&self, row: Row, print: RowPrint, column: &str) -> Option<&Correction> {
+    pub fn find(&self, row: Row, print: RowHash, column: &str) -> Option<&Correction> {
         self.lines.iter().find(|line| line.is_at(row, print, column))
     }
 
@@ -192,7 +192,7 @@ impl CorrectionFile {
 }
 
 impl Correction {
-    fn is_at(&self, row: Row, print: RowPrint, column: &str) -> bool {
+    fn is_at(&self, row: Row, print: RowHash, column: &str) -> bool {
         self.row == row && self.column == column && self.print.is_none_or(|own| own.all == print.all)
     }
 }
@@ -278,7 +278,7 @@ mod tests {
         assert!(path.ends_with("corrections/spring 2026.csv"));
         let mut problems = Problems::default();
         let mut file = CorrectionFile::read(&path, &mut problems).unwrap();
-        let print = RowPrint { all: 1, used: u64::MAX, key: 3 };
+        let print = RowHash { all: 1, used: u64::MAX, key: 3 };
         let correction = |now: &str| Correction {
             row: Row(17),
             column: "Hive".into(),
@@ -328,14 +328,14 @@ mod tests {
         let file = CorrectionFile::read(&path, &mut problems).unwrap();
         assert_eq!((file.lines[0].now.as_str(), file.lines[0].print), ("b", None));
         // What somebody else's line was recognised by is no other's.
-        let print: RowPrint = print.parse().unwrap();
+        let print: RowHash = print.parse().unwrap();
         assert_eq!(print.to_string().parse(), Ok(print));
         assert_eq!(file.find(Row(2), print, "Hive").map(Correction::decided).as_deref(), Some("correction"));
         assert!(file.find(Row(2), print, "Date").is_none() && file.find(Row(4), print, "Hive").is_none());
         assert!(
             ["", "1-2-3", "00000000000000010000000000000002"]
                 .iter()
-                .all(|text| text.parse::<RowPrint>().is_err())
+                .all(|text| text.parse::<RowHash>().is_err())
         );
     }
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hashbrown::HashMap;
 
-use super::{RowPrint, RowPrints};
+use super::{RowHash, RowHashes};
 use dusk_evidence::Result;
 use dusk_sources::{Source, without_marks};
 
@@ -12,7 +12,7 @@ use dusk_sources::{Source, without_marks};
 #[derive(Debug, Clone)]
 pub struct ExportedRow {
     /// What it is recognised by.
-    pub print: RowPrint,
+    pub print: RowHash,
     /// Its cells, without marks, one for each column, and last what is beyond the header.
     pub cells: Vec<String>,
 }
@@ -22,7 +22,7 @@ pub struct ExportedRow {
 pub struct WantedRows {
     /// The numbers of rows.
     pub numbers: BTreeSet<u64>,
-    /// Prints of all cells.
+    /// Hashes of all cells.
     pub prints: BTreeSet<u64>,
 }
 
@@ -36,7 +36,7 @@ pub struct FoundRows {
 }
 
 /// Looks rows up in a source.
-pub fn find_rows(source: &Source, prints: &RowPrints, wanted: &WantedRows) -> Result<FoundRows> {
+pub fn find_rows(source: &Source, prints: &RowHashes, wanted: &WantedRows) -> Result<FoundRows> {
     let mut found = FoundRows::default();
     if wanted.numbers.is_empty() && wanted.prints.is_empty() {
         return Ok(found);
@@ -65,7 +65,7 @@ pub fn find_rows(source: &Source, prints: &RowPrints, wanted: &WantedRows) -> Re
 ///
 /// # Errors
 /// Whatever stops reading.
-pub fn exported_row(source: &Source, prints: &RowPrints, number: u64) -> Result<Option<ExportedRow>> {
+pub fn exported_row(source: &Source, prints: &RowHashes, number: u64) -> Result<Option<ExportedRow>> {
     let wanted = WantedRows { numbers: BTreeSet::from([number]), prints: BTreeSet::new() };
     Ok(find_rows(source, prints, &wanted)?.at.remove(&number))
 }
@@ -74,7 +74,7 @@ pub fn exported_row(source: &Source, prints: &RowPrints, number: u64) -> Result<
 ///
 /// # Errors
 /// Whatever stops reading.
-pub fn is_double(source: &Source, prints: &RowPrints, print: RowPrint) -> Result<bool> {
+pub fn is_double(source: &Source, prints: &RowHashes, print: RowHash) -> Result<bool> {
     let mut walk = source.walk_as_exported()?;
     let mut met = 0;
     while let Some(mut rows) = walk.more()? {

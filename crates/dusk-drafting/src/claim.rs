@@ -59,7 +59,7 @@ fn toml_text(text: &str) -> String {
 
 /// A key of `target.toml` with its value, and where both come from.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Claim {
+pub struct Assertion {
     /// The key.
     pub key: &'static str,
     /// The value.
@@ -70,7 +70,7 @@ pub struct Claim {
 
 /// Claims in the order in which keys are written.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Claims(pub Vec<Claim>);
+pub struct Claims(pub Vec<Assertion>);
 
 impl Claims {
     /// The value of a key.
@@ -89,7 +89,7 @@ impl Claims {
     /// Sets a key, whatever it was.
     pub(super) fn set(&mut self, key: &'static str, value: Setting, from: &Place) {
         self.0.retain(|claim| claim.key != key);
-        self.0.push(Claim { key, value, from: from.clone() });
+        self.0.push(Assertion { key, value, from: from.clone() });
     }
 
     /// Takes a key away.
@@ -170,7 +170,7 @@ impl fmt::Display for Question {
 
 /// What one material, or one sheet of it, was taken for.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Taken {
+pub struct TakenFrom {
     /// The material.
     pub from: Place,
     /// What it was taken for, in words.
@@ -195,7 +195,7 @@ pub struct Drafted {
     /// What has to be settled.
     pub questions: Vec<Question>,
     /// What each material was taken for.
-    pub taken: Vec<Taken>,
+    pub taken: Vec<TakenFrom>,
 }
 
 impl Drafted {
@@ -207,7 +207,7 @@ impl Drafted {
     }
 
     pub(super) fn took(&mut self, from: &Place, role: impl Into<String>) {
-        self.taken.push(Taken { from: from.clone(), role: role.into() });
+        self.taken.push(TakenFrom { from: from.clone(), role: role.into() });
     }
 }
 

@@ -9,7 +9,7 @@ use serde_json::{Map, Value as Json};
 use super::claim::{Drafted, Place, Setting};
 use super::code_lists::{self, FoundList};
 use super::dictionary::Described;
-use super::facts::{Fact, Kind, fold};
+use super::facts::{FieldFact, FieldKind, fold};
 use super::{DraftOptions, Material};
 use dusk_evidence::{Error, Result};
 use dusk_values::{DatePattern, ValueType};
@@ -216,11 +216,11 @@ fn refer(
         return Ok(());
     };
     // Codes parted in one cell stay several codes.
-    if !field.facts.iter().any(|(fact, _)| matches!(fact, Fact::Kind(Kind::Codes))) {
-        field.facts.retain(|(fact, _)| !matches!(fact, Fact::Kind(_)));
-        field.facts.push((Fact::Kind(Kind::Code), from.clone()));
+    if !field.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Kind(FieldKind::Codes))) {
+        field.facts.retain(|(fact, _)| !matches!(fact, FieldFact::Kind(_)));
+        field.facts.push((FieldFact::Kind(FieldKind::Code), from.clone()));
     }
-    field.facts.push((Fact::SeeList(list.list.title.clone()), from));
+    field.facts.push((FieldFact::SeeList(list.list.title.clone()), from));
     let says = format!("the code list \"{}\": {} codes", list.list.title, list.list.codes.len());
     reader.drafted.took(&material.whole(sheet), says);
     if !lists.iter().any(|known: &FoundList| known.list.name == list.list.name) {
@@ -310,14 +310,14 @@ fn field_of(reader: &mut Reader<'_>, column: &Json, keys: &[String], at: &str) -
     field.never_send = column.get("virtual").and_then(Json::as_bool).unwrap_or(false);
     let mut found = datatype(reader, column, &name, at);
     if let Some(separator) = column.get("separator").and_then(Json::as_str) {
-        found.retain(|fact| !matches!(fact, Fact::Kind(_)));
-        found.extend([Fact::Kind(Kind::Codes), Fact::Separator(separator.to_owned())]);
+        found.retain(|fact| !matches!(fact, FieldFact::Kind(_)));
+        found.extend([FieldFact::Kind(FieldKind::Codes), FieldFact::Separator(separator.to_owned())]);
     }
     if column.get("required").and_then(Json::as_bool).unwrap_or(false) {
-        found.push(Fact::Required(true));
+        found.push(FieldFact::Required(true));
     }
     if keys.contains(&name) {
-        found.push(Fact::Key);
+        found.push(FieldFact::Key);
     }
     field.default = column
         .get("default")
@@ -345,9 +345,9 @@ const RANGES: [(&str, Option<&str>, Option<&str>); 11] = [
 ];
 
 /// The datatypes of the standard, each with what it is here.
-const DATATYPES: [(Kind, &[&str]); 7] = [
+const DATATYPES: [(FieldKind, &[&str]); 7] = [
     (
-        Kind::Text,
+        FieldKind::Text,
         &[
             "string",
             "normalizedString",
@@ -362,7 +362,7 @@ const DATATYPES: [(Kind, &[&str]); 7] = [
         ],
     ),
     (
-        Kind::Integer,
+        FieldKind::Integer,
         &[
             "integer",
             "int",
@@ -379,14 +379,14 @@ const DATATYPES: [(Kind, &[&str]); 7] = [
             "negativeInteger",
         ],
     ),
-    (Kind::Decimal, &["decimal", "double", "float", "number"]),
-    (Kind::Date, &["date"]),
-    (Kind::DateTime, &["datetime", "dateTime", "dateTimeStamp"]),
-    (Kind::Time, &["time"]),
-    (Kind::Boolean, &["boolean"]),
+    (FieldKind::Decimal, &["decimal", "double", "float", "number"]),
+    (FieldKind::Date, &["date"]),
+    (FieldKind::DateTime, &["datetime", "dateTime", "dateTimeStamp"]),
+    (FieldKind::Time, &["time"]),
+    (FieldKind::Boolean, &["boolean"]),
 ];
 
-fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec<Fact> {
+fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec<FieldFact> {
     let kind = column.get("datatype");
     let base = match kind {
         None => "string",
@@ -398,15 +398,15 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
         let says = format!("\"{base}\" is no datatype that a description knows; text was written");
         reader.ask(name, says, at);
     }
-    let word = known.unwrap_or(Kind::Text);
-    let mut found = vec![Fact::Kind(word)];
+    let word = known.unwrap_or(FieldKind::Text);
+    let mut found = vec![FieldFact::Kind(word)];
     let own = |keys: [&str; 3]| kind.is_some_and(|kind| keys.iter().any(|key| kind.get(key).is_some()));
     if let Some((_, least, most)) = RANGES.iter().find(|(name, ..)| *name == base) {
         if !own(["minimum", "minInclusive", "minExclusive"]) {
-            found.extend(least.map(|least| Fact::Min(least.into())));
+            found.extend(least.map(|least| FieldFact::Min(least.into())));
         }
         if !own(["maximum", "maxInclusive", "maxExclusive"]) {
-            found.extend(most.map(|most| Fact::Max(most.into())));
+            found.extend(most.map(|most| FieldFact::Max(most.into())));
         }
     }
     if let Some(Json::Object(more)) = kind {
@@ -420,7 +420,7 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
         limits(more, word, &mut found);
         ask_about_rest(reader, more, name, at);
         let length = text_in(more, "length").or_else(|| text_in(more, "maxLength"));
-        found.extend(length.and_then(|length| length.parse().ok()).map(Fact::Length));
+        found.extend(length.and_then(|length| length.parse().ok()).map(FieldFact::Length));
     }
     found
 }
@@ -435,41 +435,41 @@ fn text_in(object: &Map<String, Json>, key: &str) -> Option<String> {
 }
 
 /// What a format says of a type; otherwise why it says nothing.
-fn formatted(word: Kind, format: String) -> Result<Fact, String> {
+fn formatted(word: FieldKind, format: String) -> Result<FieldFact, String> {
     let holds = match word {
-        Kind::Boolean => {
-            let pair = format.split_once('|').map(|(yes, no)| Fact::Words(yes.into(), no.into()));
+        FieldKind::Boolean => {
+            let pair = format.split_once('|').map(|(yes, no)| FieldFact::Words(yes.into(), no.into()));
             return pair.ok_or_else(|| {
                 format!("the format \"{format}\" gives no words for true and false; the standard writes Y|N")
             });
         }
-        Kind::Text => {
-            let digits = only_digits(&format).map(Fact::Digits);
-            return Ok(digits.unwrap_or(Fact::Pattern(format, true)));
+        FieldKind::Text => {
+            let digits = only_digits(&format).map(FieldFact::Digits);
+            return Ok(digits.unwrap_or(FieldFact::Pattern(format, true)));
         }
-        Kind::DateTime => ValueType::DateTime,
-        Kind::Time => ValueType::Time,
-        Kind::Date => ValueType::Date,
+        FieldKind::DateTime => ValueType::DateTime,
+        FieldKind::Time => ValueType::Time,
+        FieldKind::Date => ValueType::Date,
         _ => {
             let digits = |after: &str| after.chars().filter(|c| matches!(c, '0' | '#')).count() as u64;
-            return Ok(Fact::Decimals(format.split_once('.').map_or(0, |(_, after)| digits(after))));
+            return Ok(FieldFact::Decimals(format.split_once('.').map_or(0, |(_, after)| digits(after))));
         }
     };
     match DatePattern::parse(&format) {
-        Ok(_) => Ok(Fact::Format(format, holds)),
+        Ok(_) => Ok(FieldFact::Format(format, holds)),
         Err(says) => Err(format!("the format \"{format}\" {says}")),
     }
 }
 
 /// The smallest and the largest value allowed.
-fn limits(more: &Map<String, Json>, word: Kind, found: &mut Vec<Fact>) {
-    let days = matches!(word, Kind::Date | Kind::DateTime | Kind::Time);
+fn limits(more: &Map<String, Json>, word: FieldKind, found: &mut Vec<FieldFact>) {
+    let days = matches!(word, FieldKind::Date | FieldKind::DateTime | FieldKind::Time);
     let least = ["minimum", "minInclusive"].iter().find_map(|key| text_in(more, key));
     let most = ["maximum", "maxInclusive"].iter().find_map(|key| text_in(more, key));
-    found.extend(least.map(|least| if days { Fact::NotBefore(least) } else { Fact::Min(least) }));
-    found.extend(most.map(|most| if days { Fact::NotAfter(most) } else { Fact::Max(most) }));
+    found.extend(least.map(|least| if days { FieldFact::NotBefore(least) } else { FieldFact::Min(least) }));
+    found.extend(most.map(|most| if days { FieldFact::NotAfter(most) } else { FieldFact::Max(most) }));
     for (key, sign) in [("minExclusive", ">"), ("maxExclusive", "<")] {
-        found.extend(text_in(more, key).map(|limit| Fact::Rule(format!("_ {sign} {limit}"))));
+        found.extend(text_in(more, key).map(|limit| FieldFact::Rule(format!("_ {sign} {limit}"))));
     }
 }
 

@@ -1,7 +1,7 @@
 //! A data dictionary: the table on its sheet, row by row.
 
 use super::claim::{Drafted, DraftedRule, Place};
-use super::facts::{Column, Fact, fold};
+use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
 use super::wording::facts;
 use super::{Material, MaterialSheet};
@@ -32,7 +32,7 @@ pub(super) struct Described {
     pub(super) default: Option<(String, Place)>,
     pub(super) rule: Option<(String, Place)>,
     pub(super) table: String,
-    pub(super) facts: Vec<(Fact, Place)>,
+    pub(super) facts: Vec<(FieldFact, Place)>,
     pub(super) from: Place,
 }
 
@@ -210,7 +210,7 @@ fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) ->
 
 /// A column that may go on in a row below its field.
 fn goes_on(table: &Table, column: usize) -> bool {
-    use Column::{Allowed, Format};
+    use DictionaryColumn::{Allowed, Format};
     !matches!(table.roles.get(column), Some(Some(Role::Says(says))) if !matches!(says, Allowed | Format))
 }
 
@@ -242,15 +242,15 @@ impl Described {
         };
         for (fact, _) in &mut self.facts {
             match fact {
-                Fact::Codes(codes) => return codes.push(code(text)),
-                Fact::Unread(first) if !first.contains(". ") => {
-                    *fact = Fact::Codes(vec![code(first), code(text)]);
+                FieldFact::Codes(codes) => return codes.push(code(text)),
+                FieldFact::Unread(first) if !first.contains(". ") => {
+                    *fact = FieldFact::Codes(vec![code(first), code(text)]);
                     return;
                 }
                 _ => {}
             }
         }
-        self.facts.push((Fact::Codes(vec![code(text)]), place));
+        self.facts.push((FieldFact::Codes(vec![code(text)]), place));
     }
 }
 
@@ -266,7 +266,7 @@ fn described(
     let mut field = Described::new(name.trim_end_matches(['*', ':']).trim(), from);
     // A star behind a name marks a field that must be filled.
     if name.ends_with('*') {
-        field.facts.push((Fact::Required(true), field.from.clone()));
+        field.facts.push((FieldFact::Required(true), field.from.clone()));
     }
     for (column, role) in table.roles.iter().enumerate() {
         let text = sheet.cells.cell(row, column);
@@ -284,8 +284,8 @@ fn described(
             Role::Rule => field.rule = Some((text.to_owned(), place())),
             Role::Table => text.clone_into(&mut field.table),
             // Beside M, which is mandatory, R is mostly recommended.
-            Role::Says(Column::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
-                field.facts.push((Fact::Conditional("R".into()), place()));
+            Role::Says(DictionaryColumn::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
+                field.facts.push((FieldFact::Conditional("R".into()), place()));
             }
             Role::Says(says) => field.facts.extend(facts(text, says).into_iter().map(|fact| (fact, place()))),
         }

@@ -4,7 +4,7 @@ use dusk_values::ValueType;
 
 /// What a field holds, as far as its dictionary's words say so.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Kind {
+pub(super) enum FieldKind {
     Text,
     Integer,
     Decimal,
@@ -18,7 +18,7 @@ pub(super) enum Kind {
     Codes,
 }
 
-impl Kind {
+impl FieldKind {
     const ALL: [Self; 10] = [
         Self::Text,
         Self::Integer,
@@ -54,8 +54,8 @@ impl Kind {
 
 /// One thing that a cell says of a field.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum Fact {
-    Kind(Kind),
+pub(super) enum FieldFact {
+    Kind(FieldKind),
     /// At most so many characters.
     Length(u64),
     /// Always so many digits.
@@ -91,7 +91,7 @@ pub(super) enum Fact {
 
 /// Which column of the dictionary a cell stands in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Column {
+pub(super) enum DictionaryColumn {
     Type,
     Length,
     Decimals,

@@ -2,7 +2,7 @@
 
 use super::claim::{DraftedList, Place, Setting};
 use super::code_lists::{self, file_name};
-use super::facts::{Fact, fold};
+use super::facts::{FieldFact, fold};
 use super::fields::Resolver;
 use dusk_description::Code;
 
@@ -22,8 +22,9 @@ impl Resolver<'_> {
         several: bool,
     ) {
         let from = self.one.from.clone();
-        let separator = self
-            .fact(|fact| if let Fact::Separator(separator) = fact { Some(separator.clone()) } else { None });
+        let separator = self.fact(|fact| {
+            if let FieldFact::Separator(separator) = fact { Some(separator.clone()) } else { None }
+        });
         let several = several || separator.is_some();
         let list = match (inline, see) {
             (Some((codes, place)), _) => Some((self.inline_list(codes, &place), place)),
@@ -46,7 +47,7 @@ impl Resolver<'_> {
             },
         };
         let Some((name, place)) = list else {
-            if self.fact(|fact| matches!(fact, Fact::SeeList(_)).then_some(())).is_none() {
+            if self.fact(|fact| matches!(fact, FieldFact::SeeList(_)).then_some(())).is_none() {
                 self.ask("takes a code, and no code list is called like it; text was written", &from);
             }
             self.claims.set("type", Setting::Text("text".into()), &from);

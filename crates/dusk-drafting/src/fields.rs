@@ -5,7 +5,7 @@ use hashbrown::HashSet;
 use super::claim::{Claims, Drafted, DraftedField, DraftedRule, Place, Setting};
 use super::code_lists::FoundList;
 use super::dictionary::Described;
-use super::facts::{Fact, Kind, fold};
+use super::facts::{FieldFact, FieldKind, fold};
 use super::headings::identifier;
 use super::parents::tie_parents;
 use super::{DraftOptions, Material};
@@ -103,7 +103,7 @@ impl Resolver<'_> {
     }
 
     /// The first fact of a kind, and where it stands.
-    pub(super) fn fact<T>(&self, pick: impl Fn(&Fact) -> Option<T>) -> Option<(T, Place)> {
+    pub(super) fn fact<T>(&self, pick: impl Fn(&FieldFact) -> Option<T>) -> Option<(T, Place)> {
         self.one.facts.iter().find_map(|(fact, place)| Some((pick(fact)?, place.clone())))
     }
 
@@ -138,12 +138,10 @@ impl Resolver<'_> {
         self.kind();
         self.demands();
         for (fact, place) in &one.facts {
-            if let Fact::Unread(text) = fact {
-                let typed = self
-                    .one
-                    .facts
-                    .iter()
-                    .any(|(fact, _)| !matches!(fact, Fact::Unread(_) | Fact::Required(_) | Fact::Key));
+            if let FieldFact::Unread(text) = fact {
+                let typed = self.one.facts.iter().any(|(fact, _)| {
+                    !matches!(fact, FieldFact::Unread(_) | FieldFact::Required(_) | FieldFact::Key)
+                });
                 let so = if typed { "" } else { "; text was written" };
                 self.ask(format!("\"{text}\" was not understood{so}; if it limits the field, write a key or a [[rule]] for it"), place);
             }
@@ -158,29 +156,30 @@ impl Resolver<'_> {
     }
 
     fn kind(&mut self) {
-        let said = self.fact(|fact| if let Fact::Kind(kind) = fact { Some(*kind) } else { None });
-        let kinds: Vec<Kind> = self
+        let said = self.fact(|fact| if let FieldFact::Kind(kind) = fact { Some(*kind) } else { None });
+        let kinds: Vec<FieldKind> = self
             .one
             .facts
             .iter()
-            .filter_map(|(fact, _)| if let Fact::Kind(kind) = fact { Some(*kind) } else { None })
+            .filter_map(|(fact, _)| if let FieldFact::Kind(kind) = fact { Some(*kind) } else { None })
             .collect();
-        let inline = self.fact(|fact| if let Fact::Codes(codes) = fact { Some(codes.clone()) } else { None });
-        let see = self.fact(|fact| if let Fact::SeeList(list) = fact { Some(list.clone()) } else { None });
-        let words =
-            self.fact(
-                |fact| if let Fact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None },
-            );
+        let inline =
+            self.fact(|fact| if let FieldFact::Codes(codes) = fact { Some(codes.clone()) } else { None });
+        let see =
+            self.fact(|fact| if let FieldFact::SeeList(list) = fact { Some(list.clone()) } else { None });
+        let words = self.fact(|fact| {
+            if let FieldFact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None }
+        });
         let format = self.fact(|fact| {
-            if let Fact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
+            if let FieldFact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
         });
         self.ask_about_kinds(&kinds);
-        let wants_codes = kinds.iter().any(|kind| matches!(kind, Kind::Code | Kind::Codes));
+        let wants_codes = kinds.iter().any(|kind| matches!(kind, FieldKind::Code | FieldKind::Codes));
         if let Some(((yes, no), place)) = words {
             self.claim("type", Setting::Text("boolean".into()), &place);
             return self.claim("format", Setting::Text(format!("{yes}/{no}")), &place);
         }
-        if kinds.contains(&Kind::Boolean)
+        if kinds.contains(&FieldKind::Boolean)
             && let Some(([(yes, _), (no, _)], place)) =
                 inline.as_ref().map(|(codes, place)| (codes.as_slice(), place))
         {
@@ -190,11 +189,13 @@ impl Resolver<'_> {
             return self.claim("format", Setting::Text(format!("{yes}/{no}")), place);
         }
         if inline.is_some() || see.is_some() || wants_codes {
-            return self.codes(inline, see, kinds.contains(&Kind::Codes));
+            return self.codes(inline, see, kinds.contains(&FieldKind::Codes));
         }
         if let Some(((format, holds), place)) = format {
-            let date =
-                matches!(said, None | Some((Kind::Date | Kind::DateTime | Kind::Time | Kind::Text, _)));
+            let date = matches!(
+                said,
+                None | Some((FieldKind::Date | FieldKind::DateTime | FieldKind::Time | FieldKind::Text, _))
+            );
             if date {
                 let word = match holds {
                     ValueType::DateTime => "datetime",
@@ -203,14 +204,14 @@ impl Resolver<'_> {
                 };
                 self.claim("type", Setting::Text(word.into()), &place);
                 self.claim("format", Setting::Text(format), &place);
-                if let Some((Kind::Text, from)) = &said {
+                if let Some((FieldKind::Text, from)) = &said {
                     self.ask(
                         format!("is a text by its type and a {word} by its format; {word} was written"),
                         from,
                     );
                 }
                 for (fact, place) in &self.one.facts {
-                    if let Fact::Format(other, _) = fact {
+                    if let FieldFact::Format(other, _) = fact {
                         self.claim("format", Setting::Text(other.clone()), place);
                     }
                 }
@@ -218,13 +219,19 @@ impl Resolver<'_> {
             }
         }
         match said {
-            Some((Kind::Integer | Kind::Decimal | Kind::Number, _)) if self.digits().is_some() => self.text(),
-            Some((kind @ (Kind::Integer | Kind::Decimal | Kind::Number), place)) => self.number(kind, &place),
-            Some((kind @ (Kind::Date | Kind::DateTime | Kind::Time), place)) => {
+            Some((FieldKind::Integer | FieldKind::Decimal | FieldKind::Number, _))
+                if self.digits().is_some() =>
+            {
+                self.text()
+            }
+            Some((kind @ (FieldKind::Integer | FieldKind::Decimal | FieldKind::Number), place)) => {
+                self.number(kind, &place)
+            }
+            Some((kind @ (FieldKind::Date | FieldKind::DateTime | FieldKind::Time), place)) => {
                 self.claim("type", Setting::Text(kind.word().into()), &place);
                 self.days();
             }
-            Some((Kind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
+            Some((FieldKind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
             Some(_) => self.text(),
             None => self.without_type(),
         }
@@ -232,9 +239,9 @@ impl Resolver<'_> {
 
     /// Two types that do not go together are a question. A code may be called a text or a number, a number
     /// may be whole, and several codes are codes.
-    fn ask_about_kinds(&mut self, kinds: &[Kind]) {
-        let goes_with = |one: Kind, other: Kind| {
-            use Kind::{Boolean, Code, Codes, Date, DateTime, Decimal, Integer, Number, Text, Time};
+    fn ask_about_kinds(&mut self, kinds: &[FieldKind]) {
+        let goes_with = |one: FieldKind, other: FieldKind| {
+            use FieldKind::{Boolean, Code, Codes, Date, DateTime, Decimal, Integer, Number, Text, Time};
             one == other
                 || matches!(
                     (one, other),
@@ -265,11 +272,14 @@ impl Resolver<'_> {
 
     fn without_type(&mut self) {
         let limit = self.fact(|fact| {
-            matches!(fact, Fact::Min(_) | Fact::Max(_) | Fact::Decimals(_) | Fact::Precision(..))
-                .then_some(())
+            matches!(
+                fact,
+                FieldFact::Min(_) | FieldFact::Max(_) | FieldFact::Decimals(_) | FieldFact::Precision(..)
+            )
+            .then_some(())
         });
         match limit {
-            Some(((), place)) => self.number(Kind::Number, &place),
+            Some(((), place)) => self.number(FieldKind::Number, &place),
             None => match self.named_list() {
                 Some(place) => self.codes(None, None, place.1),
                 None => self.text(),
@@ -278,24 +288,27 @@ impl Resolver<'_> {
     }
 
     fn digits(&self) -> Option<(u64, Place)> {
-        self.fact(|fact| if let Fact::Digits(digits) = fact { Some(*digits) } else { None })
+        self.fact(|fact| if let FieldFact::Digits(digits) = fact { Some(*digits) } else { None })
     }
 
     fn text(&mut self) {
-        let said = self.fact(|fact| matches!(fact, Fact::Kind(_)).then_some(()));
+        let said = self.fact(|fact| matches!(fact, FieldFact::Kind(_)).then_some(()));
         let from = said.map_or_else(|| self.one.from.clone(), |(_, place)| place);
         self.claim("type", Setting::Text("text".into()), &from);
         let is_said = self.one.facts.iter().any(|(fact, _)| {
-            matches!(fact, Fact::Kind(_) | Fact::Length(_) | Fact::Digits(_) | Fact::Pattern(..))
+            matches!(
+                fact,
+                FieldFact::Kind(_) | FieldFact::Length(_) | FieldFact::Digits(_) | FieldFact::Pattern(..)
+            )
         });
-        if !is_said && !self.one.facts.iter().any(|(fact, _)| matches!(fact, Fact::Unread(_))) {
+        if !is_said && !self.one.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Unread(_))) {
             self.ask("the type is not said; text was written", &from);
         }
         for (fact, place) in &self.one.facts {
             match fact {
-                Fact::Digits(digits) => self.claim("digits", Setting::Whole(*digits), place),
-                Fact::Length(length) => self.claim("max_length", Setting::Whole(*length), place),
-                Fact::Pattern(pattern, sure) => {
+                FieldFact::Digits(digits) => self.claim("digits", Setting::Whole(*digits), place),
+                FieldFact::Length(length) => self.claim("max_length", Setting::Whole(*length), place),
+                FieldFact::Pattern(pattern, sure) => {
                     self.claim("pattern", Setting::Text(pattern.clone()), place);
                     if !sure {
                         self.ask(
@@ -304,7 +317,7 @@ impl Resolver<'_> {
                         );
                     }
                 }
-                Fact::Min(_) | Fact::Max(_) => {
+                FieldFact::Min(_) | FieldFact::Max(_) => {
                     self.ask("a text has a smallest or a largest number, which was left out", place)
                 }
                 _ => {}
@@ -319,13 +332,14 @@ impl Resolver<'_> {
         }
     }
 
-    fn number(&mut self, kind: Kind, from: &Place) {
+    fn number(&mut self, kind: FieldKind, from: &Place) {
         let decimals =
-            self.fact(|fact| if let Fact::Decimals(decimals) = fact { Some(*decimals) } else { None });
+            self.fact(|fact| if let FieldFact::Decimals(decimals) = fact { Some(*decimals) } else { None });
         let precision = self.fact(|fact| {
-            if let Fact::Precision(total, decimals) = fact { Some((*total, *decimals)) } else { None }
+            if let FieldFact::Precision(total, decimals) = fact { Some((*total, *decimals)) } else { None }
         });
-        let length = self.fact(|fact| if let Fact::Length(length) = fact { Some(*length) } else { None });
+        let length =
+            self.fact(|fact| if let FieldFact::Length(length) = fact { Some(*length) } else { None });
         let length = length.filter(|(length, _)| *length > 0);
         if let (Some((one, _)), Some(((_, other), place))) = (&decimals, &precision)
             && one != other
@@ -345,9 +359,9 @@ impl Resolver<'_> {
         }
         for (fact, place) in &self.one.facts {
             match fact {
-                Fact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),
-                Fact::Min(least) => self.claim("min", Setting::Text(least.clone()), place),
-                Fact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
+                FieldFact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),
+                FieldFact::Min(least) => self.claim("min", Setting::Text(least.clone()), place),
+                FieldFact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
                 _ => {}
             }
         }
@@ -357,23 +371,29 @@ impl Resolver<'_> {
     }
 
     /// How many digits may follow the point, as `said` or as the limits have it.
-    fn decimals(&mut self, kind: Kind, said: Option<(u64, Place)>, has_length: bool, from: &Place) -> u64 {
+    fn decimals(
+        &mut self,
+        kind: FieldKind,
+        said: Option<(u64, Place)>,
+        has_length: bool,
+        from: &Place,
+    ) -> u64 {
         let limits = self.one.facts.iter().filter_map(|(fact, _)| match fact {
-            Fact::Min(limit) | Fact::Max(limit) => Some(limit),
+            FieldFact::Min(limit) | FieldFact::Max(limit) => Some(limit),
             _ => None,
         });
         let of_limits = limits.filter_map(|limit| Some(limit.split_once('.')?.1.len() as u64)).max();
         match (kind, said) {
-            (Kind::Integer, Some((decimals, place))) if decimals > 0 => {
+            (FieldKind::Integer, Some((decimals, place))) if decimals > 0 => {
                 self.ask(
                     "is a whole number by its type and has decimals by another cell; decimals were written",
                     &place,
                 );
                 decimals
             }
-            (Kind::Integer, _) => 0,
+            (FieldKind::Integer, _) => 0,
             (_, Some((decimals, _))) => decimals,
-            (Kind::Decimal, None) => {
+            (FieldKind::Decimal, None) => {
                 let decimals = of_limits.unwrap_or(2);
                 let says =
                     format!("how many digits may follow the point is not said; {decimals} was written");
@@ -411,8 +431,8 @@ impl Resolver<'_> {
     fn days(&mut self) {
         for (fact, place) in &self.one.facts {
             match fact {
-                Fact::NotBefore(day) => self.claim("not_before", Setting::Text(day.clone()), place),
-                Fact::NotAfter(day) => self.claim("not_after", Setting::Text(day.clone()), place),
+                FieldFact::NotBefore(day) => self.claim("not_before", Setting::Text(day.clone()), place),
+                FieldFact::NotAfter(day) => self.claim("not_after", Setting::Text(day.clone()), place),
                 _ => {}
             }
         }
@@ -421,14 +441,14 @@ impl Resolver<'_> {
     fn demands(&mut self) {
         for (fact, place) in &self.one.facts {
             match fact {
-                Fact::Required(true) => self.claim("required", Setting::Flag(true), place),
-                Fact::Required(false) if self.claims.get("required").is_some() => {
+                FieldFact::Required(true) => self.claim("required", Setting::Flag(true), place),
+                FieldFact::Required(false) if self.claims.get("required").is_some() => {
                     self.ask(
                         "must be filled by one cell, and need not by another; required was written",
                         place,
                     );
                 }
-                Fact::Conditional(condition) => {
+                FieldFact::Conditional(condition) => {
                     let says = if condition.chars().count() > 4 {
                         format!(
                             "must be filled on a condition, \"{condition}\"; required was left out, a [[rule]] can say it"
@@ -438,8 +458,8 @@ impl Resolver<'_> {
                     };
                     self.ask(says, place);
                 }
-                Fact::Key => self.claim("key", Setting::Flag(true), place),
-                Fact::Rule(rule) => {
+                FieldFact::Key => self.claim("key", Setting::Flag(true), place),
+                FieldFact::Rule(rule) => {
                     let must = rule.replace('_', &self.name);
                     let says = format!("{} must be {}", self.name, in_words(rule));
                     self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });

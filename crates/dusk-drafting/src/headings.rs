@@ -1,6 +1,6 @@
 //! What the columns of a dictionary and of a code list mean, by their headings.
 
-use super::facts::{Column, fold};
+use super::facts::{DictionaryColumn, fold};
 
 /// What a column of a dictionary holds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -16,7 +16,7 @@ pub(super) enum Role {
     Table,
     /// Something that a description has no use for: a number, an example, a heading of groups.
     Aside,
-    Says(Column),
+    Says(DictionaryColumn),
 }
 
 const ROLES: &[(Role, &[&str])] = &[
@@ -137,7 +137,7 @@ const ROLES: &[(Role, &[&str])] = &[
         ],
     ),
     (
-        Role::Says(Column::Type),
+        Role::Says(DictionaryColumn::Type),
         &[
             "type",
             "datatype",
@@ -152,7 +152,7 @@ const ROLES: &[(Role, &[&str])] = &[
         ],
     ),
     (
-        Role::Says(Column::Length),
+        Role::Says(DictionaryColumn::Length),
         &[
             "length",
             "maxlength",
@@ -169,9 +169,9 @@ const ROLES: &[(Role, &[&str])] = &[
             "lengthmax",
         ],
     ),
-    (Role::Says(Column::Decimals), &["decimals", "decimalplaces", "dp", "scale"]),
+    (Role::Says(DictionaryColumn::Decimals), &["decimals", "decimalplaces", "dp", "scale"]),
     (
-        Role::Says(Column::Required),
+        Role::Says(DictionaryColumn::Required),
         &[
             "required",
             "mandatory",
@@ -195,15 +195,15 @@ const ROLES: &[(Role, &[&str])] = &[
         ],
     ),
     (
-        Role::Says(Column::Optional),
+        Role::Says(DictionaryColumn::Optional),
         &["optional", "nullable", "nullallowed", "blankallowed", "maybeblank", "nulls", "null"],
     ),
     (
-        Role::Says(Column::Format),
+        Role::Says(DictionaryColumn::Format),
         &["format", "pattern", "mask", "dateformat", "picture", "layout", "writtenas", "inputmask"],
     ),
     (
-        Role::Says(Column::Allowed),
+        Role::Says(DictionaryColumn::Allowed),
         &[
             "allowedvalues",
             "allowed",
@@ -235,10 +235,19 @@ const ROLES: &[(Role, &[&str])] = &[
             "valuesorcodes",
         ],
     ),
-    (Role::Says(Column::Min), &["minimum", "min", "lowest", "lowerlimit", "from", "smallest", "minvalue"]),
-    (Role::Says(Column::Max), &["maximum", "max", "highest", "upperlimit", "to", "largest", "maxvalue"]),
-    (Role::Says(Column::Unit), &["unit", "units", "unitofmeasure", "uom", "measuredin"]),
-    (Role::Says(Column::Key), &["key", "primarykey", "pk", "unique", "identifies", "iskey", "partofkey"]),
+    (
+        Role::Says(DictionaryColumn::Min),
+        &["minimum", "min", "lowest", "lowerlimit", "from", "smallest", "minvalue"],
+    ),
+    (
+        Role::Says(DictionaryColumn::Max),
+        &["maximum", "max", "highest", "upperlimit", "to", "largest", "maxvalue"],
+    ),
+    (Role::Says(DictionaryColumn::Unit), &["unit", "units", "unitofmeasure", "uom", "measuredin"]),
+    (
+        Role::Says(DictionaryColumn::Key),
+        &["key", "primarykey", "pk", "unique", "identifies", "iskey", "partofkey"],
+    ),
 ];
 
 /// What a heading says that its column holds.
@@ -435,9 +444,9 @@ mod tests {
     #[test]
     fn headings_are_known_whatever_their_case_and_marks() {
         assert_eq!(role("FIELD NAME"), Some(Role::Name));
-        assert_eq!(role("Mandatory? (Y/N)"), Some(Role::Says(Column::Required)));
-        assert_eq!(role("Max. length"), Some(Role::Says(Column::Length)));
-        assert_eq!(role("allowed_values"), Some(Role::Says(Column::Allowed)));
+        assert_eq!(role("Mandatory? (Y/N)"), Some(Role::Says(DictionaryColumn::Required)));
+        assert_eq!(role("Max. length"), Some(Role::Says(DictionaryColumn::Length)));
+        assert_eq!(role("allowed_values"), Some(Role::Says(DictionaryColumn::Allowed)));
         assert_eq!(role("Weather"), None);
         assert_eq!(list_role("Colour code"), Some(ListRole::Code));
         assert_eq!(list_role("Region name"), Some(ListRole::Label));

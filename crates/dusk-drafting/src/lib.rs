@@ -28,7 +28,7 @@ use std::path::{Path, PathBuf};
 
 pub use again::Saved;
 pub use claim::{
-    Claim, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, Taken,
+    Assertion, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, TakenFrom,
 };
 
 use code_lists::FoundList;

@@ -1,10 +1,14 @@
 //! Sizes and limits: "max 60 characters", "1-5", ">= 0", "not before 2020-01-01".
 
 use super::date_words::day;
-use super::facts::Fact;
+use super::facts::FieldFact;
 use dusk_values::Decimal;
 
-pub(super) fn bound(text: &str, number: fn(String) -> Fact, on_day: fn(String) -> Fact) -> Option<Vec<Fact>> {
+pub(super) fn bound(
+    text: &str,
+    number: fn(String) -> FieldFact,
+    on_day: fn(String) -> FieldFact,
+) -> Option<Vec<FieldFact>> {
     if Decimal::parse(text).is_some() {
         return Some(vec![number(text.to_owned())]);
     }
@@ -20,7 +24,7 @@ pub(super) fn sizes(text: &str) -> Vec<u64> {
 }
 
 /// "6 digits", "max 60 characters", "up to 2 decimals".
-pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<Fact>> {
+pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
     let [size] = *sizes(text).as_slice() else { return None };
     let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
     let most =
@@ -28,18 +32,20 @@ pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<Fact>> {
     let (bare, limit) = most.map_or((words.as_str(), false), |rest| (rest, true));
     let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
     match bare {
-        "digits" | "digit" | "figures" if !limit => Some(vec![Fact::Digits(size)]),
+        "digits" | "digit" | "figures" if !limit => Some(vec![FieldFact::Digits(size)]),
         "characters" | "chars" | "char" | "letters" | "character" | "charactersmax" | "charsmax" => {
-            Some(vec![Fact::Length(size)])
+            Some(vec![FieldFact::Length(size)])
         }
-        "decimals" | "decimal" | "decimalplaces" | "decimalplace" | "dp" => Some(vec![Fact::Decimals(size)]),
-        "" if words.contains("length") => Some(vec![Fact::Length(size)]),
+        "decimals" | "decimal" | "decimalplaces" | "decimalplace" | "dp" => {
+            Some(vec![FieldFact::Decimals(size)])
+        }
+        "" if words.contains("length") => Some(vec![FieldFact::Length(size)]),
         _ => None,
     }
 }
 
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".
-pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
+pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
     let plain =
         text.trim().trim_start_matches("range").trim_start_matches("Range").trim_start_matches([':', ' ']);
     let lower = plain.to_lowercase();
@@ -53,10 +59,10 @@ pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
     });
     if let Some((least, most)) = both {
         if let (Some(least), Some(most)) = (number(least), number(most)) {
-            return Some(vec![Fact::Min(least), Fact::Max(most)]);
+            return Some(vec![FieldFact::Min(least), FieldFact::Max(most)]);
         }
         if let (Some(first), Some(last)) = (day(least), day(most)) {
-            return Some(vec![Fact::NotBefore(first), Fact::NotAfter(last)]);
+            return Some(vec![FieldFact::NotBefore(first), FieldFact::NotAfter(last)]);
         }
     }
     let after = |leads: &[&str]| {
@@ -78,8 +84,8 @@ pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
         "on or after",
     ]) {
         return number(&rest)
-            .map(|least| vec![Fact::Min(least)])
-            .or_else(|| Some(vec![Fact::NotBefore(day(&rest)?)]));
+            .map(|least| vec![FieldFact::Min(least)])
+            .or_else(|| Some(vec![FieldFact::NotBefore(day(&rest)?)]));
     }
     if let Some(rest) = after(&[
         "<=",
@@ -94,8 +100,8 @@ pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
         "on or before",
     ]) {
         return number(&rest)
-            .map(|most| vec![Fact::Max(most)])
-            .or_else(|| Some(vec![Fact::NotAfter(day(&rest)?)]));
+            .map(|most| vec![FieldFact::Max(most)])
+            .or_else(|| Some(vec![FieldFact::NotAfter(day(&rest)?)]));
     }
     for (sign, words) in
         [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]
@@ -103,7 +109,7 @@ pub(super) fn limits(text: &str) -> Option<Vec<Fact>> {
         if let Some(rest) = after(&[sign]).or_else(|| after(&words))
             && let Some(limit) = number(&rest)
         {
-            return Some(vec![Fact::Rule(format!("_ {sign} {limit}"))]);
+            return Some(vec![FieldFact::Rule(format!("_ {sign} {limit}"))]);
         }
     }
     None

@@ -6,7 +6,7 @@ use super::DraftOptions;
 use super::claim::{Drafted, DraftedList, Place};
 use super::code_lists::{FoundList, file_name};
 use super::dictionary::Described;
-use super::facts::{Column, Fact, Kind, fold};
+use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::headings::{ListRole, list_role};
 use super::wording::facts;
 use dusk_database::{Database, TableColumn};
@@ -70,8 +70,8 @@ pub(super) fn describe(
         if let Some((other, key)) = &column.refers_to {
             match code_list(database, other, key, &tables, place(format!("table {other}")), drafted)? {
                 Some(list) => {
-                    field.facts.push((Fact::Kind(Kind::Code), from.clone()));
-                    field.facts.push((Fact::SeeList(list.list.title.clone()), from));
+                    field.facts.push((FieldFact::Kind(FieldKind::Code), from.clone()));
+                    field.facts.push((FieldFact::SeeList(list.list.title.clone()), from));
                     if !lists.iter().any(|known: &FoundList| known.list.name == list.list.name) {
                         lists.push(list);
                     }
@@ -90,24 +90,25 @@ pub(super) fn describe(
 
 fn field_of(column: &TableColumn, from: &Place) -> Described {
     let mut field = Described::new(&column.name, from.clone());
-    let mut add = |found: Vec<Fact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
+    let mut add =
+        |found: Vec<FieldFact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
     let among = column.among.iter().map(|code| (code.clone(), String::new())).collect::<Vec<_>>();
     let is_flag =
         column.among.len() == 2 && column.among.iter().all(|value| matches!(value.as_str(), "0" | "1"));
     if is_flag {
-        add(vec![Fact::Kind(Kind::Boolean), Fact::Words("1".into(), "0".into())]);
+        add(vec![FieldFact::Kind(FieldKind::Boolean), FieldFact::Words("1".into(), "0".into())]);
     } else if among.is_empty() {
-        add(facts(&column.declared, Column::Type));
+        add(facts(&column.declared, DictionaryColumn::Type));
     } else {
-        add(vec![Fact::Kind(Kind::Code), Fact::Codes(among)]);
+        add(vec![FieldFact::Kind(FieldKind::Code), FieldFact::Codes(among)]);
     }
     let (least, most) = column.limits.clone();
-    add(least.map(Fact::Min).into_iter().chain(most.map(Fact::Max)).collect());
+    add(least.map(FieldFact::Min).into_iter().chain(most.map(FieldFact::Max)).collect());
     if column.not_null || column.key {
-        add(vec![Fact::Required(true)]);
+        add(vec![FieldFact::Required(true)]);
     }
     if column.key {
-        add(vec![Fact::Key]);
+        add(vec![FieldFact::Key]);
     }
     let default = column.default.as_ref().map(|default| default.trim_matches('\'').to_owned());
     field.default = default.filter(|default| default != "NULL").map(|default| (default, from.clone()));

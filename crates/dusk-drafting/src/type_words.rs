@@ -1,6 +1,6 @@
 //! Words for types, with their sizes: "Text(6)", "N5.1", "Date DD/MM/YYYY".
 
-use super::facts::{Column, Fact, Kind, fold};
+use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::sizes;
 use super::listed::pair_of_words;
 use dusk_description::TYPE_WORDS;
@@ -9,18 +9,24 @@ use dusk_description::TYPE_WORDS;
 const NUMBERS: [&str; 5] = ["number", "numeric", "num", "n", "nr"];
 
 /// The type that dictionaries call so.
-fn kind_of(called: &str) -> Option<Kind> {
+fn kind_of(called: &str) -> Option<FieldKind> {
     if NUMBERS.contains(&called) {
-        return Some(Kind::Number);
+        return Some(FieldKind::Number);
     }
-    TYPE_WORDS.iter().find(|word| word.called.contains(&called)).and_then(|word| Kind::of_word(word.word))
+    TYPE_WORDS
+        .iter()
+        .find(|word| word.called.contains(&called))
+        .and_then(|word| FieldKind::of_word(word.word))
 }
 
 /// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)". `phrase` reads
 /// what stands in the brackets.
-pub(super) fn typed(text: &str, phrase: fn(&str, Column) -> Option<Vec<Fact>>) -> Option<Vec<Fact>> {
+pub(super) fn typed(
+    text: &str,
+    phrase: fn(&str, DictionaryColumn) -> Option<Vec<FieldFact>>,
+) -> Option<Vec<FieldFact>> {
     if let Some(kind) = kind_of(&fold(text)) {
-        return Some(vec![Fact::Kind(kind)]);
+        return Some(vec![FieldFact::Kind(kind)]);
     }
     let bracket = text.find(['(', '[']).unwrap_or(text.len());
     let digit =
@@ -33,7 +39,7 @@ pub(super) fn typed(text: &str, phrase: fn(&str, Column) -> Option<Vec<Fact>>) -
         (word, rest) = text.split_once([' ', '\n', ','])?;
     }
     let kind = kind_of(&fold(word))?;
-    let mut found = vec![Fact::Kind(kind)];
+    let mut found = vec![FieldFact::Kind(kind)];
     let inner = rest.trim().trim_matches(['(', ')', '[', ']', ' ', ':', '.', ',']);
     if inner.is_empty() {
         return Some(found);
@@ -41,21 +47,26 @@ pub(super) fn typed(text: &str, phrase: fn(&str, Column) -> Option<Vec<Fact>>) -
     let plain_sizes =
         inner.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b',' | b'.' | b' ' | b';'));
     match (kind, sizes(inner).as_slice()) {
-        (Kind::Text, [length]) if plain_sizes => found.push(Fact::Length(*length)),
-        (Kind::Decimal | Kind::Number, [total, decimals]) if plain_sizes => {
-            found.push(Fact::Precision(*total, *decimals))
+        (FieldKind::Text, [length]) if plain_sizes => found.push(FieldFact::Length(*length)),
+        (FieldKind::Decimal | FieldKind::Number, [total, decimals]) if plain_sizes => {
+            found.push(FieldFact::Precision(*total, *decimals))
         }
-        (Kind::Integer | Kind::Number, [total]) if plain_sizes => found.push(Fact::Precision(*total, 0)),
-        (Kind::Code | Kind::Codes | Kind::Boolean | Kind::Date | Kind::DateTime, [_]) if plain_sizes => {}
+        (FieldKind::Integer | FieldKind::Number, [total]) if plain_sizes => {
+            found.push(FieldFact::Precision(*total, 0))
+        }
+        (
+            FieldKind::Code | FieldKind::Codes | FieldKind::Boolean | FieldKind::Date | FieldKind::DateTime,
+            [_],
+        ) if plain_sizes => {}
         _ => {
             if let Some((yes, no)) = pair_of_words(inner) {
-                found.push(Fact::Words(yes, no));
+                found.push(FieldFact::Words(yes, no));
             } else {
-                let more = phrase(inner, Column::Format)?;
+                let more = phrase(inner, DictionaryColumn::Format)?;
                 // The most of a text is its length.
                 found.extend(more.into_iter().map(|fact| match fact {
-                    Fact::Max(most) if kind == Kind::Text => {
-                        most.parse().map_or(Fact::Max(most), Fact::Length)
+                    FieldFact::Max(most) if kind == FieldKind::Text => {
+                        most.parse().map_or(FieldFact::Max(most), FieldFact::Length)
                     }
                     other => other,
                 }));

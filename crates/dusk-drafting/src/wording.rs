@@ -2,61 +2,62 @@
 //! "1-5", "1=White; 2=Yellow", "see sheet Colours".
 
 use super::date_words::date_format;
-use super::facts::{Column, Fact, Kind, fold};
+use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::{bound, limits, sized, sizes};
 use super::listed::{listed_codes, pair_of_words};
 use super::type_words::typed;
 use dusk_values::Unit;
 
 /// What a cell says.
-pub(super) fn facts(text: &str, column: Column) -> Vec<Fact> {
+pub(super) fn facts(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
     let text = text.trim();
     if text.is_empty() || matches!(text, "-" | "–" | "—" | "n/a" | "N/A" | "none" | "None" | "any" | "Any")
     {
         return Vec::new();
     }
-    let unread = || vec![Fact::Unread(text.to_owned())];
+    let unread = || vec![FieldFact::Unread(text.to_owned())];
     match column {
-        Column::Length => match sizes(text).as_slice() {
-            [length] => vec![Fact::Length(*length)],
-            [total, decimals] => vec![Fact::Precision(*total, *decimals)],
+        DictionaryColumn::Length => match sizes(text).as_slice() {
+            [length] => vec![FieldFact::Length(*length)],
+            [total, decimals] => vec![FieldFact::Precision(*total, *decimals)],
             _ => unread(),
         },
-        Column::Decimals => text.parse().map_or_else(|_| unread(), |decimals| vec![Fact::Decimals(decimals)]),
-        Column::Required => {
-            required(text).map_or_else(|| vec![Fact::Conditional(text.to_owned())], |fact| vec![fact])
+        DictionaryColumn::Decimals => {
+            text.parse().map_or_else(|_| unread(), |decimals| vec![FieldFact::Decimals(decimals)])
         }
-        Column::Optional => match required(text) {
+        DictionaryColumn::Required => {
+            required(text).map_or_else(|| vec![FieldFact::Conditional(text.to_owned())], |fact| vec![fact])
+        }
+        DictionaryColumn::Optional => match required(text) {
             // "Optional: no" and "Nullable: no" say that it must be filled.
-            Some(Fact::Required(says))
+            Some(FieldFact::Required(says))
                 if !matches!(fold(text).as_str(), "optional" | "mandatory" | "required") =>
             {
-                vec![Fact::Required(!says)]
+                vec![FieldFact::Required(!says)]
             }
             Some(fact) => vec![fact],
-            None => vec![Fact::Conditional(text.to_owned())],
+            None => vec![FieldFact::Conditional(text.to_owned())],
         },
-        Column::Key => match required(text) {
-            Some(Fact::Required(true)) => vec![Fact::Key],
+        DictionaryColumn::Key => match required(text) {
+            Some(FieldFact::Required(true)) => vec![FieldFact::Key],
             _ if matches!(
                 fold(text).as_str(),
                 "pk" | "key" | "primary" | "primarykey" | "unique" | "k" | "id"
             ) =>
             {
-                vec![Fact::Key]
+                vec![FieldFact::Key]
             }
             _ => Vec::new(),
         },
-        Column::Min => bound(text, Fact::Min, Fact::NotBefore).unwrap_or_else(unread),
-        Column::Max => bound(text, Fact::Max, Fact::NotAfter).unwrap_or_else(unread),
-        Column::Unit => {
-            Unit::named(text).map_or_else(|_| unread(), |unit| vec![Fact::Unit(unit.symbol().to_owned())])
-        }
-        Column::Type | Column::Format | Column::Allowed => words(text, column),
+        DictionaryColumn::Min => bound(text, FieldFact::Min, FieldFact::NotBefore).unwrap_or_else(unread),
+        DictionaryColumn::Max => bound(text, FieldFact::Max, FieldFact::NotAfter).unwrap_or_else(unread),
+        DictionaryColumn::Unit => Unit::named(text)
+            .map_or_else(|_| unread(), |unit| vec![FieldFact::Unit(unit.symbol().to_owned())]),
+        DictionaryColumn::Type | DictionaryColumn::Format | DictionaryColumn::Allowed => words(text, column),
     }
 }
 
-fn required(text: &str) -> Option<Fact> {
+fn required(text: &str) -> Option<FieldFact> {
     const YES: [&str; 22] = [
         "yes",
         "y",
@@ -100,31 +101,31 @@ fn required(text: &str) -> Option<Fact> {
         "may",
     ];
     if matches!(text, "✓" | "✔" | "☑" | "●" | "•" | "*") {
-        return Some(Fact::Required(true));
+        return Some(FieldFact::Required(true));
     }
     let folded = fold(text);
     if YES.contains(&folded.as_str()) {
-        Some(Fact::Required(true))
+        Some(FieldFact::Required(true))
     } else if NO.contains(&folded.as_str()) {
-        Some(Fact::Required(false))
+        Some(FieldFact::Required(false))
     } else if matches!(folded.as_str(), "c" | "conditional" | "cond") {
-        Some(Fact::Conditional(text.to_owned()))
+        Some(FieldFact::Conditional(text.to_owned()))
     } else {
         None
     }
 }
 
 /// A cell of words about type, format or values.
-fn words(text: &str, column: Column) -> Vec<Fact> {
+fn words(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
     if let Some((yes, no)) = pair_of_words(text) {
-        return vec![Fact::Kind(Kind::Boolean), Fact::Words(yes, no)];
+        return vec![FieldFact::Kind(FieldKind::Boolean), FieldFact::Words(yes, no)];
     }
     if let Some(list) = reference(text) {
-        return vec![Fact::SeeList(list)];
+        return vec![FieldFact::SeeList(list)];
     }
-    if matches!(column, Column::Format | Column::Allowed)
-        && let Some(fact) =
-            mask(text).filter(|fact| column == Column::Format || matches!(fact, Fact::Pattern(_, true)))
+    if matches!(column, DictionaryColumn::Format | DictionaryColumn::Allowed)
+        && let Some(fact) = mask(text)
+            .filter(|fact| column == DictionaryColumn::Format || matches!(fact, FieldFact::Pattern(_, true)))
     {
         return vec![fact];
     }
@@ -132,20 +133,20 @@ fn words(text: &str, column: Column) -> Vec<Fact> {
     if let Some(facts) = phrase(text, column) {
         return facts;
     }
-    if column != Column::Format
+    if column != DictionaryColumn::Format
         && let Some(codes) = listed_codes(text)
     {
-        return vec![Fact::Codes(codes)];
+        return vec![FieldFact::Codes(codes)];
     }
     let mut found = Vec::new();
     for part in outside_brackets(text) {
         match phrase(part, column) {
             Some(facts) => found.extend(facts),
-            None => found.push(Fact::Unread(part.to_owned())),
+            None => found.push(FieldFact::Unread(part.to_owned())),
         }
     }
-    let understood = found.iter().any(|fact| !matches!(fact, Fact::Unread(_)));
-    if understood { found } else { vec![Fact::Unread(text.to_owned())] }
+    let understood = found.iter().any(|fact| !matches!(fact, FieldFact::Unread(_)));
+    if understood { found } else { vec![FieldFact::Unread(text.to_owned())] }
 }
 
 /// The parts of a text between commas, semicolons and line breaks that do not stand in brackets.
@@ -195,17 +196,17 @@ fn reference(text: &str) -> Option<String> {
 }
 
 /// One phrase: a type with its size, a range, a format, a word for must or may.
-pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
+pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFact>> {
     let text = text.trim();
     let text = text.strip_prefix("with ").unwrap_or(text);
     let folded = fold(text);
-    if column == Column::Type
+    if column == DictionaryColumn::Type
         && let Some(facts) = typed(text, phrase)
     {
         return Some(facts);
     }
     if let Some((format, holds)) = date_format(text) {
-        return Some(vec![Fact::Format(format, holds)]);
+        return Some(vec![FieldFact::Format(format, holds)]);
     }
     if let Some(facts) = limits(text) {
         return Some(facts);
@@ -214,7 +215,7 @@ pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
         return Some(facts);
     }
     if matches!(folded.as_str(), "unique" | "primarykey" | "key" | "pk") {
-        return Some(vec![Fact::Key]);
+        return Some(vec![FieldFact::Key]);
     }
     if matches!(
         folded.as_str(),
@@ -227,21 +228,21 @@ pub(super) fn phrase(text: &str, column: Column) -> Option<Vec<Fact>> {
             | "notafter today"
             | "notaftertoday"
     ) {
-        return Some(vec![Fact::NotAfter("today".into())]);
+        return Some(vec![FieldFact::NotAfter("today".into())]);
     }
     if let Some(separator) = separator(text) {
-        return Some(vec![Fact::Kind(Kind::Codes), Fact::Separator(separator)]);
+        return Some(vec![FieldFact::Kind(FieldKind::Codes), FieldFact::Separator(separator)]);
     }
     // Single letters mean must and may only in a column of their own.
     if folded.len() > 1
         && !folded.bytes().all(|byte| byte.is_ascii_digit())
-        && let Some(fact @ Fact::Required(_)) = required(text)
+        && let Some(fact @ FieldFact::Required(_)) = required(text)
         && !matches!(folded.as_str(), "yes" | "no" | "true" | "false" | "ja" | "nein" | "null")
     {
         return Some(vec![fact]);
     }
     // A single letter is a type only in a column of types.
-    if column == Column::Type || folded.chars().count() < 2 { None } else { typed(text, phrase) }
+    if column == DictionaryColumn::Type || folded.chars().count() < 2 { None } else { typed(text, phrase) }
 }
 
 /// "parted by |", "separated by commas".
@@ -263,18 +264,18 @@ fn separator(text: &str) -> Option<String> {
 }
 
 /// A mask or a regular expression in a column of formats: "999999", "A99", "[A-Z]{2}\d+".
-fn mask(text: &str) -> Option<Fact> {
+fn mask(text: &str) -> Option<FieldFact> {
     let length = text.chars().count();
     let all = |known: &[char]| text.chars().all(|c| known.contains(&c));
     if length > 1 && (all(&['9']) || all(&['0']) || all(&['#']) || all(&['n']) || all(&['N'])) {
-        return Some(Fact::Digits(length as u64));
+        return Some(FieldFact::Digits(length as u64));
     }
     let looks_regular = text.contains("\\d")
         || text.contains('[') && text.contains(']')
         || text.starts_with('^') && text.ends_with('$');
     if looks_regular && regex::Regex::new(text).is_ok() {
         let inner = text.strip_prefix('^').unwrap_or(text);
-        return Some(Fact::Pattern(inner.strip_suffix('$').unwrap_or(inner).to_owned(), true));
+        return Some(FieldFact::Pattern(inner.strip_suffix('$').unwrap_or(inner).to_owned(), true));
     }
     let letters = text.chars().filter(|c| matches!(c, 'A' | 'X' | '9' | 'N')).count();
     let marks = text.chars().filter(|c| matches!(c, '-' | '/' | '.' | ' ' | '_')).count();
@@ -290,15 +291,15 @@ fn mask(text: &str) -> Option<Fact> {
             other => pattern.push_str(&regex::escape(&other.to_string())),
         }
     }
-    Some(Fact::Pattern(pattern, false))
+    Some(FieldFact::Pattern(pattern, false))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    fn says(text: &str, column: Column) -> String {
-        format!("{:?}", facts(text, column)).replace("Fact::", "").replace('"', "")
+    fn says(text: &str, column: DictionaryColumn) -> String {
+        format!("{:?}", facts(text, column)).replace("FieldFact::", "").replace('"', "")
     }
 
     #[test]
@@ -324,34 +325,34 @@ mod tests {
             ("Text(6), mandatory", "[Kind(Text), Length(6), Required(true)]"),
             ("something else entirely", "[Unread(something else entirely)]"),
         ] {
-            assert_eq!(says(text, Column::Type), means, "{text}");
+            assert_eq!(says(text, DictionaryColumn::Type), means, "{text}");
         }
     }
 
     #[test]
     fn values_limits_and_formats_are_understood() {
         for (text, column, means) in [
-            ("1-5", Column::Allowed, "[Min(1), Max(5)]"),
-            ("-5 to 40", Column::Allowed, "[Min(-5), Max(40)]"),
-            (">= 0", Column::Allowed, "[Min(0)]"),
-            ("> 0", Column::Allowed, "[Rule(_ > 0)]"),
-            ("not in the future", Column::Allowed, "[NotAfter(today)]"),
-            ("1=White; 2=Yellow", Column::Allowed, "[Codes([(1, White), (2, Yellow)])]"),
-            ("1=Yes; 0=No", Column::Allowed, "[Kind(Boolean), Words(1, 0)]"),
-            ("W, Y, R", Column::Allowed, "[Codes([(W, ), (Y, ), (R, )])]"),
-            ("several, parted by |", Column::Allowed, "[Kind(Codes), Separator(|)]"),
-            ("999999", Column::Format, "[Digits(6)]"),
-            ("A99", Column::Format, "[Pattern([A-Z][0-9][0-9], false)]"),
-            ("[A-Z]{2}\\d+", Column::Format, "[Pattern([A-Z]{2}\\\\d+, true)]"),
-            ("hh:mm", Column::Format, "[Format(HH:mm, Time)]"),
-            ("M", Column::Required, "[Required(true)]"),
-            ("O", Column::Required, "[Required(false)]"),
-            ("C", Column::Required, "[Conditional(C)]"),
-            ("if treated", Column::Required, "[Conditional(if treated)]"),
-            ("no", Column::Optional, "[Required(true)]"),
-            ("5,1", Column::Length, "[Precision(5, 1)]"),
-            ("kg", Column::Unit, "[Unit(kg)]"),
-            ("2020-01-01", Column::Min, "[NotBefore(2020-01-01)]"),
+            ("1-5", DictionaryColumn::Allowed, "[Min(1), Max(5)]"),
+            ("-5 to 40", DictionaryColumn::Allowed, "[Min(-5), Max(40)]"),
+            (">= 0", DictionaryColumn::Allowed, "[Min(0)]"),
+            ("> 0", DictionaryColumn::Allowed, "[Rule(_ > 0)]"),
+            ("not in the future", DictionaryColumn::Allowed, "[NotAfter(today)]"),
+            ("1=White; 2=Yellow", DictionaryColumn::Allowed, "[Codes([(1, White), (2, Yellow)])]"),
+            ("1=Yes; 0=No", DictionaryColumn::Allowed, "[Kind(Boolean), Words(1, 0)]"),
+            ("W, Y, R", DictionaryColumn::Allowed, "[Codes([(W, ), (Y, ), (R, )])]"),
+            ("several, parted by |", DictionaryColumn::Allowed, "[Kind(Codes), Separator(|)]"),
+            ("999999", DictionaryColumn::Format, "[Digits(6)]"),
+            ("A99", DictionaryColumn::Format, "[Pattern([A-Z][0-9][0-9], false)]"),
+            ("[A-Z]{2}\\d+", DictionaryColumn::Format, "[Pattern([A-Z]{2}\\\\d+, true)]"),
+            ("hh:mm", DictionaryColumn::Format, "[Format(HH:mm, Time)]"),
+            ("M", DictionaryColumn::Required, "[Required(true)]"),
+            ("O", DictionaryColumn::Required, "[Required(false)]"),
+            ("C", DictionaryColumn::Required, "[Conditional(C)]"),
+            ("if treated", DictionaryColumn::Required, "[Conditional(if treated)]"),
+            ("no", DictionaryColumn::Optional, "[Required(true)]"),
+            ("5,1", DictionaryColumn::Length, "[Precision(5, 1)]"),
+            ("kg", DictionaryColumn::Unit, "[Unit(kg)]"),
+            ("2020-01-01", DictionaryColumn::Min, "[NotBefore(2020-01-01)]"),
         ] {
             assert_eq!(says(text, column), means, "{text}");
         }

@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use super::claim::{Claim, Claims, Drafted, DraftedList, Question, Setting};
+use super::claim::{Assertion, Claims, Drafted, DraftedList, Question, Setting};
 use dusk_evidence::Result;
 use dusk_values::ValueType;
 
@@ -80,19 +80,20 @@ impl Drafted {
             let _ = writeln!(text, "version = {}", Setting::Text(version.clone()).toml());
         }
         text.push_str("\n[upload]\n");
-        let place = |claim: &&Claim| {
+        let place = |claim: &&Assertion| {
             UPLOAD_KEYS.iter().position(|key| *key == claim.key).unwrap_or(UPLOAD_KEYS.len())
         };
-        let mut claims: Vec<&Claim> = self.upload.0.iter().collect();
+        let mut claims: Vec<&Assertion> = self.upload.0.iter().collect();
         claims.sort_by_key(place);
         write_claims(&mut text, &claims);
         for field in &self.fields {
             text.push_str("\n[[field]]\n");
-            let order = |claim: &&Claim| KEYS.iter().position(|key| *key == claim.key).unwrap_or(KEYS.len());
-            let mut claims: Vec<&Claim> = field.claims.0.iter().collect();
+            let order =
+                |claim: &&Assertion| KEYS.iter().position(|key| *key == claim.key).unwrap_or(KEYS.len());
+            let mut claims: Vec<&Assertion> = field.claims.0.iter().collect();
             claims.sort_by_key(order);
             let name =
-                Claim { key: "name", value: Setting::Text(field.name.clone()), from: field.from.clone() };
+                Assertion { key: "name", value: Setting::Text(field.name.clone()), from: field.from.clone() };
             claims.insert(0, &name);
             write_claims(&mut text, &claims);
         }
@@ -133,7 +134,7 @@ impl Drafted {
     }
 }
 
-fn write_claims(text: &mut String, claims: &[&Claim]) {
+fn write_claims(text: &mut String, claims: &[&Assertion]) {
     let widest = claims.iter().map(|claim| claim.key.len()).max().unwrap_or(0);
     for claim in claims {
         let line = format!("{:widest$} = {}", claim.key, claim.value.toml());

@@ -23,7 +23,7 @@ pub enum Grounds {
     #[default]
     Nothing,
     /// Some of its values are so.
-    Some(Share, Held),
+    Some(Share, Holding),
     /// No value is in a list of this name.
     NoneIn(String),
     /// So many different values, where two are expected.
@@ -32,7 +32,7 @@ pub enum Grounds {
 
 /// What values are.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Held {
+pub enum Holding {
     /// In a list of this name.
     In(String),
     /// The same, several in one cell with this between them.

@@ -91,8 +91,8 @@ impl<I: Id, T> ById<I, T> {
     }
 
     /// The first thing of which this is true.
-    pub fn find(&self, mut is_it: impl FnMut(&T) -> bool) -> Option<I> {
-        self.things.iter().position(|thing| is_it(thing)).map(I::new)
+    pub fn find(&self, is_it: impl FnMut(&T) -> bool) -> Option<I> {
+        self.things.iter().position(is_it).map(I::new)
     }
 
     /// Puts a thing behind the others.

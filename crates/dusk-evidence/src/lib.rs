@@ -25,7 +25,7 @@ pub use fact::{
     WhyOpen,
 };
 pub use finding::{Fault, Finding, THE_ROW};
-pub use grounds::{Grounds, Held, Share};
+pub use grounds::{Grounds, Holding, Share};
 pub use ids::{ById, ColumnId, FieldId, Id, Slot, SourceId};
 pub use kind::{Grouping, Kind, SettledBy, Severity};
 pub use position::{Line, Row};

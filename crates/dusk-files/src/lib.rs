@@ -15,7 +15,7 @@ mod whole;
 pub use guard::{guarded, unguarded};
 pub use list::{List, ListRow};
 pub use list_file::ListFile;
-pub use output::{Output, OutputPrint};
+pub use output::{Output, OutputFile};
 
 pub use settings::{At, Settings, SettingsFile};
 

@@ -3,7 +3,7 @@
 
 use std::path::{Path, PathBuf};
 
-use super::{Output, OutputPrint, guarded};
+use super::{Output, OutputFile, guarded};
 use dusk_evidence::{Error, Result};
 
 /// A comma-separated list being written.
@@ -43,7 +43,7 @@ impl ListFile {
     ///
     /// # Errors
     /// [`Error::File`](dusk_evidence::Error::File) when the disk refuses.
-    pub fn finish(self) -> Result<OutputPrint> {
+    pub fn finish(self) -> Result<OutputFile> {
         let mut output =
             self.writer.into_inner().map_err(|error| Error::writing(&self.path)(error.into_error()))?;
         output.rows = self.rows;

@@ -19,7 +19,7 @@ const WAITING: usize = 8;
 
 /// What identifies a file that was written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct OutputPrint {
+pub struct OutputFile {
     /// The file's name inside the batch folder.
     pub file: String,
     /// Records in it; nothing for files that are no tables.
@@ -30,7 +30,7 @@ pub struct OutputPrint {
     pub blake3: String,
 }
 
-impl OutputPrint {
+impl OutputFile {
     /// Of a file that was written by other means: waits until the disk has it, and reads it once more.
     ///
     /// # Errors
@@ -101,11 +101,11 @@ impl Output {
     }
 
     /// Writes what is left, and waits until the disk has it.
-    pub fn finish(mut self) -> Result<OutputPrint> {
+    pub fn finish(mut self) -> Result<OutputFile> {
         let written = self.hand_on().and_then(|()| self.join());
         let written = written.and_then(|written| written.file.sync_all().map(|()| written));
         let written = written.map_err(Error::writing(&self.path))?;
-        Ok(OutputPrint {
+        Ok(OutputFile {
             file: self.name,
             rows: Some(self.rows),
             bytes: written.bytes,

@@ -78,7 +78,7 @@ pub struct ColumnReport {
 
 /// What is found row by row, and needs the order of the rows.
 #[derive(Debug, Default)]
-struct Found {
+struct BlockSeen {
     rows: u64,
     blank: u64,
     repeated: (u64, Option<u64>),
@@ -108,7 +108,7 @@ pub fn inspect(
         source.columns.iter().map(|name| field_named(name, target.map(|(target, _)| target))).collect();
     let empty: Vec<DateEvidence> =
         fields.iter().map(|field| DateEvidence::within(limits(*field, target))).collect();
-    let mut whole = Found { dates: empty.clone(), ..Found::default() };
+    let mut whole = BlockSeen { dates: empty.clone(), ..BlockSeen::default() };
     in_order(
         std::slice::from_ref(source),
         threads,
@@ -117,7 +117,7 @@ pub fn inspect(
             Ok(Worker { source, empty: &empty, profiles: vec![Profile::default(); width], done: &profiles }
                 .into_work())
         },
-        |tray: &mut Tray<Found>| {
+        |tray: &mut Tray<BlockSeen>| {
             whole.append(std::mem::take(&mut tray.result));
             progress(whole.rows, tray.block.bytes_read);
             Ok(())
@@ -166,15 +166,15 @@ impl Drop for Worker<'_> {
 }
 
 impl<'s> Worker<'s> {
-    fn into_work(mut self) -> impl FnMut(&mut Tray<Found>) + use<'s> {
+    fn into_work(mut self) -> impl FnMut(&mut Tray<BlockSeen>) + use<'s> {
         move |tray| tray.result = self.look(tray)
     }
 
-    fn look(&mut self, tray: &Tray<Found>) -> Found {
+    fn look(&mut self, tray: &Tray<BlockSeen>) -> BlockSeen {
         let source = self.source;
         let width = source.columns.len();
         let sheet = source.dialect.is_sheet();
-        let mut found = Found { dates: self.empty.to_vec(), ..Found::default() };
+        let mut found = BlockSeen { dates: self.empty.to_vec(), ..BlockSeen::default() };
         let block = &tray.block;
         let mut last = VecDeque::new();
         let mut rows = block.rows(&source.dialect);
@@ -273,7 +273,7 @@ fn note_odd(all: &mut Vec<OddRows>, odd: OddRows) {
     }
 }
 
-impl Found {
+impl BlockSeen {
     fn append(&mut self, later: Self) {
         self.rows += later.rows;
         self.blank += later.blank;
@@ -293,7 +293,7 @@ impl Found {
 }
 
 /// Closing lines, and records laid across columns: what the shape of the table suggests.
-fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
+fn decisions(source: &Source, found: &BlockSeen) -> Vec<Evidence> {
     let mut decisions = Vec::new();
     let width = source.columns.len();
     let filled = |cells: &[String]| cells.iter().filter(|cell| !cell.trim().is_empty()).count();
@@ -347,7 +347,7 @@ fn decisions(source: &Source, found: &Found) -> Vec<Evidence> {
 }
 
 /// Rows of values and rows of words, each begun by a word: a table that lies on its side.
-fn across(source: &Source, found: &Found) -> Option<Evidence> {
+fn across(source: &Source, found: &BlockSeen) -> Option<Evidence> {
     let text = source.first_lines.join("\n");
     let mut rows: Vec<Vec<String>> = Vec::new();
     if text.is_empty() {

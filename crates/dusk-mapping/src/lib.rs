@@ -23,7 +23,7 @@ pub use look_up::{Answer, LookUp};
 
 pub use read::{read, read_incomplete};
 
-use dusk_decisions::{Corrections, Crosswalk, RowPrints};
+use dusk_decisions::{Corrections, Crosswalk, RowHashes};
 use dusk_description::{ReadAs, Rule, Target};
 use dusk_evidence::{FieldId, Line};
 use dusk_inspecting::DateShape;
@@ -322,11 +322,11 @@ impl Mapping {
     }
 
     /// What the rows of a source are recognised by.
-    pub fn row_prints(&self, source: &Source, target: &Target) -> RowPrints {
+    pub fn row_hashes(&self, source: &Source, target: &Target) -> RowHashes {
         let is_key = |field: FieldId| target.fields.get(field).is_some_and(|field| field.key);
         let keys = self.maps.iter().filter(|map| is_key(map.field));
         let keys: Vec<&str> = keys.flat_map(|map| map.feed.columns()).collect();
-        RowPrints::of(source, &self.wanted(), &keys)
+        RowHashes::of(source, &self.wanted(), &keys)
     }
 
     /// The headings of the columns that the mapping uses, each once, with every repeat of those that

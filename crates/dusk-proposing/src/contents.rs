@@ -5,7 +5,7 @@ use hashbrown::HashMap;
 use dusk_description::{
     BooleanType, CodeList, CodesLayout, CodesType, Field, FieldType, Lookup, NumberType, ReadAs, TextType,
 };
-use dusk_evidence::{Grounds, Held, Result, Share};
+use dusk_evidence::{Grounds, Holding, Result, Share};
 use dusk_inspecting::bare_figures;
 use dusk_sources::{CellKind, Source};
 use dusk_values::{Decimal, ValueType, WrittenDate, WrittenTime};
@@ -111,7 +111,7 @@ impl Contents {
     }
 
     /// Some values are so.
-    fn some(points: i32, share: Share, held: Held) -> Self {
+    fn some(points: i32, share: Share, held: Holding) -> Self {
         Self::new(points, Grounds::Some(share, held))
     }
 
@@ -138,7 +138,7 @@ impl Contents {
             FieldType::File(file) => {
                 let share = sample.share(|_, text| file.files.find(text).is_some());
                 match share.percent() {
-                    50.. => Self::some(300, share, Held::Files),
+                    50.. => Self::some(300, share, Holding::Files),
                     _ => Self::nothing(-50),
                 }
             }
@@ -159,10 +159,10 @@ impl Contents {
             })
         });
         match share.percent() {
-            80.. if outside.percent() > 50 => Self::some(-150, outside, Held::OutsideLimits),
-            80.. => Self::some(80, share, Held::Numbers),
+            80.. if outside.percent() > 50 => Self::some(-150, outside, Holding::OutsideLimits),
+            80.. => Self::some(80, share, Holding::Numbers),
             20.. => Self::nothing(0),
-            _ => Self::some(-400, share, Held::Numbers),
+            _ => Self::some(-400, share, Holding::Numbers),
         }
     }
 
@@ -175,7 +175,7 @@ impl Contents {
                 || ["yes", "no", "true", "false", "y", "n", "1", "0", "x"].contains(&word.as_str())
         });
         match (share.percent(), sample.different()) {
-            (80.., _) => Self::some(150, share, Held::Booleans),
+            (80.., _) => Self::some(150, share, Holding::Booleans),
             (_, 0..=4) => Self::nothing(0),
             (_, different) => Self::new(-300, Grounds::Different(different)),
         }
@@ -186,22 +186,22 @@ impl Contents {
             let share = sample
                 .share(|_, text| text.len() <= digits && text.bytes().all(|byte| byte.is_ascii_digit()));
             return match share.percent() {
-                85.. => Self::some(120, share, Held::Digits(digits)),
+                85.. => Self::some(120, share, Holding::Digits(digits)),
                 20.. => Self::nothing(0),
-                _ => Self::some(-300, share, Held::Digits(digits)),
+                _ => Self::some(-300, share, Holding::Digits(digits)),
             };
         }
         if let Some((pattern, _)) = pattern {
             let share = sample.share(|_, text| pattern.is_match(text));
             return match share.percent() {
-                85.. => Self::some(200, share, Held::Form),
+                85.. => Self::some(200, share, Holding::Form),
                 15.. => Self::nothing(0),
-                _ => Self::some(-200, share, Held::Form),
+                _ => Self::some(-200, share, Holding::Form),
             };
         }
         let long = sample.share(|_, text| max_length.is_some_and(|most| text.chars().count() > most));
         if long.percent() > 20 {
-            return Self::some(-200, long, Held::TooLong);
+            return Self::some(-200, long, Holding::TooLong);
         }
         Self::nothing(0)
     }
@@ -212,17 +212,17 @@ impl Contents {
         let both = sample.share(|kind, text| is_date(kind, text) && has_time(text));
         match holds {
             ValueType::Time => match times.percent() {
-                80.. => Self::some(250, times, Held::Times),
+                80.. => Self::some(250, times, Holding::Times),
                 20.. => Self::nothing(0),
-                _ => Self::some(-400, times, Held::Times),
+                _ => Self::some(-400, times, Holding::Times),
             },
-            _ if dates.percent() < 20 => Self::some(-400, dates, Held::Dates),
-            _ if dates.percent() < 80 => Self::some(0, dates, Held::Dates),
-            ValueType::DateTime if both.percent() >= 80 => Self::some(220, both, Held::DatesWithTime),
+            _ if dates.percent() < 20 => Self::some(-400, dates, Holding::Dates),
+            _ if dates.percent() < 80 => Self::some(0, dates, Holding::Dates),
+            ValueType::DateTime if both.percent() >= 80 => Self::some(220, both, Holding::DatesWithTime),
             // A time of day would be lost, or would be missing.
-            ValueType::DateTime => Self::some(0, dates, Held::DatesWithoutTime),
-            _ if both.percent() >= 50 => Self::some(20, both, Held::DatesWithTime),
-            _ => Self::some(180, dates, Held::Dates),
+            ValueType::DateTime => Self::some(0, dates, Holding::DatesWithoutTime),
+            _ if both.percent() >= 50 => Self::some(20, both, Holding::DatesWithTime),
+            _ => Self::some(180, dates, Holding::Dates),
         }
     }
 
@@ -257,7 +257,7 @@ impl Contents {
             _ => -50,
         };
         let is_proof = share.percent() >= 60 && own != Some(between);
-        let held = Held::InParted { between, list: list.name.clone() };
+        let held = Holding::InParted { between, list: list.name.clone() };
         Self { between: is_proof.then_some(between), ..Self::some(points, share, held) }
     }
 }
@@ -272,7 +272,7 @@ fn among(share: Share, sample: &Sample, name: &str) -> Contents {
         // The words may just be others: they are what crosswalks are for.
         _ => return Contents::new(-60, Grounds::NoneIn(name.to_owned())),
     };
-    Contents::some(points, share, Held::In(name.to_owned()))
+    Contents::some(points, share, Holding::In(name.to_owned()))
 }
 
 fn is_in(list: &CodeList, text: &str) -> bool {

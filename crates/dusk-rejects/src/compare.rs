@@ -8,7 +8,7 @@ use hashbrown::HashMap;
 use super::read_back::{BackRow, BroughtBack};
 use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
 use dusk_decisions::{
-    BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowPrint, RowPrints, WantedRows, find_rows,
+    BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowHash, RowHashes, WantedRows, find_rows,
 };
 use dusk_evidence::{ColumnId, Id as _, Problems, Result, Row, SourceId};
 use dusk_sources::{CellKind, Source, cannot_hold};
@@ -22,7 +22,7 @@ pub struct Compared<'s> {
     /// The source, opened.
     pub source: &'s Source,
     /// What its rows are recognised by.
-    pub prints: RowPrints,
+    pub prints: RowHashes,
     /// What was corrected in it before.
     pub corrections: CorrectionFile,
 }
@@ -35,7 +35,7 @@ pub struct ChangedCell {
     /// The row of the source.
     pub row: Row,
     /// What the row is recognised by.
-    pub print: RowPrint,
+    pub print: RowHash,
     /// The heading of the column.
     pub column: String,
     /// What the source has.

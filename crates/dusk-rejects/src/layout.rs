@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use dusk_decisions::{BEYOND, RowPrints};
+use dusk_decisions::{BEYOND, RowHashes};
 use dusk_evidence::{ColumnId, Finding, Id as _, Severity, SourceId};
 use dusk_sources::{Patch, RowCells, Source, without_marks};
 
@@ -43,7 +43,7 @@ struct SourceLayout {
     /// For each column of the file, where it is in the source.
     places: Vec<Option<ColumnId>>,
     width: usize,
-    prints: RowPrints,
+    prints: RowHashes,
 }
 
 /// A rejected row as it is handed out.
@@ -84,14 +84,14 @@ pub(super) struct Mark {
 
 impl RejectLayout {
     /// The layout for rows of `sources`, whose rows are recognised by `prints`, in a batch of this name.
-    pub fn new(batch: String, sources: &[Source], prints: Vec<RowPrints>) -> Self {
+    pub fn new(batch: String, sources: &[Source], prints: Vec<RowHashes>) -> Self {
         let mut columns: Vec<String> = Vec::new();
         for name in sources.iter().flat_map(|source| source.columns.iter()) {
             if !columns.contains(name) {
                 columns.push(name.clone());
             }
         }
-        let of_source = |(source, prints): (&Source, RowPrints)| SourceLayout {
+        let of_source = |(source, prints): (&Source, RowHashes)| SourceLayout {
             name: source.name.clone(),
             places: columns.iter().map(|name| source.column(name)).collect(),
             width: source.columns.len(),

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::layout::{RejectLayout, RejectedRow};
 use dusk_evidence::Result;
-use dusk_files::{ListFile, OutputPrint};
+use dusk_files::{ListFile, OutputFile};
 
 /// The rejected rows as the source has them, the reasons first.
 #[derive(Debug)]
@@ -34,7 +34,7 @@ impl RejectsList {
     ///
     /// # Errors
     /// [`Error::File`](dusk_evidence::Error::File) when the disk refuses.
-    pub fn finish(self) -> Result<OutputPrint> {
+    pub fn finish(self) -> Result<OutputFile> {
         self.list.finish()
     }
 }

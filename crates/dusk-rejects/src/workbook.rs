@@ -12,7 +12,7 @@ use rust_xlsxwriter::{
 
 use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
 use dusk_evidence::{Error, Result};
-use dusk_files::OutputPrint;
+use dusk_files::OutputFile;
 
 /// The sheet with the rows.
 pub(super) const SHEET: &str = "Rejects";
@@ -111,10 +111,10 @@ impl RejectsBook {
     }
 
     /// Writes what is left; nothing where no row was rejected.
-    pub fn finish(mut self) -> Result<Option<OutputPrint>> {
+    pub fn finish(mut self) -> Result<Option<OutputFile>> {
         self.send()?;
         match self.join()? {
-            Some(rows) => OutputPrint::of_file(&self.path, NAME, rows).map(Some),
+            Some(rows) => OutputFile::of_file(&self.path, NAME, rows).map(Some),
             None => Ok(None),
         }
     }

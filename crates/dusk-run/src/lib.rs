@@ -18,13 +18,13 @@ pub use asked::picture::{FieldExample, examples};
 pub use asked::review::{Review, ReviewRow};
 pub use asked::settle::{Likely, Settle};
 pub use asked::trial::{Thing, Trial, TrialRow, Wanted, try_rows};
-pub use preparing::corrected::{CorrectionCounts, Found, FoundCorrection, apply_corrections};
+pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};
 pub use preparing::job::{Demands, Job, Ready};
 pub use running::summary::{Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
 pub use written::receipt::Receipt;
-pub use written::writer::{BatchFacts, Made, NewBatch, PageMaker, write_batch};
+pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batch};
 
 pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use running::block::{BlockWorker, Conformed, RowFate};

@@ -48,14 +48,14 @@ impl Block {
 
 /// What identifies a file that was read to its end.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct SourcePrint {
+pub struct SourceIdentity {
     /// The file's size in bytes.
     pub bytes: u64,
     /// Its BLAKE3 hash, in hexadecimal digits.
     pub blake3: String,
 }
 
-impl SourcePrint {
+impl SourceIdentity {
     /// Reads a file from its beginning to its end.
     pub fn of(file: &mut File) -> std::io::Result<Self> {
         use std::io::Seek as _;
@@ -100,7 +100,7 @@ pub struct Blocks {
     skip: usize,
     bytes: u64,
     hasher: blake3::Hasher,
-    print: Option<SourcePrint>,
+    print: Option<SourceIdentity>,
     ended: bool,
     patches: Arc<Patches>,
     /// What is left of a block in which corrections moved the lines.
@@ -114,7 +114,7 @@ impl Blocks {
         encoding: EncodingChoice,
         dialect: Dialect,
         start: &Start,
-        print: Option<SourcePrint>,
+        print: Option<SourceIdentity>,
         patches: Arc<Patches>,
     ) -> Self {
         Self {
@@ -190,10 +190,10 @@ impl Blocks {
     }
 
     /// What identifies the file, once it has been read to its end.
-    pub fn print(&self) -> SourcePrint {
+    pub fn print(&self) -> SourceIdentity {
         match &self.print {
             Some(print) => print.clone(),
-            None => SourcePrint { bytes: self.bytes, blake3: self.hasher.finalize().to_hex().to_string() },
+            None => SourceIdentity { bytes: self.bytes, blake3: self.hasher.finalize().to_hex().to_string() },
         }
     }
 
@@ -404,7 +404,7 @@ mod tests {
                 assert!(count > 3, "{count} blocks");
                 assert_eq!(read.len(), whole.len());
                 assert!(read == whole, "rows differ with {line_end:?} in {}", encoding.name());
-                let print = SourcePrint {
+                let print = SourceIdentity {
                     bytes: bytes.len() as u64,
                     blake3: blake3::hash(&bytes).to_hex().to_string(),
                 };

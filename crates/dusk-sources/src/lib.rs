@@ -16,11 +16,12 @@
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
 //! patch      corrected cells put into the rows, as if the source had them
-//! print      what a row is recognised by when it has moved
+//! cell_hash  what a row is recognised by when it has moved
 //! ```
 
 mod across;
 mod blocks;
+mod cell_hash;
 mod columns;
 mod delimiter;
 mod dialect;
@@ -30,7 +31,6 @@ mod marks;
 mod opened;
 mod patch;
 mod pipeline;
-mod print;
 mod row_cells;
 mod rows;
 mod settings;
@@ -41,7 +41,7 @@ mod walk;
 
 pub use pipeline::{Progress, Threads, Tray, in_order};
 
-pub use blocks::{Block, Blocks, SourcePrint};
+pub use blocks::{Block, Blocks, SourceIdentity};
 pub use columns::each_row;
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
@@ -49,7 +49,7 @@ pub use header::has_no_heading;
 pub use opened::Source;
 pub use patch::{Patch, Patches, cannot_hold};
 
-pub use print::CellPrint;
+pub use cell_hash::CellHash;
 pub use row_cells::{Rejoined, RowCells};
 pub use rows::{RowBuffers, Rows};
 pub use settings::{Known, SourceSettings};

@@ -6,7 +6,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use super::blocks::{Blocks, Decoding, SourcePrint, Start};
+use super::blocks::{Blocks, Decoding, SourceIdentity, Start};
 use super::delimiter;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
@@ -56,7 +56,7 @@ pub struct Source {
     /// The size of what is read, in bytes.
     pub bytes: u64,
     start: Start,
-    print: Option<SourcePrint>,
+    print: Option<SourceIdentity>,
     patches: Arc<Patches>,
 }
 
@@ -151,7 +151,7 @@ impl Source {
         }
         let print = match (&text.workbook, settings.across) {
             (None, false) => None,
-            _ => Some(SourcePrint::of(&mut file).map_err(Error::reading(&shown))?),
+            _ => Some(SourceIdentity::of(&mut file).map_err(Error::reading(&shown))?),
         };
         if settings.across {
             text.turn(&name)?;
@@ -212,13 +212,13 @@ impl Source {
     ///
     /// # Errors
     /// [`Error::File`] when it cannot be read.
-    pub fn fingerprint(&self) -> Result<SourcePrint> {
+    pub fn fingerprint(&self) -> Result<SourceIdentity> {
         if let Some(print) = &self.print {
             return Ok(print.clone());
         }
         let shown = PathBuf::from(&self.name);
         let mut file = File::open(&self.path).map_err(Error::reading(&shown))?;
-        SourcePrint::of(&mut file).map_err(Error::reading(&shown))
+        SourceIdentity::of(&mut file).map_err(Error::reading(&shown))
     }
 
     /// The sheet, where it is one of a workbook.

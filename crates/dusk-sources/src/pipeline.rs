@@ -9,7 +9,7 @@ use std::num::NonZero;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
 
-use crate::{Block, Source, SourcePrint};
+use crate::{Block, Source, SourceIdentity};
 use dusk_evidence::{Error, Id as _, Line, Result, Row, SourceId};
 
 /// How far a run has come.
@@ -65,7 +65,7 @@ pub fn in_order<T, W>(
     begin: impl FnMut(&mut Tray<T>) + Send,
     make_worker: impl Fn(usize) -> Result<W> + Sync,
     mut end: impl FnMut(&mut Tray<T>) -> Result<()>,
-) -> Result<Vec<SourcePrint>>
+) -> Result<Vec<SourceIdentity>>
 where
     T: Default + Send,
     W: FnMut(&mut Tray<T>) + Send,
@@ -120,7 +120,7 @@ fn read<T>(
     mut begin: impl FnMut(&mut Tray<T>),
     empty: &Receiver<Tray<T>>,
     full: &Sender<(u64, Tray<T>)>,
-) -> Result<Vec<SourcePrint>> {
+) -> Result<Vec<SourceIdentity>> {
     let mut prints = Vec::new();
     let mut number = 0;
     let mut bytes_before = 0;

@@ -18,7 +18,7 @@ impl Plan<'_> {
             }
             Ok(mut encoder) => {
                 if let Some(held) = &self.target.held {
-                    self.held = self.print_held(held, &mut encoder, &mut problems);
+                    self.held = self.held_by_key(held, &mut encoder, &mut problems);
                 }
                 self.check_fields(mapping, &target_file, &mut encoder, &mut problems);
             }

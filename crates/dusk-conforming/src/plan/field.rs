@@ -3,7 +3,7 @@
 use jiff::civil::Date;
 
 use super::{Input, Plan, Proven};
-use crate::number::Wanted;
+use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
 use dusk_description::{Bare, DateType, Field, FieldType, NumberType};
@@ -45,7 +45,7 @@ pub struct FieldPlan<'p> {
     pub(crate) source: Readings<'p>,
     /// How the target writes them, for constants and for what is put where the source is blank.
     pub(crate) fixed: Readings<'p>,
-    pub(crate) wanted: Wanted,
+    pub(crate) wanted: NumberWanted,
     pub(crate) not_before: Option<Date>,
     pub(crate) not_after: Option<Date>,
     pub(crate) today: Date,
@@ -141,9 +141,9 @@ fn source_readings<'p>(id: FieldId, field: &Field, map: Option<&'p Map>, proven:
 }
 
 /// What a field's numbers have to become.
-fn wanted(field: &Field, map: Option<&Map>) -> Result<Wanted> {
+fn wanted(field: &Field, map: Option<&Map>) -> Result<NumberWanted> {
     let FieldType::Number(NumberType { decimals, unit, .. }) = &field.kind else {
-        return Ok(Wanted { decimals: 0, conversion: None, unit: None });
+        return Ok(NumberWanted { decimals: 0, conversion: None, unit: None });
     };
     let between = map.and_then(|map| map.number.unit).zip(*unit).filter(|(from, to)| from != to);
     // The mapping was read with the same check, so this is a mistake of the program's own; without the
@@ -154,7 +154,7 @@ fn wanted(field: &Field, map: Option<&Map>) -> Result<Wanted> {
             Error::Invariant(format!("{} was to be converted from {from} to {to}", field.name))
         })
     });
-    Ok(Wanted { decimals: *decimals, conversion: conversion.transpose()?, unit: *unit })
+    Ok(NumberWanted { decimals: *decimals, conversion: conversion.transpose()?, unit: *unit })
 }
 
 /// How a field's columns stand among those of the upload file.

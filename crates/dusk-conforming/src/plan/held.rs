@@ -3,17 +3,17 @@
 use hashbrown::HashMap;
 
 use super::Plan;
-use crate::{KeyPrint, Outcome, Parent};
+use crate::{KeyHash, Outcome, Parent};
 use dusk_description::{Held, UploadEncoder};
 use dusk_evidence::{FieldId, Problems, Row};
 
 /// What fields hold that may be set only once, by the key of the record.
-pub(crate) type HeldValues = HashMap<KeyPrint, Vec<(FieldId, String)>>;
+pub(crate) type HeldValues = HashMap<KeyHash, Vec<(FieldId, String)>>;
 
 impl Plan<'_> {
     /// What the target holds, by the key as it stands in the upload file, and written as the target
     /// writes it now.
-    pub(super) fn print_held(
+    pub(super) fn held_by_key(
         &self,
         held: &Held,
         encoder: &mut UploadEncoder<'_>,
@@ -29,7 +29,7 @@ impl Plan<'_> {
                     (*id, if outcome.faults.is_empty() { outcome.text } else { text.clone() })
                 })
                 .collect();
-            let Some(print) = self.print_key((*row, key), held, encoder, (&file, problems)) else { continue };
+            let Some(print) = self.key_hash((*row, key), held, encoder, (&file, problems)) else { continue };
             if values.is_empty() {
                 continue;
             }
@@ -45,13 +45,13 @@ impl Plan<'_> {
     }
 
     /// The key of a record; nothing where a part of it is not what the dictionary allows.
-    fn print_key(
+    fn key_hash(
         &self,
         (row, key): (Row, &[String]),
         held: &Held,
         encoder: &mut UploadEncoder<'_>,
         (file, problems): (&str, &mut Problems),
-    ) -> Option<KeyPrint> {
+    ) -> Option<KeyHash> {
         let mut print = Vec::new();
         let mut fits = true;
         for (id, text) in held.key.iter().zip(key) {
@@ -65,7 +65,7 @@ impl Plan<'_> {
             }
             print.extend(outcome.encoded);
         }
-        fits.then(|| KeyPrint::of(&print))
+        fits.then(|| KeyHash::of(&print))
     }
 
     fn conform_held(&self, id: FieldId, text: &str, encoder: &mut UploadEncoder<'_>) -> Outcome {

@@ -30,7 +30,7 @@ impl Conforms for DateType {
             out.value = Value::Text;
             return Ok(None);
         }
-        let reading = date::Given {
+        let reading = date::DateGiven {
             reading: &readings.date,
             proven: readings.date_proven,
             open: readings.date_open,

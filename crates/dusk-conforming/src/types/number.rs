@@ -26,7 +26,7 @@ impl Conforms for NumberType {
         let reading = if cell.kind == CellKind::Number { &typed } else { &readings.number };
         // A constant and a default are in the target's own unit.
         let conversion = plan.wanted.conversion.filter(|_| readings.number.unit.is_some());
-        let wanted = number::Wanted { conversion, ..plan.wanted };
+        let wanted = number::NumberWanted { conversion, ..plan.wanted };
         let (text, number) = number::conform(text, reading, &wanted, &mut out.trail)?;
         out.text = text;
         out.value = Value::Number(number);

@@ -144,7 +144,7 @@ impl Desk {
         let compared = Compared {
             name: source.name.clone(),
             source: &source,
-            prints: mapping.row_prints(&source, &target),
+            prints: mapping.row_hashes(&source, &target),
             corrections: self.corrections(),
         };
         compare(&read_back(&path).unwrap(), &[compared]).unwrap()
@@ -168,7 +168,7 @@ impl Desk {
         let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
         let source =
             Source::open(&self.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-        let prints = mapping.row_prints(&source, &target);
+        let prints = mapping.row_hashes(&source, &target);
         let print = exported_row(&source, &prints, row).unwrap().unwrap().print;
         assert!(is_double(&source, &prints, print).unwrap());
         let [column, was, now] = [WHOLE_ROW, DOUBLE, KEEP_OUT].map(str::to_owned);

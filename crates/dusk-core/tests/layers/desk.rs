@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use dusk_core::description::Target;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
-use dusk_core::run::{Job, Made, NewBatch, write_batch};
+use dusk_core::run::{Job, MadeBatch, NewBatch, write_batch};
 use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 use tempfile::TempDir;
@@ -91,7 +91,7 @@ impl Desk {
     }
 
     /// Conforms `export.csv` into the folder `batch`, in the place of an earlier one.
-    pub(crate) fn conform(&self) -> Made {
+    pub(crate) fn conform(&self) -> MadeBatch {
         let given = self.given();
         let job = given.job();
         let batch = self.path("batch");

@@ -59,7 +59,7 @@ impl Desk {
         let ready = job.prepare(&|_, _| {})?;
         let folder = self.path("batch");
         let _ = fs::remove_dir_all(&folder);
-        let dusk_core::run::Made { summary, outputs, .. } =
+        let dusk_core::run::MadeBatch { summary, outputs, .. } =
             write_batch(&ready, &NewBatch::at(&folder), &|_, _| {})?;
         // Every file that was made is as long as its print says.
         for output in &outputs {

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use calamine::Reader as _;
 use dusk_core::mapping;
-use dusk_core::run::{Job, Made, NewBatch, write_batch};
+use dusk_core::run::{Job, MadeBatch, NewBatch, write_batch};
 use dusk_core::sources::{Dialect, Rows, Source, Threads};
 use jiff::civil::date;
 use proptest::prelude::*;
@@ -37,7 +37,7 @@ fn conform(folder: &Path, upload: &str, rows: &[Vec<String>]) -> Vec<std::path::
         threads: Threads::default(),
     };
     let ready = job.prepare(&|_, _| {}).unwrap();
-    let Made { summary, folder: batch, .. } =
+    let MadeBatch { summary, folder: batch, .. } =
         write_batch(&ready, &NewBatch::at(&folder.join("batch")), &|_, _| {}).unwrap();
     assert_eq!(summary.totals.accepted, rows.len() as u64, "{:?}", summary.causes);
     let mut files: Vec<_> =

@@ -40,7 +40,7 @@ fn brought_back(field: &str, cell: &str, typed: Typed) -> Comparison {
     let compared = Compared {
         name: source.name.clone(),
         source,
-        prints: given.mapping.row_prints(source, &given.target),
+        prints: given.mapping.row_hashes(source, &given.target),
         corrections: CorrectionFile::default(),
     };
     compare(&read_back(&desk.path("back.xlsx")).unwrap(), &[compared]).unwrap()

@@ -1,6 +1,6 @@
 //! Words for what speaks for a column, and for what is wrong with one.
 
-use crate::{ColumnFact, Grounds, Held, Share, Undecided, Unproven};
+use crate::{ColumnFact, Grounds, Holding, Share, Undecided, Unproven};
 
 impl Grounds {
     /// Whether they say nothing.
@@ -20,25 +20,25 @@ impl Grounds {
     }
 }
 
-fn some(Share { fit, of }: Share, held: &Held, values: &str) -> String {
+fn some(Share { fit, of }: Share, held: &Holding, values: &str) -> String {
     let count = if fit == of { format!("all {of} {values}") } else { format!("{fit} of {of} {values}") };
     match held {
-        Held::In(list) => format!("{count} are in {list}"),
-        Held::InParted { between, list } => {
+        Holding::In(list) => format!("{count} are in {list}"),
+        Holding::InParted { between, list } => {
             let between = if *between == "\n" { "a line break" } else { between };
             format!("with \"{between}\" between them {count} are in {list}")
         }
-        Held::Files => format!("{count} are files of the folder"),
-        Held::Numbers => format!("{count} are numbers"),
-        Held::OutsideLimits => format!("{count} are outside the limits"),
-        Held::Booleans => format!("{count} are words for true and false"),
-        Held::Digits(digits) => format!("{count} have up to {digits} digits"),
-        Held::Form => format!("{count} have the form demanded"),
-        Held::TooLong => format!("{count} are longer than the field takes"),
-        Held::Times => format!("{count} are times of day"),
-        Held::Dates => format!("{count} are dates"),
-        Held::DatesWithTime => format!("{count} are dates with a time"),
-        Held::DatesWithoutTime => format!("{count} are dates, most without a time"),
+        Holding::Files => format!("{count} are files of the folder"),
+        Holding::Numbers => format!("{count} are numbers"),
+        Holding::OutsideLimits => format!("{count} are outside the limits"),
+        Holding::Booleans => format!("{count} are words for true and false"),
+        Holding::Digits(digits) => format!("{count} have up to {digits} digits"),
+        Holding::Form => format!("{count} have the form demanded"),
+        Holding::TooLong => format!("{count} are longer than the field takes"),
+        Holding::Times => format!("{count} are times of day"),
+        Holding::Dates => format!("{count} are dates"),
+        Holding::DatesWithTime => format!("{count} are dates with a time"),
+        Holding::DatesWithoutTime => format!("{count} are dates, most without a time"),
     }
 }
 

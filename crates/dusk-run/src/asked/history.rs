@@ -4,9 +4,9 @@ use std::path::{Path, PathBuf};
 
 use crate::Receipt;
 use dusk_evidence::{Error, Result};
-use dusk_files::OutputPrint;
+use dusk_files::OutputFile;
 use dusk_mapping::{Run, drift};
-use dusk_sources::{Source, SourcePrint};
+use dusk_sources::{Source, SourceIdentity};
 
 /// The folder, among the batches, of those that were replaced.
 pub const ASIDE: &str = "replaced";
@@ -70,14 +70,14 @@ impl PastBatch {
     }
 
     /// The files that it wrote, and what became of each.
-    pub fn outputs(&self) -> Vec<(&OutputPrint, Since)> {
+    pub fn outputs(&self) -> Vec<(&OutputFile, Since)> {
         let outputs = self.receipt.as_ref().map_or(&[][..], |receipt| receipt.outputs.as_slice());
         outputs
             .iter()
             .map(|output| {
                 let since = match std::fs::File::open(self.path.join(&output.file)) {
                     Err(_) => Since::Gone,
-                    Ok(mut file) => match SourcePrint::of(&mut file) {
+                    Ok(mut file) => match SourceIdentity::of(&mut file) {
                         Ok(print) if print.blake3 == output.blake3 => Since::Unchanged,
                         _ if output.file.starts_with("rejects.") => Since::Worked,
                         _ => Since::Edited,

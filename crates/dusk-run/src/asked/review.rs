@@ -3,7 +3,7 @@
 
 use crate::{Job, Ready, Sink, Summary, Totals};
 use dusk_conforming::{Conformer, Fit, Judged, Plan, Proven, Shape};
-use dusk_decisions::{RowPrint, RowPrints};
+use dusk_decisions::{RowHash, RowHashes};
 use dusk_evidence::{
     ById, Causes, ColumnCause, ColumnId, FieldId, Finding, Id as _, Kind, Line, RankedCauses, Result, Row,
     Severity, SourceId,
@@ -23,7 +23,7 @@ pub struct ReviewRow {
     /// The line on which it begins.
     pub line: Line,
     /// What it is recognised by, as its source has it.
-    pub print: RowPrint,
+    pub print: RowHash,
     /// Its cells as they are read now, and last what is beyond the header.
     pub cells: Vec<String>,
     /// What is wrong with it now.
@@ -70,7 +70,7 @@ impl Review {
     /// Whatever stops reading.
     pub fn open(ready: &Ready<'_>, progress: &Progress<'_>) -> Result<(Self, Summary)> {
         let job = ready.job;
-        let prints = job.sources.iter().map(|source| job.mapping.row_prints(source, job.target)).collect();
+        let prints = job.sources.iter().map(|source| job.mapping.row_hashes(source, job.target)).collect();
         let mut keeper = Keeper { ready, prints, rows: Vec::new(), bytes: 0, not_kept: 0 };
         let summary = ready.run(&mut keeper, progress)?;
         let review = Self {
@@ -138,7 +138,7 @@ impl Review {
                 continue;
             };
             let shape = Shape::of(source, row.source, columns);
-            let prints = job.mapping.row_prints(source, job.target);
+            let prints = job.mapping.row_hashes(source, job.target);
             row.judge(&mut conformer, &shape, &plan, &prints);
         }
         Ok(())
@@ -151,7 +151,7 @@ impl ReviewRow {
         conformer: &mut Conformer<'_>,
         shape: &Shape<'_>,
         plan: &Plan<'_>,
-        prints: &RowPrints,
+        prints: &RowHashes,
     ) {
         let mut patches = Patches::new(shape.width);
         for patch in &self.corrected {
@@ -199,14 +199,14 @@ impl ReviewRow {
     }
 }
 
-fn cells_of(row: &RowCells<'_>, prints: &RowPrints, width: usize) -> Vec<String> {
+fn cells_of(row: &RowCells<'_>, prints: &RowHashes, width: usize) -> Vec<String> {
     (0..=width).map(|column| prints.cell(row, ColumnId::new(column))).collect()
 }
 
 /// Keeps the rejected rows of a run.
 struct Keeper<'r> {
     ready: &'r Ready<'r>,
-    prints: Vec<RowPrints>,
+    prints: Vec<RowHashes>,
     rows: Vec<ReviewRow>,
     bytes: usize,
     not_kept: u64,

@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hashbrown::HashMap;
 
-use dusk_decisions::{BEYOND, Correction, CorrectionFile, DOUBLE, RowPrint, RowPrints, WHOLE_ROW};
+use dusk_decisions::{BEYOND, Correction, CorrectionFile, DOUBLE, RowHash, RowHashes, WHOLE_ROW};
 use dusk_description::Target;
 use dusk_evidence::{ColumnId, Id as _, Result, Row, SourceId};
 use dusk_mapping::Mapping;
@@ -15,7 +15,7 @@ use dusk_sources::{Patch, Patches, Progress, RowCells, Source, Threads, Tray, in
 
 /// What became of a correction in the sources of a run.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Found {
+pub enum CorrectionFate {
     /// It is applied.
     Applied,
     /// The source has made it itself.
@@ -36,7 +36,7 @@ pub struct FoundCorrection {
     /// Whether it was made in a source of this name.
     pub is_own: bool,
     /// What became of it.
-    pub found: Found,
+    pub found: CorrectionFate,
     /// The source, from 0, and the row in which it is now.
     pub place: Option<(SourceId, Row)>,
     /// The value that the source has there now.
@@ -60,12 +60,12 @@ impl CorrectionCounts {
         let count =
             |wanted: &dyn Fn(&FoundCorrection) -> bool| found.iter().filter(|one| wanted(one)).count();
         Self {
-            applied: count(&|one| one.found == Found::Applied),
-            no_longer_needed: count(&|one| one.found == Found::NoLongerNeeded),
+            applied: count(&|one| one.found == CorrectionFate::Applied),
+            no_longer_needed: count(&|one| one.found == CorrectionFate::NoLongerNeeded),
             stale: count(&|one| match one.found {
-                Found::Stale | Found::Unclear => true,
-                Found::NotThere => one.is_own,
-                Found::Applied | Found::NoLongerNeeded => false,
+                CorrectionFate::Stale | CorrectionFate::Unclear => true,
+                CorrectionFate::NotThere => one.is_own,
+                CorrectionFate::Applied | CorrectionFate::NoLongerNeeded => false,
             }),
         }
     }
@@ -75,7 +75,7 @@ impl CorrectionCounts {
 struct Group<'c> {
     file: &'c CorrectionFile,
     row: Row,
-    print: Option<RowPrint>,
+    print: Option<RowHash>,
     corrections: Vec<&'c Correction>,
     /// The rows that may be meant.
     candidates: Vec<Candidate>,
@@ -86,7 +86,7 @@ struct Group<'c> {
 }
 
 /// The row that corrections mean; else what that makes of them, and where.
-type Chosen<'g> = std::result::Result<&'g Candidate, (Found, Option<(SourceId, Row)>)>;
+type Chosen<'g> = std::result::Result<&'g Candidate, (CorrectionFate, Option<(SourceId, Row)>)>;
 
 impl Group<'_> {
     /// Which of the candidates is meant.
@@ -110,11 +110,11 @@ impl Group<'_> {
                 .iter()
                 .find(|candidate| is_home(candidate))
                 .copied()
-                .ok_or((Found::Unclear, Some((first.source, first.row)))),
+                .ok_or((CorrectionFate::Unclear, Some((first.source, first.row)))),
             ([], [only]) => Ok(only),
-            ([], [first, ..]) => home().ok_or((Found::Stale, Some((first.source, first.row)))),
-            ([], []) if self.changed.is_some() => Err((Found::Stale, self.changed)),
-            ([], []) => Err((Found::NotThere, None)),
+            ([], [first, ..]) => home().ok_or((CorrectionFate::Stale, Some((first.source, first.row)))),
+            ([], []) if self.changed.is_some() => Err((CorrectionFate::Stale, self.changed)),
+            ([], []) => Err((CorrectionFate::NotThere, None)),
         }
     }
 }
@@ -129,7 +129,7 @@ struct Candidate {
 
 /// How rows of one source are recognised.
 struct Lookout {
-    prints: RowPrints,
+    prints: RowHashes,
     /// The columns of each group, by their places; nothing where the source lacks one.
     columns: Vec<Option<Vec<CorrectedColumn>>>,
     sets: Vec<ColumnSet>,
@@ -231,7 +231,7 @@ pub fn apply_corrections(
 fn groups_of(mapping: &Mapping) -> Vec<Group<'_>> {
     let mut groups: Vec<Group<'_>> = Vec::new();
     for file in &mapping.corrections.files {
-        let mut places: BTreeMap<(Row, Option<RowPrint>), usize> = BTreeMap::new();
+        let mut places: BTreeMap<(Row, Option<RowHash>), usize> = BTreeMap::new();
         for correction in &file.lines {
             let place = *places.entry((correction.row, correction.print)).or_insert_with(|| {
                 groups.push(Group {
@@ -256,7 +256,7 @@ fn groups_of(mapping: &Mapping) -> Vec<Group<'_>> {
 impl Lookout {
     fn of(source: &Source, groups: &[Group<'_>], mapping: &Mapping, target: &Target) -> Self {
         let mut lookout = Self {
-            prints: mapping.row_prints(source, target),
+            prints: mapping.row_hashes(source, target),
             columns: Vec::new(),
             sets: Vec::new(),
             by_key: HashMap::new(),
@@ -374,7 +374,7 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
             let mut result = FoundCorrection {
                 correction: (*correction).clone(),
                 is_own: own,
-                found: Found::Stale,
+                found: CorrectionFate::Stale,
                 place: None,
                 has: None,
             };
@@ -394,7 +394,7 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                     result.place = Some((candidate.source, candidate.row));
                     result.has = Some(has.to_owned());
                     if has == correction.was.trim() {
-                        result.found = Found::Applied;
+                        result.found = CorrectionFate::Applied;
                         let source = sources.get(candidate.source.index());
                         if let (Some(source), Some(patches)) =
                             (source, patches.get_mut(candidate.source.index()))
@@ -402,7 +402,7 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                             put(correction, candidate.row, source, patches);
                         }
                     } else if has == correction.now.trim() || correction.keeps_out() {
-                        result.found = Found::NoLongerNeeded;
+                        result.found = CorrectionFate::NoLongerNeeded;
                     }
                 }
             }

@@ -1,6 +1,6 @@
 //! One block conformed, on a worker's thread.
 
-use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyPrint, Plan, Shape};
+use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, Plan, Shape};
 use dusk_description::RecordShare;
 use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
@@ -51,10 +51,10 @@ pub(crate) struct RowFate {
     pub(crate) singles_end: usize,
     /// How many cells of the record were changed.
     pub(crate) changed: u32,
-    pub(crate) key: Option<KeyPrint>,
+    pub(crate) key: Option<KeyHash>,
     /// The key as people read it, where it cannot be had from the row alone.
     pub(crate) shown_key: Option<Box<str>>,
-    /// The print of the whole record, where records of one key are merged; 0 for a rejected one.
+    /// The hash of the whole record, where records of one key are merged; 0 for a rejected one.
     pub(crate) content: u64,
 }
 
@@ -157,7 +157,7 @@ impl<'p> BlockWorker<'p> {
             let start = result.records.len();
             self.conformer.write(&mut result.records);
             if self.plan.same_key == SameKey::Merge {
-                content = print_of(result.records.get(start..).unwrap_or_default());
+                content = hash_of(result.records.get(start..).unwrap_or_default());
             }
             changed = self.conformer.note_changes(row, shape, &mut result.changes);
             let text = |field: FieldId| {
@@ -203,7 +203,7 @@ fn no_instance(row: &RowCells<'_>, source: SourceId) -> Finding {
     Finding::new(source, (row.row(), row.line()), THE_ROW, "", Fault::new(RowFact::NothingRepeated))
 }
 
-/// The print of a record; never 0.
-fn print_of(record: &[u8]) -> u64 {
+/// The hash of a record; never 0.
+fn hash_of(record: &[u8]) -> u64 {
     xxhash_rust::xxh3::xxh3_64(record).max(1)
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use dusk_evidence::{Finding, Id as _, Kind, Result, Row, SourceId};
-use dusk_files::{ListFile, OutputPrint};
+use dusk_files::{ListFile, OutputFile};
 use dusk_sources::Source;
 
 /// `new-values.csv`: values that nothing matches, each once, for whoever keeps the target's lists. The
@@ -35,7 +35,7 @@ impl NewValues {
     }
 
     /// Writes the list; nothing where no value is new.
-    pub(crate) fn write(self, folder: &Path, sources: &[Source]) -> Result<Option<OutputPrint>> {
+    pub(crate) fn write(self, folder: &Path, sources: &[Source]) -> Result<Option<OutputFile>> {
         if self.values.is_empty() {
             return Ok(None);
         }

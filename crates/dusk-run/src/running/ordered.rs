@@ -5,7 +5,7 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
-use dusk_conforming::{Bound, Conformer, Judged, KeyPrint, Keys, MetInField, Shape};
+use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_description::{FieldType, FileType, RecordShare, Tally};
 use dusk_evidence::{
     ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
@@ -24,8 +24,8 @@ pub(crate) struct OrderedEnd<'r, 's> {
     keys: Keys,
     /// For each record of the block at hand, the row that had its key first.
     duplicates: Vec<Option<u32>>,
-    /// The prints of accepted records by their rows, where records of one key are merged.
-    contents: HashMap<(u32, KeyPrint), u64>,
+    /// The hashes of accepted records by their rows, where records of one key are merged.
+    contents: HashMap<(u32, KeyHash), u64>,
     /// For each source, the number of its first record and its first row.
     starts: Vec<(u32, Row)>,
     pub(crate) totals: Totals,
@@ -97,7 +97,7 @@ impl OrderedEnd<'_, '_> {
         self.conformed += tray.result.conformed;
         self.look_up_keys(tray)?;
         let mut shares = std::mem::take(&mut tray.result.shares);
-        let mut given = Given {
+        let mut given = GivenRecords {
             shares: shares.drain(..),
             files: std::mem::take(&mut tray.result.files).into_iter(),
             splits: std::mem::take(&mut tray.result.splits).into_iter(),
@@ -120,7 +120,7 @@ impl OrderedEnd<'_, '_> {
         tray: &Tray<Conformed>,
         records: Range<usize>,
         mut start: Ends,
-        given: &mut Given<'_>,
+        given: &mut GivenRecords<'_>,
     ) -> Result<Ends> {
         self.totals.read += 1;
         let fates = part_of(&tray.result.rows, records.clone(), "records")?;
@@ -437,7 +437,7 @@ impl Ends {
 }
 
 /// What a worker gave for each record that it accepted, one after the other.
-struct Given<'t> {
+struct GivenRecords<'t> {
     shares: std::vec::Drain<'t, Option<RecordShare>>,
     files: std::vec::IntoIter<String>,
     splits: std::vec::IntoIter<String>,
@@ -453,7 +453,7 @@ struct GivenRecord {
     shares: Vec<Option<RecordShare>>,
 }
 
-impl Given<'_> {
+impl GivenRecords<'_> {
     /// What was given for the next accepted record.
     fn next_of(&mut self, end: &OrderedEnd<'_, '_>, fate: &RowFate) -> Result<GivenRecord> {
         if fate.judged != Judged::Accepted {
@@ -477,8 +477,8 @@ impl Given<'_> {
 
     /// Passes over what was given for records that do not go in.
     fn skip(&mut self, end: &OrderedEnd<'_, '_>, fates: &[RowFate]) -> Result<()> {
-        let accepted = fates.iter().filter(|fate| fate.judged == Judged::Accepted);
-        accepted.map(|fate| self.next_of(end, fate).map(|_| ())).collect()
+        let mut accepted = fates.iter().filter(|fate| fate.judged == Judged::Accepted);
+        accepted.try_for_each(|fate| self.next_of(end, fate).map(|_| ()))
     }
 }
 

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use dusk_evidence::{ById, Cause, FieldId};
 use dusk_mapping::FieldDigest;
-use dusk_sources::SourcePrint;
+use dusk_sources::SourceIdentity;
 
 /// What became of the rows. Every row is in exactly one of the last four.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -48,7 +48,7 @@ pub struct Summary {
     /// What was met in the column of each field that has one.
     pub digest: Vec<FieldDigest>,
     /// What identifies each source.
-    pub sources: Vec<SourcePrint>,
+    pub sources: Vec<SourceIdentity>,
     /// How many records were conformed, rejected ones among them.
     pub conformed: u64,
     /// For each field, in how many of these its column is not blank.

@@ -16,7 +16,7 @@ use crate::{Place, Ready};
 use dusk_conforming::{ChangeKey, Conformer, Single, shown_source};
 use dusk_decisions::BEYOND;
 use dusk_evidence::{Error, FieldId, Id as _, Result, Row, SourceId};
-use dusk_files::{ListFile, OutputPrint};
+use dusk_files::{ListFile, OutputFile};
 use dusk_sources::Patch;
 use dusk_values::ShortText;
 
@@ -28,12 +28,12 @@ const SHORT_ENTRY: usize = 128;
 
 /// How often a change was made, and where first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct Made {
+struct Counted {
     rows: u64,
     first: Place,
 }
 
-impl Made {
+impl Counted {
     fn add(&mut self, other: Self) {
         self.rows += other.rows;
         self.first = self.first.min(other.first);
@@ -46,10 +46,10 @@ impl Made {
 pub(crate) struct ChangeCounts {
     folder: PathBuf,
     /// What each worker announced, by its own numbers, and how often it was made.
-    workers: Vec<(Vec<ChangeKey>, Vec<Option<Made>>)>,
-    table: HashMap<ChangeKey, Made>,
+    workers: Vec<(Vec<ChangeKey>, Vec<Option<Counted>>)>,
+    table: HashMap<ChangeKey, Counted>,
     /// The same for short values in fields without a parent.
-    short: HashMap<(FieldId, ShortText), Made>,
+    short: HashMap<(FieldId, ShortText), Counted>,
     bytes: usize,
     spilled: Vec<File>,
     /// The cells that a steward has corrected; as many as there are decisions.
@@ -92,7 +92,7 @@ impl ChangeCounts {
             match counts.get_mut(*number as usize) {
                 // A worker's blocks come in order, so the first place is the first.
                 Some(Some(made)) => made.rows += 1,
-                Some(none) => *none = Some(Made { rows: 1, first: place }),
+                Some(none) => *none = Some(Counted { rows: 1, first: place }),
                 None => {}
             }
         }
@@ -100,7 +100,7 @@ impl ChangeCounts {
 
     /// Counts one change that has no number.
     pub(crate) fn made_once(&mut self, change: &Single, first: Place) -> Result<()> {
-        let made = Made { rows: 1, first };
+        let made = Counted { rows: 1, first };
         match change {
             Single::Long(change) => self.insert(change.clone(), made),
             Single::Short(field, raw) => {
@@ -116,7 +116,7 @@ impl ChangeCounts {
         }
     }
 
-    fn insert(&mut self, change: ChangeKey, made: Made) -> Result<()> {
+    fn insert(&mut self, change: ChangeKey, made: Counted) -> Result<()> {
         // What an entry takes beside its text, spare room in the table included.
         const BESIDE: usize = 192;
         let text = change.raw.len() + change.inside.len();
@@ -130,12 +130,12 @@ impl ChangeCounts {
         if self.bytes > MOST_BYTES { self.spill() } else { Ok(()) }
     }
 
-    fn sorted(&mut self) -> Vec<(ChangeKey, Made)> {
+    fn sorted(&mut self) -> Vec<(ChangeKey, Counted)> {
         self.bytes = 0;
         let short = self.short.drain().map(|((field, raw), made)| {
             (ChangeKey { field, raw: raw.to_text(), inside: String::new() }, made)
         });
-        let mut changes: Vec<(ChangeKey, Made)> = self.table.drain().chain(short).collect();
+        let mut changes: Vec<(ChangeKey, Counted)> = self.table.drain().chain(short).collect();
         changes.sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
         changes
     }
@@ -160,11 +160,7 @@ impl ChangeCounts {
     }
 
     /// Writes the list into `folder`.
-    pub(crate) fn write(
-        mut self,
-        folder: &Path,
-        ready: &Ready<'_>,
-    ) -> Result<(OutputPrint, Vec<ChangeKind>)> {
+    pub(crate) fn write(mut self, folder: &Path, ready: &Ready<'_>) -> Result<(OutputFile, Vec<ChangeKind>)> {
         for (changes, counts) in std::mem::take(&mut self.workers) {
             for (change, made) in changes.into_iter().zip(counts) {
                 if let Some(made) = made {
@@ -214,8 +210,8 @@ type Said = [String; 5];
 struct ChangeList<'r> {
     ready: &'r Ready<'r>,
     list: ListFile,
-    waiting: Vec<(ChangeKey, Made)>,
-    last: Option<(Said, Made)>,
+    waiting: Vec<(ChangeKey, Counted)>,
+    last: Option<(Said, Counted)>,
     kinds: BTreeMap<(String, String), ChangeKind>,
 }
 
@@ -227,7 +223,7 @@ impl<'r> ChangeList<'r> {
         Ok(Self { ready, list, waiting: Vec::new(), last: None, kinds: BTreeMap::new() })
     }
 
-    fn append(&mut self, change: ChangeKey, made: Made) -> Result<()> {
+    fn append(&mut self, change: ChangeKey, made: Counted) -> Result<()> {
         self.waiting.push((change, made));
         if self.waiting.len() < AT_A_TIME { Ok(()) } else { self.write_waiting() }
     }
@@ -310,7 +306,7 @@ impl<'r> ChangeList<'r> {
         }
     }
 
-    fn finish(mut self) -> Result<(OutputPrint, Vec<ChangeKind>)> {
+    fn finish(mut self) -> Result<(OutputFile, Vec<ChangeKind>)> {
         self.write_waiting()?;
         self.write_last()?;
         let mut kinds: Vec<ChangeKind> = self.kinds.into_values().collect();
@@ -320,9 +316,9 @@ impl<'r> ChangeList<'r> {
 }
 
 /// Conforms changes again and says what they come to, and on what evidence.
-fn say(changes: &[(ChangeKey, Made)], ready: &Ready<'_>) -> Result<Vec<Said>> {
+fn say(changes: &[(ChangeKey, Counted)], ready: &Ready<'_>) -> Result<Vec<Said>> {
     let mut conformer = Conformer::new(&ready.plan, true)?;
-    let one = |(change, _): &(ChangeKey, Made)| {
+    let one = |(change, _): &(ChangeKey, Counted)| {
         let outcome = conformer.again(change);
         let field = ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
         let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
@@ -331,7 +327,7 @@ fn say(changes: &[(ChangeKey, Made)], ready: &Ready<'_>) -> Result<Vec<Said>> {
     Ok(changes.iter().map(one).collect())
 }
 
-type Run = Box<dyn Iterator<Item = Result<(ChangeKey, Made)>>>;
+type Run = Box<dyn Iterator<Item = Result<(ChangeKey, Counted)>>>;
 
 fn read_back(file: File, folder: &Path) -> Run {
     let folder = folder.to_path_buf();
@@ -342,14 +338,14 @@ fn read_back(file: File, folder: &Path) -> Run {
         let number = |place: usize| text(place).parse::<u64>().unwrap_or(0);
         let change = ChangeKey { field: FieldId::new(number(0) as usize), raw: text(1), inside: text(2) };
         let first = Place { source: SourceId::new(number(4) as usize), row: Row(number(5)) };
-        Ok((change, Made { rows: number(3), first }))
+        Ok((change, Counted { rows: number(3), first }))
     }))
 }
 
 /// The first change of a run that is left, ordered so that a heap gives the smallest first.
 struct Head {
     change: ChangeKey,
-    made: Made,
+    made: Counted,
     run: usize,
 }
 
@@ -374,7 +370,7 @@ impl PartialEq for Head {
 impl Eq for Head {}
 
 /// Merges sorted runs, adding up what is the same change in several of them.
-fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(ChangeKey, Made) -> Result<()>) -> Result<()> {
+fn merge(mut runs: Vec<Run>, write: &mut impl FnMut(ChangeKey, Counted) -> Result<()>) -> Result<()> {
     let mut heads = BinaryHeap::new();
     let advance = |runs: &mut Vec<Run>, heads: &mut BinaryHeap<Head>, run: usize| -> Result<()> {
         if let Some(next) = runs.get_mut(run).and_then(Iterator::next) {

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use dusk_evidence::{Finding, Id as _, Result};
-use dusk_files::{ListFile, OutputPrint};
+use dusk_files::{ListFile, OutputFile};
 use dusk_sources::Source;
 
 /// Every finding, one a row.
@@ -38,7 +38,7 @@ impl FindingsList {
         ])
     }
 
-    pub(crate) fn finish(self) -> Result<OutputPrint> {
+    pub(crate) fn finish(self) -> Result<OutputFile> {
         self.list.finish()
     }
 }

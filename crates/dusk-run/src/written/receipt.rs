@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{Ready, Summary, Totals};
 use dusk_evidence::{Cause, Error, FieldId, Result};
-use dusk_files::OutputPrint;
+use dusk_files::OutputFile;
 use dusk_mapping::FieldDigest;
 
 /// What the receipt is called.
@@ -55,7 +55,7 @@ pub struct Receipt {
     #[serde(default)]
     pub digest: Vec<FieldDigest>,
     /// What was written.
-    pub outputs: Vec<OutputPrint>,
+    pub outputs: Vec<OutputFile>,
 }
 
 /// The target of a receipt.
@@ -107,7 +107,7 @@ impl Receipt {
         ready: &Ready<'_>,
         summary: &Summary,
         (batch, by): (String, &str),
-        outputs: Vec<OutputPrint>,
+        outputs: Vec<OutputFile>,
     ) -> Result<Self> {
         let job = ready.job;
         let settings = std::iter::once(&job.mapping.path)

@@ -8,7 +8,7 @@ use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet,
 use super::upload::{UploadFile, cells_in};
 use dusk_description::{DateType, FieldType, Target, Upload};
 use dusk_evidence::{Error, Result};
-use dusk_files::OutputPrint;
+use dusk_files::OutputFile;
 use dusk_values::{DatePattern, ValueType};
 
 /// The most rows that a sheet has.
@@ -118,9 +118,9 @@ impl UploadFile for SheetFile {
         self.next >= MOST_ROWS || upload.max_rows.is_some_and(|most| self.rows >= most)
     }
 
-    fn finish(mut self: Box<Self>) -> Result<OutputPrint> {
+    fn finish(mut self: Box<Self>) -> Result<OutputFile> {
         self.book.save(&self.path).map_err(|error| self.wrong(&error))?;
-        OutputPrint::of_file(&self.path, &self.name, self.rows)
+        OutputFile::of_file(&self.path, &self.name, self.rows)
     }
 }
 

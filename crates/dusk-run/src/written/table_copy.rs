@@ -5,7 +5,7 @@ use std::path::Path;
 use super::upload::{UploadFile, cells_in};
 use dusk_description::Upload;
 use dusk_evidence::{Error, Result};
-use dusk_files::{Output, OutputPrint};
+use dusk_files::{Output, OutputFile};
 
 /// A copy being written.
 pub(super) struct TableCopy {
@@ -32,7 +32,7 @@ impl UploadFile for TableCopy {
         upload.max_rows.is_some_and(|most| self.output.rows >= most)
     }
 
-    fn finish(self: Box<Self>) -> Result<OutputPrint> {
+    fn finish(self: Box<Self>) -> Result<OutputFile> {
         self.output.finish()
     }
 }

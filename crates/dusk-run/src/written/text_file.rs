@@ -5,7 +5,7 @@ use std::path::Path;
 use super::upload::UploadFile;
 use dusk_description::{Target, Upload, UploadEncoder, UploadFormat};
 use dusk_evidence::{Error, Result};
-use dusk_files::{Output, OutputPrint};
+use dusk_files::{Output, OutputFile};
 
 /// A text being written.
 pub(super) struct TextFile {
@@ -36,7 +36,7 @@ impl UploadFile for TextFile {
             || self.output.rows > 0 && !upload.max_bytes.is_none_or(has_bytes_for)
     }
 
-    fn finish(self: Box<Self>) -> Result<OutputPrint> {
+    fn finish(self: Box<Self>) -> Result<OutputFile> {
         self.output.finish()
     }
 }

@@ -11,7 +11,7 @@ use super::text_file::{self, TextFile};
 use dusk_database::TableLoad;
 use dusk_description::{Target, Upload, UploadFormat, cells_of};
 use dusk_evidence::{Error, Result};
-use dusk_files::OutputPrint;
+use dusk_files::OutputFile;
 
 /// The most files that are open at once.
 const MOST_OPEN: usize = 200;
@@ -27,12 +27,12 @@ pub(crate) struct UploadFiles<'t> {
     values: Vec<Divided>,
     /// Where each of them is in `values`.
     places: HashMap<String, usize>,
-    done: Vec<OutputPrint>,
+    done: Vec<OutputFile>,
     table: Option<Box<dyn TableLoad>>,
 }
 
 /// What was written, and the rows that wait to stay in a table.
-pub(crate) type Finished = (Vec<OutputPrint>, Option<Box<dyn TableLoad>>);
+pub(crate) type Finished = (Vec<OutputFile>, Option<Box<dyn TableLoad>>);
 
 /// A value by which the records are divided; the empty one where they are not.
 struct Divided {
@@ -51,7 +51,7 @@ pub(super) trait UploadFile: Send {
     fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool;
 
     /// Closes it; it is there when this returns.
-    fn finish(self: Box<Self>) -> Result<OutputPrint>;
+    fn finish(self: Box<Self>) -> Result<OutputFile>;
 }
 
 impl<'t> UploadFiles<'t> {

@@ -10,7 +10,7 @@ use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
 use dusk_description::{Code, CodeType, FieldType, ReadAs};
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
-use dusk_files::{OutputPrint, write_whole};
+use dusk_files::{OutputFile, write_whole};
 use dusk_mapping::Feed;
 use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
@@ -30,7 +30,7 @@ pub struct BatchFacts<'r> {
     /// What it came to.
     pub summary: &'r Summary,
     /// The files that were written.
-    pub outputs: &'r [OutputPrint],
+    pub outputs: &'r [OutputFile],
     /// What was changed, the most cells first.
     pub changes: &'r [ChangeKind],
     /// What is new since the last batch.
@@ -67,7 +67,7 @@ impl<'b> NewBatch<'b> {
 /// # Errors
 /// [`Error::Exists`](dusk_evidence::Error::Exists) when something is at its place; whatever stops reading or
 /// writing. Then no folder is there.
-pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<Made> {
+pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<MadeBatch> {
     if !ready.open.is_empty() {
         return Err(Error::Undecided(ready.open.clone()));
     }
@@ -77,7 +77,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         BatchFolder::begin(batch.path)?
     };
     let (sources, target) = (ready.job.sources, ready.job.target);
-    let prints = sources.iter().map(|source| ready.job.mapping.row_prints(source, target)).collect();
+    let prints = sources.iter().map(|source| ready.job.mapping.row_hashes(source, target)).collect();
     let layout = RejectLayout::new(folder.name(), sources, prints);
     let mut writer = BatchWriter {
         upload: UploadFiles::create(target, folder.work(), &folder.name(), ready.job.today)?,
@@ -107,14 +107,14 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         });
         let path = folder.work().join(PAGE);
         write_whole(&path, page.as_bytes())?;
-        receipt.outputs.push(OutputPrint { rows: None, ..OutputPrint::of_file(&path, PAGE, 0)? });
+        receipt.outputs.push(OutputFile { rows: None, ..OutputFile::of_file(&path, PAGE, 0)? });
     }
     receipt.write(folder.work())?;
     // Everything else is on the disk: now the rows may stay in the table.
     if let Some(table) = table {
         table.commit()?;
     }
-    Ok(Made { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
+    Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
 }
 
 /// Rules over many records are kept by the batch as a whole, or it is not made.
@@ -129,7 +129,7 @@ fn refuse_broken_batch(summary: &Summary) -> Result<()> {
 
 /// What is in a batch whose files are closed.
 struct Closed {
-    outputs: Vec<OutputPrint>,
+    outputs: Vec<OutputFile>,
     /// The rows that wait to stay in a table.
     table: Option<Box<dyn TableLoad>>,
     /// How many changes of each kind there are.
@@ -163,13 +163,13 @@ impl BatchWriter<'_> {
 
 /// A batch that was made.
 #[derive(Debug, Clone)]
-pub struct Made {
+pub struct MadeBatch {
     /// What the run comes to.
     pub summary: Summary,
     /// Where the folder is.
     pub folder: PathBuf,
     /// What is in it.
-    pub outputs: Vec<OutputPrint>,
+    pub outputs: Vec<OutputFile>,
     /// What is new since the last batch of the same mapping.
     pub drift: Vec<String>,
 }

@@ -8,7 +8,7 @@ use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Failure, Outcome, print, print_json};
 use crate::report::report_page;
-use crate::show::{Bar, Digest, Made, Report, report_json, show_drift};
+use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
@@ -40,7 +40,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
     bar.done();
     history.ask(&ready, &mut done.summary.causes)?;
-    let made = Made { folder: &done.folder, outputs: &done.outputs };
+    let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
     let last = history.last().map(|last| last.batch.as_str());
     match args.job.run.format {
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,

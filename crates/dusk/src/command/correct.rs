@@ -110,7 +110,7 @@ impl Desk<'_> {
     fn whole_row(&self, row: u64) -> Outcome {
         let source = self.open(&self.args.file)?;
         let print = self.exported(&source, row)?.print;
-        let prints = self.mapping.row_prints(&source, self.target);
+        let prints = self.mapping.row_hashes(&source, self.target);
         let was = if is_double(&source, &prints, print)? { DOUBLE } else { "" };
         let file = self.corrections_of(&source.name)?;
         let earlier = file.find(Row(row), print, WHOLE_ROW).map(|earlier| earlier.now.clone());
@@ -131,7 +131,7 @@ impl Desk<'_> {
 
     /// A row as the file has it.
     fn exported(&self, source: &Source, row: u64) -> Result<ExportedRow, Failure> {
-        let prints = self.mapping.row_prints(source, self.target);
+        let prints = self.mapping.row_hashes(source, self.target);
         exported_row(source, &prints, row)?.ok_or_else(|| {
             let first = source.header_row + source.header_rows;
             Failure::Stopped(format!(
@@ -189,7 +189,7 @@ impl Desk<'_> {
         for (name, source) in names.iter().zip(&sources) {
             compared.push(Compared {
                 name: (*name).to_owned(),
-                prints: self.mapping.row_prints(source, self.target),
+                prints: self.mapping.row_hashes(source, self.target),
                 corrections: self.corrections_of(&source.name)?,
                 source,
             });

@@ -256,7 +256,7 @@ impl<'a> Desk<'a> {
         let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(String::new()) };
         let says_so =
             |finding: &Finding| matches!(finding.fault.kind(), Kind::DuplicateKey | Kind::KeyWithOtherFacts);
-        let prints = self.loaded.mapping.row_prints(source, &self.loaded.target);
+        let prints = self.loaded.mapping.row_hashes(source, &self.loaded.target);
         let double = row.findings.iter().any(says_so) && is_double(source, &prints, row.print)?;
         let was = if double { DOUBLE } else { "" };
         self.remember(place, [WHOLE_ROW, was, KEEP_OUT], says.clone(), Back::Row(at))?;

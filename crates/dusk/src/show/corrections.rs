@@ -2,7 +2,7 @@
 
 use dusk_core::evidence::Id as _;
 use dusk_core::rejects::ChangedCell;
-use dusk_core::run::{CorrectionCounts, Found, FoundCorrection};
+use dusk_core::run::{CorrectionCounts, CorrectionFate, FoundCorrection};
 use serde_json::{Value, json};
 
 use super::layout::{columns, cut, grouped, padded};
@@ -64,13 +64,13 @@ pub(crate) fn changes_json(changes: &[ChangedCell], sources: &[&str]) -> Value {
     changes.iter().map(one).collect()
 }
 
-fn word(found: Found) -> &'static str {
+fn word(found: CorrectionFate) -> &'static str {
     match found {
-        Found::Applied => "applied",
-        Found::NoLongerNeeded => "no longer needed",
-        Found::Stale => "stale",
-        Found::Unclear => "unclear",
-        Found::NotThere => "not there",
+        CorrectionFate::Applied => "applied",
+        CorrectionFate::NoLongerNeeded => "no longer needed",
+        CorrectionFate::Stale => "stale",
+        CorrectionFate::Unclear => "unclear",
+        CorrectionFate::NotThere => "not there",
     }
 }
 
@@ -84,9 +84,9 @@ pub(crate) fn corrections_table(found: &[FoundCorrection]) -> String {
             _ => correction.row.to_string(),
         };
         let state = match (one.found, &one.has) {
-            (Found::Stale, Some(has)) => format!("stale: \"{has}\" now"),
-            (Found::Stale, None) => "stale: the row has changed".to_owned(),
-            (Found::Unclear, _) => "unclear: several rows alike".to_owned(),
+            (CorrectionFate::Stale, Some(has)) => format!("stale: \"{has}\" now"),
+            (CorrectionFate::Stale, None) => "stale: the row has changed".to_owned(),
+            (CorrectionFate::Unclear, _) => "unclear: several rows alike".to_owned(),
             (found, _) => word(found).to_owned(),
         };
         table.add([

@@ -6,7 +6,7 @@ use dusk_core::run::{ExplainedRecord, Explanation, Ready, Settle, Summary};
 use serde_json::{Value, json};
 
 use super::causes::settle_command;
-use super::made::Made;
+use super::made::BatchShown;
 
 /// The number of the form of all JSON results.
 const FORM: u32 = 4;
@@ -16,7 +16,7 @@ pub(crate) fn report_json(
     ready: &Ready<'_>,
     summary: &Summary,
     (last, drift): (Option<&str>, &[String]),
-    made: Option<&Made<'_>>,
+    made: Option<&BatchShown<'_>>,
 ) -> Value {
     let sources: Vec<Value> = ready
         .job

@@ -3,18 +3,18 @@
 use std::fmt;
 use std::path::Path;
 
-use dusk_core::files::OutputPrint;
+use dusk_core::files::OutputFile;
 
 use super::layout::{columns, padded, rows_of_file};
 use super::style::{NAME, styled};
 
 /// The batch that was made.
-pub(crate) struct Made<'r> {
+pub(crate) struct BatchShown<'r> {
     pub(crate) folder: &'r Path,
-    pub(crate) outputs: &'r [OutputPrint],
+    pub(crate) outputs: &'r [OutputFile],
 }
 
-impl fmt::Display for Made<'_> {
+impl fmt::Display for BatchShown<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         writeln!(f, "{}", styled(NAME, &format!("{}/", self.folder.display())))?;
         let widest = self.outputs.iter().map(|output| columns(&output.file)).max().unwrap_or(0);

@@ -31,7 +31,7 @@ pub(crate) use inspection::Look;
 pub(crate) use json::{life_json, report_json};
 pub(crate) use layout::{counted, cut, grouped};
 pub(crate) use life::Life;
-pub(crate) use made::Made;
+pub(crate) use made::BatchShown;
 pub(crate) use mapped::Mapped;
 pub(crate) use picture::Picture;
 pub(crate) use progress::{Bar, waiting};

@@ -1,26 +1,26 @@
-//! What a row is recognised by: a print of its cells that does not depend on where the row stands, on the
+//! What a row is recognised by: a hash of its cells that does not depend on where the row stands, on the
 //! order of its columns, or on how its text is quoted.
 //!
-//! The print of a row is the sum of the prints of its cells, so that a cell can be taken out of it or
+//! The hash of a row is the sum of the hashes of its cells, so that a cell can be taken out of it or
 //! exchanged without reading the row again. Blank cells count for nothing.
 
 use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 use super::without_marks;
 
-/// The prints of the cells under one heading.
+/// The hashes of the cells under one heading.
 #[derive(Debug, Clone, Copy)]
-pub struct CellPrint {
+pub struct CellHash {
     seed: u64,
 }
 
-impl CellPrint {
+impl CellHash {
     /// Of cells under this heading.
     pub fn under(heading: &str) -> Self {
         Self { seed: xxh3_64_with_seed(heading.as_bytes(), 0x6475_736b) }
     }
 
-    /// The print of a cell, marks and white space at its ends aside; 0 for a blank one.
+    /// The hash of a cell, marks and white space at its ends aside; 0 for a blank one.
     pub fn of(self, cell: &str) -> u64 {
         let text = without_marks(cell);
         let text = text.trim();
@@ -30,11 +30,11 @@ impl CellPrint {
 
 #[cfg(test)]
 mod tests {
-    use super::CellPrint;
+    use super::CellHash;
 
     #[test]
-    fn a_print_is_of_the_value_under_its_heading() {
-        let (hive, frames) = (CellPrint::under("Hive"), CellPrint::under("Frames"));
+    fn a_hash_is_of_the_value_under_its_heading() {
+        let (hive, frames) = (CellHash::under("Hive"), CellHash::under("Frames"));
         assert_eq!(hive.of(" 12\u{a0}"), hive.of("\u{fdd1}12"));
         assert_ne!(hive.of("12"), frames.of("12"));
         assert_eq!([hive.of(""), hive.of("  ")], [0, 0]);

@@ -1,40 +1,40 @@
 //! What the rows of a source are recognised by.
 
-use super::RowPrint;
+use super::RowHash;
 use dusk_evidence::{ById, ColumnId, Id as _};
-use dusk_sources::{CellPrint, Patch, RowCells, Source, without_marks};
+use dusk_sources::{CellHash, Patch, RowCells, Source, without_marks};
 
 /// What stands in the place of a heading for the cells beyond the last one.
 pub const BEYOND: &str = "beyond the header";
 
-/// Reckons the prints of a source's rows.
+/// Reckons the hashes of a source's rows.
 #[derive(Debug, Clone)]
-pub struct RowPrints {
-    columns: ById<ColumnId, ColumnPrint>,
-    beyond: CellPrint,
+pub struct RowHashes {
+    columns: ById<ColumnId, ColumnHash>,
+    beyond: CellHash,
     /// What stands between the cells beyond the header.
     between: String,
 }
 
 #[derive(Debug, Clone, Copy)]
-struct ColumnPrint {
-    cells: CellPrint,
+struct ColumnHash {
+    cells: CellHash,
     used: bool,
     key: bool,
 }
 
-impl RowPrints {
+impl RowHashes {
     /// Of rows of `source`. The cells under the headings `used` are those that matter, those under `keys`
     /// tell which record a row is.
     pub fn of(source: &Source, used: &[String], keys: &[&str]) -> Self {
-        let column = |heading: &String| ColumnPrint {
-            cells: CellPrint::under(heading),
+        let column = |heading: &String| ColumnHash {
+            cells: CellHash::under(heading),
             used: used.contains(heading),
             key: keys.contains(&heading.as_str()),
         };
         Self {
             columns: source.columns.iter().map(column).collect(),
-            beyond: CellPrint::under(BEYOND),
+            beyond: CellHash::under(BEYOND),
             between: if source.dialect.is_sheet() { " " } else { source.dialect.delimiter() }.to_owned(),
         }
     }
@@ -58,14 +58,14 @@ impl RowPrints {
         beyond.join(&self.between).trim().to_owned()
     }
 
-    /// The print of a row.
-    pub fn row(&self, row: &RowCells<'_>) -> RowPrint {
+    /// The hash of a row.
+    pub fn row(&self, row: &RowCells<'_>) -> RowHash {
         self.each_cell(row, &mut Vec::new())
     }
 
-    /// The print of a row; `each` gets those of its cells, and last that of what is beyond the header.
-    pub fn each_cell(&self, row: &RowCells<'_>, each: &mut Vec<u64>) -> RowPrint {
-        let mut print = RowPrint::default();
+    /// The hash of a row; `each` gets those of its cells, and last that of what is beyond the header.
+    pub fn each_cell(&self, row: &RowCells<'_>, each: &mut Vec<u64>) -> RowHash {
+        let mut print = RowHash::default();
         each.clear();
         for (id, column) in self.columns.with_ids() {
             let own = column.cells.of(row.cell(id));
@@ -87,19 +87,19 @@ impl RowPrints {
         print
     }
 
-    /// The print of a cell in a column.
+    /// The hash of a cell in a column.
     pub fn of_cell(&self, column: ColumnId, text: &str) -> u64 {
         self.columns.get(column).map_or(self.beyond, |column| column.cells).of(text)
     }
 
-    /// The print of a row as its source has it, from that of the row with these cells corrected.
-    pub fn as_exported(&self, print: RowPrint, patches: &[Patch]) -> RowPrint {
+    /// The hash of a row as its source has it, from that of the row with these cells corrected.
+    pub fn as_exported(&self, print: RowHash, patches: &[Patch]) -> RowHash {
         patches.iter().fold(print, |print, patch| {
             let change =
                 self.of_cell(patch.column, &patch.was).wrapping_sub(self.of_cell(patch.column, &patch.now));
             let column = self.columns.get(patch.column);
             let add = |sum: u64, counts: bool| if counts { sum.wrapping_add(change) } else { sum };
-            RowPrint {
+            RowHash {
                 all: add(print.all, true),
                 used: add(print.used, column.is_none_or(|column| column.used)),
                 key: add(print.key, column.is_some_and(|column| column.key)),
@@ -112,8 +112,8 @@ impl RowPrints {
         self.columns.get(column).is_some_and(|column| column.key)
     }
 
-    /// The part of a row's prints that does not depend on some of its cells.
-    pub fn without(&self, print: RowPrint, cells: impl Iterator<Item = (ColumnId, u64)>) -> (u64, u64) {
+    /// The part of a row's hashes that does not depend on some of its cells.
+    pub fn without(&self, print: RowHash, cells: impl Iterator<Item = (ColumnId, u64)>) -> (u64, u64) {
         let (mut all, mut used) = (print.all, print.used);
         for (place, own) in cells {
             all = all.wrapping_sub(own);
