@@ -191,32 +191,13 @@ impl Resolver<'_> {
         if inline.is_some() || see.is_some() || wants_codes {
             return self.codes(inline, see, kinds.contains(&FieldKind::Codes));
         }
-        if let Some(((format, holds), place)) = format {
-            let date = matches!(
-                said,
-                None | Some((FieldKind::Date | FieldKind::DateTime | FieldKind::Time | FieldKind::Text, _))
-            );
-            if date {
-                let word = match holds {
-                    ValueType::DateTime => "datetime",
-                    ValueType::Time => "time",
-                    _ => "date",
-                };
-                self.claim("type", Setting::Text(word.into()), &place);
-                self.claim("format", Setting::Text(format), &place);
-                if let Some((FieldKind::Text, from)) = &said {
-                    self.ask(
-                        format!("is a text by its type and a {word} by its format; {word} was written"),
-                        from,
-                    );
-                }
-                for (fact, place) in &self.one.facts {
-                    if let FieldFact::Format(other, _) = fact {
-                        self.claim("format", Setting::Text(other.clone()), place);
-                    }
-                }
-                return self.days();
-            }
+        let takes_format = matches!(
+            said,
+            None | Some((FieldKind::Date | FieldKind::DateTime | FieldKind::Time | FieldKind::Text, _))
+        );
+        if let Some(((format, holds), place)) = format.filter(|_| takes_format) {
+            let as_text = said.filter(|(kind, _)| *kind == FieldKind::Text).map(|(_, from)| from);
+            return self.formatted_days((format, holds), &place, as_text);
         }
         match said {
             Some((FieldKind::Integer | FieldKind::Decimal | FieldKind::Number, _))
@@ -235,6 +216,31 @@ impl Resolver<'_> {
             Some(_) => self.text(),
             None => self.without_type(),
         }
+    }
+
+    /// Days or times whose format is said; `as_text` is where their type is said to be text.
+    fn formatted_days(
+        &mut self,
+        (format, holds): (String, ValueType),
+        place: &Place,
+        as_text: Option<Place>,
+    ) {
+        let word = match holds {
+            ValueType::DateTime => "datetime",
+            ValueType::Time => "time",
+            _ => "date",
+        };
+        self.claim("type", Setting::Text(word.into()), place);
+        self.claim("format", Setting::Text(format), place);
+        if let Some(from) = as_text {
+            self.ask(format!("is a text by its type and a {word} by its format; {word} was written"), &from);
+        }
+        for (fact, place) in &self.one.facts {
+            if let FieldFact::Format(other, _) = fact {
+                self.claim("format", Setting::Text(other.clone()), place);
+            }
+        }
+        self.days();
     }
 
     /// Two types that do not go together are a question. A code may be called a text or a number, a number
