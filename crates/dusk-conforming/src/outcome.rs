@@ -75,6 +75,8 @@ pub(super) struct Readings<'p> {
     pub(super) date_proven: bool,
     /// Nobody knows the order of dates yet.
     pub(super) date_open: bool,
+    /// Nobody knows the unit of numbers yet.
+    pub(super) unit_open: bool,
     pub(super) words: Option<(String, String)>,
     pub(super) read_as: ReadAs,
     pub(super) between: Option<&'p str>,
@@ -92,6 +94,7 @@ impl<'p> Readings<'p> {
             date: map.date.clone(),
             date_proven: false,
             date_open: false,
+            unit_open: false,
             words: map.words.clone(),
             read_as: map.read_as,
             between: map.between.as_deref(),

@@ -3,6 +3,7 @@
 use crate::FieldType;
 use dusk_evidence::Line;
 use dusk_files::Template;
+use dusk_values::{Mention, Unit, Wordy};
 
 /// One column that the target knows.
 #[derive(Debug)]
@@ -47,6 +48,15 @@ impl Field {
     /// Whether the upload file has a column for it.
     pub fn is_sent(&self) -> bool {
         !self.never_send && !self.only_part
+    }
+
+    /// The unit that its name or its label names, where it is one, and which of the two does.
+    pub fn named_unit(&self) -> Option<(&'static Unit, &'static str)> {
+        let named = [(Some(&self.name), "its name"), (self.label.as_ref(), "its label")];
+        named.into_iter().find_map(|(text, what)| match Wordy::of(text?).mention? {
+            Mention::Unit(unit) => Some((unit, what)),
+            Mention::Unclear(_) => None,
+        })
     }
 
     /// Its heading in the upload file.

@@ -36,9 +36,20 @@ pub enum ColumnClaim {
     Brackets,
     /// What percent signs mean.
     Percents,
+    /// The unit that its numbers are in.
+    Unit,
 }
 
 impl ColumnClaim {
+    /// What it is about, in two words: "date order".
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::DateOrder | Self::DayCounts | Self::ShortYears => "date order",
+            Self::DecimalMark | Self::Brackets | Self::Percents => "decimal mark",
+            Self::Unit => "unit",
+        }
+    }
+
     /// Whether it is about dates; otherwise it is about numbers.
     pub fn is_about_dates(self) -> bool {
         matches!(self, Self::DateOrder | Self::DayCounts | Self::ShortYears)

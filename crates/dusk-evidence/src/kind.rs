@@ -165,6 +165,9 @@ kinds! {
     NumberTooLong = "number-too-long", Reject, by Value, settled by Cell, "numbers with too many digits";
     /// The cell names another unit than the mapping does.
     UnitDiffers = "unit-differs", Reject, by Value, settled by ValueLine, "numbers in another unit";
+    /// Nothing proves which unit the column's numbers are in: no heading, no mapping and no description names it,
+    /// or they contradict one another. Numbers go in only once it is known. Write `unit` into the mapping.
+    UnitUndecided = "unit-undecided", Reject, by Field, settled by MappingKey, "numbers whose unit nobody knows";
     /// The value is not made of the number of digits that the dictionary demands, and lost
     /// leading zeros do not explain it.
     WrongDigits = "wrong-digits", Reject, by Value, settled by ValueLine, "not the right number of digits";

@@ -40,13 +40,31 @@ pub enum Unproven {
     NoOrder,
     /// The order of dates that the mapping names: they prove another.
     OtherOrder,
+    /// The unit of its numbers: nothing names it.
+    NoUnit,
+    /// The unit of its numbers: its heading names something that is not one known unit.
+    UnclearUnit,
+    /// The unit of its numbers: its heading names one, and the target another or none.
+    OwnUnit,
+    /// The unit that the mapping names: its heading names another.
+    OtherUnit,
+}
+
+impl Unproven {
+    /// What values are rejected for while it is open.
+    pub fn kind(self) -> Kind {
+        match self {
+            Self::NoOrder | Self::OtherOrder => Kind::DateUndecided,
+            Self::NoUnit | Self::UnclearUnit | Self::OwnUnit | Self::OtherUnit => Kind::UnitUndecided,
+        }
+    }
 }
 
 impl Undecided {
     /// The same as a cause of what is rejected.
     pub fn cause(&self) -> ColumnCause {
         ColumnCause {
-            explains: Explains::OneKind(self.field, Kind::DateUndecided),
+            explains: Explains::OneKind(self.field, self.why.kind()),
             fact: ColumnFact::Unproven { why: self.why, evidence: self.evidence.clone() },
             lines: self.evidence.lines_of_map().cloned().collect(),
         }

@@ -4,7 +4,7 @@ use super::contents::Contents;
 use dusk_description::{DateType, Field, FieldType, NumberType};
 use dusk_evidence::{ColumnClaim, Evidence, Verdict};
 use dusk_inspecting::ColumnReport;
-use dusk_values::{Unit, UnitConversion, ValueType};
+use dusk_values::{Mention, UnitConversion, ValueType};
 
 /// A line of a `[[map]]`.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -33,28 +33,12 @@ impl Key {
 pub(super) fn keys(
     field: &Field,
     report: &ColumnReport,
-    unit: Option<&'static Unit>,
+    unit: Option<&Mention>,
     contents: &Contents,
 ) -> Vec<Key> {
     let mut keys = Vec::new();
-    if let FieldType::Number(NumberType { unit: Some(wanted), decimals, .. }) = &field.kind
-        && let Some(unit) = unit.filter(|unit| *unit != *wanted)
-    {
-        let line = format!("unit = \"{}\"", unit.symbol());
-        if UnitConversion::new(unit, wanted).is_ok() {
-            keys.push(Key::proven(
-                line,
-                format!("the heading says so; the target wants {}", wanted.symbol()),
-            ));
-            let says = {
-                let many = if *decimals == 1 { "1 decimal".into() } else { format!("{decimals} decimals") };
-                format!("the target takes {many}, and losing digits is a decision")
-            };
-            keys.push(Key::open("round = \"half-up\"", says));
-        } else {
-            let says = format!("cannot become {}", wanted.symbol());
-            keys.push(Key { is_wrong: true, ..Key::open(line, says) });
-        }
+    if let FieldType::Number(number) = &field.kind {
+        keys.extend(unit_keys(number, unit));
     }
     if let Some(between) = contents.between {
         let written = if between == "\n" { "\\n" } else { between };
@@ -81,6 +65,39 @@ pub(super) fn keys(
         keys.push(Key::open(line, "the word for true first: which is it?"));
     }
     keys
+}
+
+/// The lines for the unit of a column that feeds a field of numbers.
+fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
+    let Some(wanted) = field.unit else { return Vec::new() };
+    let unit = match unit {
+        None if field.exports_in_unit => return Vec::new(),
+        None => {
+            let symbol = wanted.symbol();
+            let says = format!("nothing says which unit they are in; the target wants {symbol}");
+            return vec![Key::open(format!("unit = \"{symbol}\""), says)];
+        }
+        Some(Mention::Unclear(word)) => {
+            let says = format!("the heading says \"{word}\", which is not one unit that is known");
+            return vec![Key { is_wrong: true, ..Key::open("unit = \"…\"", says) }];
+        }
+        Some(Mention::Unit(unit)) if *unit == wanted => return Vec::new(),
+        Some(Mention::Unit(unit)) => *unit,
+    };
+    let line = format!("unit = \"{}\"", unit.symbol());
+    if UnitConversion::new(unit, wanted).is_err() {
+        let says = format!("cannot become {}", wanted.symbol());
+        return vec![Key { is_wrong: true, ..Key::open(line, says) }];
+    }
+    let many = match field.decimals {
+        1 => "1 decimal".to_owned(),
+        more => format!("{more} decimals"),
+    };
+    let says = format!("the target takes {many}, and losing digits is a decision");
+    vec![
+        Key::proven(line, format!("the heading says so; the target wants {}", wanted.symbol())),
+        Key::open("round = \"half-up\"", says),
+    ]
 }
 
 /// The lines that a piece of evidence offers: those that it proves, and those that ask.

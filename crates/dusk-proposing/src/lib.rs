@@ -20,11 +20,12 @@ mod write;
 
 use jiff::civil::Date;
 
-use dusk_description::{FieldType, NumberType, Target};
+use dusk_description::{Field, FieldType, NumberType, Target};
 use dusk_evidence::{ColumnId, FieldId, Id as _, Result};
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
+use dusk_values::Mention;
 
 use assign::assign;
 use contents::Contents;
@@ -118,7 +119,9 @@ impl Proposals {
                 }
                 let name = Name::of(source.heading(column));
                 match (target.fields.get(field), self.inspection.columns.get(column.index())) {
-                    (Some(field), Some(report)) => keys::keys(field, report, name.unit, &Contents::default()),
+                    (Some(field), Some(report)) => {
+                        keys::keys(field, report, name.unit.as_ref(), &Contents::default())
+                    }
                     _ => Vec::new(),
                 }
             }
@@ -186,6 +189,12 @@ pub fn propose(
     Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
 }
 
+/// Whether a field of numbers that wants no unit is called after the one that a heading names.
+fn agrees_with_name(field: &Field, heading: &Mention) -> bool {
+    let FieldType::Number(NumberType { unit: None, .. }) = &field.kind else { return true };
+    matches!((field.named_unit(), heading), (Some((named, _)), Mention::Unit(unit)) if named == *unit)
+}
+
 /// The proposal of a column for a field, with the reasons and how sure it is.
 fn proposal(
     weighed: &Weighed<'_>,
@@ -195,20 +204,23 @@ fn proposal(
 ) -> Option<Proposal> {
     let pair = weighed.pair(field, column)?;
     let target_field = target.fields.get(field)?;
-    let unit = weighed.headings.get(column)?.unit;
+    let unit = weighed.headings.get(column)?.unit.as_ref();
     let keys = keys::keys(target_field, inspection.columns.get(column.index())?, unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
-    let unit_unknown =
-        unit.filter(|_| matches!(&target_field.kind, FieldType::Number(NumberType { unit: None, .. })));
+    let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
     let rival = weighed.rival(field, column);
     let is_sure = pair.is_strong() && rival.is_none() && unit_fits && !pair.contents.contradict();
     let mut reasons = Vec::new();
     reasons.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
     reasons.extend((!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None)));
-    reasons.extend(
-        unit_unknown.map(|unit| format!("the heading says {}, and the target names no unit", unit.symbol())),
-    );
+    reasons.extend(unit_unknown.map(|unit| {
+        let unit = match unit {
+            Mention::Unit(unit) => unit.symbol(),
+            Mention::Unclear(word) => word,
+        };
+        format!("the heading says {unit}, and the target names no unit")
+    }));
     reasons.extend(rival);
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
     Some(Proposal { field, column, sureness, reasons, keys })

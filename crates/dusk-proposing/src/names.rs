@@ -8,7 +8,7 @@ use hashbrown::HashMap;
 use strsim::damerau_levenshtein;
 use unicode_normalization::UnicodeNormalization as _;
 
-use dusk_values::Unit;
+use dusk_values::{Mention, Wordy};
 
 /// Two names that are the same.
 pub(super) const SAME: u32 = 1000;
@@ -122,13 +122,13 @@ pub(super) struct Name {
     words: Vec<String>,
     /// Those of its words that are cut short with a point.
     cut: Vec<String>,
-    /// The unit in brackets behind it.
-    pub(super) unit: Option<&'static Unit>,
+    /// The unit that it names, or what it names instead of one.
+    pub(super) unit: Option<Mention>,
 }
 
 impl Name {
     pub(super) fn of(written: &str) -> Self {
-        let (bare, unit) = without_unit(written);
+        let Wordy { text: bare, mention: unit } = Wordy::of(written);
         let mut plain: String = bare.nfkd().filter(|c| !('\u{300}'..='\u{36f}').contains(c)).collect();
         for (letter, plainly) in [('ß', "ss"), ('æ', "ae"), ('œ', "oe"), ('ø', "o"), ('ł', "l"), ('đ', "d")]
         {
@@ -171,33 +171,6 @@ impl Name {
             .filter(|word| word.bytes().all(|byte| byte.is_ascii_digit()))
             .collect()
     }
-}
-
-/// A unit in brackets at the end, as in "Honey (lb)", or behind a comma or a slash.
-fn without_unit(written: &str) -> (&str, Option<&'static Unit>) {
-    let trimmed = written.trim_end_matches([')', ']', ' ', '.']);
-    for open in ['(', '[', ',', '/'] {
-        if let Some((before, inside)) = trimmed.rsplit_once(open)
-            && !before.trim().is_empty()
-            && let Ok(unit) = Unit::named(inside.trim().trim_start_matches("in "))
-            && unit.symbol() != "1"
-        {
-            return (before, Some(unit));
-        }
-    }
-    // honey_kg: a unit as the last word, where it is a word of its own.
-    if let Some((before, last)) = trimmed.rsplit_once(['_', ' ', '-'])
-        && last.len() >= 2
-        && !before.trim().is_empty()
-        && let Ok(unit) = Unit::named(last).or_else(|wrong| {
-            // HONEY_KG: in capitals nothing can be told from its case.
-            if last.chars().any(char::is_lowercase) { Err(wrong) } else { Unit::named(&last.to_lowercase()) }
-        })
-        && !matches!(unit.symbol(), "in" | "1")
-    {
-        return (before, Some(unit));
-    }
-    (written, None)
 }
 
 /// Words in lower case: parted by anything that is no letter or digit, between small and capital
@@ -493,8 +466,5 @@ mod tests {
         ] {
             assert!(score(column, field) < 700, "{column} and {field}: {}", score(column, field));
         }
-        assert_eq!(Name::of("Honey (lb)").unit.map(Unit::symbol), Some("lb"));
-        assert_eq!(Name::of("honey_kg").unit.map(Unit::symbol), Some("kg"));
-        assert_eq!(Name::of("Checked in").unit, None);
     }
 }

@@ -8,6 +8,7 @@ use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
+use dusk_values::{Mention, Wordy};
 
 /// A column and a field, and what speaks for them.
 #[derive(Debug, Clone, Default)]
@@ -122,10 +123,11 @@ impl<'w> Weighed<'w> {
     /// would be proposed, with the reasons, where the mapped one is gone.
     pub(super) fn doubt(&self, field: FieldId, instead: Option<(ColumnId, Vec<String>)>) -> Option<Doubt> {
         if let Some(gone) = self.gone_from(field) {
-            let (instead, reasons) = match instead {
+            let (instead, mut reasons) = match instead {
                 Some((column, reasons)) => (Some(column), reasons),
                 None => (None, Vec::new()),
             };
+            reasons.extend(instead.and_then(|other| self.other_unit(gone, other)));
             return Some(Doubt { field, column: gone.to_owned(), is_gone: true, instead, reasons });
         }
         let Map { feed: Feed::Column(name), part: None, true_where: None, .. } = self.map_of(field)? else {
@@ -133,6 +135,23 @@ impl<'w> Weighed<'w> {
         };
         let (instead, reasons) = self.looks_wrong(field, self.source.column(name)?)?;
         Some(Doubt { field, column: name.clone(), is_gone: false, instead, reasons })
+    }
+
+    /// That a column names another unit than the heading that the mapping has.
+    fn other_unit(&self, gone: &str, column: ColumnId) -> Option<String> {
+        let word = |mention: &Option<Mention>| match mention {
+            Some(Mention::Unit(unit)) => unit.symbol().to_owned(),
+            Some(Mention::Unclear(word)) => word.clone(),
+            None => "no unit".to_owned(),
+        };
+        let (was, is) = (Wordy::of(gone).mention, &self.headings.get(column)?.unit);
+        (was != *is).then(|| {
+            format!(
+                "but its heading says {}, and \"{gone}\" says {}: write unit with it",
+                word(is),
+                word(&was)
+            )
+        })
     }
 
     /// Whether another column looks much more like a field than the one that feeds it, or that one holds

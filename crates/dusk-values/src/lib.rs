@@ -27,7 +27,7 @@ pub use characters::{
 };
 pub use date_pattern::{DatePattern, MONTHS, Moment};
 pub use decimal::{Decimal, Inexact, Rounding};
-pub use unit::{Unit, UnitConversion, UnitError};
+pub use unit::{Mention, Unit, UnitConversion, UnitError, Wordy};
 pub use zone::{NoMoment, Zone};
 
 /// What a field holds, for comparing and for rules.

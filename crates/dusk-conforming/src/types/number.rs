@@ -28,6 +28,9 @@ impl Conforms for NumberType {
         let conversion = plan.wanted.conversion.filter(|_| readings.number.unit.is_some());
         let wanted = number::NumberWanted { conversion, ..plan.wanted };
         let (text, number) = number::conform(text, reading, &wanted, &mut out.trail)?;
+        if readings.unit_open {
+            return Err(Fault::new(NumberFact::UnitUndecided));
+        }
         out.text = text;
         out.value = Value::Number(number);
         Ok(None)

@@ -193,7 +193,7 @@ fn messy_mapping() -> String {
 
 fn identity_mapping() -> String {
     typed_mapping(|name| match name {
-        "weight" => "decimal_mark = \".\"",
+        "weight" => "decimal_mark = \".\"\nunit = \"kg\"",
         "day" | "at" => "order = \"year-month-day\"",
         _ => "",
     })

@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::super::FieldType;
+use super::super::{FieldType, NumberType};
 use super::Draft;
 use super::open_field::OpenField;
 use dusk_evidence::{ById, FieldId, Line, Problems};
@@ -132,6 +132,20 @@ pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
                 }
                 Some(_) => {}
             }
+        }
+    }
+}
+
+/// A field is in one unit, whatever speaks of it.
+pub(super) fn check_units(draft: &Draft, file: &str, problems: &mut Problems) {
+    for OpenField { field, .. } in &draft.fields {
+        let FieldType::Number(NumberType { unit: Some(unit), .. }) = &field.kind else { continue };
+        if let Some((named, what)) = field.named_unit().filter(|(named, _)| named != unit) {
+            let (name, unit, named) = (&field.name, unit.symbol(), named.symbol());
+            let says = format!("{name} is in {unit}, and {what} says {named}");
+            problems
+                .at(file, Some(field.line), says)
+                .hint("ask the target's owner, and change one of the two");
         }
     }
 }

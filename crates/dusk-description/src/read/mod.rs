@@ -13,7 +13,7 @@ use crate::{Rule, RuleText};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
-use checks::{check_columns, check_names, check_parts, resolve_parents};
+use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
 use field::read_fields;
 pub(crate) use lists::CodeLists;
 pub(crate) use open_field::Open;
@@ -67,6 +67,7 @@ impl Target {
         check_names(&draft, &file.name, problems);
         check_columns(&draft, &file.name, problems);
         check_parts(&draft, &file.name, problems);
+        check_units(&draft, &file.name, problems);
         if let Some(name) = &draft.split_by {
             draft.upload.split_by = draft.fields.find(|draft| draft.field.name == name.value);
             if draft.upload.split_by.is_none() {

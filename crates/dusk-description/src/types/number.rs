@@ -27,7 +27,7 @@ pub(super) static INTEGER: TypeWord = TypeWord {
         "int8",
         "int2",
     ],
-    keys: &["min", "max", "unit"],
+    keys: &["min", "max", "unit", "exports_in_unit"],
     read: |field, lists| (FieldType::Number(read(field, lists, 0)), Open::default()),
 };
 
@@ -44,7 +44,7 @@ pub(super) static DECIMAL: TypeWord = TypeWord {
         "decimalnumber",
         "measurement",
     ],
-    keys: &["min", "max", "unit", "decimals"],
+    keys: &["min", "max", "unit", "exports_in_unit", "decimals"],
     read: |field, lists| {
         let decimals = read_decimals(field);
         (FieldType::Number(read(field, lists, decimals)), Open::default())
@@ -58,6 +58,8 @@ pub struct NumberType {
     pub decimals: u32,
     /// The unit that the target wants.
     pub unit: Option<&'static Unit>,
+    /// True where exports come in that unit, as the dictionary says, so that nobody need confirm it.
+    pub exports_in_unit: bool,
     /// The smallest number allowed.
     pub min: Option<Decimal>,
     /// The largest number allowed.
@@ -132,6 +134,7 @@ fn read(field: &mut Settings<'_>, _: &CodeLists<'_>, decimals: u32) -> NumberTyp
             None
         }
     });
+    let exports_in_unit = field.flag("exports_in_unit", false);
     let min = read_limit(field, "min");
     let max = read_limit(field, "max");
     if let (Some(min), Some(max)) = (&min, &max)
@@ -140,7 +143,7 @@ fn read(field: &mut Settings<'_>, _: &CodeLists<'_>, decimals: u32) -> NumberTyp
         let says = format!("max {} is below min {}, so no number is allowed", max.value, min.value);
         field.problem(max.line, says, |_| {});
     }
-    NumberType { decimals, unit, min: min.map(|at| at.value), max: max.map(|at| at.value) }
+    NumberType { decimals, unit, exports_in_unit, min: min.map(|at| at.value), max: max.map(|at| at.value) }
 }
 
 fn read_limit(field: &mut Settings<'_>, key: &'static str) -> Option<At<Decimal>> {

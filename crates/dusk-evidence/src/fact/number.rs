@@ -57,6 +57,8 @@ pub enum NumberFact {
         /// The column's unit.
         column: &'static Unit,
     },
+    /// Nobody knows which unit its column is in.
+    UnitUndecided,
     /// It is below the smallest allowed.
     BelowMinimum {
         /// The number.
@@ -87,6 +89,7 @@ impl NumberFact {
             }
             Self::NeedsRounding { .. } => Kind::NeedsRounding,
             Self::UnitDiffers { .. } => Kind::UnitDiffers,
+            Self::UnitUndecided => Kind::UnitUndecided,
             Self::BelowMinimum { .. } => Kind::BelowMinimum,
             Self::AboveMaximum { .. } => Kind::AboveMaximum,
         }

@@ -16,6 +16,7 @@ pub(crate) fn claim(claim: &Claim) -> String {
             ColumnClaim::DayCounts => format!("counts of days in \"{column}\""),
             ColumnClaim::ShortYears => format!("years of two digits in \"{column}\""),
             ColumnClaim::Brackets => format!("brackets in \"{column}\""),
+            ColumnClaim::Unit => format!("unit of \"{column}\""),
             ColumnClaim::Percents => format!("percent signs in \"{column}\""),
         },
     }

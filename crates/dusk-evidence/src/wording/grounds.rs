@@ -48,6 +48,10 @@ impl Unproven {
         match self {
             Self::NoOrder => "its dates do not prove one order of day, month and year",
             Self::OtherOrder => "its dates prove another order of day, month and year than the mapping names",
+            Self::NoUnit => "nothing says which unit its numbers are in",
+            Self::UnclearUnit => "its heading names a unit that is not clear",
+            Self::OwnUnit => "its heading names another unit than the target, and the mapping names none",
+            Self::OtherUnit => "its heading names another unit than the mapping",
         }
     }
 }

@@ -35,6 +35,7 @@ pub(super) fn wrong(fact: &NumberFact) -> String {
         NumberFact::UnitDiffers { cell, column } => {
             format!("is in {}, and the column is in {}", cell.symbol(), column.symbol())
         }
+        NumberFact::UnitUndecided => "is a number whose unit nothing proves".into(),
         NumberFact::BelowMinimum { number, unit, .. } => {
             format!("is {number}{}, below the smallest allowed", of(unit))
         }
@@ -59,6 +60,7 @@ pub(super) fn right(fact: &NumberFact) -> String {
             "if digits may be lost, write round = \"half-up\" for this field in the mapping"
         }
         NumberFact::UnitDiffers { column, .. } => return format!("the number in {}", column.symbol()),
+        NumberFact::UnitUndecided => "the unit of its column written into the mapping (unit)",
         NumberFact::BelowMinimum { least, unit, .. } => return format!("{least}{} or more", of(unit)),
         NumberFact::AboveMaximum { most, unit, .. } => return format!("{most}{} or less", of(unit)),
     };

@@ -93,6 +93,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             NumberFact::CommaUndecided { with_comma: "1.204".into() },
             NumberFact::NeedsRounding { decimals: 1, unit: kg },
             NumberFact::UnitDiffers { cell: kg.unwrap(), column: Unit::find("lb").unwrap() },
+            NumberFact::UnitUndecided,
             NumberFact::BelowMinimum { number, least: number, unit: kg },
             NumberFact::AboveMaximum { number, most: number, unit: None },
         ]

@@ -49,6 +49,8 @@ pub(super) fn read_number(
     let unit = map.text("unit").and_then(|symbol| {
         let conversion = Unit::named(&symbol.value).and_then(|unit| match wanted {
             Some(wanted) => UnitConversion::new(unit, wanted).map(|_| unit),
+            // What the field is called after is confirmed; nothing is converted.
+            None if field.named_unit().is_some_and(|(named, _)| named == unit) => Ok(unit),
             None => Err(dusk_values::UnitError {
                 says: format!("the target does not say which unit {} is in", field.name),
                 hint: "write unit = \"…\" for the field in target.toml".into(),

@@ -3,6 +3,7 @@
 //! ```text
 //! job       what a run is given; the plan is compiled
 //! readings  how columns are to be read where the mapping does not say: what their values prove
+//! units     which unit numbers are in: what speaks of it, and what is open
 //! attempts  work begun anew where later rows ask for more evidence
 //! corrected corrections found again in the sources and put into their rows
 //! earlier   what the same records had in an earlier batch
@@ -15,3 +16,4 @@ pub(crate) mod earlier;
 pub(crate) mod job;
 pub(crate) mod notice;
 pub(crate) mod readings;
+mod units;

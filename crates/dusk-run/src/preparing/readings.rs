@@ -121,6 +121,10 @@ impl<'j> Job<'j> {
         self.suggest_by_other_columns(&proven, &mut undecided);
         undecided.extend(demands.denied.iter().cloned());
         proven.open = undecided.iter().map(|one| one.field).collect();
+        let (units, open_units) = self.units();
+        proven.open_units = open_units.iter().map(|one| one.field).collect();
+        evidence.extend(units);
+        undecided.extend(open_units);
         Ok(Settled { proven, evidence, open: undecided, not_weighed })
     }
 

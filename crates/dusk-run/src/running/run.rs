@@ -67,7 +67,7 @@ impl Ready<'_> {
         let filled =
             |field: FieldId| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
         let mut suspects = end.causes.suspects(&filled);
-        suspects.retain(|field| !self.proven.open.contains(field));
+        suspects.retain(|field| !self.proven.open.contains(field) && !self.proven.open_units.contains(field));
         let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
         if let Some(source) = sources.first() {
             wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);

@@ -42,9 +42,7 @@ impl fmt::Display for Digest<'_> {
         }
         for found in &self.ready.evidence {
             let name = job.target.fields.get(found.field).map_or("", |field| field.name.as_str());
-            let about = found.evidence.claim.of_column();
-            let label =
-                if about.is_some_and(ColumnClaim::is_about_dates) { "date order" } else { "decimal mark" };
+            let label = found.evidence.claim.of_column().map_or("", ColumnClaim::title);
             item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
         item(f, "fed", &job.mapping.in_short(job.target))?;

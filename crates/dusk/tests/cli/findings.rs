@@ -332,6 +332,9 @@ fn desk_with(kind: Kind) -> Desk {
             Desk::with_field("type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"No\"", IT, &["9"])
                 .with("held.csv", "No\n1\n")
         }
+        Kind::UnitUndecided => {
+            Desk::with_field("type = \"decimal\"\ndecimals = 1\nunit = \"kg\"", IT, &["7"])
+        }
         Kind::FileMissing => filed("", "b.jpg"),
         Kind::FileEnding => filed("endings = [\"png\"]", "a.jpg"),
         Kind::FileTooLarge => filed("max_bytes = 2", "a.jpg"),

@@ -32,4 +32,5 @@ mod steward_files;
 mod target;
 mod terminal;
 mod trials;
+mod units;
 mod workbooks;

@@ -51,7 +51,7 @@ const TARGET: [Case; 24] = [
     ),
     ("target.toml", "decimals = 1\n", "", &["a decimal needs decimals"]),
     ("target.toml", "unit = \"kg\"", "unit = \"kgg\"", &["there is no unit \"kgg\"", "did you mean \"kg\"?"]),
-    ("target.toml", "unit = \"kg\"", "unit = \"gal\"", &["\"gal\" is two different units", "gal_br"]),
+    ("target.toml", "unit = \"kg\"", "unit = \"gal\"", &["\"gal\" is more than one unit", "gal_br"]),
     ("target.toml", "unit = \"kg\"", "min = \"5\"\nmax = \"2\"", &["max 2 is below min 5"]),
     ("target.toml", "unit = \"kg\"", "min = \"5,0\"", &["min \"5,0\" is not a plain number"]),
     (

@@ -1,0 +1,217 @@
+//! Which unit numbers are in: what headings, the mapping and the description say of it, weighed at every run.
+
+use crate::Job;
+use dusk_description::{Field, FieldType, NumberType};
+use dusk_evidence::{
+    Claim, ColumnClaim, Evidence, Example, FieldEvidence, FieldId, Reading, Undecided, Unproven, Verdict,
+};
+use dusk_mapping::{Feed, Map};
+use dusk_values::{Mention, Unit, UnitConversion, Wordy};
+
+/// What speaks of the unit of a field's numbers.
+struct Witnesses<'j> {
+    field: &'j Field,
+    /// The headings that feed it.
+    headings: Vec<&'j str>,
+    /// The unit that the mapping names.
+    mapped: Option<&'static Unit>,
+    /// The unit that the target wants, and what says so.
+    wanted: Option<(&'static Unit, &'static str)>,
+    /// Whether the description says that exports come in it.
+    exports_in_unit: bool,
+}
+
+impl<'j> Job<'j> {
+    /// The evidence for the unit of every field of numbers that columns feed.
+    pub(crate) fn units(&'j self) -> (Vec<FieldEvidence>, Vec<Undecided>) {
+        let mut evidence = Vec::new();
+        let mut open = Vec::new();
+        for map in &self.mapping.maps {
+            let witnesses = self.target.fields.get(map.field).and_then(|field| Witnesses::of(field, map));
+            let Some(witnesses) = witnesses else { continue };
+            let (found, why) = witnesses.weigh();
+            if let Some(why) = why {
+                open.push(self.open_unit(map.field, &witnesses, why, found.clone()));
+            }
+            // What the mapping says and nothing contradicts is in the mapping.
+            if !matches!(found.verdict, Verdict::NotNeeded | Verdict::Named(_)) {
+                let (date_order, decimal_mark) = (None, None);
+                evidence.push(FieldEvidence { field: map.field, evidence: found, date_order, decimal_mark });
+            }
+        }
+        (evidence, open)
+    }
+
+    fn open_unit(&self, field: FieldId, own: &Witnesses<'_>, why: Unproven, evidence: Evidence) -> Undecided {
+        Undecided {
+            field,
+            column: own.headings.join("\", \""),
+            sources: self.source_names(),
+            mapping: self.mapping.path.display().to_string(),
+            why,
+            evidence,
+        }
+    }
+}
+
+impl<'j> Witnesses<'j> {
+    /// Those of a field of numbers that columns feed; nothing for others.
+    fn of(field: &'j Field, map: &'j Map) -> Option<Self> {
+        let FieldType::Number(NumberType { unit, exports_in_unit, .. }) = &field.kind else { return None };
+        let headings = match &map.feed {
+            Feed::LookUp(look_up) => vec![look_up.take.as_str()],
+            feed => feed.columns(),
+        };
+        if headings.is_empty() {
+            return None;
+        }
+        Some(Self {
+            field,
+            headings,
+            mapped: map.number.unit,
+            wanted: unit.map(|unit| (unit, "its description")).or_else(|| field.named_unit()),
+            exports_in_unit: *exports_in_unit,
+        })
+    }
+
+    /// What they come to, and what is open where they do not agree.
+    fn weigh(&self) -> (Evidence, Option<Unproven>) {
+        let mentions: Vec<(&str, Mention)> = self
+            .headings
+            .iter()
+            .filter_map(|heading| Some((*heading, Wordy::of(heading).mention?)))
+            .collect();
+        let mut units: Vec<&'static Unit> = Vec::new();
+        for (_, mention) in &mentions {
+            if let Mention::Unit(unit) = mention
+                && !units.contains(unit)
+            {
+                units.push(unit);
+            }
+        }
+        let is_unclear = mentions.iter().any(|(_, mention)| matches!(mention, Mention::Unclear(_)));
+        let wanted = self.wanted.map(|(unit, _)| unit);
+        let open = match (units.as_slice(), self.mapped, wanted) {
+            ([], None, None) if !is_unclear => return (self.evidence(Verdict::NotNeeded), None),
+            // What the mapping says of a heading that is not clear is a decision.
+            ([], Some(mapped), _) => {
+                return (self.said(Verdict::Named(mapped.symbol().into()), &mentions), None);
+            }
+            ([one], Some(mapped), _) if *one == mapped => {
+                return (self.said(Verdict::Named(mapped.symbol().into()), &mentions), None);
+            }
+            (_, Some(_), _) => Unproven::OtherUnit,
+            ([one], None, Some(wanted)) if *one == wanted && !is_unclear => {
+                return (self.said(Verdict::Proven(wanted.symbol().into()), &mentions), None);
+            }
+            ([], None, _) if is_unclear => Unproven::UnclearUnit,
+            ([], None, Some(wanted)) if self.exports_in_unit => {
+                return (self.said(Verdict::Named(wanted.symbol().into()), &mentions), None);
+            }
+            ([], None, _) => Unproven::NoUnit,
+            (_, None, _) => Unproven::OwnUnit,
+        };
+        let mut symbols: Vec<String> = units
+            .iter()
+            .copied()
+            .chain(self.mapped)
+            .chain(wanted)
+            .map(|unit| unit.symbol().to_owned())
+            .collect();
+        symbols.dedup();
+        let verdict = match open {
+            Unproven::OtherUnit | Unproven::OwnUnit => Verdict::Contradicted(self.contradiction(&units)),
+            _ => Verdict::Undecided(vec![
+                symbols.last().cloned().unwrap_or_else(|| "no unit".into()),
+                "another".into(),
+            ]),
+        };
+        let mut evidence = self.said(verdict, &mentions);
+        evidence.settle = self.settle(&units, &mentions);
+        (evidence, Some(open))
+    }
+
+    fn evidence(&self, verdict: Verdict) -> Evidence {
+        Evidence::new(Claim::Column(ColumnClaim::Unit, self.headings.join("\", \"")), verdict)
+    }
+
+    /// The evidence with what each witness says.
+    fn said(&self, verdict: Verdict, mentions: &[(&str, Mention)]) -> Evidence {
+        let mut evidence = self.evidence(verdict);
+        let mut reading = |name: &str, place: &str, value: &str, reads: &str| {
+            let example = Example { place: place.into(), value: value.into(), reads: reads.into() };
+            evidence.readings.push(Reading {
+                name: name.into(),
+                examples: vec![example],
+                ..Reading::default()
+            });
+        };
+        for (heading, mention) in mentions {
+            match mention {
+                Mention::Unit(unit) => reading(unit.symbol(), "the heading", heading, unit.name()),
+                Mention::Unclear(word) => {
+                    let says = match Unit::named(word) {
+                        Err(error) => error.says,
+                        Ok(unit) => unit.name().to_owned(),
+                    };
+                    reading(word, "the heading", heading, &says);
+                }
+            }
+        }
+        if let Some(unit) = self.mapped {
+            reading(unit.symbol(), "the mapping", &format!("unit = {}", unit.symbol()), unit.name());
+        }
+        if let Some((unit, what)) = self.wanted {
+            let (place, name) = (format!("the field, by {what},"), &self.field.name);
+            reading(unit.symbol(), &place, name, unit.name());
+        }
+        evidence
+    }
+
+    fn contradiction(&self, units: &[&'static Unit]) -> Vec<String> {
+        let heading = units.iter().map(|unit| format!("the heading says {}", unit.symbol()));
+        let mapped = self.mapped.map(|unit| format!("the mapping says {}", unit.symbol()));
+        let wanted = self.wanted.map(|(unit, _)| format!("the target wants {}", unit.symbol()));
+        let wanted = wanted.or_else(|| Some("the target names no unit".to_owned()));
+        heading.chain(mapped).chain(wanted).collect()
+    }
+
+    /// The lines that settle it.
+    fn settle(&self, units: &[&'static Unit], mentions: &[(&str, Mention)]) -> Vec<String> {
+        let field = match self.field.kind {
+            FieldType::Number(NumberType { unit, .. }) => unit,
+            _ => None,
+        };
+        let wanted = match (field, self.wanted) {
+            (Some(wanted), _) => wanted,
+            // A field that is called after its unit takes that one as a confirmation.
+            (None, Some((named, _))) if units.is_empty() && mentions.is_empty() => named,
+            _ => {
+                let symbol = units.first().map_or("…", |unit| unit.symbol());
+                let says = format!(
+                    "unit = \"{symbol}\"   # for {} in target.toml, if it takes that",
+                    self.field.name
+                );
+                return vec![says];
+            }
+        };
+        let head = ["[[map]]".to_owned(), format!("field = \"{}\"", self.field.name)];
+        let from = self.headings.first().map(|heading| format!("from  = \"{heading}\""));
+        let line = match units {
+            [one] if UnitConversion::new(one, wanted).is_ok() => format!("unit = \"{}\"", one.symbol()),
+            [] if mentions.is_empty() => {
+                format!("unit = \"{}\"   # or the one that they are in", wanted.symbol())
+            }
+            [] => {
+                let hint = mentions.iter().find_map(|(_, mention)| match mention {
+                    Mention::Unclear(word) => Unit::named(word).err(),
+                    Mention::Unit(_) => None,
+                });
+                let hint = hint.map_or_else(String::new, |error| format!("; {}", error.hint));
+                format!("unit = …   # the one that they are in{hint}")
+            }
+            _ => "unit = …   # the one that they are in".to_owned(),
+        };
+        head.into_iter().chain(from).chain([line]).collect()
+    }
+}

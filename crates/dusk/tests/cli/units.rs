@@ -1,0 +1,102 @@
+//! Units: what headings, mappings and descriptions say of them is weighed at every run.
+
+use crate::desk::Desk;
+
+/// A desk with a field of kilograms, or what else `field` says, and one column under `heading`.
+fn desk(field: &str, heading: &str, map: &str) -> Desk {
+    let field = format!("type = \"decimal\"\ndecimals = 3\n{field}");
+    Desk::with_field(&field, &format!("from = \"{heading}\"\n{map}"), &[])
+        .with("export.csv", &format!("Id,{heading}\na,12.5\nb,10\n"))
+}
+
+const KG: &str = "unit = \"kg\"";
+
+/// The field, the heading, the mapping's lines, and what stops the batch.
+const OPEN: [(&str, &str, &str, &[&str]); 10] = [
+    (
+        KG,
+        "Crate mass (LBS)",
+        "",
+        &["names another unit than the target", "the heading says lb", "unit = \"lb\""],
+    ),
+    (KG, "Crate mass [Pounds]", "", &["the heading says lb; the target wants kg"]),
+    (KG, "Poids en kilogrammes (lb)", "", &["the heading says lb"]),
+    (KG, "Mass", "", &["nothing says which unit", "unit = \"kg\"   # or the one that they are in"]),
+    (KG, "Mass (cran)", "", &["a unit that is not clear", "there is no unit \"cran\""]),
+    (
+        KG,
+        "Load (ton)",
+        "",
+        &["is more than one unit", "write t (1,000 kg), ton_us (2,000 lb) or ton_br (2,240 lb)"],
+    ),
+    (
+        KG,
+        "Mass (kg)",
+        "unit = \"lb\"\nround = \"half-up\"",
+        &["another unit than the mapping", "the mapping says lb"],
+    ),
+    ("unit = \"l/min\"", "Flow (gal/min)", "", &["\"gal\" in \"gal/min\" is more than one unit", "gal_us"]),
+    ("unit = \"EUR\"", "Price (£)", "", &["the heading says GBP; the target wants EUR"]),
+    ("", "Hem (yd)", "", &["the target names no unit", "in target.toml"]),
+];
+
+#[test]
+fn what_no_witness_proves_or_two_deny_stops_a_batch() {
+    for (field, heading, map, says) in OPEN {
+        let desk = desk(field, heading, map);
+        desk.run(&["conform", "export.csv", "-o", "batch"]).stops(says);
+        assert!(!desk.exists("batch"), "{heading}");
+        let result = desk.check();
+        assert_eq!(result["causes"][0]["finding"], "unit-undecided", "{heading}: {result}");
+        assert_eq!(result["totals"]["rejected"], 2, "{heading}");
+    }
+}
+
+/// The field, the heading, the mapping's lines, and what the first number becomes.
+const SETTLED: [(&str, &str, &str, &str); 9] = [
+    (KG, "Mass (KG)", "", "12.5"),
+    (KG, "mass_kg", "", "12.5"),
+    (KG, "Mass", KG, "12.5"),
+    ("unit = \"kg\"\nexports_in_unit = true", "Mass", "", "12.5"),
+    (KG, "Crate mass (LBS)", "unit = \"lb\"\nround = \"half-up\"", "5.67"),
+    (KG, "Mass (cran)", KG, "12.5"),
+    ("unit = \"t/ha\"", "Yield (kg/ha)", "unit = \"kg/ha\"\nround = \"half-up\"", "0.013"),
+    ("unit = \"Cel\"", "Drying heat (F)", "unit = \"°F\"\nround = \"half-up\"", "-10.833"),
+    ("", "Frames", "", "12.5"),
+];
+
+#[test]
+fn what_is_proven_or_confirmed_goes_in_converted_exactly() {
+    for (field, heading, map, expected) in SETTLED {
+        let desk = desk(field, heading, map);
+        desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0);
+        let upload = desk.read("batch/upload/up.csv");
+        assert_eq!(upload.lines().nth(1), Some(format!("a,{expected}").as_str()), "{heading} {map}");
+    }
+}
+
+#[test]
+fn a_mapping_is_proposed_with_the_unit_of_the_heading_and_never_surely_without() {
+    let desk = desk(KG, "It (gal)", "");
+    let ran = desk.run(&["map", "export.csv", "-t", "target.toml", "-m", "new.toml"]).ended(1);
+    ran.says(&["likely", "the heading says \"gal\", which is not one unit"]);
+    assert!(!desk.read("new.toml").contains("\nfrom  = \"It (gal)\""), "{}", desk.read("new.toml"));
+}
+
+#[test]
+fn a_column_that_was_renamed_with_another_unit_is_offered_with_it() {
+    let desk = desk("unit = \"l/min\"", "Flow (L/min)", "")
+        .edited("target.toml", "name = \"it\"", "name = \"flow\"")
+        .edited("mapping.toml", "field = \"it\"", "field = \"flow\"")
+        .with("export.csv", "Id,Flow (gal/min)\na,12.5\nb,10\n");
+    desk.run(&["check", "export.csv"]).stops(&[
+        "\"Flow (L/min)\" may be called \"Flow (gal/min)\" now",
+        "its heading says gal/min, and \"Flow (L/min)\" says l/min",
+    ]);
+}
+
+#[test]
+fn a_field_whose_name_denies_its_unit_is_a_mistake_of_the_description() {
+    let desk = desk(KG, "Mass", KG).edited("target.toml", "name = \"it\"", "name = \"it_lb\"");
+    desk.run(&["target", "check"]).ended(1).says(&["it_lb is in kg, and its name says lb"]);
+}
