@@ -10,7 +10,7 @@ use dusk_description::fold;
 use dusk_inspecting::undo_wrong_decoding;
 use dusk_mapping::TextReading;
 use dusk_sources::CellKind;
-use dusk_values::{is_curly_quote, is_hidden, is_no_break_space, is_odd_space, is_right_to_left};
+use dusk_values::{Invisible, is_curly_quote, is_no_break_space, is_odd_space};
 
 /// Cleans a text. Nothing is allocated when nothing has to be done. `line_mark` is what stands for
 /// a line break in the source.
@@ -88,8 +88,8 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
         trail.took(&before, || Basis::WronglyDecoded { encoding: encoding.to_string() });
         text = Cow::Owned(before);
     }
-    let one_direction = !text.chars().any(is_right_to_left);
-    let hides = |c: char| is_hidden(c, one_direction);
+    let invisible = Invisible::in_text(&text);
+    let hides = |c: char| invisible.hides(c);
     if reading.no_hidden && text.contains(hides) {
         let shown: String = text.chars().filter(|c| !hides(*c)).collect();
         trail.took(&shown, || Basis::Hidden(text.chars().filter(|c| hides(*c)).collect()));

@@ -4,13 +4,17 @@
 use super::{Basis, Lost, Trail};
 use dusk_description::{Code, CodeList};
 use dusk_evidence::{Fault, TextFact};
-use dusk_inspecting::{is_power_of_ten, power_of_ten};
+use dusk_inspecting::{is_power_of_ten, power_of_ten, whole_power};
 use dusk_sources::CellKind;
 use dusk_values::{MONTHS, is_digits};
 
 /// Puts lost leading zeros back: the dictionary says how many digits there always are.
 pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
-    let bare = without_traces(text, trail);
+    let whole = whole_power(text);
+    if let Some(whole) = &whole {
+        trail.took(whole, || Basis::WholePower);
+    }
+    let bare = without_traces(whole.as_deref().unwrap_or(text), trail);
     let all_digits = is_digits(bare);
     if all_digits && bare.len() <= digits {
         (bare.len()..digits).for_each(|_| out.push('0'));

@@ -2,7 +2,7 @@
 
 use super::{Basis, Trail};
 use dusk_evidence::{Fault, NumberFact, NumberMarks};
-use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten};
+use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten, whole_power};
 use dusk_mapping::NumberReading;
 use dusk_values::{Decimal, Inexact, Unit, UnitConversion};
 
@@ -170,7 +170,7 @@ fn is_canonical(text: &str, decimals: u32) -> bool {
 fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Fault> {
     let figures = figures.trim();
     if is_power_of_ten(figures) {
-        return Err(power_of_ten());
+        return whole_power(figures).ok_or_else(power_of_ten);
     }
     let (decimal, thousands) = match (reading.decimal_mark, reading.thousands_mark) {
         (None, None) => return unmarked(figures),

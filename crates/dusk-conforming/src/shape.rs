@@ -97,6 +97,7 @@ impl<'s> Shape<'s> {
             && row.nth(0).trim() == self.headings.first().map_or("", String::as_str)
             && row.len() >= self.headings.len()
             && self.headings.iter().zip(row.cells()).all(|(heading, cell)| cell.trim() == heading)
+            && row.cells().skip(self.headings.len()).all(|cell| cell.trim().is_empty())
         {
             return Some(Fault::new(RowFact::RepeatsHeader));
         }

@@ -2,11 +2,11 @@
 
 use serde::Serialize;
 
-use super::lost_digits::{has_lost_digits, is_power_of_ten};
+use super::lost_digits::{has_lost_digits, is_power_of_ten, whole_power};
 use super::text_damage::{looks_decoded_wrongly, notice_text, undo_wrong_decoding};
 use dusk_evidence::{Example, Kind};
 use dusk_sources::CellKind;
-use dusk_values::{MONTHS, WrittenDate, named_character};
+use dusk_values::{Invisible, MONTHS, WrittenDate, is_curly_quote, is_odd_space, named_character};
 
 macro_rules! damages {
     ($($(#[doc = $doc:literal])* $name:ident = $code:literal, $what:literal, $mends:literal;)*) => {
@@ -89,7 +89,7 @@ impl Damage {
             found(Self::ErrorCell, String::new());
             return;
         }
-        let names = |wanted: fn(char) -> bool| {
+        let names = |wanted: &dyn Fn(char) -> bool| {
             raw.chars().filter(|c| wanted(*c)).map(named_character).next().unwrap_or_default()
         };
         if raw.bytes().any(|byte| byte < 0x20 || byte == 0x7f) {
@@ -98,7 +98,7 @@ impl Damage {
             }
             let control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
             if raw.contains(control) {
-                found(Self::Control, names(control));
+                found(Self::Control, names(&control));
             }
         }
         if value.bytes().any(|byte| byte.is_ascii_digit()) {
@@ -120,24 +120,15 @@ impl Damage {
             None if looks_decoded_wrongly(value) => found(Self::DecodedWrongly, String::new()),
             None => {}
         }
-        for (damage, which) in [
-            (
-                Self::OddSpace,
-                (|c| {
-                    matches!(
-                        c,
-                        '\u{a0}' | '\u{1680}' | '\u{2000}'
-                            ..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}'
-                    )
-                }) as fn(char) -> bool,
-            ),
-            (
-                Self::Hidden,
-                |c| matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2069}' | '\u{feff}' | '\u{ad}'),
-            ),
-            (Self::CurlyQuote, |c| matches!(c, '\u{2018}'..='\u{201f}')),
-            (Self::Decomposed, |c| matches!(c, '\u{300}'..='\u{36f}')),
-        ] {
+        // What is taken away is told by the same lists as here, so that nothing is promised that is not done.
+        let invisible = Invisible::in_text(raw);
+        let seen: [(Self, &dyn Fn(char) -> bool); 4] = [
+            (Self::OddSpace, &|c| is_odd_space(c) || c == '\u{3000}'),
+            (Self::Hidden, &|c| invisible.hides(c)),
+            (Self::CurlyQuote, &is_curly_quote),
+            (Self::Decomposed, &|c| matches!(c, '\u{300}'..='\u{36f}')),
+        ];
+        for (damage, which) in seen {
             if raw.contains(which) {
                 found(damage, names(which));
             }
@@ -152,7 +143,7 @@ impl Damage {
     }
 
     fn of_digits(kind: CellKind, value: &str, found: &mut impl FnMut(Self, String)) {
-        if value.contains("E+") && is_power_of_ten(value) {
+        if value.contains("E+") && is_power_of_ten(value) && whole_power(value).is_none() {
             found(Self::PowerOfTen, String::new());
         }
         if value.len() > 15 && has_lost_digits(kind, value) {

@@ -210,6 +210,7 @@ impl<'s> Worker<'s> {
             }
             if row.cells().zip(source.headings.iter()).all(|(cell, heading)| cell.trim() == heading)
                 && row.len() >= source.headings.len()
+                && row.cells().skip(source.headings.len()).all(|cell| cell.trim().is_empty())
             {
                 found.repeated = (found.repeated.0 + 1, found.repeated.1.or(Some(number)));
                 continue;

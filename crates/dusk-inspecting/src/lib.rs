@@ -19,7 +19,7 @@ pub use date_shape::DateShape;
 pub use date_signs::DateSigns;
 
 pub use inspection::{ColumnReport, Inspection, OddRows, inspect};
-pub use lost_digits::{digits_lost, is_power_of_ten, power_of_ten};
+pub use lost_digits::{digits_lost, is_power_of_ten, power_of_ten, whole_power};
 pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use profile::Counted;
 pub use text_damage::{notice as notice_damage, undo_wrong_decoding};

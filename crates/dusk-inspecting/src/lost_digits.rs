@@ -39,9 +39,37 @@ pub fn is_power_of_ten(text: &str) -> bool {
     figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
 }
 
+/// The whole number that a power of ten is when all of its digits are there, 3.10729948816E+11: as many as the power and
+/// one. Spreadsheet programs write numbers of ten digits or more so, and keep fifteen.
+pub fn whole_power(text: &str) -> Option<String> {
+    let (number, power) = text.trim().split_once("E+")?;
+    let power: usize = power.parse().ok().filter(|power| (9..15).contains(power))?;
+    let (first, rest) = number.split_once(['.', ','])?;
+    let is_whole = first.len() == 1 && rest.len() == power && !first.starts_with('0');
+    let digits = is_whole && first.bytes().chain(rest.bytes()).all(|byte| byte.is_ascii_digit());
+    digits.then(|| format!("{first}{rest}"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_power_of_ten_with_all_its_digits_is_a_whole_number() {
+        let whole = |text: &str| whole_power(text);
+        assert_eq!(whole("3.10729948816E+11").as_deref(), Some("310729948816"));
+        assert_eq!(whole("3,10729948816E+11").as_deref(), Some("310729948816"));
+        for text in [
+            "3.1072994881E+11",
+            "3.107299488161E+11",
+            "3.1E+1",
+            "1.2345678901234567E+16",
+            "x.1E+09",
+            "0.123456789E+09",
+        ] {
+            assert_eq!(whole(text), None, "{text}");
+        }
+    }
 
     #[test]
     fn digits_behind_the_fifteenth_are_lost_when_they_are_zeros() {

@@ -2,6 +2,8 @@
 
 use std::sync::LazyLock;
 
+use crate::Invisible;
+
 /// Whether a text is made of ASCII digits, at least one of them.
 pub fn is_digits(text: &str) -> bool {
     !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
@@ -35,12 +37,8 @@ pub fn named_character(c: char) -> String {
 
 /// The first character in a text that nobody sees.
 pub fn hidden_in(text: &str) -> Option<char> {
-    let one_direction = !text.chars().any(is_right_to_left);
-    text.chars().find(|c| is_hidden(*c, one_direction) || c.is_control())
-}
-
-fn is_direction_mark(c: char) -> bool {
-    matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+    let invisible = Invisible::in_text(text);
+    text.chars().find(|c| invisible.hides(*c) || c.is_control())
 }
 
 /// Letters of the scripts that are written from right to left.
@@ -56,11 +54,6 @@ pub fn is_odd_space(c: char) -> bool {
 /// Spaces at which no line may break: U+00A0, U+2007 and U+202F.
 pub fn is_no_break_space(c: char) -> bool {
     matches!(c, '\u{a0}' | '\u{2007}' | '\u{202f}')
-}
-
-/// Characters that nobody sees; direction marks have their use beside letters that run from right to left.
-pub fn is_hidden(c: char, one_direction: bool) -> bool {
-    matches!(c, '\u{200b}' | '\u{2060}' | '\u{feff}') || one_direction && is_direction_mark(c)
 }
 
 /// Quotes that typesetters use.

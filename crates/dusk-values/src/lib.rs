@@ -4,6 +4,7 @@ mod characters;
 mod date_order;
 mod date_pattern;
 mod decimal;
+mod invisible;
 mod nearest;
 mod short;
 mod sound;
@@ -22,11 +23,11 @@ use std::cmp::Ordering;
 use jiff::civil;
 
 pub use characters::{
-    hidden_in, is_curly_quote, is_digits, is_hidden, is_no_break_space, is_odd_space, is_right_to_left,
-    named_character,
+    hidden_in, is_curly_quote, is_digits, is_no_break_space, is_odd_space, is_right_to_left, named_character,
 };
 pub use date_pattern::{DatePattern, MONTHS, Moment};
 pub use decimal::{Decimal, Inexact, Rounding};
+pub use invisible::Invisible;
 pub use unit::{Mention, Unit, UnitConversion, UnitError, Wordy};
 pub use zone::{NoMoment, Zone};
 

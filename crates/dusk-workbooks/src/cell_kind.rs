@@ -3,6 +3,8 @@
 //! The marks are noncharacters, which Unicode sets aside for use inside a program (U+FDD0 to
 //! U+FDEF). A delimited file that holds one has them taken for lost characters.
 
+use crate::error_words::is_error;
+
 /// What a cell is, beside its text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub enum CellKind {
@@ -65,13 +67,8 @@ impl CellKind {
     /// delimited text.
     #[inline]
     pub fn holds_error(self, text: &str) -> bool {
-        self == Self::Error
-            || self == Self::Text
-                && text.starts_with('#')
-                && matches!(
-                    text.trim_end(),
-                    "#N/A" | "#REF!" | "#VALUE!" | "#DIV/0!" | "#NAME?" | "#NULL!" | "#NUM!"
-                )
+        // Most texts are told by their first letter.
+        self == Self::Error || self == Self::Text && is_error(text)
     }
 
     /// Takes the mark off a cell.

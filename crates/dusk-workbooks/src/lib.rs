@@ -6,6 +6,7 @@
 
 mod cell_kind;
 mod container;
+mod error_words;
 mod marks;
 mod reader;
 mod value;

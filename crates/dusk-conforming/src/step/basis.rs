@@ -98,6 +98,8 @@ pub enum Basis {
     },
     /// Nothing but zeros behind the point.
     ZerosBehindPoint,
+    /// A power of ten of which no digit is missing.
+    WholePower,
     /// The only code that a spreadsheet program could have changed into the value.
     OnlyCodeBefore {
         /// What such a program did to it.
@@ -253,9 +255,10 @@ impl Basis {
             Self::Composed => Step::Letters,
             Self::Quotes => Step::Quotes,
             Self::TextMark => Step::TextMark,
-            Self::DigitsOfDictionary { .. } | Self::ZerosBehindPoint | Self::OnlyCodeBefore { .. } => {
-                Step::Digits
-            }
+            Self::DigitsOfDictionary { .. }
+            | Self::ZerosBehindPoint
+            | Self::WholePower
+            | Self::OnlyCodeBefore { .. } => Step::Digits,
             Self::Exact | Self::PlainNotation => Step::Number,
             Self::Rounded { .. } => Step::Round,
             Self::Converted(_) => Step::Unit,

@@ -52,6 +52,7 @@ impl fmt::Display for Basis {
             }
             Self::DigitsOfDictionary { digits } => write!(f, "always {digits} digits in the dictionary"),
             Self::ZerosBehindPoint => f.write_str("there is nothing but zeros behind the point"),
+            Self::WholePower => f.write_str("a power of ten of which no digit is missing"),
             Self::OnlyCodeBefore { lost, list } => {
                 let why = match lost {
                     Lost::Zeros => {

@@ -1,12 +1,12 @@
 //! Text, whole or so many digits.
 
 use super::{Conforms, Days, Given};
-use crate::digits;
 use crate::met::Kept;
 use crate::outcome::Outcome;
+use crate::{Basis, digits};
 use dusk_description::TextType;
 use dusk_evidence::{Before, Fault, Severity, TextFact};
-use dusk_inspecting::{digits_lost, is_power_of_ten, power_of_ten};
+use dusk_inspecting::{digits_lost, is_power_of_ten, power_of_ten, whole_power};
 use dusk_sources::CellKind;
 use dusk_values::Value;
 
@@ -33,7 +33,9 @@ impl Conforms for TextType {
         match self.digits {
             Some(digits) => digits::restore(text, digits, &mut out.trail, &mut out.text)?,
             None if !readings.fixed && text.contains("E+") && is_power_of_ten(text) => {
-                return Err(power_of_ten());
+                let whole = whole_power(text).ok_or_else(power_of_ten)?;
+                out.trail.took(&whole, || Basis::WholePower);
+                out.text = whole;
             }
             None => out.text.push_str(text),
         }

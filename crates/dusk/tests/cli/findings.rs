@@ -16,8 +16,11 @@ const CODE: &str = "type = \"code\"\ncodes = \"codes/queen.csv\"";
 const IT: &str = "from = \"It\"";
 const ORDER: &str = "from = \"It\"\norder = \"day-month-year\"";
 
-pub(crate) const CELLS: [Case; 40] = [
+pub(crate) const CELLS: [Case; 43] = [
     (TEXT, IT, "#REF!", "error-cell", "an error of the spreadsheet program"),
+    (TEXT, IT, "#WAARDE!", "error-cell", "an error of the spreadsheet program"),
+    (TEXT, IT, "Err:508", "error-cell", "an error of the spreadsheet program"),
+    (INTEGER, IT, "#####", "error-cell", "an error of the spreadsheet program"),
     ("type = \"text\"\nrequired = true", IT, "", "required-blank", "must be filled"),
     ("type = \"text\"\nrequired = true", IT, " \u{a0}\t", "required-blank", "must be filled"),
     (TEXT, IT, "caf\u{fffd}", "lost-character", "lost a character"),
