@@ -79,7 +79,9 @@ pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::
 /// The verdict, and what supports it.
 pub(super) fn in_one_line(evidence: &Evidence) -> String {
     let reading = match (&evidence.verdict, evidence.readings.first()) {
-        (Verdict::Proven(_), Some(reading)) if reading.counted.is_empty() => format!(": {}", reading.name),
+        (Verdict::Proven(_), Some(reading)) if reading.counted.is_empty() && reading.examples.is_empty() => {
+            format!(": {}", reading.name)
+        }
         (Verdict::Proven(_), Some(reading)) => {
             // The few rows that disagree are findings of their own.
             let brief = Reading { against: Vec::new(), ..reading.clone() };
