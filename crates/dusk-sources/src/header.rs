@@ -144,9 +144,6 @@ pub(super) fn settle(
     while headings.len() > 1 && headings.last().is_some_and(String::is_empty) && dialect.is_sheet() {
         headings.pop();
     }
-    if !dialect.is_sheet() && ends_in_a_blank_cell(text, dialect, header_row + rows - 1, headings.len()) {
-        headings.push(String::new());
-    }
     let columns = unique_names(&headings);
     check_wanted(&headings, &columns, header_row, wanted, elsewhere)?;
     // A heading without a digit over values that all have one is no value itself.
@@ -225,28 +222,6 @@ fn said(named: Option<u64>, header_row: u64, (wanted, columns): (usize, usize), 
         ..Reading::default()
     });
     evidence
-}
-
-/// Whether every row below the header has one cell more than it, and a blank one: a delimiter that ends each row, which
-/// is an empty column and moves no cell into another.
-fn ends_in_a_blank_cell(text: &str, dialect: &Dialect, header_ends: u64, width: usize) -> bool {
-    const LEAST: u64 = 2;
-    let is_cut = !text.ends_with(['\n', '\r']);
-    let mut walker = Rows::new(text, dialect);
-    let (mut met, mut last_fits, mut all_spaced) = (0_u64, true, true);
-    while let Some(row) = walker.next() {
-        if row.row().0 <= header_ends || row.is_blank() && row.len() == 1 {
-            continue;
-        }
-        if !last_fits {
-            return false;
-        }
-        last_fits = row.len() == width + 1 && row.nth(width).trim().is_empty();
-        met += u64::from(last_fits);
-        // "Doe, J" with a blank last column has as many cells; nobody writes a space behind every delimiter.
-        all_spaced &= row.cells().skip(1).any(|cell| cell.starts_with(' ') && !cell.trim().is_empty());
-    }
-    met >= LEAST && (last_fits || is_cut) && !all_spaced
 }
 
 /// In how many columns every value of the rows below begins with a digit, and the heading does not.
@@ -344,18 +319,6 @@ mod tests {
         let over_two = settle(text, &dialect, Some(3), 2, &["Honey kg"]).unwrap();
         assert_eq!(over_two.columns, ["No", "Honey lb", "Honey kg"]);
         assert_eq!(likely_row("Title\n\nNo,Date,Town\n1,2026-01-02,A\n2,2026-01-03,B\n", &dialect, &[]), 3);
-    }
-
-    #[test]
-    fn a_delimiter_at_the_end_of_every_row_is_an_empty_column() {
-        let dialect = Dialect::new(",", "\"");
-        let columns = |text: &str| settle(text, &dialect, None, 1, &["No"]).unwrap().columns.join("|");
-        assert_eq!(columns("No,Kg\n1,2,\n2,3,\n\n"), "No|Kg|(column C)");
-        assert_eq!(columns("No,Kg\n1,2,\n2,3,\n3,4"), "No|Kg|(column C)", "the last row is cut off");
-        assert_eq!(columns("No,Kg\n1,2,\n2,3\n"), "No|Kg", "not on every row");
-        assert_eq!(columns("No,Kg\n1,2,\n2,3,4\n"), "No|Kg", "it holds something");
-        assert_eq!(columns("No,Name,Town\n1,Doe, J,\n2,Roe, K,\n"), "No|Name|Town", "names with commas");
-        assert_eq!(columns("No,Kg\n1,2,\n"), "No|Kg", "one row proves nothing");
     }
 
     #[test]

@@ -26,7 +26,8 @@ impl Invisible {
             let pictured = is_picture(c);
             found.joins |= pictured || is_joining(c);
             found.varies |= pictured
-                || matches!(c, '\u{1800}'..='\u{180a}' | '\u{1810}'..='\u{18af}' | '\u{3400}'..='\u{9fff}' | '\u{20000}'..='\u{3ffff}');
+                || is_joining(c)
+                || matches!(c, '\u{f900}'..='\u{faff}' | '\u{1800}'..='\u{180a}' | '\u{1810}'..='\u{18af}' | '\u{3400}'..='\u{9fff}' | '\u{20000}'..='\u{3ffff}');
             found.hangul |= matches!(c, '\u{1100}'..='\u{115e}' | '\u{1161}'..='\u{11ff}' | '\u{3131}'..='\u{3163}' | '\u{ac00}'..='\u{d7fb}');
         }
         found

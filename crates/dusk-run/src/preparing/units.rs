@@ -101,6 +101,10 @@ impl<'j> Witnesses<'j> {
                 return (self.said(Verdict::Named(mapped.symbol().into()), &mentions), None);
             }
             (_, Some(_), _) => Unproven::OtherUnit,
+            // One of several columns that names its unit proves nothing of the others.
+            ([one], None, Some(wanted)) if *one == wanted && mentions.len() < self.headings.len() => {
+                Unproven::NoUnit
+            }
             ([one], None, Some(wanted)) if *one == wanted && !is_unclear => {
                 return (self.said(Verdict::Proven(wanted.symbol().into()), &mentions), None);
             }

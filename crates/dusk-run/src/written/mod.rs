@@ -4,6 +4,7 @@
 //! writer    the files of a batch, all of them
 //! folder    a folder that appears whole or not at all
 //! upload    the upload files, split as the target demands
+//! upload_file  what every kind of upload file does with records
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
@@ -18,4 +19,5 @@ mod sheet;
 mod table_copy;
 mod text_file;
 pub(crate) mod upload;
+mod upload_file;
 pub(crate) mod writer;

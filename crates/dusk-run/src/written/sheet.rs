@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use jiff::civil::Date;
 use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
-use super::upload::{UploadFile, cells_in};
+use super::upload_file::{UploadFile, cells_in};
 use dusk_description::{DateType, FieldType, Target, Upload};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputFile;

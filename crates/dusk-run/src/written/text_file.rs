@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use super::upload::UploadFile;
+use super::upload_file::UploadFile;
 use dusk_description::{Target, Upload, UploadEncoder, UploadFormat};
 use dusk_evidence::{Error, Result};
 use dusk_files::{Output, OutputFile};

@@ -8,8 +8,9 @@ use jiff::civil::Date;
 use super::sheet::SheetFile;
 use super::table_copy::TableCopy;
 use super::text_file::{self, TextFile};
+use super::upload_file::{UploadFile, cells_in};
 use dusk_database::TableLoad;
-use dusk_description::{Target, Upload, UploadFormat, cells_of};
+use dusk_description::{Target, UploadFormat};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputFile;
 
@@ -40,18 +41,6 @@ struct Divided {
     parts: usize,
     /// The file at hand.
     file: Box<dyn UploadFile>,
-}
-
-/// A file being written: each kind of upload has one.
-pub(super) trait UploadFile: Send {
-    /// Appends a record.
-    fn append(&mut self, record: &[u8]) -> Result<()>;
-
-    /// Whether the target's limits leave no room for the record.
-    fn is_full_for(&self, record: &[u8], upload: &Upload) -> bool;
-
-    /// Closes it; it is there when this returns.
-    fn finish(self: Box<Self>) -> Result<OutputFile>;
 }
 
 impl<'t> UploadFiles<'t> {
@@ -171,11 +160,6 @@ impl<'t> UploadFiles<'t> {
             }
         })
     }
-}
-
-/// The cells of a record that goes to a sheet or a table.
-pub(super) fn cells_in(record: &[u8]) -> Result<Vec<&str>> {
-    cells_of(record).ok_or_else(|| Error::Invariant("a record's cells cannot be told apart".into()))
 }
 
 /// A value as a part of a file's name.

@@ -286,14 +286,6 @@ fn a_number_in_doubt_far_behind_the_first_rows_is_proven_by_all_of_them() {
 }
 
 #[test]
-fn a_delimiter_at_the_end_of_every_row_moves_no_cell() {
-    let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &[])
-        .with("export.csv", "Id,It\na,first,\nb,second,\nc,third,\n");
-    desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0).says(&["3 accepted + 0 rejected"]);
-    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\na,first\nb,second\nc,third\n");
-}
-
-#[test]
 fn what_a_spreadsheet_program_wrote_otherwise_is_restored_where_nothing_is_lost() {
     for (field, cell, expected) in [
         ("type = \"text\"", "3.10729948816E+11", "310729948816"),

@@ -76,6 +76,16 @@ fn what_is_proven_or_confirmed_goes_in_converted_exactly() {
 }
 
 #[test]
+fn one_of_several_columns_that_names_its_unit_proves_nothing_of_the_others() {
+    let field = format!("type = \"decimal\"\ndecimals = 3\n{KG}");
+    let desk = Desk::with_field(&field, "first_of = [\"Mass (kg)\", \"Load\"]", &[])
+        .with("export.csv", "Id,Mass (kg),Load\na,12.5,\nb,,10\n");
+    desk.run(&["conform", "export.csv", "-o", "batch"]).stops(&["nothing says which unit"]);
+    let desk = desk.edited("mapping.toml", "first_of", "unit = \"kg\"\nfirst_of");
+    desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0);
+}
+
+#[test]
 fn a_mapping_is_proposed_with_the_unit_of_the_heading_and_never_surely_without() {
     let desk = desk(KG, "It (gal)", "");
     let ran = desk.run(&["map", "export.csv", "-t", "target.toml", "-m", "new.toml"]).ended(1);
