@@ -44,16 +44,27 @@ impl FieldPlan<'_> {
             }
             None => raw,
         };
-        let put = match &self.input {
+        match self.put_together(raw, &mut out.trail) {
+            Err(fault) => out.faults.push(fault),
+            Ok(Put::Codes(codes)) => self.conform_codes(codes, parent, encoder, out),
+            Ok(Put::Values(values)) => {
+                self.conform_text((CellKind::Text, group), values.into(), raw, parent, encoder, out)
+            }
+            Ok(Put::Value(kind, text)) => self.conform_text((kind, group), text, raw, parent, encoder, out),
+        }
+    }
+
+    /// What the cells of a raw value come to.
+    fn put_together<'r>(&self, raw: &'r str, trail: &mut Trail) -> Result<Put<'r, '_>, Fault> {
+        match &self.input {
             Input::Several(_, several) => {
                 let words = self.source.words.as_ref().map(|(yes, no)| (yes.as_str(), no.as_str()));
-                let holds_several = self.source.holds_several();
-                several.put_together(raw, self.blank, words, holds_several, &mut out.trail)
+                several.put_together(raw, self.blank, words, self.source.holds_several(), trail)
             }
             Input::MadeOf(_, pieces) => {
                 let joined = join(pieces, raw.split(JOINT), &mut Trail::default());
                 if !joined.is_empty() {
-                    out.trail.took(&joined, || Basis::MadeOf);
+                    trail.took(&joined, || Basis::MadeOf);
                 }
                 Ok(Put::Value(CellKind::Text, joined.into()))
             }
@@ -61,14 +72,6 @@ impl FieldPlan<'_> {
                 let (kind, text) = CellKind::of(raw);
                 Ok(Put::Value(kind, Cow::Borrowed(text)))
             }
-        };
-        match put {
-            Err(fault) => out.faults.push(fault),
-            Ok(Put::Codes(codes)) => self.conform_codes(codes, parent, encoder, out),
-            Ok(Put::Values(values)) => {
-                self.conform_text((CellKind::Text, group), values.into(), raw, parent, encoder, out)
-            }
-            Ok(Put::Value(kind, text)) => self.conform_text((kind, group), text, raw, parent, encoder, out),
         }
     }
 
@@ -98,17 +101,7 @@ impl FieldPlan<'_> {
                 }
             }
         }
-        let cleaned = if text.contains(JOINT) && self.source.holds_several() {
-            // Several values are cleaned one by one, by being looked up.
-            text
-        } else {
-            match text {
-                Cow::Borrowed(text) => clean(text, self.text, self.line_mark, &mut out.trail),
-                Cow::Owned(text) => {
-                    clean(&text, self.text, self.line_mark, &mut out.trail).into_owned().into()
-                }
-            }
-        };
+        let cleaned = self.cleaned(text, &mut out.trail);
         let made_of_dates = matches!(self.input, Input::Several(..))
             && cell.kind == CellKind::Text
             && raw.contains(CellKind::Date.mark());
@@ -121,6 +114,15 @@ impl FieldPlan<'_> {
                 dusk_inspecting::notice_damage(&cleaned, &mut out.remarks);
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
+        }
+    }
+
+    fn cleaned<'t>(&self, text: Cow<'t, str>, trail: &mut Trail) -> Cow<'t, str> {
+        match text {
+            // Several values are cleaned one by one, by being looked up.
+            text if text.contains(JOINT) && self.source.holds_several() => text,
+            Cow::Borrowed(text) => clean(text, self.text, self.line_mark, trail),
+            Cow::Owned(text) => clean(&text, self.text, self.line_mark, trail).into_owned().into(),
         }
     }
 
@@ -175,57 +177,46 @@ impl FieldPlan<'_> {
             return;
         }
         let decided = self.decided(text, readings, parent);
-        if let Some(line) = decided {
-            match line.answer() {
-                Answer::KeepOut => {
-                    out.faults.push(code::kept_out(line));
-                    return;
+        match decided.map(|line| (line, line.answer())) {
+            Some((line, Answer::KeepOut)) => out.faults.push(code::kept_out(line)),
+            Some((line, Answer::LeaveBlank)) => {
+                out.trail.took("", || code::decided(line));
+                self.conform_cell("", cell, &self.fixed, parent, encoder, out);
+            }
+            Some((line, Answer::Means(value))) if self.field.kind.means() == MeansA::Value => {
+                if value != text {
+                    out.trail.took(value, || code::decided(line));
                 }
-                Answer::LeaveBlank => {
-                    out.trail.took("", || code::decided(line));
-                    return self.conform_cell("", cell, &self.fixed, parent, encoder, out);
-                }
-                Answer::Means(value) if self.field.kind.means() == MeansA::Value => {
-                    if value != text {
-                        out.trail.took(value, || code::decided(line));
-                    }
-                    return self.conform_cell(value, Cell::default(), &self.fixed, parent, encoder, out);
-                }
-                Answer::Means(_) => {}
+                self.conform_cell(value, Cell::default(), &self.fixed, parent, encoder, out);
+            }
+            decided => {
+                // What is no value may stand for one, if somebody has decided so.
+                let is_certain = readings.fixed || decided.is_some();
+                let lost = if is_certain { None } else { no_value(text, cell.kind) };
+                let given = Given { plan: self, text, cell, readings, parent };
+                let done = lost.map_or_else(|| self.convert(&given, encoder, out), Err);
+                out.faults.extend(done.err());
             }
         }
-        let codes = if text.is_empty() {
-            if self.field.required {
-                out.faults.push(Fault::new(TextFact::RequiredBlank));
-                return;
-            }
-            None
-        } else {
-            // What is no value may stand for one, if somebody has decided so.
-            let lost = if readings.fixed || decided.is_some() { None } else { no_value(text, cell.kind) };
-            let given = Given { plan: self, text, cell, readings, parent };
-            match lost.map_or_else(|| conforming(&self.field.kind).convert(&given, out), Err) {
-                Ok(codes) => codes,
-                Err(fault) => {
-                    out.faults.push(fault);
-                    return;
-                }
-            }
+    }
+
+    /// Converts a value, checks it, and writes it where nothing is wrong with it.
+    fn convert(
+        &self,
+        given: &Given<'_, '_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) -> Result<(), Fault> {
+        let codes = match given.text.is_empty() {
+            true if self.field.required => return Err(Fault::new(TextFact::RequiredBlank)),
+            true => None,
+            false => conforming(&self.field.kind).convert(given, out)?,
         };
         if out.value != Value::Blank {
-            check_limits(
-                self.field,
-                (self.not_before, self.not_after),
-                &out.text,
-                out.value,
-                &mut out.faults,
-            );
+            let bounds = (self.not_before, self.not_after);
+            check_limits(self.field, bounds, &out.text, out.value, &mut out.faults);
         }
-        if out.faults.is_empty()
-            && let Err(fault) = self.encode(codes.as_deref(), encoder, out)
-        {
-            out.faults.push(fault);
-        }
+        if out.faults.is_empty() { self.encode(codes.as_deref(), encoder, out) } else { Ok(()) }
     }
 
     /// What was decided about a value as a whole.

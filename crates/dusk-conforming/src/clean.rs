@@ -45,18 +45,7 @@ fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trai
         text = clean_letters(text, reading, trail);
     }
     if reading.trim {
-        let trimmed = text.trim();
-        if trimmed.len() != text.len() {
-            let start = text.len() - text.trim_start().len();
-            let before = text.get(..start).unwrap_or_default();
-            let behind =
-                if trimmed.is_empty() { "" } else { text.get(start + trimmed.len()..).unwrap_or_default() };
-            trail.took(trimmed, || Basis::Ends { before: before.to_owned(), behind: behind.to_owned() });
-            text = match text {
-                Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
-                Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
-            };
-        }
+        text = without_ends(text, trail);
     }
     if reading.plain_spaces && !text.is_ascii() && text.contains(is_odd_space) {
         let count = text.chars().filter(|c| is_odd_space(*c)).count();
@@ -74,6 +63,22 @@ fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trai
         text = Cow::Owned(one);
     }
     text
+}
+
+/// Takes white space at the ends away.
+fn without_ends<'t>(text: Cow<'t, str>, trail: &mut Trail) -> Cow<'t, str> {
+    let trimmed = text.trim();
+    if trimmed.len() == text.len() {
+        return text;
+    }
+    let start = text.len() - text.trim_start().len();
+    let before = text.get(..start).unwrap_or_default();
+    let behind = text.get(start + trimmed.len()..).filter(|_| !trimmed.is_empty()).unwrap_or_default();
+    trail.took(trimmed, || Basis::Ends { before: before.to_owned(), behind: behind.to_owned() });
+    match text {
+        Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
+        Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
+    }
 }
 
 /// What only text outside ASCII needs.
@@ -103,18 +108,19 @@ fn clean_letters<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut T
         }
     }
     if reading.straight_quotes && text.contains(is_curly_quote) {
-        let straight: String = text
-            .chars()
-            .map(|c| match c {
-                '\u{2018}'..='\u{201b}' => '\'',
-                c if is_curly_quote(c) => '"',
-                c => c,
-            })
-            .collect();
+        let straight: String = text.chars().map(straight).collect();
         trail.took(&straight, || Basis::Quotes);
         text = Cow::Owned(straight);
     }
     text
+}
+
+fn straight(c: char) -> char {
+    match c {
+        '\u{2018}'..='\u{201b}' => '\'',
+        c if is_curly_quote(c) => '"',
+        c => c,
+    }
 }
 
 /// True for a cell that holds nothing, or a word that stands for that.

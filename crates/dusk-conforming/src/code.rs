@@ -47,26 +47,14 @@ impl<'a> Reading<'a> {
             }
         };
         if let Some(line) = self.crosswalk.find(text, inside) {
-            let known = self.list.codes().iter().find(|code| {
-                code.code == line.code
-                    && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
-            });
-            let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), Vec::new()))?;
-            self.check_retired(code)?;
-            if text != code.code {
-                trail.took(&code.code, || decided(line));
-            }
-            return Ok(&code.code);
+            return self.take_decided(line, text, inside, trail);
         }
         match self.list.look_up(text, inside, self.read_as) {
             Lookup::Found(code, how) => {
                 self.check_retired(code)?;
                 if code.code != text {
-                    trail.took(&code.code, || Basis::Code {
-                        how,
-                        list: self.list.name.clone(),
-                        label: code.label.clone(),
-                    });
+                    let (list, label) = (self.list.name.clone(), code.label.clone());
+                    trail.took(&code.code, || Basis::Code { how, list, label });
                 }
                 Ok(&code.code)
             }
@@ -78,29 +66,49 @@ impl<'a> Reading<'a> {
                 let belongs_to = codes.iter().map(|code| code.within.clone()).collect();
                 Err(self.outside(inside.unwrap_or_default(), belongs_to))
             }
-            Lookup::Unknown => {
-                match digits::codes_before(self.list, inside, kind, text).as_slice() {
-                    [(code, lost)] => {
-                        self.check_retired(code)?;
-                        trail.took(&code.code, || Basis::OnlyCodeBefore {
-                            lost: *lost,
-                            list: self.list.name.clone(),
-                        });
-                        return Ok(&code.code);
-                    }
-                    [] if kind == CellKind::Date => {
-                        return Err(Fault::new(CodeFact::DateForCode {
-                            list: self.list.name.clone(),
-                            choices: self.some(inside),
-                        }));
-                    }
-                    [] => {}
-                    several => {
-                        let codes = several.iter().map(|(code, _)| named(code)).collect();
-                        let list = self.list.name.clone();
-                        return Err(Fault::new(CodeFact::ChangedUndecided { list, codes }));
-                    }
-                }
+            Lookup::Unknown => self.take_changed(text, kind, inside, trail),
+        }
+    }
+
+    /// The code that somebody has decided on.
+    fn take_decided(
+        &self,
+        line: &CrosswalkLine,
+        text: &str,
+        inside: Option<&str>,
+        trail: &mut Trail,
+    ) -> Result<&'a str, Fault> {
+        let known = self.list.codes().iter().find(|code| {
+            code.code == line.code
+                && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
+        });
+        let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), Vec::new()))?;
+        self.check_retired(code)?;
+        if text != code.code {
+            trail.took(&code.code, || decided(line));
+        }
+        Ok(&code.code)
+    }
+
+    /// The only code that a program can have made the value of.
+    fn take_changed(
+        &self,
+        text: &str,
+        kind: CellKind,
+        inside: Option<&str>,
+        trail: &mut Trail,
+    ) -> Result<&'a str, Fault> {
+        let list = self.list.name.clone();
+        match digits::codes_before(self.list, inside, kind, text).as_slice() {
+            [(code, lost)] => {
+                self.check_retired(code)?;
+                trail.took(&code.code, || Basis::OnlyCodeBefore { lost: *lost, list });
+                Ok(&code.code)
+            }
+            [] if kind == CellKind::Date => {
+                Err(Fault::new(CodeFact::DateForCode { list, choices: self.some(inside) }))
+            }
+            [] => {
                 let nearest = self.list.nearest(text, inside).map(named);
                 let choices = if nearest.is_some() { Choices::default() } else { self.some(inside) };
                 let words = match self.read_as {
@@ -108,7 +116,11 @@ impl<'a> Reading<'a> {
                     ReadAs::Codes => CodeWords::Codes,
                     ReadAs::Labels => CodeWords::Labels,
                 };
-                Err(Fault::new(CodeFact::NotACode { list: self.list.name.clone(), words, nearest, choices }))
+                Err(Fault::new(CodeFact::NotACode { list, words, nearest, choices }))
+            }
+            several => {
+                let codes = several.iter().map(|(code, _)| named(code)).collect();
+                Err(Fault::new(CodeFact::ChangedUndecided { list, codes }))
             }
         }
     }

@@ -55,23 +55,26 @@ impl DateGiven<'_> {
         if let Some(one) = self.cell.group.and_then(|group| rows.nth(group)) {
             return Some(By::Where(*one));
         }
+        match shape {
+            Some(shape) => self.order_of_shape(shape, written).unwrap_or(Some(whole_column)),
+            None => Some(whole_column),
+        }
+    }
+
+    /// The order that is named for a shape; `Some(None)` where nobody can say whether the value is of it.
+    fn order_of_shape(&self, shape: DateShape, written: WrittenDate) -> Option<Option<By>> {
         let shapes = || {
-            reading.order_where.iter().filter_map(|one| match one.which {
+            self.reading.order_where.iter().filter_map(|one| match one.which {
                 Which::Shape(shape) => Some((shape, one)),
                 Which::Rows(..) => None,
             })
         };
-        if let Some(shape) = shape {
-            if let Some((_, one)) = shapes().find(|(named, _)| named.covers(shape)) {
-                return Some(By::Where(*one));
-            }
-            // Two digits either way: it may be of the shape that is named or of the other.
-            let doubtful = shape.is_like_some(shapes().map(|(named, _)| named));
-            if doubtful && !shape.year_first_or_certain(written) {
-                return None;
-            }
+        if let Some((_, one)) = shapes().find(|(named, _)| named.covers(shape)) {
+            return Some(Some(By::Where(*one)));
         }
-        Some(whole_column)
+        // Two digits either way: it may be of the shape that is named or of the other.
+        let doubtful = shape.is_like_some(shapes().map(|(named, _)| named));
+        (doubtful && !shape.year_first_or_certain(written)).then_some(None)
     }
 }
 
@@ -95,18 +98,7 @@ pub(super) fn conform(
         Some((from, to)) => from.seen_in(to, read).map_err(|why| no_moment(why, from))?,
         None => read,
     };
-    // What is written in a way that the target takes as well stays as it is.
-    let mut written = String::new();
-    let stays = also.iter().any(|pattern| {
-        written.clear();
-        pattern.write(moment, &mut written);
-        written == text
-    });
-    if stays {
-        out.push_str(text);
-    } else {
-        format.write(moment, out);
-    }
+    write(moment, text, format, also, out);
     let value = match holds {
         ValueType::Time => Value::Time(time),
         ValueType::DateTime => Value::DateTime(moment),
@@ -122,6 +114,21 @@ pub(super) fn conform(
         });
     }
     Ok(value)
+}
+
+/// Writes a moment in the target's form; what is written in a way that the target takes as well stays.
+fn write(moment: DateTime, text: &str, format: &DatePattern, also: &[DatePattern], out: &mut String) {
+    let mut written = String::new();
+    let stays = also.iter().any(|pattern| {
+        written.clear();
+        pattern.write(moment, &mut written);
+        written == text
+    });
+    if stays {
+        out.push_str(text);
+    } else {
+        format.write(moment, out);
+    }
 }
 
 fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
@@ -286,16 +293,7 @@ fn read_written(
         By::Mapping(order) | By::Proof(order) => order,
         By::Where(one) => one.order,
         By::Form if written.is_self_evident() => DateOrder::YearMonthDay,
-        By::Form => {
-            let days = DateOrder::ALL.map(|order| written.day(order, reading.years_from));
-            let mut days = days.iter().flatten();
-            let first = days.next().copied();
-            return match first {
-                Some(day) if days.all(|other| *other == day) => Ok((day, time)),
-                Some(_) => Err(undecided(WhyOpen::NoOrder)),
-                None => Err(impossible(NotThere::DayInAnyOrder)),
-            };
-        }
+        By::Form => return Ok((the_same_day(written, reading)?, time)),
     };
     match written.day(order, reading.years_from) {
         Some(day) => Ok((day, time)),
@@ -308,6 +306,17 @@ fn read_written(
                 .find_map(|other| Some((other, written.day(other, reading.years_from)?)));
             Err(impossible(NotThere::DayInOrder(order, other)))
         }
+    }
+}
+
+/// The day of a date that is the same under every order which allows it.
+fn the_same_day(written: WrittenDate, reading: &DateReading) -> Result<Date, Fault> {
+    let days = DateOrder::ALL.map(|order| written.day(order, reading.years_from));
+    let mut days = days.into_iter().flatten();
+    match days.next() {
+        Some(day) if days.all(|other| other == day) => Ok(day),
+        Some(_) => Err(undecided(WhyOpen::NoOrder)),
+        None => Err(impossible(NotThere::DayInAnyOrder)),
     }
 }
 

@@ -35,22 +35,8 @@ impl Conformer<'_> {
         if row.is_blank() {
             return (row, Fit::LeftOut);
         }
-        if let Some(fault) = shape.no_record(&row) {
+        if let Some(fault) = self.no_record(&row, shape) {
             findings.push(whole_row(fault, String::new()));
-            return (row, Fit::LeftOut);
-        }
-        if let Some(why) = shape.patches.kept_out(row.row()) {
-            let fact = RowFact::KeptOut { decided: why.to_owned() };
-            findings.push(whole_row(Fault::new(fact), String::new()));
-            return (row, Fit::LeftOut);
-        }
-        // A torn row outside is no record either, so it is not judged.
-        let number = row.row().0;
-        if let Some((first, last)) =
-            self.plan.within.filter(|(first, last)| !(*first..=*last).contains(&number))
-        {
-            let last = Some(last).filter(|last| *last != u64::MAX);
-            findings.push(whole_row(Fault::new(RowFact::OutsideRows { first, last }), String::new()));
             return (row, Fit::LeftOut);
         }
         if row.len() > shape.width {
@@ -77,6 +63,21 @@ impl Conformer<'_> {
             findings.push(whole_row(Fault::new(RowFact::RowsInCell), cell.to_owned()));
         }
         (row, self.is_kept(&row, shape, findings))
+    }
+
+    /// Why a row holds no record, or none that is wanted.
+    fn no_record(&self, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<Fault> {
+        if let Some(fault) = shape.no_record(row) {
+            return Some(fault);
+        }
+        if let Some(why) = shape.patches.kept_out(row.row()) {
+            return Some(Fault::new(RowFact::KeptOut { decided: why.to_owned() }));
+        }
+        // A torn row outside is no record either, so it is not judged.
+        let number = row.row().0;
+        let (first, last) = self.plan.within.filter(|(first, last)| !(*first..=*last).contains(&number))?;
+        let last = Some(last).filter(|last| *last != u64::MAX);
+        Some(Fault::new(RowFact::OutsideRows { first, last }))
     }
 
     /// Whether the row satisfies the rule of rows that hold a record.
@@ -110,13 +111,41 @@ impl Conformer<'_> {
         if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
             return Err(None);
         }
+        let ways = self.ways_together(row, shape, extra).ok_or(None)?;
+        match ways.as_slice() {
+            [places] => {
+                let joined = row.rejoined(places, room).ok_or(None)?;
+                let fact =
+                    RowFact::Rejoined { cells: row.len(), values: joined_values(places, &joined, shape) };
+                Ok((joined, Fault::new(fact)))
+            }
+            [] => Err(None),
+            several => {
+                let mut tried = Rejoined::default();
+                let mut shown = |places: &Vec<usize>| {
+                    Some(joined_values(places, &row.rejoined(places, &mut tried)?, shape))
+                };
+                let first = several.iter().take(4).filter_map(&mut shown).collect();
+                let (cells, header, ways) = (row.len(), shape.width, several.len());
+                Err(Some(Fault::new(RowFact::SeveralWays { cells, header, ways, first })))
+            }
+        }
+    }
+
+    /// Every way of putting a row with one or two cells too many together that the dictionary takes: the
+    /// places behind which a delimiter belongs to the value. Nothing where none could be tried.
+    fn ways_together(
+        &mut self,
+        row: &RowCells<'_>,
+        shape: &Shape<'_>,
+        extra: usize,
+    ) -> Option<Vec<Vec<usize>>> {
         let mut conformer = match self.tries.take() {
             Some(conformer) => conformer,
-            None => Box::new(Conformer::new(self.plan, false).map_err(|_| None)?),
+            None => Box::new(Conformer::new(self.plan, false).ok()?),
         };
         conformer.start_below(self.above.all());
         let mut ways: Vec<Vec<usize>> = Vec::new();
-        let mut broken = Vec::new();
         let mut tried = Rejoined::default();
         for first in 0..shape.width {
             // A second split may be of the same value or of any after it.
@@ -125,46 +154,35 @@ impl Conformer<'_> {
                 let both = [first, second];
                 let places = both.get(..extra).unwrap_or_default();
                 let Some(joined) = row.rejoined(places, &mut tried) else { continue };
-                let mut fits = true;
-                for record in shape.records(&joined, self.plan) {
-                    conformer.conform_row(&joined, &record);
-                    conformer.check_rules(&joined, shape.source, &mut broken);
-                    fits &= !conformer.faulty;
-                }
-                // A way that only warns is a way.
-                broken.retain(|finding| finding.fault.kind().severity() == Severity::Reject);
-                if fits && broken.is_empty() {
+                if conformer.takes(&joined, shape) {
                     ways.push(places.to_vec());
                 }
-                broken.clear();
             }
         }
         self.tries = Some(conformer);
-        let values = |places: &[usize], joined: &RowCells<'_>| {
-            let mut places = places.to_vec();
-            places.dedup();
-            let each = places.iter().map(|place| HeadedValue {
-                heading: shape.headings.get(*place).cloned().unwrap_or_default(),
-                value: joined.nth(*place).to_owned(),
-            });
-            each.collect::<Vec<_>>()
-        };
-        match ways.as_slice() {
-            [places] => {
-                let joined = row.rejoined(places, room).ok_or(None)?;
-                let fact = RowFact::Rejoined { cells: row.len(), values: values(places, &joined) };
-                Ok((joined, Fault::new(fact)))
-            }
-            [] => Err(None),
-            several => {
-                let first = several
-                    .iter()
-                    .take(4)
-                    .filter_map(|places| Some(values(places, &row.rejoined(places, &mut tried)?)))
-                    .collect();
-                let (cells, header, ways) = (row.len(), shape.width, several.len());
-                Err(Some(Fault::new(RowFact::SeveralWays { cells, header, ways, first })))
-            }
-        }
+        Some(ways)
     }
+
+    /// True where nothing rejects the row. A way that only warns is a way.
+    fn takes(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) -> bool {
+        let mut broken = Vec::new();
+        let mut fits = true;
+        for record in shape.records(row, self.plan) {
+            self.conform_row(row, &record);
+            self.check_rules(row, shape.source, &mut broken);
+            fits &= !self.faulty;
+        }
+        fits && !broken.iter().any(|finding| finding.fault.kind().severity() == Severity::Reject)
+    }
+}
+
+/// The values that were put together again, with their headings.
+fn joined_values(places: &[usize], joined: &RowCells<'_>, shape: &Shape<'_>) -> Vec<HeadedValue> {
+    let mut places = places.to_vec();
+    places.dedup();
+    let value = |place: &usize| HeadedValue {
+        heading: shape.headings.get(*place).cloned().unwrap_or_default(),
+        value: joined.nth(*place).to_owned(),
+    };
+    places.iter().map(value).collect()
 }

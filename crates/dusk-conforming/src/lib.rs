@@ -6,6 +6,7 @@
 //! fit      whether a row can become records
 //! changed  what was changed in a record, told apart and conformed again
 //! record   the cells of one row, in the order in which fields need one another
+//! raw_value, record_findings  a field's raw value from its cells; what is found in a record
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
 //! outcome  what goes into the conforming of a value beside it, and what comes out
@@ -39,7 +40,9 @@ mod met;
 mod number;
 mod outcome;
 mod plan;
+mod raw_value;
 mod record;
+mod record_findings;
 mod several;
 mod shape;
 mod step;

@@ -52,6 +52,25 @@ pub struct MetInField {
     pub are_shapes: bool,
 }
 
+impl MetField {
+    /// Takes in a text, or its shape.
+    fn see(&mut self, text: &str) {
+        let shape = if self.kept == Kept::Shapes { shape_of(text) } else { None };
+        let hash = match shape {
+            Some(shape) => shape.hash(0),
+            None if self.kept == Kept::Shapes => 0,
+            None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
+        };
+        if self.seen.insert(hash) {
+            self.new.push(match (self.kept, shape) {
+                (Kept::Shapes, None) => "long text".to_owned(),
+                (_, Some(shape)) => shape.to_text(),
+                (_, None) => text.to_owned(),
+            });
+        }
+    }
+}
+
 impl Met {
     pub(super) fn new(fields: &[FieldPlan<'_>]) -> Self {
         let met = |field: &FieldPlan<'_>| MetField {
@@ -97,19 +116,7 @@ impl Met {
         if text.is_empty() {
             return;
         }
-        let shape = if field.kept == Kept::Shapes { shape_of(text) } else { None };
-        let hash = match shape {
-            Some(shape) => shape.hash(0),
-            None if field.kept == Kept::Shapes => 0,
-            None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
-        };
-        if field.seen.insert(hash) {
-            field.new.push(match (field.kept, shape) {
-                (Kept::Shapes, None) => "long text".to_owned(),
-                (_, Some(shape)) => shape.to_text(),
-                (_, None) => text.to_owned(),
-            });
-        }
+        field.see(text);
     }
 
     /// Hands over what is new since the last time: for each field how many cells were blank, and its

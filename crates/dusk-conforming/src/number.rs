@@ -4,7 +4,7 @@ use super::{Basis, Trail};
 use dusk_evidence::{Fault, NumberFact, NumberMarks};
 use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten, whole_power};
 use dusk_mapping::NumberReading;
-use dusk_values::{Decimal, Inexact, Unit, UnitConversion};
+use dusk_values::{Decimal, Inexact, Rounding, Unit, UnitConversion};
 
 /// What a number has to become.
 #[derive(Debug, Clone, Copy)]
@@ -29,47 +29,74 @@ pub(super) fn conform(
     let (figures, trailing_minus) = sign_in_front(figures);
     let plain = plain_notation(&figures, reading)?;
     let plain = if below_zero || trailing_minus { format!("-{plain}") } else { plain };
-    let number = Decimal::parse(&plain).ok_or_else(|| {
-        if plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'))
-            && plain.bytes().any(|b| b.is_ascii_digit())
-            && plain.len() > 30
-        {
-            Fault::new(NumberFact::TooLong)
-        } else {
-            not_a_number()
-        }
-    })?;
-    let inexact = |error: Inexact| match error {
+    let number = Decimal::parse(&plain).ok_or_else(|| no_number(&plain))?;
+    match wanted.conversion {
+        Some(conversion) => convert(number, conversion, reading, wanted, trail),
+        None => round(number, text, &plain, reading, wanted, trail),
+    }
+}
+
+/// Why plain notation is no number: it is none, or has more digits than are kept.
+fn no_number(plain: &str) -> Fault {
+    let figures = plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'));
+    if figures && plain.bytes().any(|b| b.is_ascii_digit()) && plain.len() > 30 {
+        Fault::new(NumberFact::TooLong)
+    } else {
+        not_a_number()
+    }
+}
+
+fn inexact(error: Inexact, wanted: &NumberWanted) -> Fault {
+    match error {
         Inexact::TooLong => Fault::new(NumberFact::TooLong),
         Inexact::NeedsRounding => needs_rounding(wanted),
-    };
-    let rounding = || Basis::Rounded { how: reading.round, decimals: wanted.decimals };
-    let Some(conversion) = wanted.conversion else {
-        let (rounded, lost) = number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(inexact)?;
-        // What was written otherwise may look canonical all the same: "1.204" for 1204.
-        let keeps = !lost && plain == text && is_canonical(text, wanted.decimals);
-        let result = if keeps { text.to_owned() } else { rounded.to_string() };
-        if lost {
-            let exact = number.to_string();
-            if exact != text {
-                trail.took(&exact, || Basis::Exact);
-            }
-            trail.took(&result, rounding);
-        } else if result != text {
-            trail.took(&result, || Basis::PlainNotation);
+    }
+}
+
+/// Rounds a number as the mapping says, where it has to be.
+fn round(
+    number: Decimal,
+    text: &str,
+    plain: &str,
+    reading: &NumberReading,
+    wanted: &NumberWanted,
+    trail: &mut Trail,
+) -> Result<(String, Decimal), Fault> {
+    let (rounded, lost) =
+        number.scaled((1, 0, 1), wanted.decimals, reading.round).map_err(|error| inexact(error, wanted))?;
+    // What was written otherwise may look canonical all the same: "1.204" for 1204.
+    let keeps = !lost && plain == text && is_canonical(text, wanted.decimals);
+    let result = if keeps { text.to_owned() } else { rounded.to_string() };
+    if lost {
+        let exact = number.to_string();
+        if exact != text {
+            trail.took(&exact, || Basis::Exact);
         }
-        return Ok((result, rounded));
+        trail.took(&result, || Basis::Rounded { how: reading.round, decimals: wanted.decimals });
+    } else if result != text {
+        trail.took(&result, || Basis::PlainNotation);
+    }
+    Ok((result, rounded))
+}
+
+/// Converts a number into the field's unit.
+fn convert(
+    number: Decimal,
+    conversion: UnitConversion,
+    reading: &NumberReading,
+    wanted: &NumberWanted,
+    trail: &mut Trail,
+) -> Result<(String, Decimal), Fault> {
+    let scaled = |decimals: u32, how: Option<Rounding>| {
+        number.scaled(conversion.factors, decimals, how).map_err(|error| inexact(error, wanted))
     };
-    let (converted, lost) =
-        number.scaled(conversion.factors, wanted.decimals, reading.round).map_err(inexact)?;
+    let (converted, lost) = scaled(wanted.decimals, reading.round)?;
     let result = converted.to_string();
     if lost {
         // Shown with a few more digits, so that the rounding can be checked.
-        let (longer, _) = number
-            .scaled(conversion.factors, wanted.decimals + 4, Some(dusk_values::Rounding::Down))
-            .map_err(inexact)?;
+        let (longer, _) = scaled(wanted.decimals + 4, Some(Rounding::Down))?;
         trail.took(&format!("{longer}…"), || Basis::Converted(conversion));
-        trail.took(&result, rounding);
+        trail.took(&result, || Basis::Rounded { how: reading.round, decimals: wanted.decimals });
     } else {
         trail.took(&result, || Basis::Converted(conversion));
     }

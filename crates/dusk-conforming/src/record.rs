@@ -1,22 +1,17 @@
 //! The cells of one row become one record: fields in the order in which they need one another,
 //! then the rules between them.
 
-use std::borrow::Cow;
-
 use super::Outcome;
 use super::above::{Above, AboveCells};
-use super::cell::shown_raw;
-use super::clean::is_blank;
 use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::Met;
 use super::plan::{FieldPlan, Input, Plan};
-use super::several::JOINT;
 use super::shape::Shape;
 use crate::KeyHash;
 use dusk_description::{RecordShare, UploadEncoder};
-use dusk_evidence::{ById, Fault, FieldId, Finding, Kind, RecordFact, Severity, Slot, SourceId};
+use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_inspecting::DateSigns;
-use dusk_sources::{ABOVE_UNKNOWN, FROM_ABOVE, RowCells, group_mark};
+use dusk_sources::RowCells;
 use dusk_values::{ShortText, Value};
 
 /// What a code's parent field holds in the same row.
@@ -140,22 +135,6 @@ impl<'p> Conformer<'p> {
         if found.iter().any(rejects) { Judged::Rejected } else { Judged::Accepted }
     }
 
-    /// What the target holds already and may not be changed.
-    fn check_held(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
-        let plan = self.plan;
-        let Some(held) = self.key().and_then(|key| plan.held.get(&key)) else { return };
-        for (place, holds) in held {
-            let Some(outcome) = self.outcome(*place) else { continue };
-            if !outcome.faults.is_empty() || outcome.text.is_empty() || outcome.text == *holds {
-                continue;
-            }
-            let fault = Fault::new(RecordFact::SetOnce { holds: holds.clone() });
-            let name = plan.fields.get(*place).map_or("", |field| field.field.name.as_str());
-            let at = (row.row(), row.line());
-            findings.push(Finding::new(shape.source, at, name, outcome.text.clone(), fault).at_field(*place));
-        }
-    }
-
     /// True where something that the plan made could not be found, by a mistake of the program's own. What
     /// was judged is not to be used then.
     pub fn has_lost_something(&self) -> bool {
@@ -201,50 +180,55 @@ impl<'p> Conformer<'p> {
             self.take(id, current);
             return Some(());
         }
-        let plain = match &field.input {
-            Input::Column(slot) if field.is_plain() => Some(shape.column(*slot)?),
-            _ => None,
-        };
-        let short = match plain {
-            Some(column) => {
+        let found = match &field.input {
+            Input::Column(slot) if field.is_plain() => {
+                let column = shape.column(*slot)?;
                 let short = row.short_cell(column);
                 if short == Some(ShortText::default()) {
                     self.met.blank(id);
                 }
-                short
+                self.found(id, field, short, row.cell(column))?
             }
-            None => {
+            _ => {
                 let mut raw = std::mem::take(&mut self.joined);
-                let known = self.put_raw(field, row, shape, &mut raw);
-                self.joined = raw;
-                if !known {
+                let found = if self.put_raw(field, row, shape, &mut raw) {
+                    let short = ShortText::within(raw.as_bytes(), 0, raw.len());
+                    self.found(id, field, short, &raw)
+                } else {
                     // One of its parts is rejected, so nobody can say what is made of them.
                     self.memos.get_mut(id)?.leave_unjudged();
-                    *self.current.get_mut(id)? = Remembered::NOTHING;
-                    self.take(id, Remembered::NOTHING);
-                    return Some(());
-                }
-                ShortText::within(self.joined.as_bytes(), 0, self.joined.len())
-            }
-        };
-        let raw = || plain.map_or(self.joined.as_str(), |column| row.cell(column));
-        let key = self.memo_key(field, short, raw())?;
-        let found = match self.memos.get(id)?.find(key) {
-            Some(found) => found,
-            None => {
-                self.met.value(id, raw());
-                let met = (key, self.rows);
-                let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
-                let found = new_outcome(memos, current, encoder, (id, field), raw(), met)?;
-                if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
-                    self.signs.get_mut(id)?.add(outcome.signs);
-                }
-                found
+                    Some(Remembered::NOTHING)
+                };
+                self.joined = raw;
+                found?
             }
         };
         *self.current.get_mut(id)? = found;
         self.take(id, found);
         Some(())
+    }
+
+    /// What becomes of a raw value: remembered, or conformed now.
+    #[inline]
+    fn found(
+        &mut self,
+        id: FieldId,
+        field: &FieldPlan<'_>,
+        short: Option<ShortText>,
+        raw: &str,
+    ) -> Option<Remembered> {
+        let key = self.memo_key(field, short, raw)?;
+        if let Some(found) = self.memos.get(id)?.find(key) {
+            return Some(found);
+        }
+        self.met.value(id, raw);
+        let met = (key, self.rows);
+        let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
+        let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
+        if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
+            self.signs.get_mut(id)?.add(outcome.signs);
+        }
+        Some(found)
     }
 
     /// By what a value is remembered. Inside a parent the same value may mean another code, so it is
@@ -287,104 +271,9 @@ impl<'p> Conformer<'p> {
         }
     }
 
-    /// Puts the raw value of a field together in `raw`; false where a field that it is made of is
-    /// rejected.
-    fn put_raw(
-        &self,
-        field: &FieldPlan<'_>,
-        row: &RowCells<'_>,
-        shape: &Shape<'_>,
-        raw: &mut String,
-    ) -> bool {
-        raw.clear();
-        let cell = |slot: &Slot| shape.cell(row, *slot);
-        match &field.input {
-            Input::Nothing | Input::Constant(_) => {}
-            Input::Number => raw.push_str(shape.label),
-            Input::Column(slot) => {
-                let number = row.row().0;
-                let group =
-                    field.row_groups.iter().position(|(first, last)| (*first..=*last).contains(&number));
-                raw.extend(group.and_then(group_mark));
-                let cell = cell(slot);
-                match self.above.of(*slot) {
-                    Above::Text(above) if field.filled_from.is_some() && is_blank(cell, field.blank) => {
-                        raw.push(FROM_ABOVE);
-                        raw.push_str(above);
-                    }
-                    Above::Unknown if field.filled_from.is_some() && is_blank(cell, field.blank) => {
-                        raw.push(ABOVE_UNKNOWN);
-                    }
-                    _ => raw.push_str(cell),
-                }
-            }
-            Input::Several(slots, _) => {
-                for (index, slot) in slots.iter().enumerate() {
-                    if index > 0 {
-                        raw.push(JOINT);
-                    }
-                    push_between_joints(cell(slot), raw);
-                }
-            }
-            Input::MadeOf(parts, _) => {
-                for (index, part) in parts.iter().enumerate() {
-                    let Some(outcome) = self.outcome(*part) else { continue };
-                    if outcome.unjudged || !outcome.faults.is_empty() {
-                        return false;
-                    }
-                    if index > 0 {
-                        raw.push(JOINT);
-                    }
-                    push_between_joints(&outcome.text, raw);
-                }
-            }
-        }
-        true
-    }
-
-    /// A cell's raw value and its parent's code, again.
-    pub fn raw<'r>(
-        &'r self,
-        place: FieldId,
-        row: &RowCells<'r>,
-        shape: &Shape<'_>,
-    ) -> (Cow<'r, str>, &'r str) {
-        let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
-        let raw = match &field.input {
-            Input::Column(slot) if field.is_plain() => Cow::Borrowed(shape.cell(row, *slot)),
-            _ => {
-                let mut raw = String::new();
-                self.put_raw(field, row, shape, &mut raw);
-                Cow::Owned(raw)
-            }
-        };
-        (
-            raw,
-            field.parent.and_then(|parent| self.outcome(parent)).map_or("", |outcome| outcome.text.as_str()),
-        )
-    }
-
     /// What each field's date says about how its column was treated, for all rows so far.
     pub fn signs(&self) -> &ById<FieldId, DateSigns> {
         &self.signs
-    }
-
-    fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
-        for (place, field) in self.plan.fields.with_ids() {
-            let Some(outcome) = self.outcome(place) else { continue };
-            for fault in outcome.faults.iter().chain(&outcome.remarks) {
-                findings.push(
-                    Finding::new(
-                        shape.source,
-                        (row.row(), row.line()),
-                        field.field.name.clone(),
-                        shown_raw(&self.raw(place, row, shape).0),
-                        fault.clone(),
-                    )
-                    .at_field(place),
-                );
-            }
-        }
     }
 
     /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
@@ -392,33 +281,6 @@ impl<'p> Conformer<'p> {
         match self.outcome(place) {
             Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
             _ => (Value::Blank, ""),
-        }
-    }
-
-    pub(super) fn check_rules(&self, row: &RowCells<'_>, source: SourceId, findings: &mut Vec<Finding>) {
-        let value = |place: FieldId| self.value(place);
-        for rule in &self.plan.row_rules {
-            if rule.holds(self.plan.today, &value) == Some(false) {
-                let values: Vec<String> = rule
-                    .fields()
-                    .into_iter()
-                    .filter_map(|place| {
-                        Some(format!("{} {}", self.plan.fields.get(place)?.field.name, value(place).1))
-                    })
-                    .collect();
-                let fact = RecordFact::RuleBroken {
-                    severity: rule.text.severity,
-                    says: rule.text.says.clone(),
-                    must: rule.text.must.clone(),
-                };
-                findings.push(Finding::new(
-                    source,
-                    (row.row(), row.line()),
-                    rule.text.name.clone(),
-                    values.join(", "),
-                    Fault::new(fact),
-                ));
-            }
         }
     }
 
@@ -468,16 +330,6 @@ impl<'p> Conformer<'p> {
             })
             .unzip();
         (names.join(" + "), values.join(" + "))
-    }
-}
-
-/// Adds a cell to a raw value of several.
-fn push_between_joints(cell: &str, raw: &mut String) {
-    if memchr::memchr(JOINT as u8, cell.as_bytes()).is_some() {
-        // Read as a joint it would move what follows; as a lost character it is rejected.
-        raw.push_str(&cell.replace(JOINT, "\u{fffd}"));
-    } else {
-        raw.push_str(cell);
     }
 }
 

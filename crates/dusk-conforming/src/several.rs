@@ -71,17 +71,7 @@ impl<'p> Several<'p> {
             Self::Join(pieces) => {
                 Put::Value(CellKind::Text, join(pieces, cells().map(|(_, text)| text), trail).into())
             }
-            Self::FirstOf(headings) => {
-                let Some((place, (kind, text))) = cells().enumerate().find(|(_, (_, text))| !text.is_empty())
-                else {
-                    return Ok(Put::Value(CellKind::Text, "".into()));
-                };
-                if place > 0 {
-                    let heading = headings.get(place).copied().unwrap_or_default();
-                    trail.took(text, || Basis::FirstOf { heading: (*heading).to_owned() });
-                }
-                Put::Value(kind, Cow::Borrowed(text))
-            }
+            Self::FirstOf(headings) => first_of(headings, cells(), trail),
             Self::Together(between) => {
                 let filled: Vec<&str> =
                     cells().map(|(_, text)| text).filter(|text| !text.is_empty()).collect();
@@ -101,6 +91,22 @@ impl<'p> Several<'p> {
             }
         })
     }
+}
+
+/// The first cell that is not blank.
+fn first_of<'r, 'p>(
+    headings: &[&str],
+    cells: impl Iterator<Item = (CellKind, &'r str)>,
+    trail: &mut Trail,
+) -> Put<'r, 'p> {
+    let Some((place, (kind, text))) = cells.enumerate().find(|(_, (_, text))| !text.is_empty()) else {
+        return Put::Value(CellKind::Text, "".into());
+    };
+    if place > 0 {
+        let heading = headings.get(place).copied().unwrap_or_default();
+        trail.took(text, || Basis::FirstOf { heading: heading.to_owned() });
+    }
+    Put::Value(kind, Cow::Borrowed(text))
 }
 
 pub(super) fn error_cell() -> Fault {
@@ -246,26 +252,23 @@ impl<'t> Ways<'t> {
                 }
             }
             PartPiece::Part(_, made_of) => {
-                let ends: Vec<usize> = match later.first() {
-                    // Only where the next text stands may this part end.
-                    Some(PartPiece::Text(next)) => {
-                        let stands =
-                            |at: &usize| rest.get(*at..).is_some_and(|rest| rest.starts_with(next.as_str()));
-                        rest.char_indices().map(|(at, _)| at).filter(stands).collect()
-                    }
-                    _ => vec![rest.len()],
-                };
-                for end in ends {
+                for end in ends(rest, later.first()) {
                     let (Some(value), Some(after)) = (rest.get(..end), rest.get(end..)) else { continue };
-                    if !is_part(value, *made_of) {
-                        continue;
+                    if is_part(value, *made_of) {
+                        let taken = if place == self.taken { Some(value) } else { taken };
+                        self.walk(later, place + 1, after, taken);
                     }
-                    let taken = if place == self.taken { Some(value) } else { taken };
-                    self.walk(later, place + 1, after, taken);
                 }
             }
         }
     }
+}
+
+/// Where a part may end: only where the next text stands, or at the end.
+fn ends(rest: &str, next: Option<&PartPiece>) -> Vec<usize> {
+    let Some(PartPiece::Text(next)) = next else { return vec![rest.len()] };
+    let stands = |at: &usize| rest.get(*at..).is_some_and(|rest| rest.starts_with(next.as_str()));
+    rest.char_indices().map(|(at, _)| at).filter(stands).collect()
 }
 
 /// A part is never blank, and has no white space at its ends.

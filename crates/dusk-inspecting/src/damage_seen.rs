@@ -78,6 +78,11 @@ damages! {
     ErrorCell = "error-cell", "errors of the spreadsheet program", "such rows are rejected";
 }
 
+/// The name of the first of the characters that are wanted.
+fn names_of(raw: &str, wanted: &dyn Fn(char) -> bool) -> String {
+    raw.chars().find(|c| wanted(*c)).map(named_character).unwrap_or_default()
+}
+
 impl Damage {
     /// What a value shows, each with words about it, as the names of characters.
     pub(super) fn of(kind: CellKind, raw: &str, mut found: impl FnMut(Self, String)) {
@@ -89,27 +94,28 @@ impl Damage {
             found(Self::ErrorCell, String::new());
             return;
         }
-        let names = |wanted: &dyn Fn(char) -> bool| {
-            raw.chars().filter(|c| wanted(*c)).map(named_character).next().unwrap_or_default()
-        };
         if raw.bytes().any(|byte| byte < 0x20 || byte == 0x7f) {
             if value.contains(['\n', '\r']) {
                 found(Self::LineBreak, String::new());
             }
             let control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
             if raw.contains(control) {
-                found(Self::Control, names(&control));
+                found(Self::Control, names_of(raw, &control));
             }
         }
         if value.bytes().any(|byte| byte.is_ascii_digit()) {
             Self::of_digits(kind, value, &mut found);
         }
-        if raw.is_ascii() {
-            if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
-                found(Self::QuestionMark, String::new());
-            }
-            return;
+        if !raw.is_ascii() {
+            Self::of_letters(raw, &mut found);
+        } else if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
+            found(Self::QuestionMark, String::new());
         }
+    }
+
+    /// What letters that are not plain Latin show.
+    fn of_letters(raw: &str, found: &mut impl FnMut(Self, String)) {
+        let value = raw.trim();
         if value.contains('\u{fffd}') {
             found(Self::LostCharacter, String::new());
         }
@@ -130,7 +136,7 @@ impl Damage {
         ];
         for (damage, which) in seen {
             if raw.contains(which) {
-                found(damage, names(which));
+                found(damage, names_of(raw, which));
             }
         }
         for kind in notice_text(value) {

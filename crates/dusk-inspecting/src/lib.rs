@@ -1,5 +1,7 @@
 //! Evidence: what in the data proves a reading, and what contradicts it.
 
+mod byte_kinds;
+mod column_report;
 mod damage_seen;
 mod date_evidence;
 mod date_shape;
@@ -9,16 +11,18 @@ mod inspection;
 mod lost_digits;
 mod number_evidence;
 mod profile;
+mod table_shape;
 mod text_damage;
 mod value_shape;
 
+pub use column_report::ColumnReport;
 pub use damage_seen::{Damage, DamageSeen};
 pub use date_evidence::{At, DateEvidence};
 
 pub use date_shape::DateShape;
 pub use date_signs::DateSigns;
 
-pub use inspection::{ColumnReport, Inspection, OddRows, inspect};
+pub use inspection::{Inspection, NumberedRow, OddRows, inspect};
 pub use lost_digits::{digits_lost, is_power_of_ten, power_of_ten, whole_power};
 pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use profile::Counted;

@@ -106,6 +106,17 @@ pub struct NumberEvidence {
     pub percents: u64,
 }
 
+/// What the two marks are called.
+const POINT: &str = "decimal point";
+const COMMA: &str = "decimal comma";
+
+/// A value as it reads where `decimal` is the mark before the decimals.
+fn read_with(value: &str, decimal: char) -> String {
+    let other = if decimal == '.' { ',' } else { '.' };
+    let figures = bare_figures(value).chars().filter(|c| *c != other && !is_group_mark(*c));
+    figures.map(|c| if c == decimal { '.' } else { c }).collect()
+}
+
 impl NumberEvidence {
     /// The evidence of a column's values, the first of them in row 2.
     pub fn of(values: &[&str]) -> Self {
@@ -144,16 +155,9 @@ impl NumberEvidence {
         if value.ends_with('%') {
             self.percents += count;
         }
-        let figures = bare_figures(value);
-        let slot = match Marks::strictly(figures) {
-            Marks::None => {
-                self.plain += count;
-                return;
-            }
-            Marks::NoNumber => {
-                self.others += count;
-                return;
-            }
+        let slot = match Marks::strictly(bare_figures(value)) {
+            Marks::None => return self.plain += count,
+            Marks::NoNumber => return self.others += count,
             Marks::Point => &mut self.point,
             Marks::Comma => &mut self.comma,
             Marks::Either => &mut self.either,
@@ -207,42 +211,32 @@ impl NumberEvidence {
         }
     }
 
+    fn verdict(&self) -> Verdict {
+        match self.proven() {
+            Some('.') => Verdict::Proven(POINT.into()),
+            Some(_) => Verdict::Proven(COMMA.into()),
+            None if self.point.0 > 0 && self.comma.0 > 0 => Verdict::Contradicted(vec![
+                format!("{} values prove a {POINT}", self.point.0),
+                format!("{} prove a {COMMA}", self.comma.0),
+            ]),
+            None if self.has_undecided() => Verdict::Undecided(vec![POINT.into(), COMMA.into()]),
+            None => Verdict::NotNeeded,
+        }
+    }
+
     /// The evidence for the decimal mark of `column`, which feeds `field`.
     pub fn evidence(&self, column: &str, field: &str) -> Evidence {
-        let names = ["decimal point".to_owned(), "decimal comma".to_owned()];
-        let [point, comma] = names.clone();
-        let verdict = match (self.proven(), self.point.0 > 0 && self.comma.0 > 0, self.has_undecided()) {
-            (Some('.'), ..) => Verdict::Proven(point.clone()),
-            (Some(_), ..) => Verdict::Proven(comma.clone()),
-            (None, true, _) => Verdict::Contradicted(vec![
-                format!("{} values prove a {point}", self.point.0),
-                format!("{} prove a {comma}", self.comma.0),
-            ]),
-            (None, false, true) => Verdict::Undecided(names.to_vec()),
-            (None, false, false) => Verdict::NotNeeded,
-        };
-        let mut evidence = Evidence::new(Claim::Column(ColumnClaim::DecimalMark, column.to_owned()), verdict);
-        let reads = |value: &str, mark: char| {
-            let (decimal, other) = if mark == '.' { ('.', ',') } else { (',', '.') };
-            bare_figures(value)
-                .chars()
-                .filter(|c| *c != other && !is_group_mark(*c))
-                .map(|c| if c == decimal { '.' } else { c })
-                .collect::<String>()
-        };
-        for (name, mark, (count, example)) in [(point, '.', &self.point), (comma, ',', &self.comma)] {
+        let claim = Claim::Column(ColumnClaim::DecimalMark, column.to_owned());
+        let mut evidence = Evidence::new(claim, self.verdict());
+        for (name, mark, (count, example)) in [(POINT, '.', &self.point), (COMMA, ',', &self.comma)] {
             let shown = example.as_ref().or(self.either.1.as_ref()).map(|(_, example)| example);
             let Some(shown) = shown.filter(|_| *count > 0 || evidence.needs_decision()) else { continue };
+            let values = if *count == 1 { "value allows" } else { "values allow" };
             evidence.readings.push(Reading {
-                name,
+                name: name.into(),
                 supports: *count,
-                counted: if *count == 1 {
-                    "value allows no other reading"
-                } else {
-                    "values allow no other reading"
-                }
-                .into(),
-                examples: vec![Example { reads: reads(&shown.value, mark), ..shown.clone() }],
+                counted: format!("{values} no other reading"),
+                examples: vec![Example { reads: read_with(&shown.value, mark), ..shown.clone() }],
                 ..Reading::default()
             });
         }

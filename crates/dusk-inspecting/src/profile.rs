@@ -4,6 +4,7 @@ use hashbrown::HashMap;
 use jiff::civil::Date;
 use serde::Serialize;
 
+use super::byte_kinds::Bytes;
 use super::damage_seen::{Damage, DamageSeen};
 use super::date_evidence::At;
 use super::distinct::Distinct;
@@ -68,48 +69,6 @@ pub(super) enum Looks {
     PartOrCount,
     /// Something else.
     Otherwise,
-}
-
-/// What kinds of bytes a value is made of.
-#[derive(Debug, Clone, Copy)]
-struct Bytes(u8);
-
-impl Bytes {
-    const DIGIT: u8 = 1;
-    const MARK: u8 = 2;
-    const SLASH_OR_COLON: u8 = 4;
-    const OTHER: u8 = 8;
-    const HIGH: u8 = 16;
-    const TO_LOOK_AT: u8 = 32;
-
-    fn of(value: &str) -> Self {
-        #[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
-        const KINDS: [u8; 256] = {
-            let mut kinds = [0; 256];
-            let mut byte = 0;
-            while byte < 256 {
-                kinds[byte] = match byte as u8 {
-                    b'0'..=b'9' => Bytes::DIGIT,
-                    b'.' | b',' | b'-' | b'+' => Bytes::MARK,
-                    b'/' | b':' => Bytes::SLASH_OR_COLON,
-                    b'?' | b'#' | b'\'' | b'E' | 0..=0x1f | 0x7f => Bytes::TO_LOOK_AT,
-                    0x80.. => Bytes::HIGH,
-                    _ => Bytes::OTHER,
-                };
-                byte += 1;
-            }
-            kinds
-        };
-        Self(value.bytes().fold(0, |all, byte| all | KINDS.get(usize::from(byte)).copied().unwrap_or(0)))
-    }
-
-    fn has(self, kinds: u8) -> bool {
-        self.0 & kinds != 0
-    }
-
-    fn only(self, kinds: u8) -> bool {
-        self.0 & !kinds == 0
-    }
 }
 
 /// A shape or value with how often it was seen.
@@ -179,30 +138,9 @@ impl Profile {
             *kinds += count;
         }
         self.distinct.add(value);
-        let row = at.row.0;
-        let example = ShortText::within(value.as_bytes(), 0, value.len()).unwrap_or_else(|| cut(value));
-        let seen = Seen { count, row, example };
-        match shape_of(value) {
-            Some(shape) if self.shapes.len() < MOST_SHAPES || self.shapes.contains_key(&shape) => {
-                note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen)
-            }
-            _ => self.other_shapes += count,
-        }
-        if !self.many_values {
-            if let Some(known) = self.values.get_mut(value) {
-                note(known, seen);
-            } else if self.values.len() < MOST_VALUES && value.len() <= 80 {
-                self.values.insert(value.into(), seen);
-            } else {
-                self.many_values = true;
-                self.values.clear();
-            }
-        }
+        self.count(value, at.row.0, count);
         let bytes = Bytes::of(raw);
-        let letters = if bytes.has(Bytes::HIGH) { value.chars().count() } else { value.len() };
-        let letters = u32::try_from(letters).unwrap_or(u32::MAX);
-        let (least, most) = self.lengths.get_or_insert((letters, letters));
-        (*least, *most) = ((*least).min(letters), (*most).max(letters));
+        self.measure(value, bytes);
         match looks.unwrap_or_else(|| Looks::of(cell)) {
             Looks::Date(written, _) => self.take_day(written),
             _ if bytes.has(Bytes::DIGIT) && !bytes.has(Bytes::SLASH_OR_COLON) => {
@@ -213,13 +151,42 @@ impl Profile {
         // Plain values show no damage; those with edges, odd bytes or very long numbers may.
         let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
             || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
-        if kind != CellKind::Text
-            || !plain
-            || value.len() != raw.len()
-            || value.len() > 15 && bytes.only(Bytes::DIGIT)
-        {
+        let has_edges = value.len() != raw.len();
+        let is_long = value.len() > 15 && bytes.only(Bytes::DIGIT);
+        if kind != CellKind::Text || !plain || has_edges || is_long {
             Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
         }
+    }
+
+    /// Counts the value and its shape.
+    fn count(&mut self, value: &str, row: u64, count: u64) {
+        let example = ShortText::within(value.as_bytes(), 0, value.len()).unwrap_or_else(|| cut(value));
+        let seen = Seen { count, row, example };
+        match shape_of(value) {
+            Some(shape) if self.shapes.len() < MOST_SHAPES || self.shapes.contains_key(&shape) => {
+                note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen)
+            }
+            _ => self.other_shapes += count,
+        }
+        if self.many_values {
+            return;
+        }
+        if let Some(known) = self.values.get_mut(value) {
+            note(known, seen);
+        } else if self.values.len() < MOST_VALUES && value.len() <= 80 {
+            self.values.insert(value.into(), seen);
+        } else {
+            self.many_values = true;
+            self.values.clear();
+        }
+    }
+
+    /// Notes how long the value is.
+    fn measure(&mut self, value: &str, bytes: Bytes) {
+        let letters = if bytes.has(Bytes::HIGH) { value.chars().count() } else { value.len() };
+        let letters = u32::try_from(letters).unwrap_or(u32::MAX);
+        let (least, most) = self.lengths.get_or_insert((letters, letters));
+        (*least, *most) = ((*least).min(letters), (*most).max(letters));
     }
 
     fn take_number(&mut self, kind: CellKind, value: &str, bytes: Bytes, at: At, count: u64) {
@@ -252,19 +219,23 @@ impl Profile {
     }
 
     fn damage(&mut self, damage: Damage, at: At, value: &str, reads: String, count: u64) {
-        let first = || Example {
+        let first = Example {
             place: format!("row {}", at.row.with_line(at.line)),
             value: super::excerpt(value),
-            reads: reads.clone(),
+            reads,
         };
-        match self.damage.iter_mut().find(|seen| seen.damage == damage) {
+        self.add_damage(DamageSeen { damage, count, first, first_row: at.row.0 });
+    }
+
+    fn add_damage(&mut self, more: DamageSeen) {
+        match self.damage.iter_mut().find(|seen| seen.damage == more.damage) {
             Some(seen) => {
-                seen.count += count;
-                if at.row.0 < seen.first_row {
-                    (seen.first, seen.first_row) = (first(), at.row.0);
+                seen.count += more.count;
+                if more.first_row < seen.first_row {
+                    (seen.first, seen.first_row) = (more.first, more.first_row);
                 }
             }
-            None => self.damage.push(DamageSeen { damage, count, first: first(), first_row: at.row.0 }),
+            None => self.damage.push(more),
         }
     }
 
@@ -276,18 +247,10 @@ impl Profile {
             *sum += more;
         }
         self.other_shapes += other.other_shapes;
-        let mut shapes: Vec<(ShortText, Seen)> = other.shapes.into_iter().collect();
-        shapes.sort_by_key(|(_, seen)| seen.row);
-        for (shape, seen) in shapes {
-            note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen);
-        }
+        note_all(&mut self.shapes, other.shapes);
         self.distinct.append(other.distinct);
         self.many_values |= other.many_values;
-        let mut values: Vec<(Box<str>, Seen)> = other.values.into_iter().collect();
-        values.sort_by_key(|(_, seen)| seen.row);
-        for (value, seen) in values {
-            note(self.values.entry(value).or_insert(Seen { count: 0, ..seen }), seen);
-        }
+        note_all(&mut self.values, other.values);
         self.many_values |= self.values.len() > MOST_VALUES;
         self.numbers = joined(self.numbers, other.numbers);
         self.wholes = joined(self.wholes, other.wholes);
@@ -296,17 +259,7 @@ impl Profile {
         }
         self.lengths = joined(self.lengths, other.lengths);
         self.number_evidence.append(other.number_evidence);
-        for seen in other.damage {
-            match self.damage.iter_mut().find(|mine| mine.damage == seen.damage) {
-                Some(mine) => {
-                    mine.count += seen.count;
-                    if seen.first_row < mine.first_row {
-                        (mine.first, mine.first_row) = (seen.first, seen.first_row);
-                    }
-                }
-                None => self.damage.push(seen),
-            }
-        }
+        other.damage.into_iter().for_each(|seen| self.add_damage(seen));
     }
 
     /// The shapes, the commonest first.
@@ -424,6 +377,15 @@ fn note(known: &mut Seen, seen: Seen) {
     known.count += seen.count;
     if seen.row < known.row {
         (known.row, known.example) = (seen.row, seen.example);
+    }
+}
+
+/// Adds what a later part has seen, in the order of its rows.
+fn note_all<T: std::hash::Hash + Eq>(known: &mut HashMap<T, Seen>, more: HashMap<T, Seen>) {
+    let mut more: Vec<(T, Seen)> = more.into_iter().collect();
+    more.sort_by_key(|(_, seen)| seen.row);
+    for (what, seen) in more {
+        note(known.entry(what).or_insert(Seen { count: 0, ..seen }), seen);
     }
 }
 

@@ -6,15 +6,16 @@
 //! fit with day and month swapped, and leaves the others as text, leaves two shapes behind, one in
 //! which no part is above 12 and one in which one always is.
 
+mod judge;
 mod said;
 
 use jiff::civil::Date;
 
 use super::DateShape;
-use super::date_shape::Padding;
 use dusk_evidence::{Line, Row, SourceId};
 use dusk_sources::CellKind;
 use dusk_values::{DateOrder, WrittenDate, shown};
+use judge::Judgement;
 
 /// The most shapes that are told apart in a column: more than there are, so that none goes unseen.
 const MOST_SHAPES: usize = 256;
@@ -43,6 +44,12 @@ struct Spoken {
     reads: String,
 }
 
+impl Spoken {
+    fn new(at: At, value: &str, reads: String) -> Self {
+        Self { source: at.source, row: at.row, line: at.line, value: value.to_owned(), reads }
+    }
+}
+
 /// How values stand to one order.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 struct OrderCount {
@@ -65,6 +72,69 @@ struct Group {
     small: u64,
     big: u64,
     first_small: Option<Spoken>,
+}
+
+impl Group {
+    fn new(shape: DateShape) -> Self {
+        Self { shape, orders: Default::default(), undecided: 0, small: 0, big: 0, first_small: None }
+    }
+
+    /// The orders that some of its values alone allow.
+    fn proves(&self) -> impl Iterator<Item = DateOrder> {
+        DateOrder::ALL
+            .into_iter()
+            .zip(&self.orders)
+            .filter(|(_, count)| count.only > 0)
+            .map(|(order, _)| order)
+    }
+
+    /// Adds what later values of the shape say.
+    fn append(&mut self, later: Self) {
+        self.undecided += later.undecided;
+        self.small += later.small;
+        self.big += later.big;
+        self.first_small = self.first_small.take().or(later.first_small);
+        for (count, later) in self.orders.iter_mut().zip(later.orders) {
+            count.only += later.only;
+            count.proof = count.proof.take().or(later.proof);
+            count.possible = count.possible.take().or(later.possible);
+        }
+    }
+
+    /// Takes in a value that begins with the year: the same with month and day swapped may have been meant.
+    fn take_year_first(&mut self, at: At, value: &str, written: WrittenDate) {
+        let WrittenDate::Numbers([_, (month, _), (day, _)]) = written else { return };
+        let swappable = day <= 12 && day != month;
+        self.small += u64::from(swappable);
+        self.big += u64::from(day > 12);
+        if swappable
+            && self.first_small.is_none()
+            && let (Some(as_is), Some(swapped)) =
+                (written.day(DateOrder::YearMonthDay, None), written.day(DateOrder::YearDayMonth, None))
+        {
+            let reads = format!("{}, or {} if day and month were swapped", shown(as_is), shown(swapped));
+            self.first_small = Some(Spoken::new(at, value, reads));
+        }
+    }
+
+    /// Takes in a value that is another day under each of the orders that allow it.
+    fn take_ordered(&mut self, at: At, value: &str, days: [Option<Date>; 3], short_year: bool) {
+        let count = days.iter().flatten().count();
+        self.undecided += u64::from(count > 1);
+        for (order, day) in self.orders.iter_mut().zip(days) {
+            let Some(day) = day else { continue };
+            let spoken = || {
+                let reads = if short_year { day.strftime("%-d %b '%y").to_string() } else { shown(day) };
+                Spoken::new(at, value, reads)
+            };
+            if count == 1 {
+                order.only += 1;
+                order.proof.get_or_insert_with(spoken);
+            } else if order.possible.is_none() {
+                order.possible = Some(spoken());
+            }
+        }
+    }
 }
 
 /// Rows one after the other whose values prove the same order.
@@ -108,20 +178,6 @@ pub struct DateEvidence {
     /// Values that the dictionary's limits forbid under each order.
     outside: [u64; 3],
     limits: (Option<Date>, Option<Date>),
-}
-
-/// What a column's dates come to.
-#[derive(Debug, Clone, PartialEq, Eq)]
-enum Judgement {
-    NotNeeded,
-    Proven(DateOrder),
-    Undecided,
-    /// Shapes without a proof beside shapes that are always above 12.
-    HiddenHalf(Vec<DateShape>),
-    /// Typed or ISO dates that could all be swapped beside texts that never could: the order of the
-    /// texts, and the shapes that were converted.
-    Half(DateOrder, Vec<DateShape>),
-    Contradicted,
 }
 
 impl DateEvidence {
@@ -168,60 +224,25 @@ impl DateEvidence {
             return;
         };
         let Some(group) = self.group(shape) else { return };
-        let spoken = |reads: String| Spoken {
-            source: at.source,
-            row: at.row,
-            line: at.line,
-            value: value.to_owned(),
-            reads,
-        };
         if shape.year_first {
-            let WrittenDate::Numbers([_, (month, _), (day, _)]) = written else { return };
-            group.small += u64::from(day <= 12 && day != month);
-            group.big += u64::from(day > 12);
-            if day <= 12
-                && day != month
-                && group.first_small.is_none()
-                && let (Some(as_is), Some(swapped)) =
-                    (written.day(DateOrder::YearMonthDay, None), written.day(DateOrder::YearDayMonth, None))
-            {
-                group.first_small = Some(spoken(format!(
-                    "{}, or {} if day and month were swapped",
-                    shown(as_is),
-                    shown(swapped)
-                )));
-            }
-            self.self_evident += 1;
-            self.year_first += 1;
+            group.take_year_first(at, value, written);
+            (self.self_evident, self.year_first) = (self.self_evident + 1, self.year_first + 1);
             return;
         }
         // Which century is meant makes no difference to the order.
         let days = DateOrder::ALL.map(|order| written.day(order, Some(1970)));
         let mut allowed = days.iter().flatten();
-        let first = allowed.next().copied();
-        let Some(first) = first else {
+        let Some(first) = allowed.next() else {
             self.others += 1;
             return;
         };
-        let count = days.iter().flatten().count();
-        if count > 1 && allowed.all(|day| *day == first) {
+        if days.iter().flatten().count() > 1 && allowed.all(|day| day == first) {
             // 04/04/2026 is the same day either way.
             self.self_evident += 1;
             return;
         }
-        group.undecided += u64::from(count > 1);
-        for (order, day) in group.orders.iter_mut().zip(days) {
-            let Some(day) = day else { continue };
-            let reads =
-                || if written.has_short_year() { day.strftime("%-d %b '%y").to_string() } else { shown(day) };
-            if count == 1 {
-                order.only += 1;
-                order.proof.get_or_insert_with(|| spoken(reads()));
-            } else if order.possible.is_none() {
-                order.possible = Some(spoken(reads()));
-            }
-        }
-        self.follow(at, days, count);
+        group.take_ordered(at, value, days, written.has_short_year());
+        self.follow(at, days);
     }
 
     /// A number, a part of a date, or something else.
@@ -239,30 +260,19 @@ impl DateEvidence {
     }
 
     fn group(&mut self, shape: DateShape) -> Option<&mut Group> {
-        let place = match self.groups.iter().position(|group| group.shape == shape) {
-            Some(place) => place,
-            None if self.groups.len() < MOST_SHAPES => {
-                self.groups.push(Group {
-                    shape,
-                    orders: Default::default(),
-                    undecided: 0,
-                    small: 0,
-                    big: 0,
-                    first_small: None,
-                });
-                self.groups.len() - 1
-            }
-            None => return None,
-        };
-        self.groups.get_mut(place)
+        let known = self.groups.iter().position(|group| group.shape == shape);
+        if known.is_none() && self.groups.len() < MOST_SHAPES {
+            self.groups.push(Group::new(shape));
+            return self.groups.last_mut();
+        }
+        self.groups.get_mut(known?)
     }
 
     /// Follows the file's own order: which rows prove what, and whether the dates go forward.
-    fn follow(&mut self, at: At, days: [Option<Date>; 3], count: usize) {
-        for (order, day) in DateOrder::ALL.into_iter().zip(days) {
-            if day.is_some() && count == 1 {
-                self.push(Block { source: at.source, order, first: at.row, last: at.row, count: 1 });
-            }
+    fn follow(&mut self, at: At, days: [Option<Date>; 3]) {
+        let mut allowed = DateOrder::ALL.into_iter().zip(days).filter(|(_, day)| day.is_some());
+        if let (Some((order, _)), None) = (allowed.next(), allowed.next()) {
+            self.push(Block { source: at.source, order, first: at.row, last: at.row, count: 1 });
         }
         for (((day, last), steps), outside) in
             days.into_iter().zip(&mut self.last).zip(&mut self.steps).zip(&mut self.outside)
@@ -293,21 +303,29 @@ impl DateEvidence {
 
     /// Adds what other rows of the same column, which come later, have to say.
     pub fn append(&mut self, later: Self) {
+        self.count_in(&later);
         for other in later.groups {
-            let Some(group) = self.group(other.shape) else { continue };
-            group.undecided += other.undecided;
-            group.small += other.small;
-            group.big += other.big;
-            group.first_small = group.first_small.take().or(other.first_small);
-            for (count, other) in group.orders.iter_mut().zip(other.orders) {
-                count.only += other.only;
-                count.proof = count.proof.take().or(other.proof);
-                count.possible = count.possible.take().or(other.possible);
+            if let Some(group) = self.group(other.shape) {
+                group.append(other);
             }
         }
         for block in later.blocks {
             self.push(block);
         }
+        self.first_day_count = self.first_day_count.take().or(later.first_day_count);
+        for ((mine, last), (theirs, their_last)) in
+            self.steps.iter_mut().zip(&mut self.last).zip(later.steps.into_iter().zip(later.last))
+        {
+            (mine.0, mine.1) = (mine.0 + theirs.0, mine.1 + theirs.1);
+            *last = their_last.or(*last);
+        }
+        for (sum, more) in self.outside.iter_mut().zip(later.outside) {
+            *sum += more;
+        }
+        self.limits = later.limits;
+    }
+
+    fn count_in(&mut self, later: &Self) {
         for (sum, more) in [
             (&mut self.self_evident, later.self_evident),
             (&mut self.year_first, later.year_first),
@@ -321,17 +339,6 @@ impl DateEvidence {
         ] {
             *sum += more;
         }
-        self.first_day_count = self.first_day_count.take().or(later.first_day_count);
-        for ((mine, last), (theirs, their_last)) in
-            self.steps.iter_mut().zip(&mut self.last).zip(later.steps.into_iter().zip(later.last))
-        {
-            (mine.0, mine.1) = (mine.0 + theirs.0, mine.1 + theirs.1);
-            *last = their_last.or(*last);
-        }
-        for (sum, more) in self.outside.iter_mut().zip(later.outside) {
-            *sum += more;
-        }
-        self.limits = later.limits;
     }
 
     /// How many values are dates of any form.
@@ -360,86 +367,6 @@ impl DateEvidence {
     /// True when no value needs an order to be read.
     pub fn is_not_needed(&self) -> bool {
         self.judge() == Judgement::NotNeeded
-    }
-
-    /// The groups, with values whose zeros say nothing put to those that they must belong to.
-    fn settled_groups(&self) -> Vec<Group> {
-        let mut groups: Vec<Group> = Vec::new();
-        let (either, certain): (Vec<&Group>, Vec<&Group>) =
-            self.groups.iter().partition(|group| group.shape.padding == Padding::Either);
-        groups.extend(certain.into_iter().cloned());
-        for group in either {
-            let mut siblings = groups.iter_mut().filter(|other| {
-                other.shape.padding != Padding::Either && other.shape.is_sibling(group.shape)
-            });
-            match (siblings.next(), siblings.next()) {
-                (Some(only), None) => {
-                    only.undecided += group.undecided;
-                    only.small += group.small;
-                    only.big += group.big;
-                    only.first_small = only.first_small.take().or(group.first_small.clone());
-                    for (count, other) in only.orders.iter_mut().zip(&group.orders) {
-                        count.only += other.only;
-                        count.proof = count.proof.take().or(other.proof.clone());
-                        count.possible = count.possible.take().or(other.possible.clone());
-                    }
-                }
-                _ => groups.push(group.clone()),
-            }
-        }
-        groups
-    }
-
-    fn judge(&self) -> Judgement {
-        let groups = self.settled_groups();
-        let orders_of = |group: &Group| -> Vec<DateOrder> {
-            DateOrder::ALL
-                .into_iter()
-                .zip(&group.orders)
-                .filter(|(_, count)| count.only > 0)
-                .map(|(order, _)| order)
-                .collect()
-        };
-        let mut proven: Vec<DateOrder> = groups.iter().flat_map(orders_of).collect();
-        proven.dedup();
-        if proven.iter().any(|order| Some(order) != proven.first()) {
-            return Judgement::Contradicted;
-        }
-        let undecided: u64 = groups.iter().map(|group| group.undecided).sum();
-        let Some(order) = proven.first().copied() else {
-            return if undecided == 0 { Judgement::NotNeeded } else { Judgement::Undecided };
-        };
-        if undecided == 0 {
-            let swapped: Vec<&Group> = groups.iter().filter(|group| group.small > 0).collect();
-            if !swapped.is_empty()
-                && swapped.iter().all(|group| group.big == 0)
-                && order != DateOrder::YearMonthDay
-            {
-                return Judgement::Half(order, swapped.iter().map(|group| group.shape).collect());
-            }
-            return Judgement::Proven(order);
-        }
-        // Each shape has to prove its own order.
-        let unproven: Vec<DateShape> = groups
-            .iter()
-            .filter(|group| group.undecided > 0 && orders_of(group).is_empty())
-            .map(|group| group.shape)
-            .collect();
-        let mixed = |shape: DateShape| {
-            shape.padding == Padding::Either
-                && groups.iter().any(|other| {
-                    other.shape.padding != Padding::Either
-                        && other.shape.is_sibling(shape)
-                        && other.undecided > 0
-                        && orders_of(other).is_empty()
-                })
-        };
-        let doubtful: Vec<DateShape> = groups
-            .iter()
-            .map(|group| group.shape)
-            .filter(|shape| unproven.contains(shape) || mixed(*shape))
-            .collect();
-        if doubtful.is_empty() { Judgement::Proven(order) } else { Judgement::HiddenHalf(doubtful) }
     }
 }
 

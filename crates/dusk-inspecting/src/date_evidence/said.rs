@@ -1,6 +1,8 @@
 //! What the evidence of a column's dates comes to, in words for whoever has to decide.
 
-use super::{Block, DateEvidence, Judgement, OrderCount, Spoken};
+use super::judge::Judgement;
+use super::{Block, DateEvidence, OrderCount, Spoken};
+use crate::DateShape;
 use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Id as _, Reading, Verdict};
 use dusk_values::DateOrder;
 
@@ -9,67 +11,19 @@ impl DateEvidence {
     /// sources' names, used where there are several.
     pub fn evidence(&self, column: &str, field: &str, sources: &[String]) -> Evidence {
         let judgement = self.judge();
-        let possible: Vec<String> = DateOrder::ALL
-            .iter()
-            .enumerate()
-            .filter(|(place, _)| {
-                self.groups
-                    .iter()
-                    .filter_map(|group| group.orders.get(*place))
-                    .any(|count| count.proof.is_some() || count.possible.is_some())
-            })
-            .map(|(_, order)| order.word().to_owned())
-            .collect();
-        let head =
-            vec!["[[map]]".to_owned(), format!("field = \"{field}\""), format!("from  = \"{column}\"")];
+        let possible = self.possible_orders();
         let words = possible.iter().map(|word| format!("\"{word}\"")).collect::<Vec<_>>().join(" or ");
         let ask = format!("order = …   # {words}");
+        let head =
+            vec!["[[map]]".to_owned(), format!("field = \"{field}\""), format!("from  = \"{column}\"")];
         let (verdict, settle) = match &judgement {
             Judgement::NotNeeded => (Verdict::NotNeeded, Vec::new()),
             Judgement::Proven(order) => {
                 (Verdict::Proven(order.word().into()), vec![format!("order = \"{}\"", order.word())])
             }
             Judgement::Undecided => (Verdict::Undecided(possible), [head, vec![ask]].concat()),
-            Judgement::HiddenHalf(shapes) => {
-                let named: Vec<String> = shapes.iter().map(ToString::to_string).collect();
-                let says = format!(
-                    "dates like {} prove no order of their own, and those beside them always have a part above 12, so a program may have converted some of them",
-                    named.join(" and ")
-                );
-                let base = self.blocks.first().map_or("…", |block| block.order.word());
-                let each: Vec<String> = shapes
-                    .iter()
-                    .map(|shape| format!("{{ shape = \"{}\", order = … }}", shape.word()))
-                    .collect();
-                let lines = vec![
-                    format!("order = \"{base}\""),
-                    format!("order_where = [{}]   # {words}", each.join(", ")),
-                ];
-                (Verdict::HalfConverted(says), [head, lines].concat())
-            }
-            Judgement::Half(order, shapes) => {
-                let named: Vec<String> = shapes
-                    .iter()
-                    .map(
-                        |shape| {
-                            if shape.typed { "typed dates".into() } else { format!("dates like {shape}") }
-                        },
-                    )
-                    .collect();
-                let says = format!(
-                    "all {} have a day of 12 or less, and all texts a part above 12, so a spreadsheet program swapped day and month in the first",
-                    named.join(" and ")
-                );
-                let each: Vec<String> = shapes
-                    .iter()
-                    .map(|shape| format!("{{ shape = \"{}\", order = \"year-day-month\" }}", shape.word()))
-                    .collect();
-                let lines = vec![
-                    format!("order = \"{}\"", order.word()),
-                    format!("order_where = [{}]   # undoes it, row by row", each.join(", ")),
-                ];
-                (Verdict::HalfConverted(says), [head, lines].concat())
-            }
+            Judgement::HiddenHalf(shapes) => self.hidden_half(shapes, head, &words),
+            Judgement::Half(order, shapes) => half_converted(*order, shapes, head),
             Judgement::Contradicted => self.contradiction(head, ask),
         };
         let claim = Claim::Column(ColumnClaim::DateOrder, column.to_owned());
@@ -82,26 +36,36 @@ impl DateEvidence {
         evidence
     }
 
+    /// The words of the orders that some value allows.
+    fn possible_orders(&self) -> Vec<String> {
+        let allows = |place: usize| {
+            let counts = self.groups.iter().filter_map(|group| group.orders.get(place));
+            counts.into_iter().any(|count| count.proof.is_some() || count.possible.is_some())
+        };
+        let orders = DateOrder::ALL.iter().enumerate().filter(|(place, _)| allows(*place));
+        orders.map(|(_, order)| order.word().to_owned()).collect()
+    }
+
+    /// Shapes without a proof, which a program may have made of dates beside them.
+    fn hidden_half(&self, shapes: &[DateShape], head: Vec<String>, words: &str) -> (Verdict, Vec<String>) {
+        let named: Vec<String> = shapes.iter().map(ToString::to_string).collect();
+        let says = format!(
+            "dates like {} prove no order of their own, and those beside them always have a part above 12, so a program may have converted some of them",
+            named.join(" and ")
+        );
+        let base = self.blocks.first().map_or("…", |block| block.order.word());
+        let each: Vec<String> =
+            shapes.iter().map(|shape| format!("{{ shape = \"{}\", order = … }}", shape.word())).collect();
+        let lines =
+            vec![format!("order = \"{base}\""), format!("order_where = [{}]   # {words}", each.join(", "))];
+        (Verdict::HalfConverted(says), [head, lines].concat())
+    }
+
     /// Blocks of rows that disagree, if there are few of them.
     fn contradiction(&self, head: Vec<String>, ask: String) -> (Verdict, Vec<String>) {
         let in_blocks = self.blocks.len() <= 8 && self.blocks.iter().all(|block| block.count > 1);
         if !in_blocks {
-            let all: Vec<String> = DateOrder::ALL
-                .iter()
-                .map(|order| {
-                    (
-                        order,
-                        self.blocks
-                            .iter()
-                            .filter(|block| block.order == *order)
-                            .map(|block| block.count)
-                            .sum::<u64>(),
-                    )
-                })
-                .filter(|(_, count)| *count > 0)
-                .map(|(order, count)| format!("{count} values prove {}", order.word()))
-                .collect();
-            return (Verdict::Contradicted(all), [head, vec![ask]].concat());
+            return (Verdict::Contradicted(self.proofs()), [head, vec![ask]].concat());
         }
         let rows = |block: &Block| format!("{}-{}", block.first, block.last);
         let says =
@@ -116,14 +80,22 @@ impl DateEvidence {
         (Verdict::Contradicted(says), [head, lines].concat())
     }
 
+    /// How many values prove each order.
+    fn proofs(&self) -> Vec<String> {
+        let count = |order: &DateOrder| {
+            let blocks = self.blocks.iter().filter(|block| block.order == *order);
+            (*order, blocks.map(|block| block.count).sum::<u64>())
+        };
+        let counts = DateOrder::ALL.iter().map(count).filter(|(_, count)| *count > 0);
+        counts.map(|(order, count)| format!("{count} values prove {}", order.word())).collect()
+    }
+
     fn readings(&self, sources: &[String], judgement: &Judgement) -> Vec<Reading> {
         let example = |spoken: &Spoken| spoken.example(sources);
         let is_proven = matches!(judgement, Judgement::Proven(_));
         let orders = DateOrder::ALL.into_iter().enumerate();
         let mut readings: Vec<Reading> =
             orders.filter_map(|(place, order)| self.reading(place, order, is_proven, &example)).collect();
-        let counted =
-            |supports: u64, says: &str| Reading { supports, counted: says.into(), ..Reading::default() };
         match self.undecided() {
             0 => {}
             1 => readings.push(counted(1, "value fits more than one order")),
@@ -136,26 +108,40 @@ impl DateEvidence {
         ];
         let met = others.into_iter().filter(|(count, _)| *count > 0);
         readings.extend(met.map(|(count, says)| counted(count, says)));
-        if let Judgement::HiddenHalf(shapes) = judgement {
-            for group in self.settled_groups().iter().filter(|group| shapes.contains(&group.shape)) {
-                let possible = group.orders.iter().filter_map(|count| count.possible.as_ref());
-                readings.push(Reading {
-                    name: format!("like {}", group.shape),
-                    examples: possible.map(example).collect(),
-                    ..counted(group.undecided, "values, none with a part above 12")
-                });
-            }
-        }
-        let swappable = matches!(judgement, Judgement::Half(..));
-        for group in self.groups.iter().filter(|group| swappable && group.small > 0) {
-            let name = if group.shape.typed { "typed".to_owned() } else { format!("like {}", group.shape) };
-            readings.push(Reading {
-                name,
-                examples: group.first_small.iter().map(example).collect(),
-                ..counted(group.small, "values, none with a day above 12")
-            });
+        match judgement {
+            Judgement::HiddenHalf(shapes) => readings.extend(self.unproven_shapes(shapes, &example)),
+            Judgement::Half(..) => readings.extend(self.swappable_shapes(&example)),
+            _ => {}
         }
         readings
+    }
+
+    /// Shapes that prove no order of their own.
+    fn unproven_shapes(&self, shapes: &[DateShape], example: &dyn Fn(&Spoken) -> Example) -> Vec<Reading> {
+        let groups = self.settled_groups();
+        let unproven = groups.iter().filter(|group| shapes.contains(&group.shape));
+        unproven
+            .map(|group| Reading {
+                name: format!("like {}", group.shape),
+                examples: (group.orders.iter())
+                    .filter_map(|count| count.possible.as_ref())
+                    .map(example)
+                    .collect(),
+                ..counted(group.undecided, "values, none with a part above 12")
+            })
+            .collect()
+    }
+
+    /// Shapes whose day and month a program may have swapped.
+    fn swappable_shapes(&self, example: &dyn Fn(&Spoken) -> Example) -> Vec<Reading> {
+        let swappable = self.groups.iter().filter(|group| group.small > 0);
+        swappable
+            .map(|group| Reading {
+                name: if group.shape.typed { "typed".to_owned() } else { format!("like {}", group.shape) },
+                examples: group.first_small.iter().map(example).collect(),
+                ..counted(group.small, "values, none with a day above 12")
+            })
+            .collect()
     }
 
     /// What speaks for one order; nothing where nothing does.
@@ -213,6 +199,32 @@ impl DateEvidence {
         }
         suggestions
     }
+}
+
+fn counted(supports: u64, says: &str) -> Reading {
+    Reading { supports, counted: says.into(), ..Reading::default() }
+}
+
+/// Dates that a spreadsheet program read with day and month swapped, beside texts that it could not read.
+fn half_converted(order: DateOrder, shapes: &[DateShape], head: Vec<String>) -> (Verdict, Vec<String>) {
+    let name = |shape: &DateShape| match shape.typed {
+        true => "typed dates".into(),
+        false => format!("dates like {shape}"),
+    };
+    let named: Vec<String> = shapes.iter().map(name).collect();
+    let says = format!(
+        "all {} have a day of 12 or less, and all texts a part above 12, so a spreadsheet program swapped day and month in the first",
+        named.join(" and ")
+    );
+    let each: Vec<String> = shapes
+        .iter()
+        .map(|shape| format!("{{ shape = \"{}\", order = \"year-day-month\" }}", shape.word()))
+        .collect();
+    let lines = vec![
+        format!("order = \"{}\"", order.word()),
+        format!("order_where = [{}]   # undoes it, row by row", each.join(", ")),
+    ];
+    (Verdict::HalfConverted(says), [head, lines].concat())
 }
 
 impl Spoken {

@@ -40,6 +40,21 @@ pub struct ExplainedRecord {
     pub outcomes: ById<FieldId, Outcome>,
 }
 
+/// What becomes of a row: `own` was found in it, `all` in the whole job.
+pub(super) fn fate_of(own: &[Finding], all: &[Finding], no_records: bool) -> Judged {
+    let kept_out = |finding: &Finding| finding.fault.kind() == Kind::KeptOut;
+    let rejects = |finding: &Finding| finding.fault.kind().severity() == Severity::Reject;
+    if own.iter().any(kept_out) {
+        Judged::LeftOut
+    } else if all.iter().any(rejects) {
+        Judged::Rejected
+    } else if no_records {
+        Judged::LeftOut
+    } else {
+        Judged::Accepted
+    }
+}
+
 /// Explains row `row` of source number `source` (from 0). The whole job is run, so that what is
 /// said about keys is what a batch would say.
 ///
@@ -92,18 +107,7 @@ pub fn explain(
                 ),
                 _ => Vec::new(),
             };
-            let rejected =
-                collector.findings.iter().any(|finding| finding.fault.kind().severity() == Severity::Reject);
-            let kept_out = |finding: &Finding| finding.fault.kind() == Kind::KeptOut;
-            let fate = if again.iter().any(kept_out) {
-                Judged::LeftOut
-            } else if rejected {
-                Judged::Rejected
-            } else if records.is_empty() {
-                Judged::LeftOut
-            } else {
-                Judged::Accepted
-            };
+            let fate = fate_of(&again, &collector.findings, records.is_empty());
             return Ok(Explanation {
                 source: opened.name.clone(),
                 row,

@@ -5,10 +5,10 @@
 use crate::Job;
 use dusk_conforming::check_limits;
 use dusk_decisions::BEYOND;
-use dusk_description::{Code, CodeType, CodesType, Field, FieldType, MeansA, ReferenceType};
+use dusk_description::{Code, CodeList, CodeType, CodesType, Field, FieldType, MeansA, ReferenceType};
 use dusk_evidence::{
-    Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Kind, NamedCode, NumberFact, Row, SettledBy,
-    SourceId, TextFact,
+    Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Fault, Kind, NamedCode, NumberFact, Row,
+    SettledBy, SourceId, TextFact,
 };
 use dusk_mapping::{Feed, Map};
 use dusk_values::Value;
@@ -68,6 +68,10 @@ pub struct Likely {
 }
 
 impl Likely {
+    fn value(value: String, why: &str) -> Self {
+        Self { shown: value.clone(), answer: value, why: why.into() }
+    }
+
     fn code(code: &Code, why: &str) -> Self {
         Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned() }
     }
@@ -75,6 +79,37 @@ impl Likely {
 
 /// How many likely answers are given.
 const FEW: usize = 4;
+
+/// The codes that a fault itself names.
+fn named_by(fault: &Fault, list: &CodeList) -> Vec<Likely> {
+    let by_code = |named: &NamedCode| list.codes().iter().find(|code| code.code == named.code);
+    let (codes, why) = match fault.fact.innermost() {
+        Fact::Code(CodeFact::Retired { successor: Some(successor), .. }) => {
+            (std::slice::from_ref(successor), "the successor of the retired code")
+        }
+        Fact::Code(CodeFact::Undecided { codes, .. } | CodeFact::ChangedUndecided { codes, .. }) => {
+            (codes.as_slice(), "one of those that it could mean")
+        }
+        _ => return Vec::new(),
+    };
+    codes.iter().filter_map(by_code).map(|code| Likely::code(code, why)).collect()
+}
+
+/// A value written so that the field's pattern takes it.
+fn written_as_wanted(field: &Field, value: &str) -> Vec<Likely> {
+    let fits = |text: &str| {
+        let mut faults = Vec::new();
+        check_limits(field, (None, None), text, Value::Text, &mut faults);
+        faults.is_empty()
+    };
+    let written = [
+        (value.to_uppercase(), "the pattern takes it in capitals"),
+        (value.to_lowercase(), "the pattern takes it in small letters"),
+        (value.split_whitespace().collect(), "the pattern takes it without spaces"),
+    ];
+    let fitting = written.into_iter().filter(|(text, _)| text != value && fits(text));
+    fitting.map(|(answer, why)| Likely::value(answer, why)).collect()
+}
 
 impl Job<'_> {
     /// How a cause would be settled.
@@ -141,51 +176,15 @@ impl Job<'_> {
         }
         match &field.kind {
             FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
-                let by_code = |named: &NamedCode| list.codes().iter().find(|code| code.code == named.code);
-                match cause.fault.fact.innermost() {
-                    Fact::Code(CodeFact::Retired { successor, .. }) => {
-                        let successor = successor.as_ref().and_then(by_code);
-                        answers.extend(
-                            successor.map(|code| Likely::code(code, "the successor of the retired code")),
-                        );
-                    }
-                    Fact::Code(
-                        CodeFact::Undecided { codes, .. } | CodeFact::ChangedUndecided { codes, .. },
-                    ) => {
-                        let named = codes.iter().filter_map(by_code);
-                        answers
-                            .extend(named.map(|code| Likely::code(code, "one of those that it could mean")));
-                    }
-                    _ => {}
-                }
+                answers.extend(named_by(&cause.fault, list));
                 let near = list.likely(value, inside, self.today);
                 answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
             }
             FieldType::Reference(ReferenceType { known }) => {
-                answers.extend(known.nearest(value).map(|near| Likely {
-                    answer: near.to_owned(),
-                    shown: near.to_owned(),
-                    why: "spelt nearly so".into(),
-                }));
+                let near = known.nearest(value);
+                answers.extend(near.map(|near| Likely::value(near.to_owned(), "spelt nearly so")));
             }
-            _ if cause.kind == Kind::WrongPattern => {
-                let written = [
-                    (value.to_uppercase(), "the pattern takes it in capitals"),
-                    (value.to_lowercase(), "the pattern takes it in small letters"),
-                    (value.split_whitespace().collect(), "the pattern takes it without spaces"),
-                ];
-                let fits = |text: &str| {
-                    let mut faults = Vec::new();
-                    check_limits(field, (None, None), text, Value::Text, &mut faults);
-                    faults.is_empty()
-                };
-                answers.extend(
-                    written
-                        .into_iter()
-                        .filter(|(text, _)| text != value && fits(text))
-                        .map(|(answer, why)| Likely { shown: answer.clone(), answer, why: why.into() }),
-                );
-            }
+            _ if cause.kind == Kind::WrongPattern => answers.extend(written_as_wanted(field, value)),
             _ => {}
         }
         let mut seen: Vec<String> = Vec::new();

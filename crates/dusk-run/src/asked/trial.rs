@@ -9,11 +9,11 @@ use std::path::{Path, PathBuf};
 
 use hashbrown::{HashMap, HashSet};
 
+use super::explain::fate_of;
 use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
-use dusk_evidence::{
-    ColumnId, Error, FieldId, Finding, Id as _, Kind, Line, Result, Row, Severity, SourceId,
-};
+use dusk_evidence::{ColumnId, Error, FieldId, Finding, Id as _, Line, Result, Row, Severity, SourceId};
+use dusk_files::OutputFile;
 use dusk_inspecting::shape_of;
 use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
 
@@ -201,17 +201,9 @@ impl Showing {
                 let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut found);
                 if fit == Fit::Whole {
                     showing.shapes(&row, source, &used, &mut shows);
-                    match &ready.plan.repeat {
-                        None => {
-                            conformer.judge(&row, &shape, &mut found);
-                            showing.changes(ready, &conformer, &mut shows);
-                        }
-                        Some(_) => {
-                            for record in shape.records(&row, &ready.plan) {
-                                conformer.judge(&row, &record, &mut found);
-                                showing.changes(ready, &conformer, &mut shows);
-                            }
-                        }
+                    for record in shape.records(&row, &ready.plan) {
+                        conformer.judge(&row, &record, &mut found);
+                        showing.changes(ready, &conformer, &mut shows);
                     }
                 }
                 for thing in firsts.get(&as_read.row().0).into_iter().flatten() {
@@ -366,49 +358,50 @@ fn chosen_rows(
             }
             let wanted = ranges.iter().any(|(first, last)| (*first..=*last).contains(&number));
             // Of the first rows, those that hold no record are no help.
-            let wanted = wanted && (most == usize::MAX || !as_read.is_blank());
-            if wanted {
-                let mut findings = Vec::new();
-                let mut room = Rejoined::default();
-                let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut findings);
-                let mut encoded = Vec::new();
-                let records = match fit {
-                    Fit::Whole => explained_records(
-                        ready,
-                        source,
-                        (&row, &shape),
-                        (&mut conformer, &mut findings),
-                        &mut |conformer| encoded.push(encoded_record(ready, conformer)),
-                    ),
-                    _ => Vec::new(),
-                };
-                findings.extend(of_keys.get(&number).into_iter().flatten().cloned());
-                let rejects = |finding: &Finding| finding.fault.kind().severity() == Severity::Reject;
-                let kept_out = |finding: &Finding| finding.fault.kind() == Kind::KeptOut;
-                let fate = match findings.iter().any(rejects) {
-                    _ if findings.iter().any(kept_out) => Judged::LeftOut,
-                    true => Judged::Rejected,
-                    false if records.is_empty() => Judged::LeftOut,
-                    false => Judged::Accepted,
-                };
-                if fate != Judged::Accepted {
-                    encoded.clear();
-                }
-                tried.push(TrialRow {
-                    row: row.row(),
-                    line: row.line(),
-                    shows: Vec::new(),
-                    cells: crate::named(&source.columns, &row),
-                    records,
-                    findings,
-                    fate,
-                    encoded,
-                });
+            if wanted && (most == usize::MAX || !as_read.is_blank()) {
+                let known = of_keys.get(&number).map_or(&[][..], Vec::as_slice);
+                tried.push(tried_row(ready, source, as_read, &shape, (&mut conformer, known)));
             }
             conformer.pass(&as_read, &shape);
         }
     }
     Ok(tried)
+}
+
+/// A row, conformed with every step kept; `known` was found about its key.
+fn tried_row<'p>(
+    ready: &Ready<'p>,
+    source: &Source,
+    row: RowCells<'_>,
+    shape: &Shape<'_>,
+    (conformer, known): (&mut Conformer<'p>, &[Finding]),
+) -> TrialRow {
+    let mut findings = Vec::new();
+    let mut room = Rejoined::default();
+    let (row, fit) = conformer.fit(row, shape, &mut room, &mut findings);
+    let mut encoded = Vec::new();
+    let records = match fit {
+        Fit::Whole => {
+            let mut write = |conformer: &mut Conformer<'p>| encoded.push(encoded_record(ready, conformer));
+            explained_records(ready, source, (&row, shape), (conformer, &mut findings), &mut write)
+        }
+        _ => Vec::new(),
+    };
+    findings.extend(known.iter().cloned());
+    let fate = fate_of(&findings, &findings, records.is_empty());
+    if fate != Judged::Accepted {
+        encoded.clear();
+    }
+    TrialRow {
+        row: row.row(),
+        line: row.line(),
+        shows: Vec::new(),
+        cells: crate::named(&source.columns, &row),
+        records,
+        findings,
+        fate,
+        encoded,
+    }
 }
 
 fn encoded_record(ready: &Ready<'_>, conformer: &mut Conformer<'_>) -> (Vec<u8>, String) {
@@ -447,31 +440,29 @@ impl Trial {
         // A table's transaction ends here without being committed.
         let (outputs, table) = files.finish()?;
         drop(table);
-        let mut written = Vec::new();
-        if let [only] = outputs.as_slice()
-            && !is_folder
-        {
-            std::fs::rename(work.path().join(&only.file), path).map_err(Error::writing(path))?;
-            return Ok(vec![path.to_path_buf()]);
-        }
-        if !is_folder {
-            return Err(Error::Request(format!(
-                "the target wants {} files for these rows; name a folder that is there, instead of {}",
-                outputs.len(),
-                path.display()
-            )));
-        }
-        for output in &outputs {
-            let name = Path::new(&output.file).file_name().unwrap_or_default();
-            let to = path.join(name);
-            if to.symlink_metadata().is_ok() {
-                return Err(Error::Exists(to));
+        match outputs.as_slice() {
+            [only] if !is_folder => {
+                std::fs::rename(work.path().join(&only.file), path).map_err(Error::writing(path))?;
+                Ok(vec![path.to_path_buf()])
             }
-            std::fs::rename(work.path().join(&output.file), &to).map_err(Error::writing(&to))?;
-            written.push(to);
+            several if !is_folder => Err(Error::Request(format!(
+                "the target wants {} files for these rows; name a folder that is there, instead of {}",
+                several.len(),
+                path.display()
+            ))),
+            all => all.iter().map(|output| move_into(path, work.path(), output)).collect(),
         }
-        Ok(written)
     }
+}
+
+/// Moves a file that was written in `work` into `folder`.
+fn move_into(folder: &Path, work: &Path, output: &OutputFile) -> Result<PathBuf> {
+    let to = folder.join(Path::new(&output.file).file_name().unwrap_or_default());
+    if to.symlink_metadata().is_ok() {
+        return Err(Error::Exists(to));
+    }
+    std::fs::rename(work.join(&output.file), &to).map_err(Error::writing(&to))?;
+    Ok(to)
 }
 
 #[cfg(test)]

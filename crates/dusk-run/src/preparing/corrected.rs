@@ -157,6 +157,32 @@ enum Hit {
     Record(usize),
 }
 
+impl Hit {
+    /// Tells the group what was recognised.
+    fn put_to(self, groups: &mut [Group<'_>]) {
+        match self {
+            Self::Same(group, candidate) => {
+                let Some(group) = groups.get_mut(group) else { return };
+                let known =
+                    |other: &Candidate| (other.source, other.row) == (candidate.source, candidate.row);
+                if !group.candidates.iter().any(known) {
+                    group.candidates.push(candidate);
+                }
+            }
+            Self::Record(group) => {
+                if let Some(group) = groups.get_mut(group) {
+                    group.records += 1;
+                }
+            }
+            Self::Changed(group, source, row) => {
+                if let Some(group) = groups.get_mut(group) {
+                    group.changed.get_or_insert((source, row));
+                }
+            }
+        }
+    }
+}
+
 /// Finds every correction of `mapping` in `sources`, and has them read with those that apply.
 ///
 /// # Errors
@@ -197,30 +223,7 @@ pub fn apply_corrections(
         |_| {},
         |_| Ok(work),
         |tray| {
-            for hit in tray.result.drain(..) {
-                match hit {
-                    Hit::Same(group, candidate) => {
-                        if let Some(group) = groups.get_mut(group) {
-                            let known = |other: &Candidate| {
-                                (other.source, other.row) == (candidate.source, candidate.row)
-                            };
-                            if !group.candidates.iter().any(known) {
-                                group.candidates.push(candidate);
-                            }
-                        }
-                    }
-                    Hit::Record(group) => {
-                        if let Some(group) = groups.get_mut(group) {
-                            group.records += 1;
-                        }
-                    }
-                    Hit::Changed(group, source, row) => {
-                        if let Some(group) = groups.get_mut(group) {
-                            group.changed.get_or_insert((source, row));
-                        }
-                    }
-                }
-            }
+            tray.result.drain(..).for_each(|hit| hit.put_to(&mut groups));
             progress(0, tray.block.bytes_read);
             Ok(())
         },
@@ -274,22 +277,7 @@ impl Lookout {
                 }
                 continue;
             };
-            let was = columns
-                .iter()
-                .zip(&group.corrections)
-                .filter_map(|(column, correction)| Some(((*column)?, correction)))
-                .map(|(column, correction)| (column, lookout.prints.of_cell(column, &correction.was)));
-            let (all, used) = lookout.prints.without(print, was);
-            let mut columns = columns;
-            columns.sort_unstable();
-            let place = lookout.sets.iter().position(|set| set.columns == columns).unwrap_or_else(|| {
-                lookout.sets.push(ColumnSet { columns, ..ColumnSet::default() });
-                lookout.sets.len() - 1
-            });
-            if let Some(set) = lookout.sets.get_mut(place) {
-                set.by_all.entry(all).or_default().push(number);
-                set.by_used.entry(used).or_default().push(number);
-            }
+            lookout.look_for(number, group, print, columns);
             if group.corrections.iter().any(|correction| correction.keeps_out() && correction.was == DOUBLE) {
                 lookout.doubles.entry(print.record()).or_default().push(number);
             }
@@ -298,6 +286,31 @@ impl Lookout {
             }
         }
         lookout
+    }
+
+    /// Looks out for rows that are those of the group, but for the cells that it corrects.
+    fn look_for(
+        &mut self,
+        number: usize,
+        group: &Group<'_>,
+        print: RowHash,
+        mut columns: Vec<CorrectedColumn>,
+    ) {
+        let was = columns
+            .iter()
+            .zip(&group.corrections)
+            .filter_map(|(column, correction)| Some(((*column)?, correction)))
+            .map(|(column, correction)| (column, self.prints.of_cell(column, &correction.was)));
+        let (all, used) = self.prints.without(print, was);
+        columns.sort_unstable();
+        let place = self.sets.iter().position(|set| set.columns == columns).unwrap_or_else(|| {
+            self.sets.push(ColumnSet { columns, ..ColumnSet::default() });
+            self.sets.len() - 1
+        });
+        if let Some(set) = self.sets.get_mut(place) {
+            set.by_all.entry(all).or_default().push(number);
+            set.by_used.entry(used).or_default().push(number);
+        }
     }
 
     fn recognise(&self, row: &RowCells<'_>, source: SourceId, each: &mut Vec<u64>, hits: &mut Vec<Hit>) {
@@ -354,6 +367,26 @@ fn put(correction: &Correction, row: Row, source: &Source, patches: &mut Patches
     }
 }
 
+/// Whether one more of several rows with the same record is kept out; one of them stays in any case.
+fn one_more_is_kept_out(group: &Group<'_>, kept_out: &mut HashMap<u64, u64>) -> bool {
+    let record = group.print.unwrap_or_default().record();
+    let kept_out = kept_out.entry(record).or_insert(0);
+    let one_more = group.records > *kept_out + 1;
+    *kept_out += u64::from(one_more);
+    one_more
+}
+
+/// What becomes of a correction whose cell holds `has`.
+fn fate(correction: &Correction, has: &str) -> CorrectionFate {
+    if has == correction.was.trim() {
+        CorrectionFate::Applied
+    } else if has == correction.now.trim() || correction.keeps_out() {
+        CorrectionFate::NoLongerNeeded
+    } else {
+        CorrectionFate::Stale
+    }
+}
+
 /// Decides which row each group means, and what becomes of its corrections.
 fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> {
     let mut all = Vec::new();
@@ -382,27 +415,20 @@ fn settle(groups: &[Group<'_>], sources: &mut [Source]) -> Vec<FoundCorrection> 
                 Err((found, place)) => (result.found, result.place) = (*found, *place),
                 Ok(candidate) => {
                     let mut has = candidate.cells.get(place).map_or("", String::as_str);
-                    if correction.keeps_out() && correction.was == DOUBLE {
-                        // One of them stays in any case.
-                        let record = group.print.unwrap_or_default().record();
-                        let kept_out = doubles.entry(record).or_insert(0_u64);
-                        if group.records > *kept_out + 1 {
-                            *kept_out += 1;
-                            has = DOUBLE;
-                        }
+                    if correction.keeps_out()
+                        && correction.was == DOUBLE
+                        && one_more_is_kept_out(group, &mut doubles)
+                    {
+                        has = DOUBLE;
                     }
                     result.place = Some((candidate.source, candidate.row));
                     result.has = Some(has.to_owned());
-                    if has == correction.was.trim() {
-                        result.found = CorrectionFate::Applied;
-                        let source = sources.get(candidate.source.index());
-                        if let (Some(source), Some(patches)) =
-                            (source, patches.get_mut(candidate.source.index()))
-                        {
-                            put(correction, candidate.row, source, patches);
-                        }
-                    } else if has == correction.now.trim() || correction.keeps_out() {
-                        result.found = CorrectionFate::NoLongerNeeded;
+                    result.found = fate(correction, has);
+                    let at = candidate.source.index();
+                    if result.found == CorrectionFate::Applied
+                        && let (Some(source), Some(patches)) = (sources.get(at), patches.get_mut(at))
+                    {
+                        put(correction, candidate.row, source, patches);
                     }
                 }
             }

@@ -8,6 +8,7 @@ use hashbrown::HashMap;
 use crate::{Ready, Receipt};
 use dusk_conforming::{Conformer, Fit, Shape};
 use dusk_evidence::{Cause, FieldId, Result, Row, SettledBy, SourceId};
+use dusk_files::OutputFile;
 use dusk_sources::{Rejoined, each_row};
 
 /// For how many causes earlier batches are asked.
@@ -49,45 +50,48 @@ impl Ready<'_> {
                 Some((field, known.collect()))
             })
             .collect();
-        let fields: Vec<FieldId> = {
-            let all: BTreeSet<FieldId> = wanted.iter().flatten().map(|(field, _)| *field).collect();
-            all.into_iter().collect()
-        };
-        let names = |place: &FieldId| {
-            self.plan
-                .fields
-                .get(*place)
-                .map_or(["", ""], |plan| [plan.field.heading(), plan.field.name.as_str()])
-        };
-        let names: Vec<[&str; 2]> = key.iter().chain(&fields).map(names).collect();
-        let columns: Vec<&[&str]> = names.iter().map(<[&str; 2]>::as_slice).collect();
+        let fields: BTreeSet<FieldId> = wanted.iter().flatten().map(|(field, _)| *field).collect();
+        let fields: Vec<FieldId> = fields.into_iter().collect();
         let all_keys: BTreeSet<&Vec<String>> = wanted.iter().flatten().flat_map(|(_, keys)| keys).collect();
-        let mut had: HashMap<Vec<String>, Vec<String>> = HashMap::new();
-        for upload in uploads {
-            let take = |_: Row, cells: &[&str]| {
-                let (own, values) = cells.split_at(key.len().min(cells.len()));
-                let own: Vec<String> = own.iter().map(|cell| (*cell).to_owned()).collect();
-                if all_keys.contains(&own) {
-                    had.insert(own, values.iter().map(|cell| (*cell).to_owned()).collect());
-                }
-            };
-            if each_row(&batch.join(&upload.file), &columns, take).is_err() {
-                return Ok(());
-            }
-        }
-        for (cause, wanted) in causes.iter_mut().zip(wanted) {
+        let Some(had) = self.had(batch, &uploads, (&key, &fields), &all_keys) else { return Ok(()) };
+        for (cause, wanted) in causes.iter_mut().zip(&wanted) {
             let Some((field, keys)) = wanted else { continue };
-            let Some(place) = fields.iter().position(|known| *known == field) else { continue };
-            let values: BTreeSet<&String> = keys
-                .iter()
-                .filter_map(|key| had.get(key)?.get(place))
-                .filter(|value| !value.is_empty())
-                .collect();
+            let Some(place) = fields.iter().position(|known| known == field) else { continue };
+            let values = keys.iter().filter_map(|key| had.get(key)?.get(place));
+            let values: BTreeSet<&String> = values.filter(|value| !value.is_empty()).collect();
             if let [only] = values.into_iter().collect::<Vec<_>>().as_slice() {
                 cause.earlier = Some(((*only).clone(), receipt.batch.clone()));
             }
         }
         Ok(())
+    }
+
+    /// What the records with these keys had in these fields; nothing where a file cannot be read.
+    fn had(
+        &self,
+        batch: &Path,
+        uploads: &[&OutputFile],
+        (key, fields): (&[FieldId], &[FieldId]),
+        wanted: &BTreeSet<&Vec<String>>,
+    ) -> Option<HashMap<Vec<String>, Vec<String>>> {
+        let names = |place: &FieldId| {
+            let plan = self.plan.fields.get(*place);
+            plan.map_or(["", ""], |plan| [plan.field.heading(), plan.field.name.as_str()])
+        };
+        let names: Vec<[&str; 2]> = key.iter().chain(fields).map(names).collect();
+        let columns: Vec<&[&str]> = names.iter().map(<[&str; 2]>::as_slice).collect();
+        let mut had = HashMap::new();
+        for upload in uploads {
+            let take = |_: Row, cells: &[&str]| {
+                let (own, values) = cells.split_at(key.len().min(cells.len()));
+                let own: Vec<String> = own.iter().map(|cell| (*cell).to_owned()).collect();
+                if wanted.contains(&own) {
+                    had.insert(own, values.iter().map(|cell| (*cell).to_owned()).collect());
+                }
+            };
+            each_row(&batch.join(&upload.file), &columns, take).ok()?;
+        }
+        Some(had)
     }
 
     /// The keys of some rows, as the upload has them.

@@ -11,7 +11,7 @@ use dusk_evidence::{
 };
 use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
 use dusk_mapping::{Feed, Map, NUMBER_MARK, Part, Repeat, Which};
-use dusk_sources::{CellKind, Progress, Tray, in_order};
+use dusk_sources::{CellKind, Progress, RowCells, Tray, in_order};
 use dusk_values::{DateOrder, ValueType};
 
 /// What the columns say about how they are read.
@@ -40,6 +40,24 @@ enum Gathered {
 }
 
 impl Gathered {
+    /// Takes in a cell, or the part of it that is wanted. What cannot be taken apart is rejected, and
+    /// proves nothing.
+    fn take(&mut self, part: Option<&Part>, row: &RowCells<'_>, column: ColumnId, at: At) {
+        let (kind, cell) = CellKind::of(row.cell(column));
+        let cell = cell.trim();
+        let taken = part.and_then(|part| taken_part(part, cell));
+        let value = match (&taken, part) {
+            (Some(taken), _) => taken.as_str(),
+            (None, Some(_)) => return,
+            (None, None) => cell,
+        };
+        match self {
+            Self::Dates(dates) => dates.add(at, kind, row.is_quoted(column), value),
+            Self::Numbers(numbers) => numbers.add(at, kind, value),
+            Self::Nothing => {}
+        }
+    }
+
     fn append(&mut self, later: Self) {
         match (&mut *self, later) {
             (Self::Dates(mine), Self::Dates(theirs)) => mine.append(*theirs),
@@ -49,27 +67,36 @@ impl Gathered {
     }
 }
 
+/// For each field of numbers, the one mark that its columns prove; nothing where one column of several
+/// leaves a doubt.
+#[derive(Debug, Default)]
+struct ProvenMarks(HashMap<FieldId, Option<Option<char>>>);
+
+impl ProvenMarks {
+    /// Takes in what one column proves, and whether some of its values have two readings.
+    fn note(&mut self, field: FieldId, mark: Option<char>, has_undecided: bool) {
+        let unproven = mark.is_none() && has_undecided;
+        let new = if unproven { None } else { Some(mark) };
+        let known = self.0.entry(field).or_insert(new);
+        match known {
+            Some(Some(other)) if unproven || mark.is_some_and(|mark| mark != *other) => *known = None,
+            Some(None) => *known = new,
+            _ => {}
+        }
+    }
+
+    fn proven(self) -> HashMap<FieldId, char> {
+        self.0.into_iter().filter_map(|(field, mark)| Some((field, mark??))).collect()
+    }
+}
+
 impl<'j> Job<'j> {
     /// Weighs the columns whose reading the mapping does not name, and tells what is left open.
     pub(crate) fn settle(&'j self, demands: &Demands, progress: &Progress<'_>) -> Result<Settled> {
-        let mut unnamed = self.unnamed_orders();
-        // What the mapping says of groups of values is shown with the evidence that it answers.
-        unnamed.extend(
-            self.columns(|map, kind| self.dates_of(kind).filter(|_| !map.date.order_where.is_empty())),
-        );
-        let numbers = self.unnamed_marks();
-        // Most number columns need no proof; the first rows tell.
-        let mut not_weighed = Vec::new();
-        if demands.all_numbers || !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
-            unnamed.extend(numbers);
-        } else {
-            not_weighed.extend(numbers.iter().map(|number| number.field));
-        }
+        let (unnamed, not_weighed) = self.to_weigh(demands)?;
         let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
         let mut proven = Proven::default();
-        // For each field of numbers, the one mark that its columns prove; nothing where one column of
-        // several leaves a doubt.
-        let mut marks: HashMap<FieldId, Option<Option<char>>> = HashMap::new();
+        let mut marks = ProvenMarks::default();
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
         for (unnamed, gathered) in unnamed.iter().zip(gathered) {
@@ -83,41 +110,26 @@ impl<'j> Job<'j> {
                 && other != order
             {
                 // Columns that repeat feed one field, and the mapping has one order for all of them.
-                found
-                    .evidence
-                    .suggests
-                    .push(format!("another column of the same field proves {}", other.word()));
+                let says = format!("another column of the same field proves {}", other.word());
+                found.evidence.suggests.push(says);
                 undecided.push(self.undecided(unnamed, found.evidence));
                 continue;
-            }
-            if let Gathered::Numbers(numbers) = &gathered {
-                let mark = found.decimal_mark;
-                let unproven = mark.is_none() && numbers.has_undecided();
-                marks
-                    .entry(unnamed.field)
-                    .and_modify(|known: &mut Option<Option<char>>| match known {
-                        Some(Some(other)) if unproven || mark.is_some_and(|mark| mark != *other) => {
-                            *known = None
-                        }
-                        Some(None) if unproven => *known = None,
-                        Some(None) => *known = Some(mark),
-                        _ => {}
-                    })
-                    .or_insert(if unproven { None } else { Some(mark) });
             }
             match gathered {
                 Gathered::Dates(_) if found.evidence.needs_decision() => {
                     undecided.push(self.undecided(unnamed, found.evidence.clone()));
                     evidence.push(found);
                 }
-                Gathered::Numbers(numbers)
-                    if !numbers.has_undecided() && !found.evidence.needs_decision() => {}
+                Gathered::Numbers(numbers) => {
+                    marks.note(unnamed.field, found.decimal_mark, numbers.has_undecided());
+                    if numbers.has_undecided() || found.evidence.needs_decision() {
+                        evidence.push(found);
+                    }
+                }
                 _ => evidence.push(found),
             }
         }
-        let proven_mark = |(field, mark): (FieldId, Option<Option<char>>)| Some((field, mark??));
-        proven.decimal_marks =
-            marks.into_iter().filter_map(|(field, mark)| proven_mark((field, mark))).collect();
+        proven.decimal_marks = marks.proven();
         self.suggest_by_other_columns(&proven, &mut undecided);
         undecided.extend(demands.denied.iter().cloned());
         proven.open = undecided.iter().map(|one| one.field).collect();
@@ -126,6 +138,23 @@ impl<'j> Job<'j> {
         evidence.extend(units);
         undecided.extend(open_units);
         Ok(Settled { proven, evidence, open: undecided, not_weighed })
+    }
+
+    /// The columns whose rows are to be weighed, and the fields of numbers whose rows need not be.
+    fn to_weigh(&'j self, demands: &Demands) -> Result<(Vec<Unnamed<'j>>, Vec<FieldId>)> {
+        let mut unnamed = self.unnamed_orders();
+        // What the mapping says of groups of values is shown with the evidence that it answers.
+        unnamed.extend(
+            self.columns(|map, kind| self.dates_of(kind).filter(|_| !map.date.order_where.is_empty())),
+        );
+        let numbers = self.unnamed_marks();
+        // Most number columns need no proof; the first rows tell.
+        if demands.all_numbers || !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
+            unnamed.extend(numbers);
+            return Ok((unnamed, Vec::new()));
+        }
+        let not_weighed = numbers.iter().map(|number| number.field).collect();
+        Ok((unnamed, not_weighed))
     }
 
     /// The orders that the mapping names for groups of a field's values, in words.
@@ -269,8 +298,7 @@ impl<'j> Job<'j> {
             else {
                 return;
             };
-            let block = &tray.block;
-            let mut rows = block.rows(&source.dialect);
+            let mut rows = tray.block.rows(&source.dialect);
             while let Some(row) = rows.next() {
                 // A row of the wrong width may hold anything in this column.
                 if row.len() != source.columns.len() && !source.dialect.is_sheet() {
@@ -278,20 +306,8 @@ impl<'j> Job<'j> {
                 }
                 let at = At { source: tray.source, row: row.row(), line: row.line() };
                 for ((evidence, column), unnamed) in tray.result.iter_mut().zip(columns).zip(unnamed) {
-                    let Some(column) = column else { continue };
-                    let (kind, value) = CellKind::of(row.cell(*column));
-                    let value = value.trim();
-                    let taken = unnamed.part.and_then(|part| taken_part(part, value));
-                    let value = match (&taken, unnamed.part) {
-                        (Some(taken), _) => taken.as_str(),
-                        // What cannot be taken apart is rejected, and proves nothing.
-                        (None, Some(_)) => continue,
-                        (None, None) => value,
-                    };
-                    match evidence {
-                        Gathered::Dates(dates) => dates.add(at, kind, row.is_quoted(*column), value),
-                        Gathered::Numbers(numbers) => numbers.add(at, kind, value),
-                        Gathered::Nothing => {}
+                    if let Some(column) = column {
+                        evidence.take(unnamed.part, &row, *column, at);
                     }
                 }
             }

@@ -218,30 +218,22 @@ impl OrderedEnd<'_, '_> {
         let name = |place: FieldId| {
             plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone())
         };
+        let first = self.ready.job.sources.first();
+        let header =
+            first.map_or((Row(1), Line::FIRST), |source| (Row(source.header_row), source.header_line));
         let mut broken = Vec::new();
         for (rule, tally) in plan.batch_rules.iter().zip(&self.tallies) {
             for group in rule.broken(tally, self.ready.job.today, &name) {
-                let whole = if group.group.is_empty() {
-                    "the whole batch".to_owned()
-                } else {
-                    group.group.join(", ")
-                };
+                let whole = group.group.is_empty().then(|| "the whole batch".to_owned());
+                let about = whole.unwrap_or_else(|| group.group.join(", "));
                 let fact = RecordFact::BatchRuleBroken {
                     severity: rule.text.severity,
                     says: rule.text.says.clone(),
                     must: rule.text.must.clone(),
                     reckoned: group.reckoned.clone(),
                 };
-                broken.push(Finding::new(
-                    SourceId::FIRST,
-                    (
-                        Row(self.ready.job.sources.first().map_or(1, |source| source.header_row)),
-                        self.ready.job.sources.first().map_or(Line::FIRST, |source| source.header_line),
-                    ),
-                    rule.text.name.clone(),
-                    whole,
-                    Fault::new(fact),
-                ));
+                let name = rule.text.name.clone();
+                broken.push(Finding::new(SourceId::FIRST, header, name, about, Fault::new(fact)));
             }
         }
         for finding in &broken {

@@ -1,11 +1,11 @@
 //! A whole run.
 
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
-use dusk_conforming::{AboveCells, MetInField, Shape};
+use dusk_conforming::{AboveCells, Bound, MetInField, Shape};
 use dusk_evidence::{ById, ColumnCause, Error, FieldId, Id as _, Result, Slot, SourceId, Undecided};
 use dusk_mapping::FieldDigest;
 use dusk_proposing::wrong_columns;
-use dusk_sources::{Progress, Tray, in_order};
+use dusk_sources::{Progress, SourceIdentity, Tray, in_order};
 
 impl Ready<'_> {
     /// Runs the whole job without writing anything.
@@ -28,31 +28,14 @@ impl Ready<'_> {
             let mut worker = BlockWorker::new(number, &self.plan, sources, &columns)?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
-        let mut above = AboveCells::new(&self.plan);
-        let mut source_at_hand = SourceId::FIRST;
-        let begin = |tray: &mut Tray<Conformed>| {
-            if above.is_empty() {
-                return;
-            }
-            let (Some(source), Some(columns)) =
-                (sources.get(tray.source.index()), columns.get(tray.source.index()))
-            else {
-                return;
-            };
-            if tray.source != source_at_hand {
-                source_at_hand = tray.source;
-                above.clear();
-            }
-            tray.result.above.clear();
-            tray.result.above.extend_from_slice(above.all());
-            let shape = Shape::of(source, tray.source, columns);
-            let block = &tray.block;
-            let mut rows = block.rows(&source.dialect);
-            while let Some(row) = rows.next() {
-                above.pass(&row, &shape);
-            }
+        let mut above = RowsAbove {
+            ready: self,
+            columns: &columns,
+            above: AboveCells::new(&self.plan),
+            source: SourceId::FIRST,
         };
-        let prints = in_order(sources, self.job.threads, begin, make_worker, |tray| {
+        let begin = |tray: &mut Tray<Conformed>| above.begin(tray);
+        let identities = in_order(sources, self.job.threads, begin, make_worker, |tray| {
             end.take(tray)?;
             progress(end.totals.read, tray.block.bytes_read);
             Ok(())
@@ -63,17 +46,15 @@ impl Ready<'_> {
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
+        self.summary(end, identities)
+    }
+
+    /// What the run comes to, once all rows were taken.
+    fn summary(&self, end: OrderedEnd<'_, '_>, sources: Vec<SourceIdentity>) -> Result<Summary> {
         let (conformed, met) = (end.conformed, &end.met);
         let filled =
             |field: FieldId| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
-        let mut suspects = end.causes.suspects(&filled);
-        suspects.retain(|field| !self.proven.open.contains(field) && !self.proven.open_units.contains(field));
-        let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
-        if let Some(source) = sources.first() {
-            wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);
-            let broken = end.causes.mostly_broken_rules(conformed);
-            wrong.extend(self.exchanged_by_rules(source, &broken)?);
-        }
+        let wrong = self.wrong_columns(&end, &filled)?;
         let filled_cells = self.plan.fields.ids().map(filled).collect();
         let ranked = end.causes.ranked(&filled, &wrong);
         Ok(Summary {
@@ -85,10 +66,55 @@ impl Ready<'_> {
             remarks: end.remarks.ranked(&|_| 0, &[]).causes,
             changed_cells: end.changed_cells,
             digest: self.digest(end.met),
-            sources: prints,
+            sources,
             conformed,
             filled: filled_cells,
         })
+    }
+
+    /// What is wrong with whole columns: something open, another column than is meant, two exchanged.
+    fn wrong_columns(
+        &self,
+        end: &OrderedEnd<'_, '_>,
+        filled: &dyn Fn(FieldId) -> u64,
+    ) -> Result<Vec<ColumnCause>> {
+        let mut suspects = end.causes.suspects(filled);
+        suspects.retain(|field| !self.proven.open.contains(field) && !self.proven.open_units.contains(field));
+        let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
+        if let Some(source) = self.job.sources.first() {
+            wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);
+            let broken = end.causes.mostly_broken_rules(end.conformed);
+            wrong.extend(self.exchanged_by_rules(source, &broken)?);
+        }
+        Ok(wrong)
+    }
+}
+
+/// What stands above the rows of each block, in the columns that are filled down.
+struct RowsAbove<'r, 'p> {
+    ready: &'r Ready<'p>,
+    columns: &'r [Vec<Bound>],
+    above: AboveCells<'r>,
+    source: SourceId,
+}
+
+impl RowsAbove<'_, '_> {
+    /// Gives a block what stands above it, and goes on below it.
+    fn begin(&mut self, tray: &mut Tray<Conformed>) {
+        let (source, columns) =
+            (self.ready.job.sources.get(tray.source.index()), self.columns.get(tray.source.index()));
+        let (false, Some(source), Some(columns)) = (self.above.is_empty(), source, columns) else { return };
+        if tray.source != self.source {
+            self.source = tray.source;
+            self.above.clear();
+        }
+        tray.result.above.clear();
+        tray.result.above.extend_from_slice(self.above.all());
+        let shape = Shape::of(source, tray.source, columns);
+        let mut rows = tray.block.rows(&source.dialect);
+        while let Some(row) = rows.next() {
+            self.above.pass(&row, &shape);
+        }
     }
 }
 
