@@ -1,5 +1,8 @@
 //! Dates and their formats as dictionaries write them.
 
+use std::iter::Peekable;
+use std::str::Chars;
+
 use jiff::civil::Date;
 
 use dusk_values::{DatePattern, ValueType};
@@ -22,59 +25,50 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
             pattern.push(letter);
             continue;
         }
-        let mut count = 1;
-        let lower = letter.to_ascii_lowercase();
-        while letters.next_if(|next| next.to_ascii_lowercase() == lower).is_some() {
-            count += 1;
-        }
-        let part = match (lower, count) {
-            ('d', 1 | 2) => {
-                if count == 2 {
-                    "dd"
-                } else {
-                    "d"
-                }
-            }
-            ('y', 4) => "yyyy",
-            ('y', 2) => "yy",
-            // The century and the year: CCYY.
-            ('c', 2) => {
-                let years = letters.next_if(|next| matches!(next, 'Y' | 'y')).is_some();
-                let _ = letters.next_if(|next| matches!(next, 'Y' | 'y'));
-                if !years {
-                    return None;
-                }
-                "yyyy"
-            }
-            ('h', 1 | 2) => {
-                hours_before = true;
-                if count == 2 { "HH" } else { "H" }
-            }
-            // MI is a minute in some databases.
-            ('m', 1) if letters.next_if(|next| matches!(next, 'I' | 'i')).is_some() => "mm",
-            // After hours MM are minutes, whatever their case.
-            ('m', 2) if hours_before => "mm",
-            ('m', 3) => "MMM",
-            ('m', 4) => "MMMM",
-            ('m', 1) if matches!(letters.peek(), Some('O' | 'o')) => {
-                let _ = letters.next();
-                letters.next_if(|next| matches!(next, 'N' | 'n'))?;
-                "MMM"
-            }
-            ('m', 1 | 2) => {
-                if count == 2 {
-                    "MM"
-                } else {
-                    "M"
-                }
-            }
-            ('s', 2) => "ss",
-            ('t', 1) => "'T'",
-            _ => return None,
-        };
-        pattern.push_str(part);
+        pattern.push_str(part(letter, &mut letters, &mut hours_before)?);
     }
     settled(&pattern)
+}
+
+/// The part of a pattern that begins with `letter`; `hours_before` says that hours stand before it.
+fn part(letter: char, letters: &mut Peekable<Chars<'_>>, hours_before: &mut bool) -> Option<&'static str> {
+    let mut count = 1;
+    let lower = letter.to_ascii_lowercase();
+    while letters.next_if(|next| next.to_ascii_lowercase() == lower).is_some() {
+        count += 1;
+    }
+    Some(match (lower, count) {
+        ('d', 1) => "d",
+        ('d', 2) => "dd",
+        ('y', 4) => "yyyy",
+        ('y', 2) => "yy",
+        // The century and the year: CCYY.
+        ('c', 2) => {
+            letters.next_if(|next| matches!(next, 'Y' | 'y'))?;
+            let _ = letters.next_if(|next| matches!(next, 'Y' | 'y'));
+            "yyyy"
+        }
+        ('h', 1 | 2) => {
+            *hours_before = true;
+            if count == 2 { "HH" } else { "H" }
+        }
+        // MI is a minute in some databases.
+        ('m', 1) if letters.next_if(|next| matches!(next, 'I' | 'i')).is_some() => "mm",
+        // After hours MM are minutes, whatever their case.
+        ('m', 2) if *hours_before => "mm",
+        ('m', 3) => "MMM",
+        ('m', 4) => "MMMM",
+        ('m', 1) if matches!(letters.peek(), Some('O' | 'o')) => {
+            let _ = letters.next();
+            letters.next_if(|next| matches!(next, 'N' | 'n'))?;
+            "MMM"
+        }
+        ('m', 1) => "M",
+        ('m', 2) => "MM",
+        ('s', 2) => "ss",
+        ('t', 1) => "'T'",
+        _ => return None,
+    })
 }
 
 fn by_percent_signs(text: &str) -> Option<String> {

@@ -110,12 +110,25 @@ impl Resolver<'_> {
     fn resolve(mut self) -> DraftedField {
         let from = self.one.from.clone();
         let one = self.one;
-        match &one.heading {
-            Some(heading) => self.claims.set("heading", Setting::Text(heading.clone()), &from),
-            None if self.name != one.name => {
-                self.claims.set("heading", Setting::Text(one.name.clone()), &from)
-            }
-            None => {}
+        self.names();
+        self.kind();
+        self.demands();
+        self.ask_about_unread();
+        if let Some((default, place)) = &one.default {
+            let says = format!(
+                "the dictionary has the default \"{default}\"; a mapping can put it where the source is blank (if_blank)"
+            );
+            self.ask(says, place);
+        }
+        DraftedField { name: self.name, claims: self.claims, from }
+    }
+
+    /// What it is called, and what people say of it.
+    fn names(&mut self) {
+        let (one, from) = (self.one, self.one.from.clone());
+        let own = (self.name != one.name).then_some(&one.name);
+        if let Some(heading) = one.heading.as_ref().or(own) {
+            self.claims.set("heading", Setting::Text(heading.clone()), &from);
         }
         if one.never_send {
             self.claims.set("never_send", Setting::Flag(true), &from);
@@ -127,32 +140,24 @@ impl Resolver<'_> {
         if !one.also.is_empty() {
             self.claims.set("also", Setting::Texts(one.also.clone()), &from);
         }
-        let description: Vec<String> = one
-            .description
-            .iter()
-            .map(|text| text.split_whitespace().collect::<Vec<_>>().join(" "))
-            .collect();
+        let plain = |text: &String| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        let description: Vec<String> = one.description.iter().map(plain).collect();
         if !description.is_empty() {
             self.claims.set("description", Setting::Text(description.join(" ")), &from);
         }
-        self.kind();
-        self.demands();
-        for (fact, place) in &one.facts {
+    }
+
+    /// Asks about what no reading was found for.
+    fn ask_about_unread(&mut self) {
+        let says_type = |(fact, _): &(FieldFact, Place)| {
+            !matches!(fact, FieldFact::Unread(_) | FieldFact::Required(_) | FieldFact::Key)
+        };
+        let so = if self.one.facts.iter().any(says_type) { "" } else { "; text was written" };
+        for (fact, place) in &self.one.facts {
             if let FieldFact::Unread(text) = fact {
-                let typed = self.one.facts.iter().any(|(fact, _)| {
-                    !matches!(fact, FieldFact::Unread(_) | FieldFact::Required(_) | FieldFact::Key)
-                });
-                let so = if typed { "" } else { "; text was written" };
                 self.ask(format!("\"{text}\" was not understood{so}; if it limits the field, write a key or a [[rule]] for it"), place);
             }
         }
-        if let Some((default, place)) = &one.default {
-            let says = format!(
-                "the dictionary has the default \"{default}\"; a mapping can put it where the source is blank (if_blank)"
-            );
-            self.ask(says, place);
-        }
-        DraftedField { name: self.name, claims: self.claims, from }
     }
 
     fn kind(&mut self) {

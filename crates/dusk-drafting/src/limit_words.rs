@@ -44,6 +44,24 @@ pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
     }
 }
 
+/// What the least value follows.
+const LEAST: [&str; 10] = [
+    ">=",
+    "≥",
+    "min.",
+    "minimum",
+    "min",
+    "at least",
+    "from",
+    "not before",
+    "not earlier than",
+    "on or after",
+];
+
+/// What the greatest value follows.
+const MOST: [&str; 10] =
+    ["<=", "≤", "max.", "maximum", "max", "at most", "up to", "not after", "not later than", "on or before"];
+
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".
 pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
     let plain =
@@ -66,42 +84,16 @@ pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
         }
     }
     let after = |leads: &[&str]| {
-        leads
-            .iter()
-            .find_map(|lead| lower.strip_prefix(lead))
-            .map(|rest| rest.trim_matches([' ', ':']).to_owned())
+        let rest = leads.iter().find_map(|lead| lower.strip_prefix(lead));
+        rest.map(|rest| rest.trim_matches([' ', ':']).to_owned())
     };
-    if let Some(rest) = after(&[
-        ">=",
-        "≥",
-        "min.",
-        "minimum",
-        "min",
-        "at least",
-        "from",
-        "not before",
-        "not earlier than",
-        "on or after",
-    ]) {
-        return number(&rest)
-            .map(|least| vec![FieldFact::Min(least)])
-            .or_else(|| Some(vec![FieldFact::NotBefore(day(&rest)?)]));
+    if let Some(rest) = after(&LEAST) {
+        let least = number(&rest).map(FieldFact::Min);
+        return least.or_else(|| day(&rest).map(FieldFact::NotBefore)).map(|fact| vec![fact]);
     }
-    if let Some(rest) = after(&[
-        "<=",
-        "≤",
-        "max.",
-        "maximum",
-        "max",
-        "at most",
-        "up to",
-        "not after",
-        "not later than",
-        "on or before",
-    ]) {
-        return number(&rest)
-            .map(|most| vec![FieldFact::Max(most)])
-            .or_else(|| Some(vec![FieldFact::NotAfter(day(&rest)?)]));
+    if let Some(rest) = after(&MOST) {
+        let most = number(&rest).map(FieldFact::Max);
+        return most.or_else(|| day(&rest).map(FieldFact::NotAfter)).map(|fact| vec![fact]);
     }
     for (sign, words) in
         [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]

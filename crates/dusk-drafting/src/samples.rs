@@ -290,31 +290,36 @@ pub(super) fn settle_open(drafted: &mut Drafted) {
     for (about, says, from) in questions {
         drafted.ask(about, says, &from);
     }
-    if drafted.upload.get("format").is_none() && !drafted.fields.is_empty() {
-        let text = |text: &str| Setting::Text(text.to_owned());
-        let usual = [
-            ("format", text("delimited")),
-            ("encoding", text("utf-8")),
-            ("delimiter", text(",")),
-            ("header", Setting::Flag(true)),
-        ];
-        usual.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
-        drafted.ask("[upload]", "no template is among the materials; a comma file in UTF-8 with the fields' names above was written", &nowhere());
+    settle_layout(drafted);
+    ask_about_unused_lists(drafted);
+}
+
+/// Without a template the upload is laid out as it usually is.
+fn settle_layout(drafted: &mut Drafted) {
+    if drafted.upload.get("format").is_some() || drafted.fields.is_empty() {
+        return;
     }
+    let text = |text: &str| Setting::Text(text.to_owned());
+    let usual = [
+        ("format", text("delimited")),
+        ("encoding", text("utf-8")),
+        ("delimiter", text(",")),
+        ("header", Setting::Flag(true)),
+    ];
+    usual.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
+    let says =
+        "no template is among the materials; a comma file in UTF-8 with the fields' names above was written";
+    drafted.ask("[upload]", says, &nowhere());
+}
+
+fn ask_about_unused_lists(drafted: &mut Drafted) {
     let used = |name: &str| {
         drafted.fields.iter().any(|field| field.claims.text("codes") == Some(&format!("codes/{name}.csv")))
     };
-    let unused: Vec<(String, Place)> = drafted
-        .lists
-        .iter()
-        .filter(|list| !used(&list.name))
-        .map(|list| (list.title.clone(), list.from.clone()))
-        .collect();
+    let unused = drafted.lists.iter().filter(|list| !used(&list.name));
+    let unused: Vec<(String, Place)> = unused.map(|list| (list.title.clone(), list.from.clone())).collect();
+    let says = "is a code list that no field takes; it was written for you to name it in a field (codes = …)";
     for (title, from) in unused {
-        drafted.ask(
-            title,
-            "is a code list that no field takes; it was written for you to name it in a field (codes = …)",
-            &from,
-        );
+        drafted.ask(title, says, &from);
     }
 }

@@ -32,36 +32,7 @@ pub(super) fn describe(
         let columns = database.columns(&name)?;
         tables.push((name, columns));
     }
-    let is_referred_to = |name: &str| {
-        let refers = |column: &TableColumn| {
-            column.refers_to.as_ref().is_some_and(|(table, _)| fold(table) == fold(name))
-        };
-        tables.iter().any(|(other, columns)| other != name && columns.iter().any(refers))
-    };
-    let names: Vec<&str> = tables.iter().map(|(name, _)| name.as_str()).collect();
-    let chosen = match &options.table {
-        Some(wanted) => tables.iter().find(|(name, _)| fold(name) == fold(wanted)).ok_or_else(|| {
-            Error::Request(format!(
-                "{} has no table \"{wanted}\"; there are {}",
-                path.display(),
-                names.join(", ")
-            ))
-        })?,
-        None => {
-            let own: Vec<_> = tables.iter().filter(|(name, _)| !is_referred_to(name)).collect();
-            match own.as_slice() {
-                [only] => *only,
-                _ => {
-                    return Err(Error::Request(format!(
-                        "{} has {} tables; say which one to draft: --table \"{}\"",
-                        path.display(),
-                        names.len(),
-                        names.join("\" or --table \"")
-                    )));
-                }
-            }
-        }
-    };
+    let chosen = chosen(&tables, path, options)?;
     let (table, columns) = chosen;
     drafted.took(&place(format!("table {table}")), format!("the table to fill: {} columns", columns.len()));
     for column in columns {
@@ -86,6 +57,38 @@ pub(super) fn describe(
         described.push(field);
     }
     Ok(())
+}
+
+/// The table to fill: the one that is named, or the only one that no other refers to.
+fn chosen<'t>(
+    tables: &'t [(String, Vec<TableColumn>)],
+    path: &Path,
+    options: &DraftOptions,
+) -> Result<&'t (String, Vec<TableColumn>)> {
+    let refers = |column: &TableColumn, name: &str| {
+        column.refers_to.as_ref().is_some_and(|(table, _)| fold(table) == fold(name))
+    };
+    let is_referred_to = |name: &str| {
+        let mut others = tables.iter().filter(|(other, _)| other != name);
+        others.any(|(_, columns)| columns.iter().any(|column| refers(column, name)))
+    };
+    let names: Vec<&str> = tables.iter().map(|(name, _)| name.as_str()).collect();
+    if let Some(wanted) = &options.table {
+        return tables.iter().find(|(name, _)| fold(name) == fold(wanted)).ok_or_else(|| {
+            let there = names.join(", ");
+            Error::Request(format!("{} has no table \"{wanted}\"; there are {there}", path.display()))
+        });
+    }
+    let own: Vec<_> = tables.iter().filter(|(name, _)| !is_referred_to(name)).collect();
+    match own.as_slice() {
+        [only] => Ok(*only),
+        _ => Err(Error::Request(format!(
+            "{} has {} tables; say which one to draft: --table \"{}\"",
+            path.display(),
+            names.len(),
+            names.join("\" or --table \"")
+        ))),
+    }
 }
 
 fn field_of(column: &TableColumn, from: &Place) -> Described {

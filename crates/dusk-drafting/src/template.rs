@@ -1,12 +1,13 @@
 //! Templates and files that the target is known to accept: the order of the fields, the exact
 //! headings, and how the file is laid out.
 
-use super::claim::{Claims, Drafted, DraftedField, Setting};
+use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
 use super::dictionary::{self, Described};
 use super::facts::fold;
 use super::headings::identifier;
 use super::samples::{self, Sample};
 use super::{Material, MaterialSheet};
+use dusk_sources::Source;
 
 /// The rows that are searched for the headings.
 const HEADINGS_WITHIN: usize = 20;
@@ -260,44 +261,7 @@ fn layout(
             claims.push(("format", Setting::Text("workbook".into())));
             claims.extend(sheet.cells.name.clone().map(|name| ("sheet", Setting::Text(name))));
         }
-        Some(source) => {
-            let bytes = std::fs::read(&material.path).unwrap_or_default();
-            claims.push(("format", Setting::Text("delimited".into())));
-            claims.push(("encoding", Setting::Text(source.encoding.label())));
-            claims.push(("bom", Setting::Flag(source.encoding.mark > 0)));
-            claims.push(("delimiter", Setting::Text(source.dialect.delimiter().to_owned())));
-            let line_end = match (
-                memchr::memmem::find(&bytes, b"\r\n"),
-                memchr::memchr(b'\n', &bytes),
-                memchr::memchr(b'\r', &bytes),
-            ) {
-                (Some(_), ..) => Some("crlf"),
-                (None, Some(_), _) => Some("lf"),
-                (None, None, Some(_)) => Some("cr"),
-                (None, None, None) => None,
-            };
-            match line_end {
-                Some(line_end) => claims.push(("line_end", Setting::Text(line_end.into()))),
-                None => drafted.ask(
-                    "[upload]",
-                    "the template ends without a line end, so line_end is not known",
-                    &whole,
-                ),
-            }
-            claims.push(("header", Setting::Flag(true)));
-            let first = source.first_lines.first().map_or("", String::as_str).trim_start_matches('\u{feff}');
-            let quoted = headings.iter().filter(|heading| first.contains(&format!("\"{heading}\""))).count();
-            if quoted == headings.len() {
-                claims.push(("quoting", Setting::Text("always".into())));
-            }
-            if bytes.is_ascii() {
-                drafted.ask(
-                    "[upload]",
-                    "the template holds plain ASCII only, which fits most encodings; the encoding written is not proven by it",
-                    &whole,
-                );
-            }
-        }
+        Some(source) => claims.extend(delimited(material, source, headings, &whole, drafted)),
     }
     if header > 0 {
         drafted.ask(
@@ -310,5 +274,50 @@ fn layout(
         if let Some(says) = drafted.upload.claim(key, value, &whole) {
             drafted.ask("[upload]", says, &whole);
         }
+    }
+}
+
+/// How a delimited template is written.
+fn delimited(
+    material: &Material,
+    source: &Source,
+    headings: &[String],
+    whole: &Place,
+    drafted: &mut Drafted,
+) -> Vec<(&'static str, Setting)> {
+    let bytes = std::fs::read(&material.path).unwrap_or_default();
+    let mut claims = vec![
+        ("format", Setting::Text("delimited".into())),
+        ("encoding", Setting::Text(source.encoding.label())),
+        ("bom", Setting::Flag(source.encoding.mark > 0)),
+        ("delimiter", Setting::Text(source.dialect.delimiter().to_owned())),
+    ];
+    match line_end(&bytes) {
+        Some(line_end) => claims.push(("line_end", Setting::Text(line_end.into()))),
+        None => {
+            drafted.ask("[upload]", "the template ends without a line end, so line_end is not known", whole)
+        }
+    }
+    claims.push(("header", Setting::Flag(true)));
+    let first = source.first_lines.first().map_or("", String::as_str).trim_start_matches('\u{feff}');
+    let quoted = headings.iter().filter(|heading| first.contains(&format!("\"{heading}\""))).count();
+    if quoted == headings.len() {
+        claims.push(("quoting", Setting::Text("always".into())));
+    }
+    if bytes.is_ascii() {
+        let says = "the template holds plain ASCII only, which fits most encodings; the encoding written is not proven by it";
+        drafted.ask("[upload]", says, whole);
+    }
+    claims
+}
+
+/// The word for the line ends of a text.
+fn line_end(bytes: &[u8]) -> Option<&'static str> {
+    if memchr::memmem::find(bytes, b"\r\n").is_some() {
+        Some("crlf")
+    } else if memchr::memchr(b'\n', bytes).is_some() {
+        Some("lf")
+    } else {
+        memchr::memchr(b'\r', bytes).map(|_| "cr")
     }
 }

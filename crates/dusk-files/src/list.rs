@@ -37,6 +37,37 @@ impl ListRow {
     }
 }
 
+/// Where each column stands that a list must or may have; nothing where its header is wrong.
+fn places_of(
+    name: &str,
+    header: &[String],
+    required: &[&str],
+    optional: &[&str],
+    problems: &mut Problems,
+) -> Option<Vec<Option<usize>>> {
+    let known: Vec<&str> = required.iter().chain(optional).copied().collect();
+    let mut places = vec![None; known.len()];
+    let before = problems.len();
+    for (place, heading) in header.iter().enumerate() {
+        match known.iter().position(|name| name == heading) {
+            Some(column) => match places.get_mut(column) {
+                Some(Some(_)) => {
+                    problems.at(name, Some(Line::FIRST), format!("has two columns \"{heading}\""));
+                }
+                Some(empty) => *empty = Some(place),
+                None => {}
+            },
+            None => problems
+                .at(name, Some(Line::FIRST), format!("does not know the column \"{heading}\""))
+                .suggest(heading, known.iter().copied()),
+        }
+    }
+    for (column, _) in required.iter().zip(&places).filter(|(_, place)| place.is_none()) {
+        problems.at(name, Some(Line::FIRST), format!("has no column \"{column}\""));
+    }
+    (problems.len() == before).then_some(places)
+}
+
 impl List {
     /// Reads the list at `path`. `required` columns must be in its header, `optional` ones may be.
     ///
@@ -85,31 +116,7 @@ impl List {
             return None;
         };
         let header: Vec<String> = header.cells().map(|cell| cell.trim().to_lowercase()).collect();
-        let known: Vec<&str> = required.iter().chain(optional).copied().collect();
-        let mut places = vec![None; known.len()];
-        let before = problems.len();
-        for (place, heading) in header.iter().enumerate() {
-            match known.iter().position(|name| name == heading) {
-                Some(column) => match places.get_mut(column) {
-                    Some(Some(_)) => {
-                        problems.at(name, Some(Line::FIRST), format!("has two columns \"{heading}\""));
-                    }
-                    Some(empty) => *empty = Some(place),
-                    None => {}
-                },
-                None => problems
-                    .at(name, Some(Line::FIRST), format!("does not know the column \"{heading}\""))
-                    .suggest(heading, known.iter().copied()),
-            }
-        }
-        for (column, place) in required.iter().zip(&places) {
-            if place.is_none() {
-                problems.at(name, Some(Line::FIRST), format!("has no column \"{column}\""));
-            }
-        }
-        if problems.len() > before {
-            return None;
-        }
+        let places = places_of(name, &header, required, optional, problems)?;
         let mut list = Self { name: name.to_owned(), rows: Vec::new() };
         while let Some(row) = rows.next() {
             let line = row.line();

@@ -63,13 +63,41 @@ impl ColumnDrift {
     }
 }
 
+fn list(names: &[String]) -> String {
+    names.iter().map(|name| format!("\"{name}\"")).collect::<Vec<_>>().join(", ")
+}
+
+/// The first few of what is new, and how many more there are.
+fn few(fresh: &[String]) -> String {
+    /// How many are named.
+    const NAMED: usize = 6;
+    let named = list(fresh.get(..NAMED).unwrap_or(fresh));
+    match fresh.len().saturating_sub(NAMED) {
+        0 => named,
+        more => format!("{named} and {more} more"),
+    }
+}
+
+/// Values that the field never had; case and spaces do not count.
+fn fresh_values(field: &FieldDigest, old: &FieldDigest) -> Option<String> {
+    let (old, new) = (old.values.as_ref().filter(|old| !old.is_empty())?, field.values.as_ref()?);
+    let known: Vec<String> = old.iter().map(|value| fold(value)).collect();
+    let is_fresh = |value: &&String| !old.contains(value) && !known.contains(&fold(value));
+    let fresh: Vec<String> = new.iter().filter(is_fresh).cloned().collect();
+    (!fresh.is_empty()).then(|| format!("{}: values never seen before: {}", field.field, few(&fresh)))
+}
+
+/// Shapes that its values never had.
+fn fresh_shapes(field: &FieldDigest, old: &FieldDigest) -> Option<String> {
+    let (old, new) = (old.shapes.as_ref().filter(|old| !old.is_empty())?, field.shapes.as_ref()?);
+    let fresh: Vec<String> = new.iter().filter(|shape| !old.contains(shape)).cloned().collect();
+    let says = "values of a shape never seen before, like";
+    (!fresh.is_empty()).then(|| format!("{}: {says} {}", field.field, few(&fresh)))
+}
+
 /// What is new since an earlier run, each in a sentence; the columns first.
 pub fn drift(before: &Run<'_>, now: &Run<'_>) -> Vec<String> {
-    /// How many new values are named.
-    const NAMED: usize = 6;
     let mut says = Vec::new();
-    let list =
-        |names: &[String]| names.iter().map(|name| format!("\"{name}\"")).collect::<Vec<_>>().join(", ");
     let mut columns = ColumnDrift::between(before.columns, now.columns);
     let old_of = |field: &FieldDigest| before.digest.iter().find(|old| old.field == field.field);
     for field in now.digest {
@@ -77,17 +105,11 @@ pub fn drift(before: &Run<'_>, now: &Run<'_>) -> Vec<String> {
             continue;
         };
         // A column that feeds the same field is the old one under another name.
-        says.push(format!(
-            "{}: is from {} now, and was from {}",
-            field.field,
-            list(&field.from),
-            list(&old.from)
-        ));
+        let (new_names, old_names) = (list(&field.from), list(&old.from));
+        says.push(format!("{}: is from {new_names} now, and was from {old_names}", field.field));
         columns.new.retain(|column| !field.from.contains(column));
         columns.gone.retain(|column| !old.from.contains(column));
     }
-    let list =
-        |names: &[String]| names.iter().map(|name| format!("\"{name}\"")).collect::<Vec<_>>().join(", ");
     if !columns.new.is_empty() {
         says.push(format!("new columns: {}", list(&columns.new)));
     }
@@ -99,28 +121,8 @@ pub fn drift(before: &Run<'_>, now: &Run<'_>) -> Vec<String> {
     }
     for field in now.digest {
         let Some(old) = old_of(field) else { continue };
-        for (what, old, new) in
-            [("values", &old.values, &field.values), ("shapes", &old.shapes, &field.shapes)]
-        {
-            let (Some(old), Some(new)) = (old, new) else { continue };
-            // For values case and spaces do not count; for shapes they do.
-            let known: Vec<String> = old.iter().map(|value| fold(value)).collect();
-            let is_known =
-                |value: &String| old.contains(value) || what == "values" && known.contains(&fold(value));
-            let fresh: Vec<String> = new.iter().filter(|value| !is_known(value)).cloned().collect();
-            if fresh.is_empty() || old.is_empty() {
-                continue;
-            }
-            let named = list(fresh.get(..NAMED).unwrap_or(&fresh));
-            let more = fresh.len().saturating_sub(NAMED);
-            let more = if more > 0 { format!(" and {more} more") } else { String::new() };
-            let what = if what == "values" {
-                "values never seen before:"
-            } else {
-                "values of a shape never seen before, like"
-            };
-            says.push(format!("{}: {what} {named}{more}", field.field));
-        }
+        says.extend(fresh_values(field, old));
+        says.extend(fresh_shapes(field, old));
         if jumped((old.blank, before.rows.0), (field.blank, now.rows.0)) {
             says.push(format!(
                 "{}: {} of {} cells are blank, and {} of {} were",

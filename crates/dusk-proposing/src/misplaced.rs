@@ -5,7 +5,7 @@
 
 use super::contents::{Contents, Sample, samples};
 use dusk_description::{Field, Target};
-use dusk_evidence::{ColumnCause, ColumnFact, ColumnId, Explains, FieldId, Id as _, Result};
+use dusk_evidence::{ColumnCause, ColumnFact, ColumnId, Explains, FieldId, Grounds, Id as _, Result};
 use dusk_files::toml_text;
 use dusk_mapping::{Feed, Map, Mapping};
 use dusk_sources::Source;
@@ -37,60 +37,67 @@ pub fn wrong_columns(
         if explained.contains(&own.map.field) {
             continue;
         }
-        let points = |column: ColumnId, field: &Field| {
-            samples
-                .get(column.index())
-                .map_or_else(Contents::default, |sample| Contents::judge(sample, field))
-        };
-        let mine = points(own.column, own.field).points;
-        let exchange = |other: &&Fed<'_>| {
-            let (there, here) = (points(other.column, own.field), points(own.column, other.field));
-            let gain = there.points + here.points - mine - points(other.column, other.field).points;
-            let fits = there.points > 0 && here.points >= 0;
-            (fits && gain >= SWAPPED).then_some(gain)
-        };
-        let swapped = fed
-            .iter()
-            .filter(|other| other.column != own.column)
-            .filter_map(|other| Some((exchange(&other)?, other)))
-            .max_by_key(|(gain, _)| *gain);
-        if let Some((_, other)) = swapped {
-            let (first, second) = (own.heading(source), other.heading(source));
+        if let Some((gain, other)) = exchanged(own, &fed, &samples) {
             explained.extend([own.map.field, other.map.field]);
-            found.push(ColumnCause {
-                explains: Explains::Fields(vec![own.map.field, other.map.field]),
-                fact: ColumnFact::Exchanged {
-                    columns: [first.to_owned(), second.to_owned()],
-                    grounds: points(other.column, own.field).grounds,
-                },
-                lines: vec![
-                    format!("from = {}   # for {}", toml_text(second), own.field.name),
-                    format!("from = {}   # for {}", toml_text(first), other.field.name),
-                ],
-            });
-            continue;
-        }
-        let better = source
-            .column_ids()
-            .zip(&samples)
-            .filter(|(column, sample)| *column != own.column && Sample::different(sample) > 1)
-            .map(|(column, _)| (column, points(column, own.field)))
-            .filter(|(_, contents)| contents.points >= FITS && contents.points - mine >= FITS)
-            .max_by_key(|(_, contents)| contents.points);
-        if let Some((column, contents)) = better {
-            let other = source.heading(column);
+            found.push(exchange_of(own, other, gain, source));
+        } else if let Some((column, grounds)) = better_column(own, source, &samples) {
+            let better = source.heading(column);
             found.push(ColumnCause {
                 explains: Explains::Fields(vec![own.map.field]),
                 fact: ColumnFact::Wrong {
                     column: own.heading(source).to_owned(),
-                    better: other.to_owned(),
-                    grounds: contents.grounds,
+                    better: better.to_owned(),
+                    grounds,
                 },
-                lines: vec![format!("from = {}   # for {}", toml_text(other), own.field.name)],
+                lines: vec![format!("from = {}   # for {}", toml_text(better), own.field.name)],
             });
         }
     }
     Ok(found)
+}
+
+/// How well a column's values fit a field.
+fn fit(samples: &[Sample], column: ColumnId, field: &Field) -> Contents {
+    samples.get(column.index()).map_or_else(Contents::default, |sample| Contents::judge(sample, field))
+}
+
+/// The field whose column would have to be exchanged with that of `own`, and why.
+fn exchanged<'f>(own: &Fed<'_>, fed: &'f [Fed<'f>], samples: &[Sample]) -> Option<(Grounds, &'f Fed<'f>)> {
+    let mine = fit(samples, own.column, own.field).points;
+    let gain = |other: &Fed<'_>| {
+        let (there, here) = (fit(samples, other.column, own.field), fit(samples, own.column, other.field));
+        let gain = there.points + here.points - mine - fit(samples, other.column, other.field).points;
+        let fits = there.points > 0 && here.points >= 0;
+        (fits && gain >= SWAPPED).then_some((gain, there.grounds))
+    };
+    let others = fed.iter().filter(|other| other.column != own.column);
+    let best = others.filter_map(|other| Some((gain(other)?, other))).max_by_key(|((gain, _), _)| *gain);
+    best.map(|((_, grounds), other)| (grounds, other))
+}
+
+fn exchange_of(own: &Fed<'_>, other: &Fed<'_>, grounds: Grounds, source: &Source) -> ColumnCause {
+    let (first, second) = (own.heading(source), other.heading(source));
+    ColumnCause {
+        explains: Explains::Fields(vec![own.map.field, other.map.field]),
+        fact: ColumnFact::Exchanged { columns: [first.to_owned(), second.to_owned()], grounds },
+        lines: vec![
+            format!("from = {}   # for {}", toml_text(second), own.field.name),
+            format!("from = {}   # for {}", toml_text(first), other.field.name),
+        ],
+    }
+}
+
+/// A column that fits the field much better than its own, and why.
+fn better_column(own: &Fed<'_>, source: &Source, samples: &[Sample]) -> Option<(ColumnId, Grounds)> {
+    let mine = fit(samples, own.column, own.field).points;
+    source
+        .column_ids()
+        .zip(samples)
+        .filter(|(column, sample)| *column != own.column && Sample::different(sample) > 1)
+        .map(|(column, _)| (column, fit(samples, column, own.field)))
+        .filter(|(_, contents)| contents.points >= FITS && contents.points - mine >= FITS)
+        .max_by_key(|(_, contents)| contents.points)
+        .map(|(column, contents)| (column, contents.grounds))
 }
 
 /// A field that one column feeds.

@@ -127,6 +127,13 @@ pub(super) struct Name {
 }
 
 impl Name {
+    /// True where both have a word of the group, and not the same: from and to.
+    fn is_opposed(&self, other: &Self, group: &[&str]) -> bool {
+        let mine: Vec<&str> = self.words().filter(|word| group.contains(word)).collect();
+        let theirs: Vec<&str> = other.words().filter(|word| group.contains(word)).collect();
+        !mine.is_empty() && !theirs.is_empty() && !mine.iter().any(|word| theirs.contains(word))
+    }
+
     pub(super) fn of(written: &str) -> Self {
         let Wordy { text: bare, mention: unit } = Wordy::of(written);
         let mut plain: String = bare.nfkd().filter(|c| !('\u{300}'..='\u{36f}').contains(c)).collect();
@@ -280,6 +287,24 @@ fn alike(a: &str, b: &str, is_cut: bool) -> u32 {
     if length >= 3 && consonants && longer > length + 1 && skips_letters(short, long) { 850 } else { 0 }
 }
 
+/// Words of a column and of a field that are alike, each in one pair, the most alike first.
+fn pairs<'n>(column: &'n Name, field: &'n Name) -> Vec<(u32, &'n str, &'n str)> {
+    let mut all: Vec<(u32, &str, &str)> = Vec::new();
+    for mine in column.words() {
+        let is_cut = column.cut.iter().any(|cut| cut == mine);
+        all.extend(field.words().map(|theirs| (alike(mine, theirs, is_cut), mine, theirs)));
+    }
+    all.retain(|(alike, ..)| *alike >= ONE_WORD);
+    all.sort_by_key(|pair| std::cmp::Reverse(pair.0));
+    let mut pairs: Vec<(u32, &str, &str)> = Vec::new();
+    for (alike, mine, theirs) in all {
+        if !pairs.iter().any(|(_, used_mine, used_theirs)| *used_mine == mine || *used_theirs == theirs) {
+            pairs.push((alike, mine, theirs));
+        }
+    }
+    pairs
+}
+
 /// True when a word is another one with letters left out, the first among them kept.
 fn skips_letters(word: &str, other: &str) -> bool {
     let mut rest = other.chars();
@@ -341,11 +366,7 @@ impl Weights {
         if column.words.is_empty() || field.words.is_empty() {
             return (0, "");
         }
-        let opposed = OPPOSED.iter().any(|group| {
-            let mine: Vec<&str> = column.words().filter(|word| group.contains(word)).collect();
-            let theirs: Vec<&str> = field.words().filter(|word| group.contains(word)).collect();
-            !mine.is_empty() && !theirs.is_empty() && !mine.iter().any(|word| theirs.contains(word))
-        });
+        let opposed = OPPOSED.iter().any(|group| column.is_opposed(field, group));
         let numbers = (column.digits(), field.digits());
         if opposed || !numbers.0.is_empty() && !numbers.1.is_empty() && numbers.0 != numbers.1 {
             return (200, "");
@@ -353,28 +374,12 @@ impl Weights {
         if self.is_initials(column, field) {
             return (860, "the first letters of its words");
         }
-        let mut pairs: Vec<(u32, &str, &str)> = Vec::new();
-        for mine in column.words() {
-            pairs.extend(field.words().map(|theirs| {
-                let is_cut = column.cut.iter().any(|cut| cut == mine);
-                (alike(mine, theirs, is_cut), mine, theirs)
-            }));
-        }
-        pairs.retain(|(alike, ..)| *alike >= ONE_WORD);
-        pairs.sort_by_key(|pair| std::cmp::Reverse(pair.0));
-        let (mut used_mine, mut used_theirs): (Vec<&str>, Vec<&str>) = (Vec::new(), Vec::new());
-        let mut matched = 0;
-        let mut least = SAME;
-        for (alike, mine, theirs) in pairs {
-            if used_mine.contains(&mine) || used_theirs.contains(&theirs) {
-                continue;
-            }
-            // A word that is spelt otherwise says what the field's says.
-            matched += alike * self.of(theirs) * 2;
-            least = least.min(alike);
-            used_mine.push(mine);
-            used_theirs.push(theirs);
-        }
+        let pairs = pairs(column, field);
+        let (used_mine, used_theirs): (Vec<&str>, Vec<&str>) =
+            pairs.iter().map(|(_, mine, theirs)| (*mine, *theirs)).unzip();
+        let least = pairs.iter().map(|(alike, ..)| *alike).min().unwrap_or(SAME);
+        // A word that is spelt otherwise says what the field's says.
+        let matched: u32 = pairs.iter().map(|(alike, _, theirs)| alike * self.of(theirs) * 2).sum();
         let unmatched = column.words().filter(|word| !used_mine.contains(word));
         let total: u32 = field
             .words()

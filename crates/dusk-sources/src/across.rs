@@ -9,6 +9,14 @@ use dusk_evidence::Refusal;
 /// The largest table that is turned, in bytes; it has to be held in memory as a whole.
 const MOST: usize = 256 << 20;
 
+fn push_cell(cell: &str, quote: &str, line: &mut String) {
+    if cell.contains(['\n', '\r', '\u{1f}', '\u{1e}']) {
+        line.push_str(&format!("{quote}{}{quote}", cell.replace(quote, &quote.repeat(2))));
+    } else {
+        line.push_str(cell);
+    }
+}
+
 /// Turns the table that `blocks` read, from its first row on.
 pub(super) fn turned(
     mut blocks: Blocks,
@@ -27,17 +35,12 @@ pub(super) fn turned(
                 lines.resize_with(row.len(), || "\u{1f}".repeat(count));
             }
             for (place, line) in lines.iter_mut().enumerate() {
+                let before = line.len();
                 if count > 0 {
                     line.push('\u{1f}');
-                    size += 1;
                 }
-                let cell = row.nth(place);
-                size += cell.len();
-                if cell.contains(['\n', '\r', '\u{1f}', '\u{1e}']) {
-                    line.push_str(&format!("{quote}{}{quote}", cell.replace(&quote, &quote.repeat(2))));
-                } else {
-                    line.push_str(cell);
-                }
+                push_cell(row.nth(place), &quote, line);
+                size += line.len() - before;
             }
             count += 1;
             if size > MOST {

@@ -3,6 +3,8 @@
 
 use super::dialect::Dialect;
 use super::header::{self, LOOKED_AT};
+
+use super::row_cells::RowCells;
 use super::rows::Rows;
 use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
 
@@ -34,6 +36,31 @@ pub(super) struct Frame<'f> {
     pub(super) escape: Option<&'f str>,
     pub(super) header_row: Option<u64>,
     pub(super) wanted: &'f [&'f str],
+}
+
+impl Frame<'_> {
+    /// The dialect with this delimiter. A backslash before quotes is proven where rows go wrong without it
+    /// and none with it.
+    fn dialect(&self, delimiter: &str, text: &str) -> Dialect {
+        let plain = Dialect::new(delimiter, self.quote);
+        let escaped = plain.clone().escaped_by("\\");
+        match self.escape {
+            Some(escape) => plain.escaped_by(escape),
+            None if text.contains("\\\"")
+                && misquoted(text, &plain) > 0
+                && misquoted(text, &escaped) == 0 =>
+            {
+                escaped
+            }
+            None => plain,
+        }
+    }
+
+    /// True for a header with every heading that the mapping uses.
+    fn is_wanted(&self, row: &RowCells<'_>) -> bool {
+        let names = header::unique_names(&row.cells().map(|cell| cell.trim().to_owned()).collect::<Vec<_>>());
+        !self.wanted.is_empty() && self.wanted.iter().all(|name| names.iter().any(|column| column == name))
+    }
 }
 
 /// Weighs the delimiters on the first rows of a text. One is proven when it alone brings out every
@@ -116,19 +143,7 @@ impl Tried {
         text: &str,
         frame: &Frame<'_>,
     ) -> Self {
-        let plain = Dialect::new(delimiter, frame.quote);
-        let escaped = plain.clone().escaped_by("\\");
-        let dialect = match frame.escape {
-            Some(escape) => plain.escaped_by(escape),
-            // A backslash before quotes is proven where rows go wrong without it and none with it.
-            None if text.contains("\\\"")
-                && misquoted(text, &plain) > 0
-                && misquoted(text, &escaped) == 0 =>
-            {
-                escaped
-            }
-            None => plain,
-        };
+        let dialect = frame.dialect(delimiter, text);
         let header_row = frame.header_row.unwrap_or_else(|| header::likely_row(text, &dialect, frame.wanted));
         let mut rows = Rows::new(text, &dialect);
         let mut tried = Self {
@@ -148,32 +163,32 @@ impl Tried {
             }
             if row.row().0 == header_row {
                 tried.columns = row.len();
-                let names =
-                    header::unique_names(&row.cells().map(|cell| cell.trim().to_owned()).collect::<Vec<_>>());
-                tried.has_wanted = !frame.wanted.is_empty()
-                    && frame.wanted.iter().all(|name| names.iter().any(|column| column == name));
+                tried.has_wanted = frame.is_wanted(&row);
                 continue;
             }
             let last_may_be_cut = row.range().end == text.len();
             if tried.rows == SAMPLE || last_may_be_cut && tried.rows > 0 {
                 break;
             }
-            if row.is_blank() {
-                continue;
-            }
-            tried.rows += 1;
-            if row.len() != tried.columns {
-                tried.other_widths += 1;
-                if tried.first_other.is_none() {
-                    tried.first_other = Some(Example {
-                        place: format!("row {}", row.row().with_line(row.line())),
-                        value: header::shortened(text.get(row.range()).unwrap_or_default()),
-                        reads: format!("{} cells", row.len()),
-                    });
-                }
+            if !row.is_blank() {
+                tried.take(&row, text);
             }
         }
         tried
+    }
+
+    /// Takes in a row below the header.
+    fn take(&mut self, row: &RowCells<'_>, text: &str) {
+        self.rows += 1;
+        if row.len() == self.columns {
+            return;
+        }
+        self.other_widths += 1;
+        self.first_other.get_or_insert_with(|| Example {
+            place: format!("row {}", row.row().with_line(row.line())),
+            value: header::shortened(text.get(row.range()).unwrap_or_default()),
+            reads: format!("{} cells", row.len()),
+        });
     }
 
     /// How many rows in a thousand have another width.

@@ -119,30 +119,10 @@ impl EncodingChoice {
     /// dictionary that have letters outside ASCII, in lower case.
     pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> (Option<Self>, Evidence) {
         if let Some(line) = survey.first_switch.filter(|_| survey.other_lines + survey.utf_8_lines == 0) {
-            let names = vec!["iso-2022-jp".to_owned(), "utf-8 with control characters".to_owned()];
-            let mut evidence = Evidence::new(Claim::Encoding, Verdict::Undecided(names));
-            evidence.readings.push(Reading {
-                name: "iso-2022-jp".into(),
-                supports: 1,
-                counted: format!("switch to another character set, in line {line}"),
-                ..Reading::default()
-            });
-            evidence.settle = vec!["[source]".into(), "encoding = …   # \"iso-2022-jp\" or \"utf-8\"".into()];
-            return (None, evidence);
+            return (None, switched(line));
         }
         if survey.other_lines == 0 {
-            let mut evidence = proven(UTF_8);
-            let counted = match survey.utf_8_lines {
-                0 => "lines, every byte of them ASCII",
-                _ => "lines, every byte of them valid",
-            };
-            evidence.readings.push(Reading {
-                name: label(UTF_8),
-                supports: survey.lines,
-                counted: counted.into(),
-                ..Reading::default()
-            });
-            return (Some(Self::of(UTF_8, 0)), evidence);
+            return (Some(Self::of(UTF_8, 0)), all_utf_8(survey));
         }
         let weighed = Weighed::all(survey, words);
         if survey.utf_8_lines > 0 {
@@ -230,6 +210,36 @@ impl Weighed {
             ..Reading::default()
         }
     }
+}
+
+/// The file is valid UTF-8.
+fn all_utf_8(survey: &ByteSurvey) -> Evidence {
+    let mut evidence = proven(UTF_8);
+    let counted = match survey.utf_8_lines {
+        0 => "lines, every byte of them ASCII",
+        _ => "lines, every byte of them valid",
+    };
+    evidence.readings.push(Reading {
+        name: label(UTF_8),
+        supports: survey.lines,
+        counted: counted.into(),
+        ..Reading::default()
+    });
+    evidence
+}
+
+/// ASCII only, with a control character that switches to another character set in ISO-2022-JP.
+fn switched(line: u64) -> Evidence {
+    let names = vec!["iso-2022-jp".to_owned(), "utf-8 with control characters".to_owned()];
+    let mut evidence = Evidence::new(Claim::Encoding, Verdict::Undecided(names));
+    evidence.readings.push(Reading {
+        name: "iso-2022-jp".into(),
+        supports: 1,
+        counted: format!("switch to another character set, in line {line}"),
+        ..Reading::default()
+    });
+    evidence.settle = vec!["[source]".into(), "encoding = …   # \"iso-2022-jp\" or \"utf-8\"".into()];
+    evidence
 }
 
 /// Names the readings that differ, and the words on which they do.

@@ -75,40 +75,56 @@ fn trimmed(row: &RowCells<'_>) -> Vec<String> {
 /// whose cells are all words, as many as the rows below have.
 pub(super) fn likely_row(text: &str, dialect: &Dialect, wanted: &[&str]) -> u64 {
     let mut rows = Rows::new(text, dialect);
-    let mut seen: Vec<(u64, usize, usize, bool)> = Vec::new();
+    let mut seen: Vec<RowSeen> = Vec::new();
     while let Some(row) = rows.next() {
-        if row.row().0 > LOOKED_AT + 60 {
+        let number = row.row().0;
+        if number > LOOKED_AT + 60 {
             break;
         }
         let cells = trimmed(&row);
-        if !wanted.is_empty() && row.row().0 <= LOOKED_AT {
+        if !wanted.is_empty() && number <= LOOKED_AT {
             let names = unique_names(&cells);
             if wanted.iter().all(|name| names.iter().any(|column| column == name)) {
-                return row.row().0;
+                return number;
             }
         }
-        let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
-        let word = |cell: &String| {
-            cell.is_empty()
-                || cell.starts_with(|c: char| c.is_alphabetic() || c == '(')
-                    && WrittenDate::read(cell).is_none()
-        };
-        let typed = row.cells().any(|cell| CellKind::of(cell).0 != CellKind::Text);
         if !row.is_blank() {
-            seen.push((row.row().0, row.len(), filled, !typed && cells.iter().all(word)));
+            let typed = row.cells().any(|cell| CellKind::of(cell).0 != CellKind::Text);
+            let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+            seen.push(RowSeen { number, filled, words: !typed && cells.iter().all(is_word) });
         }
     }
-    let mut widths: BTreeMap<usize, usize> = BTreeMap::new();
-    for (_, _, filled, _) in &seen {
-        *widths.entry(*filled).or_default() += 1;
-    }
-    let usual = widths.iter().max_by_key(|(width, count)| (**count, **width)).map_or(1, |(width, _)| *width);
-    let fits = |&&(_, _, filled, words): &&(u64, usize, usize, bool)| words && filled * 10 >= usual * 7;
+    let usual = usual_width(&seen);
+    let fits = |row: &&RowSeen| row.filled * 10 >= usual * 7;
     seen.iter()
         .take(usize::try_from(LOOKED_AT).unwrap_or(40))
-        .find(fits)
-        .or_else(|| seen.iter().find(|(_, _, filled, _)| filled * 10 >= usual * 7))
-        .map_or(1, |(row, ..)| *row)
+        .find(|row| row.words && fits(row))
+        .or_else(|| seen.iter().find(fits))
+        .map_or(1, |row| row.number)
+}
+
+/// A row that may hold the headings.
+struct RowSeen {
+    number: u64,
+    /// How many cells are not blank.
+    filled: usize,
+    /// Whether all of them are words.
+    words: bool,
+}
+
+/// How many cells most rows have, that are not blank.
+fn usual_width(seen: &[RowSeen]) -> usize {
+    let mut widths: BTreeMap<usize, usize> = BTreeMap::new();
+    for row in seen {
+        *widths.entry(row.filled).or_default() += 1;
+    }
+    widths.iter().max_by_key(|(width, count)| (**count, **width)).map_or(1, |(width, _)| *width)
+}
+
+/// A heading is a word, or blank.
+fn is_word(cell: &String) -> bool {
+    cell.is_empty()
+        || cell.starts_with(|c: char| c.is_alphabetic() || c == '(') && WrittenDate::read(cell).is_none()
 }
 
 /// Finds the headings: in the row that the mapping names, or else in the one that brings out every

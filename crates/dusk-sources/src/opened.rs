@@ -141,11 +141,8 @@ impl Source {
             }
         };
         let mut first_text = head_text(&text.path, &text, &shown)?;
-        let first_lines = if text.workbook.is_some() {
-            Vec::new()
-        } else {
-            first_text.lines().take(12).map(str::to_owned).collect()
-        };
+        let is_text = text.workbook.is_none();
+        let first_lines = first_text.lines().take(12).filter(|_| is_text).map(str::to_owned).collect();
         if text.dialect.is_none() {
             settle_delimiter(&mut text, &mut first_text, settings, known, strict).map_err(wrong)?;
         }
@@ -157,14 +154,26 @@ impl Source {
             text.turn(&name)?;
             first_text = head_text(&text.path, &text, &shown)?;
         }
+        Self::under_header(name, text, settings, known, (first_text, first_lines), print)
+    }
+
+    /// The source, once its header is found. `first` is the text that it begins with, and its lines.
+    fn under_header(
+        name: String,
+        text: Text,
+        settings: &SourceSettings,
+        known: &Known,
+        (first_text, first_lines): (String, Vec<String>),
+        print: Option<SourceIdentity>,
+    ) -> Result<Self> {
         let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));
         let headings: Vec<&str> = known.headings.iter().map(String::as_str).collect();
         let header: Header =
             header::settle(&first_text, &dialect, settings.header_row, settings.header_rows, &headings)
-                .map_err(wrong)?;
+                .map_err(|refusal| refusal.of(&name))?;
         let mut evidence = text.evidence;
         evidence.push(header.evidence);
-        let bytes = std::fs::metadata(&text.path).map_err(Error::reading(&shown))?.len();
+        let bytes = std::fs::metadata(&text.path).map_err(Error::reading(Path::new(&name)))?.len();
         Ok(Self {
             path: text.path,
             _spooled: text.spooled,

@@ -34,16 +34,11 @@ pub(super) struct Complete {
 /// only if its end is certain: a carriage return at the very end may yet be half of a pair.
 pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
     let bytes = text.as_bytes();
-    let mut complete = Complete { end: 0, rows: 0, lines: 0 };
     let (_, quote) = dialect.first_bytes();
     if dialect.quote().is_empty() || memchr(quote, bytes).is_none() {
-        for at in memchr2_iter(b'\n', b'\r', bytes) {
-            if let Some(end) = line_end(bytes, at) {
-                complete = Complete { end, rows: complete.rows + 1, lines: complete.lines + 1 };
-            }
-        }
-        return complete;
+        return complete_lines(bytes);
     }
+    let mut complete = Complete { end: 0, rows: 0, lines: 0 };
     // Inside a quoted cell: where the cell begins, and its first line end with the lines before it.
     let mut inside: Option<(usize, Option<(usize, u64)>)> = None;
     let mut at = 0;
@@ -100,6 +95,17 @@ pub(super) fn complete_rows(text: &str, dialect: &Dialect) -> Complete {
             }
         }
     }
+}
+
+/// Whole rows where there are no quotes: every line is one.
+fn complete_lines(bytes: &[u8]) -> Complete {
+    let mut complete = Complete { end: 0, rows: 0, lines: 0 };
+    for at in memchr2_iter(b'\n', b'\r', bytes) {
+        if let Some(end) = line_end(bytes, at) {
+            complete = Complete { end, rows: complete.rows + 1, lines: complete.lines + 1 };
+        }
+    }
+    complete
 }
 
 /// Whether what follows a closing quote ends the cell: a delimiter, or the end of the row.
@@ -262,8 +268,7 @@ impl<'a> Rows<'a> {
     /// Reads the quoted cell that opens at `open` and pushes its span. Gives back where the next
     /// cell begins, or nothing when the row is over.
     fn quoted_cell(&mut self, open: usize, ending: &mut Ending) -> Option<usize> {
-        let text = self.text;
-        let bytes = text.as_bytes();
+        let bytes = self.text.as_bytes();
         let width = self.dialect.quote().len();
         let begin = open + width;
         let lines_before = ending.inner_lines;
@@ -310,20 +315,24 @@ impl<'a> Rows<'a> {
                 (line_end, next, false, lines_before);
             return None;
         }
-        let end = close.unwrap_or(bytes.len());
-        let cell = text.get(begin..end).unwrap_or_default();
-        if plain && (self.dialect.escape().is_empty() || !cell.contains(self.dialect.escape())) {
-            self.spans.push(Span::of_text(begin, end));
-        } else {
-            let scratch = self.unescaped.len();
-            self.dialect.unescape(cell, &mut self.unescaped);
-            self.spans.push(Span::of_unescaped(scratch, self.unescaped.len()));
-        }
+        self.push_quoted(begin..close.unwrap_or(bytes.len()), plain);
         let Some(close) = close else {
             ending.closed = false;
             return None;
         };
         self.after_quoted(close + width, ending)
+    }
+
+    /// Pushes the span of a quoted cell; what is not `plain` has quotes doubled or escaped.
+    fn push_quoted(&mut self, range: std::ops::Range<usize>, plain: bool) {
+        let cell = self.text.get(range.clone()).unwrap_or_default();
+        if plain && (self.dialect.escape().is_empty() || !cell.contains(self.dialect.escape())) {
+            self.spans.push(Span::of_text(range.start, range.end));
+        } else {
+            let scratch = self.unescaped.len();
+            self.dialect.unescape(cell, &mut self.unescaped);
+            self.spans.push(Span::of_unescaped(scratch, self.unescaped.len()));
+        }
     }
 
     /// Where the cell after a quoted one begins, or nothing when the row is over.

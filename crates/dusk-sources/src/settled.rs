@@ -12,8 +12,7 @@ use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
-use dusk_evidence::Refusal;
-use dusk_evidence::{Claim, Error, Evidence, Line, Result};
+use dusk_evidence::{Claim, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
@@ -102,22 +101,7 @@ pub(super) fn settle_encoding(
 ) -> Result<(EncodingChoice, Evidence)> {
     let by_mark = EncodingChoice::by_first_bytes(head);
     if let Some(named) = settings.encoding {
-        return match by_mark {
-            Some((marked, _)) if marked.mark > 0 && marked.encoding != named => Err(Refusal::new(
-                format!(
-                    "begins with the byte order mark of {}, but the mapping says {}",
-                    marked.label(),
-                    super::encoding::label(named)
-                ),
-                format!("write encoding = \"{}\" under [source], or leave the line out", marked.label()),
-            )
-            .of(name)),
-            Some((marked, mut evidence)) if marked.mark > 0 => {
-                evidence.verdict = dusk_evidence::Verdict::Named(marked.label());
-                Ok((marked, evidence))
-            }
-            _ => Ok(EncodingChoice::named(named, settings.other_lines, head)),
-        };
+        return named_encoding(named, by_mark, head, settings).map_err(|refusal| refusal.of(name));
     }
     if let Some(settled) = by_mark {
         return Ok(settled);
@@ -131,16 +115,43 @@ pub(super) fn settle_encoding(
     match EncodingChoice::weigh(&survey, &known.words) {
         (Some(choice), evidence) => Ok((choice, evidence)),
         (None, evidence) if strict => Err(undecided(&evidence, name, "its encoding is not proven")),
-        (None, evidence) => {
-            let other = (survey.utf_8_lines > 0).then_some(survey.guess);
-            let encoding = match survey.first_switch {
-                _ if other.is_some() => encoding_rs::UTF_8,
-                Some(_) if survey.other_lines == 0 => encoding_rs::ISO_2022_JP,
-                _ => survey.guess,
-            };
-            Ok((EncodingChoice { encoding, other_lines: other, mark: 0 }, evidence))
-        }
+        (None, evidence) => Ok((guessed(&survey), evidence)),
     }
+}
+
+/// The encoding that the mapping names, which a byte order mark may not deny.
+fn named_encoding(
+    named: &'static encoding_rs::Encoding,
+    by_mark: Option<(EncodingChoice, Evidence)>,
+    head: &[u8],
+    settings: &SourceSettings,
+) -> Result<(EncodingChoice, Evidence), Refusal> {
+    match by_mark {
+        Some((marked, _)) if marked.mark > 0 && marked.encoding != named => Err(Refusal::new(
+            format!(
+                "begins with the byte order mark of {}, but the mapping says {}",
+                marked.label(),
+                super::encoding::label(named)
+            ),
+            format!("write encoding = \"{}\" under [source], or leave the line out", marked.label()),
+        )),
+        Some((marked, mut evidence)) if marked.mark > 0 => {
+            evidence.verdict = Verdict::Named(marked.label());
+            Ok((marked, evidence))
+        }
+        _ => Ok(EncodingChoice::named(named, settings.other_lines, head)),
+    }
+}
+
+/// What a file is read as to be looked at, where nothing proves it.
+fn guessed(survey: &ByteSurvey) -> EncodingChoice {
+    let other_lines = (survey.utf_8_lines > 0).then_some(survey.guess);
+    let encoding = match survey.first_switch {
+        _ if other_lines.is_some() => encoding_rs::UTF_8,
+        Some(_) if survey.other_lines == 0 => encoding_rs::ISO_2022_JP,
+        _ => survey.guess,
+    };
+    EncodingChoice { encoding, other_lines, mark: 0 }
 }
 
 pub(super) fn undecided(evidence: &Evidence, name: &str, says: &str) -> Error {
@@ -177,36 +188,38 @@ pub(super) fn settle_delimiter(
             (dialect(named), Evidence::named(Claim::Delimiter, delimiter::delimiter_name(named)))
         }
         (None, Some((separator, _))) => {
-            let mut evidence = Evidence::new(
-                Claim::Delimiter,
-                dusk_evidence::Verdict::Proven(delimiter::delimiter_name(separator)),
-            );
-            evidence.readings.push(dusk_evidence::Reading {
-                name: "the first line declares it".into(),
-                ..Default::default()
-            });
+            let proven = Verdict::Proven(delimiter::delimiter_name(separator));
+            let mut evidence = Evidence::new(Claim::Delimiter, proven);
+            evidence
+                .readings
+                .push(Reading { name: "the first line declares it".into(), ..Reading::default() });
             (dialect(separator), evidence)
         }
-        (None, None) => {
-            // Headings over two rows are put together only when the cells are parted.
-            let one_row = settings.header_rows == 1;
-            let wanted: Vec<&str> = known.headings.iter().filter(|_| one_row).map(String::as_str).collect();
-            let frame =
-                Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted: &wanted };
-            let (dialect, evidence) = delimiter::weigh(first_text, &frame);
-            if strict && evidence.needs_decision() {
-                return Err(Refusal::new(
-                    format!("does not prove which character parts its cells\n{evidence}"),
-                    format!(
-                        "write into the mapping, and check header_row:\n    {}",
-                        evidence.settle.join("\n    ")
-                    ),
-                ));
-            }
-            (dialect, evidence)
-        }
+        (None, None) => weighed_delimiter(first_text, settings, known, strict)?,
     };
     text.dialect = Some(dialect);
     text.evidence.push(evidence);
     Ok(())
+}
+
+/// The delimiter that the first rows prove.
+fn weighed_delimiter(
+    first_text: &str,
+    settings: &SourceSettings,
+    known: &Known,
+    strict: bool,
+) -> Result<(Dialect, Evidence), Refusal> {
+    // Headings over two rows are put together only when the cells are parted.
+    let one_row = settings.header_rows == 1;
+    let wanted: Vec<&str> = known.headings.iter().filter(|_| one_row).map(String::as_str).collect();
+    let escape = settings.escape.as_deref();
+    let frame = Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted: &wanted };
+    let (dialect, evidence) = delimiter::weigh(first_text, &frame);
+    if strict && evidence.needs_decision() {
+        return Err(Refusal::new(
+            format!("does not prove which character parts its cells\n{evidence}"),
+            format!("write into the mapping, and check header_row:\n    {}", evidence.settle.join("\n    ")),
+        ));
+    }
+    Ok((dialect, evidence))
 }

@@ -170,14 +170,7 @@ impl<'a> Parser<'a> {
             return compare((term, kind, at), *comparison, right);
         }
         if self.takes_name("between") {
-            let least = self.sum()?;
-            if !self.takes_name("and") {
-                return Err(self.wrong("stands where \"and\" is wanted", "write x between 1 and 5"));
-            }
-            let most = self.sum()?;
-            same_type(&(term.clone(), kind, at.clone()), &least)?;
-            same_type(&(term.clone(), kind, at), &most)?;
-            return Ok(Condition::Between(term, least.0, most.0));
+            return self.between((term, kind, at));
         }
         let negated =
             self.peek_name(0) == Some("not") && self.peek_name(1) == Some("in") && self.takes_name("not");
@@ -198,6 +191,17 @@ impl<'a> Parser<'a> {
             "stands where a comparison is wanted",
             "write =, !=, <, <=, > or >=, in (…), is blank, matches \"…\"",
         ))
+    }
+
+    fn between(&mut self, left: Typed) -> Result<Condition, RuleError> {
+        let least = self.sum()?;
+        if !self.takes_name("and") {
+            return Err(self.wrong("stands where \"and\" is wanted", "write x between 1 and 5"));
+        }
+        let most = self.sum()?;
+        same_type(&left, &least)?;
+        same_type(&left, &most)?;
+        Ok(Condition::Between(left.0, least.0, most.0))
     }
 
     fn among(&mut self, left: Typed, negated: bool) -> Result<Condition, RuleError> {

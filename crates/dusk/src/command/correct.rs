@@ -208,26 +208,29 @@ impl Desk<'_> {
         if !self.args.yes && !self.agreed(done.changes.len())? {
             return Err(Failure::Stopped("nothing was recorded".into()));
         }
+        self.record_changes(&done.changes, &mut compared)
+    }
+
+    /// Writes the corrections of each source.
+    fn record_changes(&self, changes: &[ChangedCell], compared: &mut [Compared<'_>]) -> Outcome {
         let (by, on) = (self.by(), today(self.args.mapping.today).to_string());
-        let mut recorded = Vec::new();
+        let mut files = Vec::new();
         for (place, compared) in compared.iter_mut().enumerate() {
             let place = SourceId::new(place);
-            let own: Vec<&ChangedCell> =
-                done.changes.iter().filter(|change| change.source == place).collect();
-            if own.is_empty() {
+            let mut own = changes.iter().filter(|change| change.source == place).peekable();
+            if own.peek().is_none() {
                 continue;
             }
             for change in own {
                 compared.corrections.set(change.correction(&by, &on, &self.args.note));
             }
-            recorded.push(compared);
+            files.push(&compared.corrections);
         }
-        for compared in &recorded {
-            compared.corrections.write()?;
+        for file in &files {
+            file.write()?;
         }
         if self.args.format == Format::Text {
-            let files: Vec<String> =
-                recorded.iter().map(|compared| compared.corrections.path.display().to_string()).collect();
+            let files: Vec<String> = files.iter().map(|file| file.path.display().to_string()).collect();
             print(&format!("recorded in {}; now run check or conform again\n", files.join(", ")))?;
         }
         Ok(Ended::AllAccepted)

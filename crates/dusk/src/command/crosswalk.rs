@@ -95,8 +95,13 @@ fn add_many(args: &AddArgs, file: &Path) -> Outcome {
         }
     }
     problems.or(())?;
+    remember(args, &opened, passed_over)
+}
+
+/// Writes the crosswalks, and says so.
+fn remember(args: &AddArgs, opened: &[(&Field, Crosswalk, usize)], passed_over: usize) -> Outcome {
     let mut text = String::new();
-    for (field, crosswalk, count) in &opened {
+    for (field, crosswalk, count) in opened {
         let path = crosswalk_path(&args.mapping.mapping, &field.name);
         crosswalk.write(&path)?;
         let lines = if *count == 1 { "1 line".to_owned() } else { format!("{count} lines") };
@@ -153,7 +158,12 @@ fn check(args: &CheckArgs, quiet: bool) -> Outcome {
         let unused = lines.filter(|(place, _, used)| *place == map.field && !used);
         doubts.extend(unused.map(|(_, line, _)| (field, line, "is not used by these sources".to_owned())));
     }
-    match args.format {
+    show_doubts(&doubts, args.format)?;
+    Ok(if doubts.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
+}
+
+fn show_doubts(doubts: &[(&Field, &CrosswalkLine, String)], format: Format) -> Result<(), Failure> {
+    match format {
         Format::Json => {
             let lines = doubts.iter().map(|(field, line, says)| {
                 serde_json::json!({
@@ -172,7 +182,7 @@ fn check(args: &CheckArgs, quiet: bool) -> Outcome {
             print(&lines.collect::<String>())?;
         }
     }
-    Ok(if doubts.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
+    Ok(())
 }
 
 /// Reads the target that the mapping names, and the field's crosswalk.

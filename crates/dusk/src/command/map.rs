@@ -225,10 +225,39 @@ fn ask(
     (mapping, has_leave_out): (Option<&Mapping>, bool),
 ) -> Result<(), Failure> {
     let mut lines = std::io::stdin().lock().lines();
-    let mut answer = |question: &str| -> Result<Option<String>, Failure> {
+    let mut answer = |question: &str| -> Answer {
         eprint_question(question)?;
         Ok(lines.next().transpose()?.map(|line| line.trim().to_owned()))
     };
+    if ask_likely(proposals, source, target, &mut answer)?.is_none()
+        || ask_without(proposals, source, target, mapping, &mut answer)?.is_none()
+    {
+        return Ok(());
+    }
+    let free: Vec<String> =
+        proposals.columns_without(source, mapping).into_iter().map(str::to_owned).collect();
+    if !free.is_empty() && !has_leave_out {
+        let question = format!(
+            "Nothing uses {}.\n  Left out on purpose? [y]es, or nothing to decide later: ",
+            free.join(", ")
+        );
+        if matches!(answer(&question)?.as_deref(), Some("y" | "yes")) {
+            proposals.leave_out = free;
+        }
+    }
+    Ok(())
+}
+
+/// What was answered; nothing where there are no more answers.
+type Answer = Result<Option<String>, Failure>;
+
+/// Asks about each column that is likely only; nothing where the answers end.
+fn ask_likely(
+    proposals: &mut Proposals,
+    source: &Source,
+    target: &Target,
+    answer: &mut dyn FnMut(&str) -> Answer,
+) -> Result<Option<()>, Failure> {
     let likely: Vec<(FieldId, ColumnId, String)> = proposals
         .proposals
         .iter()
@@ -241,13 +270,24 @@ fn ask(
             "{field_name}: from \"{column_name}\"? {reasons}\n  [y]es, [n]o, another column, or nothing to decide later: "
         );
         match answer(&question)?.as_deref() {
-            None => return Ok(()),
+            None => return Ok(None),
             Some("y" | "yes") => proposals.say(field, column, source, target),
             Some("n" | "no") => proposals.refuse(field),
             Some("") => {}
             Some(other) => say_column(proposals, (field, other), source, target)?,
         }
     }
+    Ok(Some(()))
+}
+
+/// Asks about each field that no column was found for; nothing where the answers end.
+fn ask_without(
+    proposals: &mut Proposals,
+    source: &Source,
+    target: &Target,
+    mapping: Option<&Mapping>,
+    answer: &mut dyn FnMut(&str) -> Answer,
+) -> Result<Option<()>, Failure> {
     let without: Vec<String> =
         proposals.fields_without(target, mapping).iter().map(|(name, _)| (*name).to_owned()).collect();
     for name in without {
@@ -262,23 +302,12 @@ fn ask(
             "{name}{must}: no column was found; left are {free}\n  a column, or nothing to decide later: "
         );
         match answer(&question)?.as_deref() {
-            None => return Ok(()),
+            None => return Ok(None),
             Some("") => {}
             Some(other) => say_column(proposals, (field, other), source, target)?,
         }
     }
-    let free: Vec<String> =
-        proposals.columns_without(source, mapping).into_iter().map(str::to_owned).collect();
-    if !free.is_empty() && !has_leave_out {
-        let question = format!(
-            "Nothing uses {}.\n  Left out on purpose? [y]es, or nothing to decide later: ",
-            free.join(", ")
-        );
-        if matches!(answer(&question)?.as_deref(), Some("y" | "yes")) {
-            proposals.leave_out = free;
-        }
-    }
-    Ok(())
+    Ok(Some(()))
 }
 
 fn eprint_question(question: &str) -> Result<(), Failure> {

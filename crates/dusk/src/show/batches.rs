@@ -65,16 +65,9 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     item("for", &format!("{}{version}", receipt.target.name));
     for source in &receipt.sources {
         let sheet = source.sheet.as_ref().map_or_else(String::new, |sheet| format!(", sheet \"{sheet}\""));
-        item(
-            "from",
-            &format!(
-                "{}{sheet}: {} bytes, {} columns, read as {}",
-                source.file,
-                grouped(source.bytes),
-                source.columns.len(),
-                source.encoding
-            ),
-        );
+        let (file, bytes) = (&source.file, grouped(source.bytes));
+        let (columns, encoding) = (source.columns.len(), &source.encoding);
+        item("from", &format!("{file}{sheet}: {bytes} bytes, {columns} columns, read as {encoding}"));
         item("", &format!("blake3 {}", source.blake3));
     }
     for (name, value) in &receipt.asked {
@@ -105,6 +98,12 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     let settings: Vec<&str> = receipt.settings.iter().map(|file| file.file.as_str()).collect();
     item("settings", &settings.join(", "));
     let _ = writeln!(out);
+    show_outputs(batch, &mut out);
+    out
+}
+
+/// The files of a batch, and what became of them.
+fn show_outputs(batch: &PastBatch, out: &mut String) {
     let outputs = batch.outputs();
     let widest = outputs.iter().map(|(output, _)| columns(&output.file)).max().unwrap_or(0);
     for (output, since) in &outputs {
@@ -116,5 +115,4 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
         };
         let _ = writeln!(out, "  {}  {}  {state}", padded(&output.file, widest), rows_of_file(output.rows));
     }
-    out
 }
