@@ -1,7 +1,6 @@
 //! Corrections: what comes back from rejected rows has the effect of editing the source by hand, and what is
 //! not certain is refused.
 
-use std::fs;
 use std::path::PathBuf;
 
 use dusk_core::decisions::{
@@ -11,12 +10,12 @@ use dusk_core::evidence::{Problems, Row};
 use dusk_core::files::{guarded, unguarded};
 use dusk_core::mapping;
 use dusk_core::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
-use dusk_core::run::{CorrectionCounts, Job, NewBatch, apply_corrections, write_batch};
+use dusk_core::run::{CorrectionCounts, apply_corrections};
 use dusk_core::sources::{Source, Threads};
-use jiff::civil::date;
 use proptest::prelude::*;
 use rust_xlsxwriter::Workbook;
-use tempfile::TempDir;
+
+use crate::desk::Desk;
 
 type Table = Vec<Vec<String>>;
 
@@ -60,18 +59,16 @@ letters = "keep"
 
 const HEADER: [&str; 4] = ["Hive", "Frames", "Note", "Other"];
 
-struct Desk(TempDir);
+/// A desk at which rows are brought back.
+struct Correcting(Desk);
 
-impl Desk {
+impl Correcting {
     fn new() -> Self {
-        let desk = Self(tempfile::tempdir().unwrap());
-        fs::write(desk.path("target.toml"), TARGET).unwrap();
-        fs::write(desk.path("mapping.toml"), MAPPING).unwrap();
-        desk
+        Self(Desk::new().with("target.toml", TARGET).with("mapping.toml", MAPPING))
     }
 
     fn path(&self, name: &str) -> PathBuf {
-        self.0.path().join(name)
+        self.0.path(name)
     }
 
     fn export(&self, rows: &Table) {
@@ -86,24 +83,12 @@ impl Desk {
 
     /// Conforms the export with what was corrected: the upload file, and what became of corrections.
     fn conform(&self) -> (String, CorrectionCounts) {
-        let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
-        let known = mapping.known(&target);
-        let mut sources = [Source::open(&self.path("export.csv"), &mapping.source, &known).unwrap()];
-        let found =
-            apply_corrections(&mapping, &target, &mut sources, Threads::default(), &|_, _| {}).unwrap();
-        let job = Job {
-            target: &target,
-            mapping: &mapping,
-            sources: &sources,
-            asked: &[],
-            today: date(2026, 4, 30),
-            threads: Threads::default(),
-        };
-        let ready = job.prepare(&|_, _| {}).unwrap();
-        let folder = self.path("batch");
-        let _ = fs::remove_dir_all(&folder);
-        write_batch(&ready, &NewBatch::at(&folder), &|_, _| {}).unwrap();
-        (fs::read_to_string(folder.join("upload/up.csv")).unwrap(), CorrectionCounts::of(&found))
+        let mut given = self.0.given();
+        let sources = given.sources.as_mut_slice();
+        let found = apply_corrections(&given.mapping, &given.target, sources, Threads::default(), &|_, _| {})
+            .unwrap();
+        self.0.batch_of(&given.job()).unwrap();
+        (self.0.read("batch/upload/up.csv"), CorrectionCounts::of(&found))
     }
 
     /// The rejected rows as the batch handed them out, with their headings.
@@ -208,7 +193,7 @@ proptest! {
         as_workbook in any::<bool>(),
         reversed in any::<bool>(),
     ) {
-        let desk = Desk::new();
+        let desk = Correcting::new();
         desk.export(&rows);
         desk.conform();
         let mut by_hand = rows.clone();
@@ -230,7 +215,7 @@ proptest! {
             desk.record(&came_back.changes);
             let (corrected, counts) = desk.conform();
             prop_assert_eq!(counts.stale, 0);
-            let other = Desk::new();
+            let other = Correcting::new();
             other.export(&by_hand);
             prop_assert_eq!(corrected, other.conform().0);
             // Bringing the same file back once more changes nothing.
@@ -245,7 +230,7 @@ proptest! {
         mangling in prop::collection::vec((any::<prop::sample::Index>(), 0..7_u8), 1..4),
         as_workbook in any::<bool>(),
     ) {
-        let desk = Desk::new();
+        let desk = Correcting::new();
         desk.export(&rows);
         desk.conform();
         let mut back = desk.rejects();
@@ -289,7 +274,7 @@ proptest! {
 
 #[test]
 fn a_correction_holds_next_month_unless_the_row_says_something_else() {
-    let desk = Desk::new();
+    let desk = Correcting::new();
     let row = |cells: [&str; 4]| cells.map(str::to_owned).to_vec();
     let (first, second) = (row(["A", "n/a", "x", ""]), row(["B", "n/a", "y", ""]));
     desk.export(&vec![first.clone(), second.clone()]);
@@ -318,7 +303,7 @@ fn a_correction_holds_next_month_unless_the_row_says_something_else() {
 
 #[test]
 fn a_double_is_kept_out_as_long_as_it_is_one() {
-    let desk = Desk::new();
+    let desk = Correcting::new();
     let row = |cells: [&str; 4]| cells.map(str::to_owned).to_vec();
     let (one, other) = (row(["D", "1", "", ""]), row(["E", "2", "", ""]));
     let both = vec![one.clone(), one.clone()];

@@ -5,10 +5,10 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
-use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, MadeBatch, NewBatch, write_batch};
-use dusk_core::sources::{Source, Threads};
+use dusk_core::sources::{Dialect, Rows, Source, Threads};
+use dusk_core::{Error, mapping};
 use jiff::civil::date;
 use tempfile::TempDir;
 
@@ -48,11 +48,15 @@ impl Desk {
             .with_table("export.csv", &["Id", "It"], rows)
     }
 
-    pub(crate) fn with(self, name: &str, text: &str) -> Self {
+    pub(crate) fn with(self, name: &str, text: impl AsRef<[u8]>) -> Self {
+        self.write(name, text);
+        self
+    }
+
+    pub(crate) fn write(&self, name: &str, text: impl AsRef<[u8]>) {
         let path = self.path(name);
         fs::create_dir_all(path.parent().unwrap()).unwrap();
         fs::write(path, text).unwrap();
-        self
     }
 
     /// The desk with a comma-separated table.
@@ -84,19 +88,27 @@ impl Desk {
 
     /// The mapping, the target and `export.csv`.
     pub(crate) fn given(&self) -> Given {
-        let (mapping, target) = mapping::read(&self.path("mapping.toml")).unwrap();
+        self.read_export("export.csv").unwrap()
+    }
+
+    /// The mapping, the target and the export of this name, where they can be read.
+    pub(crate) fn read_export(&self, name: &str) -> Result<Given, Error> {
+        let (mapping, target) = mapping::read(&self.path("mapping.toml"))?;
         let known = mapping.known(&target);
-        let sources = vec![Source::open(&self.path("export.csv"), &mapping.source, &known).unwrap()];
-        Given { mapping, target, sources }
+        let sources = vec![Source::open(&self.path(name), &mapping.source, &known)?];
+        Ok(Given { mapping, target, sources })
     }
 
     /// Conforms `export.csv` into the folder `batch`, in the place of an earlier one.
     pub(crate) fn conform(&self) -> MadeBatch {
-        let given = self.given();
-        let job = given.job();
+        self.batch_of(&self.given().job()).unwrap()
+    }
+
+    /// Writes the batch of a job into the folder `batch`, in the place of an earlier one.
+    pub(crate) fn batch_of(&self, job: &Job<'_>) -> Result<MadeBatch, Error> {
         let batch = self.path("batch");
         let _ = fs::remove_dir_all(&batch);
-        write_batch(&job.prepare(&|_, _| {}).unwrap(), &NewBatch::at(&batch), &|_, _| {}).unwrap()
+        write_batch(&job.prepare(&|_, _| {})?, &NewBatch::at(&batch), &|_, _| {})
     }
 
     /// What became of each cell of [`Desk::with_field`]: the value in the upload file, or behind an exclamation
@@ -131,6 +143,17 @@ impl Given {
             threads: Threads::default(),
         }
     }
+}
+
+/// Reads text back into a table of cells.
+pub(crate) fn table(text: &str, delimiter: &str, quote: &str) -> Vec<Vec<String>> {
+    let dialect = Dialect::new(delimiter, quote);
+    let mut rows = Rows::new(text, &dialect);
+    let mut table = Vec::new();
+    while let Some(row) = rows.next() {
+        table.push(row.cells().map(str::to_owned).collect());
+    }
+    table
 }
 
 /// The names of the files in a folder, sorted.

@@ -2,21 +2,18 @@
 
 use std::collections::BTreeMap;
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use dusk_core::conforming::Judged;
 use dusk_core::evidence::{Row, Severity, SourceId};
 use dusk_core::files::unguarded;
 use dusk_core::{Error, mapping};
 
-use dusk_core::run::{Job, NewBatch, Summary, Wanted, explain, try_rows, write_batch};
-use dusk_core::sources::{Dialect, Rows, Source, Threads, encoding_named};
-use jiff::civil::date;
+use dusk_core::run::{MadeBatch, Summary, Wanted, explain, try_rows};
+use dusk_core::sources::encoding_named;
 use proptest::prelude::*;
-use tempfile::TempDir;
 
-/// Files in a folder of their own, and runs on them.
-struct Desk(TempDir);
+use crate::desk::{Desk, table};
 
 /// What a run made: its summary, and the upload file.
 struct Made {
@@ -25,58 +22,26 @@ struct Made {
     changes: String,
 }
 
-impl Desk {
-    fn new(target: &str, mapping: &str) -> Self {
-        let desk = Self(tempfile::tempdir().unwrap());
-        desk.write("target.toml", target.as_bytes());
-        desk.write("mapping.toml", mapping.as_bytes());
-        desk.write("codes.csv", b"code,label,also\nW,White,cream\nY,Yellow,\nB2,Blue,sky|azure\n");
-        desk
-    }
+fn desk_of(target: &str, mapping: &str) -> Desk {
+    let codes = "code,label,also\nW,White,cream\nY,Yellow,\nB2,Blue,sky|azure\n";
+    Desk::new().with("target.toml", target).with("mapping.toml", mapping).with("codes.csv", codes)
+}
 
-    fn path(&self, name: &str) -> PathBuf {
-        self.0.path().join(name)
+/// Conforms `export`, and gives what came of it.
+fn conform(desk: &Desk, export: &[u8]) -> Result<Made, Error> {
+    desk.write("export.csv", export);
+    let given = desk.read_export("export.csv")?;
+    let job = given.job();
+    let MadeBatch { summary, outputs, folder, .. } = desk.batch_of(&job)?;
+    // Every file that was made is as long as its print says.
+    for output in &outputs {
+        assert_eq!(fs::metadata(folder.join(&output.file)).unwrap().len(), output.bytes);
     }
-
-    fn write(&self, name: &str, bytes: &[u8]) {
-        fs::write(self.path(name), bytes).unwrap();
-    }
-
-    /// Conforms `export`, and gives what came of it.
-    fn conform(&self, export: &[u8]) -> Result<Made, Error> {
-        self.write("export.csv", export);
-        let (mapping, target) = mapping::read(&self.path("mapping.toml"))?;
-        let source = Source::open(&self.path("export.csv"), &mapping.source, &mapping.known(&target))?;
-        let sources = [source];
-        let job = Job {
-            target: &target,
-            mapping: &mapping,
-            sources: &sources,
-            asked: &[],
-            today: date(2026, 4, 30),
-            threads: Threads::default(),
-        };
-        let ready = job.prepare(&|_, _| {})?;
-        let folder = self.path("batch");
-        let _ = fs::remove_dir_all(&folder);
-        let dusk_core::run::MadeBatch { summary, outputs, .. } =
-            write_batch(&ready, &NewBatch::at(&folder), &|_, _| {})?;
-        // Every file that was made is as long as its print says.
-        for output in &outputs {
-            assert_eq!(fs::metadata(folder.join(&output.file)).unwrap().len(), output.bytes);
-        }
-        let checked = ready.check(&|_, _| {})?;
-        assert_eq!(
-            (checked.totals, &checked.causes),
-            (summary.totals, &summary.causes),
-            "check and conform agree"
-        );
-        Ok(Made {
-            summary,
-            upload: fs::read(folder.join("upload/up.csv")).unwrap(),
-            changes: fs::read_to_string(folder.join("changes.csv")).unwrap(),
-        })
-    }
+    let checked = job.prepare(&|_, _| {})?.check(&|_, _| {})?;
+    let both = ((checked.totals, &checked.causes), (summary.totals, &summary.causes));
+    assert_eq!(both.0, both.1, "check and conform agree");
+    let upload = fs::read(folder.join("upload/up.csv")).unwrap();
+    Ok(Made { summary, upload, changes: desk.read("batch/changes.csv") })
 }
 
 /// A table as comma-separated text, with every cell quoted.
@@ -89,17 +54,6 @@ fn export(header: &[&str], rows: &[Vec<String>]) -> String {
         text.push('\n');
     }
     text
-}
-
-/// Reads text back into a table of cells.
-fn table(text: &str, delimiter: &str, quote: &str) -> Vec<Vec<String>> {
-    let dialect = Dialect::new(delimiter, quote);
-    let mut rows = Rows::new(text, &dialect);
-    let mut table = Vec::new();
-    while let Some(row) = rows.next() {
-        table.push(row.cells().map(str::to_owned).collect());
-    }
-    table
 }
 
 /// Three text fields that keep their text as it is.
@@ -292,13 +246,13 @@ fn files_in_every_encoding_come_out_as_the_same_text() {
         let readable: Vec<&str> = samples.into_iter().filter(|text| write(text).is_some()).collect();
         let rows: Vec<Vec<String>> =
             readable.iter().map(|text| vec![(*text).to_owned(), "x".into(), String::new()]).collect();
-        let desk = Desk::new(&target, &format!("{mapping}[source]\nencoding = \"{label}\"\n"));
-        let made = desk.conform(&write(&export(&["a", "b", "c"], &rows)).unwrap()).unwrap();
+        let desk = desk_of(&target, &format!("{mapping}[source]\nencoding = \"{label}\"\n"));
+        let made = conform(&desk, &write(&export(&["a", "b", "c"], &rows)).unwrap()).unwrap();
         let uploaded = table(std::str::from_utf8(&made.upload).unwrap(), ",", "\"");
         assert_eq!(uploaded[1..], rows, "{label}");
         assert!(readable.len() > 1, "{label} has letters of its own");
         // Without its name the text is the same, or the run asks.
-        let unnamed = Desk::new(&target, &mapping).conform(&write(&export(&["a", "b", "c"], &rows)).unwrap());
+        let unnamed = conform(&desk_of(&target, &mapping), &write(&export(&["a", "b", "c"], &rows)).unwrap());
         match unnamed {
             Ok(unnamed) => assert!(unnamed.upload == made.upload, "{label} was taken for another encoding"),
             Err(error) => assert!(matches!(error, Error::Source { .. }), "{label}: {error}"),
@@ -317,9 +271,9 @@ proptest! {
     /// Law 1: every row is accounted for once, and every rejected one is listed with a reason.
     #[test]
     fn every_row_is_accounted_for(rows in prop::collection::vec(messy_row(), 0..30), torn in "[a-z,\"\n]{0,12}") {
-        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        let desk = desk_of(TYPED_TARGET, &messy_mapping());
         let text = format!("{}{torn}", export(&FIELDS, &rows));
-        let Ok(made) = desk.conform(text.as_bytes()) else {
+        let Ok(made) = conform(&desk, text.as_bytes()) else {
             // Only a torn quote may stop the run.
             prop_assert!(torn.contains('"'));
             return Ok(());
@@ -347,10 +301,10 @@ proptest! {
             [[field]]\nname = \"id\"\ntype = \"text\"\n[[field]]\nname = \"amount\"\ntype = \"integer\"\nmax = \"89\"\n[[field]]\nname = \"n\"\ntype = \"integer\"\n";
         let mapping = "target = \"target.toml\"\n[rows]\nkeep = '{Kind} = \"v\"'\n[repeat]\nnumbers = [\"1\", \"3\"]\nnumber = \"n\"\n\
             [[map]]\nfield = \"id\"\nfrom = \"Id\"\n[[map]]\nfield = \"amount\"\nfrom = \"A {n}\"\n";
-        let desk = Desk::new(target, mapping);
+        let desk = desk_of(target, mapping);
         let cells: Vec<Vec<String>> =
             rows.iter().map(|(kind, one, three, id)| vec![kind.clone(), one.clone(), three.clone(), id.clone()]).collect();
-        let made = desk.conform(export(&["Kind", "A 1", "A 3", "Id"], &cells).as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let made = conform(&desk, export(&["Kind", "A 1", "A 3", "Id"], &cells).as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
         let (mut accepted, mut rejected, mut left_out, mut upload) = (0, 0, 0, String::from("id,amount,n\n"));
         for (kind, one, three, id) in &rows {
             let amounts: Vec<(u64, &str)> = [("1", one), ("3", three)]
@@ -384,7 +338,7 @@ proptest! {
         let target = "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n[[field]]\nname = \"town\"\ntype = \"text\"\n[[field]]\nname = \"id\"\ntype = \"text\"\n";
         let mapping = "target = \"target.toml\"\n[source]\nblank = [\"N/A\"]\n[rows]\nkeep = '{Kind} = \"v\"'\n\
             [[map]]\nfield = \"town\"\nfrom = \"Town\"\nfill_down = true\n[[map]]\nfield = \"id\"\nfrom = \"Id\"\n";
-        let desk = Desk::new(target, mapping);
+        let desk = desk_of(target, mapping);
         let (mut text, mut upload, mut rejected) = (String::from("Town,Kind,Id\n"), String::from("town,id\n"), 0);
         let mut above: Option<String> = Some(String::new());
         for (number, (town, kind, what)) in rows.iter().enumerate() {
@@ -409,7 +363,7 @@ proptest! {
                 }
             }
         }
-        let made = desk.conform(text.as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let made = conform(&desk, text.as_bytes()).map_err(|error| TestCaseError::fail(error.to_string()))?;
         prop_assert_eq!(String::from_utf8(made.upload).unwrap(), upload, "{}", text);
         prop_assert_eq!(made.summary.totals.rejected, rejected);
     }
@@ -417,12 +371,10 @@ proptest! {
     /// The rows of a trial show what it says: every shape of value of the whole source, and every cause.
     #[test]
     fn the_telling_rows_show_everything(rows in prop::collection::vec(messy_row(), 1..30)) {
-        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
+        let desk = desk_of(TYPED_TARGET, &messy_mapping());
         desk.write("export.csv", export(&FIELDS, &rows).as_bytes());
-        let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
-        let source = Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-        let sources = [source];
-        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) , threads: Threads::default()};
+        let given = desk.given();
+        let job = given.job();
         let ready = job.prepare(&|_, _| {}).unwrap();
         let one = try_rows(&ready, &Wanted::Telling(1), &|_, _| {});
         let Ok(one) = one else { return Ok(()) };
@@ -455,13 +407,12 @@ proptest! {
     /// What is told of a row is what a batch made of it: its fate, every value, and every change with its steps.
     #[test]
     fn every_changed_cell_can_be_explained(rows in prop::collection::vec(messy_row(), 1..12)) {
-        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
-        let made = desk.conform(export(&FIELDS, &rows).as_bytes()).unwrap();
+        let desk = desk_of(TYPED_TARGET, &messy_mapping());
+        let made = conform(&desk, export(&FIELDS, &rows).as_bytes()).unwrap();
         let uploaded: Vec<Vec<String>> = table(&String::from_utf8(made.upload).unwrap(), ",", "\"");
         let mut uploaded = uploaded.into_iter().skip(1);
-        let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
-        let sources = [Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)).unwrap()];
-        let job = Job { target: &target, mapping: &mapping, sources: &sources, asked: &[], today: date(2026, 4, 30) , threads: Threads::default()};
+        let given = desk.given();
+        let job = given.job();
         let ready = job.prepare(&|_, _| {}).unwrap();
         let mut changes: BTreeMap<(String, String), u64> = BTreeMap::new();
         let mut rejected = 0;
@@ -495,10 +446,10 @@ proptest! {
 
     #[test]
     fn conforming_twice_changes_nothing(rows in prop::collection::vec(messy_row(), 0..20)) {
-        let desk = Desk::new(TYPED_TARGET, &messy_mapping());
-        let once = desk.conform(export(&FIELDS, &rows).as_bytes()).unwrap();
-        let again = Desk::new(TYPED_TARGET, &identity_mapping());
-        let twice = again.conform(&once.upload).unwrap();
+        let desk = desk_of(TYPED_TARGET, &messy_mapping());
+        let once = conform(&desk, export(&FIELDS, &rows).as_bytes()).unwrap();
+        let again = desk_of(TYPED_TARGET, &identity_mapping());
+        let twice = conform(&again, &once.upload).unwrap();
         prop_assert_eq!(twice.summary.totals.accepted, once.summary.totals.accepted, "{:?}", twice.summary.causes);
         prop_assert_eq!(String::from_utf8(twice.upload).unwrap(), String::from_utf8(once.upload).unwrap());
         prop_assert_eq!(twice.summary.changed_cells, 0, "{}", twice.changes);
@@ -526,9 +477,9 @@ proptest! {
         );
         // A heading that needs quotes where there are none, or a mark that the encoding does not
         // have, is refused before anything is written.
-        let desk = Desk::new(&target, &mapping);
+        let desk = desk_of(&target, &mapping);
         let text = export(&["a", "b", "c"], &rows);
-        let made = match desk.conform(text.as_bytes()) {
+        let made = match conform(&desk, text.as_bytes()) {
             Ok(made) => made,
             Err(error) => {
                 let refused = matches!(error, Error::Request(_) | Error::Problems(_));
@@ -562,9 +513,9 @@ proptest! {
     ) {
         let (fields, mapping) = plain_fields();
         let source = if encoding.is_empty() { String::new() } else { format!("[source]\nencoding = \"{encoding}\"\n") };
-        let desk = Desk::new(&format!("[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n{fields}"), &format!("{mapping}{source}"));
+        let desk = desk_of(&format!("[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n{fields}"), &format!("{mapping}{source}"));
         let export = if header { [b"a,b,c\n".to_vec(), bytes].concat() } else { bytes };
-        match desk.conform(&export) {
+        match conform(&desk, &export) {
             Ok(made) => prop_assert!(made.summary.totals.add_up()),
             Err(error) => prop_assert!(matches!(error, Error::Source { .. }), "{error}"),
         }

@@ -1,12 +1,9 @@
 //! Faults that one decision would settle are planted, and the causes that are found are held against them.
 
-use std::fs;
-
 use dusk_core::evidence::Cause;
-use dusk_core::mapping;
-use dusk_core::run::{Demands, Job, Settle};
-use dusk_core::sources::{Source, Threads};
-use jiff::civil::date;
+use dusk_core::run::{Demands, Settle};
+
+use crate::desk::Desk;
 
 const TARGET: &str = r#"
 [target]
@@ -197,8 +194,8 @@ fn decision(cause: &Cause, settle: &Settle) -> String {
 #[test]
 fn what_one_decision_planted_one_decision_settles() {
     for planted in PLANTED {
-        let folder = tempfile::tempdir().unwrap();
-        let write = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+        let desk = Desk::new();
+        let write = |name: &str, text: &str| desk.write(name, text);
         write("target.toml", TARGET);
         write("colour.csv", "code,label\nW,White\nY,Yellow\nB,Blue\nR,Red\n");
         write("region.csv", "code,label\nNF,North Fen\nSF,South Fen\n");
@@ -233,17 +230,8 @@ fn what_one_decision_planted_one_decision_settles() {
             export.push_str(&format!("{}\n", row.join(",")));
         }
         write("export.csv", &export);
-        let (mapping, target) = mapping::read(&folder.path().join("mapping.toml")).unwrap();
-        let known = mapping.known(&target);
-        let sources = [Source::open(&folder.path().join("export.csv"), &mapping.source, &known).unwrap()];
-        let job = Job {
-            target: &target,
-            mapping: &mapping,
-            sources: &sources,
-            asked: &[],
-            today: date(2026, 4, 30),
-            threads: Threads::default(),
-        };
+        let given = desk.given();
+        let job = given.job();
         let demands = Demands { leave_open: true, ..Demands::default() };
         let ready = job.prepare_as(&demands, &|_, _| {}).unwrap();
         let summary = ready.check(&|_, _| {}).unwrap();

@@ -4,16 +4,16 @@
 //! `cargo test -p dusk-core --test layers planted_damage -- --nocapture` prints the share restored.
 
 use std::collections::{BTreeMap, BTreeSet};
-use std::fs;
 use std::sync::Mutex;
 
-use dusk_core::run::{Job, NewBatch, write_batch};
-use dusk_core::sources::{Source, Threads};
-use dusk_core::{Error, mapping};
+use dusk_core::Error;
+use dusk_core::run::Job;
 use encoding_rs::WINDOWS_1252;
 use jiff::civil::date;
 use proptest::prelude::*;
 use rust_xlsxwriter::{ExcelDateTime, Format, Workbook};
+
+use crate::desk::Desk;
 
 const TARGET: &str = r#"
 [target]
@@ -397,28 +397,16 @@ enum Came {
 
 /// What came of each record.
 fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, String)> {
-    let folder = tempfile::tempdir().unwrap();
-    let path = |name: &str| folder.path().join(name);
     let codes: String = CODES.iter().map(|(code, label)| format!("{code},{label}\n")).collect();
     let name = if made.workbook { "export.xlsx" } else { "export.csv" };
-    fs::write(path("codes.csv"), format!("code,label\n{codes}")).unwrap();
-    fs::write(path("target.toml"), TARGET).unwrap();
-    fs::write(path("mapping.toml"), made.mapping()).unwrap();
-    fs::write(path(name), made.bytes()).unwrap();
-    let ran = (|| {
-        let (mapping, target) = mapping::read(&path("mapping.toml"))?;
-        let sources = [Source::open(&path(name), &mapping.source, &mapping.known(&target))?];
-        let job = Job {
-            target: &target,
-            mapping: &mapping,
-            sources: &sources,
-            asked: &[],
-            today: date(2026, 11, 1),
-            threads: Threads::default(),
-        };
-        let ready = job.prepare(&|_, _| {})?;
-        write_batch(&ready, &NewBatch::at(&path("batch")), &|_, _| {})
-    })();
+    let desk = Desk::new()
+        .with("codes.csv", format!("code,label\n{codes}"))
+        .with("target.toml", TARGET)
+        .with("mapping.toml", made.mapping())
+        .with(name, made.bytes());
+    let ran = desk
+        .read_export(name)
+        .and_then(|given| desk.batch_of(&Job { today: date(2026, 11, 1), ..given.job() }));
     match ran {
         Ok(_) => {}
         // A question asked before anything is written is a report of every row.
@@ -428,8 +416,7 @@ fn classify(truth: &[Truth], damage: Damage, made: &Damaged) -> Vec<(Came, Strin
         Err(error) => panic!("{damage:?}: {error}"),
     }
     let table = |name: &str| -> Vec<Vec<String>> {
-        let mut reader = csv::ReaderBuilder::new().from_path(path(name)).unwrap();
-        reader.records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect()
+        desk.records(name).iter().map(|row| row.iter().map(str::to_owned).collect()).collect()
     };
     let uploaded: BTreeMap<String, Vec<String>> =
         table("batch/upload/up.csv").into_iter().map(|row| (row[0].clone(), row)).collect();

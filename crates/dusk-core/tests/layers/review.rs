@@ -1,21 +1,16 @@
 //! What a review shows after any decisions is what a whole run with the same decisions comes to.
 
-use std::fs;
-use std::path::Path;
-
 use dusk_core::conforming::Judged;
 use dusk_core::decisions::{
     Correction, CorrectionFile, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, WHOLE_ROW, corrections_path,
     crosswalk_path,
 };
-use dusk_core::description::Target;
 use dusk_core::evidence::{ColumnId, Id as _, Problems};
-use dusk_core::mapping;
-use dusk_core::mapping::Mapping;
-use dusk_core::run::{Job, Review, apply_corrections};
-use dusk_core::sources::{Source, Threads};
-use jiff::civil::date;
+use dusk_core::run::{Review, apply_corrections};
+use dusk_core::sources::Threads;
 use proptest::prelude::*;
+
+use crate::desk::{Desk, Given};
 
 const TARGET: &str = r#"
 [target]
@@ -77,35 +72,8 @@ fn decisions() -> impl Strategy<Value = Vec<Decision>> {
     prop::collection::vec(prop_oneof![2 => settle, 2 => correct, 1 => keep_out], 1..6)
 }
 
-/// Everything that a run is given, as its files have it.
-struct Given {
-    mapping: Mapping,
-    target: Target,
-    sources: [Source; 1],
-}
-
-impl Given {
-    fn read(folder: &Path) -> Self {
-        let (mapping, target) = mapping::read(&folder.join("mapping.toml")).unwrap();
-        let source =
-            Source::open(&folder.join("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-        Self { mapping, target, sources: [source] }
-    }
-
-    fn job(&self) -> Job<'_> {
-        Job {
-            target: &self.target,
-            mapping: &self.mapping,
-            sources: &self.sources,
-            asked: &[],
-            today: date(2026, 4, 30),
-            threads: Threads::default(),
-        }
-    }
-
-    fn review(&self) -> Review {
-        Review::open(&self.job().prepare(&|_, _| {}).unwrap(), &|_, _| {}).unwrap().0
-    }
+fn review_of(given: &Given) -> Review {
+    Review::open(&given.job().prepare(&|_, _| {}).unwrap(), &|_, _| {}).unwrap().0
 }
 
 /// What is rejected, and why.
@@ -129,7 +97,7 @@ fn rejected(review: &Review) -> Vec<(u64, Vec<String>)> {
 }
 
 /// Settles a cause in the crosswalk of its field, as far as the field takes the answer.
-fn settle(folder: &Path, given: &mut Given, review: &mut Review, cause: usize, answer: usize) {
+fn settle(desk: &Desk, given: &mut Given, review: &mut Review, cause: usize, answer: usize) {
     let causes = review.causes().causes;
     let Some(cause) = causes.get(cause % causes.len().max(1)) else { return };
     let (Some(place), Some(value)) = (cause.field, cause.value.clone().filter(|value| !value.is_empty()))
@@ -143,7 +111,7 @@ fn settle(folder: &Path, given: &mut Given, review: &mut Review, cause: usize, a
         "7".into()
     };
     let code = [&means, &means, LEAVE_BLANK, KEEP_OUT][answer].to_owned();
-    let path = crosswalk_path(&folder.join("mapping.toml"), &field.name);
+    let path = crosswalk_path(&desk.path("mapping.toml"), &field.name);
     let mut problems = Problems::default();
     let mut crosswalk = match path.exists() {
         true => Crosswalk::read(&path, field, &mut problems).unwrap(),
@@ -161,10 +129,10 @@ fn settle(folder: &Path, given: &mut Given, review: &mut Review, cause: usize, a
 }
 
 /// Takes a cell of a rejected row for something else, or keeps the row out.
-fn correct(folder: &Path, given: &Given, review: &mut Review, row: usize, column: Option<usize>, now: &str) {
+fn correct(desk: &Desk, given: &Given, review: &mut Review, row: usize, column: Option<usize>, now: &str) {
     let Some(place) = row.checked_rem(review.rows.len()) else { return };
     let row = &review.rows[place];
-    let path = corrections_path(&folder.join("mapping.toml"), "export.csv");
+    let path = corrections_path(&desk.path("mapping.toml"), "export.csv");
     let mut file = CorrectionFile::read(&path, &mut Problems::default()).unwrap();
     file.set(Correction {
         row: row.row,
@@ -190,9 +158,8 @@ proptest! {
 
     #[test]
     fn a_review_shows_what_a_whole_run_comes_to(rows in rows(), decisions in decisions()) {
-        let folder = tempfile::tempdir().unwrap();
-        let folder = folder.path();
-        let write = |name: &str, text: &str| fs::write(folder.join(name), text).unwrap();
+        let desk = Desk::new();
+        let write = |name: &str, text: &str| desk.write(name, text);
         write("target.toml", TARGET);
         write("region.csv", "code,label\nNF,North\nSF,South\n");
         write("district.csv", "code,label,within\n1,Fen,NF\n2,Hill,NF\n3,Fen,SF\n");
@@ -205,20 +172,20 @@ proptest! {
         let lines: String = rows.iter().enumerate().map(line).collect();
         write("export.csv", &format!("{}\n{lines}", COLUMNS.join(",")));
 
-        let mut given = Given::read(folder);
-        let mut review = given.review();
+        let mut given = desk.given();
+        let mut review = review_of(&given);
         for decision in &decisions {
             match decision {
-                Decision::Settle(cause, answer) => settle(folder, &mut given, &mut review, *cause, *answer),
+                Decision::Settle(cause, answer) => settle(&desk, &mut given, &mut review, *cause, *answer),
                 Decision::Correct(row, column, cell) => {
                     let now = CELLS[*column][*cell % CELLS[*column].len()];
-                    correct(folder, &given, &mut review, *row, Some(column + 1), now);
+                    correct(&desk, &given, &mut review, *row, Some(column + 1), now);
                 }
-                Decision::KeepOut(row) => correct(folder, &given, &mut review, *row, None, KEEP_OUT),
+                Decision::KeepOut(row) => correct(&desk, &given, &mut review, *row, None, KEEP_OUT),
             }
-            let mut anew = Given::read(folder);
+            let mut anew = desk.given();
             apply_corrections(&anew.mapping, &anew.target, &mut anew.sources, Threads::default(), &|_, _| {}).unwrap();
-            prop_assert_eq!(rejected(&review), rejected(&anew.review()), "after {:?}", decision);
+            prop_assert_eq!(rejected(&review), rejected(&review_of(&anew)), "after {:?}", decision);
         }
     }
 }

@@ -1,59 +1,34 @@
 //! Whatever the shape of the upload, it holds the same table.
 
 use std::fs;
-use std::path::Path;
 
 use calamine::Reader as _;
-use dusk_core::mapping;
-use dusk_core::run::{Job, MadeBatch, NewBatch, write_batch};
-use dusk_core::sources::{Dialect, Rows, Source, Threads};
-use jiff::civil::date;
+use dusk_core::run::MadeBatch;
 use proptest::prelude::*;
+
+use crate::desk::{Desk, table};
 
 const FIELDS: [&str; 3] = ["a", "b", "c"];
 
 /// Conforms rows of text into an upload of this layout; gives the names of the upload files.
-fn conform(folder: &Path, upload: &str, rows: &[Vec<String>]) -> Vec<std::path::PathBuf> {
+fn conform(desk: &Desk, upload: &str, rows: &[Vec<String>]) -> Vec<std::path::PathBuf> {
     let described: String =
         FIELDS.iter().map(|name| format!("[[field]]\nname = \"{name}\"\ntype = \"text\"\n")).collect();
-    fs::write(folder.join("target.toml"), format!("[target]\nname = \"T\"\n[upload]\n{upload}\n{described}"))
-        .unwrap();
+    desk.write("target.toml", format!("[target]\nname = \"T\"\n[upload]\n{upload}\n{described}"));
     let maps: String = FIELDS.iter().map(|name| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\nhidden = \"keep\"\nletters = \"keep\"\nspaces = \"keep\"\n")).collect();
-    fs::write(folder.join("mapping.toml"), format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\nheader_row = 1\n{maps}")).unwrap();
-    let mut writer = csv::Writer::from_path(folder.join("export.csv")).unwrap();
+    desk.write("mapping.toml", format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\nheader_row = 1\n{maps}"));
+    let mut writer = csv::Writer::from_path(desk.path("export.csv")).unwrap();
     writer.write_record(FIELDS).unwrap();
     for row in rows {
         writer.write_record(row).unwrap();
     }
     writer.flush().unwrap();
-    let (mapping, target) = mapping::read(&folder.join("mapping.toml")).unwrap();
-    let source = Source::open(&folder.join("export.csv"), &mapping.source, &mapping.known(&target)).unwrap();
-    let job = Job {
-        target: &target,
-        mapping: &mapping,
-        sources: &[source],
-        asked: &[],
-        today: date(2026, 4, 30),
-        threads: Threads::default(),
-    };
-    let ready = job.prepare(&|_, _| {}).unwrap();
-    let MadeBatch { summary, folder: batch, .. } =
-        write_batch(&ready, &NewBatch::at(&folder.join("batch")), &|_, _| {}).unwrap();
+    let MadeBatch { summary, folder: batch, .. } = desk.conform();
     assert_eq!(summary.totals.accepted, rows.len() as u64, "{:?}", summary.causes);
     let mut files: Vec<_> =
         fs::read_dir(batch.join("upload")).unwrap().map(|entry| entry.unwrap().path()).collect();
     files.sort();
     files
-}
-
-fn delimited(text: &str, delimiter: &str, quote: &str) -> Vec<Vec<String>> {
-    let dialect = Dialect::new(delimiter, quote);
-    let mut rows = Rows::new(text, &dialect);
-    let mut table = Vec::new();
-    while let Some(row) = rows.next() {
-        table.push(row.cells().map(str::to_owned).collect());
-    }
-    table
 }
 
 /// Cells that a step of cleaning would not change, with all that has to be quoted or escaped. The first
@@ -69,20 +44,16 @@ proptest! {
 
     #[test]
     fn every_shape_holds_the_same_table(rows in any_rows()) {
-        let folder = tempfile::tempdir().unwrap();
-        let at = |name: &str| {
-            let path = folder.path().join(name);
-            fs::create_dir_all(&path).unwrap();
-            path
-        };
         // Delimited, with marks outside ASCII and every value quoted.
         let upload = "delimiter = \"¦\"\nquote = \"„\"\nquoting = \"always\"\nencoding = \"utf-16be\"\nbom = true\nfile_name = \"up.csv\"";
-        let files = conform(&at("delimited"), upload, &rows);
+        let delimited = Desk::new();
+        let files = conform(&delimited, upload, &rows);
         let bytes = fs::read(&files[0]).unwrap();
         let (text, ..) = encoding_rs::UTF_16BE.decode(&bytes);
-        prop_assert_eq!(&delimited(&text, "¦", "„")[1..], &rows[..]);
+        prop_assert_eq!(&table(&text, "¦", "„")[1..], &rows[..]);
         // JSON Lines.
-        let files = conform(&at("json"), "format = \"json-lines\"\nfile_name = \"up.jsonl\"", &rows);
+        let json = Desk::new();
+        let files = conform(&json, "format = \"json-lines\"\nfile_name = \"up.jsonl\"", &rows);
         let read: Vec<Vec<String>> = fs::read_to_string(&files[0])
             .unwrap()
             .lines()
@@ -93,7 +64,8 @@ proptest! {
             .collect();
         prop_assert_eq!(&read, &rows);
         // A workbook, and one in parts of two rows.
-        let files = conform(&at("book"), "format = \"workbook\"\nsheet = \"S\"\nmax_rows = 2\nfile_name = \"{part}.xlsx\"", &rows);
+        let book = Desk::new();
+        let files = conform(&book, "format = \"workbook\"\nsheet = \"S\"\nmax_rows = 2\nfile_name = \"{part}.xlsx\"", &rows);
         prop_assert_eq!(files.len(), rows.len().div_ceil(2));
         let mut read = Vec::new();
         let mut numbers: Vec<usize> = files.iter().map(|file| file.file_stem().unwrap().to_str().unwrap().parse().unwrap()).collect();
@@ -107,8 +79,8 @@ proptest! {
         }
         prop_assert_eq!(&read, &rows);
         // A table.
-        let place = at("table");
-        let connection = rusqlite::Connection::open(place.join("t.db")).unwrap();
+        let place = Desk::new();
+        let connection = rusqlite::Connection::open(place.path("t.db")).unwrap();
         connection.execute_batch("CREATE TABLE t (a TEXT, b TEXT, c TEXT)").unwrap();
         conform(&place, "format = \"database\"\ndatabase = \"t.db\"\ntable = \"t\"", &rows);
         let read: Vec<Vec<String>> = connection
@@ -120,8 +92,9 @@ proptest! {
             .collect();
         prop_assert_eq!(&read, &rows);
         // Split by the first field: every row is in the file of its value, in order.
-        let files = conform(&at("split"), "split_by = \"b\"\nmax_bytes = 40\nheader = false\nfile_name = \"x{b}-{part}.csv\"", &only_plain(&rows));
-        let read: Vec<Vec<String>> = files.iter().flat_map(|file| delimited(&fs::read_to_string(file).unwrap(), ",", "\"")).collect();
+        let split = Desk::new();
+        let files = conform(&split, "split_by = \"b\"\nmax_bytes = 40\nheader = false\nfile_name = \"x{b}-{part}.csv\"", &only_plain(&rows));
+        let read: Vec<Vec<String>> = files.iter().flat_map(|file| table(&fs::read_to_string(file).unwrap(), ",", "\"")).collect();
         let (mut read, mut wanted) = (read, only_plain(&rows));
         read.sort();
         wanted.sort();
