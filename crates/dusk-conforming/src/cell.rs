@@ -86,22 +86,13 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) {
         let mut cell = Cell { kind, group };
-        let mut text = text;
-        if !self.blank.is_empty() && !text.trim().is_empty() && is_blank(&text, self.blank) {
-            out.trail.took("", || Basis::BlankWord { word: text.trim().to_owned() });
-            text = Cow::Borrowed("");
-            cell.kind = CellKind::Text;
-        }
-        if let Some(part) = self.part.filter(|_| cell.kind != CellKind::Error && !text.trim().is_empty()) {
-            match take_part(part, &text, &mut out.trail) {
-                Ok(taken) => text = Cow::Owned(taken),
-                Err(fault) => {
-                    out.faults.push(fault);
-                    return;
-                }
+        let cleaned = match self.readable(&mut cell.kind, text, &mut out.trail) {
+            Ok(cleaned) => cleaned,
+            Err(fault) => {
+                out.faults.push(fault);
+                return;
             }
-        }
-        let cleaned = self.cleaned(text, &mut out.trail);
+        };
         let made_of_dates = matches!(self.input, Input::Several(..))
             && cell.kind == CellKind::Text
             && raw.contains(CellKind::Date.mark());
@@ -115,6 +106,44 @@ impl FieldPlan<'_> {
             }
             self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
         }
+    }
+
+    /// What is to be read of a text: without words for a blank, the part that is wanted, cleaned.
+    fn readable<'t>(
+        &self,
+        kind: &mut CellKind,
+        mut text: Cow<'t, str>,
+        trail: &mut Trail,
+    ) -> Result<Cow<'t, str>, Fault> {
+        if !self.blank.is_empty() && !text.trim().is_empty() && is_blank(&text, self.blank) {
+            trail.took("", || Basis::BlankWord { word: text.trim().to_owned() });
+            (text, *kind) = (Cow::Borrowed(""), CellKind::Text);
+        }
+        if let Some(part) = self.part.filter(|_| *kind != CellKind::Error && !text.trim().is_empty()) {
+            text = Cow::Owned(take_part(part, &text, trail)?);
+        }
+        Ok(self.cleaned(text, trail))
+    }
+
+    /// What a raw value is before it is converted: what a workbook says that it is, and its text. Nothing
+    /// where it cannot be put together or taken apart.
+    pub fn before_conversion(&self, raw: &str) -> Option<(CellKind, String)> {
+        let raw = group_of(raw).1;
+        let raw = raw.strip_prefix(FROM_ABOVE).unwrap_or(raw);
+        if raw.starts_with(ABOVE_UNKNOWN) {
+            return None;
+        }
+        let trail = &mut Trail::default();
+        let Ok(Put::Value(mut kind, text)) = self.put_together(raw, trail) else { return None };
+        let text = self.readable(&mut kind, text, trail).ok()?.into_owned();
+        Some((kind, text))
+    }
+
+    /// A cell of a column as it is before it is converted.
+    pub fn cleaned_cell(&self, cell: &str) -> Option<(CellKind, String)> {
+        let (mut kind, text) = CellKind::of(cell);
+        let text = self.readable(&mut kind, Cow::Borrowed(text), &mut Trail::default()).ok()?.into_owned();
+        Some((kind, text))
     }
 
     fn cleaned<'t>(&self, text: Cow<'t, str>, trail: &mut Trail) -> Cow<'t, str> {

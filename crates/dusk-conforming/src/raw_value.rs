@@ -6,10 +6,10 @@ use super::Conformer;
 use super::above::Above;
 use super::clean::is_blank;
 use super::plan::{FieldPlan, Input};
-use super::several::JOINT;
+use super::several::{JOINT, Several};
 use super::shape::Shape;
 use dusk_evidence::{FieldId, Slot};
-use dusk_sources::{ABOVE_UNKNOWN, FROM_ABOVE, RowCells, group_mark};
+use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, RowCells, group_mark};
 
 impl Conformer<'_> {
     /// Puts the raw value of a field together in `raw`; false where a field that it is made of is
@@ -73,6 +73,28 @@ impl Conformer<'_> {
             }
             _ => raw.push_str(cell),
         }
+    }
+
+    /// What the value of a field is read from in a record that was not conformed: what a workbook says that
+    /// it is, its text, and which of its columns speaks first. Nothing where nothing can be read.
+    pub fn before_conversion(
+        &self,
+        place: FieldId,
+        row: &RowCells<'_>,
+        shape: &Shape<'_>,
+    ) -> Option<(CellKind, String, usize)> {
+        let field = self.plan.fields.get(place)?;
+        let mut raw = String::new();
+        self.put_raw(field, row, shape, &mut raw);
+        let (kind, text) = field.before_conversion(&raw)?;
+        let speaks = |slot: &Slot| !is_blank(shape.cell(row, *slot), field.blank);
+        let speaker = match &field.input {
+            Input::Several(slots, Several::FirstOf(_) | Several::Together(_)) => {
+                slots.iter().position(speaks)
+            }
+            _ => None,
+        };
+        Some((kind, text, speaker.unwrap_or(0)))
     }
 
     /// A cell's raw value and its parent's code, again.

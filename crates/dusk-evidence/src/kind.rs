@@ -187,6 +187,9 @@ kinds! {
     /// The value could be two different days, and nothing says which: neither the mapping nor a
     /// proof speaks of values written like this. Write `order` or `order_where` in the mapping.
     DateUndecided = "date-undecided", Reject, by Field, settled by MappingKey, "dates that can be read in two ways";
+    /// The mapping names the order of these dates, and no value of these files proves it: each could be
+    /// another day. Compare the days that are shown with what whoever made the export means.
+    OrderNotProven = "order-not-proven", Warn, by Field, settled by MappingKey, "dates whose order nothing in the file proves";
     /// The value is a whole number that may count days, as spreadsheet programs keep dates. Write
     /// `day_count` in the mapping.
     DayCount = "day-count", Reject, by Field, settled by MappingKey, "dates written as counts of days";

@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::NumberEvidence;
 use super::damage_seen::DamageSeen;
-use super::date_evidence::DateEvidence;
+use super::date_evidence::{DateEvidence, DatesOf};
 use super::profile::{Counted, Profile};
 use dusk_description::{DateType, Field, FieldType, Target};
 use dusk_evidence::{Claim, ColumnClaim, Evidence, Verdict};
@@ -142,7 +142,8 @@ impl Open<'_> {
             ["19…", "20…"],
             "years_from = …   # the first of the hundred years that they mean",
         );
-        let order = dates.evidence(self.column, self.field, &[]);
+        let of = DatesOf { column: self.column, field: self.field, by_itself: true };
+        let order = dates.evidence(of, &[]);
         [Some(order), day_counts, short_years].into_iter().flatten().collect()
     }
 

@@ -63,7 +63,7 @@ impl DateShape {
 
     /// The words by which the mapping names the shape: `typed`, or a date of nines with zeros
     /// where there are any (`09/09/9999`), or of twelves where every part has two digits.
-    pub(crate) fn word(self) -> String {
+    pub fn word(self) -> String {
         if self.typed {
             return "typed".into();
         }

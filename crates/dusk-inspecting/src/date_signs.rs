@@ -72,6 +72,18 @@ impl DateSigns {
         self.0 & Self::DENIES != 0 && self.0 & Self::FITS == 0
     }
 
+    /// True when some dates deny the order that the mapping names.
+    pub fn some_deny(self) -> bool {
+        self.0 & Self::DENIES != 0
+    }
+
+    /// True when dates would be other days under another order, and none proves the one that the mapping
+    /// names.
+    pub fn nothing_proves(self) -> bool {
+        let could_be_others = (0..KINDS).any(|kind| self.0 & Self::small(kind) != 0);
+        could_be_others && self.0 & (Self::FITS | Self::DENIES) == 0
+    }
+
     /// Takes in what another value signals.
     pub fn add(&mut self, other: Self) {
         self.0 |= other.0;

@@ -17,7 +17,7 @@ mod value_shape;
 
 pub use column_report::ColumnReport;
 pub use damage_seen::{Damage, DamageSeen};
-pub use date_evidence::{At, DateEvidence};
+pub use date_evidence::{At, DateEvidence, DatesOf, Standing};
 
 pub use date_shape::DateShape;
 pub use date_signs::DateSigns;

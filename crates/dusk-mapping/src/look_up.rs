@@ -78,6 +78,17 @@ impl LookUp {
         self.exact.get(&exact).or_else(|| self.folded.get(&folded(&exact)))
     }
 
+    /// Every value that it can give, with the row that holds it, in the order of the rows.
+    pub fn values(&self) -> Vec<(Row, &str)> {
+        let one = |answer| match answer {
+            &Answer::One(ref value, row) => Some((row, value.as_str())),
+            Answer::Two(..) => None,
+        };
+        let mut values: Vec<(Row, &str)> = self.exact.values().filter_map(one).collect();
+        values.sort_unstable();
+        values
+    }
+
     /// How many different keys there are.
     pub fn len(&self) -> usize {
         self.exact.len()

@@ -16,6 +16,7 @@
 mod answers;
 mod conforming;
 mod corrections;
+mod dates_everywhere;
 mod descriptions;
 mod desk;
 mod drafting;

@@ -60,6 +60,13 @@ pub enum DateFact {
     NotADate(DateWanted),
     /// It could be two different days.
     Undecided(WhyOpen),
+    /// Nothing in the files proves the order that the mapping names.
+    OrderNotProven {
+        /// The order.
+        order: DateOrder,
+        /// The first values, and the days that they are read as.
+        read_as: Vec<(String, Date)>,
+    },
     /// It may be a count of days.
     DayCount,
     /// There is no such day or time.
@@ -101,6 +108,7 @@ impl DateFact {
         match self {
             Self::NotADate(_) => Kind::NotADate,
             Self::Undecided(_) => Kind::DateUndecided,
+            Self::OrderNotProven { .. } => Kind::OrderNotProven,
             Self::DayCount => Kind::DayCount,
             Self::Impossible(_) => Kind::ImpossibleDate,
             Self::CenturyUndecided => Kind::CenturyUndecided,

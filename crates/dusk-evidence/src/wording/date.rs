@@ -1,6 +1,7 @@
 //! Words about days and times.
 
-use dusk_values::{ValueType, shown};
+use dusk_values::{DateOrder, ValueType, shown};
+use jiff::civil::Date;
 
 use crate::{DateFact, DateWanted, Missing, NotThere, WhyOpen};
 
@@ -8,6 +9,7 @@ pub(super) fn wrong(fact: &DateFact) -> String {
     match fact {
         DateFact::NotADate(wanted) => not_wanted(wanted),
         DateFact::Undecided(why) => format!("could be two different days; {}", why_open(*why)),
+        DateFact::OrderNotProven { order, read_as } => not_proven(*order, read_as),
         DateFact::DayCount => "may be a count of days, as spreadsheet programs keep dates".into(),
         DateFact::Impossible(what) => not_there(*what),
         DateFact::CenturyUndecided => {
@@ -30,6 +32,16 @@ pub(super) fn wrong(fact: &DateFact) -> String {
         }
         DateFact::TooLate { day: None, .. } => "begins after the last day allowed".into(),
     }
+}
+
+fn not_proven(order: DateOrder, read_as: &[(String, Date)]) -> String {
+    let shown: Vec<String> =
+        read_as.iter().map(|(value, day)| format!("\"{value}\" is {}", shown(*day))).collect();
+    let order = order.word();
+    format!(
+        "is read as {order}, as the mapping says, and nothing in this file proves it: {}",
+        shown.join(", ")
+    )
 }
 
 fn not_wanted(wanted: &DateWanted) -> String {
@@ -78,6 +90,7 @@ fn not_there(what: NotThere) -> String {
 pub(super) fn right(fact: &DateFact) -> String {
     let right = match fact {
         DateFact::NotADate(wanted) => return example(wanted),
+        DateFact::OrderNotProven { .. } => "if these are other days, write the other order in the mapping",
         DateFact::Undecided(_) => {
             "say which order it is in: write order, or order_where for its shape or rows, for this field in the mapping"
         }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use dusk_values::{Decimal, Unit, ValueType};
+use dusk_values::{DateOrder, Decimal, Unit, ValueType};
 use jiff::civil::date;
 
 use crate::{
@@ -104,6 +104,10 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             DateFact::NotADate(DateWanted::Certain(ValueType::Date)),
             DateFact::NotADate(DateWanted::Whole(Missing::Day)),
             DateFact::Undecided(WhyOpen::NoOrder),
+            DateFact::OrderNotProven {
+                order: DateOrder::DayMonthYear,
+                read_as: vec![("3/4/2026".into(), day)],
+            },
             DateFact::DayCount,
             DateFact::Impossible(NotThere::Time),
             DateFact::CenturyUndecided,

@@ -8,6 +8,10 @@
 
 mod judge;
 mod said;
+mod standing;
+
+pub use said::DatesOf;
+pub use standing::Standing;
 
 use jiff::civil::Date;
 
@@ -72,11 +76,20 @@ struct Group {
     small: u64,
     big: u64,
     first_small: Option<Spoken>,
+    first_big: Option<Spoken>,
 }
 
 impl Group {
     fn new(shape: DateShape) -> Self {
-        Self { shape, orders: Default::default(), undecided: 0, small: 0, big: 0, first_small: None }
+        Self {
+            shape,
+            orders: Default::default(),
+            undecided: 0,
+            small: 0,
+            big: 0,
+            first_small: None,
+            first_big: None,
+        }
     }
 
     /// The orders that some of its values alone allow.
@@ -94,6 +107,7 @@ impl Group {
         self.small += later.small;
         self.big += later.big;
         self.first_small = self.first_small.take().or(later.first_small);
+        self.first_big = self.first_big.take().or(later.first_big);
         for (count, later) in self.orders.iter_mut().zip(later.orders) {
             count.only += later.only;
             count.proof = count.proof.take().or(later.proof);
@@ -107,6 +121,12 @@ impl Group {
         let swappable = day <= 12 && day != month;
         self.small += u64::from(swappable);
         self.big += u64::from(day > 12);
+        if day > 12
+            && self.first_big.is_none()
+            && let Some(as_is) = written.day(DateOrder::YearMonthDay, None)
+        {
+            self.first_big = Some(Spoken::new(at, value, shown(as_is)));
+        }
         if swappable
             && self.first_small.is_none()
             && let (Some(as_is), Some(swapped)) =
@@ -385,6 +405,8 @@ fn is_year_and_month(value: &str) -> bool {
 mod tests {
     use super::*;
 
+    const DATES: DatesOf<'_> = DatesOf { column: "Date", field: "day", by_itself: true };
+
     fn evidence_of(values: &[(CellKind, &str)]) -> DateEvidence {
         let mut evidence = DateEvidence::default();
         for ((kind, value), row) in values.iter().zip(2..) {
@@ -413,7 +435,7 @@ mod tests {
         let iso = texts(&["2026-03-04", "25/03/2026"]);
         assert!(matches!(iso.judge(), Judgement::Half(DateOrder::DayMonthYear, _)), "{:?}", iso.judge());
         let typed = evidence_of(&[(CellKind::Date, "2026-03-04"), (CellKind::Text, "25/03/2026")]);
-        let settle = typed.evidence("Date", "day", &[]).settle.join("\n");
+        let settle = typed.evidence(DATES, &[]).settle.join("\n");
         assert!(settle.contains("order = \"day-month-year\"\norder_where = [{ shape = \"typed\", order = \"year-day-month\" }]"), "{settle}");
         for bare in [
             &["4/3/2026", "25/03/2026"],
@@ -436,7 +458,7 @@ mod tests {
     fn blocks_that_disagree_are_named() {
         let mut values = vec!["25/03/2026"; 4];
         values.extend(["03/25/2026"; 5]);
-        let verdict = texts(&values).evidence("Date", "day", &[]).verdict_shown();
+        let verdict = texts(&values).evidence(DATES, &[]).verdict_shown();
         assert_eq!(verdict, "contradicted: rows 2-5 day-month-year; rows 6-10 month-day-year");
     }
 

@@ -6,16 +6,34 @@ use crate::DateShape;
 use dusk_evidence::{Claim, ColumnClaim, Evidence, Example, Id as _, Reading, Verdict};
 use dusk_values::DateOrder;
 
+/// Which dates evidence is about.
+#[derive(Debug, Clone, Copy)]
+pub struct DatesOf<'o> {
+    /// Their column, or what they are made of.
+    pub column: &'o str,
+    /// The field that they feed.
+    pub field: &'o str,
+    /// The column feeds the field by itself.
+    pub by_itself: bool,
+}
+
+impl DatesOf<'_> {
+    /// The first lines of the `[[map]]`.
+    fn head(&self) -> Vec<String> {
+        let from = self.by_itself.then(|| format!("from  = \"{}\"", self.column));
+        ["[[map]]".to_owned(), format!("field = \"{}\"", self.field)].into_iter().chain(from).collect()
+    }
+}
+
 impl DateEvidence {
-    /// The evidence for the order of the dates of `column`, which feeds `field`. `sources` are the
-    /// sources' names, used where there are several.
-    pub fn evidence(&self, column: &str, field: &str, sources: &[String]) -> Evidence {
+    /// The evidence for the order of these dates. `sources` are the sources' names, used where there
+    /// are several.
+    pub fn evidence(&self, of: DatesOf<'_>, sources: &[String]) -> Evidence {
         let judgement = self.judge();
         let possible = self.possible_orders();
         let words = possible.iter().map(|word| format!("\"{word}\"")).collect::<Vec<_>>().join(" or ");
         let ask = format!("order = …   # {words}");
-        let head =
-            vec!["[[map]]".to_owned(), format!("field = \"{field}\""), format!("from  = \"{column}\"")];
+        let head = of.head();
         let (verdict, settle) = match &judgement {
             Judgement::NotNeeded => (Verdict::NotNeeded, Vec::new()),
             Judgement::Proven(order) => {
@@ -26,7 +44,7 @@ impl DateEvidence {
             Judgement::Half(order, shapes) => half_converted(*order, shapes, head),
             Judgement::Contradicted => self.contradiction(head, ask),
         };
-        let claim = Claim::Column(ColumnClaim::DateOrder, column.to_owned());
+        let claim = Claim::Column(ColumnClaim::DateOrder, of.column.to_owned());
         let mut evidence = Evidence::new(claim, verdict);
         evidence.settle = settle;
         evidence.readings = self.readings(sources, &judgement);
@@ -87,7 +105,8 @@ impl DateEvidence {
             (*order, blocks.map(|block| block.count).sum::<u64>())
         };
         let counts = DateOrder::ALL.iter().map(count).filter(|(_, count)| *count > 0);
-        counts.map(|(order, count)| format!("{count} values prove {}", order.word())).collect()
+        let values = |count: u64| if count == 1 { "value proves" } else { "values prove" };
+        counts.map(|(order, count)| format!("{count} {} {}", values(count), order.word())).collect()
     }
 
     fn readings(&self, sources: &[String], judgement: &Judgement) -> Vec<Reading> {
@@ -229,7 +248,7 @@ fn half_converted(order: DateOrder, shapes: &[DateShape], head: Vec<String>) -> 
 
 impl Spoken {
     /// The value with its place; the source is named where there are several.
-    fn example(&self, sources: &[String]) -> Example {
+    pub(super) fn example(&self, sources: &[String]) -> Example {
         let source = match sources {
             [_, _, ..] => format!("{}, ", sources.get(self.source.index()).map_or("", String::as_str)),
             _ => String::new(),

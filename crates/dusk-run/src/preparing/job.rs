@@ -79,7 +79,9 @@ impl<'j> Job<'j> {
     /// As [`Job::prepare`].
     pub fn prepare_as(&'j self, demands: &Demands, progress: &Progress<'_>) -> Result<Ready<'j>> {
         self.check_asked()?;
-        let settled = self.settle(demands, progress)?;
+        // What values are made of is known before it is known how they are read.
+        let unproven = Plan::compile(self.target, self.mapping, self.asked, self.today, &Proven::default())?;
+        let settled = self.settle(&unproven, demands, progress)?;
         if !settled.open.is_empty() && !demands.leave_open {
             return Err(Error::Undecided(settled.open));
         }

@@ -3,6 +3,7 @@
 //! ```text
 //! job       what a run is given; the plan is compiled
 //! readings  how columns are to be read where the mapping does not say: what their values prove
+//! gathering what the rows say about how fields are to be read
 //! units     which unit numbers are in: what speaks of it, and what is open
 //! attempts  work begun anew where later rows ask for more evidence
 //! corrected corrections found again in the sources and put into their rows
@@ -13,6 +14,7 @@
 mod attempts;
 pub(crate) mod corrected;
 pub(crate) mod earlier;
+mod gathering;
 pub(crate) mod job;
 pub(crate) mod notice;
 pub(crate) mod readings;

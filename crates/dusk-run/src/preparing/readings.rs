@@ -1,18 +1,21 @@
 //! How columns are to be read, where the mapping does not say: their values are weighed before the first row.
 
 use hashbrown::HashMap;
+use jiff::civil::Date;
 
 use crate::{Demands, Job, Ready};
-use dusk_conforming::{Proven, taken_part};
+use dusk_conforming::{Conformer, Plan, Proven, Shape};
 use dusk_description::{DateType, FieldType};
 use dusk_evidence::{
-    ById, Claim, ColumnClaim, ColumnId, Error, Evidence, FieldEvidence, FieldId, Finding, Id as _, Kind,
-    Result, Undecided, Unproven, Verdict,
+    ById, Claim, ColumnClaim, ColumnId, DateFact, Error, Evidence, Fault, FieldEvidence, FieldId, Finding,
+    Kind, Reading, Result, Undecided, Unproven, Verdict,
 };
-use dusk_inspecting::{At, DateEvidence, DateSigns, Marks, NumberEvidence, bare_figures};
-use dusk_mapping::{Feed, Map, NUMBER_MARK, Part, Repeat, Which};
-use dusk_sources::{CellKind, Progress, RowCells, Tray, in_order};
-use dusk_values::{DateOrder, ValueType};
+use dusk_inspecting::{DateEvidence, DateSigns, DatesOf, Marks, bare_figures};
+use dusk_mapping::{Feed, Map, NUMBER_MARK, OrderWhere, Repeat, Which};
+use dusk_sources::{CellKind, Progress};
+use dusk_values::{DateOrder, ValueType, WrittenDate};
+
+use super::gathering::{Cells, Dates, Gathered, Weighed};
 
 /// What the columns say about how they are read.
 pub(crate) struct Settled {
@@ -20,51 +23,6 @@ pub(crate) struct Settled {
     pub(crate) evidence: Vec<FieldEvidence>,
     pub(crate) open: Vec<Undecided>,
     pub(crate) not_weighed: Vec<FieldId>,
-}
-
-/// A column that has to prove how it is read.
-struct Unnamed<'j> {
-    field: FieldId,
-    column: String,
-    part: Option<&'j Part>,
-    kind: Gathered,
-}
-
-/// What is gathered about a column.
-#[derive(Debug, Clone, Default)]
-enum Gathered {
-    #[default]
-    Nothing,
-    Dates(Box<DateEvidence>),
-    Numbers(Box<NumberEvidence>),
-}
-
-impl Gathered {
-    /// Takes in a cell, or the part of it that is wanted. What cannot be taken apart is rejected, and
-    /// proves nothing.
-    fn take(&mut self, part: Option<&Part>, row: &RowCells<'_>, column: ColumnId, at: At) {
-        let (kind, cell) = CellKind::of(row.cell(column));
-        let cell = cell.trim();
-        let taken = part.and_then(|part| taken_part(part, cell));
-        let value = match (&taken, part) {
-            (Some(taken), _) => taken.as_str(),
-            (None, Some(_)) => return,
-            (None, None) => cell,
-        };
-        match self {
-            Self::Dates(dates) => dates.add(at, kind, row.is_quoted(column), value),
-            Self::Numbers(numbers) => numbers.add(at, kind, value),
-            Self::Nothing => {}
-        }
-    }
-
-    fn append(&mut self, later: Self) {
-        match (&mut *self, later) {
-            (Self::Dates(mine), Self::Dates(theirs)) => mine.append(*theirs),
-            (Self::Numbers(mine), Self::Numbers(theirs)) => mine.append(*theirs),
-            (_, later) => *self = later,
-        }
-    }
 }
 
 /// For each field of numbers, the one mark that its columns prove; nothing where one column of several
@@ -91,37 +49,49 @@ impl ProvenMarks {
 }
 
 impl<'j> Job<'j> {
-    /// Weighs the columns whose reading the mapping does not name, and tells what is left open.
-    pub(crate) fn settle(&'j self, demands: &Demands, progress: &Progress<'_>) -> Result<Settled> {
-        let (unnamed, not_weighed) = self.to_weigh(demands)?;
-        let gathered = if unnamed.is_empty() { Vec::new() } else { self.gather(&unnamed, progress)? };
+    /// Weighs what feeds fields whose reading the mapping does not name, and tells what is left open.
+    pub(crate) fn settle(
+        &'j self,
+        plan: &Plan<'_>,
+        demands: &Demands,
+        progress: &Progress<'_>,
+    ) -> Result<Settled> {
+        let (weighed, not_weighed) = self.to_weigh(demands)?;
+        let gathered = if weighed.is_empty() { Vec::new() } else { self.gather(plan, &weighed, progress)? };
         let mut proven = Proven::default();
+        let mut proofs = Vec::new();
         let mut marks = ProvenMarks::default();
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
-        for (unnamed, gathered) in unnamed.iter().zip(gathered) {
-            let mut found = self.field_evidence(unnamed, &gathered);
-            if let Some(named) = self.named_orders(unnamed.field) {
-                found.evidence.verdict = Verdict::Named(named);
-                found.date_order = None;
+        for (one, gathered) in weighed.iter().zip(gathered) {
+            let mut found = self.field_evidence(one, &gathered);
+            if let Gathered::Dates(dates) = &gathered
+                && let Some(map) = self.map_with_groups(one.field)
+            {
+                undecided.extend(self.deny_groups(one, map, dates));
+                found.evidence.verdict = Verdict::Named(named_orders(map));
+                found.date_order = dates.base.proven().filter(|_| map.date.order.is_none());
+            }
+            if let Some(order) = found.date_order {
+                proofs.push(format!("the column \"{}\" proves {}", one.column, order.word()));
             }
             if let Some(order) = found.date_order
-                && let Some(other) = proven.date_orders.insert(unnamed.field, order)
+                && let Some(other) = proven.date_orders.insert(one.field, order)
                 && other != order
             {
-                // Columns that repeat feed one field, and the mapping has one order for all of them.
+                // Columns that feed one field together have one order in the mapping.
                 let says = format!("another column of the same field proves {}", other.word());
                 found.evidence.suggests.push(says);
-                undecided.push(self.undecided(unnamed, found.evidence));
+                undecided.push(self.undecided(one, found.evidence));
                 continue;
             }
             match gathered {
                 Gathered::Dates(_) if found.evidence.needs_decision() => {
-                    undecided.push(self.undecided(unnamed, found.evidence.clone()));
+                    undecided.push(self.undecided(one, found.evidence.clone()));
                     evidence.push(found);
                 }
                 Gathered::Numbers(numbers) => {
-                    marks.note(unnamed.field, found.decimal_mark, numbers.has_undecided());
+                    marks.note(one.field, found.decimal_mark, numbers.has_undecided());
                     if numbers.has_undecided() || found.evidence.needs_decision() {
                         evidence.push(found);
                     }
@@ -130,7 +100,10 @@ impl<'j> Job<'j> {
             }
         }
         proven.decimal_marks = marks.proven();
-        self.suggest_by_other_columns(&proven, &mut undecided);
+        // Where the order of one column is open, others may have proven theirs.
+        for one in &mut undecided {
+            one.evidence.suggests.extend(proofs.iter().cloned());
+        }
         undecided.extend(demands.denied.iter().cloned());
         proven.open = undecided.iter().map(|one| one.field).collect();
         let (units, open_units) = self.units();
@@ -140,39 +113,82 @@ impl<'j> Job<'j> {
         Ok(Settled { proven, evidence, open: undecided, not_weighed })
     }
 
+    /// The `[[map]]` of a field that names orders for groups of its values.
+    fn map_with_groups(&self, field: FieldId) -> Option<&'j Map> {
+        self.mapping.maps.iter().find(|map| map.field == field && !map.date.order_where.is_empty())
+    }
+
     /// The columns whose rows are to be weighed, and the fields of numbers whose rows need not be.
-    fn to_weigh(&'j self, demands: &Demands) -> Result<(Vec<Unnamed<'j>>, Vec<FieldId>)> {
-        let mut unnamed = self.unnamed_orders();
-        // What the mapping says of groups of values is shown with the evidence that it answers.
-        unnamed.extend(
-            self.columns(|map, kind| self.dates_of(kind).filter(|_| !map.date.order_where.is_empty())),
-        );
+    fn to_weigh(&'j self, demands: &Demands) -> Result<(Vec<Weighed<'j>>, Vec<FieldId>)> {
+        let mut weighed = self.orders_to_weigh();
         let numbers = self.unnamed_marks();
         // Most number columns need no proof; the first rows tell.
-        if demands.all_numbers || !unnamed.is_empty() || self.first_rows_need_marks(&numbers)? {
-            unnamed.extend(numbers);
-            return Ok((unnamed, Vec::new()));
+        if demands.all_numbers || !weighed.is_empty() || self.first_rows_need_marks(&numbers)? {
+            weighed.extend(numbers);
+            return Ok((weighed, Vec::new()));
         }
         let not_weighed = numbers.iter().map(|number| number.field).collect();
-        Ok((unnamed, not_weighed))
+        Ok((weighed, not_weighed))
     }
 
-    /// The orders that the mapping names for groups of a field's values, in words.
-    fn named_orders(&self, field: FieldId) -> Option<String> {
-        let map =
-            self.mapping.maps.iter().find(|map| map.field == field && !map.date.order_where.is_empty())?;
-        let base = map.date.order.map(|order| order.word().to_owned());
-        let groups = map.date.order_where.iter().map(|one| match one.which {
-            Which::Shape(shape) => format!("values like {shape} {}", one.order.word()),
-            Which::Rows(first, last) => format!("rows {first}-{last} {}", one.order.word()),
+    /// The groups whose dates deny the order that the mapping names for them.
+    fn deny_groups(&self, one: &Weighed<'_>, map: &Map, dates: &Dates) -> Option<Undecided> {
+        let groups = map.date.order_where.iter().zip(&dates.groups);
+        let denial = |(group, evidence): (&OrderWhere, &DateEvidence)| {
+            let name = format!("{} as {}", which_values(group.which), group.order.word());
+            evidence.denial(group.order, name, &self.source_names())
+        };
+        let mut readings: Vec<Reading> = groups.filter_map(denial).collect();
+        let base = match map.date.order {
+            Some(order) => {
+                let name = format!("all others as {}", order.word());
+                let denied = dates.base.denial(order, name, &self.source_names());
+                let is_open = denied.is_some();
+                readings.extend(denied);
+                is_open
+            }
+            None => dates.base.needs_decision(),
+        };
+        if readings.is_empty() && !base {
+            return None;
+        }
+        let mut evidence = self.field_evidence(one, &Gathered::Dates(Box::new(dates.clone()))).evidence;
+        let why = if readings.is_empty() { Unproven::NoOrder } else { Unproven::OtherOrder };
+        evidence.readings.extend(readings);
+        evidence.settle = self.lines_for_groups(one.field, map, dates);
+        Some(Undecided { why, ..self.undecided(one, evidence) })
+    }
+
+    /// The lines of the mapping with the orders that the groups themselves prove.
+    fn lines_for_groups(&self, field: FieldId, map: &Map, dates: &Dates) -> Vec<String> {
+        let field = self.target.fields.get(field).map_or("", |field| field.name.as_str());
+        let word = |evidence: &DateEvidence, named: Option<DateOrder>| {
+            let kept = named.filter(|order| !evidence.standing(*order).is_denied());
+            kept.or_else(|| evidence.proven()).map(|order| format!("\"{}\"", order.word()))
+        };
+        let base = word(&dates.base, map.date.order);
+        let groups = map.date.order_where.iter().zip(&dates.groups).filter_map(|(one, evidence)| {
+            let order = word(evidence, Some(one.order));
+            // What no program swapped needs no order of its own.
+            let is_iso = order.is_none() && evidence.is_not_needed();
+            let which = match one.which {
+                Which::Shape(shape) => format!("shape = \"{}\"", shape.word()),
+                Which::Rows(first, last) => format!("rows = \"{first}-{last}\""),
+            };
+            (!is_iso).then(|| format!("{{ {which}, order = {} }}", order.unwrap_or_else(|| "…".into())))
         });
-        Some(base.into_iter().chain(groups).collect::<Vec<_>>().join(", "))
+        let groups: Vec<String> = groups.collect();
+        let any = || "…   # \"day-month-year\" or \"month-day-year\"".to_owned();
+        let order = format!("order = {}", base.unwrap_or_else(any));
+        let order_where = format!("order_where = [{}]", groups.join(", "));
+        let head = ["[[map]]".to_owned(), format!("field = \"{field}\"")];
+        head.into_iter().chain([order]).chain((!groups.is_empty()).then_some(order_where)).collect()
     }
 
-    fn undecided(&self, unnamed: &Unnamed<'_>, evidence: Evidence) -> Undecided {
+    fn undecided(&self, one: &Weighed<'_>, evidence: Evidence) -> Undecided {
         Undecided {
-            field: unnamed.field,
-            column: unnamed.column.clone(),
+            field: one.field,
+            column: one.column.clone(),
             sources: self.source_names(),
             mapping: self.mapping.path.display().to_string(),
             why: Unproven::NoOrder,
@@ -180,79 +196,93 @@ impl<'j> Job<'j> {
         }
     }
 
-    /// Where the order of one column is open, others may have proven theirs.
-    fn suggest_by_other_columns(&self, proven: &Proven, undecided: &mut [Undecided]) {
-        for map in &self.mapping.maps {
-            let (Feed::Column(column), Some(order)) = (&map.feed, proven.date_orders.get(&map.field)) else {
-                continue;
-            };
-            for one in undecided.iter_mut() {
-                one.evidence.suggests.push(format!("the column \"{column}\" proves {}", order.word()));
-            }
-        }
-    }
-
-    fn field_evidence(&self, unnamed: &Unnamed<'_>, gathered: &Gathered) -> FieldEvidence {
-        let name = self.target.fields.get(unnamed.field).map_or("", |field| field.name.as_str());
+    fn field_evidence(&self, one: &Weighed<'_>, gathered: &Gathered) -> FieldEvidence {
+        let field = self.target.fields.get(one.field).map_or("", |field| field.name.as_str());
+        let by_itself = matches!(one.cells, Cells::Column);
         let (evidence, date_order, decimal_mark) = match gathered {
             Gathered::Dates(dates) => {
-                (dates.evidence(&unnamed.column, name, &self.source_names()), dates.proven(), None)
+                let of = DatesOf { column: &one.column, field, by_itself };
+                (dates.all.evidence(of, &self.source_names()), dates.all.proven(), None)
             }
-            Gathered::Numbers(numbers) => (numbers.evidence(&unnamed.column, name), None, numbers.proven()),
-            Gathered::Nothing => (
-                Evidence::new(
-                    Claim::Column(ColumnClaim::DecimalMark, unnamed.column.clone()),
-                    Verdict::NotNeeded,
-                ),
-                None,
-                None,
-            ),
+            Gathered::Numbers(numbers) => (numbers.evidence(&one.column, field), None, numbers.proven()),
+            Gathered::Nothing => {
+                let claim = Claim::Column(ColumnClaim::DecimalMark, one.column.clone());
+                (Evidence::new(claim, Verdict::NotNeeded), None, None)
+            }
         };
-        FieldEvidence { field: unnamed.field, evidence, date_order, decimal_mark }
+        FieldEvidence { field: one.field, evidence, date_order, decimal_mark }
     }
 
     /// The columns that feed fields by themselves, where `wanted` says so.
-    fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Unnamed<'j>> {
-        let mut unnamed = Vec::new();
+    fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Weighed<'j>> {
+        self.feeds(|map, kind| wanted(map, kind).filter(|_| matches!(map.feed, Feed::Column(_))))
+    }
+
+    /// Everything that feeds fields, where `wanted` says so.
+    fn feeds(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Weighed<'j>> {
+        let mut weighed = Vec::new();
         for map in &self.mapping.maps {
-            let Feed::Column(column) = &map.feed else { continue };
             let Some(field) = self.target.fields.get(map.field) else { continue };
             let Some(kind) = wanted(map, &field.kind) else { continue };
-            let headings = match &self.mapping.repeat {
-                Some(repeat) if column.contains(NUMBER_MARK) => {
-                    repeat.numbers.iter().map(|repeat| Repeat::heading(column, repeat)).collect()
-                }
-                _ => vec![column.clone()],
-            };
-            unnamed.extend(headings.into_iter().map(|column| Unnamed {
+            let by_rows = map.date.order_where.iter().any(|one| matches!(one.which, Which::Rows(..)));
+            let one = |column: String, cells: Cells<'j>| Weighed {
                 field: map.field,
                 column,
                 part: map.part.as_ref(),
+                cells,
                 kind: kind.clone(),
-            }));
+            };
+            match &map.feed {
+                Feed::Column(column) => {
+                    let headings = self.headings(column).into_iter();
+                    weighed.extend(headings.map(|heading| one(heading, Cells::Column)));
+                }
+                Feed::Join(template) => weighed.push(one(template.written(), Cells::Made(0))),
+                // Each column has an order of its own, whichever of them is filled in a row.
+                Feed::FirstOf(names) | Feed::Together(names) => {
+                    let columns = names.iter().enumerate();
+                    weighed.extend(columns.map(|(place, name)| one(name.clone(), Cells::Made(place))));
+                }
+                Feed::LookUp(look_up) => {
+                    let cells = if by_rows { Cells::Made(0) } else { Cells::LookedUp(look_up) };
+                    weighed.push(one(format!("{} in {}", look_up.take, look_up.file), cells));
+                }
+                Feed::Constant(_) | Feed::Flags(_) | Feed::Number => {}
+            }
         }
-        unnamed
+        weighed
     }
 
-    fn dates_of(&self, kind: &FieldType) -> Option<Gathered> {
+    /// The headings that a column has in the sources: one, or one for each repeat.
+    fn headings(&self, column: &str) -> Vec<String> {
+        match &self.mapping.repeat {
+            Some(repeat) if column.contains(NUMBER_MARK) => {
+                repeat.numbers.iter().map(|repeat| Repeat::heading(column, repeat)).collect()
+            }
+            _ => vec![column.to_owned()],
+        }
+    }
+
+    fn dates_of(&self, map: &Map, kind: &FieldType) -> Option<Gathered> {
         match kind {
             FieldType::Date(DateType { holds, not_before, not_after, .. }) if *holds != ValueType::Time => {
                 let day = |bound: &Option<dusk_description::Bound>| bound.map(|bound| bound.day(self.today));
-                Some(Gathered::Dates(Box::new(DateEvidence::within((day(not_before), day(not_after))))))
+                let empty = DateEvidence::within((day(not_before), day(not_after)));
+                Some(Gathered::Dates(Box::new(Dates::new(&empty, &map.date.order_where))))
             }
             _ => None,
         }
     }
 
-    fn unnamed_orders(&self) -> Vec<Unnamed<'j>> {
-        self.columns(|map, kind| {
-            let named =
-                map.date.order.is_some() || map.date.pattern.is_some() || !map.date.order_where.is_empty();
-            self.dates_of(kind).filter(|_| !named)
+    /// What the mapping names no order for, and what it names several for: those are held against the dates.
+    fn orders_to_weigh(&self) -> Vec<Weighed<'j>> {
+        self.feeds(|map, kind| {
+            let named = map.date.order.is_some() || map.date.pattern.is_some();
+            self.dates_of(map, kind).filter(|_| !named || !map.date.order_where.is_empty())
         })
     }
 
-    fn unnamed_marks(&self) -> Vec<Unnamed<'j>> {
+    fn unnamed_marks(&self) -> Vec<Weighed<'j>> {
         self.columns(|map, kind| {
             let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
             matches!(kind, FieldType::Number(_) if !named).then(|| Gathered::Numbers(Box::default()))
@@ -260,7 +290,7 @@ impl<'j> Job<'j> {
     }
 
     /// Whether the first rows of any source hold a number that can be read in two ways.
-    fn first_rows_need_marks(&self, numbers: &[Unnamed<'_>]) -> Result<bool> {
+    fn first_rows_need_marks(&self, numbers: &[Weighed<'_>]) -> Result<bool> {
         if numbers.is_empty() {
             return Ok(false);
         }
@@ -281,51 +311,20 @@ impl<'j> Job<'j> {
         }
         Ok(false)
     }
+}
 
-    /// Reads the sources once for the evidence that their columns give.
-    fn gather(&self, unnamed: &[Unnamed<'_>], progress: &Progress<'_>) -> Result<Vec<Gathered>> {
-        let columns: Vec<Vec<Option<ColumnId>>> = self
-            .sources
-            .iter()
-            .map(|source| unnamed.iter().map(|unnamed| source.column(&unnamed.column)).collect())
-            .collect();
-        let empty = || unnamed.iter().map(|unnamed| unnamed.kind.clone()).collect::<Vec<_>>();
-        let mut evidence = empty();
-        let work = |tray: &mut Tray<Vec<Gathered>>| {
-            tray.result = empty();
-            let (Some(source), Some(columns)) =
-                (self.sources.get(tray.source.index()), columns.get(tray.source.index()))
-            else {
-                return;
-            };
-            let mut rows = tray.block.rows(&source.dialect);
-            while let Some(row) = rows.next() {
-                // A row of the wrong width may hold anything in this column.
-                if row.len() != source.columns.len() && !source.dialect.is_sheet() {
-                    continue;
-                }
-                let at = At { source: tray.source, row: row.row(), line: row.line() };
-                for ((evidence, column), unnamed) in tray.result.iter_mut().zip(columns).zip(unnamed) {
-                    if let Some(column) = column {
-                        evidence.take(unnamed.part, &row, *column, at);
-                    }
-                }
-            }
-        };
-        in_order(
-            self.sources,
-            self.threads,
-            |_| {},
-            |_| Ok(work),
-            |tray| {
-                for (whole, part) in evidence.iter_mut().zip(std::mem::take(&mut tray.result)) {
-                    whole.append(part);
-                }
-                progress(0, tray.block.bytes_read);
-                Ok(())
-            },
-        )?;
-        Ok(evidence)
+/// The orders that a `[[map]]` names for groups of values, in words.
+fn named_orders(map: &Map) -> String {
+    let base = map.date.order.map(|order| order.word().to_owned());
+    let groups = map.date.order_where.iter();
+    let groups = groups.map(|one| format!("{} {}", which_values(one.which), one.order.word()));
+    base.into_iter().chain(groups).collect::<Vec<_>>().join(", ")
+}
+
+fn which_values(which: Which) -> String {
+    match which {
+        Which::Shape(shape) => format!("values like {shape}"),
+        Which::Rows(first, last) => format!("rows {first}-{last}"),
     }
 }
 
@@ -347,40 +346,136 @@ impl Ready<'_> {
         self.evidence.iter().find(|found| found.field == field).and_then(|found| found.date_order)
     }
 
-    /// An order that the mapping names may be denied by the dates, or be right for the texts of a column and wrong for those
-    /// that a program has swapped. The signs were met while conforming; the evidence is gathered now.
+    /// An order that the mapping names may be denied by the dates or by a part of them, or be right for the
+    /// texts of a column and wrong for those that a program has swapped. The signs were met while conforming;
+    /// the evidence is gathered now.
     pub(crate) fn check_signs(
         &self,
         signs: &ById<FieldId, DateSigns>,
         progress: &Progress<'_>,
     ) -> Result<()> {
         let job = self.job;
-        let half = |field: FieldId| {
-            signs.get(field).is_some_and(|signs| signs.look_half_converted() || signs.deny_named())
+        let suspect = |field: FieldId| {
+            signs.get(field).is_some_and(|signs| signs.look_half_converted() || signs.some_deny())
         };
-        let columns = job.columns(|map, kind| {
-            let named = map.date.order.is_some() || map.date.pattern.is_some();
+        let weighed = job.feeds(|map, kind| {
+            let named = named_order(map).is_some();
             let is_open = self.proven.open.contains(&map.field);
-            job.dates_of(kind)
-                .filter(|_| named && !is_open && map.date.order_where.is_empty() && half(map.field))
+            job.dates_of(map, kind)
+                .filter(|_| named && !is_open && map.date.order_where.is_empty() && suspect(map.field))
         });
-        if columns.is_empty() {
+        if weighed.is_empty() {
             return Ok(());
         }
         let mut undecided = Vec::new();
-        for (unnamed, gathered) in columns.iter().zip(job.gather(&columns, progress)?) {
-            let mut found = job.field_evidence(unnamed, &gathered);
-            if found.evidence.needs_decision() {
-                undecided.push(job.undecided(unnamed, found.evidence));
-            } else if signs.get(unnamed.field).is_some_and(|signs| signs.deny_named()) {
-                // 07/13 is rejected under day-month-year, but 07/04 would be read as another day.
-                found.evidence.settle.push(
-                    "# if this export is written otherwise; if single values are wrong, mend them in the export".into(),
-                );
-                undecided
-                    .push(Undecided { why: Unproven::OtherOrder, ..job.undecided(unnamed, found.evidence) });
-            }
+        for (one, gathered) in weighed.iter().zip(job.gather(&self.plan, &weighed, progress)?) {
+            let map = job.mapping.maps.iter().find(|map| map.field == one.field);
+            let (Gathered::Dates(dates), Some(named)) = (&gathered, map.and_then(named_order)) else {
+                continue;
+            };
+            let evidence = job.field_evidence(one, &gathered).evidence;
+            undecided.extend(job.denied(one, &dates.all, named, evidence));
         }
         if undecided.is_empty() { Ok(()) } else { Err(Error::Undecided(undecided)) }
     }
+}
+
+impl Ready<'_> {
+    /// The fields for which the mapping names an order that nothing in the sources proves, with the days
+    /// that the first values are read as.
+    pub(crate) fn unproven_orders(&self, signs: &ById<FieldId, DateSigns>) -> Result<Vec<Finding>> {
+        let unproven = |map: &&Map| {
+            let is_open = self.proven.open.contains(&map.field);
+            !is_open && signs.get(map.field).is_some_and(|signs| signs.nothing_proves())
+        };
+        let mut findings = Vec::new();
+        for map in self.job.mapping.maps.iter().filter(unproven) {
+            if let Some(order) = named_order(map).filter(|_| map.date.order_where.is_empty()) {
+                findings.extend(self.read_without_proof(map, order)?);
+            }
+        }
+        Ok(findings)
+    }
+
+    /// The first few values of a field that could be other days.
+    fn read_without_proof(&self, map: &Map, order: DateOrder) -> Result<Option<Finding>> {
+        /// How many values are shown.
+        const SHOWN: usize = 3;
+        let mut at = None;
+        let mut read_as: Vec<(String, Date)> = Vec::new();
+        'sources: for (id, source) in self.job.sources_with_ids() {
+            let bound = self.plan.bind(source)?;
+            let shape = Shape::of(source, id, &bound);
+            let conformer = Conformer::new(&self.plan, false)?;
+            let mut walk = source.walk()?;
+            while let Some(mut rows) = walk.more()? {
+                while let Some(row) = rows.next() {
+                    for record in shape.records(&row, &self.plan) {
+                        let text = conformer.before_conversion(map.field, &row, &record);
+                        let Some((_, text, _)) = text.filter(|(_, text, _)| !text.is_empty()) else {
+                            continue;
+                        };
+                        let Some(day) = other_days(&text, order, map.date.years_from) else { continue };
+                        at.get_or_insert((id, row.row(), row.line()));
+                        if !read_as.iter().any(|(known, _)| *known == text) {
+                            read_as.push((text, day));
+                        }
+                        if read_as.len() == SHOWN {
+                            break 'sources;
+                        }
+                    }
+                }
+            }
+        }
+        let Some((source, row, line)) = at else { return Ok(None) };
+        let name = self.job.target.fields.get(map.field).map_or("", |field| field.name.as_str());
+        let fault = Fault::new(DateFact::OrderNotProven { order, read_as });
+        Ok(Some(Finding::new(source, (row, line), name, "", fault).at_field(map.field)))
+    }
+}
+
+/// The day of a text under an order, where another order would make it another day.
+fn other_days(text: &str, order: DateOrder, years_from: Option<i16>) -> Option<Date> {
+    let (written, _) = WrittenDate::read(text)?;
+    let day = written.day(order, years_from)?;
+    let others = DateOrder::ALL.into_iter().filter_map(|other| written.day(other, years_from));
+    others.into_iter().any(|other| other != day).then_some(day)
+}
+
+impl Job<'_> {
+    /// What is open of dates for which the mapping names an order.
+    fn denied(
+        &self,
+        one: &Weighed<'_>,
+        dates: &DateEvidence,
+        named: DateOrder,
+        mut evidence: Evidence,
+    ) -> Option<Undecided> {
+        let denied = dates.standing(named).is_denied();
+        let proves_another = dates.proven().is_some_and(|order| order != named);
+        if denied && proves_another {
+            // 07/13 is rejected under day-month-year, but 07/04 would be read as another day.
+            evidence.settle.push(
+                "# if this export is written otherwise; if single values are wrong, mend them in the export"
+                    .into(),
+            );
+            return Some(Undecided { why: Unproven::OtherOrder, ..self.undecided(one, evidence) });
+        }
+        if denied && let Some(rows) = dates.denying_rows(named) {
+            evidence.settle.truncate(2);
+            evidence.settle.push(format!(
+                "order_where = [{}]   # if those rows are written so, widened to where it changes; a wrong value is corrected instead",
+                rows.join(", ")
+            ));
+        }
+        let half = matches!(evidence.verdict, Verdict::HalfConverted(_));
+        (denied || half).then(|| self.undecided(one, evidence))
+    }
+}
+
+/// The one order that a `[[map]]` names, as a word or by its pattern.
+fn named_order(map: &Map) -> Option<DateOrder> {
+    let of_pattern = || map.date.pattern.as_ref()?.day_before_month();
+    let order = |day_first: bool| if day_first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear };
+    map.date.order.or_else(|| of_pattern().map(order))
 }

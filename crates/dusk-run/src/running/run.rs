@@ -41,6 +41,9 @@ impl Ready<'_> {
             Ok(())
         })?;
         self.check_signs(&end.signs, progress)?;
+        for finding in self.unproven_orders(&end.signs)? {
+            end.note(&finding)?;
+        }
         end.check_batch_rules()?;
         end.list_files_not_named()?;
         if !end.totals.add_up() {

@@ -23,7 +23,11 @@ pub(crate) struct Report<'r> {
 impl fmt::Display for Report<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if !self.quiet {
-            self.summary.remarks.iter().try_for_each(|cause| remark(f, cause))?;
+            // What every date of a column rests on comes first.
+            let rests_on_all = |cause: &&Cause| cause.kind == Kind::OrderNotProven;
+            let (first, others): (Vec<&Cause>, Vec<&Cause>) =
+                self.summary.remarks.iter().partition(rests_on_all);
+            first.into_iter().chain(others).try_for_each(|cause| remark(f, cause))?;
             if !self.summary.remarks.is_empty() {
                 writeln!(f)?;
             }
@@ -66,7 +70,11 @@ fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
     let word = remark.kind.severity().word();
     let about_all = matches!(
         remark.kind,
-        Kind::ColumnNotMapped | Kind::FieldNotFed | Kind::HiddenRows | Kind::MergedCells
+        Kind::ColumnNotMapped
+            | Kind::FieldNotFed
+            | Kind::HiddenRows
+            | Kind::MergedCells
+            | Kind::OrderNotProven
     );
     let row = remark.row.with_line(remark.line);
     let place = match remark.count {

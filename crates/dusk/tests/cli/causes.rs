@@ -155,17 +155,24 @@ const ROW_BY_ROW: [&str; 7] = [
 /// Does what a cause says would settle it, with nothing in the place of an open answer.
 fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
     if let Some(lines) = settle.strip_prefix("in mapping.toml, under it: ") {
-        let line = lines.split("   #").next().unwrap().replace('…', "0");
+        let line = |line: &str| {
+            let (line, choices) = line.split_once("   #").unwrap_or((line, ""));
+            // The first answer that is offered, where there are some.
+            let answer = choices.split('"').nth(1).map_or("0".to_owned(), |answer| format!("\"{answer}\""));
+            line.replace('…', &answer)
+        };
+        let new: Vec<String> = lines.split("  and  ").map(line).collect();
         let mapping = desk.read("mapping.toml");
         // What the target has to say as well, in its last field.
         let of_target =
             if lines.contains("# and in the target unit = \"%\"") { "unit = \"%\"\n" } else { "" };
         let target = format!("{}\n{of_target}", desk.read("target.toml"));
         let desk = desk.with("target.toml", &target);
-        let key = line.split_whitespace().next().unwrap().to_owned();
         // A key that is there already is written over.
-        let kept: Vec<&str> = mapping.lines().filter(|old| !old.starts_with(&format!("{key} "))).collect();
-        return desk.with("mapping.toml", &format!("{}\n{line}\n", kept.join("\n")));
+        let key = |line: &str| line.split_whitespace().next().unwrap_or_default().to_owned();
+        let is_kept = |old: &&str| !new.iter().any(|line| key(line) == key(old));
+        let kept: Vec<&str> = mapping.lines().filter(is_kept).collect();
+        return desk.with("mapping.toml", &format!("{}\n{}\n", kept.join("\n"), new.join("\n")));
     }
     let words = settle
         .replace(" VALUE", if required { " x" } else { " ''" })

@@ -43,7 +43,7 @@ fn a_column_without_proof_stops_the_run_with_the_counts_and_what_to_write() {
 #[test]
 fn a_column_that_contradicts_itself_stops_the_run_with_a_proof_of_each() {
     desk(&["13/04/2026", "01/02/2026", "04/14/2026"]).conform().stops(&[
-        "contradicted: 1 values prove day-month-year; 1 values prove month-day-year",
+        "contradicted: 1 value proves day-month-year; 1 value proves month-day-year",
         "row 2 \"13/04/2026\" = 13 Apr 2026",
         "row 4 \"04/14/2026\" = 14 Apr 2026",
     ]);
@@ -223,8 +223,87 @@ fn a_named_order_that_the_dates_deny_stops_the_run_and_a_single_slip_does_not() 
             "settle: in mapping.toml, under it: order = \"month-day-year\"",
         ]);
         assert!(!other.exists("batch"));
-        let slip = named(&["07/13/2026", "07/04/2026", "25/05/2026"]);
-        slip.run(&["check", "export.csv"]).ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);
+        let mut cells = vec!["25/05/2026"; 20];
+        cells.extend(["07/13/2026", "07/04/2026"]);
+        named(&cells)
+            .run(&["check", "export.csv"])
+            .ended(1)
+            .says(&["22 rows read = 21 accepted + 1 rejected"]);
+        // Two that follow one another are a part of the column that is written otherwise.
+        cells.push("08/14/2026");
+        named(&cells).conform().stops(&[
+            "contradicted: rows 2-21 day-month-year; rows 22-24 month-day-year",
+            "order_where = [{ rows = \"22-24\", order = \"month-day-year\" }]",
+        ]);
         named(&["07/04/2026", "31/02/2026"]).run(&["check", "export.csv"]).ended(1);
     }
+}
+
+/// A desk with a date that is made of columns as `map` says, in an export of these rows.
+fn made_desk(map: &str, export: &str) -> Desk {
+    Desk::with_field("type = \"datetime\"\nformat = \"yyyy-MM-dd HH:mm\"", map, &[])
+        .with("export.csv", &format!("Id,Day,Time,Old\n{export}"))
+        .with("days.csv", "Hive,Put up\na,03/04/2026 09:00\nb,04/05/2026 09:00\nc,25/05/2026 09:00\n")
+}
+
+#[test]
+fn whatever_feeds_a_date_has_to_prove_its_order() {
+    let join = "join = \"{Day} {Time}\"";
+    made_desk(join, "a,03/04/2026,09:00,\nb,25/04/2026,09:30,\n").conform().ended(0);
+    let open = made_desk(join, "a,03/04/2026,09:00,\nb,04/05/2026,09:30,\n");
+    open.conform().stops(&["\"{Day} {Time}\"", "its dates do not prove one order", "order = …"]);
+    // The one column proves nothing of the other.
+    let first = "first_of = [\"Day\", \"Old\"]";
+    let two = made_desk(first, "a,25/04/2026 09:00,,\nb,,,04/05/2026 10:00\n");
+    two.conform().stops(&["\"Old\"", "the column \"Day\" proves day-month-year"]);
+    let both = made_desk(first, "a,25/04/2026 09:00,,\nb,,,04/05/2026 10:00\nc,,,05/25/2026 10:00\n");
+    both.conform().stops(&["another column of the same field proves"]);
+    // All values of the file that is looked up speak, whichever are looked for.
+    let looked_up = "look_up = { file = \"days.csv\", by = { \"Id\" = \"Hive\" }, take = \"Put up\" }";
+    let desk = made_desk(looked_up, "a,,,\nb,,,\n");
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\na,2026-04-03 09:00\nb,2026-05-04 09:00\n");
+    let unproven = made_desk(looked_up, "a,,,\nb,,,\n").with("days.csv", "Hive,Put up\na,03/04/2026 09:00\n");
+    unproven.conform().stops(&["Put up in days.csv", "its dates do not prove one order"]);
+    // A named order is held against them as well.
+    let named = format!("{join}\norder = \"day-month-year\"");
+    made_desk(&named, "a,03/14/2026,09:00,\nb,04/05/2026,09:30,\n")
+        .conform()
+        .stops(&["order = \"month-day-year\""]);
+}
+
+#[test]
+fn orders_of_groups_are_held_against_the_dates_of_each_group() {
+    let desk = |keys: &str, cells: &[&str]| {
+        Desk::with_field("type = \"date\"", &format!("from = \"It\"\n{keys}"), cells)
+    };
+    let swapped =
+        "order = \"day-month-year\"\norder_where = [{ shape = \"9999-09-09\", order = \"year-day-month\" }]";
+    desk(swapped, &["2026-04-03", "2026-06-05", "25/04/2026"]).conform().ended(0);
+    // A day above 12 was never swapped, so the others were not either.
+    desk(swapped, &["2026-04-03", "2026-06-25", "25/04/2026"]).conform().stops(&[
+        "values like 9999-09-09 as year-day-month",
+        "row 3 \"2026-06-25\" = 25 Jun 2026",
+        "order = \"day-month-year\"",
+    ]);
+    let rows = "order = \"day-month-year\"\norder_where = [{ rows = \"2-3\", order = \"month-day-year\" }]";
+    desk(rows, &["04/25/2026", "04/05/2026", "25/04/2026"]).conform().ended(0);
+    desk(rows, &["25/04/2026", "04/05/2026", "04/05/2026"]).conform().stops(&["rows 2-3 as month-day-year"]);
+    desk(rows, &["04/25/2026", "04/05/2026", "04/26/2026"])
+        .conform()
+        .stops(&["all others as day-month-year"]);
+}
+
+#[test]
+fn a_named_order_that_nothing_proves_is_said_first_with_what_it_makes_of_the_dates() {
+    let named = |cells: &[&str]| {
+        Desk::with_field("type = \"date\"", "from = \"It\"\norder = \"day-month-year\"", cells)
+    };
+    let run = named(&["03/04/2026", "04/05/2026", "04/04/2026", "05/06/2026", "06/07/2026"]).conform();
+    run.ended(0).says(&[
+        "warn: it is read as day-month-year, as the mapping says, and nothing in this file proves it:",
+        "\"03/04/2026\" is 3 Apr 2026, \"04/05/2026\" is 4 May 2026, \"05/06/2026\" is 5 Jun 2026",
+    ]);
+    named(&["03/04/2026", "25/05/2026"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
+    named(&["04/04/2026", "2026-05-03"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
 }

@@ -219,6 +219,14 @@ impl Ran {
 
     /// Fails unless it could not be done, for a reason that holds every one of `texts`.
     #[track_caller]
+    /// Says none of these texts.
+    pub(crate) fn is_silent_about(self, texts: &[&str]) -> Self {
+        let said = format!("{}{}", self.out, self.err);
+        let said = said.split_whitespace().collect::<Vec<_>>().join(" ");
+        texts.iter().for_each(|text| assert!(!said.contains(text), "{text} is said:\n{said}"));
+        self
+    }
+
     pub(crate) fn stops(self, texts: &[&str]) -> Self {
         let ran = self.ended(2);
         assert_eq!(ran.out, "", "a command that cannot be done prints no result");

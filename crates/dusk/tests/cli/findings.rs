@@ -261,7 +261,7 @@ fn a_retired_code_names_its_successor_and_is_not_replaced() {
 #[test]
 fn columns_and_fields_that_nobody_speaks_of_are_remarks_and_reject_nothing() {
     let desk = Desk::new()
-        .with("export.csv", "No,Date,Queen,Honey,Weather\n117,03/04/2026,white,10,sunny\n")
+        .with("export.csv", "No,Date,Queen,Honey,Weather\n117,23/04/2026,white,10,sunny\n")
         .edited("mapping.toml", "[[map]]\nfield = \"queen\"\nfrom = \"Queen\"\n", "");
     let ran = desk.run(&["check", "export.csv"]).ended(0);
     ran.says(&["warn: column \"Queen\"", "warn: column \"Weather\"", "note: queen is fed by nothing"]);
@@ -334,6 +334,9 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::UnknownReference => {
             Desk::with_field("type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"No\"", IT, &["9"])
                 .with("held.csv", "No\n1\n")
+        }
+        Kind::OrderNotProven => {
+            Desk::with_field("type = \"date\"", "from = \"It\"\norder = \"day-month-year\"", &["03/04/2026"])
         }
         Kind::UnitUndecided => {
             Desk::with_field("type = \"decimal\"\ndecimals = 1\nunit = \"kg\"", IT, &["7"])
