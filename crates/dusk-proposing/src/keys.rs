@@ -67,6 +67,16 @@ pub(super) fn keys(
     keys
 }
 
+/// The order that the dates prove, which is proven anew every month and needs no line.
+pub(super) fn proven_order(field: &Field, report: &ColumnReport) -> Option<String> {
+    let FieldType::Date(_) = &field.kind else { return None };
+    let order = report.evidence.iter().find_map(|evidence| match &evidence.verdict {
+        Verdict::Proven(order) if evidence.claim.of_column() == Some(ColumnClaim::DateOrder) => Some(order),
+        _ => None,
+    })?;
+    Some(format!("its dates prove {order}, so no line names it"))
+}
+
 /// The lines for the unit of a column that feeds a field of numbers.
 fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
     let Some(wanted) = field.unit else { return Vec::new() };
@@ -102,6 +112,11 @@ fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
 
 /// The lines that a piece of evidence offers: those that it proves, and those that ask.
 fn evidence_keys(evidence: &Evidence) -> Vec<Key> {
+    // An order that is proven every month anew is no decision.
+    let is_order = evidence.claim.of_column() == Some(ColumnClaim::DateOrder);
+    if is_order && matches!(evidence.verdict, Verdict::Proven(_)) {
+        return Vec::new();
+    }
     let reading = evidence.readings.first().map_or_else(String::new, |reading| format!(": {reading}"));
     let says = format!("{}{reading}", evidence.verdict_shown());
     // A repair is offered only where the values leave no other.

@@ -221,6 +221,7 @@ fn proposal(
         };
         format!("the heading says {unit}, and the target names no unit")
     }));
+    reasons.extend(keys::proven_order(target_field, inspection.columns.get(column.index())?));
     reasons.extend(rival);
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
     Some(Proposal { field, column, sureness, reasons, keys })
