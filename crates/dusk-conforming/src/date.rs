@@ -9,7 +9,8 @@ use dusk_inspecting::{DateShape, DateSigns};
 use dusk_mapping::{DateReading, DayCount, OrderWhere, Which};
 use dusk_sources::CellKind;
 use dusk_values::{
-    DateOrder, DatePattern, Moment, NoMoment, Value, ValueType, WrittenDate, WrittenTime, Zone,
+    DateOrder, DatePattern, Decimal, Moment, NoMoment, Rounding, Value, ValueType, WrittenDate, WrittenTime,
+    Zone,
 };
 
 /// How a date is to be read, and what is known of its cell.
@@ -88,16 +89,12 @@ pub(super) fn conform(
     out: &mut String,
 ) -> Result<Value, Fault> {
     let mut by = By::Form;
-    let (date, time) = match holds {
-        ValueType::Time => (Date::default(), read_time(text, given)?),
+    let (date, clock) = match holds {
+        ValueType::Time => (Date::default(), Clock::at(read_time(text, given)?)),
         _ => read(text, given, holds, &mut by)?,
     };
-    let read = DateTime::from_parts(date, time);
-    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
-    let moment = match zones {
-        Some((from, to)) => from.seen_in(to, read).map_err(|why| no_moment(why, from))?,
-        None => read,
-    };
+    let (moment, clocks) = on_the_clock_of_the_target(date, clock, holds, given)?;
+    let (date, time) = (moment.date(), moment.time());
     write(moment, text, format, also, out);
     let value = match holds {
         ValueType::Time => Value::Time(time),
@@ -109,7 +106,8 @@ pub(super) fn conform(
             Basis::Date(Box::new(DateBasis {
                 how: how_read(given, by),
                 day: Some(date).filter(|_| holds != ValueType::Time),
-                clocks: zones.map(|(from, to)| (from.name().to_owned(), to.name().to_owned())),
+                clocks,
+                of_time: of_time(text, time, format),
             }))
         });
     }
@@ -128,6 +126,64 @@ fn write(moment: DateTime, text: &str, format: &DatePattern, also: &[DatePattern
         out.push_str(text);
     } else {
         format.write(moment, out);
+    }
+}
+
+/// A time of day, and how many seconds its clock is ahead of UTC, where that is written.
+#[derive(Debug, Clone, Copy)]
+struct Clock {
+    time: Time,
+    offset: Option<i32>,
+}
+
+impl Clock {
+    fn at(time: Time) -> Self {
+        Self { time, offset: None }
+    }
+}
+
+/// Two clocks, by their names: the source's and the target's.
+type Clocks = Option<(String, String)>;
+
+/// A day and a time as the target's clock shows it.
+fn on_the_clock_of_the_target(
+    date: Date,
+    clock: Clock,
+    holds: ValueType,
+    given: &DateGiven<'_>,
+) -> Result<(DateTime, Clocks), Fault> {
+    let read = DateTime::from_parts(date, clock.time);
+    if let (Some(offset), Some(zone)) = (clock.offset, given.zone.filter(|_| holds == ValueType::DateTime)) {
+        let moment = zone.from_offset(read, offset).map_err(|why| no_moment(why, zone))?;
+        return Ok((moment, Some((ahead_of_utc(offset), zone.name().to_owned()))));
+    }
+    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
+    let Some((from, to)) = zones else { return Ok((read, None)) };
+    let moment = from.seen_in(to, read).map_err(|why| no_moment(why, from))?;
+    Ok((moment, Some((from.name().to_owned(), to.name().to_owned()))))
+}
+
+/// "UTC", "UTC+02:00".
+fn ahead_of_utc(offset: i32) -> String {
+    let (sign, minutes) = (if offset < 0 { '-' } else { '+' }, offset.abs() / 60);
+    match minutes {
+        0 => "UTC".into(),
+        _ => format!("UTC{sign}{:02}:{:02}", minutes / 60, minutes % 60),
+    }
+}
+
+/// What is to be said of a time: that it is written nowhere, or that the target's form has no place for all
+/// of it.
+fn of_time(text: &str, time: Time, format: &DatePattern) -> Option<&'static str> {
+    if format.has_time() && time == Time::midnight() && !text.contains(':') && !text.contains(['T', 't']) {
+        return Some("midnight, as the workbook has it");
+    }
+    let seconds = time.second() != 0 && format.has_time() && !format.has_second();
+    let fraction = time.subsec_nanosecond() != 0 && format.has_time() && !format.has_fraction();
+    match (seconds, fraction) {
+        (true, _) => Some("the seconds are dropped, for which the target's form has no place"),
+        (false, true) => Some("the part of a second is dropped, for which the target's form has no place"),
+        (false, false) => None,
     }
 }
 
@@ -170,11 +226,24 @@ fn read_time(text: &str, given: &DateGiven<'_>) -> Result<Time, Fault> {
         let moment = pattern.read(text).ok_or_else(|| not_a_date(ValueType::Time))?;
         return time_of(moment).ok_or_else(no_such_time);
     }
+    if given.cell.kind == CellKind::Number {
+        return part_of_a_day(text).ok_or_else(|| not_a_date(ValueType::Time));
+    }
     match WrittenTime::read(text) {
         Some(WrittenTime::At(time)) => Ok(time),
+        Some(WrittenTime::AtOffset(..)) | None => Err(not_a_date(ValueType::Time)),
         Some(_) => Err(no_such_time()),
-        None => Err(not_a_date(ValueType::Time)),
     }
+}
+
+/// A time of day as spreadsheet programs keep it: 0.375 is 09:00. Reckoned to the millisecond, as they show it.
+fn part_of_a_day(text: &str) -> Option<Time> {
+    const MILLIS: i128 = 86_400_000;
+    let (millis, _) = Decimal::parse(text)?.scaled((MILLIS, 0, 1), 0, Some(Rounding::HalfEven)).ok()?;
+    let millis: i128 = millis.to_string().parse().ok().filter(|millis| (0..MILLIS).contains(millis))?;
+    let part = |by: i128, of: i128| i8::try_from(millis / by % of).ok();
+    let nanosecond = i32::try_from(millis % 1_000 * 1_000_000).ok()?;
+    Time::new(part(3_600_000, 24)?, part(60_000, 60)?, part(1_000, 60)?, nanosecond).ok()
 }
 
 fn time_of(moment: Moment) -> Option<Time> {
@@ -187,11 +256,11 @@ fn time_of(moment: Moment) -> Option<Time> {
     .ok()
 }
 
-fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Time), Fault> {
+fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Result<(Date, Clock), Fault> {
     let reading = given.reading;
     let is_open = given.open && WrittenDate::read(text).is_some();
     let patterned = !is_open && given.cell.kind != CellKind::Date;
-    let (date, time) = match reading.pattern.as_ref().filter(|_| patterned) {
+    let (date, clock) = match reading.pattern.as_ref().filter(|_| patterned) {
         Some(pattern) => {
             if let Some((written, _)) = WrittenDate::read(text) {
                 let named = pattern
@@ -199,22 +268,46 @@ fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Res
                     .map(|first| if first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear });
                 given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
             }
-            read_pattern(text, pattern, reading)?
+            let (date, time) = read_pattern(text, pattern, reading)?;
+            (date, time.map(Clock::at))
         }
         None => match day_count(text, given)? {
             Some(day) => (day, None),
             None => read_written(text, given, holds, by)?,
         },
     };
-    match (holds, time) {
-        (ValueType::DateTime, None) => Err(Fault::new(DateFact::NotADate(DateWanted::WithTime))),
-        (ValueType::DateTime, Some(time)) => Ok((date, time)),
-        // Midnight is how a day is written where a time has to be given; nothing is lost with it.
-        (_, Some(time)) if time != Time::midnight() && !reading.drop_time => {
-            Err(Fault::new(DateFact::TimeOfDay))
+    match (holds, clock) {
+        // A workbook keeps a day as the moment at which it begins.
+        (ValueType::DateTime, None) if given.cell.kind == CellKind::Date => {
+            Ok((date, Clock::at(Time::midnight())))
         }
-        _ => Ok((date, Time::midnight())),
+        (ValueType::DateTime, None) => Err(Fault::new(DateFact::NotADate(DateWanted::WithTime))),
+        (ValueType::DateTime, Some(Clock { offset: Some(_), .. })) if given.zone.is_none() => {
+            Err(Fault::new(DateFact::OffsetUnclear(ValueType::DateTime)))
+        }
+        (ValueType::DateTime, Some(clock)) => Ok((date, clock)),
+        (_, Some(clock)) => Ok((day_of(date, clock, reading)?, Clock::at(Time::midnight()))),
+        (_, None) => Ok((date, Clock::at(Time::midnight()))),
     }
+}
+
+/// The day alone of a day with a time. Midnight is how a day is written where a time has to be given; nothing
+/// is lost with it.
+fn day_of(date: Date, clock: Clock, reading: &DateReading) -> Result<Date, Fault> {
+    let read = match (clock.offset, &reading.zone) {
+        (Some(offset), Some(zone)) => zone
+            .from_offset(DateTime::from_parts(date, clock.time), offset)
+            .map_err(|why| no_moment(why, zone))?,
+        // At another time of day it may be another day already.
+        (Some(_), None) if clock.time != Time::midnight() => {
+            return Err(Fault::new(DateFact::OffsetUnclear(ValueType::Date)));
+        }
+        _ => DateTime::from_parts(date, clock.time),
+    };
+    if read.time() != Time::midnight() && !reading.drop_time {
+        return Err(Fault::new(DateFact::TimeOfDay));
+    }
+    Ok(read.date())
 }
 
 fn century_undecided() -> Fault {
@@ -269,7 +362,7 @@ fn read_written(
     given: &DateGiven<'_>,
     holds: ValueType,
     by: &mut By,
-) -> Result<(Date, Option<Time>), Fault> {
+) -> Result<(Date, Option<Clock>), Fault> {
     let reading = given.reading;
     let (written, time) = WrittenDate::read(text).ok_or_else(|| not_a_date(holds))?;
     // What the data proves cannot be denied by it.
@@ -280,7 +373,8 @@ fn read_written(
     }
     let time = match time {
         WrittenTime::None => None,
-        WrittenTime::At(time) => Some(time),
+        WrittenTime::At(time) => Some(Clock::at(time)),
+        WrittenTime::AtOffset(time, offset) => Some(Clock { time, offset: Some(offset) }),
         WrittenTime::Impossible => return Err(no_such_time()),
     };
     if given.open {

@@ -5,7 +5,7 @@ use jiff::civil::{Date, DateTime, Time};
 use super::date::impossible;
 use super::{Basis, Trail};
 use dusk_evidence::{DateFact, DateWanted, Fault, Missing, NotThere};
-use dusk_values::DatePattern;
+use dusk_values::{DatePattern, month_named};
 
 /// A year, or a month of a year.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -17,20 +17,6 @@ pub(super) struct PartOfDate {
 impl PartOfDate {
     /// Reads "2026", "2026-03", "03/2026", "Mar 2026"; nothing for anything else.
     pub(super) fn read(text: &str) -> Option<Self> {
-        const MONTHS: [&str; 12] = [
-            "january",
-            "february",
-            "march",
-            "april",
-            "may",
-            "june",
-            "july",
-            "august",
-            "september",
-            "october",
-            "november",
-            "december",
-        ];
         let year = |text: &str| {
             let digits = text.len() == 4 && text.bytes().all(|byte| byte.is_ascii_digit());
             text.parse().ok().filter(|year| digits && (1_000..=2_999).contains(year))
@@ -40,11 +26,7 @@ impl PartOfDate {
         }
         let (first, last) = text.split_once(['-', '/', '.', ' '])?;
         let (of_year, of_month) = if year(first).is_some() { (first, last) } else { (last, first) };
-        let named = |word: &str| {
-            let word = word.trim_end_matches('.').to_lowercase();
-            let place = MONTHS.iter().position(|month| word.len() >= 3 && month.starts_with(&word))?;
-            i8::try_from(place + 1).ok()
-        };
+        let named = |word: &str| month_named(word.trim_end_matches('.'));
         let number = of_month.parse().ok().filter(|month| of_month.len() <= 2 && (1..=12).contains(month));
         Some(Self { year: year(of_year)?, month: Some(number.or_else(|| named(of_month))?) })
     }

@@ -200,6 +200,10 @@ kinds! {
     /// The cell has a time of day, and the target takes the day only. Losing it is a decision:
     /// write `drop_time = true` in the mapping.
     TimeOfDay = "time-of-day", Reject, by Field, settled by MappingKey, "days with a time that would be lost";
+    /// The time names how far its clock is from UTC, and the target does not say which clock its times are
+    /// of: write `zone` for the field in `target.toml`. For a day alone write `zone` in the mapping: which
+    /// clock says which day it is.
+    OffsetUnclear = "offset-unclear", Reject, by Field, settled by MappingKey, "times of a clock that cannot be compared with the target's";
     /// The clock of the source's time zone showed this time twice or never, because it was changed then, so
     /// that it cannot be brought to the target's clock.
     TimeOfChange = "time-of-change", Reject, by Value, settled by Cell, "times that a clock showed twice or never";

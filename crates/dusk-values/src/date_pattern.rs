@@ -158,6 +158,16 @@ impl DatePattern {
         self.parts().any(|part| matches!(part, Part::Hour(..)))
     }
 
+    /// True when the pattern writes the seconds.
+    pub fn has_second(&self) -> bool {
+        self.parts().any(|part| matches!(part, Part::Second(_)))
+    }
+
+    /// True when the pattern writes a part of a second.
+    pub fn has_fraction(&self) -> bool {
+        self.parts().any(|part| matches!(part, Part::Fraction(_)))
+    }
+
     fn parts(&self) -> impl Iterator<Item = Part> {
         self.pieces.iter().filter_map(|piece| match piece {
             Piece::Part(part) => Some(*part),

@@ -1,5 +1,6 @@
 //! Values as the target means them: exact numbers, units, civil dates, and how they are written.
 
+mod calendar_names;
 mod characters;
 mod date_order;
 mod date_pattern;
@@ -12,11 +13,12 @@ mod unit;
 mod written_date;
 mod zone;
 
+pub use calendar_names::month_named;
 pub use date_order::{DateOrder, shown};
 pub use nearest::{distance_if_near, nearest};
 pub use short::ShortText;
 pub use sound::sound_of;
-pub use written_date::{WrittenDate, WrittenTime, day_in_order, month_named};
+pub use written_date::{WrittenDate, WrittenTime, day_in_order};
 
 use std::cmp::Ordering;
 

@@ -34,6 +34,16 @@ impl Zone {
         &self.name
     }
 
+    /// What a clock here shows when one that is `offset` seconds ahead of UTC shows `moment`.
+    ///
+    /// # Errors
+    /// [`NoMoment::TooFar`] outside the years that can be reckoned with.
+    pub fn from_offset(&self, moment: DateTime, offset: i32) -> Result<DateTime, NoMoment> {
+        let offset = jiff::tz::Offset::from_seconds(offset).map_err(|_| NoMoment::TooFar)?;
+        let moment = offset.to_timestamp(moment).map_err(|_| NoMoment::TooFar)?;
+        Ok(moment.to_zoned_datetime(self.zone.clone()).datetime())
+    }
+
     /// What a clock in `other` shows when one here shows `moment`.
     ///
     /// # Errors

@@ -209,6 +209,8 @@ pub struct DateBasis {
     pub day: Option<Date>,
     /// From which clock to which it was brought.
     pub clocks: Option<(String, String)>,
+    /// What is to be said of its time.
+    pub of_time: Option<&'static str>,
 }
 
 /// How a date or a time was read.

@@ -122,6 +122,9 @@ impl fmt::Display for DateBasis {
         if let Some((from, to)) = &self.clocks {
             write!(f, "; from the clock of {from} to that of {to}")?;
         }
+        if let Some(of_time) = self.of_time {
+            write!(f, "; {of_time}")?;
+        }
         Ok(())
     }
 }

@@ -13,7 +13,9 @@ use dusk_values::Value;
 /// A month or a year alone, where the field takes one.
 fn part_of_date(own: &DateType, given: &Given<'_, '_>) -> Option<PartOfDate> {
     let takes_parts = own.month_format.is_some() || own.year_format.is_some();
-    Some(given.text).filter(|_| takes_parts && given.cell.kind == CellKind::Text).and_then(PartOfDate::read)
+    // A year typed as a number is a year.
+    let is_written = matches!(given.cell.kind, CellKind::Text | CellKind::Number);
+    Some(given.text).filter(|_| takes_parts && is_written).and_then(PartOfDate::read)
 }
 
 impl Conforms for DateType {

@@ -75,6 +75,8 @@ pub enum DateFact {
     CenturyUndecided,
     /// The target takes the day only.
     TimeOfDay,
+    /// How far its clock is from UTC is written, and no other clock to bring it to is named.
+    OffsetUnclear(ValueType),
     /// The clock of a zone showed the time twice.
     ShownTwice {
         /// The zone.
@@ -113,6 +115,7 @@ impl DateFact {
             Self::Impossible(_) => Kind::ImpossibleDate,
             Self::CenturyUndecided => Kind::CenturyUndecided,
             Self::TimeOfDay => Kind::TimeOfDay,
+            Self::OffsetUnclear(_) => Kind::OffsetUnclear,
             Self::ShownTwice { .. } | Self::NeverShown { .. } | Self::TooFar => Kind::TimeOfChange,
             Self::TooEarly { .. } => Kind::TooEarly,
             Self::TooLate { .. } => Kind::TooLate,

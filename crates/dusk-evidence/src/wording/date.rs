@@ -16,6 +16,13 @@ pub(super) fn wrong(fact: &DateFact) -> String {
             "has a year of two digits, and nothing says which century is meant".into()
         }
         DateFact::TimeOfDay => "has a time of day, and the target takes the day only".into(),
+        DateFact::OffsetUnclear(ValueType::DateTime) => {
+            "says how far its clock is from UTC, and the target does not say which clock its times are of"
+                .into()
+        }
+        DateFact::OffsetUnclear(_) => {
+            "says how far its clock is from UTC, and nothing says which clock's day is meant".into()
+        }
         DateFact::ShownTwice { zone } => {
             format!("is a time that the clock of {zone} showed twice, when it was put back")
         }
@@ -104,6 +111,12 @@ pub(super) fn right(fact: &DateFact) -> String {
         }
         DateFact::TimeOfDay => {
             "if the time may be lost, write drop_time = true for this field in the mapping"
+        }
+        DateFact::OffsetUnclear(ValueType::DateTime) => {
+            "write for example zone = \"Europe/Oslo\" for this field in target.toml"
+        }
+        DateFact::OffsetUnclear(_) => {
+            "write for example zone = \"Europe/Oslo\" for this field in the mapping, and drop_time = true if the time may be lost"
         }
         DateFact::ShownTwice { .. } | DateFact::NeverShown { .. } | DateFact::TooFar => {
             "a time that is certain; ask whoever wrote the record"

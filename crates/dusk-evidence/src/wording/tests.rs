@@ -112,6 +112,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             DateFact::Impossible(NotThere::Time),
             DateFact::CenturyUndecided,
             DateFact::TimeOfDay,
+            DateFact::OffsetUnclear(ValueType::Date),
             DateFact::ShownTwice { zone: zone() },
             DateFact::TooEarly { day: Some(day), first: day },
             DateFact::TooLate { day: None, last: day },

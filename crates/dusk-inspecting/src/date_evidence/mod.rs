@@ -240,7 +240,8 @@ impl DateEvidence {
         self.with_time += u64::from(time != dusk_values::WrittenTime::None);
         self.short_years += u64::from(written.has_short_year());
         let Some(shape) = DateShape::of(kind, quoted, value, written) else {
-            (self.self_evident, self.named_months) = (self.self_evident + 1, self.named_months + 1);
+            self.self_evident += 1;
+            self.named_months += u64::from(matches!(written, WrittenDate::Named { .. }));
             return;
         };
         let Some(group) = self.group(shape) else { return };

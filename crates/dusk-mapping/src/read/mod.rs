@@ -32,7 +32,7 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
     ("currency", &["integer", "decimal"]),
     ("order_where", &["date", "datetime"]),
     ("day_count", &["date", "datetime"]),
-    ("zone", &["datetime"]),
+    ("zone", &["date", "datetime"]),
     ("line_breaks", &["text"]),
     ("decimal_mark", &["integer", "decimal"]),
     ("thousands_mark", &["integer", "decimal"]),

@@ -11,7 +11,7 @@ use dusk_evidence::{
     SettledBy, SourceId, TextFact,
 };
 use dusk_mapping::{Feed, Map};
-use dusk_values::Value;
+use dusk_values::{Value, ValueType};
 
 /// One way of settling a cause.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -219,6 +219,9 @@ impl Job<'_> {
             }
             Fact::Date(DateFact::CenturyUndecided) => {
                 "years_from = 1950   # the first of the hundred years that are meant"
+            }
+            Fact::Date(DateFact::OffsetUnclear(ValueType::Date)) => {
+                "zone = \"…\"   # the clock whose day is meant, as \"Europe/Oslo\""
             }
             Fact::Date(DateFact::TimeOfDay) => "drop_time = true   # the time of day is lost",
             Fact::Text(TextFact::DigitsLost { .. }) => "rounded_digits = \"keep\"   # if the zeros are right",

@@ -307,3 +307,45 @@ fn a_named_order_that_nothing_proves_is_said_first_with_what_it_makes_of_the_dat
     named(&["03/04/2026", "25/05/2026"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
     named(&["04/04/2026", "2026-05-03"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
 }
+
+#[test]
+fn dates_are_read_in_the_forms_of_standards_and_of_many_languages() {
+    let day = |cells: &[&str]| Desk::with_field("type = \"date\"", "from = \"It\"", cells);
+    let cells = [
+        "20260304",
+        "2026-03-04T00:00:00Z",
+        "Mittwoch, 4. März 2026",
+        "4 de marzo de 2026",
+        "mié. 04/03/2026",
+    ];
+    let desk = day(&cells);
+    desk.conform().ended(0);
+    let wanted: String = (0..cells.len()).map(|row| format!("r{row},2026-03-04\n")).collect();
+    assert_eq!(desk.read("batch/upload/up.csv"), format!("id,it\n{wanted}"));
+    // A name that means two months, a day of the week that is not that of the day, an hour of which clock.
+    let wrong = day(&["4 listopada 2026", "Thu 4 Mar 2026", "2026-03-04T22:30:00Z"]);
+    wrong.run(&["check", "export.csv"]).ended(1).says(&[
+        "\"4 listopada 2026\"",
+        "\"Thu 4 Mar 2026\"",
+        "says how far its clock is from UTC, and nothing says",
+        "zone = \"…\"",
+    ]);
+    let zoned = "from = \"It\"\nzone = \"Europe/Oslo\"\ndrop_time = true";
+    let desk = Desk::with_field("type = \"date\"", zoned, &["2026-03-04T23:30:00Z"]);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,2026-03-05\n");
+    let moment = "type = \"datetime\"\nformat = \"yyyy-MM-dd HH:mm:ss\"";
+    let cells = ["2026-03-04T22:30:00.5+01:00"];
+    Desk::with_field(moment, "from = \"It\"", &cells).run(&["check", "export.csv"]).ended(1).says(&[
+        "the target does not say which clock its times are of",
+        "zone = \"Europe/Oslo\" for this field in target.toml",
+    ]);
+    let desk =
+        Desk::with_field(&format!("{moment}\nzone = \"UTC\""), "from = \"It\"\nzone = \"UTC\"", &cells);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,2026-03-04 21:30:00\n");
+    assert!(
+        desk.read("batch/changes.csv")
+            .contains("from the clock of UTC+01:00 to that of UTC; the part of a second is dropped")
+    );
+}

@@ -34,7 +34,7 @@ fn the_first_mapping_is_written_with_reasons_and_works_once_it_is_read_over() {
         "unit = \"lb\"   the heading says so; the target wants kg",
         "likely, written as comments: 1",
         "visit_date  \"Date\"  some of the same words",
-        "prove day-month-year, so no line names it",
+        "day-month-year, so no line names it",
         "columns without a field:\n  Weather",
     ]);
     let text = desk.read("mapping.toml");
