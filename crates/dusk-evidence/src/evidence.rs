@@ -21,6 +21,8 @@ pub enum Verdict {
     Contradicted(Vec<String>),
     /// A program converted some of the values wrongly and left the others; the words say which.
     HalfConverted(String),
+    /// The data leaves several readings, which make no difference to what is wanted: this one was taken.
+    NoMatter(String),
     /// No value needs a decision.
     NotNeeded,
 }
@@ -82,7 +84,8 @@ impl Evidence {
 
     /// True when a person has to decide.
     pub fn needs_decision(&self) -> bool {
-        !matches!(self.verdict, Verdict::Proven(_) | Verdict::Named(_) | Verdict::NotNeeded)
+        use Verdict::{Named, NoMatter, NotNeeded, Proven};
+        !matches!(self.verdict, Proven(_) | Named(_) | NoMatter(_) | NotNeeded)
     }
 
     /// The lines of the mapping that decide it, without those that name the field and its column.
@@ -100,6 +103,9 @@ impl Evidence {
             Verdict::Undecided(readings) => format!("undecided between {}", readings.join(" and ")),
             Verdict::Contradicted(groups) => format!("contradicted: {}", groups.join("; ")),
             Verdict::HalfConverted(how) => format!("half converted: {how}"),
+            Verdict::NoMatter(reading) => {
+                format!("{reading} (taken; under others no column that feeds a field reads otherwise)")
+            }
             Verdict::NotNeeded => "not needed".into(),
         }
     }

@@ -242,10 +242,8 @@ impl Mapping {
     /// What is known before a source is opened: the headings that the mapping uses, and the words
     /// of the target's code lists.
     pub fn known(&self, target: &Target) -> Known {
+        // Headings prove nothing of an encoding: they may have been written under a guess.
         let mut known = Known { headings: self.wanted(), ..Known::default() };
-        for heading in self.used() {
-            known.learn(heading);
-        }
         learn_target(&mut known, target);
         known
     }

@@ -1,12 +1,13 @@
 //! Bytes become text.
 //!
 //! An encoding is proven by a byte order mark, by the whole file being valid UTF-8, by the zero
-//! bytes of UTF-16, or by words of the dictionary that one encoding alone brings out. Any other
-//! has to be named.
+//! bytes of UTF-16, by words of the dictionary that one encoding alone brings out, or by words that under any
+//! other are none. Any other has to be named.
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
-use super::survey::{ByteSurvey, Sample};
+use super::alphabets::{has_own_letter, is_no_word, language_of, of_two_languages};
+use super::survey::ByteSurvey;
 use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
 
 /// How a source's bytes are read.
@@ -117,32 +118,36 @@ impl EncodingChoice {
 
     /// Weighs every encoding on the bytes of the whole file. `words` are the words of the
     /// dictionary that have letters outside ASCII, in lower case.
-    pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> (Option<Self>, Evidence) {
+    pub(super) fn weigh(survey: &ByteSurvey, words: &hashbrown::HashSet<String>) -> Weighing {
         if let Some(line) = survey.first_switch.filter(|_| survey.other_lines + survey.utf_8_lines == 0) {
-            return (None, switched(line));
+            return Weighing::open(switched(line), Vec::new());
         }
         if survey.other_lines == 0 {
-            return (Some(Self::of(UTF_8, 0)), all_utf_8(survey));
+            return Weighing::settled(UTF_8, all_utf_8(survey));
         }
         let weighed = Weighed::all(survey, words);
         if survey.utf_8_lines > 0 {
-            return (None, two_encodings(survey, &weighed));
+            return Weighing::open(two_encodings(survey, &weighed), Vec::new());
         }
         let most = weighed.iter().map(|one| one.known.len()).max().unwrap_or(0);
         let best: Vec<&Weighed> = weighed.iter().filter(|one| most > 0 && one.known.len() == most).collect();
-        if let [first, rest @ ..] = best.as_slice()
-            && rest.iter().all(|other| other.text == first.text)
-        {
+        if let Some(first) = all_alike(&best) {
+            let counted = "words of the dictionary that no other encoding brings out";
             let mut evidence = proven(first.encoding);
-            evidence.readings.push(first.reading(
-                "words of the dictionary that no other encoding brings out",
-                &survey.samples,
-                &first.known,
-            ));
-            return (Some(Self::of(first.encoding, 0)), evidence);
+            evidence.readings.push(first.reading(counted, &first.known));
+            return Weighing::settled(first.encoding, evidence);
         }
         let pool: Vec<&Weighed> = if best.is_empty() { weighed.iter().collect() } else { best };
-        (None, undecided(survey, &pool))
+        let (mut pool, broken) = without_broken_words(pool);
+        // The likeliest first.
+        pool.sort_by_key(|one| std::cmp::Reverse((one.share_of_language(), one.encoding == survey.guess)));
+        match all_alike(&pool).or_else(|| of_one_language(&pool)) {
+            Some(first) => Weighing::settled(first.encoding, words_of_one(first, &pool, &broken)),
+            None => {
+                let open = pool.iter().map(|one| one.encoding).collect();
+                Weighing::open(undecided(survey, &pool), open)
+            }
+        }
     }
 
     /// The encoding's WHATWG label.
@@ -154,6 +159,25 @@ impl EncodingChoice {
     }
 }
 
+/// What the bytes of a whole file say about their encoding.
+pub(super) struct Weighing {
+    /// The encoding, where it is settled.
+    pub(super) choice: Option<EncodingChoice>,
+    pub(super) evidence: Evidence,
+    /// Those that leave words, where several do; the likeliest first.
+    pub(super) open: Vec<&'static Encoding>,
+}
+
+impl Weighing {
+    fn settled(encoding: &'static Encoding, evidence: Evidence) -> Self {
+        Self { choice: Some(EncodingChoice::of(encoding, 0)), evidence, open: Vec::new() }
+    }
+
+    fn open(evidence: Evidence, open: Vec<&'static Encoding>) -> Self {
+        Self { choice: None, evidence, open }
+    }
+}
+
 fn proven(encoding: &'static Encoding) -> Evidence {
     Evidence::new(Claim::Encoding, Verdict::Proven(label(encoding)))
 }
@@ -161,9 +185,15 @@ fn proven(encoding: &'static Encoding) -> Evidence {
 /// What one encoding makes of the words in question.
 struct Weighed {
     encoding: &'static Encoding,
-    text: Vec<String>,
+    /// The words, with the lines that they stand on.
+    text: Vec<(u64, String)>,
     /// The samples that are words of the dictionary.
     known: Vec<usize>,
+    /// How many cannot be words.
+    broken: usize,
+    /// How many have the letters of one language, and which.
+    of_language: usize,
+    language: Option<&'static str>,
 }
 
 impl Weighed {
@@ -181,26 +211,38 @@ impl Weighed {
             let text = encoding.decode_without_bom_handling_and_without_replacement(bytes)?;
             (!text.chars().any(|c| matches!(c, '\u{80}'..='\u{9f}'))).then(|| text.into_owned())
         };
-        let text: Vec<String> =
-            survey.samples.iter().map(|sample| readable(&sample.word)).collect::<Option<_>>()?;
-        if encoding.is_single_byte() {
+        let text: Vec<(u64, String)> = if encoding.is_single_byte() {
             readable(&survey.high_bytes())?;
-        }
+            let words = survey.samples.iter().map(|one| Some((one.line, readable(&one.word)?)));
+            words.collect::<Option<_>>()?
+        } else {
+            let lines = survey.sample_lines.iter().map(|one| Some((one.line, readable(&one.word)?)));
+            lines
+                .collect::<Option<Vec<_>>>()?
+                .into_iter()
+                .flat_map(|(line, text)| words_in(line, &text))
+                .collect()
+        };
         let known = (0..)
             .zip(&text)
-            .filter(|(_, word)| words.contains(&word.to_lowercase()))
+            .filter(|(_, (_, word))| words.contains(&word.to_lowercase()))
             .map(|(at, _)| at)
             .collect();
-        Some(Self { encoding, text, known })
+        let (language, of_language) = language_of(text.iter().map(|(_, word)| word.as_str()));
+        let broken = text.iter().filter(|(_, word)| is_no_word(word)).count();
+        Some(Self { encoding, text, known, broken, of_language, language })
     }
 
-    fn reading(&self, counted: &str, samples: &[Sample], which: &[usize]) -> Reading {
+    /// What share of the words, in a hundred, has the letters of one language.
+    fn share_of_language(&self) -> usize {
+        let words = self.text.iter().filter(|(_, word)| has_own_letter(word)).count();
+        self.of_language * 100 / words.max(1)
+    }
+
+    fn reading(&self, counted: &str, which: &[usize]) -> Reading {
         let example = |at: &usize| {
-            Some(Example {
-                place: format!("line {}", samples.get(*at)?.line),
-                value: self.text.get(*at)?.clone(),
-                reads: String::new(),
-            })
+            let (line, word) = self.text.get(*at)?;
+            Some(Example { place: format!("line {line}"), value: word.clone(), reads: String::new() })
         };
         Reading {
             name: label(self.encoding),
@@ -210,6 +252,76 @@ impl Weighed {
             ..Reading::default()
         }
     }
+}
+
+/// The words of a line that have letters outside ASCII.
+fn words_in(line: u64, text: &str) -> Vec<(u64, String)> {
+    let words = text.split(|c: char| c.is_ascii() && !c.is_ascii_alphanumeric());
+    words.filter(|word| !word.is_ascii()).map(|word| (line, word.to_owned())).collect()
+}
+
+/// The first, where all give the same text.
+fn all_alike<'w>(pool: &[&'w Weighed]) -> Option<&'w Weighed> {
+    let (first, rest) = pool.split_first()?;
+    rest.iter().all(|other| other.text == first.text).then_some(*first)
+}
+
+/// Readings that leave words, and those that leave what cannot be words: letters of two alphabets in one,
+/// signs between letters. A few such words are in any text.
+fn without_broken_words(pool: Vec<&Weighed>) -> (Vec<&Weighed>, Vec<&Weighed>) {
+    let least = pool.iter().map(|one| one.broken).min().unwrap_or(0);
+    pool.into_iter().partition(|one| one.broken <= least || one.broken * 10 < one.text.len())
+}
+
+/// The reading whose words one language has the letters of, where no two languages together have those of any
+/// other reading. Of few words or letters that is chance.
+fn of_one_language<'w>(pool: &[&'w Weighed]) -> Option<&'w Weighed> {
+    /// How many words, of how many different letters, are enough.
+    const WORDS: usize = 5;
+    const LETTERS: usize = 3;
+    /// The most words in a hundred that two languages may have of another reading.
+    const FAR_BEHIND: usize = 80;
+    let (first, rest) = pool.split_first()?;
+    let odd = first.text.iter().flat_map(|(_, word)| word.chars().filter(|c| !c.is_ascii()));
+    let letters = odd.flat_map(char::to_lowercase).collect::<hashbrown::HashSet<char>>().len();
+    let words = first.text.iter().map(|(_, word)| word).collect::<hashbrown::HashSet<_>>().len();
+    if words < WORDS || letters < LETTERS || first.share_of_language() < 95 {
+        return None;
+    }
+    let falls_behind = |other: &Weighed| {
+        let words = other.text.iter().map(|(_, word)| word.as_str());
+        let words: Vec<&str> = words.filter(|word| has_own_letter(word)).collect();
+        of_two_languages(&words) * 100 <= words.len() * FAR_BEHIND
+    };
+    rest.iter().all(|other| other.text == first.text || falls_behind(other)).then_some(*first)
+}
+
+/// The evidence for a reading that alone leaves words.
+fn words_of_one(first: &Weighed, pool: &[&Weighed], broken: &[&Weighed]) -> Evidence {
+    let mut evidence = proven(first.encoding);
+    let rivals: Vec<&&Weighed> = pool.iter().filter(|other| other.text != first.text).collect();
+    let counted = match (rivals.is_empty(), first.language) {
+        (false, Some(language)) => {
+            let next = rivals.iter().map(|other| other.share_of_language()).max().unwrap_or(0);
+            format!(
+                "words, {} in a hundred with letters of one language ({language}); under any other encoding {next} at most",
+                first.share_of_language()
+            )
+        }
+        _ => "words; every other encoding leaves some that cannot be words".into(),
+    };
+    let all: Vec<usize> = (0..first.text.len()).collect();
+    evidence.readings.push(Reading { supports: first.text.len() as u64, ..first.reading(&counted, &all) });
+    let is_broken = |other: &&&Weighed| other.text.iter().any(|(_, word)| is_no_word(word));
+    for other in broken.iter().filter(is_broken).take(2) {
+        let places = (0..).zip(&other.text).filter(|(_, (_, word))| is_no_word(word));
+        let which: Vec<usize> = places.map(|(at, _)| at).take(2).collect();
+        let against = other.reading("", &which).examples;
+        let counted = "words that cannot be words".into();
+        let (name, supports) = (label(other.encoding), other.broken as u64);
+        evidence.readings.push(Reading { name, supports, counted, examples: against, ..Reading::default() });
+    }
+    evidence
 }
 
 /// The file is valid UTF-8.
@@ -242,32 +354,41 @@ fn switched(line: u64) -> Evidence {
     evidence
 }
 
-/// Names the readings that differ, and the words on which they do.
+/// Names the readings that differ, and the words on which they do; the likeliest stands first.
 fn undecided(survey: &ByteSurvey, pool: &[&Weighed]) -> Evidence {
+    /// How many readings are shown.
+    const SHOWN: usize = 4;
     let mut different: Vec<&Weighed> = Vec::new();
-    let suggested = pool.iter().find(|one| one.encoding == survey.guess);
-    for one in suggested.into_iter().chain(pool) {
-        if different.len() < 4 && !different.iter().any(|other| other.text == one.text) {
+    for one in pool {
+        if !different.iter().any(|other| other.text == one.text) {
             different.push(one);
         }
     }
+    let more = different.len() > SHOWN;
+    different.truncate(SHOWN);
     let differs = |at: &usize| {
-        let words: Vec<Option<&String>> = different.iter().map(|one| one.text.get(*at)).collect();
+        let words: Vec<Option<&(u64, String)>> = different.iter().map(|one| one.text.get(*at)).collect();
         words.iter().any(|word| Some(word) != words.first())
     };
-    let which: Vec<usize> = (0..survey.samples.len()).filter(differs).take(4).collect();
+    let most = different.first().map_or(0, |one| one.text.len());
+    let which: Vec<usize> = (0..most).filter(differs).take(4).collect();
     let names: Vec<String> = different.iter().map(|one| label(one.encoding)).collect();
+    let written: Vec<String> = names.iter().map(|name| format!("\"{name}\"")).collect();
+    let likely = different.first().is_some_and(|one| one.encoding == survey.guess);
     let mut evidence = Evidence::new(Claim::Encoding, Verdict::Undecided(names));
-    evidence.readings =
-        different.iter().map(|one| one.reading("words of the dictionary", &survey.samples, &which)).collect();
-    for reading in &mut evidence.readings {
-        reading.counted.clear();
-    }
-    if suggested.is_some() {
+    evidence.readings = different.iter().map(|one| one.reading("", &which)).collect();
+    if likely {
         evidence.suggests.push(format!("the mixture of bytes looks most like {}", label(survey.guess)));
     }
-    evidence.settle =
-        vec!["[source]".into(), "encoding = …   # the one under which the words above are right".into()];
+    let (first, others) =
+        written.split_first().map_or((String::new(), &[][..]), |(first, rest)| (first.clone(), rest));
+    let others = [others.join(" or "), if more { "another".into() } else { String::new() }];
+    let others: Vec<String> = others.into_iter().filter(|part| !part.is_empty()).collect();
+    let line = format!(
+        "encoding = {first}   # or {}: the one under which the words above are right",
+        others.join(", or ")
+    );
+    evidence.settle = vec!["[source]".into(), line];
     evidence
 }
 
@@ -283,12 +404,12 @@ fn two_encodings(survey: &ByteSurvey, weighed: &[Weighed]) -> Evidence {
         format!("{} hold bytes that are not UTF-8", lines(&survey.first_other, survey.other_lines)),
     ];
     let mut evidence = Evidence::new(Claim::Encoding, Verdict::Contradicted(groups));
-    let all: Vec<usize> = (0..survey.samples.len().min(4)).collect();
-    let mut seen: Vec<&[String]> = Vec::new();
+    let all: Vec<usize> = (0..4).collect();
+    let mut seen: Vec<&[(u64, String)]> = Vec::new();
     for one in weighed.iter().filter(|one| one.encoding == survey.guess).chain(weighed) {
         if seen.len() < 3 && !seen.contains(&one.text.as_slice()) {
             seen.push(&one.text);
-            let mut reading = one.reading("", &survey.samples, &all);
+            let mut reading = one.reading("", &all);
             reading.name = format!("other lines {}", reading.name);
             evidence.readings.push(reading);
         }
@@ -318,7 +439,7 @@ mod tests {
     fn weighed(bytes: &[u8], words: &[&str]) -> (Option<String>, Evidence) {
         let survey = ByteSurvey::of(bytes).unwrap();
         let words = words.iter().map(|word| word.to_lowercase()).collect();
-        let (choice, evidence) = EncodingChoice::weigh(&survey, &words);
+        let Weighing { choice, evidence, .. } = EncodingChoice::weigh(&survey, &words);
         (choice.map(|choice| choice.label()), evidence)
     }
 

@@ -20,6 +20,7 @@
 //! ```
 
 mod across;
+mod alphabets;
 mod blocks;
 mod cell_hash;
 mod columns;

@@ -14,7 +14,7 @@ use super::header::{self, Header};
 use super::patch::Patches;
 use super::settings::{Known, SourceSettings};
 use super::settled::{
-    Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding,
+    Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding, undecided,
 };
 use dusk_evidence::Refusal;
 use dusk_evidence::{ColumnId, Error, Evidence, Id as _, Line, Result};
@@ -131,13 +131,15 @@ impl Source {
         if head.is_empty() {
             return Err(wrong(Refusal::new("is empty", "check that the export was finished")));
         }
+        let mut open = Vec::new();
         let mut text = match dusk_workbooks::container_of(&path, &head).map_err(wrong)? {
             Some(container) => Self::unpacked(&path, container, spooled, settings).map_err(wrong)?,
             None => {
                 refuse_a_sheet_of_text(settings, strict).map_err(wrong)?;
                 refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
-                let (encoding, evidence) = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
-                Text::plain(path, spooled, encoding, evidence)
+                let encoding = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
+                open = encoding.open;
+                Text::plain(path, spooled, encoding.choice, encoding.evidence)
             }
         };
         let mut first_text = head_text(&text.path, &text, &shown)?;
@@ -154,7 +156,14 @@ impl Source {
             text.turn(&name)?;
             first_text = head_text(&text.path, &text, &shown)?;
         }
-        Self::under_header(name, text, settings, known, (first_text, first_lines), print)
+        let asks = text.evidence.first().filter(|_| !open.is_empty());
+        let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
+        let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print);
+        match asks {
+            None => opened,
+            // Under another encoding the headings may be there.
+            Some(asks) => opened.map_err(|_| asks)?.settled_by_columns(&open, &known.headings),
+        }
     }
 
     /// The source, once its header is found. `first` is the text that it begins with, and its lines.

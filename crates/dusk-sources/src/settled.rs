@@ -10,9 +10,10 @@ use super::blocks::{Blocks, Start};
 use super::delimiter::{self, Frame};
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
+use super::opened::Source;
 use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
-use dusk_evidence::{Claim, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
+use dusk_evidence::{Claim, ColumnId, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
@@ -98,24 +99,86 @@ pub(super) fn settle_encoding(
     known: &Known,
     strict: bool,
     name: &str,
-) -> Result<(EncodingChoice, Evidence)> {
+) -> Result<SettledEncoding> {
     let by_mark = EncodingChoice::by_first_bytes(head);
     if let Some(named) = settings.encoding {
-        return named_encoding(named, by_mark, head, settings).map_err(|refusal| refusal.of(name));
+        let settled = named_encoding(named, by_mark, head, settings).map_err(|refusal| refusal.of(name))?;
+        return Ok(settled.into());
     }
     if let Some(settled) = by_mark {
-        return Ok(settled);
+        return Ok(settled.into());
     }
     let shown = PathBuf::from(name);
     file.seek(SeekFrom::Start(0)).map_err(Error::reading(&shown))?;
     let survey = ByteSurvey::of(&mut *file).map_err(Error::reading(&shown))?;
     if let Some(other) = settings.other_lines {
-        return Ok(EncodingChoice::named(encoding_rs::UTF_8, Some(other), head));
+        return Ok(EncodingChoice::named(encoding_rs::UTF_8, Some(other), head).into());
     }
-    match EncodingChoice::weigh(&survey, &known.words) {
-        (Some(choice), evidence) => Ok((choice, evidence)),
-        (None, evidence) if strict => Err(undecided(&evidence, name, "its encoding is not proven")),
-        (None, evidence) => Ok((guessed(&survey), evidence)),
+    let weighing = EncodingChoice::weigh(&survey, &known.words);
+    match (weighing.choice, weighing.open.first()) {
+        (Some(choice), _) => Ok((choice, weighing.evidence).into()),
+        // Which one it is may make no difference to what is wanted; that is seen once there are columns.
+        (None, Some(likely)) if strict && likely.is_single_byte() && !known.headings.is_empty() => {
+            let choice = EncodingChoice { encoding: likely, other_lines: None, mark: 0 };
+            Ok(SettledEncoding { choice, evidence: weighing.evidence, open: weighing.open })
+        }
+        (None, _) if strict => Err(undecided(&weighing.evidence, name, "its encoding is not proven")),
+        (None, Some(likely)) => {
+            Ok((EncodingChoice { encoding: likely, other_lines: None, mark: 0 }, weighing.evidence).into())
+        }
+        (None, None) => Ok((guessed(&survey), weighing.evidence).into()),
+    }
+}
+
+/// How bytes become text, as far as it is settled.
+pub(super) struct SettledEncoding {
+    pub(super) choice: EncodingChoice,
+    pub(super) evidence: Evidence,
+    /// The encodings under which the text may be another, where that is still to be seen.
+    pub(super) open: Vec<&'static encoding_rs::Encoding>,
+}
+
+impl From<(EncodingChoice, Evidence)> for SettledEncoding {
+    fn from((choice, evidence): (EncodingChoice, Evidence)) -> Self {
+        Self { choice, evidence, open: Vec::new() }
+    }
+}
+
+impl Source {
+    /// Whether the columns that are wanted hold the same text under every encoding that may be the file's: then
+    /// it makes no difference which one it is.
+    ///
+    /// # Errors
+    /// Asks for the encoding where it does make one.
+    pub(super) fn settled_by_columns(
+        mut self,
+        open: &[&'static encoding_rs::Encoding],
+        wanted: &[String],
+    ) -> Result<Self> {
+        let Some(evidence) = self.evidence.first().cloned() else { return Ok(self) };
+        let ask = || undecided(&evidence, &self.name, "its encoding is not proven");
+        let columns: Option<Vec<ColumnId>> = wanted.iter().map(|heading| self.column(heading)).collect();
+        let columns = columns.ok_or_else(ask)?;
+        let own = self.encoding.encoding;
+        let differs = |cell: &str| {
+            let bytes = own.encode(cell).0;
+            open.iter().any(|other| other.decode_without_bom_handling(&bytes).0 != cell)
+        };
+        let mut walk = self.walk()?;
+        while let Some(mut rows) = walk.more()? {
+            while let Some(row) = rows.next() {
+                let torn = row.len() != self.columns.len() && !row.cells().all(str::is_ascii);
+                let cells = || columns.iter().map(|column| row.cell(*column));
+                if torn || cells().any(|cell| !cell.is_ascii() && differs(cell)) {
+                    return Err(ask());
+                }
+            }
+        }
+        if let Some(evidence) = self.evidence.first_mut() {
+            evidence.verdict = Verdict::NoMatter(super::encoding::label(own));
+            evidence.settle.clear();
+        }
+        Ok(self)
     }
 }
 

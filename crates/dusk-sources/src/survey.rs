@@ -9,6 +9,10 @@ use hashbrown::HashSet;
 /// How many different words are kept.
 const MOST_SAMPLES: usize = 2_000;
 
+/// How many lines are kept whole, and how long they may be.
+const MOST_LINES: usize = 400;
+const LONGEST_LINE: usize = 4096;
+
 /// How many bytes a guess is made from: it is a suggestion only, and slow.
 const GUESSED_FROM: usize = 1 << 20;
 
@@ -30,6 +34,8 @@ pub(super) struct ByteSurvey {
     pub(super) other_lines: u64,
     pub(super) first_other: Vec<u64>,
     pub(super) samples: Vec<Sample>,
+    /// Whole lines that are not UTF-8, for encodings in which half of a letter may look like a sign.
+    pub(super) sample_lines: Vec<Sample>,
     /// The first line that switches to a Japanese character set, as ISO-2022-JP does in ASCII.
     pub(super) first_switch: Option<u64>,
     /// What the mixture of bytes looks most like.
@@ -48,6 +54,7 @@ impl ByteSurvey {
             other_lines: 0,
             first_other: Vec::new(),
             samples: Vec::new(),
+            sample_lines: Vec::new(),
             first_switch: None,
             guess: encoding_rs::WINDOWS_1252,
             met: HashSet::new(),
@@ -118,6 +125,9 @@ impl ByteSurvey {
             }
             if self.samples.len() < MOST_SAMPLES {
                 self.sample(line);
+            }
+            if self.sample_lines.len() < MOST_LINES && line.len() <= LONGEST_LINE {
+                self.sample_lines.push(Sample { line: self.lines, word: line.to_vec() });
             }
         }
         other

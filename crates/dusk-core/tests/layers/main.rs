@@ -20,6 +20,7 @@ mod dates_everywhere;
 mod descriptions;
 mod desk;
 mod drafting;
+mod encodings;
 mod headers;
 mod inspecting;
 mod laws;

@@ -32,17 +32,47 @@ fn encodings_are_proven_or_named() {
     }
     let unmarked: Vec<u8> = town.encode_utf16().flat_map(u16::to_le_bytes).collect();
     desk().with_bytes("export.csv", &unmarked).conform().ended(0).says(&["utf-16le (proven): 21 zero bytes"]);
-    let bytes = WINDOWS_1252.encode(town).0;
-    let unnamed = desk().with_bytes("export.csv", &bytes);
+    // Under any other encoding some are no words.
+    let alone = desk().with_bytes("export.csv", &WINDOWS_1252.encode(town).0);
+    alone
+        .conform()
+        .ended(0)
+        .says(&["windows-1252 (proven): 3 words; every other encoding leaves some that cannot be"]);
+    assert_eq!(alone.read("batch/upload/up.csv"), expected);
+    // Where several leave words, those are shown, with the whole line that decides.
+    let unnamed = desk().with_bytes("export.csv", &WINDOWS_1252.encode("Id,It\na,mère près de là\n").0);
     unnamed.run(&["check", "export.csv"]).stops(&[
         "encoding: undecided between windows-1252 and",
-        "line 2 \"Öst\"",
-        "a suggestion only: the mixture of bytes looks most like windows-1252",
-        "encoding = …",
+        "line 2 \"mère\"",
+        "line 2 \"mčre\"",
+        "encoding = \"windows-1252\"   # or \"",
+        ": the one under which the words above are right",
     ]);
     let named = unnamed.edited("mapping.toml", "[[map]]", "[source]\nencoding = \"windows-1252\"\n[[map]]");
     named.conform().ended(0).says(&["windows-1252 (as the mapping says)"]);
-    assert_eq!(named.read("batch/upload/up.csv"), expected);
+    assert_eq!(named.read("batch/upload/up.csv"), "id,it\na,mère près de là\n");
+}
+
+#[test]
+fn an_encoding_that_makes_no_difference_to_any_field_is_taken_and_said() {
+    let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &[]);
+    let export =
+        |it: &str| WINDOWS_1252.encode(&format!("Id,It,Note\na,{it},mère près de là\n")).0.into_owned();
+    let same = desk.with_bytes("export.csv", &export("Müller"));
+    same.conform()
+        .ended(0)
+        .says(&["encoding    windows-1252 (taken; under others no column that feeds a field reads"]);
+    assert_eq!(same.read("batch/upload/up.csv"), "id,it\na,Müller\n");
+    assert!(same.read("batch/receipt.json").contains("\"encoding\": \"windows-1252\""));
+    let other = same.with_bytes("export.csv", &export("crème"));
+    other.run(&["check", "export.csv"]).stops(&["encoding: undecided between windows-1252 and"]);
+    // A heading may have been written under a guess: it proves nothing.
+    let other = other.edited("mapping.toml", "from = \"It\"", "from = \"Mčre\"");
+    let bytes = WINDOWS_1252.encode("Id,Mère\na,crème\n").0.into_owned();
+    other
+        .with_bytes("export.csv", &bytes)
+        .run(&["check", "export.csv"])
+        .stops(&["encoding: undecided between"]);
 }
 
 #[test]

@@ -1,0 +1,132 @@
+//! Texts in many languages and every encoding: none is read wrongly without a question.
+
+use dusk_core::evidence::Verdict;
+use dusk_core::sources::{Known, Source, SourceSettings, encoding_named};
+
+use crate::desk::Desk;
+
+const LABELS: [&str; 35] = [
+    "windows-1252",
+    "windows-1250",
+    "windows-1251",
+    "windows-1253",
+    "windows-1254",
+    "windows-1255",
+    "windows-1256",
+    "windows-1257",
+    "windows-1258",
+    "windows-874",
+    "macintosh",
+    "x-mac-cyrillic",
+    "iso-8859-2",
+    "iso-8859-3",
+    "iso-8859-4",
+    "iso-8859-5",
+    "iso-8859-6",
+    "iso-8859-7",
+    "iso-8859-8",
+    "iso-8859-8-i",
+    "iso-8859-10",
+    "iso-8859-13",
+    "iso-8859-14",
+    "iso-8859-15",
+    "iso-8859-16",
+    "koi8-r",
+    "koi8-u",
+    "ibm866",
+    "gbk",
+    "gb18030",
+    "big5",
+    "euc-jp",
+    "shift_jis",
+    "euc-kr",
+    "iso-2022-jp",
+];
+
+/// What came of a text in an encoding.
+enum Came {
+    Read,
+    Asked { first: bool, shown: bool },
+}
+
+/// Writes the words in an encoding, a few in each row, and opens the file; nothing where the encoding lacks a letter.
+fn opened(words: &[&str], label: &str, of_row: usize) -> Option<Came> {
+    let encoding = encoding_named(label).unwrap();
+    let rows: Vec<String> = words.chunks(of_row).map(|words| words.join(" ")).collect();
+    let mut text = String::from("Id,Note\n");
+    rows.iter().enumerate().for_each(|(id, row)| text.push_str(&format!("{id},\"{row}\"\n")));
+    let (bytes, _, lost) = encoding.encode(&text);
+    if lost || std::str::from_utf8(&bytes).is_ok() && label != "iso-2022-jp" {
+        return None;
+    }
+    let desk = Desk::new().with("export.csv", &bytes);
+    let path = desk.path("export.csv");
+    let Ok(source) = Source::open(&path, &SourceSettings::default(), &Known::default()) else {
+        let source = Source::look(&path, &SourceSettings::default(), &Known::default()).unwrap();
+        let evidence = source.evidence.first().unwrap();
+        let Verdict::Undecided(readings) = &evidence.verdict else { panic!("{evidence}") };
+        // The same text counts, whatever its encoding is called.
+        let same = |reading: &String| {
+            encoding_named(reading).is_some_and(|other| other.decode_without_bom_handling(&bytes).0 == text)
+        };
+        return Some(Came::Asked {
+            first: readings.first().is_some_and(same),
+            shown: readings.iter().any(same),
+        });
+    };
+    let mut read = Vec::new();
+    let mut walk = source.walk().unwrap();
+    while let Some(mut cells) = walk.more().unwrap() {
+        while let Some(row) = cells.next() {
+            read.push(row.nth(1).to_owned());
+        }
+    }
+    assert_eq!(read, rows, "{label} was taken for {}", source.encoding.label());
+    Some(Came::Read)
+}
+
+#[test]
+fn texts_in_many_languages_and_every_encoding_are_read_or_asked_about() {
+    let (mut read, mut asked, mut first, mut shown) = (0, 0, 0, 0);
+    let (mut of_few, mut of_two) = ((0, 0), (0, 0));
+    let count = |came: Option<Came>, counts: &mut (u32, u32)| match came {
+        Some(Came::Read) => counts.0 += 1,
+        Some(Came::Asked { .. }) => counts.1 += 1,
+        None => {}
+    };
+    let texts: Vec<(&str, Vec<&str>)> = include_str!("languages.txt")
+        .lines()
+        .map(|line| line.split_once(' ').unwrap())
+        .map(|(language, text)| (language, text.split(' ').collect()))
+        .collect();
+    for (number, (language, words)) in texts.iter().enumerate() {
+        let mut open = Vec::new();
+        for label in LABELS {
+            match opened(words, label, 4) {
+                Some(Came::Read) => read += 1,
+                Some(Came::Asked { first: is_first, shown: is_shown }) => {
+                    (asked, first, shown) =
+                        (asked + 1, first + u32::from(is_first), shown + u32::from(is_shown));
+                    open.push(label);
+                }
+                None => {}
+            }
+            // Of few words less is certain, and still nothing is read wrongly; nor of two languages in one file.
+            words.chunks(3).for_each(|few| count(opened(few, label, 3), &mut of_few));
+            for (_, others) in texts.iter().skip(number + 1).step_by(4) {
+                for part in [others.len(), 6] {
+                    let both: Vec<&str> = words.iter().chain(others.iter().take(part)).copied().collect();
+                    count(opened(&both, label, 4), &mut of_two);
+                }
+            }
+        }
+        if !open.is_empty() {
+            println!("{language}: asked in {}", open.join(", "));
+        }
+    }
+    println!(
+        "{read} read, {asked} asked about: {first} with the right one first, {shown} with it among those shown"
+    );
+    println!("of three words: {of_few:?} read and asked about, of two languages: {of_two:?}");
+    assert!(read * 3 > asked * 2 && shown * 100 > asked * 95, "{read} read, {asked} asked, {shown} shown");
+}
