@@ -4,6 +4,7 @@ use std::borrow::Cow;
 
 use super::clean::{clean, is_blank};
 use super::convert::no_value;
+use super::digits::apostrophe_of_any;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, take_part};
@@ -239,7 +240,11 @@ impl FieldPlan<'_> {
         let codes = match given.text.is_empty() {
             true if self.field.required => return Err(Fault::new(TextFact::RequiredBlank)),
             true => None,
-            false => conforming(&self.field.kind).convert(given, out)?,
+            false if given.readings.fixed => conforming(&self.field.kind).convert(given, out)?,
+            false => {
+                let text = apostrophe_of_any(given.text, &mut out.trail);
+                conforming(&self.field.kind).convert(&Given { text, ..*given }, out)?
+            }
         };
         if out.value != Value::Blank {
             let bounds = (self.not_before, self.not_after);

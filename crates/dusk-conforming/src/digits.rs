@@ -6,7 +6,8 @@ use dusk_description::{Code, CodeList};
 use dusk_evidence::{Fault, TextFact};
 use dusk_inspecting::{is_power_of_ten, power_of_ten, whole_power};
 use dusk_sources::CellKind;
-use dusk_values::{MONTHS, is_digits};
+use dusk_values::{DateOrder, Decimal, MONTHS, WrittenDate, is_digits};
+use jiff::civil::Date;
 
 /// Puts lost leading zeros back: the dictionary says how many digits there always are.
 pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut String) -> Result<(), Fault> {
@@ -55,6 +56,15 @@ pub(super) fn apostrophe<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
     rest
 }
 
+/// The same in a field of any type, where what follows can only be something that was kept text: a date, or
+/// digits, at least three of them. "'26" may be a year.
+pub(super) fn apostrophe_of_any<'t>(text: &'t str, trail: &mut Trail) -> &'t str {
+    let kept = |rest: &&str| is_digits(rest) && rest.len() >= 3 || WrittenDate::read(rest).is_some();
+    let Some(rest) = text.strip_prefix('\'').filter(kept) else { return text };
+    trail.took(rest, || Basis::TextMark);
+    rest
+}
+
 /// The codes that a value may have been before a spreadsheet program changed it: with the zeros it
 /// lost, or before it became a date.
 pub(super) fn codes_before<'c>(
@@ -66,16 +76,46 @@ pub(super) fn codes_before<'c>(
     let allowed = |code: &&Code| inside.is_none_or(|parent| code.within.is_empty() || code.within == parent);
     let codes = || list.codes().iter().filter(allowed);
     let bare = without_traces(text, &mut Trail::default());
-    if is_digits(bare) && kind != CellKind::Date {
+    if kind != CellKind::Date
+        && let Some(number) = number_shown(bare)
+    {
         let plain = bare.trim_start_matches('0');
-        let same = |code: &&Code| is_digits(&code.code) && code.code.trim_start_matches('0') == plain;
-        return codes().filter(same).map(|code| (code, Lost::Zeros)).collect();
+        let lost = |code: &'c Code| {
+            let has_zeros =
+                is_digits(&code.code) && is_digits(bare) && code.code.trim_start_matches('0') == plain;
+            let is_power = power_read_as(&code.code) == Some(number);
+            let lost = if is_power { Lost::Power } else { Lost::Zeros };
+            (has_zeros || is_power).then_some((code, lost))
+        };
+        return codes().filter_map(lost).collect();
     }
     let turned = turned_into(kind, text);
     codes()
         .filter(|code| turned.iter().any(|day| reads_as(&code.code, *day)))
         .map(|code| (code, Lost::Date))
         .collect()
+}
+
+/// The number that a cell shows: digits, or a power of ten.
+fn number_shown(text: &str) -> Option<Decimal> {
+    if is_digits(text) {
+        return Decimal::parse(text.get(..text.len().min(30))?);
+    }
+    let (number, power) = text.split_once(['E', 'e'])?;
+    shifted(&number.replace(',', "."), power.strip_prefix('+').unwrap_or(power))
+}
+
+/// The number that a spreadsheet program reads a code as that looks like a power of ten: 2E4.
+fn power_read_as(code: &str) -> Option<Decimal> {
+    let (number, power) = code.split_once(['E', 'e'])?;
+    Some(()).filter(|()| is_digits(number) && is_digits(power)).and_then(|()| shifted(number, power))
+}
+
+/// A number with its point so many places further right.
+fn shifted(number: &str, power: &str) -> Option<Decimal> {
+    let power: u32 = power.parse().ok().filter(|power| *power <= 15)?;
+    let (whole, _) = Decimal::parse(number)?.scaled((10_i128.pow(power), 0, 1), 0, None).ok()?;
+    Some(whole)
 }
 
 /// Month and number of a date that a code was turned into: 5-Mar is (3, 5), and so are 3/5 and the
@@ -89,6 +129,14 @@ fn turned_into(kind: CellKind, text: &str) -> Vec<(u32, u32)> {
         };
         let of_month = (day == 1).then_some([(month, year % 100), (month, year)]);
         return of_month.into_iter().flatten().chain([(month, day)]).collect();
+    }
+    if let Some((written, _)) =
+        WrittenDate::read(text).filter(|(written, _)| !matches!(written, WrittenDate::Named { .. }))
+    {
+        // Which of its numbers is the month is not certain; each of them may be.
+        let days = DateOrder::ALL.into_iter().filter_map(|order| written.day(order, Some(2000)));
+        let parts = |day: Date| (u32::from(day.month().unsigned_abs()), u32::from(day.day().unsigned_abs()));
+        return days.map(parts).collect();
     }
     let Some((a, b)) = text.split_once(['-', ' ']) else { return Vec::new() };
     match (month_of(a), month_of(b), a.parse(), b.parse()) {
@@ -180,5 +228,37 @@ mod tests {
                 "{code} as {text}"
             );
         }
+    }
+
+    #[test]
+    fn codes_that_look_like_dates_and_powers_of_ten_are_known_again() {
+        let codes = ["5/8", "2E4", "3E10", "007", "12"].map(|code| Code {
+            code: code.into(),
+            label: String::new(),
+            also: Vec::new(),
+            within: String::new(),
+            until: None,
+            replaced_by: String::new(),
+        });
+        let list = CodeList::new("codes".into(), codes.to_vec());
+        let before = |text: &str| -> Vec<String> {
+            let found = codes_before(&list, None, CellKind::Text, text);
+            found.into_iter().map(|(code, _)| code.code.clone()).collect()
+        };
+        for (text, code) in [
+            ("05-Aug", "5/8"),
+            ("2026-08-05", "5/8"),
+            ("8/5/2026", "5/8"),
+            ("20000", "2E4"),
+            ("2.00E+04", "2E4"),
+            ("2,00E+04", "2E4"),
+            ("3E+10", "3E10"),
+            ("30000000000", "3E10"),
+            ("7", "007"),
+            ("12.0", "12"),
+        ] {
+            assert_eq!(before(text), [code], "{text}");
+        }
+        assert!(before("21000").is_empty() && before("6/9/2026").is_empty());
     }
 }

@@ -9,7 +9,7 @@ use super::plan::FieldPlan;
 use super::several::JOINT;
 use super::types::conforming;
 use dusk_evidence::{ById, FieldId};
-use dusk_inspecting::shape_of;
+use dusk_inspecting::{LongNumbers, shape_of};
 use dusk_sources::CellKind;
 
 /// How many different values or shapes of a field are kept; of more, none is.
@@ -39,6 +39,15 @@ struct MetField {
     seen: HashSet<u64>,
     new: Vec<String>,
     blank: u64,
+    long: LongNumbers,
+}
+
+/// What one thread met in a field since it was asked the last time.
+#[derive(Debug, Default)]
+pub struct NewlyMet {
+    blank: u64,
+    new: Vec<String>,
+    long: LongNumbers,
 }
 
 /// What a whole run met in the column of a field.
@@ -50,6 +59,8 @@ pub struct MetInField {
     pub seen: Option<BTreeSet<String>>,
     /// Whether these are shapes.
     pub are_shapes: bool,
+    /// Its numbers of sixteen digits.
+    pub long: LongNumbers,
 }
 
 impl MetField {
@@ -78,6 +89,7 @@ impl Met {
             seen: HashSet::new(),
             new: Vec::new(),
             blank: 0,
+            long: LongNumbers::default(),
         };
         Self { fields: fields.iter().map(met).collect() }
     }
@@ -119,10 +131,20 @@ impl Met {
         field.see(text);
     }
 
-    /// Hands over what is new since the last time: for each field how many cells were blank, and its
-    /// values or shapes.
-    pub(crate) fn take(&mut self) -> Vec<(u64, Vec<String>)> {
-        let take = |field: &mut MetField| (std::mem::take(&mut field.blank), std::mem::take(&mut field.new));
+    /// The text of a value that was not met before.
+    pub(super) fn text(&mut self, place: FieldId, text: &str) {
+        if let Some(field) = self.fields.get_mut(place) {
+            field.long.see(text);
+        }
+    }
+
+    /// Hands over what is new since the last time, for each field.
+    pub(crate) fn take(&mut self) -> Vec<NewlyMet> {
+        let take = |field: &mut MetField| NewlyMet {
+            blank: std::mem::take(&mut field.blank),
+            new: std::mem::take(&mut field.new),
+            long: std::mem::take(&mut field.long),
+        };
         self.fields.iter_mut().map(take).collect()
     }
 }
@@ -136,12 +158,14 @@ impl MetInField {
     /// Nothing met yet in the column of a field.
     pub fn of(field: &FieldPlan<'_>) -> Self {
         let kept = kept(field);
-        Self { blank: 0, seen: (kept != Kept::Nothing).then(BTreeSet::new), are_shapes: kept == Kept::Shapes }
+        let seen = (kept != Kept::Nothing).then(BTreeSet::new);
+        Self { blank: 0, seen, are_shapes: kept == Kept::Shapes, long: LongNumbers::default() }
     }
 
     /// Takes in what a thread handed over.
-    pub fn add(&mut self, (blank, new): (u64, Vec<String>)) {
+    pub fn add(&mut self, NewlyMet { blank, new, long }: NewlyMet) {
         self.blank += blank;
+        self.long.add(long);
         if let Some(seen) = &mut self.seen {
             seen.extend(new);
             // Which ones came first depends on the threads; that there are too many does not.

@@ -77,6 +77,8 @@ pub(super) struct Readings<'p> {
     pub(super) date_open: bool,
     /// Nobody knows the unit of numbers yet.
     pub(super) unit_open: bool,
+    /// The last digits of its long numbers are lost.
+    pub(super) digits_lost: bool,
     pub(super) words: Option<(String, String)>,
     pub(super) read_as: ReadAs,
     pub(super) between: Option<&'p str>,
@@ -95,6 +97,7 @@ impl<'p> Readings<'p> {
             date_proven: false,
             date_open: false,
             unit_open: false,
+            digits_lost: false,
             words: map.words.clone(),
             read_as: map.read_as,
             between: map.between.as_deref(),

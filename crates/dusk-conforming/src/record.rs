@@ -4,11 +4,11 @@
 use super::Outcome;
 use super::above::{Above, AboveCells};
 use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
-use super::met::Met;
+use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
 use super::shape::Shape;
 use crate::KeyHash;
-use dusk_description::{RecordShare, UploadEncoder};
+use dusk_description::{FieldType, RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_inspecting::DateSigns;
 use dusk_sources::RowCells;
@@ -142,7 +142,7 @@ impl<'p> Conformer<'p> {
     }
 
     /// What was met in the columns of fields since this was asked the last time.
-    pub fn take_met(&mut self) -> Vec<(u64, Vec<String>)> {
+    pub fn take_met(&mut self) -> Vec<NewlyMet> {
         self.met.take()
     }
 
@@ -227,6 +227,9 @@ impl<'p> Conformer<'p> {
         let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
         if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
             self.signs.get_mut(id)?.add(outcome.signs);
+            if matches!(field.field.kind, FieldType::Text(_)) && !field.text.keep_rounded {
+                self.met.text(id, &outcome.text);
+            }
         }
         Some(found)
     }

@@ -45,6 +45,10 @@ pub enum Error {
         "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
     )]
     LateDoubt,
+    /// More long numbers of these fields end in zero than chance makes: the work is begun anew, and they are
+    /// rejected. Nobody outside sees this.
+    #[error("columns of long numbers have lost their last digits")]
+    LateDamage(Vec<crate::FieldId>),
     /// Rules over the whole batch do not hold.
     #[error(
         "the batch breaks rules over all its records, so nothing was written; dusk check shows them:\n  {0}"

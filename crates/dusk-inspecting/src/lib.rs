@@ -23,7 +23,7 @@ pub use date_shape::DateShape;
 pub use date_signs::DateSigns;
 
 pub use inspection::{Inspection, NumberedRow, OddRows, inspect};
-pub use lost_digits::{digits_lost, is_power_of_ten, power_of_ten, whole_power};
+pub use lost_digits::{LongNumbers, digits_lost, is_power_of_ten, power_of_ten, whole_power};
 pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use profile::Counted;
 pub use text_damage::{notice as notice_damage, undo_wrong_decoding};

@@ -21,6 +21,39 @@ pub fn digits_lost(kind: CellKind, text: &str) -> Option<Fault> {
     (behind == "0").then(|| Fault::new(TextFact::DigitsMayBeLost))
 }
 
+/// Numbers of one digit more than a spreadsheet program keeps: of identifiers one in ten ends in zero, of those
+/// that went through such a program every one does.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct LongNumbers {
+    /// How many were met.
+    pub all: u64,
+    /// How many of them end in zero.
+    pub end_in_zero: u64,
+}
+
+impl LongNumbers {
+    /// Takes in a text, which may be such a number.
+    pub fn see(&mut self, text: &str) {
+        if text.len() == KEPT + 1 && is_digits(text) {
+            self.all += 1;
+            self.end_in_zero += u64::from(text.ends_with('0'));
+        }
+    }
+
+    /// Adds what others saw.
+    pub fn add(&mut self, other: Self) {
+        self.all += other.all;
+        self.end_in_zero += other.end_in_zero;
+    }
+
+    /// True where more of them end in zero than chance makes: by more than six times the usual deviation.
+    pub fn is_beyond_chance(self) -> bool {
+        let (all, zeros) = (i128::from(self.all), i128::from(self.end_in_zero));
+        let excess = 10 * zeros - all;
+        excess > 0 && excess * excess > 324 * all
+    }
+}
+
 /// True when a long number may have lost its last digits.
 pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
     digits_lost(kind, text).is_some()
@@ -53,6 +86,19 @@ pub fn whole_power(text: &str) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn more_numbers_that_end_in_zero_than_chance_makes_are_damaged() {
+        let beyond = |all, end_in_zero| LongNumbers { all, end_in_zero }.is_beyond_chance();
+        assert!(beyond(5, 5) && beyond(10, 8) && beyond(1_000, 500) && beyond(100_000, 11_000));
+        assert!(
+            !beyond(1, 1)
+                && !beyond(4, 4)
+                && !beyond(10, 5)
+                && !beyond(1_000, 130)
+                && !beyond(100_000, 10_100)
+        );
+    }
 
     #[test]
     fn a_power_of_ten_with_all_its_digits_is_a_whole_number() {

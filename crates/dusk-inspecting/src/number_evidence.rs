@@ -98,6 +98,8 @@ pub struct NumberEvidence {
     point: Marked,
     comma: Marked,
     either: Marked,
+    /// How many of those have a comma in question.
+    either_commas: u64,
     /// Values that are no numbers.
     pub others: u64,
     /// Values in brackets, as accounts write what is below zero.
@@ -160,7 +162,10 @@ impl NumberEvidence {
             Marks::NoNumber => return self.others += count,
             Marks::Point => &mut self.point,
             Marks::Comma => &mut self.comma,
-            Marks::Either => &mut self.either,
+            Marks::Either => {
+                self.either_commas += if value.contains(',') { count } else { 0 };
+                &mut self.either
+            }
         };
         slot.0 += count;
         // Values come in any order, since those that repeat are counted together.
@@ -176,6 +181,7 @@ impl NumberEvidence {
             (&mut self.plain, later.plain),
             (&mut self.typed, later.typed),
             (&mut self.others, later.others),
+            (&mut self.either_commas, later.either_commas),
             (&mut self.brackets, later.brackets),
             (&mut self.percents, later.percents),
         ] {
@@ -190,6 +196,26 @@ impl NumberEvidence {
                 (one, other) => one.or(other),
             };
         }
+    }
+
+    /// The same for a field of whole numbers: where every value in question has the same mark before three digits,
+    /// it stands between groups of digits, since there are no decimals.
+    pub fn of_whole_numbers(mut self) -> Self {
+        let slot = match (self.either.0, self.either_commas) {
+            (1.., 0) => &mut self.comma,
+            (all @ 1.., commas) if all == commas => &mut self.point,
+            _ => return self,
+        };
+        // Another value may prove that there are decimals after all.
+        if slot.0 == 0 && self.point.0 + self.comma.0 > 0 {
+            return self;
+        }
+        let either = std::mem::take(&mut self.either);
+        let slot = if self.either_commas > 0 { &mut self.point } else { &mut self.comma };
+        slot.0 += either.0;
+        slot.1 = slot.1.take().or(either.1);
+        self.either_commas = 0;
+        self
     }
 
     /// How many values are numbers.
@@ -297,5 +323,16 @@ mod tests {
         assert_eq!(evidence(&["1,204", "12.5"]).proven(), Some('.'));
         assert!(evidence(&["1,204", "7"]).evidence("Honey", "honey").needs_decision());
         assert_eq!(evidence(&["1,5", "12.5"]).proven(), None);
+    }
+
+    #[test]
+    fn groups_of_three_are_groups_where_there_are_no_decimals() {
+        let proven = |values: &[&str]| NumberEvidence::of(values).of_whole_numbers().proven();
+        assert_eq!(proven(&["2,418", "7", "1,204"]), Some('.'));
+        assert_eq!(proven(&["2.418", "7"]), Some(','));
+        assert_eq!(proven(&["2,418", "2.418"]), None, "two marks in question");
+        assert_eq!(proven(&["2,418", "2,5"]), Some(','), "there are decimals");
+        assert_eq!(proven(&["2,418", "2.5"]), Some('.'));
+        assert_eq!(proven(&["7"]), None);
     }
 }

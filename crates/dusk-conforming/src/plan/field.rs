@@ -133,6 +133,7 @@ fn source_readings<'p>(id: FieldId, field: &Field, map: Option<&'p Map>, proven:
         source.date_proven = true;
     }
     source.date_open = proven.open.contains(&id);
+    source.digits_lost = proven.damaged.contains(&id);
     source.unit_open = proven.open_units.contains(&id);
     if let Some(mark) = proven.decimal_marks.get(&id) {
         source.number.decimal_mark = Some(*mark);

@@ -21,6 +21,8 @@ pub struct Proven {
     /// The fields whose dates prove no order, or deny the one that the mapping names: none of them is read
     /// that could be several days.
     pub open: Vec<FieldId>,
+    /// The fields whose long numbers have lost their last digit more often than chance makes zeros.
+    pub damaged: Vec<FieldId>,
     /// The fields whose numbers are in a unit that nothing proves: none of them is read.
     pub open_units: Vec<FieldId>,
 }

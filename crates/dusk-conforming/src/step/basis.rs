@@ -183,6 +183,8 @@ pub enum Basis {
 /// What a spreadsheet program did to a code.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Lost {
+    /// It was read as a power of ten.
+    Power,
     /// It took leading zeros away.
     Zeros,
     /// It made a date of it.

@@ -58,6 +58,9 @@ impl fmt::Display for Basis {
                     Lost::Zeros => {
                         "the only code with these digits; a spreadsheet program takes leading zeros away"
                     }
+                    Lost::Power => {
+                        "the only code that a spreadsheet program reads as this number, a power of ten"
+                    }
                     Lost::Date => "the only code that a spreadsheet program makes this date of",
                 };
                 write!(f, "{why} ({list})")

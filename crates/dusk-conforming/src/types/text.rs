@@ -25,6 +25,9 @@ impl Conforms for TextType {
             && !plan.text.keep_rounded
             && let Some(lost) = digits_lost(kind, text)
         {
+            if readings.digits_lost {
+                return Err(Fault::new(TextFact::DigitsLost { digits: text.len(), kept: text.len() - 1 }));
+            }
             if lost.kind().severity() == Severity::Reject {
                 return Err(lost);
             }

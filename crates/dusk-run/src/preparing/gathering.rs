@@ -62,6 +62,9 @@ impl Dates {
     }
 
     fn add(&mut self, at: At, kind: CellKind, quoted: bool, value: &str) {
+        // An apostrophe kept it text in a spreadsheet program.
+        let bare = value.strip_prefix('\'').filter(|rest| WrittenDate::read(rest).is_some());
+        let value = bare.unwrap_or(value);
         self.all.add(at, kind, quoted, value);
         if self.order_where.is_empty() || value.is_empty() {
             return;

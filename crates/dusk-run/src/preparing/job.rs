@@ -36,6 +36,8 @@ pub struct Demands {
     pub leave_open: bool,
     /// Columns of which a run has shown that their dates deny what the mapping names.
     pub denied: Vec<Undecided>,
+    /// Fields of whose long numbers a run has shown that a spreadsheet program took the last digit.
+    pub damaged: Vec<FieldId>,
 }
 
 /// A job whose readings are settled, but for those that were left open.

@@ -5,7 +5,7 @@ use jiff::civil::Date;
 
 use crate::{Demands, Job, Ready};
 use dusk_conforming::{Conformer, Plan, Proven, Shape};
-use dusk_description::{DateType, FieldType};
+use dusk_description::{DateType, FieldType, NumberType};
 use dusk_evidence::{
     ById, Claim, ColumnClaim, ColumnId, DateFact, Error, Evidence, Fault, FieldEvidence, FieldId, Finding,
     Kind, Reading, Result, Undecided, Unproven, Verdict,
@@ -64,6 +64,8 @@ impl<'j> Job<'j> {
         let mut evidence = Vec::new();
         let mut undecided = Vec::new();
         for (one, gathered) in weighed.iter().zip(gathered) {
+            let was_open = matches!(&gathered, Gathered::Numbers(numbers) if numbers.has_undecided());
+            let gathered = self.of_field(one.field, gathered);
             let mut found = self.field_evidence(one, &gathered);
             if let Gathered::Dates(dates) = &gathered
                 && let Some(map) = self.map_with_groups(one.field)
@@ -92,7 +94,7 @@ impl<'j> Job<'j> {
                 }
                 Gathered::Numbers(numbers) => {
                     marks.note(one.field, found.decimal_mark, numbers.has_undecided());
-                    if numbers.has_undecided() || found.evidence.needs_decision() {
+                    if was_open || found.evidence.needs_decision() {
                         evidence.push(found);
                     }
                 }
@@ -100,6 +102,7 @@ impl<'j> Job<'j> {
             }
         }
         proven.decimal_marks = marks.proven();
+        proven.damaged.clone_from(&demands.damaged);
         // Where the order of one column is open, others may have proven theirs.
         for one in &mut undecided {
             one.evidence.suggests.extend(proofs.iter().cloned());
@@ -111,6 +114,23 @@ impl<'j> Job<'j> {
         evidence.extend(units);
         undecided.extend(open_units);
         Ok(Settled { proven, evidence, open: undecided, not_weighed })
+    }
+
+    /// What was gathered, in the light of the field: one of whole numbers has no decimals, unless they are to be
+    /// rounded away.
+    fn of_field(&self, field: FieldId, gathered: Gathered) -> Gathered {
+        let is_whole = self
+            .target
+            .fields
+            .get(field)
+            .is_some_and(|field| matches!(field.kind, FieldType::Number(NumberType { decimals: 0, .. })));
+        let rounds = self.mapping.maps.iter().any(|map| map.field == field && map.number.round.is_some());
+        match gathered {
+            Gathered::Numbers(numbers) if is_whole && !rounds => {
+                Gathered::Numbers(Box::new(numbers.of_whole_numbers()))
+            }
+            other => other,
+        }
     }
 
     /// The `[[map]]` of a field that names orders for groups of its values.

@@ -1,6 +1,6 @@
 //! One block conformed, on a worker's thread.
 
-use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, Plan, Shape};
+use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, NewlyMet, Plan, Shape};
 use dusk_description::RecordShare;
 use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
@@ -33,7 +33,7 @@ pub(crate) struct Conformed {
     /// How many records were conformed.
     pub(crate) conformed: u64,
     /// What was met in the column of each field: blank cells, and values or shapes for the first time.
-    pub(crate) met: Vec<(u64, Vec<String>)>,
+    pub(crate) met: Vec<NewlyMet>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(crate) signs: Vec<DateSigns>,
 }

@@ -41,6 +41,11 @@ impl Ready<'_> {
             Ok(())
         })?;
         self.check_signs(&end.signs, progress)?;
+        let damaged = |id: &FieldId| end.met.get(*id).is_some_and(|met| met.long.is_beyond_chance());
+        let damaged: Vec<FieldId> = self.plan.fields.ids().filter(damaged).collect();
+        if self.proven.damaged.is_empty() && !damaged.is_empty() {
+            return Err(Error::LateDamage(damaged));
+        }
         for finding in self.unproven_orders(&end.signs)? {
             end.note(&finding)?;
         }

@@ -26,7 +26,7 @@ pub(crate) const CELLS: [Case; 43] = [
     (TEXT, IT, "caf\u{fffd}", "lost-character", "lost a character"),
     (INTEGER, IT, "ten", "not-a-number", "is not a number"),
     (INTEGER, IT, "12,34,5", "not-a-number", "is not a number"),
-    (INTEGER, IT, "1,204", "number-undecided", "1204 and as 1.204"),
+    ("type = \"decimal\"\ndecimals = 3", IT, "1,204", "number-undecided", "1204 and as 1.204"),
     (INTEGER, IT, "1.204.5,6", "not-a-number", "is not a number"),
     (INTEGER, IT, "(12)", "number-undecided", "stands in brackets"),
     (INTEGER, IT, "12%", "number-undecided", "in percent"),

@@ -10,6 +10,7 @@ mod crosswalks;
 mod dates;
 mod demo;
 mod desk;
+mod digits;
 mod docs;
 mod drafts;
 mod explain;
