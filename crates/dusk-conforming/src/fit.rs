@@ -39,7 +39,7 @@ impl Conformer<'_> {
             findings.push(whole_row(fault, String::new()));
             return (row, Fit::LeftOut);
         }
-        if row.len() > shape.width {
+        if row.len() > shape.width && !shape.is_whole(&row) {
             match self.rejoin(&row, shape, room) {
                 Ok((joined, fault)) => {
                     findings.push(whole_row(fault, String::new()));
@@ -108,7 +108,13 @@ impl Conformer<'_> {
         // With every cell more the ways and the doubt grow.
         const MOST_EXTRA: usize = 2;
         let extra = row.len().saturating_sub(shape.width);
-        if extra == 0 || extra > MOST_EXTRA || shape.ragged || row.is_misquoted() || !row.is_closed() {
+        if self.plan.leaves_split
+            || extra == 0
+            || extra > MOST_EXTRA
+            || shape.ragged
+            || row.is_misquoted()
+            || !row.is_closed()
+        {
             return Err(None);
         }
         let ways = self.ways_together(row, shape, extra).ok_or(None)?;

@@ -11,6 +11,7 @@ use super::types::conforming;
 use dusk_evidence::{ById, FieldId};
 use dusk_inspecting::{LongNumbers, shape_of};
 use dusk_sources::CellKind;
+use dusk_values::Decimal;
 
 /// How many different values or shapes of a field are kept; of more, none is.
 const MOST: usize = 300;
@@ -40,6 +41,38 @@ struct MetField {
     new: Vec<String>,
     blank: u64,
     long: LongNumbers,
+    percents: Percents,
+}
+
+/// Numbers in percent.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Percents {
+    /// How many were met.
+    pub all: u64,
+    /// How many of them lie between 0 and 1, with a part behind the point.
+    pub shares: u64,
+    /// How many are more than 1, or less than 0.
+    pub others: u64,
+}
+
+impl Percents {
+    /// True where they may be shares of one: none is more than 1.
+    pub fn may_be_shares(self) -> bool {
+        self.shares >= 3 && self.others == 0
+    }
+
+    fn see(&mut self, number: Decimal) {
+        let (zero, one) = (Decimal::whole(0), Decimal::whole(1));
+        self.all += 1;
+        self.shares += u64::from(zero < number && number < one);
+        self.others += u64::from(number < zero || number > one);
+    }
+
+    fn add(&mut self, other: Self) {
+        self.all += other.all;
+        self.shares += other.shares;
+        self.others += other.others;
+    }
 }
 
 /// What one thread met in a field since it was asked the last time.
@@ -48,6 +81,7 @@ pub struct NewlyMet {
     blank: u64,
     new: Vec<String>,
     long: LongNumbers,
+    percents: Percents,
 }
 
 /// What a whole run met in the column of a field.
@@ -61,6 +95,8 @@ pub struct MetInField {
     pub are_shapes: bool,
     /// Its numbers of sixteen digits.
     pub long: LongNumbers,
+    /// Its numbers in percent.
+    pub percents: Percents,
 }
 
 impl MetField {
@@ -90,6 +126,7 @@ impl Met {
             new: Vec::new(),
             blank: 0,
             long: LongNumbers::default(),
+            percents: Percents::default(),
         };
         Self { fields: fields.iter().map(met).collect() }
     }
@@ -138,12 +175,20 @@ impl Met {
         }
     }
 
+    /// A number in percent that was not met before.
+    pub(super) fn percent(&mut self, place: FieldId, number: Decimal) {
+        if let Some(field) = self.fields.get_mut(place) {
+            field.percents.see(number);
+        }
+    }
+
     /// Hands over what is new since the last time, for each field.
     pub(crate) fn take(&mut self) -> Vec<NewlyMet> {
         let take = |field: &mut MetField| NewlyMet {
             blank: std::mem::take(&mut field.blank),
             new: std::mem::take(&mut field.new),
             long: std::mem::take(&mut field.long),
+            percents: std::mem::take(&mut field.percents),
         };
         self.fields.iter_mut().map(take).collect()
     }
@@ -159,13 +204,20 @@ impl MetInField {
     pub fn of(field: &FieldPlan<'_>) -> Self {
         let kept = kept(field);
         let seen = (kept != Kept::Nothing).then(BTreeSet::new);
-        Self { blank: 0, seen, are_shapes: kept == Kept::Shapes, long: LongNumbers::default() }
+        Self {
+            blank: 0,
+            seen,
+            are_shapes: kept == Kept::Shapes,
+            long: LongNumbers::default(),
+            percents: Percents::default(),
+        }
     }
 
     /// Takes in what a thread handed over.
-    pub fn add(&mut self, NewlyMet { blank, new, long }: NewlyMet) {
+    pub fn add(&mut self, NewlyMet { blank, new, long, percents }: NewlyMet) {
         self.blank += blank;
         self.long.add(long);
+        self.percents.add(percents);
         if let Some(seen) = &mut self.seen {
             seen.extend(new);
             // Which ones came first depends on the threads; that there are too many does not.

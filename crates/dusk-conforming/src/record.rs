@@ -227,8 +227,14 @@ impl<'p> Conformer<'p> {
         let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
         if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
             self.signs.get_mut(id)?.add(outcome.signs);
-            if matches!(field.field.kind, FieldType::Text(_)) && !field.text.keep_rounded {
-                self.met.text(id, &outcome.text);
+            match outcome.value {
+                Value::Number(number) if field.reads_percents && !raw.contains('%') => {
+                    self.met.percent(id, number)
+                }
+                _ if matches!(field.field.kind, FieldType::Text(_)) && !field.text.keep_rounded => {
+                    self.met.text(id, &outcome.text)
+                }
+                _ => {}
             }
         }
         Some(found)

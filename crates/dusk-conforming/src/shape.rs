@@ -19,8 +19,12 @@ pub struct Shape<'s> {
     pub label: &'s str,
     /// How many headings it has.
     pub width: usize,
-    /// Rows may end before the last column.
+    /// Rows may end before the last column, and hold blank cells behind it.
     pub(crate) ragged: bool,
+    /// Rows may end before the last column.
+    missing_are_blank: bool,
+    /// Rows end with a delimiter more than the header has.
+    blank_end: bool,
     /// The headings as they stand.
     pub(crate) headings: &'s [String],
     /// What closing lines begin with.
@@ -41,6 +45,8 @@ impl<'s> Shape<'s> {
             label: "",
             width: source.columns.len(),
             ragged: source.dialect.is_sheet(),
+            missing_are_blank: source.missing_are_blank,
+            blank_end: source.blank_end,
             headings: &source.headings,
             closing: &source.closing,
             dialect: &source.dialect,
@@ -87,6 +93,8 @@ impl<'s> Shape<'s> {
     pub(crate) fn is_whole(&self, row: &RowCells<'_>) -> bool {
         let cells = row.len();
         let fits = cells == self.width
+            || self.missing_are_blank && cells < self.width
+            || self.blank_end && cells == self.width + 1
             || self.ragged && (cells < self.width || row.cells().skip(self.width).all(str::is_empty));
         fits && row.is_closed() && !row.is_misquoted()
     }

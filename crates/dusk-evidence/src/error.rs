@@ -45,6 +45,10 @@ pub enum Error {
         "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
     )]
     LateDoubt,
+    /// More rows are split by a delimiter inside a value than is left to a warning: the work is begun anew, and
+    /// they are rejected. Nobody outside sees this.
+    #[error("many rows are split by a delimiter inside a value")]
+    LateSplits,
     /// More long numbers of these fields end in zero than chance makes: the work is begun anew, and they are
     /// rejected. Nobody outside sees this.
     #[error("columns of long numbers have lost their last digits")]

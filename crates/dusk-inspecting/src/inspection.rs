@@ -251,6 +251,7 @@ fn odd_row(row: &RowCells<'_>, source: &Source) -> Option<String> {
         return Some("with a quote that is not doubled".into());
     }
     match row.len() {
+        _ if source.is_whole(row) && !sheet => None,
         cells if cells < width && !sheet => Some(format!("with fewer than {width} cells")),
         cells if cells > width && (!sheet || row.cells().skip(width).any(|cell| !cell.is_empty())) => {
             Some(format!("with more than {width} cells"))

@@ -25,7 +25,7 @@ pub use read::{read, read_incomplete};
 
 use dusk_decisions::{Corrections, Crosswalk, RowHashes};
 use dusk_description::{ReadAs, Rule, Target};
-use dusk_evidence::{FieldId, Line};
+use dusk_evidence::{Error, FieldId, Line, Result};
 use dusk_inspecting::DateShape;
 use dusk_sources::{Known, Source, SourceSettings};
 use dusk_values::{DateOrder, DatePattern, Rounding, Unit, Zone};
@@ -91,6 +91,8 @@ pub struct Map {
     pub text: TextReading,
     /// How numbers are read.
     pub number: NumberReading,
+    /// The value of `[ask]` that says at every run which unit they are in.
+    pub unit_asked: Option<String>,
     /// How dates are read.
     pub date: DateReading,
     /// The source's words for true and for false.
@@ -118,6 +120,7 @@ impl Map {
             if_blank: None,
             text: TextReading::default(),
             number: NumberReading::default(),
+            unit_asked: None,
             date: DateReading::default(),
             words: None,
             read_as: ReadAs::default(),
@@ -185,6 +188,8 @@ pub struct NumberReading {
     pub brackets: bool,
     /// The currency mark that may stand beside the number, of up to four letters.
     pub currency: Option<[char; 4]>,
+    /// Percents are percents although all of them lie between 0 and 1.
+    pub small_percents: bool,
 }
 
 /// How dates are read.
@@ -246,6 +251,23 @@ impl Mapping {
         let mut known = Known { headings: self.wanted(), ..Known::default() };
         learn_target(&mut known, target);
         known
+    }
+
+    /// Takes the units that every run is asked for from what was given. What was not given is asked for later.
+    ///
+    /// # Errors
+    /// [`Error::Request`] for a word that is no unit, or one that the field cannot be in.
+    pub fn answer_units(&mut self, target: &Target, asked: &[(String, String)]) -> Result<()> {
+        for map in &mut self.maps {
+            let given =
+                map.unit_asked.as_ref().and_then(|name| asked.iter().find(|(known, _)| known == name));
+            let (Some((name, symbol)), Some(field)) = (given, target.fields.get(map.field)) else { continue };
+            let unit = read::unit_for(symbol.trim(), field).map_err(|error| {
+                Error::Request(format!("--set {name}={symbol}: {}; {}", error.says, error.hint))
+            })?;
+            map.number.unit = Some(unit);
+        }
+        Ok(())
     }
 
     /// A mapping that feeds nothing.

@@ -76,7 +76,7 @@ pub(super) fn samples(source: &Source) -> Result<Vec<Sample>> {
         && let Some(mut rows) = walk.more()?
     {
         while let Some(row) = rows.next() {
-            let fits = row.len() == source.columns.len() || source.dialect.is_sheet();
+            let fits = source.is_whole(&row);
             if rows_met == ROWS || !fits || row.is_blank() {
                 continue;
             }

@@ -7,9 +7,10 @@ use super::header::{self, LOOKED_AT};
 use super::row_cells::RowCells;
 use super::rows::Rows;
 use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
+use dusk_values::{WrittenDate, WrittenTime};
 
 /// The delimiters that a file may prove: what messages call them, and how a mapping writes them.
-const CANDIDATES: [(&str, &str, &str); 7] = [
+const CANDIDATES: [(&str, &str, &str); 8] = [
     (",", "comma", ","),
     (";", "semicolon", ";"),
     ("\t", "tab", "\\t"),
@@ -17,7 +18,14 @@ const CANDIDATES: [(&str, &str, &str); 7] = [
     ("\u{1f}", "unit separator", "\\u001f"),
     ("¦", "broken bar", "¦"),
     ("§", "section sign", "§"),
+    NONE,
 ];
+
+/// One column only. It is read with a character that no text has.
+const NONE: (&str, &str, &str) = (NO_DELIMITER, "none", "none");
+
+/// Stands for a delimiter where there is none.
+pub const NO_DELIMITER: &str = "\u{fdd0}";
 
 /// What a steward calls this delimiter.
 pub(crate) fn delimiter_name(delimiter: &str) -> String {
@@ -68,9 +76,11 @@ impl Frame<'_> {
 pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
     let mut tried: Vec<Tried> = CANDIDATES
         .iter()
+        .filter(|candidate| **candidate != NONE)
         .map(|candidate| Tried::new(candidate, text, frame))
         .filter(|tried| tried.columns > 1)
         .collect();
+    let none = Tried::new(&NONE, text, frame);
     let wanted = frame.wanted;
     // Without headings to look for, one that parts the cells from a later row on is no reading beside
     // one that parts them all alike.
@@ -80,10 +90,10 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
     }
     let dialect =
         |delimiter: &str| Dialect::new(delimiter, frame.quote).escaped_by(frame.escape.unwrap_or_default());
-    if tried.is_empty() {
-        let mut evidence = Evidence::new(Claim::Delimiter, Verdict::Proven("none".into()));
-        evidence.readings.push(Reading { name: "there is one column only".into(), ..Reading::default() });
-        return (dialect(","), evidence);
+    if tried.is_empty() || none.has_wanted && !tried.iter().any(|one| one.has_wanted) {
+        // Where headings are wanted that are not there, the header may stand in another row.
+        let likely = if wanted.is_empty() || none.has_wanted { NO_DELIMITER } else { "," };
+        return (dialect(likely), one_column(text, &none));
     }
     // The likeliest first: it brings the headings out, its rows are alike, it makes most columns.
     tried.sort_by_key(|tried| (!tried.has_wanted, tried.share_of_others(), std::cmp::Reverse(tried.columns)));
@@ -96,7 +106,12 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
                 && first.other_widths == 0
                 && (wanted.is_empty() || first.has_wanted || tried.iter().all(|other| !other.has_wanted))
     });
+    let by_wanted = first.is_some_and(|first| first.has_wanted);
     let verdict = match (proven, tried.as_slice()) {
+        // Names with a comma in them look like two columns.
+        (_, [one]) if !by_wanted && one.may_be_one_column(text, frame.quote) => {
+            Verdict::Undecided(vec![one.name.into(), NONE.1.into()])
+        }
         (Some(one), _) | (None, [one]) => Verdict::Proven(one.name.into()),
         // Beside one whose rows are mostly alike, those that make no table at all are no reading.
         (None, [one, rest @ ..])
@@ -111,10 +126,55 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
     let mut evidence = Evidence::new(Claim::Delimiter, verdict);
     evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
     if evidence.needs_decision() {
-        let written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();
+        let mut written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();
+        if written.len() == 1 {
+            written.push(format!("\"{}\", if it is one column", NONE.2));
+        }
         evidence.settle = vec!["[source]".into(), format!("delimiter = …   # {}", written.join(" or "))];
     }
     (first.map_or_else(|| dialect(","), |first| first.dialect.clone()), evidence)
+}
+
+/// The evidence where no delimiter parts the cells: there is one column, unless every line has the same other
+/// sign equally often.
+fn one_column(text: &str, none: &Tried) -> Evidence {
+    let signs = if none.has_wanted { Vec::new() } else { signs_in_every_line(text) };
+    let names = std::iter::once(NONE.1.to_owned()).chain(signs.iter().map(|(sign, _)| format!("\"{sign}\"")));
+    let verdict = match signs.is_empty() {
+        true => Verdict::Proven(NONE.1.into()),
+        false => Verdict::Undecided(names.collect()),
+    };
+    let mut evidence = Evidence::new(Claim::Delimiter, verdict);
+    evidence.readings.push(Reading { name: "there is one column only".into(), ..Reading::default() });
+    for (sign, count) in &signs {
+        let name = format!("\"{sign}\"");
+        let counted = "cells in every line".into();
+        evidence.readings.push(Reading { name, supports: count + 1, counted, ..Reading::default() });
+    }
+    if evidence.needs_decision() {
+        let written: Vec<String> = signs.iter().map(|(sign, _)| format!("\"{sign}\"")).collect();
+        let line =
+            format!("delimiter = …   # {}, or \"{}\" if it is one column", written.join(" or "), NONE.2);
+        evidence.settle = vec!["[source]".into(), line];
+    }
+    evidence
+}
+
+/// Signs that stand in every line equally often, as a delimiter does; those of dates and times do not count.
+fn signs_in_every_line(text: &str) -> Vec<(char, u64)> {
+    const SIGNS: [char; 7] = [':', '~', '^', '!', '#', '*', '='];
+    let whole = text.get(..text.rfind('\n').unwrap_or(0)).unwrap_or_default();
+    let lines: Vec<&str> = whole.lines().filter(|line| !line.trim().is_empty()).take(SAMPLE).collect();
+    let is_time = |line: &&str| WrittenTime::read(line.trim()).is_some() || WrittenDate::read(line).is_some();
+    if lines.len() < 3 || lines.iter().skip(1).all(is_time) {
+        return Vec::new();
+    }
+    let count = |line: &str, sign: char| line.matches(sign).count() as u64;
+    let alike = |sign: char| {
+        let first = lines.first().map_or(0, |line| count(line, sign));
+        (first > 0 && lines.iter().all(|line| count(line, sign) == first)).then_some((sign, first))
+    };
+    SIGNS.into_iter().filter_map(alike).collect()
 }
 
 /// A first line that declares the separator, as `sep=;`: the separator, and the line with its end.
@@ -175,6 +235,18 @@ impl Tried {
             }
         }
         tried
+    }
+
+    /// Whether the two columns may be one, of values that hold the delimiter: a space follows it everywhere, or it
+    /// does not stand in the first line.
+    fn may_be_one_column(&self, text: &str, quote: &str) -> bool {
+        let delimiter = self.dialect.delimiter();
+        let spaced = format!("{delimiter} ");
+        let with_it = || text.lines().filter(|line| line.contains(delimiter));
+        let always_spaced =
+            with_it().all(|line| line.matches(delimiter).count() == line.matches(&spaced).count());
+        let is_quoted = !quote.is_empty() && text.contains(quote);
+        self.columns == 2 && !is_quoted && (self.header_row > 1 || always_spaced)
     }
 
     /// Takes in a row below the header.

@@ -168,6 +168,30 @@ pub(super) fn settle(
     Ok(Header { row: header_row, line, headings, columns, evidence })
 }
 
+/// A table without a header: its columns are called by their numbers.
+///
+/// # Errors
+/// Says which of the columns that are wanted are not there.
+pub(super) fn without(text: &str, dialect: &Dialect, wanted: &[&str]) -> Result<Header, Refusal> {
+    let mut rows = Rows::new(text, dialect);
+    let mut width = 0;
+    while let Some(row) = rows.next() {
+        if !row.is_blank() {
+            width = row.len();
+            break;
+        }
+    }
+    let columns: Vec<String> = (1..=width).map(|number| number.to_string()).collect();
+    if let Some(missing) = wanted.iter().find(|name| !columns.iter().any(|column| column == *name)) {
+        return Err(Refusal::new(
+            format!("has no header, as header_row = 0 says, and no column \"{missing}\""),
+            format!("its columns are called by their numbers, \"1\" to \"{width}\""),
+        ));
+    }
+    let evidence = Evidence::named(Claim::Header, "none");
+    Ok(Header { row: 0, line: Line::FIRST, headings: vec![String::new(); width], columns, evidence })
+}
+
 /// The headings and the line on which they begin; nothing where there is no such row.
 type Headings = Option<(Vec<String>, Line)>;
 
@@ -231,6 +255,12 @@ fn said(named: Option<u64>, header_row: u64, (wanted, columns): (usize, usize), 
         _ => "mapped headings, all there".to_owned(),
     };
     let mut evidence = Evidence::new(Claim::Header, verdict);
+    if evidence.needs_decision() {
+        evidence.settle = vec![
+            "[source]".into(),
+            format!("header_row = {header_row}   # or the row that holds the headings"),
+        ];
+    }
     evidence.readings.push(Reading {
         name: format!("row {header_row}"),
         supports: if wanted == 0 { columns } else { wanted } as u64,

@@ -51,6 +51,7 @@ pub use opened::Source;
 pub use patch::{Patch, Patches, cannot_hold};
 
 pub use cell_hash::CellHash;
+pub use delimiter::NO_DELIMITER;
 pub use row_cells::{Rejoined, RowCells};
 pub use rows::{RowBuffers, Rows};
 pub use settings::{Known, SourceSettings};

@@ -12,12 +12,12 @@ use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
 use super::patch::Patches;
+use super::row_cells::RowCells;
 use super::settings::{Known, SourceSettings};
 use super::settled::{
     Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding, undecided,
 };
-use dusk_evidence::Refusal;
-use dusk_evidence::{ColumnId, Error, Evidence, Id as _, Line, Result};
+use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result};
 use dusk_workbooks::WorkbookFacts;
 
 /// How much of a file is looked at to settle how it is read, in bytes.
@@ -51,6 +51,10 @@ pub struct Source {
     pub columns: Arc<[String]>,
     /// What closing lines begin with.
     pub closing: Vec<String>,
+    /// Cells that are missing at the end of a row are blank.
+    pub missing_are_blank: bool,
+    /// Every row ends with a delimiter more than the header has.
+    pub blank_end: bool,
     /// The first lines as they stand, decoded; nothing for a workbook.
     pub first_lines: Vec<String>,
     /// The size of what is read, in bytes.
@@ -158,7 +162,8 @@ impl Source {
         }
         let asks = text.evidence.first().filter(|_| !open.is_empty());
         let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
-        let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print);
+        let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
+            .and_then(Self::with_blank_end);
         match asks {
             None => opened,
             // Under another encoding the headings may be there.
@@ -177,9 +182,11 @@ impl Source {
     ) -> Result<Self> {
         let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));
         let headings: Vec<&str> = known.headings.iter().map(String::as_str).collect();
-        let header: Header =
-            header::settle(&first_text, &dialect, settings.header_row, settings.header_rows, &headings)
-                .map_err(|refusal| refusal.of(&name))?;
+        let header = match settings.header_row {
+            Some(0) => header::without(&first_text, &dialect, &headings),
+            named => header::settle(&first_text, &dialect, named, settings.header_rows, &headings),
+        };
+        let header: Header = header.map_err(|refusal| refusal.of(&name))?;
         let mut evidence = text.evidence;
         evidence.push(header.evidence);
         let bytes = std::fs::metadata(&text.path).map_err(Error::reading(Path::new(&name)))?.len();
@@ -197,12 +204,58 @@ impl Source {
             patches: Arc::new(Patches::new(header.columns.len())),
             columns: header.columns.into(),
             closing: settings.closing.clone(),
+            missing_are_blank: settings.missing_are_blank,
+            blank_end: false,
             first_lines,
             bytes,
             start: Start { header_ends: header.row + settings.header_rows - 1, ..text.start },
             print,
             name,
         })
+    }
+
+    /// Notes that every row ends with a delimiter more than the header has: an empty column without a heading.
+    ///
+    /// Where a space follows the same delimiter in every row, it may as well be that each row has been split there
+    /// and its last cell is blank; nothing is noted then.
+    fn with_blank_end(mut self) -> Result<Self> {
+        let width = self.columns.len();
+        let mut rows_met = 0_u64;
+        let mut spaced = vec![true; width];
+        let mut walk = self.walk()?;
+        while let Some(mut rows) = walk.more()? {
+            while let Some(row) = rows.next() {
+                if row.is_blank() {
+                    continue;
+                }
+                if row.len() != width + 1 || !row.nth(width).trim().is_empty() {
+                    return Ok(self);
+                }
+                rows_met += 1;
+                for (spaced, cell) in spaced.iter_mut().zip(row.cells()) {
+                    *spaced &= cell.starts_with(' ');
+                }
+            }
+        }
+        drop(walk);
+        if rows_met > 0 && !self.dialect.is_sheet() && !spaced.contains(&true) {
+            self.blank_end = true;
+            let counted = "rows end with a delimiter more than the header has: an empty column".into();
+            let reading = Reading { supports: rows_met, counted, ..Reading::default() };
+            if let Some(evidence) = self.evidence.iter_mut().find(|one| one.claim == Claim::Delimiter) {
+                evidence.readings = vec![reading];
+            }
+        }
+        Ok(self)
+    }
+
+    /// Whether a row of so many cells, the last of them blank or not, has the header's width.
+    pub fn is_whole(&self, row: &RowCells<'_>) -> bool {
+        let (cells, width) = (row.len(), self.columns.len());
+        cells == width
+            || self.dialect.is_sheet()
+            || self.missing_are_blank && cells < width
+            || self.blank_end && cells == width + 1
     }
 
     fn unpacked(

@@ -30,6 +30,10 @@ pub struct SourceSettings {
     pub closing: Vec<String>,
     /// Records are laid across columns.
     pub across: bool,
+    /// Cells that are missing at the end of a row are blank.
+    pub missing_are_blank: bool,
+    /// Rows that a delimiter inside a value has split are put together, however many they are.
+    pub rejoins: bool,
 }
 
 impl Default for SourceSettings {
@@ -46,6 +50,8 @@ impl Default for SourceSettings {
             header_rows: 1,
             closing: Vec::new(),
             across: false,
+            missing_are_blank: false,
+            rejoins: false,
         }
     }
 }

@@ -79,6 +79,17 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
             "if it is delimited text, give it a name that ends with .csv; if it was a workbook, ask for it again",
         ));
     }
+    let marked = head.starts_with(&[0xff, 0xfe, 0, 0]) || head.starts_with(&[0, 0, 0xfe, 0xff]);
+    let zeros =
+        |at: usize| head.iter().skip(at).step_by(4).filter(|byte| **byte == 0).count() * 5 > head.len();
+    if marked
+        || head.len() >= 16 && [[1, 2, 3], [0, 1, 2]].iter().any(|three| three.iter().all(|at| zeros(*at)))
+    {
+        return Err(Refusal::new(
+            "is UTF-32, which is not read here",
+            "save it as UTF-8 where it comes from",
+        ));
+    }
     // Text has hardly any control characters; UTF-16 has zero bytes in every other place.
     let odd = |byte: &&u8| matches!(byte, 0..=8 | 0x0e..=0x1a | 0x7f);
     let controls = head.iter().filter(odd).count();
@@ -273,10 +284,15 @@ fn weighed_delimiter(
     strict: bool,
 ) -> Result<(Dialect, Evidence), Refusal> {
     // Headings over two rows are put together only when the cells are parted.
-    let one_row = settings.header_rows == 1;
+    let one_row = settings.header_rows == 1 && settings.header_row != Some(0);
     let wanted: Vec<&str> = known.headings.iter().filter(|_| one_row).map(String::as_str).collect();
     let escape = settings.escape.as_deref();
-    let frame = Frame { quote: &settings.quote, escape, header_row: settings.header_row, wanted: &wanted };
+    let frame = Frame {
+        quote: &settings.quote,
+        escape,
+        header_row: settings.header_row.map(|row| row.max(1)),
+        wanted: &wanted,
+    };
     let (dialect, evidence) = delimiter::weigh(first_text, &frame);
     if strict && evidence.needs_decision() {
         return Err(Refusal::new(

@@ -31,7 +31,8 @@ impl Loaded {
         sources: impl IntoIterator<Item = &'p Path>,
         quiet: bool,
     ) -> Result<Self, Failure> {
-        let (mapping, target) = mapping::read(&run.mapping.mapping)?;
+        let (mut mapping, target) = mapping::read(&run.mapping.mapping)?;
+        mapping.answer_units(&target, &run.asked)?;
         let known = mapping.known(&target);
         let mut sources = sources
             .into_iter()

@@ -46,6 +46,8 @@ pub struct FieldPlan<'p> {
     /// How the target writes them, for constants and for what is put where the source is blank.
     pub(crate) fixed: Readings<'p>,
     pub(crate) wanted: NumberWanted,
+    /// Its numbers are in percent, as the source has them, and may be shares of one instead.
+    pub(crate) reads_percents: bool,
     pub(crate) not_before: Option<Date>,
     pub(crate) not_after: Option<Date>,
     pub(crate) today: Date,
@@ -110,6 +112,7 @@ impl<'p> Plan<'p> {
             text: map.map_or_else(TextReading::default, |map| map.text),
             line_mark: around.mapping.source.line_break.as_deref(),
             row_groups: row_groups.collect(),
+            reads_percents: reads_percents(field, map),
             wanted: wanted(field, map)?,
             source,
             fixed,
@@ -157,6 +160,14 @@ fn wanted(field: &Field, map: Option<&Map>) -> Result<NumberWanted> {
         })
     });
     Ok(NumberWanted { decimals: *decimals, conversion: conversion.transpose()?, unit: *unit })
+}
+
+/// Whether numbers are in percent without being converted, and nobody has said that they may be small.
+fn reads_percents(field: &Field, map: Option<&Map>) -> bool {
+    let FieldType::Number(NumberType { unit: Some(unit), .. }) = &field.kind else { return false };
+    let number = map.map(|map| map.number);
+    let converted = number.and_then(|number| number.unit).is_some_and(|own| own != *unit);
+    unit.symbol() == "%" && !converted && !number.is_some_and(|number| number.small_percents)
 }
 
 /// How a field's columns stand among those of the upload file.

@@ -21,6 +21,8 @@ pub struct Proven {
     /// The fields whose dates prove no order, or deny the one that the mapping names: none of them is read
     /// that could be several days.
     pub open: Vec<FieldId>,
+    /// More rows are split by a delimiter inside a value than is left to a warning.
+    pub many_split: bool,
     /// The fields whose long numbers have lost their last digit more often than chance makes zeros.
     pub damaged: Vec<FieldId>,
     /// The fields whose numbers are in a unit that nothing proves: none of them is read.

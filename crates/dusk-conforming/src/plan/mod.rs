@@ -71,6 +71,8 @@ pub struct Plan<'p> {
     pub(super) keep: Option<(&'p Rule, ById<FieldId, Slot>)>,
     /// The first and the last row that hold records, where others do not.
     pub(super) within: Option<(u64, u64)>,
+    /// Rows that a delimiter inside a value has split are left so, since they are too many.
+    pub(super) leaves_split: bool,
     /// What becomes of a record whose key another record has already.
     pub same_key: SameKey,
     /// What the target holds in fields that may be set only once, by the key of the record.
@@ -115,6 +117,7 @@ impl<'p> Plan<'p> {
             repeat: mapping.repeat.as_ref().map(|repeat| PlannedRepeat::of(repeat, &wanted)),
             wanted,
             within: mapping.within,
+            leaves_split: proven.many_split,
             same_key: mapping.same_key,
             held: HashMap::new(),
             row_rules,

@@ -52,6 +52,9 @@ impl Unproven {
             Self::UnclearUnit => "its heading names a unit that is not clear",
             Self::OwnUnit => "its heading names another unit than the target, and the mapping names none",
             Self::OtherUnit => "its heading names another unit than the mapping",
+            Self::Shares => {
+                "its numbers are all between 0 and 1, so they may be shares of one and no percents"
+            }
         }
     }
 }

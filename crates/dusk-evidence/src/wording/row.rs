@@ -83,10 +83,10 @@ fn headed(values: &[HeadedValue]) -> String {
 pub(super) fn right(fact: &RowFact) -> String {
     let right = match fact {
         RowFact::Width { cells, header } if cells < header => {
-            "the missing cells, in the export; nothing was moved. If such rows close the file, name their first words under [source] closing in the mapping"
+            "the missing cells, in the export; nothing was moved. If cells are only missing at the end, write missing_cells = \"blank\" under [source]; if such rows close the file, name their first words there in closing"
         }
         RowFact::Width { .. } => {
-            "quotes around a value that holds the delimiter, in the export; nothing was moved"
+            "quotes around a value that holds the delimiter, in the export; nothing was moved. If many rows are split so, and the dictionary leaves one way to put them together, write split_rows = \"rejoin\" under [source]"
         }
         RowFact::SeveralWays { first, .. } => {
             let ways: Vec<String> = first.iter().map(|way| headed(way)).collect();

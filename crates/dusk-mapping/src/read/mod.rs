@@ -18,12 +18,15 @@ use dusk_files::{Settings, SettingsFile};
 use dusk_values::ValueType;
 
 use feed::{read_feed, read_part};
-use readings::{read_between, read_codes, read_date, read_number, read_text, read_true_where, read_words};
+pub(crate) use readings::unit_for;
+use readings::{
+    asked_unit, read_between, read_codes, read_date, read_number, read_text, read_true_where, read_words,
+};
 use rows::{read_repeat, read_rows};
 use source::{SourceKeys, read_source};
 
 /// The keys of `[[map]]` that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 21] = [
     ("true_where", &["boolean"]),
     ("flags", &["codes"]),
     ("rounded_digits", &["text"]),
@@ -37,6 +40,7 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 20] = [
     ("decimal_mark", &["integer", "decimal"]),
     ("thousands_mark", &["integer", "decimal"]),
     ("unit", &["integer", "decimal"]),
+    ("small_percents", &["integer", "decimal"]),
     ("round", &["integer", "decimal"]),
     ("order", &["date", "datetime"]),
     ("pattern", &["date", "datetime", "time"]),
@@ -267,6 +271,7 @@ fn read_map(
         blank,
         if_blank,
         text: read_text(map, &field.kind),
+        unit_asked: asked_unit(map, around.ask),
         number: read_number(map, field, around.marks),
         date: read_date(map, &field.kind),
         words: read_words(map, &field.kind),

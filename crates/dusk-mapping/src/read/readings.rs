@@ -5,7 +5,7 @@ use dusk_description::{DateType, Field, FieldType, NumberType, ReadAs};
 use dusk_files::{At, Settings};
 use dusk_inspecting::DateShape;
 use dusk_sources::MOST_GROUPS;
-use dusk_values::{DateOrder, DatePattern, Rounding, Unit, UnitConversion, ValueType};
+use dusk_values::{DateOrder, DatePattern, Rounding, Unit, UnitConversion, UnitError, ValueType};
 
 pub(super) fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
     let usual = TextReading::default();
@@ -40,23 +40,15 @@ pub(super) fn read_number(
     field: &Field,
     usual: (Option<char>, Option<char>),
 ) -> NumberReading {
-    let FieldType::Number(NumberType { unit: wanted, .. }) = &field.kind else {
+    if !matches!(field.kind, FieldType::Number(_)) {
         return NumberReading::default();
-    };
+    }
     let own = read_marks(map);
     // Where one of the two is said here, what the whole source says of the other may not go with it.
     let (decimal_mark, thousands_mark) = if own == (None, None) { usual } else { own };
-    let unit = map.text("unit").and_then(|symbol| {
-        let conversion = Unit::named(&symbol.value).and_then(|unit| match wanted {
-            Some(wanted) => UnitConversion::new(unit, wanted).map(|_| unit),
-            // What the field is called after is confirmed; nothing is converted.
-            None if field.named_unit().is_some_and(|(named, _)| named == unit) => Ok(unit),
-            None => Err(dusk_values::UnitError {
-                says: format!("the target does not say which unit {} is in", field.name),
-                hint: "write unit = \"…\" for the field in target.toml".into(),
-            }),
-        });
-        conversion
+    let written = map.text("unit").filter(|symbol| name_in_braces(&symbol.value).is_none());
+    let unit = written.and_then(|symbol| {
+        unit_for(&symbol.value, field)
             .map_err(|error| map.problem(symbol.line, error.says, |problem| problem.hint(error.hint)))
             .ok()
     });
@@ -77,7 +69,55 @@ pub(super) fn read_number(
     });
     let brackets = map.choice("brackets", &[("negative", true)]).unwrap_or(false);
     let round = map.choice("round", &Rounding::WORDS);
-    NumberReading { decimal_mark, thousands_mark, unit, round, proven: false, brackets, currency }
+    let small_percents = map.choice("small_percents", &[("keep", true)]).unwrap_or(false);
+    NumberReading {
+        decimal_mark,
+        thousands_mark,
+        unit,
+        round,
+        proven: false,
+        brackets,
+        currency,
+        small_percents,
+    }
+}
+
+/// The unit of this name, where the field's numbers can be in it.
+///
+/// # Errors
+/// Says why they cannot.
+pub(crate) fn unit_for(symbol: &str, field: &Field) -> Result<&'static Unit, UnitError> {
+    let unit = Unit::named(symbol)?;
+    let FieldType::Number(NumberType { unit: wanted, .. }) = &field.kind else { return Ok(unit) };
+    match wanted {
+        Some(wanted) => UnitConversion::new(unit, wanted).map(|_| unit),
+        // What the field is called after is confirmed; nothing is converted.
+        None if field.named_unit().is_some_and(|(named, _)| named == unit) => Ok(unit),
+        None => Err(UnitError {
+            says: format!("the target does not say which unit {} is in", field.name),
+            hint: "write unit = \"…\" for the field in target.toml".into(),
+        }),
+    }
+}
+
+/// The name in `{name}`.
+fn name_in_braces(text: &str) -> Option<&str> {
+    text.trim().strip_prefix('{')?.strip_suffix('}').map(str::trim)
+}
+
+/// The value of `[ask]` that says which unit numbers are in: `unit = "{length unit}"`.
+pub(super) fn asked_unit(map: &mut Settings<'_>, ask: &[(String, String)]) -> Option<String> {
+    let text = map.text("unit")?;
+    let name = name_in_braces(&text.value)?;
+    if !ask.iter().any(|(known, _)| known == name) {
+        map.problem(text.line, format!("unit uses {{{name}}}, which [ask] does not ask for"), |problem| {
+            problem.suggest(name, ask.iter().map(|(known, _)| known.as_str()));
+            if problem.hint.is_none() {
+                problem.hint(format!("write {name} = \"a question\" under [ask]"));
+            }
+        });
+    }
+    Some(name.to_owned())
 }
 
 /// The marks before the decimals and between groups of digits.

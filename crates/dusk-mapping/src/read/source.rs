@@ -3,7 +3,7 @@
 use super::readings::read_marks;
 use dusk_description::fold;
 use dusk_files::Settings;
-use dusk_sources::{SheetChoice, SourceSettings, encoding_named};
+use dusk_sources::{NO_DELIMITER, SheetChoice, SourceSettings, encoding_named};
 
 /// What `[source]` says.
 pub(super) struct SourceKeys {
@@ -44,7 +44,8 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         }
         Some(text.value)
     };
-    let delimiter = mark("delimiter", false);
+    let delimiter = mark("delimiter", false)
+        .map(|delimiter| if delimiter == "none" { NO_DELIMITER.to_owned() } else { delimiter });
     let quote = mark("quote", true).unwrap_or(usual.quote);
     let escape = mark("escape", false);
     let line_break = mark("line_break", false);
@@ -52,7 +53,7 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         source.problem(source.line(), "[source] delimiter and quote are the same", |_| {});
     }
     let sheet = read_sheet(source);
-    let header_row = source.whole("header_row", 1).map(|row| row.value);
+    let header_row = source.whole("header_row", 0).map(|row| row.value);
     let header_rows = source.whole("header_rows", 1).map_or(usual.header_rows, |rows| rows.value);
     if header_rows > 4 {
         source.problem(source.line(), "[source] header_rows is more than 4", |_| {});
@@ -64,6 +65,9 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         .filter(|text| !text.is_empty())
         .collect();
     let across = source.choice("records", &[("down", false), ("across", true)]).unwrap_or(false);
+    let missing_are_blank =
+        source.choice("missing_cells", &[("reject", false), ("blank", true)]).unwrap_or(false);
+    let rejoins = source.choice("split_rows", &[("reject", false), ("rejoin", true)]).unwrap_or(false);
     SourceSettings {
         encoding,
         other_lines,
@@ -76,6 +80,8 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         header_rows,
         closing,
         across,
+        missing_are_blank,
+        rejoins,
     }
 }
 

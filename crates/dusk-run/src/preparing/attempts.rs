@@ -31,7 +31,7 @@ impl<'j> Job<'j> {
         self.attempt(Demands { leave_open: true, ..Demands::default() }, weighing, work)
     }
 
-    /// Each demand is added once, so there are four attempts at the most.
+    /// Each demand is added once, so there are five attempts at the most.
     fn attempt<T>(
         &'j self,
         mut demands: Demands,
@@ -42,6 +42,7 @@ impl<'j> Job<'j> {
             let ready = self.prepare_as(&demands, weighing)?;
             match work(&ready) {
                 Err(Error::LateDoubt) if !demands.all_numbers => demands.all_numbers = true,
+                Err(Error::LateSplits) if !demands.many_split => demands.many_split = true,
                 Err(Error::LateDamage(fields)) if demands.damaged.is_empty() => demands.damaged = fields,
                 Err(Error::Undecided(denied)) if demands.leave_open && demands.denied.is_empty() => {
                     demands.denied = denied;

@@ -211,7 +211,7 @@ impl<'g> Gatherer<'g> {
         let mut rows = tray.block.rows(&source.dialect);
         while let Some(row) = rows.next() {
             // A row of the wrong width may hold anything in this column.
-            if row.len() != source.columns.len() && !source.dialect.is_sheet() {
+            if !source.is_whole(&row) {
                 continue;
             }
             let at = At { source: tray.source, row: row.row(), line: row.line() };

@@ -36,6 +36,8 @@ pub struct Demands {
     pub leave_open: bool,
     /// Columns of which a run has shown that their dates deny what the mapping names.
     pub denied: Vec<Undecided>,
+    /// A run has shown that more rows are split by a delimiter inside a value than is left to a warning.
+    pub many_split: bool,
     /// Fields of whose long numbers a run has shown that a spreadsheet program took the last digit.
     pub damaged: Vec<FieldId>,
 }

@@ -102,14 +102,19 @@ impl<'j> Job<'j> {
             }
         }
         proven.decimal_marks = marks.proven();
+        proven.many_split = demands.many_split;
         proven.damaged.clone_from(&demands.damaged);
         // Where the order of one column is open, others may have proven theirs.
         for one in &mut undecided {
             one.evidence.suggests.extend(proofs.iter().cloned());
         }
-        undecided.extend(demands.denied.iter().cloned());
+        let of_unit = |one: &&Undecided| one.why.kind() == Kind::UnitUndecided;
+        let (denied_units, denied): (Vec<&Undecided>, Vec<&Undecided>) =
+            demands.denied.iter().partition(of_unit);
+        undecided.extend(denied.into_iter().cloned());
         proven.open = undecided.iter().map(|one| one.field).collect();
-        let (units, open_units) = self.units();
+        let (units, mut open_units) = self.units();
+        open_units.extend(denied_units.into_iter().cloned());
         proven.open_units = open_units.iter().map(|one| one.field).collect();
         evidence.extend(units);
         undecided.extend(open_units);

@@ -1,6 +1,7 @@
 //! Which unit numbers are in: what headings, the mapping and the description say of it, weighed at every run.
 
 use crate::Job;
+use dusk_conforming::Percents;
 use dusk_description::{Field, FieldType, NumberType};
 use dusk_evidence::{
     Claim, ColumnClaim, Evidence, Example, FieldEvidence, FieldId, Reading, Undecided, Unproven, Verdict,
@@ -40,6 +41,24 @@ impl<'j> Job<'j> {
             }
         }
         (evidence, open)
+    }
+
+    /// Asks about percents that would all be shares of one as well.
+    pub(crate) fn shares(&self, field: FieldId, percents: Percents) -> Option<Undecided> {
+        let map = self.mapping.maps.iter().find(|map| map.field == field)?;
+        let own = Witnesses::of(self.target.fields.get(field)?, map)?;
+        let verdict = Verdict::Undecided(vec!["percents".into(), "shares of one".into()]);
+        let mut evidence = own.evidence(verdict);
+        evidence.readings.push(Reading {
+            supports: percents.shares,
+            counted: "values lie between 0 and 1, and none is more than 1".into(),
+            ..Reading::default()
+        });
+        let choice =
+            "unit = \"1\"   # for shares of one; or small_percents = \"keep\", if 0.5 is half a percent";
+        let head = ["[[map]]".to_owned(), format!("field = \"{}\"", own.field.name)];
+        evidence.settle = head.into_iter().chain([choice.to_owned()]).collect();
+        Some(self.open_unit(field, &own, Unproven::Shares, evidence))
     }
 
     fn open_unit(&self, field: FieldId, own: &Witnesses<'_>, why: Unproven, evidence: Evidence) -> Undecided {

@@ -36,6 +36,8 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) causes: Causes,
     pub(crate) remarks: Causes,
     pub(crate) changed_cells: u64,
+    /// Rows that were put together again.
+    pub(crate) rejoined: u64,
     pub(crate) signs: ById<FieldId, DateSigns>,
     pub(crate) met: ById<FieldId, MetInField>,
     /// The fields of type file, and the files that accepted records name in them.
@@ -68,6 +70,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             causes: Causes::default(),
             remarks: Causes::default(),
             changed_cells: 0,
+            rejoined: 0,
             signs: ById::like(&ready.plan.fields, DateSigns::default()),
             met: ready.plan.fields.iter().map(MetInField::of).collect(),
             file_fields: ready.plan.target.file_fields(),
@@ -348,6 +351,7 @@ impl OrderedEnd<'_, '_> {
         if self.ready.needs_more_evidence(finding) {
             return Err(Error::LateDoubt);
         }
+        self.rejoined += u64::from(finding.fault.kind() == Kind::RowRejoined);
         match finding.fault.kind().severity() {
             Severity::Reject => self.causes.add(finding),
             Severity::Warn | Severity::Note => {

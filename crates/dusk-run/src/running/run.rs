@@ -40,7 +40,9 @@ impl Ready<'_> {
             progress(end.totals.read, tray.block.bytes_read);
             Ok(())
         })?;
+        self.check_splits(&end)?;
         self.check_signs(&end.signs, progress)?;
+        self.check_percents(&end)?;
         let damaged = |id: &FieldId| end.met.get(*id).is_some_and(|met| met.long.is_beyond_chance());
         let damaged: Vec<FieldId> = self.plan.fields.ids().filter(damaged).collect();
         if self.proven.damaged.is_empty() && !damaged.is_empty() {
@@ -55,6 +57,27 @@ impl Ready<'_> {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
         self.summary(end, identities)
+    }
+
+    /// Percents that would all be shares of one are asked about.
+    fn check_percents(&self, end: &OrderedEnd<'_, '_>) -> Result<()> {
+        let open =
+            self.plan.fields.ids().filter(|id| !self.proven.open_units.contains(id)).filter_map(|id| {
+                let percents = end.met.get(id)?.percents;
+                percents.may_be_shares().then(|| self.job.shares(id, percents)).flatten()
+            });
+        let open: Vec<Undecided> = open.collect();
+        if open.is_empty() { Ok(()) } else { Err(Error::Undecided(open)) }
+    }
+
+    /// Rows put together again are said one by one while they are few. Many are another way of writing, which
+    /// somebody has to confirm.
+    fn check_splits(&self, end: &OrderedEnd<'_, '_>) -> Result<()> {
+        /// How many rows are few, and how many of a hundred.
+        const FEW: u64 = 10;
+        let confirmed = self.job.mapping.source.rejoins || self.proven.many_split;
+        let many = end.rejoined > FEW && end.rejoined * 10 > end.totals.read;
+        if many && !confirmed { Err(Error::LateSplits) } else { Ok(()) }
     }
 
     /// What the run comes to, once all rows were taken.

@@ -9,6 +9,7 @@ use crate::{Ready, Summary, Totals};
 use dusk_evidence::{Cause, Error, FieldId, Result};
 use dusk_files::OutputFile;
 use dusk_mapping::FieldDigest;
+use dusk_sources::NO_DELIMITER;
 
 /// What the receipt is called.
 const NAME: &str = "receipt.json";
@@ -140,7 +141,7 @@ impl Receipt {
                     bytes: print.bytes,
                     blake3: print.blake3.clone(),
                     encoding: source.encoding.label(),
-                    delimiter: source.dialect.delimiter().to_owned(),
+                    delimiter: source.dialect.delimiter().replace(NO_DELIMITER, "none"),
                     sheet: source.sheet(),
                     header_row: source.header_row,
                     columns: source.columns.to_vec(),

@@ -1,7 +1,7 @@
 //! What the command line says about how a source is read.
 
 use dusk_core::files::toml_text;
-use dusk_core::sources::{SheetChoice, SourceSettings, encoding_named};
+use dusk_core::sources::{NO_DELIMITER, SheetChoice, SourceSettings, encoding_named};
 
 use crate::args::ReadingArgs;
 use crate::outcome::Failure;
@@ -23,7 +23,11 @@ pub(super) fn apply(args: &ReadingArgs, settings: &mut SourceSettings) -> Result
         settings.encoding = Some(encoding);
     }
     if let Some(delimiter) = &args.delimiter {
-        settings.delimiter = Some(if delimiter == "\\t" { "\t".into() } else { delimiter.clone() });
+        settings.delimiter = Some(match delimiter.as_str() {
+            "\\t" => "\t".to_owned(),
+            "none" => NO_DELIMITER.to_owned(),
+            other => other.to_owned(),
+        });
     }
     settings.header_row = args.header_row.or(settings.header_row);
     Ok(())

@@ -119,6 +119,12 @@ impl Desk {
         self.with_bytes(name, text.as_bytes())
     }
 
+    /// The same desk with a file written anew.
+    pub(crate) fn with_again(&self, name: &str, text: &str) -> &Self {
+        std::fs::write(self.path(name), text).unwrap();
+        self
+    }
+
     pub(crate) fn with_bytes(self, name: &str, bytes: &[u8]) -> Self {
         let path = self.path(name);
         fs::create_dir_all(path.parent().unwrap()).unwrap();

@@ -333,3 +333,100 @@ fn what_a_spreadsheet_program_wrote_otherwise_is_restored_where_nothing_is_lost(
         );
     }
 }
+
+/// A desk whose target takes a name, a town and a note.
+fn three_columns(source: &str, export: &str) -> Desk {
+    Desk::with_field("type = \"text\"", "from = \"Town\"", &[])
+        .with("mapping.toml", &format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\n{source}\n[leave_out]\ncolumns = [\"Note\"]\n[[map]]\nfield = \"id\"\nfrom = \"Name\"\n[[map]]\nfield = \"it\"\nfrom = \"Town\"\n"))
+        .with("export.csv", export)
+}
+
+#[test]
+fn a_delimiter_at_the_end_of_every_row_is_an_empty_column_and_no_row_is_moved() {
+    let desk = three_columns("", "Name,Town,Note\nAnn,Vik,a,\nBo,Oslo,,\n");
+    desk.conform().ended(0).says(&["rows end with a delimiter more than the header has"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nAnn,Vik\nBo,Oslo\n");
+    // One row without it, and nobody can say which cell is too many.
+    let one = three_columns("", "Name,Town,Note\nAnn,Vik,a,\nBo,Oslo,\n");
+    one.run(&["check", "export.csv"]).ended(1).says(&["1 rejected"]);
+    // Or every name has a comma in it, and the note is blank.
+    let split = three_columns("", "Name,Town,Note\nLund, Ann,Vik,\nHolm, Bo,Oslo,\n");
+    split.run(&["check", "export.csv"]).ended(1).says(&["0 accepted + 2 rejected"]);
+}
+
+#[test]
+fn cells_missing_at_the_end_are_blank_where_the_mapping_says_so() {
+    let export = "Name,Town,Note\nAnn,Vik,a\nBo,Oslo\nCy\n";
+    three_columns("", export)
+        .run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["2 rejected", "missing_cells = \"blank\""]);
+    let desk = three_columns("missing_cells = \"blank\"", export);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nAnn,Vik\nBo,Oslo\nCy,\n");
+}
+
+#[test]
+fn many_rows_that_are_split_have_to_be_confirmed() {
+    let rows = |split: usize| -> String {
+        let row = |number: usize| {
+            if number < split {
+                format!("{number},3 Apr, 2026,x\n")
+            } else {
+                format!("{number},3 Apr 2026,x\n")
+            }
+        };
+        format!("Name,Day,Note\n{}", (0..60).map(row).collect::<String>())
+    };
+    let desk = |source: &str, split: usize| {
+        let desk =
+            three_columns(source, &rows(split)).edited("mapping.toml", "from = \"Town\"", "from = \"Day\"");
+        let target = desk.read("target.toml").replacen(
+            "name = \"it\"\ntype = \"text\"",
+            "name = \"it\"\ntype = \"date\"",
+            1,
+        );
+        desk.with("target.toml", &target)
+    };
+    desk("", 5).conform().ended(0).says(&["warn: 5 rows"]);
+    desk("", 30).conform().ended(1).says(&["30 accepted + 30 rejected", "split_rows = \"rejoin\""]);
+    desk("split_rows = \"rejoin\"", 30).conform().ended(0).says(&["warn: 30 rows"]);
+}
+
+#[test]
+fn what_may_be_one_column_or_several_is_asked() {
+    let names = Desk::with_field("type = \"text\"", "from = \"It\"", &[]);
+    let look = |text: &str| names.with_again("export.csv", text).run(&["inspect", "export.csv"]);
+    look("Name\nLund, Ann\nHolm, Bo\nBerg, Cy\n")
+        .says(&["delimiter   undecided between comma and none", "\"none\", if it is one column"]);
+    look("Id:Name\n1:Ann\n2:Bo\n3:Cy\n")
+        .says(&["delimiter   undecided between none and \":\"", "delimiter = …   # \":\""]);
+    look("Time\n12:30:05\n12:31:07\n12:32:09\n")
+        .says(&["delimiter   none (proven)", "Nothing needs a decision."]);
+    look("Name,Town\nAnn,Vik\nBo,Oslo\n")
+        .says(&["header_row = 1"])
+        .is_silent_about(&["Nothing needs a decision."]);
+    let one = Desk::with_field("type = \"text\"", "from = \"It\"", &[])
+        .with("mapping.toml", "target = \"target.toml\"\n[source]\ndelimiter = \"none\"\n[[map]]\nfield = \"id\"\nfrom = \"Name\"\n")
+        .with("export.csv", "Name\nLund, Ann\n");
+    one.conform().ended(0).says(&["delimiter   none (as the mapping says)"]);
+    assert_eq!(one.read("batch/upload/up.csv"), "id,it\n\"Lund, Ann\",\n");
+    for bytes in ["\u{feff}Id\n1\n", "Id,It\n1,2\n"] {
+        let wide: Vec<u8> = bytes.chars().flat_map(|c| (c as u32).to_le_bytes()).collect();
+        let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &[]).with_bytes("export.csv", &wide);
+        desk.run(&["inspect", "export.csv"]).stops(&["is UTF-32"]);
+    }
+}
+
+#[test]
+fn a_source_without_a_header_has_columns_by_number() {
+    let desk = Desk::with_field("type = \"text\"", "from = \"3\"", &[])
+        .edited("mapping.toml", "from = \"Id\"", "from = \"1\"")
+        .edited("mapping.toml", "[[map]]", "[source]\nheader_row = 0\n[[map]]")
+        .with("export.csv", "a;x;Vik\nb;y;Oslo\n1;2;3\n");
+    desk.conform().ended(0).says(&["header      none (as the mapping says)"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\na,Vik\nb,Oslo\n1,3\n");
+    desk.run(&["explain", "export.csv", "1"]).ended(0).says(&["Vik"]);
+    let missing = desk.edited("mapping.toml", "from = \"3\"", "from = \"Town\"");
+    missing.run(&["check", "export.csv"]).stops(&["no column \"Town\"", "\"1\" to \"3\""]);
+}

@@ -200,8 +200,8 @@ const MAPPING: [Case; 21] = [
     (
         "mapping.toml",
         "[[map]]",
-        "[source]\nheader_row = 0\n[[map]]",
-        &["header_row is to be a whole number, 1 or more"],
+        "[source]\nheader_row = -1\n[[map]]",
+        &["header_row is to be a whole number, 0 or more"],
     ),
     (
         "mapping.toml",

@@ -110,3 +110,46 @@ fn a_field_whose_name_denies_its_unit_is_a_mistake_of_the_description() {
     let desk = desk(KG, "Mass", KG).edited("target.toml", "name = \"it\"", "name = \"it_lb\"");
     desk.run(&["target", "check"]).ended(1).says(&["it_lb is in kg, and its name says lb"]);
 }
+
+#[test]
+fn percents_that_would_all_be_shares_of_one_are_asked_about() {
+    let desk = |keys: &str, cells: &[&str]| {
+        Desk::with_field(
+            "type = \"decimal\"\ndecimals = 2\nunit = \"%\"",
+            &format!("from = \"It\"\n{keys}"),
+            cells,
+        )
+    };
+    let cells = ["0.76", "0.5", "1", "0.25"];
+    let open = desk("unit = \"%\"", &cells);
+    open.conform()
+        .stops(&["they may be shares of one and no percents", "unit = \"1\"   # for shares of one"]);
+    open.run(&["check", "export.csv"]).ended(1).says(&["0 accepted + 4 rejected"]);
+    let shares = desk("unit = \"1\"", &cells);
+    shares.conform().ended(0);
+    assert_eq!(shares.read("batch/upload/up.csv"), "id,it\nr0,76\nr1,50\nr2,100\nr3,25\n");
+    desk("unit = \"%\"\nsmall_percents = \"keep\"", &cells).conform().ended(0);
+    desk("unit = \"%\"", &["0.76", "12", "0.5", "0.2"]).conform().ended(0);
+    desk("unit = \"%\"", &["0.76%", "0.5%", "0.2%"]).conform().ended(0);
+}
+
+#[test]
+fn a_unit_may_be_asked_for_at_every_run() {
+    let desk = Desk::with_field(
+        "type = \"decimal\"\ndecimals = 2\nunit = \"cm\"",
+        "from = \"It\"\nunit = \"{length}\"",
+        &["10"],
+    )
+    .edited("mapping.toml", "[[map]]", "[ask]\nlength = \"In which unit is this batch?\"\n[[map]]");
+    desk.run(&["check", "export.csv"]).stops(&["In which unit is this batch?", "--set length=…"]);
+    let set = |unit: &str| {
+        desk.run(&["conform", "export.csv", "--again", "-o", unit, "--set", &format!("length={unit}")])
+    };
+    set("in").ended(0);
+    assert_eq!(desk.read("in/upload/up.csv"), "id,it\nr0,25.4\n");
+    set("cm").ended(0);
+    assert_eq!(desk.read("cm/upload/up.csv"), "id,it\nr0,10\n");
+    set("kg").stops(&["--set length=kg:"]);
+    let unknown = desk.edited("mapping.toml", "{length}", "{lenght}");
+    unknown.run(&["check", "export.csv"]).stops(&["unit uses {lenght}, which [ask] does not ask for"]);
+}
