@@ -5,9 +5,10 @@ use jiff::civil::Date;
 use super::translations::Translations;
 use super::{Basis, Parent, Trail, digits};
 use dusk_decisions::CrosswalkLine;
-use dusk_description::{Code, CodeList, Lookup, ReadAs};
+use dusk_description::{Code, CodeList, Lookup, ReadAs, fold};
 use dusk_evidence::{Choices, CodeFact, CodeWords, Fault, NamedCode};
 use dusk_sources::CellKind;
+use dusk_values::{in_latin_letters, looks_like};
 
 /// What is needed to read the codes of a field.
 pub(super) struct Reading<'a> {
@@ -109,14 +110,19 @@ impl<'a> Reading<'a> {
                 Err(Fault::new(CodeFact::DateForCode { list, choices: self.some(inside) }))
             }
             [] => {
-                let nearest = self.list.nearest(text, inside).map(named);
+                // What looks like a code, and has letters of another alphabet in it, is most likely that one.
+                let latin = in_latin_letters(text);
+                let same = |code: &&Code| latin.as_ref().is_some_and(|latin| fold(latin) == fold(&code.code));
+                let alike = self.list.codes().iter().find(same);
+                let foreign = alike.and_then(|_| text.chars().find(|c| looks_like(*c).is_some()));
+                let nearest = alike.or_else(|| self.list.nearest(text, inside)).map(named);
                 let choices = if nearest.is_some() { Choices::default() } else { self.some(inside) };
                 let words = match self.read_as {
                     ReadAs::Either => CodeWords::Either,
                     ReadAs::Codes => CodeWords::Codes,
                     ReadAs::Labels => CodeWords::Labels,
                 };
-                Err(Fault::new(CodeFact::NotACode { list, words, nearest, choices }))
+                Err(Fault::new(CodeFact::NotACode { list, words, nearest, choices, foreign }))
             }
             several => {
                 let codes = several.iter().map(|(code, _)| named(code)).collect();

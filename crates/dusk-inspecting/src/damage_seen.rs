@@ -98,9 +98,9 @@ impl Damage {
             if value.contains(['\n', '\r']) {
                 found(Self::LineBreak, String::new());
             }
-            let control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
-            if raw.contains(control) {
-                found(Self::Control, names_of(raw, &control));
+            let control = |c: char| c.is_control() && !matches!(c, '\n' | '\r');
+            if value.contains(control) {
+                found(Self::Control, names_of(value, &control));
             }
         }
         if value.bytes().any(|byte| byte.is_ascii_digit()) {

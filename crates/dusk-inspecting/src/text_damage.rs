@@ -61,7 +61,7 @@ fn is_text(text: &str) -> bool {
 
 /// What is to be said about a text that stays as it is.
 pub fn notice(text: &str, remarks: &mut Vec<Fault>) {
-    if let Some(control) = text.chars().find(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
+    if let Some(control) = text.trim().chars().find(|c| c.is_control() && !matches!(c, '\n' | '\r')) {
         remarks.push(Fault::new(TextFact::ControlCharacter(control)));
     }
     if has_question_mark_in_word(text) {

@@ -6,6 +6,7 @@ mod date_order;
 mod date_pattern;
 mod decimal;
 mod invisible;
+mod look_alikes;
 mod nearest;
 mod short;
 mod sound;
@@ -15,6 +16,7 @@ mod zone;
 
 pub use calendar_names::month_named;
 pub use date_order::{DateOrder, shown};
+pub use look_alikes::{in_latin_letters, looks_like};
 pub use nearest::{distance_if_near, nearest};
 pub use short::ShortText;
 pub use sound::sound_of;

@@ -56,6 +56,8 @@ pub enum CodeFact {
         nearest: Option<NamedCode>,
         /// Where none is near, a few to choose from.
         choices: Choices,
+        /// A letter of another alphabet in it, but for which it would be a code.
+        foreign: Option<char>,
     },
     /// It is a typed date, and no code.
     DateForCode {

@@ -1,18 +1,21 @@
 //! Words about codes, words for true and false, references and files.
 
-use dusk_values::shown;
+use dusk_values::{looks_like, shown};
 
 use crate::{Choices, CodeFact, CodeWords, NamedCode};
 
 pub(super) fn wrong(fact: &CodeFact) -> String {
     match fact {
-        CodeFact::NotACode { list, words, .. } => {
+        CodeFact::NotACode { list, words, foreign, .. } => {
+            let alphabet = foreign.and_then(|letter| Some((letter, looks_like(letter)?.0)));
+            let letter = alphabet.map(|(letter, name)| format!(": its \"{letter}\" is a {name} letter"));
+            let letter = letter.unwrap_or_default();
             let words = match words {
                 CodeWords::Either => "code or label",
                 CodeWords::Codes => "code",
                 CodeWords::Labels => "label",
             };
-            format!("is not a {words} of {list}")
+            format!("is not a {words} of {list}{letter}")
         }
         CodeFact::DateForCode { list, .. } => {
             format!("is a typed date in the workbook, and no code of {list}")

@@ -32,6 +32,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             words: CodeWords::Either,
             nearest: Some(code()),
             choices: choices(),
+            foreign: None,
         }))
     };
     let unmatched = |fate| Fact::Unmatched { fate, fact: not_a_code() };

@@ -438,3 +438,11 @@ fn a_part_of_a_cell_is_a_cause_of_its_own() {
     assert_eq!((&result["causes"][0]["value"], &result["causes"][0]["count"]), (&"pink".into(), &3.into()));
     assert_eq!(result["causes"][0]["settle"], "dusk crosswalk add it pink CODE");
 }
+
+#[test]
+fn letters_that_look_alike_and_tabs_inside_a_text_are_named() {
+    let code = Desk::with_field(CODE, IT, &["Р"]).with("codes/queen.csv", "code,label\nP,Pale\nK,Dark\n");
+    code.run(&["check", "export.csv"]).ended(1).says(&["its \"Р\" is a Cyrillic letter", "nearest: P Pale"]);
+    let text = Desk::with_field(TEXT, IT, &["a\tb", "\tedge"]);
+    text.conform().ended(0).says(&["warn: row 2: it \"a", "U+0009"]);
+}
