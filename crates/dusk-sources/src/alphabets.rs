@@ -109,8 +109,8 @@ pub(super) fn is_no_word(word: &str) -> bool {
         let odd = matches!(c, '\u{e000}'..='\u{f8ff}' | '\u{80}'..='\u{9f}' | '\u{fffd}');
         let drawn = ('\u{2500}'..='\u{259f}').contains(&c) && (is_letter(left) || is_letter(right));
         let money = matches!(c, '¤' | '¢' | '£' | '¥' | '€' | '₪')
-            && is_letter(left)
-            && right.is_none_or(char::is_alphabetic);
+            && (is_letter(left) && right.is_none_or(char::is_alphabetic)
+                || is_letter(right) && left.is_none_or(char::is_alphabetic));
         let apart = stands_apart_from_letters(c) && (is_letter(left) || is_letter(right));
         let is_sign = |c: char| !c.is_alphanumeric() && !may_stand_between_letters(c);
         let sign = is_sign(c) && is_letter(left) && is_letter(right);
@@ -188,7 +188,8 @@ mod tests {
 
     #[test]
     fn what_cannot_be_a_word_is_told() {
-        for word in ["Chвteau", "Chβteau", "Ch‚teau", "cafÉ", "Z黵ich", "Ch╨teau", "семь€", "caf\u{e9}\u{90}"]
+        for word in
+            ["Chвteau", "Chβteau", "Ch‚teau", "cafÉ", "Z黵ich", "Ch╨teau", "семь€", "£ód", "caf\u{e9}\u{90}"]
         {
             assert!(is_no_word(word), "{word}");
         }

@@ -279,19 +279,24 @@ fn of_one_language<'w>(pool: &[&'w Weighed]) -> Option<&'w Weighed> {
     /// How many words, of how many different letters, are enough.
     const WORDS: usize = 5;
     const LETTERS: usize = 3;
-    /// The most words in a hundred that two languages may have of another reading.
+    /// The most words in a hundred that two languages may have of another reading, and how many fewer.
     const FAR_BEHIND: usize = 80;
+    const WORDS_BEHIND: usize = 3;
+    /// It has nearly every letter that others have.
+    const TOO_RICH: &str = "Vietnamese";
     let (first, rest) = pool.split_first()?;
     let odd = first.text.iter().flat_map(|(_, word)| word.chars().filter(|c| !c.is_ascii()));
     let letters = odd.flat_map(char::to_lowercase).collect::<hashbrown::HashSet<char>>().len();
     let words = first.text.iter().map(|(_, word)| word).collect::<hashbrown::HashSet<_>>().len();
-    if words < WORDS || letters < LETTERS || first.share_of_language() < 95 {
+    let is_rich = first.language == Some(TOO_RICH);
+    if is_rich || words < WORDS || letters < LETTERS || first.share_of_language() < 95 {
         return None;
     }
     let falls_behind = |other: &Weighed| {
         let words = other.text.iter().map(|(_, word)| word.as_str());
         let words: Vec<&str> = words.filter(|word| has_own_letter(word)).collect();
-        of_two_languages(&words) * 100 <= words.len() * FAR_BEHIND
+        let theirs = of_two_languages(&words);
+        theirs * 100 <= words.len() * FAR_BEHIND && theirs + WORDS_BEHIND <= words.len()
     };
     rest.iter().all(|other| other.text == first.text || falls_behind(other)).then_some(*first)
 }

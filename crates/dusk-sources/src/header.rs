@@ -91,7 +91,7 @@ pub(super) fn likely_row(text: &str, dialect: &Dialect, wanted: &[&str]) -> u64 
         if !row.is_blank() {
             let typed = row.cells().any(|cell| CellKind::of(cell).0 != CellKind::Text);
             let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
-            seen.push(RowSeen { number, filled, words: !typed && cells.iter().all(is_word) });
+            seen.push(RowSeen { number, filled, words: !typed && cells.iter().all(|cell| is_word(cell)) });
         }
     }
     let usual = usual_width(&seen);
@@ -122,7 +122,7 @@ fn usual_width(seen: &[RowSeen]) -> usize {
 }
 
 /// A heading is a word, or blank.
-fn is_word(cell: &String) -> bool {
+fn is_word(cell: &str) -> bool {
     cell.is_empty()
         || cell.starts_with(|c: char| c.is_alphabetic() || c == '(') && WrittenDate::read(cell).is_none()
 }

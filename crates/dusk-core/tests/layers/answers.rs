@@ -26,7 +26,7 @@ fn desk((field, map, value, ..): &Case, answer: &str) -> Desk {
         .with("held.csv", "id\nA-1\nA-2\n")
         .with(
             "crosswalks/it.csv",
-            &format!("value,code,by,on,note\n\"{value}\",{answer},A. Clerk,2026-04-30,asked\n"),
+            format!("value,code,by,on,note\n\"{value}\",{answer},A. Clerk,2026-04-30,asked\n"),
         )
 }
 
@@ -55,7 +55,7 @@ fn leaving_blank_means_blank_whatever_the_mapping_puts_there() {
         let with_default = (*field, format!("{map}\nif_blank = \"{answer}\""));
         let cells = Desk::with_field(with_default.0, &with_default.1, &[value, ""])
             .with("held.csv", "id\nA-1\nA-2\n")
-            .with("crosswalks/it.csv", &format!("value,code\n\"{value}\",(leave blank)\n"))
+            .with("crosswalks/it.csv", format!("value,code\n\"{value}\",(leave blank)\n"))
             .outcomes(2);
         assert_eq!(cells, ["", *answer], "{field}");
     }

@@ -20,7 +20,7 @@ const TEXTS: &[Case] = &[
             ("e\u{301}te\u{301}", "été"),
             ("CafÃ© noir", "Café noir"),
             ("“so”", "“so”"),
-            ("'007", "'007"),
+            ("'007", "007"),
             ("two\nlines", "two\nlines"),
             ("1.23E+11", "!power-of-ten"),
             ("98765432109876500", "!digits-lost"),

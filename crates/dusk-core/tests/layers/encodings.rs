@@ -124,6 +124,18 @@ fn texts_in_many_languages_and_every_encoding_are_read_or_asked_about() {
             println!("{language}: asked in {}", open.join(", "));
         }
     }
+    // Nor of many languages, a few words of each.
+    let mut of_many = (0, 0);
+    let all: Vec<&str> = texts.iter().flat_map(|(_, words)| words.iter().copied()).collect();
+    for label in LABELS {
+        let encoding = encoding_named(label).unwrap();
+        let can: Vec<&str> = all.iter().copied().filter(|word| !encoding.encode(word).2).collect();
+        for (step, start) in [(7, 0), (11, 3), (17, 5), (23, 1), (41, 2)] {
+            let some: Vec<&str> = can.iter().skip(start).step_by(step).copied().collect();
+            some.chunks(12).for_each(|part| count(opened(part, label, 4), &mut of_many));
+        }
+    }
+    println!("of many languages: {of_many:?}");
     println!(
         "{read} read, {asked} asked about: {first} with the right one first, {shown} with it among those shown"
     );

@@ -20,7 +20,7 @@ proptest! {
         let maps = "[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"frames\"\nfrom = \"Frames\"\n";
         let desk = Desk::new()
             .with("target.toml", TARGET)
-            .with("mapping.toml", &format!("target = \"target.toml\"\n[source]\ndelimiter = \",\"\nheader_row = 1\n{same_key}{maps}"))
+            .with("mapping.toml", format!("target = \"target.toml\"\n[source]\ndelimiter = \",\"\nheader_row = 1\n{same_key}{maps}"))
             .with_table("export.csv", &["Hive", "Frames", "Weather"], rows.iter().map(|(hive, frames)| [*hive, *frames, "fine"]));
         let made = desk.conform();
         // The first row of a key has it, whether it fits or not; a later one is merged into it if it says the same.

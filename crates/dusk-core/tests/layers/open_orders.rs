@@ -76,8 +76,8 @@ const TARGET: &str = "[target]\nname = \"T\"\n[upload]\n[[field]]\nname = \"fram
 fn said(rows: &[(u32, u32)], frames: &str, brood: &str, rule: &str) -> Vec<String> {
     let cells = rows.iter().map(|(frames, brood)| [frames.to_string(), brood.to_string()]);
     let desk = Desk::new()
-        .with("target.toml", &TARGET.replace("brood < frames", rule))
-        .with("mapping.toml", &format!("target = \"target.toml\"\n[source]\ndelimiter = \",\"\n[[map]]\nfield = \"frames\"\n{frames}\n[[map]]\nfield = \"brood\"\n{brood}\n"))
+        .with("target.toml", TARGET.replace("brood < frames", rule))
+        .with("mapping.toml", format!("target = \"target.toml\"\n[source]\ndelimiter = \",\"\n[[map]]\nfield = \"frames\"\n{frames}\n[[map]]\nfield = \"brood\"\n{brood}\n"))
         .with_table("export.csv", &["Frames", "Brood"], cells);
     let summary = checked(&desk.given());
     summary.causes.into_iter().filter_map(|cause| Some(cause.column?.lines.join("; "))).collect()

@@ -95,8 +95,8 @@ proptest! {
         let maps = ["a", "b", "c", "d"].iter().zip(HEADER);
         let maps: String = maps.map(|(name, from)| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{from}\"\n")).collect();
         let desk = Desk::new()
-            .with("target.toml", &format!("[target]\nname = \"T\"\n[upload]\n{}", fields.concat()))
-            .with("mapping.toml", &format!("target = \"target.toml\"\n{maps}"));
+            .with("target.toml", format!("[target]\nname = \"T\"\n[upload]\n{}", fields.concat()))
+            .with("mapping.toml", format!("target = \"target.toml\"\n{maps}"));
         fs::write(desk.path("export.csv"), writing.write(&rows)).unwrap();
         let (mapping, target) = mapping::read(&desk.path("mapping.toml")).unwrap();
         match Source::open(&desk.path("export.csv"), &mapping.source, &mapping.known(&target)) {

@@ -21,7 +21,7 @@ proptest! {
     ) {
         let rows: Vec<[String; 3]> = rows.into_iter().map(|(town, region, code)| [town, region, code]).collect();
         let joined = Desk::new()
-            .with("target.toml", &target(&["place"]))
+            .with("target.toml", target(&["place"]))
             .with("mapping.toml", "target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n[[map]]\nfield = \"place\"\njoin = \"{Town}, {Region} {Code}\"\n")
             .with_table("export.csv", &["Town", "Region", "Code"], &rows);
         prop_assert_eq!(joined.conform().summary.totals.accepted, rows.len() as u64);
@@ -31,9 +31,9 @@ proptest! {
             .map(|name| format!("[[map]]\nfield = \"{name}\"\nfrom = \"place\"\n{form}\ntake = \"{name}\"\n"))
             .collect();
         let apart = Desk::new()
-            .with("target.toml", &target(&["town", "region", "code"]))
-            .with("mapping.toml", &format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n{maps}"))
-            .with("export.csv", &joined.read("batch/upload/up.csv"));
+            .with("target.toml", target(&["town", "region", "code"]))
+            .with("mapping.toml", format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n{maps}"))
+            .with("export.csv", joined.read("batch/upload/up.csv"));
         let made = apart.conform();
         prop_assert_eq!(made.summary.totals.accepted, rows.len() as u64, "{:?}", made.summary.causes);
         let read: Vec<[String; 3]> =

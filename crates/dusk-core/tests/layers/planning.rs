@@ -7,7 +7,7 @@ use crate::desk::Desk;
 fn stopped(field: &str, map: &str, crosswalk: &str) -> Option<String> {
     let mut desk = Desk::with_field(field, map, &["x"]);
     if !crosswalk.is_empty() {
-        desk = desk.with("crosswalks/it.csv", &format!("value,code\n{crosswalk}\n"));
+        desk = desk.with("crosswalks/it.csv", format!("value,code\n{crosswalk}\n"));
     }
     let read = dusk_core::mapping::read(&desk.path("mapping.toml"));
     match read {

@@ -32,7 +32,7 @@ proptest! {
             .collect();
         let desk = Desk::new()
             .with("target.toml", &target)
-            .with("mapping.toml", &format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\nheader_row = 1\n{}", maps.concat()))
+            .with("mapping.toml", format!("target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\nheader_row = 1\n{}", maps.concat()))
             .with_table("export.csv", &["id", "place", "note"], &rows);
         let made = desk.conform();
         prop_assert_eq!(made.summary.totals.accepted, rows.len() as u64);

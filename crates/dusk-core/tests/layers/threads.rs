@@ -42,7 +42,7 @@ fn one_two_and_seven_threads_write_the_same_bytes() {
         .with("colours.csv", crate::desk::COLOURS)
         .with(
             "target.toml",
-            &[
+            [
                 "[target]\nname = \"T\"\n[upload]\nmax_rows = 9000\nfile_name = \"{part}.csv\"\n".to_owned(),
                 field("id", "type = \"text\"\nkey = true"),
                 field("colour", "type = \"code\"\ncodes = \"colours.csv\""),
@@ -52,7 +52,7 @@ fn one_two_and_seven_threads_write_the_same_bytes() {
         )
         .with(
             "mapping.toml",
-            &[
+            [
                 "target = \"target.toml\"\n".to_owned(),
                 map("id", ""),
                 map("colour", "fill_down = true"),

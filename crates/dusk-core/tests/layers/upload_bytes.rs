@@ -12,7 +12,7 @@ fn written(upload: &str, values: [&str; 2]) -> Result<Vec<u8>, String> {
         .with("target.toml", &target)
         .with(
             "mapping.toml",
-            &format!(
+            format!(
                 "target = \"target.toml\"\n[source]\nencoding = \"utf-8\"\ndelimiter = \",\"\n{}",
                 maps.concat()
             ),

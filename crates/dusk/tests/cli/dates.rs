@@ -304,8 +304,8 @@ fn a_named_order_that_nothing_proves_is_said_first_with_what_it_makes_of_the_dat
         "warn: it is read as day-month-year, as the mapping says, and nothing in this file proves it:",
         "\"03/04/2026\" is 3 Apr 2026, \"04/05/2026\" is 4 May 2026, \"05/06/2026\" is 5 Jun 2026",
     ]);
-    named(&["03/04/2026", "25/05/2026"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
-    named(&["04/04/2026", "2026-05-03"]).conform().ended(0).is_silent_about(&["nothing in this file proves"]);
+    named(&["03/04/2026", "25/05/2026"]).conform().ended(0).says_nothing_of(&["nothing in this file proves"]);
+    named(&["04/04/2026", "2026-05-03"]).conform().ended(0).says_nothing_of(&["nothing in this file proves"]);
 }
 
 #[test]

@@ -226,7 +226,7 @@ impl Ran {
     /// Fails unless it could not be done, for a reason that holds every one of `texts`.
     #[track_caller]
     /// Says none of these texts.
-    pub(crate) fn is_silent_about(self, texts: &[&str]) -> Self {
+    pub(crate) fn says_nothing_of(self, texts: &[&str]) -> Self {
         let said = format!("{}{}", self.out, self.err);
         let said = said.split_whitespace().collect::<Vec<_>>().join(" ");
         texts.iter().for_each(|text| assert!(!said.contains(text), "{text} is said:\n{said}"));

@@ -5,7 +5,7 @@ use crate::desk::Desk;
 /// Identifiers of sixteen digits, of which every `damaged`th has lost its last.
 fn identifiers(damaged: usize) -> Vec<String> {
     let one = |number: usize| {
-        let last = if number % damaged == 0 { 0 } else { 1 + number % 9 };
+        let last = if number.is_multiple_of(damaged) { 0 } else { 1 + number % 9 };
         format!("4{:014}{last}", 7_919 * number)
     };
     (1..=200).map(one).collect()

@@ -405,7 +405,7 @@ fn what_may_be_one_column_or_several_is_asked() {
         .says(&["delimiter   none (proven)", "Nothing needs a decision."]);
     look("Name,Town\nAnn,Vik\nBo,Oslo\n")
         .says(&["header_row = 1"])
-        .is_silent_about(&["Nothing needs a decision."]);
+        .says_nothing_of(&["Nothing needs a decision."]);
     let one = Desk::with_field("type = \"text\"", "from = \"It\"", &[])
         .with("mapping.toml", "target = \"target.toml\"\n[source]\ndelimiter = \"none\"\n[[map]]\nfield = \"id\"\nfrom = \"Name\"\n")
         .with("export.csv", "Name\nLund, Ann\n");
