@@ -267,10 +267,18 @@ fn all_alike<'w>(pool: &[&'w Weighed]) -> Option<&'w Weighed> {
 }
 
 /// Readings that leave words, and those that leave what cannot be words: letters of two alphabets in one,
-/// signs between letters. A few such words are in any text.
+/// signs between letters. A few such words are in any text, so those count on which a reading differs from the
+/// one that has fewest.
 fn without_broken_words(pool: Vec<&Weighed>) -> (Vec<&Weighed>, Vec<&Weighed>) {
-    let least = pool.iter().map(|one| one.broken).min().unwrap_or(0);
-    pool.into_iter().partition(|one| one.broken <= least || one.broken * 10 < one.text.len())
+    let Some(best) = pool.iter().min_by_key(|one| one.broken).copied() else { return (pool, Vec::new()) };
+    pool.into_iter().partition(|one| {
+        let same_words = one.text.len() == best.text.len();
+        let pairs = one.text.iter().zip(&best.text);
+        let own = pairs.filter(|(own, other)| !same_words || own != other).map(|(own, _)| own.1.as_str());
+        let (own, broken) =
+            own.fold((0, 0), |(own, broken), word| (own + 1, broken + usize::from(is_no_word(word))));
+        one.broken <= best.broken || broken * 10 < own
+    })
 }
 
 /// The reading whose words one language has the letters of, where no two languages together have those of any
