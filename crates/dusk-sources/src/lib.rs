@@ -3,6 +3,7 @@
 //! ```text
 //! survey     the bytes of a file looked over once
 //! encoding   bytes → text, by a mark, by proof or by what the mapping says
+//! alphabets  whether a text can be words, and which languages have its letters
 //! settings   what a mapping says of how its source is read
 //! settled    the encoding and the delimiter, where it says nothing: proven or asked about
 //! delimiter  which character parts the cells, by proof or by what the mapping says
