@@ -56,7 +56,7 @@ pub use above::{Above, AboveCells};
 pub use cell::shown_source;
 pub use changed::{ChangeKey, Changes, Single};
 pub use fit::Fit;
-pub use met::{MetInField, NewlyMet, Percents};
+pub use met::{Decades, MetInField, NewlyMet, Percents};
 pub use outcome::Outcome;
 pub use plan::{Bound, FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};

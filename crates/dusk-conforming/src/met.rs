@@ -42,6 +42,7 @@ struct MetField {
     blank: u64,
     long: LongNumbers,
     percents: Percents,
+    decades: Decades,
 }
 
 /// Numbers in percent.
@@ -75,6 +76,39 @@ impl Percents {
     }
 }
 
+/// The decades of years of two digits, of the hundred years in which they are read: a bit for each, the first the
+/// lowest.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Decades(u16);
+
+impl Decades {
+    const ALL: u32 = 10;
+
+    fn see(&mut self, year: i16, from: i16) {
+        if let Ok(decade) = u32::try_from((year - from) / 10)
+            && decade < Self::ALL
+        {
+            self.0 |= 1 << decade;
+        }
+    }
+
+    fn add(&mut self, other: Self) {
+        self.0 |= other.0;
+    }
+
+    /// The decades in which there are years, counted from 0.
+    pub fn met(self) -> impl Iterator<Item = i16> {
+        (0..10).filter(move |decade| self.0 & (1 << decade) != 0)
+    }
+
+    /// True where years stand in the first or the last decade, and two decades or more are empty between years.
+    pub fn are_at_the_edge(self) -> bool {
+        let met: Vec<i16> = self.met().collect();
+        let at_edge = met.first() == Some(&0) || met.last() == Some(&9);
+        at_edge && met.windows(2).any(|two| matches!(two, [one, next] if next - one > 2))
+    }
+}
+
 /// What one thread met in a field since it was asked the last time.
 #[derive(Debug, Default)]
 pub struct NewlyMet {
@@ -82,6 +116,7 @@ pub struct NewlyMet {
     new: Vec<String>,
     long: LongNumbers,
     percents: Percents,
+    decades: Decades,
 }
 
 /// What a whole run met in the column of a field.
@@ -97,6 +132,8 @@ pub struct MetInField {
     pub long: LongNumbers,
     /// Its numbers in percent.
     pub percents: Percents,
+    /// The decades of its years of two digits.
+    pub decades: Decades,
 }
 
 impl MetField {
@@ -127,6 +164,7 @@ impl Met {
             blank: 0,
             long: LongNumbers::default(),
             percents: Percents::default(),
+            decades: Decades::default(),
         };
         Self { fields: fields.iter().map(met).collect() }
     }
@@ -182,6 +220,13 @@ impl Met {
         }
     }
 
+    /// A year of two digits that was not met before, as it is read in the hundred years from `from`.
+    pub(super) fn short_year(&mut self, place: FieldId, year: i16, from: i16) {
+        if let Some(field) = self.fields.get_mut(place) {
+            field.decades.see(year, from);
+        }
+    }
+
     /// Hands over what is new since the last time, for each field.
     pub(crate) fn take(&mut self) -> Vec<NewlyMet> {
         let take = |field: &mut MetField| NewlyMet {
@@ -189,6 +234,7 @@ impl Met {
             new: std::mem::take(&mut field.new),
             long: std::mem::take(&mut field.long),
             percents: std::mem::take(&mut field.percents),
+            decades: std::mem::take(&mut field.decades),
         };
         self.fields.iter_mut().map(take).collect()
     }
@@ -210,14 +256,16 @@ impl MetInField {
             are_shapes: kept == Kept::Shapes,
             long: LongNumbers::default(),
             percents: Percents::default(),
+            decades: Decades::default(),
         }
     }
 
     /// Takes in what a thread handed over.
-    pub fn add(&mut self, NewlyMet { blank, new, long, percents }: NewlyMet) {
+    pub fn add(&mut self, NewlyMet { blank, new, long, percents, decades }: NewlyMet) {
         self.blank += blank;
         self.long.add(long);
         self.percents.add(percents);
+        self.decades.add(decades);
         if let Some(seen) = &mut self.seen {
             seen.extend(new);
             // Which ones came first depends on the threads; that there are too many does not.
@@ -225,5 +273,25 @@ impl MetInField {
                 self.seen = None;
             }
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn years_at_the_edge_of_their_hundred_with_empty_decades_are_told() {
+        let at_the_edge = |years: &[i16]| {
+            let mut decades = Decades::default();
+            years.iter().for_each(|year| decades.see(*year, 1950));
+            decades.are_at_the_edge()
+        };
+        assert!(at_the_edge(&[1951, 1958, 2021, 2024]) && at_the_edge(&[1990, 2044]));
+        assert!(
+            !at_the_edge(&[1961, 1972, 1988, 1994, 2003, 2011, 2024]),
+            "no decade is empty, none at an edge"
+        );
+        assert!(!at_the_edge(&[1950, 1960, 1970, 1985]) && !at_the_edge(&[2021, 2024]) && !at_the_edge(&[]));
     }
 }

@@ -231,6 +231,11 @@ impl<'p> Conformer<'p> {
                 Value::Number(number) if field.reads_percents && !raw.contains('%') => {
                     self.met.percent(id, number)
                 }
+                Value::Date(_) | Value::DateTime(_) => {
+                    if let Some((year, from)) = field.short_year(raw, outcome.value) {
+                        self.met.short_year(id, year, from);
+                    }
+                }
                 _ if matches!(field.field.kind, FieldType::Text(_)) && !field.text.keep_rounded => {
                     self.met.text(id, &outcome.text)
                 }

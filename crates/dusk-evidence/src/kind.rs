@@ -197,6 +197,10 @@ kinds! {
     ImpossibleDate = "impossible-date", Reject, by Value, settled by ValueLine, "no days of the calendar";
     /// The year has two digits, and the century is nowhere said. Write `years_from` in the mapping.
     CenturyUndecided = "century-undecided", Reject, by Field, settled by MappingKey, "years of two digits, century not said";
+    /// The years of two digits, read in the hundred years that `years_from` begins, stand at both ends of them
+    /// or at one, with decades in which there are none: some may be of another century. Compare the first and
+    /// the last day with what is likely.
+    CenturyDoubtful = "century-doubtful", Warn, by Field, settled by MappingKey, "years of two digits at the edge of their hundred";
     /// The cell has a time of day, and the target takes the day only. Losing it is a decision:
     /// write `drop_time = true` in the mapping.
     TimeOfDay = "time-of-day", Reject, by Field, settled by MappingKey, "days with a time that would be lost";

@@ -70,7 +70,7 @@ fn read_xlsx(
     sheet: &mut Sheet,
 ) -> Result<WorkbookFacts, Refusal> {
     let mut workbook: Xlsx<Archive> = opened(Xlsx::new(file))?;
-    let mut facts = chosen("xlsx", &workbook, choice)?;
+    let mut facts = chosen("xlsx", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
     let name = facts.sheet.clone();
     // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
@@ -90,7 +90,7 @@ fn read_xlsb(
     sheet: &mut Sheet,
 ) -> Result<WorkbookFacts, Refusal> {
     let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file))?;
-    let mut facts = chosen("xlsb", &workbook, choice)?;
+    let mut facts = chosen("xlsb", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
     let marks = marks::of_xlsb(path, &facts.sheet);
     let mut cells =
@@ -109,7 +109,7 @@ fn read_xls(
     sheet: &mut Sheet,
 ) -> Result<WorkbookFacts, Refusal> {
     let mut workbook: Xls<Archive> = opened(Xls::new(file))?;
-    let mut facts = chosen("xls", &workbook, choice)?;
+    let mut facts = chosen("xls", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
     if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
         facts.merged = merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
@@ -128,7 +128,7 @@ fn read_ods(
     sheet: &mut Sheet,
 ) -> Result<WorkbookFacts, Refusal> {
     let mut workbook: Ods<Archive> = opened(Ods::new(file))?;
-    let mut facts = chosen("ods", &workbook, choice)?;
+    let mut facts = chosen("ods", &mut workbook, choice)?;
     let marks = marks::of_ods(path, &facts.sheet);
     range_cells(&mut workbook, &facts, &marks.displays, sheet)?;
     marks.noted_in(&mut facts);
@@ -229,10 +229,19 @@ fn borrowed(value: &Data) -> DataRef<'_> {
     }
 }
 
-/// The sheet that was chosen, or the only one.
+/// The sheets that hold anything, two of them at the most.
+fn filled<'s, R: Reader<Archive>>(workbook: &mut R, sheets: &'s [(String, bool)]) -> Vec<&'s String> {
+    let mut holds = |name: &String| {
+        // One that cannot be read may hold anything.
+        workbook.worksheet_range(name).map_or(true, |range| range.used_cells().next().is_some())
+    };
+    sheets.iter().map(|(name, _)| name).filter(|name| holds(name)).take(2).collect()
+}
+
+/// The sheet that was chosen, or the only one, or the only one that holds anything.
 fn chosen<R: Reader<Archive>>(
     format: &'static str,
-    workbook: &R,
+    workbook: &mut R,
     choice: Option<&SheetChoice>,
 ) -> Result<WorkbookFacts, Refusal> {
     let sheets: Vec<(String, bool)> = workbook
@@ -274,12 +283,18 @@ fn chosen<R: Reader<Archive>>(
                     "check that the export was finished",
                 ));
             }
-            _ => {
-                return Err(Refusal::new(
-                    format!("is a workbook with {} sheets, and nothing says which one to read", sheets.len()),
-                    format!("{}; write sheet = \"…\" under [source] in the mapping", list()),
-                ));
-            }
+            several => match filled(workbook, several).as_slice() {
+                [only] => *only,
+                _ => {
+                    return Err(Refusal::new(
+                        format!(
+                            "is a workbook with {} sheets, and nothing says which one to read",
+                            sheets.len()
+                        ),
+                        format!("{}; write sheet = \"…\" under [source] in the mapping", list()),
+                    ));
+                }
+            },
         },
     };
     Ok(facts(format, sheet, &sheets))

@@ -9,7 +9,7 @@ use crate::types::conforming;
 use dusk_description::{Bare, DateType, Field, FieldType, NumberType};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Map, Mapping, NumberReading, Part, TextReading, Which};
-use dusk_values::UnitConversion;
+use dusk_values::{UnitConversion, Value, WrittenDate};
 
 /// What a plan is compiled from, beside the target.
 pub(super) struct Around<'p, 'a> {
@@ -61,6 +61,19 @@ pub struct FieldPlan<'p> {
 }
 
 impl FieldPlan<'_> {
+    /// The year of a value that was written with two digits, and the first of the hundred years in which it is
+    /// read.
+    pub(crate) fn short_year(&self, raw: &str, value: Value) -> Option<(i16, i16)> {
+        let from = self.source.date.years_from?;
+        let (_, text) = self.before_conversion(raw)?;
+        WrittenDate::read(&text).filter(|(written, _)| written.has_short_year())?;
+        match value {
+            Value::Date(day) => Some((day.year(), from)),
+            Value::DateTime(moment) => Some((moment.year(), from)),
+            _ => None,
+        }
+    }
+
     /// True where the raw value of a column is its cell as it stands.
     pub(crate) fn is_plain(&self) -> bool {
         self.row_groups.is_empty() && self.filled_from.is_none()

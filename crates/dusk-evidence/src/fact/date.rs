@@ -73,6 +73,13 @@ pub enum DateFact {
     Impossible(NotThere),
     /// The century of a year of two digits is nowhere said.
     CenturyUndecided,
+    /// Years of two digits stand at the edge of the hundred years in which they are read.
+    CenturyDoubtful {
+        /// The first of the hundred years.
+        from: i16,
+        /// The decades in which there are years, by their first years.
+        decades: Vec<i16>,
+    },
     /// The target takes the day only.
     TimeOfDay,
     /// How far its clock is from UTC is written, and no other clock to bring it to is named.
@@ -114,6 +121,7 @@ impl DateFact {
             Self::DayCount => Kind::DayCount,
             Self::Impossible(_) => Kind::ImpossibleDate,
             Self::CenturyUndecided => Kind::CenturyUndecided,
+            Self::CenturyDoubtful { .. } => Kind::CenturyDoubtful,
             Self::TimeOfDay => Kind::TimeOfDay,
             Self::OffsetUnclear(_) => Kind::OffsetUnclear,
             Self::ShownTwice { .. } | Self::NeverShown { .. } | Self::TooFar => Kind::TimeOfChange,

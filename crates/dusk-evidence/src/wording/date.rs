@@ -15,6 +15,14 @@ pub(super) fn wrong(fact: &DateFact) -> String {
         DateFact::CenturyUndecided => {
             "has a year of two digits, and nothing says which century is meant".into()
         }
+        DateFact::CenturyDoubtful { from, decades } => {
+            let decades: Vec<String> = decades.iter().map(|first| format!("{first}-{}", first + 9)).collect();
+            let last = from + 99;
+            format!(
+                "has years of two digits, read from {from} to {last}: they stand at the edge of these hundred years and leave decades empty ({})",
+                decades.join(", ")
+            )
+        }
         DateFact::TimeOfDay => "has a time of day, and the target takes the day only".into(),
         DateFact::OffsetUnclear(ValueType::DateTime) => {
             "says how far its clock is from UTC, and the target does not say which clock its times are of"
@@ -108,6 +116,9 @@ pub(super) fn right(fact: &DateFact) -> String {
         DateFact::Impossible(_) => "a day that is in the calendar; ask whoever wrote the record",
         DateFact::CenturyUndecided => {
             "write for example years_from = 1970 for this field in the mapping (two digits then mean 1970 to 2069)"
+        }
+        DateFact::CenturyDoubtful { .. } => {
+            "if some are of another century, write another first year in years_from for this field in the mapping"
         }
         DateFact::TimeOfDay => {
             "if the time may be lost, write drop_time = true for this field in the mapping"

@@ -112,6 +112,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             DateFact::DayCount,
             DateFact::Impossible(NotThere::Time),
             DateFact::CenturyUndecided,
+            DateFact::CenturyDoubtful { from: 1950, decades: vec![1950, 2020] },
             DateFact::TimeOfDay,
             DateFact::OffsetUnclear(ValueType::Date),
             DateFact::ShownTwice { zone: zone() },

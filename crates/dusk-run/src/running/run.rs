@@ -2,8 +2,11 @@
 
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
 use dusk_conforming::{AboveCells, Bound, MetInField, Shape};
-use dusk_evidence::{ById, ColumnCause, Error, FieldId, Id as _, Result, Slot, SourceId, Undecided};
-use dusk_mapping::FieldDigest;
+use dusk_evidence::{
+    ById, ColumnCause, DateFact, Error, Fault, FieldId, Finding, Id as _, Line, Result, Row, Slot, SourceId,
+    Undecided,
+};
+use dusk_mapping::{FieldDigest, Map};
 use dusk_proposing::wrong_columns;
 use dusk_sources::{Progress, SourceIdentity, Tray, in_order};
 
@@ -48,6 +51,9 @@ impl Ready<'_> {
         if self.proven.damaged.is_empty() && !damaged.is_empty() {
             return Err(Error::LateDamage(damaged));
         }
+        for finding in self.doubtful_centuries(&end.met) {
+            end.note(&finding)?;
+        }
         for finding in self.unproven_orders(&end.signs)? {
             end.note(&finding)?;
         }
@@ -57,6 +63,21 @@ impl Ready<'_> {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }
         self.summary(end, identities)
+    }
+
+    /// Years of two digits that stand at the edge of their hundred.
+    fn doubtful_centuries(&self, met: &ById<FieldId, MetInField>) -> Vec<Finding> {
+        let first = self.job.sources.first();
+        let at = first.map_or((Row(1), Line::FIRST), |source| (Row(source.header_row), source.header_line));
+        let doubtful = |map: &Map| {
+            let decades = met.get(map.field)?.decades;
+            let from = map.date.years_from.filter(|_| decades.are_at_the_edge())?;
+            let decades = decades.met().map(|decade| from + 10 * decade).collect();
+            let name = &self.plan.fields.get(map.field)?.field.name;
+            let fault = Fault::new(DateFact::CenturyDoubtful { from, decades });
+            Some(Finding::new(SourceId::FIRST, at, name, "", fault).at_field(map.field))
+        };
+        self.job.mapping.maps.iter().filter_map(doubtful).collect()
     }
 
     /// Percents that would all be shares of one are asked about.

@@ -24,7 +24,8 @@ impl fmt::Display for Report<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if !self.quiet {
             // What every date of a column rests on comes first.
-            let rests_on_all = |cause: &&Cause| cause.kind == Kind::OrderNotProven;
+            let rests_on_all =
+                |cause: &&Cause| matches!(cause.kind, Kind::OrderNotProven | Kind::CenturyDoubtful);
             let (first, others): (Vec<&Cause>, Vec<&Cause>) =
                 self.summary.remarks.iter().partition(rests_on_all);
             first.into_iter().chain(others).try_for_each(|cause| remark(f, cause))?;
@@ -75,6 +76,7 @@ fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
             | Kind::HiddenRows
             | Kind::MergedCells
             | Kind::OrderNotProven
+            | Kind::CenturyDoubtful
     );
     let row = remark.row.with_line(remark.line);
     let place = match remark.count {

@@ -335,6 +335,11 @@ fn desk_with(kind: Kind) -> Desk {
             Desk::with_field("type = \"reference\"\nvalues = \"held.csv\"\ncolumn = \"No\"", IT, &["9"])
                 .with("held.csv", "No\n1\n")
         }
+        Kind::CenturyDoubtful => Desk::with_field(
+            "type = \"date\"",
+            "from = \"It\"\norder = \"day-month-year\"\nyears_from = 1950",
+            &["25/03/51", "26/04/21"],
+        ),
         Kind::OffsetUnclear => Desk::with_field("type = \"date\"", IT, &["2026-03-04T22:30:00Z"]),
         Kind::OrderNotProven => {
             Desk::with_field("type = \"date\"", "from = \"It\"\norder = \"day-month-year\"", &["03/04/2026"])

@@ -156,6 +156,17 @@ fn a_sheet_is_chosen_by_name_or_number_or_asked_for() {
 }
 
 #[test]
+fn the_only_sheet_that_holds_anything_needs_no_choice() {
+    let mut book = Workbook::new();
+    book.add_worksheet().set_name("Sheet1").unwrap();
+    let sheet = book.add_worksheet().set_name("Visits").unwrap();
+    header(sheet).unwrap();
+    sheet.write(1, 0, 1).unwrap();
+    book.add_worksheet().set_name("Sheet3").unwrap();
+    with_book(book).conform().ended(0).says(&["\"Visits\" of a workbook"]);
+}
+
+#[test]
 fn times_are_read_and_lengths_of_time_are_none() {
     let mut book = Workbook::new();
     let sheet = book.add_worksheet();
