@@ -2,6 +2,7 @@
 
 use jiff::civil::{Date, DateTime, Time};
 
+use super::clocks::{Clock, day_of, on_the_clock_of_the_target};
 use super::outcome::Cell;
 use super::{Basis, DateBasis, HowRead, Trail};
 use dusk_evidence::{DateFact, DateWanted, Fault, NotThere, WhyOpen};
@@ -9,8 +10,7 @@ use dusk_inspecting::{DateShape, DateSigns};
 use dusk_mapping::{DateReading, DayCount, OrderWhere, Which};
 use dusk_sources::CellKind;
 use dusk_values::{
-    DateOrder, DatePattern, Decimal, Moment, NoMoment, Rounding, Value, ValueType, WrittenDate, WrittenTime,
-    Zone,
+    DateOrder, DatePattern, Decimal, Moment, Rounding, Value, ValueType, WrittenDate, WrittenTime, Zone,
 };
 
 /// How a date is to be read, and what is known of its cell.
@@ -129,49 +129,6 @@ fn write(moment: DateTime, text: &str, format: &DatePattern, also: &[DatePattern
     }
 }
 
-/// A time of day, and how many seconds its clock is ahead of UTC, where that is written.
-#[derive(Debug, Clone, Copy)]
-struct Clock {
-    time: Time,
-    offset: Option<i32>,
-}
-
-impl Clock {
-    fn at(time: Time) -> Self {
-        Self { time, offset: None }
-    }
-}
-
-/// Two clocks, by their names: the source's and the target's.
-type Clocks = Option<(String, String)>;
-
-/// A day and a time as the target's clock shows it.
-fn on_the_clock_of_the_target(
-    date: Date,
-    clock: Clock,
-    holds: ValueType,
-    given: &DateGiven<'_>,
-) -> Result<(DateTime, Clocks), Fault> {
-    let read = DateTime::from_parts(date, clock.time);
-    if let (Some(offset), Some(zone)) = (clock.offset, given.zone.filter(|_| holds == ValueType::DateTime)) {
-        let moment = zone.from_offset(read, offset).map_err(|why| no_moment(why, zone))?;
-        return Ok((moment, Some((ahead_of_utc(offset), zone.name().to_owned()))));
-    }
-    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
-    let Some((from, to)) = zones else { return Ok((read, None)) };
-    let moment = from.seen_in(to, read).map_err(|why| no_moment(why, from))?;
-    Ok((moment, Some((from.name().to_owned(), to.name().to_owned()))))
-}
-
-/// "UTC", "UTC+02:00".
-fn ahead_of_utc(offset: i32) -> String {
-    let (sign, minutes) = (if offset < 0 { '-' } else { '+' }, offset.abs() / 60);
-    match minutes {
-        0 => "UTC".into(),
-        _ => format!("UTC{sign}{:02}:{:02}", minutes / 60, minutes % 60),
-    }
-}
-
 /// What is to be said of a time: that it is written nowhere, or that the target's form has no place for all
 /// of it.
 fn of_time(text: &str, time: Time, format: &DatePattern) -> Option<&'static str> {
@@ -185,15 +142,6 @@ fn of_time(text: &str, time: Time, format: &DatePattern) -> Option<&'static str>
         (false, true) => Some("the part of a second is dropped, for which the target's form has no place"),
         (false, false) => None,
     }
-}
-
-fn no_moment(why: NoMoment, zone: &Zone) -> Fault {
-    let zone = zone.name().to_owned();
-    Fault::new(match why {
-        NoMoment::Twice => DateFact::ShownTwice { zone },
-        NoMoment::Never => DateFact::NeverShown { zone },
-        NoMoment::TooFar => DateFact::TooFar,
-    })
 }
 
 /// How a date was read.
@@ -289,25 +237,6 @@ fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Res
         (_, Some(clock)) => Ok((day_of(date, clock, reading)?, Clock::at(Time::midnight()))),
         (_, None) => Ok((date, Clock::at(Time::midnight()))),
     }
-}
-
-/// The day alone of a day with a time. Midnight is how a day is written where a time has to be given; nothing
-/// is lost with it.
-fn day_of(date: Date, clock: Clock, reading: &DateReading) -> Result<Date, Fault> {
-    let read = match (clock.offset, &reading.zone) {
-        (Some(offset), Some(zone)) => zone
-            .from_offset(DateTime::from_parts(date, clock.time), offset)
-            .map_err(|why| no_moment(why, zone))?,
-        // At another time of day it may be another day already.
-        (Some(_), None) if clock.time != Time::midnight() => {
-            return Err(Fault::new(DateFact::OffsetUnclear(ValueType::Date)));
-        }
-        _ => DateTime::from_parts(date, clock.time),
-    };
-    if read.time() != Time::midnight() && !reading.drop_time {
-        return Err(Fault::new(DateFact::TimeOfDay));
-    }
-    Ok(read.date())
 }
 
 fn century_undecided() -> Fault {

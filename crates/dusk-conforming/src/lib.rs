@@ -14,6 +14,7 @@
 //! types    what each type of field makes of a value, its limits, how it is written
 //! convert  what becomes of a value that nothing matches
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
+//! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
 //! keys     what identifies a record, and records compared by it
 //! memo     values met before, so that a cell costs little when it repeats
@@ -28,6 +29,7 @@ mod boolean;
 mod cell;
 mod changed;
 mod clean;
+mod clocks;
 mod code;
 mod convert;
 mod date;

@@ -53,18 +53,7 @@ impl fmt::Display for Basis {
             Self::DigitsOfDictionary { digits } => write!(f, "always {digits} digits in the dictionary"),
             Self::ZerosBehindPoint => f.write_str("there is nothing but zeros behind the point"),
             Self::WholePower => f.write_str("a power of ten of which no digit is missing"),
-            Self::OnlyCodeBefore { lost, list } => {
-                let why = match lost {
-                    Lost::Zeros => {
-                        "the only code with these digits; a spreadsheet program takes leading zeros away"
-                    }
-                    Lost::Power => {
-                        "the only code that a spreadsheet program reads as this number, a power of ten"
-                    }
-                    Lost::Date => "the only code that a spreadsheet program makes this date of",
-                };
-                write!(f, "{why} ({list})")
-            }
+            Self::OnlyCodeBefore { lost, list } => write!(f, "{} ({list})", only_code(*lost)),
             Self::Exact => f.write_str("plain notation"),
             Self::PlainNotation => f.write_str("the same number in plain notation"),
             Self::Rounded { how, decimals } => f.write_str(&rounded(*how, *decimals)),
@@ -129,6 +118,14 @@ impl fmt::Display for DateBasis {
             write!(f, "; {of_time}")?;
         }
         Ok(())
+    }
+}
+
+fn only_code(lost: Lost) -> &'static str {
+    match lost {
+        Lost::Zeros => "the only code with these digits; a spreadsheet program takes leading zeros away",
+        Lost::Power => "the only code that a spreadsheet program reads as this number, a power of ten",
+        Lost::Date => "the only code that a spreadsheet program makes this date of",
     }
 }
 
