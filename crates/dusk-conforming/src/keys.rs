@@ -11,8 +11,19 @@ use hashbrown::HashTable;
 pub struct KeyHash([u32; 3]);
 
 impl KeyHash {
-    /// The hash of a key.
+    /// The hash of a key. Joiners do not count, which nobody sees: two keys that differ in them alone are one.
     pub(crate) fn of(key: &[u8]) -> Self {
+        /// What the UTF-8 of both joiners begins with.
+        const JOINERS: &[u8] = b"\xe2\x80";
+        let is_joiner = |last: Option<&u8>| matches!(last, Some(0x8c | 0x8d));
+        let found = memchr::memmem::find_iter(key, JOINERS).any(|at| is_joiner(key.get(at + JOINERS.len())));
+        let without;
+        let key = if found {
+            without = String::from_utf8_lossy(key).replace(['\u{200c}', '\u{200d}'], "");
+            without.as_bytes()
+        } else {
+            key
+        };
         let hash = xxhash_rust::xxh3::xxh3_128(key);
         Self([hash as u32, (hash >> 32) as u32, (hash >> 64) as u32])
     }

@@ -84,9 +84,11 @@ pub struct CodeList {
     folded: HashMap<String, Vec<(usize, HowFound)>>,
 }
 
-/// Brings a text into the form in which code lists compare: without case and white space.
+/// Brings a text into the form in which code lists compare: without case, white space and joiners, which say
+/// how letters are drawn and not which they are (RFC 5892, appendix A).
 pub fn fold(text: &str) -> String {
-    text.chars().filter(|c| !c.is_whitespace()).flat_map(char::to_lowercase).collect()
+    let counts = |c: &char| !c.is_whitespace() && !matches!(c, '\u{200c}' | '\u{200d}');
+    text.chars().filter(counts).flat_map(char::to_lowercase).collect()
 }
 
 impl CodeList {

@@ -133,7 +133,7 @@ kinds! {
     /// The number has more than 15 digits, and all behind the 15th are zeros: a spreadsheet program
     /// keeps no more than 15, the others are lost. If they are right, write
     /// `rounded_digits = "keep"`.
-    DigitsLost = "digits-lost", Reject, by Value, settled by MappingKey, "digits lost behind the 15th";
+    DigitsLost = "digits-lost", Reject, by Field, settled by MappingKey, "digits lost behind the 15th";
     /// The number has 16 digits and ends in zero, as it would if a spreadsheet program had lost the
     /// last one.
     DigitsMayBeLost = "digits-may-be-lost", Warn, by Field, settled by Cell, "numbers that may have lost their last digit";

@@ -63,6 +63,7 @@ impl Loaded {
             sources: &self.sources,
             asked: &self.asked,
             today: self.today,
+            last_orders: None,
             threads: threads(),
         }
     }

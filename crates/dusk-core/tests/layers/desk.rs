@@ -140,6 +140,7 @@ impl Given {
             sources: &self.sources,
             asked: &[],
             today: TODAY,
+            last_orders: None,
             threads: Threads::default(),
         }
     }

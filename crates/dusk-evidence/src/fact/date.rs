@@ -66,6 +66,8 @@ pub enum DateFact {
         order: DateOrder,
         /// The first values, and the days that they are read as.
         read_as: Vec<(String, Date)>,
+        /// The order that the dates of the last batch proved.
+        last: Option<String>,
     },
     /// It may be a count of days.
     DayCount,

@@ -9,7 +9,7 @@ pub(super) fn wrong(fact: &DateFact) -> String {
     match fact {
         DateFact::NotADate(wanted) => not_wanted(wanted),
         DateFact::Undecided(why) => format!("could be two different days; {}", why_open(*why)),
-        DateFact::OrderNotProven { order, read_as } => not_proven(*order, read_as),
+        DateFact::OrderNotProven { order, read_as, last } => not_proven(*order, read_as, last.as_deref()),
         DateFact::DayCount => "may be a count of days, as spreadsheet programs keep dates".into(),
         DateFact::Impossible(what) => not_there(*what),
         DateFact::CenturyUndecided => {
@@ -49,12 +49,13 @@ pub(super) fn wrong(fact: &DateFact) -> String {
     }
 }
 
-fn not_proven(order: DateOrder, read_as: &[(String, Date)]) -> String {
+fn not_proven(order: DateOrder, read_as: &[(String, Date)], last: Option<&str>) -> String {
+    let last = last.map_or_else(String::new, |last| format!(" (the last batch had {last})"));
     let shown: Vec<String> =
         read_as.iter().map(|(value, day)| format!("\"{value}\" is {}", shown(*day))).collect();
     let order = order.word();
     format!(
-        "is read as {order}, as the mapping says, and nothing in this file proves it: {}",
+        "is read as {order}, as the mapping says, and nothing in this file proves it{last}: {}",
         shown.join(", ")
     )
 }

@@ -53,7 +53,7 @@ impl Unproven {
             Self::OwnUnit => "its heading names another unit than the target, and the mapping names none",
             Self::OtherUnit => "its heading names another unit than the mapping",
             Self::Shares => {
-                "its numbers are all between 0 and 1, so they may be shares of one and no percents"
+                "its numbers are all between 0 and 1, and may be shares of one instead of percents"
             }
         }
     }

@@ -108,6 +108,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             DateFact::OrderNotProven {
                 order: DateOrder::DayMonthYear,
                 read_as: vec![("3/4/2026".into(), day)],
+                last: None,
             },
             DateFact::DayCount,
             DateFact::Impossible(NotThere::Time),

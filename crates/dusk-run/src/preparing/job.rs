@@ -1,5 +1,7 @@
 //! What a run is given, and what is settled before its first row.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 
 use dusk_conforming::{Plan, Proven};
@@ -24,6 +26,8 @@ pub struct Job<'j> {
     pub today: Date,
     /// How many threads share the work; the result is the same for any number.
     pub threads: Threads,
+    /// The orders that the dates of the last batch proved, by the names of the fields: a suggestion, no proof.
+    pub last_orders: Option<&'j BTreeMap<String, String>>,
 }
 
 /// How far readings have to be settled before the first row.
@@ -99,6 +103,12 @@ impl<'j> Job<'j> {
             not_weighed: settled.not_weighed,
             proven: settled.proven,
         })
+    }
+
+    /// The order that the dates of a field proved in the last batch.
+    pub(crate) fn last_order(&self, field: FieldId) -> Option<&'j str> {
+        let name = &self.target.fields.get(field)?.name;
+        self.last_orders?.get(name).map(String::as_str)
     }
 
     pub(crate) fn source_names(&self) -> Vec<String> {

@@ -210,7 +210,10 @@ impl<'j> Job<'j> {
         head.into_iter().chain([order]).chain((!groups.is_empty()).then_some(order_where)).collect()
     }
 
-    fn undecided(&self, one: &Weighed<'_>, evidence: Evidence) -> Undecided {
+    fn undecided(&self, one: &Weighed<'_>, mut evidence: Evidence) -> Undecided {
+        if let Some(order) = self.last_order(one.field) {
+            evidence.suggests.push(format!("the last batch had {order}"));
+        }
         Undecided {
             field: one.field,
             column: one.column.clone(),
@@ -454,7 +457,8 @@ impl Ready<'_> {
         }
         let Some((source, row, line)) = at else { return Ok(None) };
         let name = self.job.target.fields.get(map.field).map_or("", |field| field.name.as_str());
-        let fault = Fault::new(DateFact::OrderNotProven { order, read_as });
+        let last = self.job.last_order(map.field).map(str::to_owned);
+        let fault = Fault::new(DateFact::OrderNotProven { order, read_as, last });
         Ok(Some(Finding::new(source, (row, line), name, "", fault).at_field(map.field)))
     }
 }

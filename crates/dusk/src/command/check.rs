@@ -1,6 +1,6 @@
 //! `dusk check`: the whole job without writing a batch.
 
-use dusk_core::run::Receipt;
+use dusk_core::run::{Job, Receipt};
 
 use super::history::History;
 use crate::args::{Format, JobArgs};
@@ -10,8 +10,8 @@ use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
-    let job = loaded.job();
     let history = History::of(&loaded.mapping)?;
+    let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, mut summary) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {

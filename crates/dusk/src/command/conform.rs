@@ -1,6 +1,6 @@
 //! `dusk conform`: a batch.
 
-use dusk_core::run::{ASIDE, BatchFacts, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
+use dusk_core::run::{ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
 
 use super::check::ended;
 use super::history::{History, batches_beside};
@@ -12,8 +12,8 @@ use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
-    let job = loaded.job();
     let history = History::of(&loaded.mapping)?;
+    let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let before = history.has(&loaded.sources)?;
     let replaced = match (&before, args.again) {

@@ -1,5 +1,6 @@
 //! What was made before: the last batch of the same mapping, and what is new since.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use dusk_core::evidence::Cause;
@@ -30,6 +31,11 @@ impl History {
     /// The receipt of the last batch.
     pub(super) fn last(&self) -> Option<&Receipt> {
         last_of(&self.batches, &self.mapping).map(|(_, receipt)| receipt)
+    }
+
+    /// The orders that the dates of the last batch proved, by the names of the fields.
+    pub(super) fn orders(&self) -> Option<&BTreeMap<String, String>> {
+        self.last().map(|last| &last.proven_date_orders)
     }
 
     /// Asks the last batch what the records had whose values are rejected now.

@@ -189,6 +189,7 @@ fn show(args: &MapArgs, quiet: bool) -> Outcome {
         sources: &sources,
         asked: &asked,
         today,
+        last_orders: None,
         threads: threads(),
     };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };

@@ -349,3 +349,13 @@ fn dates_are_read_in_the_forms_of_standards_and_of_many_languages() {
             .contains("from the clock of UTC+01:00 to that of UTC; the part of a second is dropped")
     );
 }
+
+#[test]
+fn what_the_last_batch_proved_is_said_where_nothing_proves_it_now() {
+    let desk = Desk::with_field("type = \"date\"", "from = \"It\"", &["25/03/2026", "03/04/2026"]);
+    desk.run(&["conform", "export.csv"]).ended(0);
+    let next = desk.with("next.csv", "Id,It\nx,03/04/2026\n");
+    next.run(&["conform", "next.csv"]).stops(&["a suggestion only: the last batch had day-month-year"]);
+    let named = next.edited("mapping.toml", "from = \"It\"", "from = \"It\"\norder = \"day-month-year\"");
+    named.run(&["check", "next.csv"]).ended(0).says(&["last batch had day-month-year)"]);
+}

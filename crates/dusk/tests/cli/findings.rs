@@ -451,3 +451,21 @@ fn letters_that_look_alike_and_tabs_inside_a_text_are_named() {
     let text = Desk::with_field(TEXT, IT, &["a\tb", "\tedge"]);
     text.conform().ended(0).says(&["warn: row 2: it \"a", "U+0009"]);
 }
+
+#[test]
+fn keys_and_codes_that_differ_in_joiners_alone_are_the_same() {
+    let desk = Desk::with_field(CODE, "from = \"It\"", &[])
+        .with("codes/queen.csv", "code,label\nK,\u{645}\u{6cc}\u{200c}\u{62e}\u{648}\n")
+        .edited(
+            "target.toml",
+            "name = \"id\"\ntype = \"text\"",
+            "name = \"id\"\ntype = \"text\"\nkey = true",
+        );
+    let (with, without) = ("\u{645}\u{6cc}\u{200c}\u{62e}\u{648}", "\u{645}\u{6cc}\u{62e}\u{648}");
+    let desk = desk.with("export.csv", &format!("Id,It\n{with},{without}\n{without},{with}\n"));
+    desk.conform()
+        .ended(1)
+        .says(&["2 rows read = 1 accepted + 1 rejected", "keys that an earlier row has already"]);
+    // What goes in keeps its joiner.
+    assert_eq!(desk.read("batch/upload/up.csv"), format!("id,it\n{with},K\n"));
+}

@@ -123,7 +123,7 @@ fn percents_that_would_all_be_shares_of_one_are_asked_about() {
     let cells = ["0.76", "0.5", "1", "0.25"];
     let open = desk("unit = \"%\"", &cells);
     open.conform()
-        .stops(&["they may be shares of one and no percents", "unit = \"1\"   # for shares of one"]);
+        .stops(&["and may be shares of one instead of percents", "unit = \"1\"   # for shares of one"]);
     open.run(&["check", "export.csv"]).ended(1).says(&["0 accepted + 4 rejected"]);
     let shares = desk("unit = \"1\"", &cells);
     shares.conform().ended(0);
