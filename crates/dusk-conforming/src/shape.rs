@@ -94,7 +94,7 @@ impl<'s> Shape<'s> {
         let cells = row.len();
         let fits = cells == self.width
             || self.missing_are_blank && cells < self.width
-            || self.blank_end && cells == self.width + 1
+            || self.blank_end && cells == self.width + 1 && row.nth(self.width).trim().is_empty()
             || self.ragged && (cells < self.width || row.cells().skip(self.width).all(str::is_empty));
         fits && row.is_closed() && !row.is_misquoted()
     }

@@ -255,7 +255,7 @@ impl Source {
         cells == width
             || self.dialect.is_sheet()
             || self.missing_are_blank && cells < width
-            || self.blank_end && cells == width + 1
+            || self.blank_end && cells == width + 1 && row.nth(width).trim().is_empty()
     }
 
     fn unpacked(

@@ -1,7 +1,7 @@
 //! How dates stand to an order that somebody names.
 
 use super::judge::Judgement;
-use super::{Block, DateEvidence};
+use super::{Block, DateEvidence, MOST_BLOCKS};
 use dusk_evidence::Reading;
 use dusk_values::DateOrder;
 
@@ -80,7 +80,11 @@ impl DateEvidence {
         Standing {
             fits: only(&|order| order == named),
             denies: only(&|order| order != named),
-            in_a_row: others.map(|block| block.count).max().unwrap_or(0),
+            // What changes so often is followed no further, and may hold more.
+            in_a_row: match self.blocks.len() < MOST_BLOCKS {
+                true => others.map(|block| block.count).max().unwrap_or(0),
+                false => u64::MAX,
+            },
         }
     }
 }

@@ -121,17 +121,17 @@ impl<'j> Job<'j> {
         Ok(Settled { proven, evidence, open: undecided, not_weighed })
     }
 
-    /// What was gathered, in the light of the field: one of whole numbers has no decimals, unless they are to be
-    /// rounded away.
+    /// What was gathered, in the light of the field: one of whole numbers has no decimals, unless they are rounded
+    /// away or come from another unit, where 2.418 kg are whole grams.
     fn of_field(&self, field: FieldId, gathered: Gathered) -> Gathered {
-        let is_whole = self
-            .target
-            .fields
-            .get(field)
-            .is_some_and(|field| matches!(field.kind, FieldType::Number(NumberType { decimals: 0, .. })));
-        let rounds = self.mapping.maps.iter().any(|map| map.field == field && map.number.round.is_some());
+        let kind = self.target.fields.get(field).map(|field| &field.kind);
+        let Some(FieldType::Number(NumberType { decimals: 0, unit, .. })) = kind else { return gathered };
+        let has_decimals =
+            self.mapping.maps.iter().filter(|map| map.field == field).any(|map| {
+                map.number.round.is_some() || map.number.unit.is_some_and(|own| Some(own) != *unit)
+            });
         match gathered {
-            Gathered::Numbers(numbers) if is_whole && !rounds => {
+            Gathered::Numbers(numbers) if !has_decimals => {
                 Gathered::Numbers(Box::new(numbers.of_whole_numbers()))
             }
             other => other,

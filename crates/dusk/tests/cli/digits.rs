@@ -44,6 +44,10 @@ fn groups_of_three_digits_are_groups_in_a_field_of_whole_numbers() {
         .ended(1);
     let rounded = "from = \"It\"\nround = \"half-up\"";
     Desk::with_field("type = \"integer\"", rounded, &cells).run(&["check", "export.csv"]).ended(1);
+    // 2.418 kg are whole grams.
+    let grams = "from = \"It\"\nunit = \"kg\"";
+    let desk = Desk::with_field("type = \"integer\"\nunit = \"g\"", grams, &["2.418", "7"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["could be read as 2.418 and as 2418"]);
     Desk::with_field("type = \"integer\"", "from = \"It\"", &["2,418", "2.418"])
         .run(&["check", "export.csv"])
         .ended(1);
