@@ -12,6 +12,45 @@ use dusk_core::{Error, mapping};
 use jiff::civil::date;
 use tempfile::TempDir;
 
+/// The encodings of the WHATWG standard that text can be read in, beside those of Unicode.
+pub(crate) const OLD_ENCODINGS: [&str; 35] = [
+    "windows-1252",
+    "windows-1250",
+    "windows-1251",
+    "windows-1253",
+    "windows-1254",
+    "windows-1255",
+    "windows-1256",
+    "windows-1257",
+    "windows-1258",
+    "windows-874",
+    "macintosh",
+    "x-mac-cyrillic",
+    "iso-8859-2",
+    "iso-8859-3",
+    "iso-8859-4",
+    "iso-8859-5",
+    "iso-8859-6",
+    "iso-8859-7",
+    "iso-8859-8",
+    "iso-8859-8-i",
+    "iso-8859-10",
+    "iso-8859-13",
+    "iso-8859-14",
+    "iso-8859-15",
+    "iso-8859-16",
+    "koi8-r",
+    "koi8-u",
+    "ibm866",
+    "gbk",
+    "gb18030",
+    "big5",
+    "euc-jp",
+    "shift_jis",
+    "euc-kr",
+    "iso-2022-jp",
+];
+
 /// The day of every run.
 pub(crate) const TODAY: jiff::civil::Date = date(2026, 4, 30);
 

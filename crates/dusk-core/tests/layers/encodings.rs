@@ -3,45 +3,7 @@
 use dusk_core::evidence::Verdict;
 use dusk_core::sources::{Known, Source, SourceSettings, encoding_named};
 
-use crate::desk::Desk;
-
-const LABELS: [&str; 35] = [
-    "windows-1252",
-    "windows-1250",
-    "windows-1251",
-    "windows-1253",
-    "windows-1254",
-    "windows-1255",
-    "windows-1256",
-    "windows-1257",
-    "windows-1258",
-    "windows-874",
-    "macintosh",
-    "x-mac-cyrillic",
-    "iso-8859-2",
-    "iso-8859-3",
-    "iso-8859-4",
-    "iso-8859-5",
-    "iso-8859-6",
-    "iso-8859-7",
-    "iso-8859-8",
-    "iso-8859-8-i",
-    "iso-8859-10",
-    "iso-8859-13",
-    "iso-8859-14",
-    "iso-8859-15",
-    "iso-8859-16",
-    "koi8-r",
-    "koi8-u",
-    "ibm866",
-    "gbk",
-    "gb18030",
-    "big5",
-    "euc-jp",
-    "shift_jis",
-    "euc-kr",
-    "iso-2022-jp",
-];
+use crate::desk::{Desk, OLD_ENCODINGS};
 
 /// What came of a text in an encoding.
 enum Came {
@@ -101,7 +63,7 @@ fn texts_in_many_languages_and_every_encoding_are_read_or_asked_about() {
         .collect();
     for (number, (language, words)) in texts.iter().enumerate() {
         let mut open = Vec::new();
-        for label in LABELS {
+        for label in OLD_ENCODINGS {
             match opened(words, label, 4) {
                 Some(Came::Read) => read += 1,
                 Some(Came::Asked { first: is_first, shown: is_shown }) => {
@@ -127,7 +89,7 @@ fn texts_in_many_languages_and_every_encoding_are_read_or_asked_about() {
     // Nor of many languages, a few words of each.
     let mut of_many = (0, 0);
     let all: Vec<&str> = texts.iter().flat_map(|(_, words)| words.iter().copied()).collect();
-    for label in LABELS {
+    for label in OLD_ENCODINGS {
         let encoding = encoding_named(label).unwrap();
         let can: Vec<&str> = all.iter().copied().filter(|word| !encoding.encode(word).2).collect();
         for (step, start) in [(7, 0), (11, 3), (17, 5), (23, 1), (41, 2)] {

@@ -71,7 +71,9 @@ pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::
     const MARGIN: usize = 14;
     for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
         let label = if place == 0 { label } else { "" };
-        writeln!(f, "  {}{line}", styled(QUIET, &padded(label, MARGIN - 2)))?;
+        // A label that fills its column still stands apart from what it is about.
+        let label = if label.len() < MARGIN - 2 { label.to_owned() } else { format!("{label} ") };
+        writeln!(f, "  {}{line}", styled(QUIET, &padded(&label, MARGIN - 2)))?;
     }
     Ok(())
 }
