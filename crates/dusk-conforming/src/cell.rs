@@ -3,16 +3,15 @@
 use std::borrow::Cow;
 
 use super::clean::{clean, is_blank};
-use super::convert::no_value;
 use super::digits::apostrophe_of_any;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
-use super::several::{JOINT, Put, join, take_part};
-use super::types::{Given, conforming};
+use super::several::{JOINT, Put, join, no_value, take_part};
+use super::types::{Given, conforming, lay_out};
 use super::{Basis, Parent, Trail, code};
 use crate::check_limits;
 use dusk_decisions::{Answer, CrosswalkLine};
-use dusk_description::{Bare, FieldType, MeansA, UploadEncoder};
+use dusk_description::{Bare, CodesLayout, CodesType, FieldType, MeansA, UploadEncoder};
 use dusk_evidence::{Before, Fault, Problems, TextFact};
 use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
 use dusk_values::Value;
@@ -76,6 +75,25 @@ impl FieldPlan<'_> {
         }
     }
 
+    /// Conforms codes that columns of true and false say; nothing where all of them are blank.
+    fn conform_codes(
+        &self,
+        codes: Option<Vec<&str>>,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let (Some(codes), FieldType::Codes(CodesType { layout, .. })) = (codes, &self.field.kind) else {
+            return self.conform_blank(parent, encoder, out);
+        };
+        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::ColumnPerCode { .. }) {
+            return self.conform_rest("", &self.source, parent, encoder, out);
+        }
+        out.value = Value::Text;
+        let laid_out = lay_out(&codes, layout, out).and_then(|()| self.encode(Some(&codes), encoder, out));
+        out.faults.extend(laid_out.err());
+    }
+
     /// Conforms the text of one cell, or what several were put together to.
     fn conform_text(
         &self,
@@ -97,7 +115,7 @@ impl FieldPlan<'_> {
         let made_of_dates = matches!(self.input, Input::Several(..))
             && cell.kind == CellKind::Text
             && raw.contains(CellKind::Date.mark());
-        if made_of_dates && !self.text.dates_as_iso {
+        if made_of_dates && !self.values.text.dates_as_iso {
             out.faults.push(Fault::new(TextFact::TurnedIntoDate(Before::Text)));
         } else if cleaned.is_empty() {
             self.conform_blank(parent, encoder, out);
@@ -151,8 +169,8 @@ impl FieldPlan<'_> {
         match text {
             // Several values are cleaned one by one, by being looked up.
             text if text.contains(JOINT) && self.source.holds_several() => text,
-            Cow::Borrowed(text) => clean(text, self.text, self.line_mark, trail),
-            Cow::Owned(text) => clean(&text, self.text, self.line_mark, trail).into_owned().into(),
+            Cow::Borrowed(text) => clean(text, self.values.text, self.line_mark, trail),
+            Cow::Owned(text) => clean(&text, self.values.text, self.line_mark, trail).into_owned().into(),
         }
     }
 
@@ -223,7 +241,7 @@ impl FieldPlan<'_> {
                 // What is no value may stand for one, if somebody has decided so.
                 let is_certain = readings.fixed || decided.is_some();
                 let lost = if is_certain { None } else { no_value(text, cell.kind) };
-                let given = Given { plan: self, text, cell, readings, parent };
+                let given = Given { plan: &self.values, text, cell, readings, parent };
                 let done = lost.map_or_else(|| self.convert(&given, encoder, out), Err);
                 out.faults.extend(done.err());
             }
@@ -247,7 +265,7 @@ impl FieldPlan<'_> {
             }
         };
         if out.value != Value::Blank {
-            let bounds = (self.not_before, self.not_after);
+            let bounds = (self.values.not_before, self.values.not_after);
             check_limits(self.field, bounds, &out.text, out.value, &mut out.faults);
         }
         if out.faults.is_empty() { self.encode(codes.as_deref(), encoder, out) } else { Ok(()) }
@@ -312,11 +330,11 @@ impl FieldPlan<'_> {
             return Ok(());
         }
         for _ in 0..self.blanks_before {
-            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
+            encoder.column("", Bare::Never, "", self.values.alone, &mut out.encoded)?;
         }
-        conforming(&self.field.kind).encode(self, codes, encoder, out)?;
+        conforming(&self.field.kind).encode(&self.values, codes, encoder, out)?;
         for _ in 0..self.blanks_behind {
-            encoder.column("", Bare::Never, "", self.alone, &mut out.encoded)?;
+            encoder.column("", Bare::Never, "", self.values.alone, &mut out.encoded)?;
         }
         Ok(())
     }

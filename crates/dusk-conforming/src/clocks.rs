@@ -2,7 +2,6 @@
 
 use jiff::civil::{Date, DateTime, Time};
 
-use super::date::DateGiven;
 use dusk_evidence::{DateFact, Fault};
 use dusk_mapping::DateReading;
 use dusk_values::{NoMoment, ValueType, Zone};
@@ -23,20 +22,28 @@ impl Clock {
 /// Two clocks, by their names: the source's and the target's.
 pub(super) type Clocks = Option<(String, String)>;
 
+/// The zones of the source's clock and of the target's, where they are known.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Zones<'z> {
+    pub(super) source: Option<&'z Zone>,
+    pub(super) target: Option<&'z Zone>,
+}
+
 /// A day and a time as the target's clock shows it.
 pub(super) fn on_the_clock_of_the_target(
     date: Date,
     clock: Clock,
     holds: ValueType,
-    given: &DateGiven<'_>,
+    zones: &Zones<'_>,
 ) -> Result<(DateTime, Clocks), Fault> {
     let read = DateTime::from_parts(date, clock.time);
-    if let (Some(offset), Some(zone)) = (clock.offset, given.zone.filter(|_| holds == ValueType::DateTime)) {
+    if let (Some(offset), Some(zone)) = (clock.offset, zones.target.filter(|_| holds == ValueType::DateTime))
+    {
         let moment = zone.from_offset(read, offset).map_err(|why| no_moment(why, zone))?;
         return Ok((moment, Some((ahead_of_utc(offset), zone.name().to_owned()))));
     }
-    let zones = given.reading.zone.as_ref().zip(given.zone).filter(|_| holds == ValueType::DateTime);
-    let Some((from, to)) = zones else { return Ok((read, None)) };
+    let both = zones.source.zip(zones.target).filter(|_| holds == ValueType::DateTime);
+    let Some((from, to)) = both else { return Ok((read, None)) };
     let moment = from.seen_in(to, read).map_err(|why| no_moment(why, from))?;
     Ok((moment, Some((from.name().to_owned(), to.name().to_owned()))))
 }

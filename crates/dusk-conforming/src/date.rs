@@ -2,7 +2,7 @@
 
 use jiff::civil::{Date, DateTime, Time};
 
-use super::clocks::{Clock, day_of, on_the_clock_of_the_target};
+use super::clocks::{Clock, Zones, day_of, on_the_clock_of_the_target};
 use super::outcome::Cell;
 use super::{Basis, DateBasis, HowRead, Trail};
 use dusk_evidence::{DateFact, DateWanted, Fault, NotThere, WhyOpen};
@@ -93,7 +93,8 @@ pub(super) fn conform(
         ValueType::Time => (Date::default(), Clock::at(read_time(text, given)?)),
         _ => read(text, given, holds, &mut by)?,
     };
-    let (moment, clocks) = on_the_clock_of_the_target(date, clock, holds, given)?;
+    let zones = Zones { source: given.reading.zone.as_ref(), target: given.zone };
+    let (moment, clocks) = on_the_clock_of_the_target(date, clock, holds, &zones)?;
     let (date, time) = (moment.date(), moment.time());
     write(moment, text, format, also, out);
     let value = match holds {

@@ -12,7 +12,6 @@
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
-//! convert  what becomes of a value that nothing matches
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
 //! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
@@ -22,6 +21,7 @@
 //! digits   digits that a spreadsheet program took away
 //! step     what was done to a value, and on what evidence
 //! translations  the crosswalk of a field, and which of its lines were used
+//! value_plan  what is settled about a field's values, and what becomes of one that nothing matches
 //! ```
 
 mod above;
@@ -31,7 +31,6 @@ mod changed;
 mod clean;
 mod clocks;
 mod code;
-mod convert;
 mod date;
 mod date_part;
 mod digits;
@@ -50,6 +49,7 @@ mod shape;
 mod step;
 mod translations;
 mod types;
+mod value_plan;
 
 pub use keys::{KeyHash, Keys};
 pub use types::check_limits;

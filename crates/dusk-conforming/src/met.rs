@@ -7,7 +7,7 @@ use hashbrown::HashSet;
 use super::cell::shown_raw;
 use super::plan::FieldPlan;
 use super::several::JOINT;
-use super::types::conforming;
+use super::types::{Kept, conforming};
 use dusk_evidence::{ById, FieldId};
 use dusk_inspecting::{LongNumbers, shape_of};
 use dusk_sources::CellKind;
@@ -15,17 +15,6 @@ use dusk_values::Decimal;
 
 /// How many different values or shapes of a field are kept; of more, none is.
 const MOST: usize = 300;
-
-/// What is kept of a field's values.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Kept {
-    /// Nothing.
-    Nothing,
-    /// Each value.
-    Values,
-    /// The shapes of values.
-    Shapes,
-}
 
 /// What one thread met, field by field.
 #[derive(Debug)]

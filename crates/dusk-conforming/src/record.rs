@@ -236,7 +236,7 @@ impl<'p> Conformer<'p> {
                         self.met.short_year(id, year, from);
                     }
                 }
-                _ if matches!(field.field.kind, FieldType::Text(_)) && !field.text.keep_rounded => {
+                _ if matches!(field.field.kind, FieldType::Text(_)) && !field.values.text.keep_rounded => {
                     self.met.text(id, &outcome.text)
                 }
                 _ => {}

@@ -276,6 +276,14 @@ fn is_part(value: &str, made_of: MadeOf) -> bool {
     !value.is_empty() && value.trim().len() == value.len() && made_of.takes(value)
 }
 
+/// Why a text is no value: an error of a spreadsheet program, or a character that was lost.
+pub(super) fn no_value(text: &str, kind: CellKind) -> Option<Fault> {
+    if kind.holds_error(text) {
+        return Some(error_cell());
+    }
+    text.contains('\u{fffd}').then(|| Fault::new(TextFact::LostCharacter))
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;

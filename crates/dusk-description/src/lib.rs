@@ -1,5 +1,6 @@
 //! The target: the data dictionary, its code lists, and the layout of the file it takes.
 
+mod beside;
 mod blank;
 mod codes;
 mod csvw;

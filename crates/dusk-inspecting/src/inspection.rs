@@ -9,7 +9,7 @@ use serde::Serialize;
 use super::column_report::{ColumnReport, field_named, limits, report, suggest_by_other_columns};
 use super::date_evidence::{At, DateEvidence};
 use super::profile::{Looks, Profile};
-use super::table_shape::decisions;
+use super::table_shape::{NumberedRow, decisions};
 use dusk_description::{Field, Target};
 use dusk_evidence::{ColumnId, Evidence, Example, Id as _, Result, SourceId};
 use dusk_sources::{CellKind, Progress, RowCells, Rows, Source, Threads, Tray, in_order, without_marks};
@@ -44,9 +44,6 @@ pub struct OddRows {
     /// The first of them.
     pub first: Example,
 }
-
-/// A row's number and its cells.
-pub type NumberedRow = (u64, Vec<String>);
 
 /// What is found row by row, and needs the order of the rows.
 #[derive(Debug, Default)]
@@ -96,7 +93,7 @@ pub fn inspect(
         },
     )?;
     let columns = joined(width, profiles.into_inner().unwrap_or_default());
-    let decisions = decisions(source, &whole);
+    let decisions = decisions(source, &whole.first_rows, &whole.last_rows);
     let mut reports: Vec<ColumnReport> = (source.columns.iter().zip(&columns))
         .zip(whole.dates.iter().zip(&fields))
         .map(|((name, profile), (dates, field))| report(name, profile, dates, *field))

@@ -22,10 +22,11 @@ pub use date_evidence::{At, DateEvidence, DatesOf, Standing};
 pub use date_shape::DateShape;
 pub use date_signs::DateSigns;
 
-pub use inspection::{Inspection, NumberedRow, OddRows, inspect};
+pub use inspection::{Inspection, OddRows, inspect};
 pub use lost_digits::{LongNumbers, digits_lost, is_power_of_ten, power_of_ten, whole_power};
 pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use profile::Counted;
+pub use table_shape::NumberedRow;
 pub use text_damage::{notice as notice_damage, undo_wrong_decoding};
 pub use value_shape::shape_of;
 

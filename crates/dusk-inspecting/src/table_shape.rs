@@ -1,12 +1,18 @@
 //! What the shape of a table suggests: lines that close it, and records laid across its columns.
 
-use super::inspection::{BlockSeen, NumberedRow};
 use dusk_evidence::{Claim, Evidence, Example, Reading, Verdict};
 use dusk_sources::{Rows, Source};
 
+/// A row's number and its cells.
+pub type NumberedRow = (u64, Vec<String>);
+
 /// The questions that the shape of the table raises.
-pub(super) fn decisions(source: &Source, found: &BlockSeen) -> Vec<Evidence> {
-    closing(source.columns.len(), &found.last_rows).into_iter().chain(across(source, found)).collect()
+pub(super) fn decisions(
+    source: &Source,
+    first_rows: &[NumberedRow],
+    last_rows: &[NumberedRow],
+) -> Vec<Evidence> {
+    closing(source.columns.len(), last_rows).into_iter().chain(across(source, first_rows)).collect()
 }
 
 fn filled(cells: &[String]) -> impl Iterator<Item = &str> {
@@ -50,8 +56,8 @@ fn closing_row(row: u64, cells: &[String], width: usize) -> Reading {
 }
 
 /// Rows of values and rows of words, each begun by a word: a table that lies on its side.
-fn across(source: &Source, found: &BlockSeen) -> Option<Evidence> {
-    let rows = rows_on_top(source, found);
+fn across(source: &Source, first_rows: &[NumberedRow]) -> Option<Evidence> {
+    let rows = rows_on_top(source, first_rows);
     let word = |cell: &String| cell.starts_with(char::is_alphabetic);
     let value = |cell: &String| cell.starts_with(|c: char| c.is_ascii_digit());
     let rest = |row: &[String], is: &dyn Fn(&String) -> bool| {
@@ -76,12 +82,12 @@ fn across(source: &Source, found: &BlockSeen) -> Option<Evidence> {
 }
 
 /// The rows at the top of the source, the header with them.
-fn rows_on_top(source: &Source, found: &BlockSeen) -> Vec<Vec<String>> {
+fn rows_on_top(source: &Source, first_rows: &[NumberedRow]) -> Vec<Vec<String>> {
     let text = source.first_lines.join("\n");
     let mut rows: Vec<Vec<String>> = Vec::new();
     if text.is_empty() {
         rows.push(source.headings.to_vec());
-        rows.extend(found.first_rows.iter().map(|(_, cells)| cells.clone()));
+        rows.extend(first_rows.iter().map(|(_, cells)| cells.clone()));
     }
     let mut walker = Rows::new(&text, &source.dialect);
     while let Some(row) = walker.next() {

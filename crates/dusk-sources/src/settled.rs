@@ -10,10 +10,9 @@ use super::blocks::{Blocks, Start};
 use super::delimiter::{self, Frame};
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
-use super::opened::Source;
 use super::settings::{Known, SourceSettings};
 use super::survey::ByteSurvey;
-use dusk_evidence::{Claim, ColumnId, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
+use dusk_evidence::{Claim, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
@@ -152,44 +151,6 @@ pub(super) struct SettledEncoding {
 impl From<(EncodingChoice, Evidence)> for SettledEncoding {
     fn from((choice, evidence): (EncodingChoice, Evidence)) -> Self {
         Self { choice, evidence, open: Vec::new() }
-    }
-}
-
-impl Source {
-    /// Whether the columns that are wanted hold the same text under every encoding that may be the file's: then
-    /// it makes no difference which one it is.
-    ///
-    /// # Errors
-    /// Asks for the encoding where it does make one.
-    pub(super) fn settled_by_columns(
-        mut self,
-        open: &[&'static encoding_rs::Encoding],
-        wanted: &[String],
-    ) -> Result<Self> {
-        let Some(evidence) = self.evidence.first().cloned() else { return Ok(self) };
-        let ask = || undecided(&evidence, &self.name, "its encoding is not proven");
-        let columns: Option<Vec<ColumnId>> = wanted.iter().map(|heading| self.column(heading)).collect();
-        let columns = columns.ok_or_else(ask)?;
-        let own = self.encoding.encoding;
-        let differs = |cell: &str| {
-            let bytes = own.encode(cell).0;
-            open.iter().any(|other| other.decode_without_bom_handling(&bytes).0 != cell)
-        };
-        let mut walk = self.walk()?;
-        while let Some(mut rows) = walk.more()? {
-            while let Some(row) = rows.next() {
-                let torn = row.len() != self.columns.len() && !row.cells().all(str::is_ascii);
-                let cells = || columns.iter().map(|column| row.cell(*column));
-                if torn || cells().any(|cell| !cell.is_ascii() && differs(cell)) {
-                    return Err(ask());
-                }
-            }
-        }
-        if let Some(evidence) = self.evidence.first_mut() {
-            evidence.verdict = Verdict::NoMatter(super::encoding::label(own));
-            evidence.settle.clear();
-        }
-        Ok(self)
     }
 }
 

@@ -1,12 +1,11 @@
 //! What is needed to conform one field.
 
-use jiff::civil::Date;
-
 use super::{Input, Plan, Proven};
 use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
-use dusk_description::{Bare, DateType, Field, FieldType, NumberType};
+use crate::value_plan::ValuePlan;
+use dusk_description::{DateType, Field, FieldType, NumberType};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Map, Mapping, NumberReading, Part, TextReading, Which};
 use dusk_values::{UnitConversion, Value, WrittenDate};
@@ -36,7 +35,7 @@ pub struct FieldPlan<'p> {
     pub parent: Option<FieldId>,
     pub(crate) parent_name: &'p str,
     pub(crate) if_blank: Option<&'p str>,
-    pub(crate) text: TextReading,
+    pub(crate) values: ValuePlan<'p>,
     /// What stands for a line break inside a cell of the source.
     pub(crate) line_mark: Option<&'p str>,
     /// The groups of rows whose dates are in an order of their own, first and last row.
@@ -45,19 +44,11 @@ pub struct FieldPlan<'p> {
     pub(crate) source: Readings<'p>,
     /// How the target writes them, for constants and for what is put where the source is blank.
     pub(crate) fixed: Readings<'p>,
-    pub(crate) wanted: NumberWanted,
     /// Its numbers are in percent, as the source has them, and may be shares of one instead.
     pub(crate) reads_percents: bool,
-    pub(crate) not_before: Option<Date>,
-    pub(crate) not_after: Option<Date>,
-    pub(crate) today: Date,
-    /// The field is the upload file's only column.
-    pub(crate) alone: bool,
     /// Columns before it, and behind it, that nothing fills.
     pub(crate) blanks_before: usize,
     pub(crate) blanks_behind: usize,
-    /// How its values stand in JSON.
-    pub(crate) bare: Bare,
 }
 
 impl FieldPlan<'_> {
@@ -122,20 +113,23 @@ impl<'p> Plan<'p> {
             parent,
             parent_name: parent.and_then(|id| self.target.fields.get(id)).map_or("", |field| &field.name),
             if_blank: map.and_then(|map| map.if_blank.as_deref()),
-            text: map.map_or_else(TextReading::default, |map| map.text),
+            values: ValuePlan {
+                field,
+                text: map.map_or_else(TextReading::default, |map| map.text),
+                wanted: wanted(field, map)?,
+                not_before,
+                not_after,
+                today: self.today,
+                alone: columns.alone,
+                bare: conforming(&field.kind).bare(),
+            },
             line_mark: around.mapping.source.line_break.as_deref(),
             row_groups: row_groups.collect(),
             reads_percents: reads_percents(field, map),
-            wanted: wanted(field, map)?,
             source,
             fixed,
-            not_before,
-            not_after,
-            today: self.today,
-            alone: columns.alone,
             blanks_before: columns.blanks_before,
             blanks_behind: columns.blanks_behind,
-            bare: conforming(&field.kind).bare(),
         })
     }
 }

@@ -1,7 +1,6 @@
 //! True or false.
 
-use super::{Conforms, Given};
-use crate::met::Kept;
+use super::{Conforms, Given, Kept};
 use crate::outcome::Outcome;
 use crate::{Basis, boolean, code};
 use dusk_description::{Bare, BooleanType, fold};

@@ -1,7 +1,6 @@
 //! One code.
 
-use super::{Conforms, Given};
-use crate::met::Kept;
+use super::{Conforms, Given, Kept};
 use crate::outcome::Outcome;
 use dusk_description::CodeType;
 use dusk_evidence::Fault;

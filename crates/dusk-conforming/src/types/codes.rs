@@ -1,38 +1,16 @@
 //! Several codes in one value: told apart, looked up, and laid out as the target wants them.
 
-use super::{Conforms, Given};
+use super::{Conforms, Given, Kept};
 use crate::code::{Reading, decided, kept_out};
-use crate::met::Kept;
 use crate::outcome::{Outcome, Readings};
-use crate::plan::FieldPlan;
 use crate::several::JOINT;
+use crate::value_plan::ValuePlan;
 use crate::{Basis, LaidOut, Parent, Trail};
 use dusk_decisions::Answer;
-use dusk_description::{CodesLayout, CodesType, FieldType, Unmatched, UploadEncoder};
+use dusk_description::{CodesLayout, CodesType, Unmatched, UploadEncoder};
 use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
 use dusk_sources::CellKind;
 use dusk_values::Value;
-
-impl FieldPlan<'_> {
-    /// Conforms codes that columns of true and false say; nothing where all of them are blank.
-    pub(crate) fn conform_codes(
-        &self,
-        codes: Option<Vec<&str>>,
-        parent: Parent<'_>,
-        encoder: &mut UploadEncoder<'_>,
-        out: &mut Outcome,
-    ) {
-        let (Some(codes), FieldType::Codes(CodesType { layout, .. })) = (codes, &self.field.kind) else {
-            return self.conform_blank(parent, encoder, out);
-        };
-        if codes.is_empty() && self.field.required && !matches!(layout, CodesLayout::ColumnPerCode { .. }) {
-            return self.conform_rest("", &self.source, parent, encoder, out);
-        }
-        out.value = Value::Text;
-        let laid_out = lay_out(&codes, layout, out).and_then(|()| self.encode(Some(&codes), encoder, out));
-        out.faults.extend(laid_out.err());
-    }
-}
 
 /// The parts of a value, each of which is to be a code.
 fn parts<'t>(layout: &CodesLayout, text: &'t str, readings: &Readings<'_>) -> Vec<&'t str> {
@@ -106,7 +84,7 @@ impl Conforms for CodesType {
 
     fn encode(
         &self,
-        plan: &FieldPlan<'_>,
+        plan: &ValuePlan<'_>,
         codes: Option<&[&str]>,
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,
@@ -137,7 +115,7 @@ impl Conforms for CodesType {
 }
 
 /// Several codes as one text, laid out as the target wants them.
-fn lay_out(codes: &[&str], layout: &CodesLayout, out: &mut Outcome) -> Result<(), Fault> {
+pub(crate) fn lay_out(codes: &[&str], layout: &CodesLayout, out: &mut Outcome) -> Result<(), Fault> {
     lay_out_from("", codes, layout, Vec::new(), out)
 }
 

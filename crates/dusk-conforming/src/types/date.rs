@@ -1,9 +1,8 @@
 //! Days, days with a time, and times of day.
 
-use super::{Conforms, Days, Given};
+use super::{Conforms, Days, Given, Kept};
 use crate::date;
 use crate::date_part::{self, PartOfDate};
-use crate::met::Kept;
 use crate::outcome::Outcome;
 use dusk_description::DateType;
 use dusk_evidence::{DateFact, Fault};

@@ -9,12 +9,13 @@ mod number;
 mod reference;
 mod text;
 
+pub(super) use codes::lay_out;
+
 use jiff::civil::Date;
 
 use crate::Parent;
-use crate::met::Kept;
 use crate::outcome::{Cell, Outcome, Readings};
-use crate::plan::FieldPlan;
+use crate::value_plan::ValuePlan;
 use dusk_description::{Bare, Field, FieldType, UploadEncoder};
 use dusk_evidence::Fault;
 use dusk_values::Value;
@@ -22,8 +23,8 @@ use dusk_values::Value;
 /// A value that is to become the field's, cleaned, and all that goes with it.
 #[derive(Clone, Copy)]
 pub(super) struct Given<'a, 't> {
-    /// The field's plan.
-    pub(super) plan: &'a FieldPlan<'a>,
+    /// What is settled about the field's values.
+    pub(super) plan: &'a ValuePlan<'a>,
     /// What the value says; never empty.
     pub(super) text: &'t str,
     /// What its cell says that it is.
@@ -32,6 +33,17 @@ pub(super) struct Given<'a, 't> {
     pub(super) readings: &'a Readings<'a>,
     /// What the field's parent holds.
     pub(super) parent: Parent<'t>,
+}
+
+/// What is kept of a field's values.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Kept {
+    /// Nothing.
+    Nothing,
+    /// Each value.
+    Values,
+    /// The shapes of values.
+    Shapes,
 }
 
 /// The first and the last day allowed, once the day of the run is known.
@@ -59,7 +71,7 @@ pub(super) trait Conforms {
     /// Writes the field's columns, each with the delimiter that follows it.
     fn encode(
         &self,
-        plan: &FieldPlan<'_>,
+        plan: &ValuePlan<'_>,
         _codes: Option<&[&str]>,
         encoder: &mut UploadEncoder<'_>,
         out: &mut Outcome,

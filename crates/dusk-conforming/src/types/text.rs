@@ -1,7 +1,6 @@
 //! Text, whole or so many digits.
 
-use super::{Conforms, Days, Given};
-use crate::met::Kept;
+use super::{Conforms, Days, Given, Kept};
 use crate::outcome::Outcome;
 use crate::{Basis, digits};
 use dusk_description::TextType;

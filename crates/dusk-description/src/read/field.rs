@@ -1,7 +1,7 @@
 //! A `[[field]]`: its keys, by its type.
 
-use super::lists::CodeLists;
 use super::open_field::OpenField;
+use crate::beside::Beside;
 use crate::types::{TYPE_WORDS, TypeWord};
 use crate::{Field, Unmatched};
 use dusk_files::{At, Settings, Template};
@@ -10,9 +10,9 @@ use dusk_files::{At, Settings, Template};
 const NUMBER_MARK: &str = "{n}";
 
 /// Reads a `[[field]]`: one field, or as many as it has numbers.
-pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Vec<OpenField> {
+pub(super) fn read_fields(field: &mut Settings<'_>, beside: &Beside<'_>) -> Vec<OpenField> {
     if !field.has("numbers") {
-        return read_field(field, lists, None).into_iter().collect();
+        return read_field(field, beside, None).into_iter().collect();
     }
     let numbers = field.labels("numbers");
     if let Some(name) = field.text("name").filter(|name| !name.value.contains(NUMBER_MARK)) {
@@ -32,7 +32,7 @@ pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Ve
     }
     let mut fields = Vec::new();
     for (place, number) in numbers.iter().enumerate() {
-        let mut read = read_field(field, lists, Some(number));
+        let mut read = read_field(field, beside, Some(number));
         // The others stand behind the first.
         if let Some(read) = read.as_mut().filter(|_| place > 0) {
             read.field.position = None;
@@ -42,7 +42,7 @@ pub(super) fn read_fields(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> Ve
     fields
 }
 
-fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&str>) -> Option<OpenField> {
+fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str>) -> Option<OpenField> {
     let own = |text: At<String>| match repeat {
         Some(repeat) => At { value: text.value.replace(NUMBER_MARK, repeat), ..text },
         None => text,
@@ -85,7 +85,7 @@ fn read_field(field: &mut Settings<'_>, lists: &CodeLists<'_>, repeat: Option<&s
             "several codes in one field can be rejected or left out (\"blank\"), not kept",
         );
     }
-    let (kind, open) = (kind.read)(field, lists);
+    let (kind, open) = (kind.read)(field, beside);
     let name = name?;
     if name.value.trim().is_empty() {
         field.problem(name.line, "[[field]] name is empty", |_| {});

@@ -5,38 +5,21 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 
-use super::super::{CodeList, CodeType, CodesLayout, CodesType, FieldType, FolderFiles, KnownValues};
+use super::super::{CodeList, CodeType, CodesLayout, CodesType, FieldType};
 use super::open_field::OpenField;
 use dusk_evidence::{Error, Line, Problems, Result};
-use dusk_files::{At, Settings};
+use dusk_files::At;
 
 /// The code lists of a target, each loaded once.
-pub(crate) struct CodeLists<'a> {
-    folder: &'a Path,
+pub(super) struct CodeLists {
     pub(super) files: Vec<PathBuf>,
     lists: HashMap<PathBuf, Option<Arc<CodeList>>>,
 }
 
-impl<'a> CodeLists<'a> {
-    /// No list yet; they stand in `folder`, beside the description at `path`.
-    pub(super) fn new(folder: &'a Path, path: &Path) -> Self {
-        Self { folder, files: vec![path.to_path_buf()], lists: HashMap::new() }
-    }
-
-    pub(crate) fn wanted_by(&self, field: &mut Settings<'_>) -> Option<At<PathBuf>> {
-        let codes = field.required_text("codes")?;
-        let path = self.folder.join(&codes.value);
-        Some(At { value: path, line: codes.line })
-    }
-
-    /// The files under a folder beside the description.
-    pub(crate) fn files_in(&self, folder: &str) -> Result<FolderFiles> {
-        FolderFiles::read(&self.folder.join(folder))
-    }
-
-    /// The values of a column in a file beside the description.
-    pub(crate) fn known_values(&self, file: &str, column: &str) -> Result<KnownValues> {
-        KnownValues::read(&self.folder.join(file), column)
+impl CodeLists {
+    /// No list yet of the description at `path`.
+    pub(super) fn new(path: &Path) -> Self {
+        Self { files: vec![path.to_path_buf()], lists: HashMap::new() }
     }
 
     pub(super) fn load(

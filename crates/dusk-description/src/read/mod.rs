@@ -9,14 +9,14 @@ mod upload;
 use std::path::Path;
 
 use super::{Field, Held, Target, Upload};
+use crate::beside::Beside;
 use crate::{Rule, RuleText};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
 use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
 use field::read_fields;
-pub(crate) use lists::CodeLists;
-pub(crate) use open_field::Open;
+use lists::CodeLists;
 use open_field::OpenField;
 use upload::read_upload;
 
@@ -35,7 +35,8 @@ impl Target {
     }
 
     fn read_from(file: &SettingsFile, path: &Path, folder: &Path, problems: &mut Problems) -> Result<Self> {
-        let mut lists = CodeLists::new(folder, path);
+        let mut lists = CodeLists::new(path);
+        let beside = Beside { folder };
         // The code lists' own problems come after those of the description.
         let mut draft = file.read_with(problems, |top| {
             let (name, version, holds) = top.table("target", |target| {
@@ -44,7 +45,7 @@ impl Target {
                 (name, version, target.text("holds"))
             });
             let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
-            let fields = top.tables("field", |field| read_fields(field, &lists));
+            let fields = top.tables("field", |field| read_fields(field, &beside));
             let rules = top.tables("rule", read_rule);
             if fields.is_empty() && !top.has("field") {
                 top.problem(Line::FIRST, "describes no field", |problem| {

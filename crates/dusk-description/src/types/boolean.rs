@@ -3,7 +3,7 @@
 use serde_json::{Map, Value as Json};
 
 use super::{Described, DropDown, FieldType, MeansA, TypeWord};
-use crate::read::Open;
+use crate::beside::Open;
 use dusk_files::{At, Settings};
 use dusk_values::ValueType;
 

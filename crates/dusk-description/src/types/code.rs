@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::{Described, DropDown, FieldType, MeansA, TypeWord};
 use crate::CodeList;
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_evidence::FieldId;
 use dusk_files::Settings;
 
@@ -71,7 +71,7 @@ impl Described for CodeType {
     }
 }
 
-fn read(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> (FieldType, Open) {
-    let open = Open { list: lists.wanted_by(field), within: field.text("within"), per_code: None };
+fn read(field: &mut Settings<'_>, beside: &Beside<'_>) -> (FieldType, Open) {
+    let open = Open { list: beside.wanted_by(field), within: field.text("within"), per_code: None };
     (FieldType::Code(CodeType::default()), open)
 }

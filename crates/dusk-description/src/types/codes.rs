@@ -6,7 +6,7 @@ use serde_json::{Value as Json, json};
 
 use super::boolean::yes_and_no;
 use super::{Described, DropDown, FieldType, MeansA, TypeWord};
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use crate::{Code, CodeList};
 use dusk_files::{At, Settings, Template};
 
@@ -135,8 +135,8 @@ impl Described for CodesType {
     }
 }
 
-fn read(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> (FieldType, Open) {
-    let list = lists.wanted_by(field);
+fn read(field: &mut Settings<'_>, beside: &Beside<'_>) -> (FieldType, Open) {
+    let list = beside.wanted_by(field);
     let (layout, per_code) = read_layout(field);
     let kind = FieldType::Codes(CodesType { list: Arc::default(), layout });
     (kind, Open { list, within: None, per_code })

@@ -4,7 +4,7 @@ use jiff::civil::Date;
 use serde_json::{Map, Value as Json};
 
 use super::{Described, FieldType, TextType, TypeWord, between};
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_files::{At, Settings};
 use dusk_values::{DatePattern, ValueType, Zone, shown};
 
@@ -12,21 +12,21 @@ pub(super) static DATE: TypeWord = TypeWord {
     word: "date",
     called: &["date", "calendardate", "day", "d"],
     keys: &["format", "also_formats", "not_before", "not_after", "month_format", "year_format"],
-    read: |field, lists| read(field, lists, ValueType::Date, "yyyy-MM-dd"),
+    read: |field, beside| read(field, beside, ValueType::Date, "yyyy-MM-dd"),
 };
 
 pub(super) static DATE_TIME: TypeWord = TypeWord {
     word: "datetime",
     called: &["datetime", "dateandtime", "timestamp", "dateplustime", "datetime2"],
     keys: &["format", "also_formats", "not_before", "not_after", "zone"],
-    read: |field, lists| read(field, lists, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"),
+    read: |field, beside| read(field, beside, ValueType::DateTime, "yyyy-MM-dd'T'HH:mm:ss"),
 };
 
 pub(super) static TIME: TypeWord = TypeWord {
     word: "time",
     called: &["time", "timeofday", "clocktime"],
     keys: &["format", "also_formats"],
-    read: |field, lists| read(field, lists, ValueType::Time, "HH:mm:ss"),
+    read: |field, beside| read(field, beside, ValueType::Time, "HH:mm:ss"),
 };
 
 /// A day, a day and a time, or a time of day.
@@ -114,7 +114,7 @@ impl Described for DateType {
     }
 }
 
-fn read(field: &mut Settings<'_>, _: &CodeLists<'_>, holds: ValueType, usual: &str) -> (FieldType, Open) {
+fn read(field: &mut Settings<'_>, _: &Beside<'_>, holds: ValueType, usual: &str) -> (FieldType, Open) {
     let written = field.text("format").unwrap_or(At { value: usual.to_owned(), line: field.line() });
     let mut also_formats = Vec::new();
     for also in field.texts("also_formats") {

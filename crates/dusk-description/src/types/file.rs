@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::{Described, FieldType, TypeWord, listed};
 use crate::FolderFiles;
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_files::Settings;
 
 pub(super) static FILE: TypeWord =
@@ -36,10 +36,10 @@ impl Described for FileType {
     }
 }
 
-fn read(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> (FieldType, Open) {
+fn read(field: &mut Settings<'_>, beside: &Beside<'_>) -> (FieldType, Open) {
     let mut files = FolderFiles::default();
     if let Some(folder) = field.required_text("folder") {
-        match lists.files_in(&folder.value) {
+        match beside.files_in(&folder.value) {
             Ok(read) => files = read,
             Err(error) => field.problem(folder.line, error.to_string(), |problem| {
                 problem.hint("folder names a folder beside the description");

@@ -22,7 +22,7 @@ pub use text::TextType;
 use serde_json::{Map, Value as Json};
 
 use crate::CodeList;
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_evidence::FieldId;
 use dusk_files::Settings;
 use dusk_values::ValueType;
@@ -58,7 +58,7 @@ pub struct TypeWord {
     /// The keys that go with some types only, and with this one.
     pub(crate) keys: &'static [&'static str],
     /// Reads the keys of a `[[field]]` of this type.
-    pub(crate) read: fn(&mut Settings<'_>, &CodeLists<'_>) -> (FieldType, Open),
+    pub(crate) read: fn(&mut Settings<'_>, &Beside<'_>) -> (FieldType, Open),
 }
 
 /// Every type that a `[[field]]` may have.

@@ -3,7 +3,7 @@
 use serde_json::{Map, Value as Json};
 
 use super::{Described, FieldType, TypeWord, between, listed};
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_files::{At, Settings};
 use dusk_values::{Decimal, Unit, ValueType};
 
@@ -28,7 +28,7 @@ pub(super) static INTEGER: TypeWord = TypeWord {
         "int2",
     ],
     keys: &["min", "max", "unit", "exports_in_unit"],
-    read: |field, lists| (FieldType::Number(read(field, lists, 0)), Open::default()),
+    read: |field, beside| (FieldType::Number(read(field, beside, 0)), Open::default()),
 };
 
 pub(super) static DECIMAL: TypeWord = TypeWord {
@@ -45,9 +45,9 @@ pub(super) static DECIMAL: TypeWord = TypeWord {
         "measurement",
     ],
     keys: &["min", "max", "unit", "exports_in_unit", "decimals"],
-    read: |field, lists| {
+    read: |field, beside| {
         let decimals = read_decimals(field);
-        (FieldType::Number(read(field, lists, decimals)), Open::default())
+        (FieldType::Number(read(field, beside, decimals)), Open::default())
     },
 };
 
@@ -126,7 +126,7 @@ fn read_decimals(field: &mut Settings<'_>) -> u32 {
     }
 }
 
-fn read(field: &mut Settings<'_>, _: &CodeLists<'_>, decimals: u32) -> NumberType {
+fn read(field: &mut Settings<'_>, _: &Beside<'_>, decimals: u32) -> NumberType {
     let unit = field.text("unit").and_then(|symbol| match Unit::named(&symbol.value) {
         Ok(unit) => Some(unit),
         Err(error) => {

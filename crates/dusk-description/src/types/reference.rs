@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::{Described, FieldType, TypeWord};
 use crate::KnownValues;
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_files::Settings;
 
 pub(super) static REFERENCE: TypeWord =
@@ -28,12 +28,12 @@ impl Described for ReferenceType {
     }
 }
 
-fn read(field: &mut Settings<'_>, lists: &CodeLists<'_>) -> (FieldType, Open) {
+fn read(field: &mut Settings<'_>, beside: &Beside<'_>) -> (FieldType, Open) {
     let column = field.required_text("column");
     let file = field.required_text("values");
     let mut known = KnownValues::default();
     if let (Some(file), Some(column)) = (file, column) {
-        match lists.known_values(&file.value, &column.value) {
+        match beside.known_values(&file.value, &column.value) {
             Ok(read) => known = read,
             Err(error) => field.problem(file.line, error.to_string(), |problem| {
                 problem.hint("values names a file beside the description, column the heading in it");

@@ -4,7 +4,7 @@ use regex::Regex;
 use serde_json::{Map, Value as Json};
 
 use super::{Described, FieldType, TypeWord, listed};
-use crate::read::{CodeLists, Open};
+use crate::beside::{Beside, Open};
 use dusk_files::Settings;
 
 pub(super) static TEXT: TypeWord = TypeWord {
@@ -79,7 +79,7 @@ impl Described for TextType {
     }
 }
 
-fn read(field: &mut Settings<'_>, _: &CodeLists<'_>) -> (FieldType, Open) {
+fn read(field: &mut Settings<'_>, _: &Beside<'_>) -> (FieldType, Open) {
     let digits = field.whole("digits", 1).map(|digits| digits.value as usize);
     let max_length = field.whole("max_length", 1).map(|length| length.value as usize);
     let pattern = read_pattern(field);

@@ -1,15 +1,33 @@
-//! What becomes of a value that nothing matches, and of a text that is no value.
+//! What is settled about a field's values before the first is converted, and what becomes of a value that
+//! nothing matches.
+
+use jiff::civil::Date;
 
 use super::code;
+use super::number::NumberWanted;
 use super::outcome::{Outcome, Readings};
-use super::plan::FieldPlan;
-use super::several::error_cell;
-use dusk_description::{CodeList, Unmatched};
-use dusk_evidence::{Fact, Fate, Fault, Kind, TextFact};
-use dusk_sources::CellKind;
+use dusk_description::{Bare, CodeList, Field, Unmatched};
+use dusk_evidence::{Fact, Fate, Fault, Kind};
+use dusk_mapping::TextReading;
 use dusk_values::Value;
 
-impl FieldPlan<'_> {
+/// What every value of a field has to become, wherever it comes from.
+#[derive(Debug)]
+pub(crate) struct ValuePlan<'p> {
+    pub(crate) field: &'p Field,
+    pub(crate) text: TextReading,
+    pub(crate) wanted: NumberWanted,
+    /// The first and the last day allowed.
+    pub(crate) not_before: Option<Date>,
+    pub(crate) not_after: Option<Date>,
+    pub(crate) today: Date,
+    /// The field is the upload file's only column.
+    pub(crate) alone: bool,
+    /// How its values stand in JSON.
+    pub(crate) bare: Bare,
+}
+
+impl ValuePlan<'_> {
     /// What becomes of a value that nothing matches, as the description says: it is rejected, left
     /// blank or kept.
     pub(super) fn unmatched(&self, text: &str, fault: Fault, out: &mut Outcome) -> Result<(), Fault> {
@@ -35,12 +53,4 @@ impl FieldPlan<'_> {
     pub(super) fn codes<'a>(&'a self, list: &'a CodeList, readings: &'a Readings<'_>) -> code::Reading<'a> {
         code::Reading { list, crosswalk: &readings.crosswalk, read_as: readings.read_as, today: self.today }
     }
-}
-
-/// Why a text is no value: an error of a spreadsheet program, or a character that was lost.
-pub(super) fn no_value(text: &str, kind: CellKind) -> Option<Fault> {
-    if kind.holds_error(text) {
-        return Some(error_cell());
-    }
-    text.contains('\u{fffd}').then(|| Fault::new(TextFact::LostCharacter))
 }
