@@ -26,7 +26,7 @@ pub(super) fn restore(text: &str, digits: usize, trail: &mut Trail, out: &mut St
         return Ok(());
     }
     if is_power_of_ten(text) {
-        return Err(power_of_ten());
+        return Err(power_of_ten(text));
     }
     let has = all_digits.then_some(bare.len());
     Err(Fault::new(TextFact::WrongDigits { digits: has, wanted: digits }))

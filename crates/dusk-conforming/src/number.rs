@@ -4,7 +4,7 @@ use super::{Basis, Trail};
 use dusk_evidence::{Fault, NumberFact, NumberMarks};
 use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten, whole_power};
 use dusk_mapping::NumberReading;
-use dusk_values::{Decimal, Inexact, Rounding, Unit, UnitConversion};
+use dusk_values::{Decimal, Inexact, Mention, Rounding, Unit, UnitConversion};
 
 /// What a number has to become.
 #[derive(Debug, Clone, Copy)]
@@ -23,14 +23,17 @@ pub(super) fn conform(
 ) -> Result<(String, Decimal), Fault> {
     let (signed, below_zero) = without_brackets(text, reading)?;
     let (figures, source_unit) = split_unit(without_currency(signed, reading));
-    if let Some(symbol) = source_unit {
+    let mut conversion = wanted.conversion;
+    if reading.units_in_cells {
+        conversion = from_own_unit(source_unit, reading, wanted)?;
+    } else if let Some(symbol) = source_unit {
         check_unit(text, symbol, reading, wanted)?;
     }
     let (figures, trailing_minus) = sign_in_front(figures);
     let plain = plain_notation(&figures, reading)?;
     let plain = if below_zero || trailing_minus { format!("-{plain}") } else { plain };
     let number = Decimal::parse(&plain).ok_or_else(|| no_number(&plain))?;
-    match wanted.conversion {
+    match conversion {
         Some(conversion) => convert(number, conversion, reading, wanted, trail),
         None => round(number, text, &plain, reading, wanted, trail),
     }
@@ -164,9 +167,28 @@ fn split_unit(text: &str) -> (&str, Option<&str>) {
     }
 }
 
+/// How a number becomes one of the field's unit whose own stands behind it.
+fn from_own_unit(
+    word: Option<&str>,
+    reading: &NumberReading,
+    wanted: &NumberWanted,
+) -> Result<Option<UnitConversion>, Fault> {
+    let (Some(Mention::Unit(own)), Some(wanted)) = (word.and_then(Mention::of), wanted.unit) else {
+        return Err(Fault::new(NumberFact::UnitUndecided));
+    };
+    let differs = |column| Fault::new(NumberFact::UnitDiffers { cell: own, column });
+    if let Some(heading) = reading.unit.filter(|heading| *heading != own) {
+        return Err(differs(heading));
+    }
+    if own == wanted {
+        return Ok(None);
+    }
+    UnitConversion::new(own, wanted).map(Some).map_err(|_| differs(wanted))
+}
+
 fn check_unit(text: &str, symbol: &str, reading: &NumberReading, wanted: &NumberWanted) -> Result<(), Fault> {
     if is_power_of_ten(text) {
-        return Err(power_of_ten());
+        return Err(power_of_ten(text));
     }
     let stated = reading.unit.or(wanted.unit);
     match (Unit::find(symbol), stated) {
@@ -197,7 +219,7 @@ fn is_canonical(text: &str, decimals: u32) -> bool {
 fn plain_notation(figures: &str, reading: &NumberReading) -> Result<String, Fault> {
     let figures = figures.trim();
     if is_power_of_ten(figures) {
-        return whole_power(figures).ok_or_else(power_of_ten);
+        return whole_power(figures).ok_or_else(|| power_of_ten(figures));
     }
     let (decimal, thousands) = match (reading.decimal_mark, reading.thousands_mark) {
         (None, None) => return unmarked(figures),

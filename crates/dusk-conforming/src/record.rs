@@ -169,6 +169,17 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// What becomes of one field in a record that need not be conformed as a whole. Nothing where it cannot be
+    /// told.
+    pub fn value_alone(&mut self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<&Outcome> {
+        let planned = self.plan.fields.get(field)?;
+        match (&planned.input, planned.parent) {
+            (Input::MadeOf(..), _) | (_, Some(_)) => self.conform_row(row, shape),
+            _ => self.conform_field(field, row, shape)?,
+        }
+        self.outcome(field)
+    }
+
     /// Conforms one field of the current row. Nothing where something that this plan made cannot be found,
     /// which only a mistake of the program's own can do.
     fn conform_field(&mut self, id: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<()> {

@@ -22,6 +22,8 @@ pub enum Several<'p> {
     /// One text of all that are not blank, with this between them; several values, where the field
     /// holds several.
     Together(Option<&'p str>),
+    /// A number, and the unit that it is in.
+    InUnits,
     /// A code for each that says true; the headings and the codes, in order.
     Flags(Vec<(&'p str, &'p str)>),
     /// What another file says for them.
@@ -72,6 +74,7 @@ impl<'p> Several<'p> {
                 Put::Value(CellKind::Text, join(pieces, cells().map(|(_, text)| text), trail).into())
             }
             Self::FirstOf(headings) => first_of(headings, cells(), trail),
+            Self::InUnits => in_units(cells(), trail),
             Self::Together(between) => {
                 let filled: Vec<&str> =
                     cells().map(|(_, text)| text).filter(|text| !text.is_empty()).collect();
@@ -107,6 +110,20 @@ fn first_of<'r, 'p>(
         trail.took(text, || Basis::FirstOf { heading: heading.to_owned() });
     }
     Put::Value(kind, Cow::Borrowed(text))
+}
+
+/// A number with its unit behind it; what its cell says that it is stays.
+fn in_units<'r, 'p>(mut cells: impl Iterator<Item = (CellKind, &'r str)>, trail: &mut Trail) -> Put<'r, 'p> {
+    let (number, unit) = (cells.next(), cells.next());
+    let (Some((kind, number)), Some((_, unit))) = (number, unit) else {
+        return Put::Value(CellKind::Text, "".into());
+    };
+    if number.is_empty() || unit.is_empty() {
+        return Put::Value(kind, number.into());
+    }
+    let both = format!("{number} {unit}");
+    trail.took(&both, || Basis::Join);
+    Put::Value(kind, both.into())
 }
 
 pub(super) fn error_cell() -> Fault {

@@ -1,6 +1,6 @@
 //! Causes: the findings that one decision would settle, counted together.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hashbrown::HashMap;
 
@@ -76,6 +76,15 @@ pub enum ColumnFact {
         /// What that holds, seen from the field.
         grounds: Grounds,
     },
+    /// One key of the mapping would let its values in, or one of several. Each was tried on all rows.
+    Settled {
+        /// The keys.
+        ways: Vec<Way>,
+        /// How many values each of them lets in.
+        settled: u64,
+        /// Of how many.
+        of: u64,
+    },
     /// Nothing proves how its values are to be read.
     Unproven {
         /// What is not proven.
@@ -85,6 +94,17 @@ pub enum ColumnFact {
     },
 }
 
+/// A line of the mapping that lets values in, and what becomes of one of them.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Way {
+    /// The line, as `pattern = "d.M-yyyy"`.
+    pub line: String,
+    /// A value of the column, the same for all ways.
+    pub value: String,
+    /// What becomes of it, in a form that cannot be misread.
+    pub becomes: String,
+}
+
 /// Which findings come from what is wrong with a whole column. Fields are their places in the target.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Explains {
@@ -92,16 +112,19 @@ pub enum Explains {
     Fields(Vec<FieldId>),
     /// Those of one kind about a field.
     OneKind(FieldId, Kind),
+    /// Those of one kind about these values of a field.
+    Values(FieldId, Kind, BTreeSet<String>),
     /// That rows break the rule of this name, and that values of these fields are too small or too large.
     Exchange(String, [FieldId; 2]),
 }
 
 impl Explains {
-    /// Whether a finding of this kind about this field, and called so, is one of them.
-    pub fn takes(&self, kind: Kind, field: Option<FieldId>, about: &str) -> bool {
+    /// Whether a finding of this kind about this field and value, and called so, is one of them.
+    pub fn takes(&self, kind: Kind, field: Option<FieldId>, about: &str, value: &str) -> bool {
         match self {
             Self::Fields(fields) => field.is_some_and(|field| fields.contains(&field)),
             Self::OneKind(own, one) => field == Some(*own) && kind == *one,
+            Self::Values(own, one, values) => field == Some(*own) && kind == *one && values.contains(value),
             Self::Exchange(rule, fields) => match kind {
                 Kind::RuleBroken => about == rule,
                 Kind::BelowMinimum | Kind::AboveMaximum => field.is_some_and(|field| fields.contains(&field)),
@@ -256,6 +279,12 @@ impl Causes {
         self.at_hand = at_hand;
     }
 
+    /// The different values of a field that are rejected as being of this kind, and how many cells have each.
+    pub fn values(&self, field: FieldId, kind: Kind) -> Vec<(&str, u64)> {
+        let of_kind = self.causes.iter().filter(|cause| cause.field == Some(field) && cause.kind == kind);
+        of_kind.filter_map(|cause| Some((cause.value.as_deref()?, cause.count))).collect()
+    }
+
     /// The fields of which at least half of the filled cells are rejected, by their places.
     pub fn suspects(&self, filled: &dyn Fn(FieldId) -> u64) -> Vec<FieldId> {
         let mut counts: BTreeMap<FieldId, u64> = BTreeMap::new();
@@ -331,7 +360,10 @@ impl Causes {
 
     /// Joins what one wrong column explains.
     fn join_explained(&mut self, column: &ColumnCause, joined: &mut Joined) {
-        let is_of = |cause: &Cause| column.explains.takes(cause.kind, cause.field, &cause.about);
+        let is_of = |cause: &Cause| {
+            let value = cause.value.as_deref().unwrap_or_default();
+            column.explains.takes(cause.kind, cause.field, &cause.about, value)
+        };
         let places: Vec<usize> =
             (0..self.causes.len()).filter(|place| self.causes.get(*place).is_some_and(is_of)).collect();
         let count_of = |place: &usize| self.causes.get(*place).map_or(0, |cause| cause.count);

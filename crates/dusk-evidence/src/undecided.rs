@@ -48,6 +48,8 @@ pub enum Unproven {
     OwnUnit,
     /// The unit that the mapping names: its heading names another.
     OtherUnit,
+    /// The unit that is taken for granted: a column beside it names others.
+    UnitsBeside,
     /// Whether its numbers are percents: all of them would be shares of one as well.
     Shares,
 }
@@ -57,9 +59,12 @@ impl Unproven {
     pub fn kind(self) -> Kind {
         match self {
             Self::NoOrder | Self::OtherOrder => Kind::DateUndecided,
-            Self::NoUnit | Self::UnclearUnit | Self::OwnUnit | Self::OtherUnit | Self::Shares => {
-                Kind::UnitUndecided
-            }
+            Self::NoUnit
+            | Self::UnclearUnit
+            | Self::OwnUnit
+            | Self::OtherUnit
+            | Self::UnitsBeside
+            | Self::Shares => Kind::UnitUndecided,
         }
     }
 }

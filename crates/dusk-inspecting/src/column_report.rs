@@ -135,13 +135,17 @@ impl Open<'_> {
             ["days from 1900", "days from 1904"],
             "day_count = …   # \"1900\" or \"1904\"",
         );
-        let short_years = self.question(
+        let mut short_years = self.question(
             ColumnClaim::ShortYears,
-            dates.short_years,
+            dates.short_years.count,
             "values have a year of two digits",
             ["19…", "20…"],
             "years_from = …   # the first of the hundred years that they mean",
         );
+        let place = DateOrder::ALL.iter().position(|order| dates.proven() == Some(*order));
+        if let (Some(asked), Some(years)) = (&mut short_years, dates.short_years.shown(place)) {
+            asked.suggests.push(format!("the years lie in {years}, and nothing between"));
+        }
         let of = DatesOf { column: self.column, field: self.field, by_itself: true };
         let order = dates.evidence(of, &[]);
         [Some(order), day_counts, short_years].into_iter().flatten().collect()

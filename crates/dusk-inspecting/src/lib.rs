@@ -11,6 +11,7 @@ mod inspection;
 mod lost_digits;
 mod number_evidence;
 mod profile;
+mod short_years;
 mod table_shape;
 mod text_damage;
 mod value_shape;

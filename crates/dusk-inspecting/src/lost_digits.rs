@@ -59,9 +59,11 @@ pub(crate) fn has_lost_digits(kind: CellKind, text: &str) -> bool {
     digits_lost(kind, text).is_some()
 }
 
-/// A number shown as a power of ten.
-pub fn power_of_ten() -> Fault {
-    Fault::new(TextFact::PowerOfTen)
+/// What is wrong with a number shown as a power of ten that does not have all of its digits. With one fewer the last
+/// one may have been a zero, which such programs leave away.
+pub fn power_of_ten(text: &str) -> Fault {
+    let short = shown_digits(text).filter(|(digits, power)| digits.len() == *power);
+    Fault::new(TextFact::PowerOfTen { if_zero: short.map(|(digits, _)| format!("{digits}0")) })
 }
 
 /// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
@@ -75,12 +77,16 @@ pub fn is_power_of_ten(text: &str) -> bool {
 /// The whole number that a power of ten is when all of its digits are there, 3.10729948816E+11: as many as the power and
 /// one. Spreadsheet programs write numbers of ten digits or more so, and keep fifteen.
 pub fn whole_power(text: &str) -> Option<String> {
+    shown_digits(text).filter(|(digits, power)| digits.len() == power + 1).map(|(digits, _)| digits)
+}
+
+/// The digits that a power of ten shows, and the power.
+fn shown_digits(text: &str) -> Option<(String, usize)> {
     let (number, power) = text.trim().split_once("E+")?;
     let power: usize = power.parse().ok().filter(|power| (9..15).contains(power))?;
     let (first, rest) = number.split_once(['.', ','])?;
-    let is_whole = first.len() == 1 && rest.len() == power && !first.starts_with('0');
-    let digits = is_whole && first.bytes().chain(rest.bytes()).all(|byte| byte.is_ascii_digit());
-    digits.then(|| format!("{first}{rest}"))
+    let digits = format!("{first}{rest}");
+    (first.len() == 1 && !first.starts_with('0') && is_digits(&digits)).then_some((digits, power))
 }
 
 #[cfg(test)]
@@ -115,6 +121,9 @@ mod tests {
         ] {
             assert_eq!(whole(text), None, "{text}");
         }
+        let says = |text: &str| power_of_ten(text).wrong().clone();
+        assert!(says("3.1072994881E+11").contains("it is 310729948810 if the last one was 0"));
+        assert!(says("3.107299488E+11").contains("its digits are lost"));
     }
 
     #[test]

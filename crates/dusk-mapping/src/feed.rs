@@ -14,6 +14,8 @@ pub const NUMBER_MARK: &str = "{n}";
 pub enum Feed {
     /// A column.
     Column(String),
+    /// A column of numbers, and the one that names the unit of each.
+    InUnits(String, String),
     /// The same text in every record, with asked values in braces.
     Constant(Template),
     /// Several columns, with text between them.
@@ -35,6 +37,7 @@ impl Feed {
     pub fn columns(&self) -> Vec<&str> {
         match self {
             Self::Column(name) => vec![name],
+            Self::InUnits(name, unit) => vec![name, unit],
             Self::Join(template) => template.names().collect(),
             Self::FirstOf(names) | Self::Together(names) => names.iter().map(String::as_str).collect(),
             Self::Flags(flags) => flags.iter().map(|(name, _)| name.as_str()).collect(),

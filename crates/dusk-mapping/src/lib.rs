@@ -31,7 +31,7 @@ use dusk_sources::{Known, Source, SourceSettings};
 use dusk_values::{DateOrder, DatePattern, Rounding, Unit, Zone};
 
 /// One source's way into a target, as `mapping.toml` and its crosswalks say it.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Mapping {
     /// Where `mapping.toml` is.
     pub path: PathBuf,
@@ -71,7 +71,7 @@ pub struct Keep {
 }
 
 /// What feeds one field, and how.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Map {
     /// The field, by its place in the target.
     pub field: FieldId,
@@ -188,6 +188,8 @@ pub struct NumberReading {
     pub brackets: bool,
     /// The currency mark that may stand beside the number, of up to four letters.
     pub currency: Option<[char; 4]>,
+    /// Each number has its unit behind it, from a column of its own.
+    pub units_in_cells: bool,
     /// Percents are percents although all of them lie between 0 and 1.
     pub small_percents: bool,
 }

@@ -17,6 +17,7 @@ impl Feed {
                 format!("always \"{}\"", template.written())
             }
             Self::Join(template) => template.written(),
+            Self::InUnits(name, unit) => format!("\"{name}\", in the unit that \"{unit}\" names"),
             Self::FirstOf(_) => quoted(self.columns(), ", else "),
             Self::Together(_) => quoted(self.columns(), " and "),
             Self::Flags(flags) => {

@@ -2,6 +2,7 @@
 
 mod calendar_names;
 mod characters;
+mod date_form;
 mod date_order;
 mod date_pattern;
 mod decimal;
@@ -15,6 +16,7 @@ mod written_date;
 mod zone;
 
 pub use calendar_names::month_named;
+pub use date_form::{is_in_calendar, patterns_of};
 pub use date_order::{DateOrder, shown};
 pub use look_alikes::{in_latin_letters, looks_like};
 pub use nearest::{distance_if_near, nearest};

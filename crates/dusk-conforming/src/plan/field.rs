@@ -7,8 +7,8 @@ use crate::types::conforming;
 use crate::value_plan::ValuePlan;
 use dusk_description::{DateType, Field, FieldType, NumberType};
 use dusk_evidence::{Error, FieldId, Result, Slot};
-use dusk_mapping::{DateReading, Map, Mapping, NumberReading, Part, TextReading, Which};
-use dusk_values::{UnitConversion, Value, WrittenDate};
+use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
+use dusk_values::{Mention, UnitConversion, Value, Wordy, WrittenDate};
 
 /// What a plan is compiled from, beside the target.
 pub(super) struct Around<'p, 'a> {
@@ -141,6 +141,12 @@ fn source_readings<'p>(id: FieldId, field: &Field, map: Option<&'p Map>, proven:
     if let Some(order) = proven.date_orders.get(&id) {
         source.date.order = Some(*order);
         source.date_proven = true;
+    }
+    if let Some(Feed::InUnits(heading, _)) = map.map(|map| &map.feed)
+        && let Some(Mention::Unit(unit)) = Wordy::of(heading).mention
+    {
+        // What the heading says of all of them, each has to say as well.
+        source.number.unit = Some(unit);
     }
     source.date_open = proven.open.contains(&id);
     source.digits_lost = proven.damaged.contains(&id);

@@ -77,6 +77,7 @@ impl<'p> Plan<'p> {
             Feed::Constant(template) => return constant(field, template, around.asked),
             Feed::Number => return Ok(Input::Number),
             Feed::Join(template) => Several::Join(join_pieces(template)),
+            Feed::InUnits(..) => Several::InUnits,
             Feed::FirstOf(names) => Several::FirstOf(names.iter().map(String::as_str).collect()),
             Feed::Together(_) => Several::Together(map.between.as_deref()),
             Feed::Flags(flags) => Several::Flags(

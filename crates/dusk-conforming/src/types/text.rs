@@ -35,7 +35,7 @@ impl Conforms for TextType {
         match self.digits {
             Some(digits) => digits::restore(text, digits, &mut out.trail, &mut out.text)?,
             None if !readings.fixed && text.contains("E+") && is_power_of_ten(text) => {
-                let whole = whole_power(text).ok_or_else(power_of_ten)?;
+                let whole = whole_power(text).ok_or_else(|| power_of_ten(text))?;
                 out.trail.took(&whole, || Basis::WholePower);
                 out.text = whole;
             }

@@ -32,7 +32,10 @@ pub enum TextFact {
     /// The last of sixteen digits may be lost.
     DigitsMayBeLost,
     /// It was turned into a power of ten.
-    PowerOfTen,
+    PowerOfTen {
+        /// What it was if its last digit was 0, where one digit only is missing.
+        if_zero: Option<String>,
+    },
     /// It is not made of so many digits as are demanded.
     WrongDigits {
         /// How many it has; nothing where it is not made of digits only.
@@ -101,7 +104,7 @@ impl TextFact {
             Self::TurnedIntoDate(_) => Kind::TurnedIntoDate,
             Self::DigitsLost { .. } => Kind::DigitsLost,
             Self::DigitsMayBeLost => Kind::DigitsMayBeLost,
-            Self::PowerOfTen => Kind::PowerOfTen,
+            Self::PowerOfTen { .. } => Kind::PowerOfTen,
             Self::WrongDigits { .. } => Kind::WrongDigits,
             Self::LostCharacter => Kind::LostCharacter,
             Self::ControlCharacter(_) => Kind::ControlCharacter,

@@ -1,6 +1,6 @@
 //! Words for what speaks for a column, and for what is wrong with one.
 
-use crate::{ColumnFact, Grounds, Holding, Share, Undecided, Unproven};
+use crate::{ColumnFact, Grounds, Holding, Share, Undecided, Unproven, Way};
 
 impl Grounds {
     /// Whether they say nothing.
@@ -51,10 +51,25 @@ impl Unproven {
             Self::NoUnit => "nothing says which unit its numbers are in",
             Self::UnclearUnit => "its heading names a unit that is not clear",
             Self::OwnUnit => "its heading names another unit than the target, and the mapping names none",
+            Self::UnitsBeside => "a column beside it names other units than the one taken for granted",
             Self::OtherUnit => "its heading names another unit than the mapping",
             Self::Shares => {
                 "its numbers are all between 0 and 1, and may be shares of one instead of percents"
             }
+        }
+    }
+}
+
+/// What the lines that let values in do to them.
+fn settled_by(ways: &[Way], settled: u64, of: u64) -> String {
+    let values = if settled == of { format!("all {of}") } else { format!("{settled} of {of}") };
+    let becomes = |way: &Way| format!("\"{}\" becomes {}", way.value, way.becomes);
+    match ways {
+        [way] => format!("{} lets {values} in and changes no other value: {}", way.line, becomes(way)),
+        ways => {
+            let ways: Vec<String> =
+                ways.iter().map(|way| format!("with {}, {}", way.line, becomes(way))).collect();
+            format!("nothing proves which of these lets {values} in rightly: {}", ways.join("; "))
         }
     }
 }
@@ -77,6 +92,7 @@ impl ColumnFact {
                 "the column \"{column}\" seems to be the wrong one: of \"{better}\" {}",
                 grounds.words(None)
             ),
+            Self::Settled { ways, settled, of } => settled_by(ways, *settled, *of),
             Self::Unproven { why, evidence } => {
                 format!("{}: {}; no batch is made until it is known", why.words(), evidence.verdict_shown())
             }
@@ -87,7 +103,10 @@ impl ColumnFact {
     pub fn details(&self) -> Vec<String> {
         match self {
             Self::Unproven { evidence, .. } => evidence.details(),
-            Self::Exchanged { .. } | Self::ExchangedByRule { .. } | Self::Wrong { .. } => Vec::new(),
+            Self::Exchanged { .. }
+            | Self::ExchangedByRule { .. }
+            | Self::Wrong { .. }
+            | Self::Settled { .. } => Vec::new(),
         }
     }
 }

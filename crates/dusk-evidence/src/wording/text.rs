@@ -17,7 +17,7 @@ pub(super) fn wrong(fact: &TextFact) -> String {
             "is a typed date in the workbook, and what it was before is not certain"
         }
         TextFact::DigitsMayBeLost => "has 16 digits and ends in 0, as it would if the last digit was lost",
-        TextFact::PowerOfTen => "was turned into a power of ten, and its digits are lost",
+        TextFact::PowerOfTen { if_zero: None } => "was turned into a power of ten, and its digits are lost",
         TextFact::WrongDigits { digits: None, .. } => "is not made of digits only",
         TextFact::LostCharacter => "has lost a character (shown as \u{fffd})",
         TextFact::QuestionMark => "has a question mark inside a word, where a letter may have been lost",
@@ -35,6 +35,11 @@ fn wrong_with_facts(fact: &TextFact) -> String {
     match fact {
         TextFact::DigitsLost { digits, kept } => {
             format!("has {digits} digits, of which a spreadsheet program keeps {kept}")
+        }
+        TextFact::PowerOfTen { if_zero: Some(number) } => {
+            format!(
+                "was turned into a power of ten with one digit fewer: it is {number} if the last one was 0"
+            )
         }
         TextFact::WrongDigits { digits, .. } => format!("has {} digits", digits.unwrap_or_default()),
         TextFact::ControlCharacter(c) => format!("holds the control character {}", named_character(*c)),
@@ -73,7 +78,7 @@ pub(super) fn right(fact: &TextFact) -> Cow<'static, str> {
         TextFact::DigitsLost { .. } => {
             "the full number; export it again with the column as text; if the zeros are right, write rounded_digits = \"keep\" for this field in the mapping"
         }
-        TextFact::DigitsMayBeLost | TextFact::PowerOfTen => {
+        TextFact::DigitsMayBeLost | TextFact::PowerOfTen { .. } => {
             "the full number; export it again with the column as text"
         }
         TextFact::WrongDigits { wanted, .. } => return format!("exactly {wanted} digits").into(),

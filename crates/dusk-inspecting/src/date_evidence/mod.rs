@@ -16,6 +16,7 @@ pub use standing::Standing;
 use jiff::civil::Date;
 
 use super::DateShape;
+use crate::short_years::ShortYears;
 use dusk_evidence::{Line, Row, SourceId};
 use dusk_sources::CellKind;
 use dusk_values::{DateOrder, WrittenDate, shown};
@@ -179,7 +180,7 @@ pub struct DateEvidence {
     /// Values with the name of a month.
     pub named_months: u64,
     /// Values with a year of two digits.
-    pub short_years: u64,
+    pub(crate) short_years: ShortYears,
     /// Values with a time of day.
     pub with_time: u64,
     /// Typed dates of a workbook.
@@ -238,7 +239,9 @@ impl DateEvidence {
     ) {
         self.typed += u64::from(kind == CellKind::Date);
         self.with_time += u64::from(time != dusk_values::WrittenTime::None);
-        self.short_years += u64::from(written.has_short_year());
+        if written.has_short_year() {
+            self.short_years.see(DateOrder::ALL.map(|order| written.day(order, Some(1970))));
+        }
         let Some(shape) = DateShape::of(kind, quoted, value, written) else {
             self.self_evident += 1;
             self.named_months += u64::from(matches!(written, WrittenDate::Named { .. }));
@@ -347,11 +350,11 @@ impl DateEvidence {
     }
 
     fn count_in(&mut self, later: &Self) {
+        self.short_years.add(later.short_years);
         for (sum, more) in [
             (&mut self.self_evident, later.self_evident),
             (&mut self.year_first, later.year_first),
             (&mut self.named_months, later.named_months),
-            (&mut self.short_years, later.short_years),
             (&mut self.with_time, later.with_time),
             (&mut self.typed, later.typed),
             (&mut self.day_counts, later.day_counts),

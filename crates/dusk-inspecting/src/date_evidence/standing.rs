@@ -106,6 +106,9 @@ mod tests {
         many.insert(21, "03/04/2026");
         many.insert(22, "07/14/2026");
         assert!(denied(&many, named), "two in a row");
+        let slips = |times: usize| [["25/04/2026"; 20].as_slice(), &["07/13/2026"]].concat().repeat(times);
+        assert!(!denied(&slips(10), named), "ten slips far from one another");
+        assert!(denied(&slips(40), named), "more changes than are followed");
         let swapped = DateOrder::YearDayMonth;
         assert!(!denied(&["2026-03-04", "2026-04-12"], swapped));
         assert!(denied(&["2026-03-04", "2026-04-13"], swapped), "what is above 12 was never swapped");

@@ -35,7 +35,13 @@ pub(super) fn read_feed(
         repeat.map_or_else(|| name.to_owned(), |repeat| Repeat::heading(name, repeat))
     };
     let feed = match *key {
-        "from" => Feed::Column(own(&map.text("from")?.value)),
+        "from" => {
+            let column = own(&map.text("from")?.value);
+            match map.text("unit_in") {
+                Some(unit) => Feed::InUnits(column, own(&unit.value)),
+                None => Feed::Column(column),
+            }
+        }
         "constant" => Feed::Constant(read_constant(map, around)?),
         "join" => Feed::Join(read_join(map, &own)?),
         "first_of" => Feed::FirstOf(several(map, "first_of", &own)?),

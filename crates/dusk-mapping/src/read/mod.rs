@@ -26,7 +26,7 @@ use rows::{read_repeat, read_rows};
 use source::{SourceKeys, read_source};
 
 /// The keys of `[[map]]` that go with some types of field only.
-const KEYS_OF_TYPES: [(&str, &[&str]); 21] = [
+const KEYS_OF_TYPES: [(&str, &[&str]); 22] = [
     ("true_where", &["boolean"]),
     ("flags", &["codes"]),
     ("rounded_digits", &["text"]),
@@ -41,6 +41,7 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 21] = [
     ("thousands_mark", &["integer", "decimal"]),
     ("unit", &["integer", "decimal"]),
     ("small_percents", &["integer", "decimal"]),
+    ("unit_in", &["integer", "decimal"]),
     ("round", &["integer", "decimal"]),
     ("order", &["date", "datetime"]),
     ("pattern", &["date", "datetime", "time"]),
@@ -346,6 +347,12 @@ fn check_feed(map: &mut Settings<'_>, feed: &Feed, filled_in_repeats: bool) {
                 map.misplaced(key, &format!("{key} goes with from, one column"));
             }
         }
+    }
+    if map.has("unit_in") && !matches!(feed, Feed::InUnits(..)) {
+        map.misplaced("unit_in", "unit_in goes with from, one column");
+    }
+    if map.has("unit_in") && map.has("unit") {
+        map.misplaced("unit", "unit_in takes the unit of each number from its row");
     }
     if filled_in_repeats && matches!(feed, Feed::Column(name) if name.contains(NUMBER_MARK)) {
         map.misplaced("fill_down", "fill_down does not go with columns that repeat");

@@ -79,6 +79,7 @@ pub(super) fn read_number(
         brackets,
         currency,
         small_percents,
+        units_in_cells: map.has("unit_in"),
     }
 }
 

@@ -117,7 +117,7 @@ impl Job<'_> {
         if let Some(column) = &cause.column {
             // Those that are about several fields name them in their lines.
             let field = match column.explains {
-                Explains::OneKind(place, _) => self.target.fields.get(place),
+                Explains::OneKind(place, _) | Explains::Values(place, ..) => self.target.fields.get(place),
                 Explains::Fields(_) | Explains::Exchange(..) => None,
             };
             let field = field.map_or_else(String::new, |field| field.name.clone());

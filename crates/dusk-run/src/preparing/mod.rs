@@ -5,6 +5,7 @@
 //! readings  how columns are to be read where the mapping does not say: what their values prove
 //! gathering what the rows say about how fields are to be read
 //! units     which unit numbers are in: what speaks of it, and what is open
+//! unit_columns  columns beside numbers whose cells name the unit of each row's
 //! attempts  work begun anew where later rows ask for more evidence
 //! corrected corrections found again in the sources and put into their rows
 //! earlier   what the same records had in an earlier batch
@@ -18,4 +19,5 @@ mod gathering;
 pub(crate) mod job;
 pub(crate) mod notice;
 pub(crate) mod readings;
+mod unit_columns;
 mod units;

@@ -113,7 +113,7 @@ impl<'j> Job<'j> {
             demands.denied.iter().partition(of_unit);
         undecided.extend(denied.into_iter().cloned());
         proven.open = undecided.iter().map(|one| one.field).collect();
-        let (units, mut open_units) = self.units();
+        let (units, mut open_units) = self.units()?;
         open_units.extend(denied_units.into_iter().cloned());
         proven.open_units = open_units.iter().map(|one| one.field).collect();
         evidence.extend(units);
@@ -243,7 +243,9 @@ impl<'j> Job<'j> {
 
     /// The columns that feed fields by themselves, where `wanted` says so.
     fn columns(&self, wanted: impl Fn(&Map, &FieldType) -> Option<Gathered>) -> Vec<Weighed<'j>> {
-        self.feeds(|map, kind| wanted(map, kind).filter(|_| matches!(map.feed, Feed::Column(_))))
+        self.feeds(|map, kind| {
+            wanted(map, kind).filter(|_| matches!(map.feed, Feed::Column(_) | Feed::InUnits(..)))
+        })
     }
 
     /// Everything that feeds fields, where `wanted` says so.
@@ -261,7 +263,7 @@ impl<'j> Job<'j> {
                 kind: kind.clone(),
             };
             match &map.feed {
-                Feed::Column(column) => {
+                Feed::Column(column) | Feed::InUnits(column, _) => {
                     let headings = self.headings(column).into_iter();
                     weighed.extend(headings.map(|heading| one(heading, Cells::Column)));
                 }

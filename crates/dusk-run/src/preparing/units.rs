@@ -1,11 +1,14 @@
 //! Which unit numbers are in: what headings, the mapping and the description say of it, weighed at every run.
 
+use super::unit_columns::UnitColumn;
 use crate::Job;
 use dusk_conforming::Percents;
 use dusk_description::{Field, FieldType, NumberType};
 use dusk_evidence::{
-    Claim, ColumnClaim, Evidence, Example, FieldEvidence, FieldId, Reading, Undecided, Unproven, Verdict,
+    Claim, ColumnClaim, Evidence, Example, FieldEvidence, FieldId, Reading, Result, Undecided, Unproven,
+    Verdict,
 };
+use dusk_files::toml_text;
 use dusk_mapping::{Feed, Map};
 use dusk_values::{Mention, Unit, UnitConversion, Wordy};
 
@@ -20,16 +23,26 @@ struct Witnesses<'j> {
     wanted: Option<(&'static Unit, &'static str)>,
     /// Whether the description says that exports come in it.
     exports_in_unit: bool,
+    /// The column that names the unit of each number, as the mapping says.
+    in_column: Option<&'j str>,
+    /// A column beside it that names units, of which the mapping says nothing.
+    beside: Option<UnitColumn>,
 }
 
 impl<'j> Job<'j> {
     /// The evidence for the unit of every field of numbers that columns feed.
-    pub(crate) fn units(&'j self) -> (Vec<FieldEvidence>, Vec<Undecided>) {
+    ///
+    /// # Errors
+    /// Whatever stops reading.
+    pub(crate) fn units(&'j self) -> Result<(Vec<FieldEvidence>, Vec<Undecided>)> {
         let mut evidence = Vec::new();
         let mut open = Vec::new();
         for map in &self.mapping.maps {
             let witnesses = self.target.fields.get(map.field).and_then(|field| Witnesses::of(field, map));
-            let Some(witnesses) = witnesses else { continue };
+            let Some(mut witnesses) = witnesses else { continue };
+            if let Some(unit) = witnesses.assumed() {
+                witnesses.beside = self.unit_column(map, unit)?;
+            }
             let (found, why) = witnesses.weigh();
             if let Some(why) = why {
                 open.push(self.open_unit(map.field, &witnesses, why, found.clone()));
@@ -40,7 +53,7 @@ impl<'j> Job<'j> {
                 evidence.push(FieldEvidence { field: map.field, evidence: found, date_order, decimal_mark });
             }
         }
-        (evidence, open)
+        Ok((evidence, open))
     }
 
     /// Asks about percents that would all be shares of one as well.
@@ -90,16 +103,30 @@ impl<'j> Witnesses<'j> {
             mapped: map.number.unit,
             wanted: unit.map(|unit| (unit, "its description")).or_else(|| field.named_unit()),
             exports_in_unit: *exports_in_unit,
+            in_column: match &map.feed {
+                Feed::InUnits(_, unit) => Some(unit),
+                _ => None,
+            },
+            beside: None,
         })
     }
 
     /// What they come to, and what is open where they do not agree.
     fn weigh(&self) -> (Evidence, Option<Unproven>) {
-        let mentions: Vec<(&str, Mention)> = self
+        if let Some(column) = self.in_column {
+            return (self.evidence(Verdict::Named(format!("the one in \"{column}\""))), None);
+        }
+        let mut mentions: Vec<(&str, Mention)> = self
             .headings
             .iter()
             .filter_map(|heading| Some((*heading, Wordy::of(heading).mention?)))
             .collect();
+        if let Some(beside) = &self.beside {
+            match beside.only().filter(|only| self.assumed() == Some(*only)) {
+                Some(only) => mentions.push((&beside.heading, Mention::Unit(only))),
+                None => return self.other_units_beside(beside),
+            }
+        }
         let mut units: Vec<&'static Unit> = Vec::new();
         for (_, mention) in &mentions {
             if let Mention::Unit(unit) = mention
@@ -154,6 +181,35 @@ impl<'j> Witnesses<'j> {
         (evidence, Some(open))
     }
 
+    /// The unit that the numbers would be taken to be in.
+    fn assumed(&self) -> Option<&'static Unit> {
+        let of_heading = || match Wordy::of(self.headings.first()?).mention {
+            Some(Mention::Unit(unit)) => Some(unit),
+            _ => None,
+        };
+        self.mapped.or_else(of_heading).or(self.wanted.map(|(unit, _)| unit))
+    }
+
+    /// A column beside the numbers names other units, in some rows or in all.
+    fn other_units_beside(&self, beside: &UnitColumn) -> (Evidence, Option<Unproven>) {
+        let symbols: Vec<&str> = beside.units.iter().map(|met| met.unit.symbol()).collect();
+        let says = format!("\"{}\" says {}", beside.heading, symbols.join(", "));
+        let assumed = self.assumed().map(|unit| format!("{} is taken for granted", unit.symbol()));
+        let verdict = Verdict::Contradicted([says].into_iter().chain(assumed).collect());
+        let mut evidence = self.evidence(verdict);
+        evidence.readings.extend(beside.readings());
+        let (unit_in, leave_out) = (toml_text(&beside.heading), toml_text(&beside.heading));
+        evidence.settle = vec![
+            "[[map]]".into(),
+            format!("field = \"{}\"", self.field.name),
+            format!("from  = \"{}\"", self.headings.join("")),
+            format!(
+                "unit_in = {unit_in}   # without unit; if it is of something else: columns = [{leave_out}] under [leave_out]"
+            ),
+        ];
+        (evidence, Some(Unproven::UnitsBeside))
+    }
+
     fn evidence(&self, verdict: Verdict) -> Evidence {
         Evidence::new(Claim::Column(ColumnClaim::Unit, self.headings.join("\", \"")), verdict)
     }
@@ -169,7 +225,9 @@ impl<'j> Witnesses<'j> {
                 ..Reading::default()
             });
         };
-        for (heading, mention) in mentions {
+        let beside = self.beside.as_ref();
+        let is_beside = |heading: &str| beside.is_some_and(|beside| beside.heading == heading);
+        for (heading, mention) in mentions.iter().filter(|(heading, _)| !is_beside(heading)) {
             match mention {
                 Mention::Unit(unit) => reading(unit.symbol(), "the heading", heading, unit.name()),
                 Mention::Unclear(word) => {
@@ -188,6 +246,7 @@ impl<'j> Witnesses<'j> {
             let (place, name) = (format!("the field, by {what},"), &self.field.name);
             reading(unit.symbol(), &place, name, unit.name());
         }
+        evidence.readings.extend(beside.into_iter().flat_map(UnitColumn::readings));
         evidence
     }
 

@@ -5,6 +5,7 @@
 //! block      one block conformed, on a worker's thread
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
+//! keys_tried keys of the mapping that would let many values in, each tried on all rows
 //! new_values values that the target does not hold yet
 //! summary    what a run comes to
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
@@ -12,6 +13,7 @@
 
 pub(crate) mod block;
 pub(crate) mod exchanged;
+pub(crate) mod keys_tried;
 pub(crate) mod new_values;
 pub(crate) mod ordered;
 pub(crate) mod run;

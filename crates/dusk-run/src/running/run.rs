@@ -138,6 +138,7 @@ impl Ready<'_> {
             let broken = end.causes.mostly_broken_rules(end.conformed);
             wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }
+        wrong.extend(self.let_in_by_keys(&end.causes)?);
         Ok(wrong)
     }
 }

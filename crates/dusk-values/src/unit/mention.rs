@@ -55,6 +55,24 @@ const ORDINARY: [&str; 28] = [
 /// Abbreviations of one letter that are units in brackets only.
 const LETTERS: [(&str, &str); 2] = [("C", "°C"), ("F", "°F")];
 
+impl Mention {
+    /// The unit that a word by itself is, whatever its case and number; nothing where it is none.
+    ///
+    /// ```
+    /// use dusk_values::{Mention, Unit};
+    /// assert_eq!(Mention::of("KGS"), Unit::find("kg").map(Mention::Unit));
+    /// assert_eq!(Mention::of("boxes"), None);
+    /// ```
+    pub fn of(word: &str) -> Option<Self> {
+        let word = word.trim().trim_end_matches('.');
+        let letter = LETTERS.iter().find(|(letter, _)| letter.eq_ignore_ascii_case(word));
+        match letter {
+            Some((_, unit)) => Unit::find(unit).map(Self::Unit),
+            None => spelt(word),
+        }
+    }
+}
+
 impl Wordy<'_> {
     /// Reads a heading or a name. What stands in brackets, behind a comma or behind "in" is a unit or an
     /// unclear word; the last word of a name only where it is a unit.

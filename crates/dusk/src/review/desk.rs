@@ -353,10 +353,10 @@ fn rejects(finding: &Finding) -> bool {
 
 /// Whether a finding is one of a cause.
 fn belongs(finding: &Finding, cause: &Cause) -> bool {
-    if let Some(column) = &cause.column {
-        return column.explains.takes(finding.fault.kind(), finding.field, &finding.about);
-    }
     let value = finding.fault.part.as_ref().unwrap_or(&finding.value);
+    if let Some(column) = &cause.column {
+        return column.explains.takes(finding.fault.kind(), finding.field, &finding.about, value);
+    }
     finding.fault.kind() == cause.kind
         && finding.about == cause.about
         && cause.value.as_ref().is_none_or(|known| known == value && cause.within == finding.fault.within)

@@ -241,6 +241,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
         Input::Number => "the repeat".into(),
         Input::Column(_) => format!("from {}", names()),
         Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
+        Input::Several(_, Several::InUnits) => format!("from {}, the second naming the unit", names()),
         Input::Several(_, Several::FirstOf(_)) => format!("from the first that is not blank of {}", names()),
         Input::Several(_, Several::Together(_)) => format!("taken together from {}", names()),
         Input::Several(_, Several::Flags(_)) => format!("from what {} say", names()),

@@ -359,3 +359,46 @@ fn what_the_last_batch_proved_is_said_where_nothing_proves_it_now() {
     let named = next.edited("mapping.toml", "from = \"It\"", "from = \"It\"\norder = \"day-month-year\"");
     named.run(&["check", "next.csv"]).ended(0).says(&["last batch had day-month-year)"]);
 }
+
+/// The field's type, cells, and the pattern that reads them.
+const FORMS: [(&str, &[&str], &str); 5] = [
+    ("date", &["4.3-2026", "25.3-2026", "12.11-2026"], "d.M-yyyy"),
+    ("date", &["2026_Mar_04", "2026_Apr_25", "2026_Dec_31"], "yyyy_MMM_dd"),
+    ("date", &["25032026", "04032026", "31122025"], "ddMMyyyy"),
+    ("time", &["9h05", "17h30", "12h00"], "H'h'mm"),
+    ("datetime", &["20260304-0905", "20260325-1730", "20260401-0000"], "yyyyMMdd-HHmm"),
+];
+
+#[test]
+fn a_form_that_one_pattern_reads_is_offered_as_that_pattern_once_it_was_tried() {
+    for (holds, cells, pattern) in FORMS {
+        let desk = Desk::with_field(&format!("type = \"{holds}\""), "from = \"It\"", cells);
+        let line = format!("pattern = \"{pattern}\"");
+        let tried = format!("{line} lets all 3 in and changes no other value");
+        desk.run(&["check", "export.csv"]).ended(1).says(&[&tried, &format!("under it: {line}")]);
+        let settled = desk.edited("mapping.toml", "from = \"It\"", &format!("from = \"It\"\n{line}"));
+        settled.conform().ended(0);
+    }
+}
+
+#[test]
+fn a_pattern_that_would_not_be_the_only_one_or_would_harm_others_is_not_offered_alone() {
+    let check = |cells: &[&str]| {
+        let desk = Desk::with_field("type = \"date\"", "from = \"It\"", cells);
+        desk.run(&["check", "export.csv"]).ended(1)
+    };
+    check(&["4.3-2026", "5.3-2026", "12.11-2026"]).says(&[
+        "nothing proves which of these lets all 3 in rightly",
+        "with pattern = \"d.M-yyyy\",",
+        "becomes 4 Mar 2026; with pattern = \"M.d-yyyy\", \"4.3-2026\" becomes 3 Apr 2026",
+        "pattern = …   # \"d.M-yyyy\" or \"M.d-yyyy\"",
+    ]);
+    check(&["4.3-2026", "25.3-2026", "12.11-2026", "2026-03-04"]).says_nothing_of(&["pattern ="]);
+    check(&["25.3-2026", "26.3-2026", "27.3-2026", "4.3-2026", "3.28-2026"]).says_nothing_of(&["pattern ="]);
+    check(&["25.3-2026", "26.3-2026", "4.3-2026", "soon", "lost"]).says(&[
+        "pattern = \"d.M-yyyy\" lets 3 of 5 in",
+        "\"soon\"",
+        "\"lost\"",
+    ]);
+    check(&["week 10", "week 11", "week 12"]).says_nothing_of(&["pattern ="]);
+}

@@ -52,6 +52,18 @@ fn everything_open_is_asked_with_the_line_that_decides_it() {
 }
 
 #[test]
+fn years_of_two_digits_are_asked_about_with_where_they_lie() {
+    let says = |days: &[&str]| {
+        let desk = Desk::new().with("export.csv", &format!("Born\n{}\n", days.join("\n")));
+        desk.run(&["inspect", "export.csv"]).ended(0).out
+    };
+    let two = says(&["25/03/51", "13/04/58", "30/01/21", "28/02/26"]);
+    assert!(two.contains("the years lie in 21 to 26 and 51 to 58, and nothing between"), "{two}");
+    let one = says(&["25/03/96", "13/04/99", "30/01/04", "28/02/11"]);
+    assert!(one.contains("4 values have a year of two digits") && !one.contains("nothing between"), "{one}");
+}
+
+#[test]
 fn other_columns_and_the_dictionarys_limits_are_suggestions_only() {
     let target = "[target]\nname = \"T\"\n[upload]\n[[field]]\nname = \"visit\"\ntype = \"date\"\nnot_after = \"today\"\n";
     let desk = Desk::empty()

@@ -153,3 +153,60 @@ fn a_unit_may_be_asked_for_at_every_run() {
     let unknown = desk.edited("mapping.toml", "{length}", "{lenght}");
     unknown.run(&["check", "export.csv"]).stops(&["unit uses {lenght}, which [ask] does not ask for"]);
 }
+
+/// A desk with a field of kilograms, numbers under "Mass", and the units of these in a column beside it.
+fn with_units_beside(map: &str, rows: &[(&str, &str)]) -> Desk {
+    let field = format!("type = \"decimal\"\ndecimals = 3\n{KG}");
+    let lines = (1..).zip(rows).map(|(number, (mass, unit))| format!("r{number},\"{mass}\",{unit}\n"));
+    let export = format!("Id,Mass,Measured in\n{}", lines.collect::<String>());
+    Desk::with_field(&field, &format!("from = \"Mass\"\n{map}"), &[]).with("export.csv", &export)
+}
+
+#[test]
+fn each_number_may_have_its_unit_in_a_column_beside_it() {
+    let rows = [
+        ("12.5", "kg"),
+        ("500", "g"),
+        ("1,5", "KGS"),
+        ("2", "lb"),
+        ("", "kg"),
+        ("3", ""),
+        ("4", "boxes"),
+        ("5", "m"),
+    ];
+    let keys = "unit_in = \"Measured in\"\nround = \"half-up\"\ndecimal_mark = \",\"";
+    let desk = with_units_beside(&keys.replace("decimal_mark = \",\"", ""), &[rows[0], rows[1], rows[3]]);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr1,12.5\nr2,0.5\nr3,0.907\n");
+    assert!(desk.read("batch/changes.csv").contains("g to kg: × 0.001"));
+    let mixed = with_units_beside(keys, &rows[1..]);
+    mixed.conform().ended(1).says(&["unit nothing proves", "is in m, and the column is in kg"]);
+    assert_eq!(mixed.read("batch/upload/up.csv"), "id,it\nr1,0.5\nr2,1.5\nr3,0.907\nr4,\n");
+    let headed =
+        with_units_beside(keys, &rows[..2]).with("export.csv", "Id,Mass (kg),Measured in\na,1,kg\nb,2,g\n");
+    let headed = headed.edited("mapping.toml", "\"Mass\"", "\"Mass (kg)\"");
+    headed.conform().ended(1).says(&["is in g, and the column is in kg"]);
+    let both = with_units_beside(&format!("{keys}\nunit = \"kg\""), &rows);
+    both.run(&["check", "export.csv"]).stops(&["unit_in takes the unit of each number from its row"]);
+}
+
+#[test]
+fn a_column_of_units_is_evidence_for_the_numbers_beside_it() {
+    let mixed = [("12.5", "kg"), ("500", "g"), ("7", "kg")];
+    let desk = with_units_beside(KG, &mixed);
+    desk.conform().stops(&[
+        "a column beside it names other units",
+        "g   1 row of \"Measured in\" say so; row 3 \"g\" = grams",
+        "unit_in = \"Measured in\"",
+    ]);
+    let left_out =
+        desk.edited("mapping.toml", "[[map]]", "[leave_out]\ncolumns = [\"Measured in\"]\n[[map]]");
+    left_out.conform().ended(0);
+    with_units_beside(KG, &[mixed[0], mixed[1], ("3", "boxes")])
+        .conform()
+        .stops(&["?   1 row of \"Measured in\" name no unit that is known here; row 4 \"boxes\""]);
+    let all = [("12.5", "Kilograms"), ("0.5", "kg"), ("7", "KG")];
+    with_units_beside("", &all).conform().ended(0).says(&["kg (proven)"]);
+    with_units_beside("", &all.map(|(mass, _)| (mass, "lb"))).conform().stops(&["\"Measured in\" says lb"]);
+    with_units_beside(KG, &[("1", "m"), ("2", "f"), ("3", "m")]).conform().ended(0);
+}
