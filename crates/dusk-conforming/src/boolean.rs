@@ -17,10 +17,7 @@ pub(super) fn conform<'w>(
     trail: &mut Trail,
 ) -> Result<(&'w str, bool), Fault> {
     let folded = fold(text);
-    let pairs: Vec<(&str, &str)> = match only {
-        Some(only) => vec![only],
-        None => std::iter::once(wanted).chain(USUAL.into_iter().filter(|pair| *pair != wanted)).collect(),
-    };
+    let pairs = words_for(only, wanted);
     let means = |same: &dyn Fn(&str) -> bool| {
         (pairs.iter().any(|(yes, _)| same(yes)), pairs.iter().any(|(_, no)| same(no)))
     };
@@ -33,15 +30,21 @@ pub(super) fn conform<'w>(
     let (result, value) = match meaning {
         (true, false) => (wanted.0, true),
         (false, true) => (wanted.1, false),
-        (true, true) => {
-            return Err(Fault::new(CodeFact::BooleanUndecided));
-        }
+        (true, true) => return Err(Fault::new(CodeFact::BooleanUndecided)),
         (false, false) => return Err(unknown(&pairs)),
     };
     if text != result {
         trail.took(result, || Basis::Means { word: text.to_owned(), value });
     }
     Ok((result, value))
+}
+
+/// The pairs of words for true and false: those that somebody named, or the target's and the usual ones.
+fn words_for<'w>(only: Option<(&'w str, &'w str)>, wanted: (&'w str, &'w str)) -> Vec<(&'w str, &'w str)> {
+    match only {
+        Some(only) => vec![only],
+        None => std::iter::once(wanted).chain(USUAL.into_iter().filter(|pair| *pair != wanted)).collect(),
+    }
 }
 
 fn unknown(pairs: &[(&str, &str)]) -> Fault {

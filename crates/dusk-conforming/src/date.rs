@@ -40,6 +40,14 @@ enum By {
 }
 
 impl DateGiven<'_> {
+    /// Notes what a text says about the order that a pattern names.
+    fn note_pattern(&self, text: &str, pattern: &DatePattern) {
+        let Some((written, _)) = WrittenDate::read(text) else { return };
+        let order = |first: bool| if first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear };
+        let named = pattern.day_before_month().map(order);
+        self.signs.set(DateSigns::of(written).under(named, written, self.reading.years_from));
+    }
+
     /// The order in which a written date is to be read; nothing where nobody says.
     fn order(&self, text: &str, written: WrittenDate) -> Option<By> {
         let reading = self.reading;
@@ -211,12 +219,7 @@ fn read(text: &str, given: &DateGiven<'_>, holds: ValueType, by: &mut By) -> Res
     let patterned = !is_open && given.cell.kind != CellKind::Date;
     let (date, clock) = match reading.pattern.as_ref().filter(|_| patterned) {
         Some(pattern) => {
-            if let Some((written, _)) = WrittenDate::read(text) {
-                let named = pattern
-                    .day_before_month()
-                    .map(|first| if first { DateOrder::DayMonthYear } else { DateOrder::MonthDayYear });
-                given.signs.set(DateSigns::of(written).under(named, written, reading.years_from));
-            }
+            given.note_pattern(text, pattern);
             let (date, time) = read_pattern(text, pattern, reading)?;
             (date, time.map(Clock::at))
         }

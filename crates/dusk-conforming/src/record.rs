@@ -236,6 +236,12 @@ impl<'p> Conformer<'p> {
         let met = (key, self.rows);
         let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
         let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
+        self.meet(id, field, raw, found)?;
+        Some(found)
+    }
+
+    /// Takes in what a value that was not remembered tells of its column.
+    fn meet(&mut self, id: FieldId, field: &FieldPlan<'_>, raw: &str, found: Remembered) -> Option<()> {
         if let Some(outcome) = self.memos.get(id)?.outcome(found.place) {
             self.signs.get_mut(id)?.add(outcome.signs);
             match outcome.value {
@@ -253,7 +259,7 @@ impl<'p> Conformer<'p> {
                 _ => {}
             }
         }
-        Some(found)
+        Some(())
     }
 
     /// By what a value is remembered. Inside a parent the same value may mean another code, so it is

@@ -164,18 +164,7 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
     });
     let numeric: Vec<Option<String>> = numeric.collect();
     let known: Vec<String> = described.into_iter().map(|column| column.name).collect();
-    for column in columns {
-        if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
-            let near = nearest(column, known.iter().map(String::as_str));
-            let hint = near.map_or_else(
-                || format!("there are {}", known.join(", ")),
-                |near| format!("did you mean {near}?"),
-            );
-            return Err(Error::Request(format!(
-                "the table {table} of {shown} has no column \"{column}\"; {hint}"
-            )));
-        }
-    }
+    check_columns(columns, &known, &format!("the table {table} of {shown}"))?;
     let names = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
     let marks = vec!["?"; columns.len()].join(", ");
     let insert = format!("INSERT INTO {} ({names}) VALUES ({marks})", quoted(table));
@@ -189,6 +178,21 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
         numeric,
         rows: 0,
     }))
+}
+
+/// Every column of the upload is one of the table's.
+fn check_columns(columns: &[&str], known: &[String], table: &str) -> Result<()> {
+    for column in columns {
+        if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
+            let near = nearest(column, known.iter().map(String::as_str));
+            let hint = near.map_or_else(
+                || format!("there are {}", known.join(", ")),
+                |near| format!("did you mean {near}?"),
+            );
+            return Err(Error::Request(format!("{table} has no column \"{column}\"; {hint}")));
+        }
+    }
+    Ok(())
 }
 
 /// Whether a column of this declared type makes numbers of texts ("Determination Of Column Affinity" in

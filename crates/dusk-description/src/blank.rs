@@ -182,80 +182,70 @@ impl Blank<'_> {
     fn make_workbook(&self) -> std::result::Result<Vec<u8>, XlsxError> {
         let mut book = Workbook::new();
         // The same template has the same bytes.
-        let day = self.today;
-        let (year, month, day) =
-            (day.year().unsigned_abs(), day.month().unsigned_abs(), day.day().unsigned_abs());
-        let made = ExcelDateTime::from_ymd(year, month, day)?;
+        let (year, month, day) = (self.today.year(), self.today.month(), self.today.day());
+        let made = ExcelDateTime::from_ymd(year.unsigned_abs(), month.unsigned_abs(), day.unsigned_abs())?;
         book.set_properties(&DocProperties::new().set_creation_datetime(&made));
-        let columns = columns(self.target);
         let ranges = self.code_ranges();
+        let formats = Formats::new();
         let sheet = book.add_worksheet().set_name(RECORDS)?;
-        sheet.set_landscape().set_print_fit_to_pages(1, 0);
-        let text = Format::new().set_num_format("@");
-        let marked = Format::new().set_num_format("@").set_italic().set_font_color(Color::RGB(0x8A_3B_12));
-        let required = text
-            .clone()
-            .set_bold()
-            .set_background_color(Color::RGB(0xF6_D9_A8))
-            .set_border_bottom(FormatBorder::Medium);
-        let usual = text
-            .clone()
-            .set_bold()
-            .set_background_color(Color::RGB(0xE8_EC_EE))
-            .set_border_bottom(FormatBorder::Thin);
-        if self.across {
-            sheet.set_column_range_format(0, u16::try_from(MOST_COLUMNS - 1).unwrap_or(u16::MAX), &text)?;
-            sheet.set_column_width(0, 14)?.set_column_width(1, 24)?;
-            sheet.set_freeze_panes(0, 2)?;
-        } else {
-            sheet.set_freeze_panes(2, 0)?;
-        }
-        for (number, column) in (0_u32..).zip(&columns) {
-            let short = u16::try_from(number).unwrap_or(u16::MAX);
-            let at = |record: u32| {
-                if self.across {
-                    (number, u16::try_from(record).unwrap_or(u16::MAX))
-                } else {
-                    (record, short)
-                }
-            };
-            if !self.across {
-                let cells = self.filling.rows.iter().filter_map(|cells| cells.get(number as usize));
-                let widest =
-                    cells.map(|cell| cell.chars().count()).chain([column.heading.chars().count()]).max();
-                let widest = widest.unwrap_or(0).clamp(10, 40) + 3;
-                sheet
-                    .set_column_width(short, u32::try_from(widest).unwrap_or(20))?
-                    .set_column_format(short, &text)?;
-            }
-            let (format, mark) =
-                if column.field.required { (&required, "must be filled") } else { (&usual, "") };
-            let ((row, place), (head_row, head_place)) = (at(0), at(1));
-            sheet.write_string_with_format(row, place, mark, &marked)?;
-            sheet.write_string_with_format(head_row, head_place, column.heading, format)?;
-            let note = Note::new(self.note(column)).set_width(320).set_height(150);
-            sheet.insert_note(head_row, head_place, &note)?;
-            for (record, cells) in (2_u32..).zip(&self.filling.rows) {
-                let (row, place) = at(record);
-                let cell = cells.get(number as usize).map_or("", String::as_str);
-                sheet.write_string_with_format(row, place, cell, &text)?;
-            }
+        self.lay_out(sheet, &formats)?;
+        for (number, column) in (0_u32..).zip(&columns(self.target)) {
+            self.write_column(sheet, (number, column), &formats)?;
             if let Some(validation) = self.drop_down(column, &ranges) {
-                let filled = u32::try_from(self.filling.rows.len()).unwrap_or(u32::MAX);
-                let last = if self.across {
-                    1 + ROOM.max(filled).min(MOST_COLUMNS - 3)
-                } else {
-                    1 + ROOM.max(filled)
-                };
-                let ((row, place), (last_row, last_place)) = (at(2), at(last));
+                let ((row, place), (last_row, last_place)) =
+                    (self.at(number, 2), self.at(number, self.last()));
                 sheet.add_data_validation(row, place, last_row, last_place, &validation)?;
             }
         }
         if ranges.iter().any(|range| range.length > 0) {
             let sheet = book.add_worksheet().set_name(CODES)?;
-            self.write_codes(sheet, &ranges, &text, &usual)?;
+            self.write_codes(sheet, &ranges, &formats.text, &formats.usual)?;
         }
         book.save_to_buffer()
+    }
+
+    /// Where a record's cell of a column is, by row and column: records stand below one another, or side by side.
+    fn at(&self, column: u32, record: u32) -> (u32, u16) {
+        let short = |number: u32| u16::try_from(number).unwrap_or(u16::MAX);
+        if self.across { (column, short(record)) } else { (record, short(column)) }
+    }
+
+    /// The last record for which there is a drop-down.
+    fn last(&self) -> u32 {
+        let room = ROOM.max(u32::try_from(self.filling.rows.len()).unwrap_or(u32::MAX));
+        1 + if self.across { room.min(MOST_COLUMNS - 3) } else { room }
+    }
+
+    /// Writes a heading with its note, and what is filled in already.
+    fn write_column(
+        &self,
+        sheet: &mut Worksheet,
+        (number, column): (u32, &Column<'_>),
+        formats: &Formats,
+    ) -> std::result::Result<(), XlsxError> {
+        let cells =
+            || self.filling.rows.iter().map(|cells| cells.get(number as usize).map_or("", String::as_str));
+        if !self.across {
+            let widest = cells().chain([column.heading]).map(|cell| cell.chars().count()).max();
+            let widest = widest.unwrap_or(0).clamp(10, 40) + 3;
+            let (_, short) = self.at(number, 0);
+            let width = u32::try_from(widest).unwrap_or(20);
+            sheet.set_column_width(short, width)?.set_column_format(short, &formats.text)?;
+        }
+        let (format, mark) = match column.field.required {
+            true => (&formats.required, "must be filled"),
+            false => (&formats.usual, ""),
+        };
+        let ((row, place), (head_row, head_place)) = (self.at(number, 0), self.at(number, 1));
+        sheet.write_string_with_format(row, place, mark, &formats.marked)?;
+        sheet.write_string_with_format(head_row, head_place, column.heading, format)?;
+        let note = Note::new(self.note(column)).set_width(320).set_height(150);
+        sheet.insert_note(head_row, head_place, &note)?;
+        for (record, cell) in (2_u32..).zip(cells()) {
+            let (row, place) = self.at(number, record);
+            sheet.write_string_with_format(row, place, cell, &formats.text)?;
+        }
+        Ok(())
     }
 
     /// What the note at a heading says.
@@ -346,6 +336,20 @@ impl Blank<'_> {
         sheet.set_freeze_panes(1, 0)?.set_print_fit_to_pages(1, 0);
         Ok(())
     }
+
+    /// How the sheet of records looks: what stays in sight, and what is text.
+    fn lay_out(&self, sheet: &mut Worksheet, formats: &Formats) -> std::result::Result<(), XlsxError> {
+        sheet.set_landscape().set_print_fit_to_pages(1, 0);
+        if self.across {
+            let last = u16::try_from(MOST_COLUMNS - 1).unwrap_or(u16::MAX);
+            sheet.set_column_range_format(0, last, &formats.text)?;
+            sheet.set_column_width(0, 14)?.set_column_width(1, 24)?;
+            sheet.set_freeze_panes(0, 2)?;
+        } else {
+            sheet.set_freeze_panes(2, 0)?;
+        }
+        Ok(())
+    }
 }
 
 /// A code list on the sheet of codes.
@@ -359,5 +363,30 @@ impl CodeRange<'_> {
     /// The codes that are still valid.
     fn codes(&self, today: Date) -> impl Iterator<Item = &super::Code> {
         self.list.codes().iter().filter(move |code| code.until.is_none_or(|until| until >= today))
+    }
+}
+
+/// How the cells of a blank template look.
+struct Formats {
+    text: Format,
+    /// What says that a column must be filled.
+    marked: Format,
+    /// The heading of such a column, and that of others.
+    required: Format,
+    usual: Format,
+}
+
+impl Formats {
+    fn new() -> Self {
+        let text = Format::new().set_num_format("@");
+        let heading = |color: u32, border: FormatBorder| {
+            text.clone().set_bold().set_background_color(Color::RGB(color)).set_border_bottom(border)
+        };
+        Self {
+            marked: text.clone().set_italic().set_font_color(Color::RGB(0x8A_3B_12)),
+            required: heading(0xF6_D9_A8, FormatBorder::Medium),
+            usual: heading(0xE8_EC_EE, FormatBorder::Thin),
+            text,
+        }
     }
 }

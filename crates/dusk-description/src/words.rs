@@ -1,6 +1,6 @@
 //! A field in words: what lists of fields, notes in templates and pages of help say of it.
 
-use super::Target;
+use super::{Code, Target};
 use dusk_evidence::FieldId;
 
 /// What people print of a field, each part a short text.
@@ -82,17 +82,17 @@ impl Target {
             for also in field.also.iter().filter(|also| has(also)) {
                 hit("other name", also);
             }
-            for code in field.kind.codes().into_iter().flat_map(|list| list.codes()) {
-                if has(&code.code) || has(&code.label) || code.also.iter().any(|also| has(also)) {
-                    let also = if code.also.is_empty() {
-                        String::new()
-                    } else {
-                        format!(" ({})", code.also.join(", "))
-                    };
-                    hit("code", &format!("{}{also}", code.shown()));
-                }
-            }
+            let is_wanted =
+                |code: &&Code| has(&code.code) || has(&code.label) || code.also.iter().any(|also| has(also));
+            let codes = field.kind.codes().into_iter().flat_map(|list| list.codes());
+            codes.filter(is_wanted).for_each(|code| hit("code", &shown_with_names(code)));
         }
         hits
     }
+}
+
+/// A code as people read it, with its other names.
+fn shown_with_names(code: &Code) -> String {
+    let also = if code.also.is_empty() { String::new() } else { format!(" ({})", code.also.join(", ")) };
+    format!("{}{also}", code.shown())
 }

@@ -136,6 +136,11 @@ fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTabl
             }
         }
     }
+    take_out(mine, old, new, saved);
+}
+
+/// Takes out the fields that the material no longer has, but for those that were edited.
+fn take_out(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTables, saved: &mut Saved) {
     for before in old {
         let Some(name) = name_of(before) else { continue };
         if new.iter().any(|field| name_of(field) == Some(name)) {

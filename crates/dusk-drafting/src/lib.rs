@@ -130,30 +130,7 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     read_lists(&mut opened, &described, &mut lists, &mut drafted);
     fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
     template::take_layouts(&mut opened, &mut drafted);
-    for material in &opened {
-        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.is_cut) {
-            let says = format!("only its first {MOST_ROWS} rows were looked at");
-            drafted.ask(sheet.title(material), says, &material.whole(sheet));
-        }
-        for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
-            let whole = material.whole(sheet);
-            if sheet.cells.width() < 2 {
-                read_title(material, sheet, sheet.cells.rows.len(), &mut drafted);
-                drafted.took(&whole, "text for people; not used");
-                continue;
-            }
-            let says =
-                "was taken for nothing: it is no dictionary, no code list and no template of these fields";
-            drafted.ask(sheet.title(material), says, &whole);
-        }
-        for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
-            drafted.ask(
-                sheet.title(material),
-                "is a hidden sheet, and was used like the others",
-                &material.whole(sheet),
-            );
-        }
-    }
+    opened.iter().for_each(|material| ask_about_sheets(material, &mut drafted));
     if drafted.fields.is_empty() {
         return Err(Error::Request(nothing_found(&drafted)));
     }
@@ -164,6 +141,31 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
         drafted.name = first.map_or_else(String::new, |stem| stem.to_string_lossy().replace(['-', '_'], " "));
     }
     Ok(drafted)
+}
+
+/// Sheets that were cut, not used, or hidden are said.
+fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
+    for sheet in material.sheets.iter().filter(|sheet| sheet.cells.is_cut) {
+        let says = format!("only its first {MOST_ROWS} rows were looked at");
+        drafted.ask(sheet.title(material), says, &material.whole(sheet));
+    }
+    for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
+        let whole = material.whole(sheet);
+        if sheet.cells.width() < 2 {
+            read_title(material, sheet, sheet.cells.rows.len(), drafted);
+            drafted.took(&whole, "text for people; not used");
+            continue;
+        }
+        let says = "was taken for nothing: it is no dictionary, no code list and no template of these fields";
+        drafted.ask(sheet.title(material), says, &whole);
+    }
+    for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
+        drafted.ask(
+            sheet.title(material),
+            "is a hidden sheet, and was used like the others",
+            &material.whole(sheet),
+        );
+    }
 }
 
 fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, drafted: &mut Drafted) {
@@ -239,16 +241,9 @@ fn read_title(material: &Material, sheet: &MaterialSheet, header: usize, drafted
         let cell = sheet.cells.cell(row, column);
         for part in cell.split([';', '\n']).map(str::trim).filter(|part| !part.is_empty()) {
             let lower = part.to_lowercase();
-            if let Some(at) =
-                ["version", "edition", "release"].iter().find_map(|word| Some(lower.find(word)? + word.len()))
-            {
-                let rest = part.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
-                let version: String =
-                    rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ')')).collect();
-                if version.chars().any(|c| c.is_ascii_digit()) {
-                    drafted.version.get_or_insert(version);
-                    continue;
-                }
+            if let Some(version) = version_in(part) {
+                drafted.version.get_or_insert(version);
+                continue;
             }
             let of_records = lower.contains("record") || lower.contains("row") || lower.contains("line");
             let at_most = ["at most", "maximum", "max", "no more than", "up to"]
@@ -265,6 +260,17 @@ fn read_title(material: &Material, sheet: &MaterialSheet, header: usize, drafted
             }
         }
     }
+}
+
+/// The version that a line names.
+fn version_in(line: &str) -> Option<String> {
+    let lower = line.to_lowercase();
+    let behind = |word: &&str| Some(lower.find(*word)? + word.len());
+    let at = ["version", "edition", "release"].iter().find_map(behind)?;
+    let rest = line.get(at..).unwrap_or_default().trim_start_matches([':', ' ', '.']);
+    let version: String =
+        rest.chars().take_while(|c| !c.is_whitespace() && !matches!(c, ',' | ')')).collect();
+    version.chars().any(|c| c.is_ascii_digit()).then_some(version)
 }
 
 fn nothing_found(drafted: &Drafted) -> String {

@@ -193,18 +193,22 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
         samples::weigh(&mut field, &values, in_no_dictionary, drafted);
         order.push(field);
     }
-    for mut field in rest {
-        let from = field.from.clone();
-        drafted.ask(
-            field.name.clone(),
-            format!("is described, but is not in the template {whole}; never_send was written, so that the upload file fits the template"),
-            &from,
-        );
-        field.claims.set("never_send", Setting::Flag(true), &whole);
-        order.push(field);
-    }
+    order.extend(never_sent(rest, &whole, drafted));
     drafted.fields = order;
     layout(material, sheet, header, &headings, drafted);
+}
+
+/// The fields that the template does not have.
+fn never_sent(rest: Vec<DraftedField>, whole: &Place, drafted: &mut Drafted) -> Vec<DraftedField> {
+    let mut fields = rest;
+    for field in &mut fields {
+        let says = format!(
+            "is described, but is not in the template {whole}; never_send was written, so that the upload file fits the template"
+        );
+        drafted.ask(field.name.clone(), says, &field.from);
+        field.claims.set("never_send", Setting::Flag(true), whole);
+    }
+    fields
 }
 
 enum PerCode {

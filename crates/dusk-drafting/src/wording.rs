@@ -57,56 +57,60 @@ pub(super) fn facts(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
     }
 }
 
+/// Words for a field that must be filled, folded, in some languages.
+const REQUIRED: [&str; 22] = [
+    "yes",
+    "y",
+    "true",
+    "1",
+    "x",
+    "m",
+    "mandatory",
+    "r",
+    "required",
+    "must",
+    "compulsory",
+    "obligatory",
+    "notnull",
+    "11",
+    "always",
+    "essential",
+    "mustbefilled",
+    "j",
+    "ja",
+    "oui",
+    "si",
+    "needed",
+];
+
+/// Words for one that may be blank.
+const OPTIONAL: [&str; 16] = [
+    "no",
+    "n",
+    "false",
+    "0",
+    "o",
+    "optional",
+    "opt",
+    "null",
+    "01",
+    "nullable",
+    "maybeblank",
+    "nein",
+    "non",
+    "ifavailable",
+    "ifknown",
+    "may",
+];
+
 fn required(text: &str) -> Option<FieldFact> {
-    const YES: [&str; 22] = [
-        "yes",
-        "y",
-        "true",
-        "1",
-        "x",
-        "m",
-        "mandatory",
-        "r",
-        "required",
-        "must",
-        "compulsory",
-        "obligatory",
-        "notnull",
-        "11",
-        "always",
-        "essential",
-        "mustbefilled",
-        "j",
-        "ja",
-        "oui",
-        "si",
-        "needed",
-    ];
-    const NO: [&str; 16] = [
-        "no",
-        "n",
-        "false",
-        "0",
-        "o",
-        "optional",
-        "opt",
-        "null",
-        "01",
-        "nullable",
-        "maybeblank",
-        "nein",
-        "non",
-        "ifavailable",
-        "ifknown",
-        "may",
-    ];
     if matches!(text, "✓" | "✔" | "☑" | "●" | "•" | "*") {
         return Some(FieldFact::Required(true));
     }
     let folded = fold(text);
-    if YES.contains(&folded.as_str()) {
+    if REQUIRED.contains(&folded.as_str()) {
         Some(FieldFact::Required(true))
-    } else if NO.contains(&folded.as_str()) {
+    } else if OPTIONAL.contains(&folded.as_str()) {
         Some(FieldFact::Required(false))
     } else if matches!(folded.as_str(), "c" | "conditional" | "cond") {
         Some(FieldFact::Conditional(text.to_owned()))

@@ -173,6 +173,31 @@ pub struct Cause {
     pub earlier: Option<(String, String)>,
 }
 
+impl Cause {
+    /// A cause of which this is the first finding, not counted yet.
+    fn new(finding: &Finding, key: &CauseKey) -> Self {
+        Self {
+            kind: key.kind,
+            field: finding.field,
+            about: finding.about.clone(),
+            value: key.value.clone(),
+            within: key.within.clone(),
+            count: 0,
+            rows: 0,
+            alone: 0,
+            of: None,
+            column: None,
+            source: finding.source,
+            row: finding.row,
+            line: finding.line,
+            example: finding.value.clone(),
+            fault: finding.fault.clone(),
+            first: Vec::new(),
+            earlier: None,
+        }
+    }
+}
+
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 struct CauseKey {
     kind: Kind,
@@ -208,43 +233,7 @@ type Joined = BTreeMap<usize, usize>;
 impl Causes {
     /// Counts one finding of the row at hand.
     pub fn add(&mut self, finding: &Finding) {
-        let kind = finding.fault.kind();
-        let by_value = kind.grouping() == Grouping::Value;
-        let decided = finding.fault.part.as_ref().unwrap_or(&finding.value);
-        let key = |value: Option<String>| CauseKey {
-            kind,
-            about: finding.about.clone(),
-            within: if value.is_some() { finding.fault.within.clone() } else { String::new() },
-            value,
-        };
-        let mut place = if by_value { self.places.get(&key(Some(decided.clone()))).copied() } else { None };
-        if place.is_none() {
-            let key = key((by_value && self.causes.len() < MOST_CAUSES).then(|| decided.clone()));
-            place = self.places.get(&key).copied().or_else(|| {
-                self.causes.push(Cause {
-                    kind,
-                    field: finding.field,
-                    about: finding.about.clone(),
-                    value: key.value.clone(),
-                    within: key.within.clone(),
-                    count: 0,
-                    rows: 0,
-                    alone: 0,
-                    of: None,
-                    column: None,
-                    source: finding.source,
-                    row: finding.row,
-                    line: finding.line,
-                    example: finding.value.clone(),
-                    fault: finding.fault.clone(),
-                    first: Vec::new(),
-                    earlier: None,
-                });
-                self.places.insert(key, self.causes.len() - 1);
-                Some(self.causes.len() - 1)
-            });
-        }
-        let Some(place) = place else { return };
+        let place = self.place_of(finding);
         if let Some(cause) = self.causes.get_mut(place) {
             cause.count += 1;
             if cause.first.len() < FEW {
@@ -256,6 +245,29 @@ impl Causes {
         if !self.at_hand.contains(&place) {
             self.at_hand.push(place);
         }
+    }
+
+    /// The cause that a finding is of, which may be a new one.
+    fn place_of(&mut self, finding: &Finding) -> usize {
+        let kind = finding.fault.kind();
+        let by_value = kind.grouping() == Grouping::Value;
+        let decided = finding.fault.part.as_ref().unwrap_or(&finding.value);
+        let key = |value: Option<String>| CauseKey {
+            kind,
+            about: finding.about.clone(),
+            within: if value.is_some() { finding.fault.within.clone() } else { String::new() },
+            value,
+        };
+        if by_value && let Some(known) = self.places.get(&key(Some(decided.clone()))) {
+            return *known;
+        }
+        let key = key((by_value && self.causes.len() < MOST_CAUSES).then(|| decided.clone()));
+        if let Some(known) = self.places.get(&key) {
+            return *known;
+        }
+        self.causes.push(Cause::new(finding, &key));
+        self.places.insert(key, self.causes.len() - 1);
+        self.causes.len() - 1
     }
 
     /// Ends the row at hand: it is rejected for what was added since the last one.

@@ -110,11 +110,7 @@ pub(super) fn report(
         values: profile.values(),
         range: profile.range(is_dates, order),
         damage: profile.seen(),
-        evidence: match holds {
-            Holds::Dates => open.about_dates(dates),
-            Holds::Numbers => open.about_numbers(&profile.number_evidence),
-            Holds::Others => Vec::new(),
-        },
+        evidence: open.about(holds, profile, dates),
         field: field.map(|field| field.name.clone()),
     }
 }
@@ -126,6 +122,15 @@ struct Open<'o> {
 }
 
 impl Open<'_> {
+    /// What is open of a column that holds this.
+    fn about(&self, holds: Holds, profile: &Profile, dates: &DateEvidence) -> Vec<Evidence> {
+        match holds {
+            Holds::Dates => self.about_dates(dates),
+            Holds::Numbers => self.about_numbers(&profile.number_evidence),
+            Holds::Others => Vec::new(),
+        }
+    }
+
     /// The order of a column's dates, and what else of them has more than one reading.
     fn about_dates(&self, dates: &DateEvidence) -> Vec<Evidence> {
         let day_counts = self.question(

@@ -126,19 +126,7 @@ impl Damage {
             None if looks_decoded_wrongly(value) => found(Self::DecodedWrongly, String::new()),
             None => {}
         }
-        // What is taken away is told by the same lists as here, so that nothing is promised that is not done.
-        let invisible = Invisible::in_text(raw);
-        let seen: [(Self, &dyn Fn(char) -> bool); 4] = [
-            (Self::OddSpace, &|c| is_odd_space(c) || c == '\u{3000}'),
-            (Self::Hidden, &|c| invisible.hides(c)),
-            (Self::CurlyQuote, &is_curly_quote),
-            (Self::Decomposed, &|c| matches!(c, '\u{300}'..='\u{36f}')),
-        ];
-        for (damage, which) in seen {
-            if raw.contains(which) {
-                found(damage, names_of(raw, which));
-            }
-        }
+        Self::of_characters(raw, found);
         for kind in notice_text(value) {
             match kind {
                 Kind::QuestionMark => found(Self::QuestionMark, String::new()),
@@ -163,6 +151,23 @@ impl Damage {
         }
         if is_day_and_month(value) {
             found(Self::DayMonth, String::new());
+        }
+    }
+
+    /// Characters that become others, or go away.
+    fn of_characters(raw: &str, found: &mut impl FnMut(Self, String)) {
+        // What is taken away is told by the same lists as here, so that nothing is promised that is not done.
+        let invisible = Invisible::in_text(raw);
+        let seen: [(Self, &dyn Fn(char) -> bool); 4] = [
+            (Self::OddSpace, &|c| is_odd_space(c) || c == '\u{3000}'),
+            (Self::Hidden, &|c| invisible.hides(c)),
+            (Self::CurlyQuote, &is_curly_quote),
+            (Self::Decomposed, &|c| matches!(c, '\u{300}'..='\u{36f}')),
+        ];
+        for (damage, which) in seen {
+            if raw.contains(which) {
+                found(damage, names_of(raw, which));
+            }
         }
     }
 }

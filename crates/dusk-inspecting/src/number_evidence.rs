@@ -151,12 +151,8 @@ impl NumberEvidence {
             self.typed += count;
             return;
         }
-        if value.starts_with('(') && value.ends_with(')') {
-            self.brackets += count;
-        }
-        if value.ends_with('%') {
-            self.percents += count;
-        }
+        self.brackets += if value.starts_with('(') && value.ends_with(')') { count } else { 0 };
+        self.percents += if value.ends_with('%') { count } else { 0 };
         let slot = match Marks::strictly(bare_figures(value)) {
             Marks::None => return self.plain += count,
             Marks::NoNumber => return self.others += count,

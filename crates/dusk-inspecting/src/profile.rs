@@ -148,12 +148,7 @@ impl Profile {
             }
             _ => {}
         }
-        // Plain values show no damage; those with edges, odd bytes or very long numbers may.
-        let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
-            || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
-        let has_edges = value.len() != raw.len();
-        let is_long = value.len() > 15 && bytes.only(Bytes::DIGIT);
-        if kind != CellKind::Text || !plain || has_edges || is_long {
+        if kind != CellKind::Text || may_be_damaged(raw, value, bytes) {
             Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
         }
     }
@@ -407,6 +402,15 @@ fn counted(all: impl Iterator<Item = (String, Seen)>) -> Vec<Counted> {
         .collect();
     counted.sort_by(|a, b| b.count.cmp(&a.count).then(a.row.cmp(&b.row)).then(a.text.cmp(&b.text)));
     counted
+}
+
+/// Plain values show no damage; those with edges, odd bytes or very long numbers may.
+fn may_be_damaged(raw: &str, value: &str, bytes: Bytes) -> bool {
+    let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
+        || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
+    let has_edges = value.len() != raw.len();
+    let is_long = value.len() > 15 && bytes.only(Bytes::DIGIT);
+    !plain || has_edges || is_long
 }
 
 #[cfg(test)]

@@ -92,6 +92,23 @@ impl MadeOf {
     }
 }
 
+impl PartPiece {
+    /// One piece of a form: text, or a part with what it is made of.
+    fn of(piece: Piece) -> Result<Self, String> {
+        let name = match piece {
+            Piece::Text(text) => return Ok(Self::Text(text)),
+            Piece::Name(name) => name,
+        };
+        let (name, word) = name.split_once(':').unwrap_or((&name, ""));
+        let made_of = match MadeOf::WORDS.iter().find(|(known, _)| *known == word.trim()) {
+            Some((_, made_of)) => *made_of,
+            None if word.is_empty() => MadeOf::Anything,
+            None => return Err(format!("a part is made of digits or is one word, not \"{}\"", word.trim())),
+        };
+        Ok(Self::Part(name.trim().to_owned(), made_of))
+    }
+}
+
 impl Part {
     /// Reads the form of a cell and the name of the part that is taken.
     ///
@@ -99,26 +116,7 @@ impl Part {
     /// Says what is wrong with the form, or that it has no such part.
     pub fn parse(written: &str, take: &str) -> Result<Self, String> {
         let template = Template::parse(written)?;
-        let mut pieces = Vec::new();
-        for piece in template.pieces {
-            pieces.push(match piece {
-                Piece::Text(text) => PartPiece::Text(text),
-                Piece::Name(name) => {
-                    let (name, word) = name.split_once(':').unwrap_or((&name, ""));
-                    let made_of = match MadeOf::WORDS.iter().find(|(known, _)| *known == word.trim()) {
-                        Some((_, made_of)) => *made_of,
-                        None if word.is_empty() => MadeOf::Anything,
-                        None => {
-                            return Err(format!(
-                                "a part is made of digits or is one word, not \"{}\"",
-                                word.trim()
-                            ));
-                        }
-                    };
-                    PartPiece::Part(name.trim().to_owned(), made_of)
-                }
-            });
-        }
+        let pieces = template.pieces.into_iter().map(PartPiece::of).collect::<Result<Vec<_>, String>>()?;
         let is_part = |piece: &PartPiece| matches!(piece, PartPiece::Part(..));
         if pieces.windows(2).any(|two| two.iter().all(is_part)) {
             return Err(format!(

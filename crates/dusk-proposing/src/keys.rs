@@ -99,15 +99,18 @@ fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
         let says = format!("cannot become {}", wanted.symbol());
         return vec![Key { is_wrong: true, ..Key::open(line, says) }];
     }
-    let many = match field.decimals {
-        1 => "1 decimal".to_owned(),
-        more => format!("{more} decimals"),
-    };
-    let says = format!("the target takes {many}, and losing digits is a decision");
+    let says = format!("the target takes {}, and losing digits is a decision", decimals(field.decimals));
     vec![
         Key::proven(line, format!("the heading says so; the target wants {}", wanted.symbol())),
         Key::open("round = \"half-up\"", says),
     ]
+}
+
+fn decimals(count: u32) -> String {
+    match count {
+        1 => "1 decimal".to_owned(),
+        more => format!("{more} decimals"),
+    }
 }
 
 /// The lines that a piece of evidence offers: those that it proves, and those that ask.

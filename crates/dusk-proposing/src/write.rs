@@ -154,16 +154,7 @@ fn to_decide(
         table(&mut text, proposal, source, target, "# ");
         text.push_str("#\n");
     }
-    let open = proposals.fields_without(target, earlier);
-    if !open.is_empty() {
-        text.push_str(
-            "# No column was found for these fields; from, constant, join or look_up may feed them:\n",
-        );
-        for (name, required) in open {
-            let _ = writeln!(text, "#   {name}{}", if required { "   (required)" } else { "" });
-        }
-        text.push_str("#\n");
-    }
+    list_open_fields(&mut text, &proposals.fields_without(target, earlier));
     let without: Vec<String> =
         proposals.columns_without(source, earlier).iter().map(|column| toml_text(column)).collect();
     if !without.is_empty() {
@@ -174,6 +165,18 @@ fn to_decide(
         columns_line(&mut text, &without, "# ");
     }
     text
+}
+
+/// The fields for which no column was found, each with whether it is required.
+fn list_open_fields(text: &mut String, open: &[(&str, bool)]) {
+    if open.is_empty() {
+        return;
+    }
+    text.push_str("# No column was found for these fields; from, constant, join or look_up may feed them:\n");
+    for (name, required) in open {
+        let _ = writeln!(text, "#   {name}{}", if *required { "   (required)" } else { "" });
+    }
+    text.push_str("#\n");
 }
 
 /// A list of columns on one line or several, each behind `mark`.

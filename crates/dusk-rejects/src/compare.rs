@@ -221,15 +221,7 @@ fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Compa
         .collect();
     for heading in &back.columns {
         if !known.contains(&heading.as_str()) && !dusk_sources::has_no_heading(heading) {
-            let missing: Vec<&str> = known
-                .iter()
-                .copied()
-                .filter(|name| !back.columns.iter().any(|other| other == name))
-                .collect();
-            let hint = match (nearest(heading, missing.iter().copied()), missing.as_slice()) {
-                (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
-                _ => "put the headings back as the batch wrote them".to_owned(),
-            };
+            let hint = which_it_was(heading, &known, back);
             done.problems
                 .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
                 .hint(hint);
@@ -242,6 +234,16 @@ fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Compa
                 "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
             );
         }
+    }
+}
+
+/// What a heading was before it was changed, as far as it can be told.
+fn which_it_was(heading: &str, known: &[&str], back: &BroughtBack) -> String {
+    let is_gone = |name: &&str| !back.columns.iter().any(|other| other == name);
+    let missing: Vec<&str> = known.iter().copied().filter(is_gone).collect();
+    match (nearest(heading, missing.iter().copied()), missing.as_slice()) {
+        (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
+        _ => "put the headings back as the batch wrote them".to_owned(),
     }
 }
 

@@ -104,25 +104,30 @@ pub(super) fn taken(kind: CellKind, text: &str) -> std::result::Result<String, (
             format!("{text} is a number, and a spreadsheet program keeps no more than 15 digits of one"),
             "format the cell as text, and type it again".into(),
         )),
-        CellKind::Date => match text.parse::<jiff::civil::Date>() {
-            Ok(day) if day.day() > 12 => Ok(text.to_owned()),
-            Ok(day) => Err((
-                format!(
-                    "the spreadsheet program made a date of what was typed: {}; it may have taken the day for the month",
-                    shown(day)
-                ),
-                format!("format the cell as text, and type it again, best as {day}"),
-            )),
-            Err(_) => Err((
-                format!("the spreadsheet program made a date or a time of what was typed: {text}"),
-                "format the cell as text, and type it again".into(),
-            )),
-        },
+        CellKind::Date => taken_date(text),
         CellKind::Error => {
             Err((format!("{text} is an error of the spreadsheet program"), "type the value".into()))
         }
         CellKind::Duration => Err((
             format!("the spreadsheet program made a length of time of what was typed: {text}"),
+            "format the cell as text, and type it again".into(),
+        )),
+    }
+}
+
+/// A date that a spreadsheet program made of what was typed: certain where its day can be no month.
+fn taken_date(text: &str) -> std::result::Result<String, (String, String)> {
+    match text.parse::<jiff::civil::Date>() {
+        Ok(day) if day.day() > 12 => Ok(text.to_owned()),
+        Ok(day) => Err((
+            format!(
+                "the spreadsheet program made a date of what was typed: {}; it may have taken the day for the month",
+                shown(day)
+            ),
+            format!("format the cell as text, and type it again, best as {day}"),
+        )),
+        Err(_) => Err((
+            format!("the spreadsheet program made a date or a time of what was typed: {text}"),
             "format the cell as text, and type it again".into(),
         )),
     }

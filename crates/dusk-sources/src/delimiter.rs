@@ -97,6 +97,18 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
     }
     // The likeliest first: it brings the headings out, its rows are alike, it makes most columns.
     tried.sort_by_key(|tried| (!tried.has_wanted, tried.share_of_others(), std::cmp::Reverse(tried.columns)));
+    let mut evidence = Evidence::new(Claim::Delimiter, verdict_on(&tried, text, frame));
+    evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
+    if evidence.needs_decision() {
+        evidence.settle = vec!["[source]".into(), line_for(&tried)];
+    }
+    let first = tried.first();
+    (first.map_or_else(|| dialect(","), |first| first.dialect.clone()), evidence)
+}
+
+/// What the delimiters that were tried come to, the likeliest first.
+fn verdict_on(tried: &[Tried], text: &str, frame: &Frame<'_>) -> Verdict {
+    let wanted = frame.wanted;
     let by_header = tried.iter().filter(|tried| tried.has_wanted).count() == 1;
     let by_width = tried.iter().filter(|tried| tried.other_widths == 0).count() == 1;
     let first = tried.first();
@@ -107,7 +119,7 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
                 && (wanted.is_empty() || first.has_wanted || tried.iter().all(|other| !other.has_wanted))
     });
     let by_wanted = first.is_some_and(|first| first.has_wanted);
-    let verdict = match (proven, tried.as_slice()) {
+    match (proven, tried) {
         // Names with a comma in them look like two columns.
         (_, [one]) if !by_wanted && one.may_be_one_column(text, frame.quote) => {
             Verdict::Undecided(vec![one.name.into(), NONE.1.into()])
@@ -122,17 +134,16 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
             Verdict::Proven(one.name.into())
         }
         (None, all) => Verdict::Undecided(all.iter().map(|one| one.name.to_owned()).collect()),
-    };
-    let mut evidence = Evidence::new(Claim::Delimiter, verdict);
-    evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
-    if evidence.needs_decision() {
-        let mut written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();
-        if written.len() == 1 {
-            written.push(format!("\"{}\", if it is one column", NONE.2));
-        }
-        evidence.settle = vec!["[source]".into(), format!("delimiter = …   # {}", written.join(" or "))];
     }
-    (first.map_or_else(|| dialect(","), |first| first.dialect.clone()), evidence)
+}
+
+/// The line of the mapping that decides between them.
+fn line_for(tried: &[Tried]) -> String {
+    let mut written: Vec<String> = tried.iter().map(|tried| format!("\"{}\"", tried.written)).collect();
+    if written.len() == 1 {
+        written.push(format!("\"{}\", if it is one column", NONE.2));
+    }
+    format!("delimiter = …   # {}", written.join(" or "))
 }
 
 /// The evidence where no delimiter parts the cells: there is one column, unless every line has the same other

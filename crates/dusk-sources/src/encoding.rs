@@ -132,10 +132,7 @@ impl EncodingChoice {
         let most = weighed.iter().map(|one| one.known.len()).max().unwrap_or(0);
         let best: Vec<&Weighed> = weighed.iter().filter(|one| most > 0 && one.known.len() == most).collect();
         if let Some(first) = all_alike(&best) {
-            let counted = "words of the dictionary that no other encoding brings out";
-            let mut evidence = proven(first.encoding);
-            evidence.readings.push(first.reading(counted, &first.known));
-            return Weighing::settled(first.encoding, evidence);
+            return Weighing::settled(first.encoding, words_of_the_dictionary(first));
         }
         let pool: Vec<&Weighed> = if best.is_empty() { weighed.iter().collect() } else { best };
         let (mut pool, broken) = without_broken_words(pool);
@@ -157,6 +154,14 @@ impl EncodingChoice {
             Some(other) => format!("{}, other lines {}", label(self.encoding), label(other)),
         }
     }
+}
+
+/// Words of the dictionary prove an encoding that no other brings out.
+fn words_of_the_dictionary(first: &Weighed) -> Evidence {
+    let mut evidence = proven(first.encoding);
+    let counted = "words of the dictionary that no other encoding brings out";
+    evidence.readings.push(first.reading(counted, &first.known));
+    evidence
 }
 
 /// What the bytes of a whole file say about their encoding.

@@ -78,12 +78,7 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
             "if it is delimited text, give it a name that ends with .csv; if it was a workbook, ask for it again",
         ));
     }
-    let marked = head.starts_with(&[0xff, 0xfe, 0, 0]) || head.starts_with(&[0, 0, 0xfe, 0xff]);
-    let zeros =
-        |at: usize| head.iter().skip(at).step_by(4).filter(|byte| **byte == 0).count() * 5 > head.len();
-    if marked
-        || head.len() >= 16 && [[1, 2, 3], [0, 1, 2]].iter().any(|three| three.iter().all(|at| zeros(*at)))
-    {
+    if is_utf_32(head) {
         return Err(Refusal::new(
             "is UTF-32, which is not read here",
             "save it as UTF-8 where it comes from",
@@ -99,6 +94,14 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
         ));
     }
     Ok(())
+}
+
+/// Whether bytes begin with the mark of UTF-32, or have its zeros.
+fn is_utf_32(head: &[u8]) -> bool {
+    let marked = head.starts_with(&[0xff, 0xfe, 0, 0]) || head.starts_with(&[0, 0, 0xfe, 0xff]);
+    let zeros =
+        |at: &usize| head.iter().skip(*at).step_by(4).filter(|byte| **byte == 0).count() * 5 > head.len();
+    marked || head.len() >= 16 && [[1, 2, 3], [0, 1, 2]].iter().any(|three| three.iter().all(zeros))
 }
 
 /// Settles how bytes become text.

@@ -190,64 +190,86 @@ impl DatePattern {
     ///
     /// Whether the moment exists in the calendar is left to the caller.
     pub fn read(&self, text: &str) -> Option<Moment> {
-        let mut moment = Moment::default();
-        let mut half = None;
-        let mut twelve = false;
+        let mut reading = Reading::default();
         let mut rest = text;
         for piece in &self.pieces {
             rest = match piece {
                 Piece::Text(text) => rest.strip_prefix(text.as_str())?,
-                Piece::Part(part) => match *part {
-                    Part::Year(2) => {
-                        moment.two_digits = true;
-                        number(rest, 2, 2, |value| moment.year = Some(value))?
-                    }
-                    Part::Year(width) => number(rest, width.max(4), 4, |value| moment.year = Some(value))?,
-                    Part::Month(width @ 1..=2) => {
-                        number(rest, width, 2, |value| moment.month = Some(small(value)))?
-                    }
-                    Part::Month(width) => {
-                        let (month, after) = month_name(rest, width == 4)?;
-                        moment.month = Some(month);
-                        after
-                    }
-                    Part::Day(width) => number(rest, width, 2, |value| moment.day = Some(small(value)))?,
-                    Part::Weekday(width) => weekday_name(rest, width >= 4)?,
-                    Part::Hour(width, lowest, clock) => {
-                        twelve |= clock == 12;
-                        number(rest, width, 2, |value| {
-                            let hour = small(value);
-                            moment.hour = Some(if lowest == 1 && hour == clock { 0 } else { hour });
-                        })?
-                    }
-                    Part::Half => {
-                        let (start, after) = rest.split_at_checked(2)?;
-                        half = Some(match start.to_ascii_lowercase().as_str() {
-                            "am" => 0,
-                            "pm" => 12,
-                            _ => return None,
-                        });
-                        after
-                    }
-                    Part::Minute(width) => {
-                        number(rest, width, 2, |value| moment.minute = Some(small(value)))?
-                    }
-                    Part::Second(width) => {
-                        number(rest, width, 2, |value| moment.second = Some(small(value)))?
-                    }
-                    Part::Fraction(width) => {
-                        let power = 9_u32.saturating_sub(u32::try_from(width).unwrap_or(9));
-                        number(rest, width, width, |value| {
-                            moment.nanosecond = i32::from(value) * 10_i32.pow(power);
-                        })?
-                    }
-                },
+                Piece::Part(part) => reading.take(*part, rest)?,
             };
         }
-        if twelve {
-            moment.hour = moment.hour.zip(half).map(|(hour, half)| hour + half);
+        rest.is_empty().then(|| reading.moment())
+    }
+}
+
+/// What was read of a moment so far.
+#[derive(Default)]
+struct Reading {
+    moment: Moment,
+    /// The hours that the half of the day adds.
+    half: Option<i8>,
+    on_twelve_hours: bool,
+}
+
+impl Reading {
+    /// Reads one field at the start of a text; gives back what follows.
+    fn take<'t>(&mut self, part: Part, rest: &'t str) -> Option<&'t str> {
+        let moment = &mut self.moment;
+        match part {
+            Part::Year(2) => {
+                moment.two_digits = true;
+                number(rest, 2, 2, |value| moment.year = Some(value))
+            }
+            Part::Year(width) => number(rest, width.max(4), 4, |value| moment.year = Some(value)),
+            Part::Month(width @ 1..=2) => number(rest, width, 2, |value| moment.month = Some(small(value))),
+            Part::Month(width) => {
+                let (month, after) = month_name(rest, width == 4)?;
+                moment.month = Some(month);
+                Some(after)
+            }
+            Part::Day(width) => number(rest, width, 2, |value| moment.day = Some(small(value))),
+            Part::Weekday(width) => weekday_name(rest, width >= 4),
+            part => self.take_time(part, rest),
         }
-        rest.is_empty().then_some(moment)
+    }
+
+    fn take_time<'t>(&mut self, part: Part, rest: &'t str) -> Option<&'t str> {
+        let moment = &mut self.moment;
+        match part {
+            Part::Hour(width, lowest, clock) => {
+                self.on_twelve_hours |= clock == 12;
+                number(rest, width, 2, |value| {
+                    let hour = small(value);
+                    moment.hour = Some(if lowest == 1 && hour == clock { 0 } else { hour });
+                })
+            }
+            Part::Half => {
+                let (start, after) = rest.split_at_checked(2)?;
+                self.half = match start.to_ascii_lowercase().as_str() {
+                    "am" => Some(0),
+                    "pm" => Some(12),
+                    _ => return None,
+                };
+                Some(after)
+            }
+            Part::Minute(width) => number(rest, width, 2, |value| moment.minute = Some(small(value))),
+            Part::Second(width) => number(rest, width, 2, |value| moment.second = Some(small(value))),
+            Part::Fraction(width) => {
+                let power = 9_u32.saturating_sub(u32::try_from(width).unwrap_or(9));
+                number(rest, width, width, |value| {
+                    moment.nanosecond = i32::from(value) * 10_i32.pow(power);
+                })
+            }
+            Part::Year(_) | Part::Month(_) | Part::Day(_) | Part::Weekday(_) => None,
+        }
+    }
+
+    fn moment(self) -> Moment {
+        let hour = match self.on_twelve_hours {
+            true => self.moment.hour.zip(self.half).map(|(hour, half)| hour + half),
+            false => self.moment.hour,
+        };
+        Moment { hour, ..self.moment }
     }
 }
 

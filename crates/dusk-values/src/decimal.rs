@@ -31,6 +31,16 @@ impl Rounding {
     pub const WORDS: [(&'static str, Self); 4] =
         [("half-up", Self::HalfUp), ("half-even", Self::HalfEven), ("up", Self::Up), ("down", Self::Down)];
 
+    /// Whether a number goes away from zero, whose rest stands to a half like this.
+    fn goes_away(self, half: Ordering, whole: i128) -> bool {
+        match self {
+            Self::Up => true,
+            Self::Down => false,
+            Self::HalfUp => half != Ordering::Less,
+            Self::HalfEven => half == Ordering::Greater || half == Ordering::Equal && whole % 2 != 0,
+        }
+    }
+
     /// The word of the mapping.
     pub fn word(self) -> &'static str {
         Self::WORDS.iter().find(|(_, rounding)| *rounding == self).map_or("", |(word, _)| word)
@@ -123,12 +133,7 @@ impl Decimal {
         let rounding = rounding.ok_or(Inexact::NeedsRounding)?;
         let twice = rest.unsigned_abs().checked_mul(2).ok_or(long)?;
         let half = twice.cmp(&below.unsigned_abs());
-        let away = match rounding {
-            Rounding::Up => true,
-            Rounding::Down => false,
-            Rounding::HalfUp => half != Ordering::Less,
-            Rounding::HalfEven => half == Ordering::Greater || half == Ordering::Equal && whole % 2 != 0,
-        };
+        let away = rounding.goes_away(half, whole);
         let step = if (above < 0) == (below < 0) { 1 } else { -1 };
         let units = if away { whole + step } else { whole };
         Ok((Self { units, scale: decimals }.normal(), true))

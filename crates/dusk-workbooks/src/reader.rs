@@ -250,54 +250,60 @@ fn chosen<R: Reader<Archive>>(
         .filter(|sheet| sheet.typ == SheetType::WorkSheet)
         .map(|sheet| (sheet.name.clone(), sheet.visible != SheetVisible::Visible))
         .collect();
-    let list = || {
-        let all: Vec<String> = (1..)
-            .zip(&sheets)
-            .map(|(number, (name, hidden))| {
-                format!("{number} \"{name}\"{}", if *hidden { " (hidden)" } else { "" })
-            })
-            .collect();
-        format!("its sheets are {}", all.join(", "))
-    };
     let sheet = match choice {
-        Some(SheetChoice::Name(wanted)) => match sheets.iter().find(|(name, _)| name == wanted) {
-            Some((name, _)) => name,
-            None => {
-                let near = nearest(wanted, sheets.iter().map(|(name, _)| name.as_str()));
-                let near = near.map_or_else(String::new, |near| format!(" (did you mean \"{near}\"?)"));
-                return Err(Refusal::new(format!("has no sheet \"{wanted}\"{near}"), list()));
-            }
-        },
-        Some(SheetChoice::Number(number)) => {
-            let place = usize::try_from(*number).ok().and_then(|number| number.checked_sub(1));
-            match place.and_then(|place| sheets.get(place)) {
-                Some((name, _)) => name,
-                None => return Err(Refusal::new(format!("has no sheet number {number}"), list())),
-            }
-        }
-        None => match sheets.as_slice() {
-            [(only, _)] => only,
-            [] => {
-                return Err(Refusal::new(
-                    "is a workbook without a sheet",
-                    "check that the export was finished",
-                ));
-            }
-            several => match filled(workbook, several).as_slice() {
-                [only] => *only,
-                _ => {
-                    return Err(Refusal::new(
-                        format!(
-                            "is a workbook with {} sheets, and nothing says which one to read",
-                            sheets.len()
-                        ),
-                        format!("{}; write sheet = \"…\" under [source] in the mapping", list()),
-                    ));
-                }
-            },
-        },
+        Some(SheetChoice::Name(wanted)) => called(wanted, &sheets)?,
+        Some(SheetChoice::Number(number)) => numbered(*number, &sheets)?,
+        None => the_only_one(workbook, &sheets)?,
     };
     Ok(facts(format, sheet, &sheets))
+}
+
+/// The sheets of a workbook by number and name, each with whether it is hidden.
+fn listed(sheets: &[(String, bool)]) -> String {
+    let one = |(number, (name, hidden)): (usize, &(String, bool))| {
+        format!("{number} \"{name}\"{}", if *hidden { " (hidden)" } else { "" })
+    };
+    let all: Vec<String> = (1..).zip(sheets).map(one).collect();
+    format!("its sheets are {}", all.join(", "))
+}
+
+fn called<'s>(wanted: &str, sheets: &'s [(String, bool)]) -> Result<&'s str, Refusal> {
+    if let Some((name, _)) = sheets.iter().find(|(name, _)| name == wanted) {
+        return Ok(name);
+    }
+    let near = nearest(wanted, sheets.iter().map(|(name, _)| name.as_str()));
+    let near = near.map_or_else(String::new, |near| format!(" (did you mean \"{near}\"?)"));
+    Err(Refusal::new(format!("has no sheet \"{wanted}\"{near}"), listed(sheets)))
+}
+
+fn numbered(number: u64, sheets: &[(String, bool)]) -> Result<&str, Refusal> {
+    let place = usize::try_from(number).ok().and_then(|number| number.checked_sub(1));
+    match place.and_then(|place| sheets.get(place)) {
+        Some((name, _)) => Ok(name),
+        None => Err(Refusal::new(format!("has no sheet number {number}"), listed(sheets))),
+    }
+}
+
+/// The only sheet, or the only one that holds anything.
+fn the_only_one<'s, R: Reader<Archive>>(
+    workbook: &mut R,
+    sheets: &'s [(String, bool)],
+) -> Result<&'s str, Refusal> {
+    let several = match sheets {
+        [(only, _)] => return Ok(only),
+        [] => {
+            let what_to_do = "check that the export was finished";
+            return Err(Refusal::new("is a workbook without a sheet", what_to_do));
+        }
+        several => several,
+    };
+    match filled(workbook, several).as_slice() {
+        [only] => Ok(*only),
+        _ => Err(Refusal::new(
+            format!("is a workbook with {} sheets, and nothing says which one to read", sheets.len()),
+            format!("{}; write sheet = \"…\" under [source] in the mapping", listed(sheets)),
+        )),
+    }
 }
 
 fn facts(format: &'static str, sheet: &str, sheets: &[(String, bool)]) -> WorkbookFacts {

@@ -7,7 +7,7 @@ use crate::several::JOINT;
 use crate::value_plan::ValuePlan;
 use crate::{Basis, LaidOut, Parent, Trail};
 use dusk_decisions::Answer;
-use dusk_description::{CodesLayout, CodesType, Unmatched, UploadEncoder};
+use dusk_description::{Code, CodesLayout, CodesType, Unmatched, UploadEncoder};
 use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
 use dusk_sources::CellKind;
 use dusk_values::Value;
@@ -95,14 +95,13 @@ impl Conforms for CodesType {
         match &self.layout {
             CodesLayout::Joined(_) => column(plan.field.heading(), &out.text),
             CodesLayout::ColumnPerCode { columns, yes, no } => {
-                self.list.codes().iter().zip(columns).try_for_each(|(code, heading)| {
-                    let word = match codes {
-                        None => "",
-                        Some(codes) if codes.contains(&code.code.as_str()) => yes,
-                        Some(_) => no,
-                    };
-                    column(heading, word)
-                })
+                let word = |code: &Code| match codes {
+                    None => "",
+                    Some(codes) if codes.contains(&code.code.as_str()) => yes,
+                    Some(_) => no,
+                };
+                let mut each = self.list.codes().iter().zip(columns);
+                each.try_for_each(|(code, heading)| column(heading, word(code)))
             }
             CodesLayout::Numbered(columns) => {
                 let mut codes = codes.unwrap_or_default().iter();

@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::super::{FieldType, NumberType};
+use super::super::{Field, FieldType, NumberType};
 use super::Draft;
 use super::open_field::OpenField;
 use dusk_evidence::{ById, FieldId, Line, Problems};
@@ -74,65 +74,71 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
 
 /// Fields that are put together from others, and those that are only parts.
 pub(super) fn check_parts(draft: &Draft, file: &str, problems: &mut Problems) {
-    let named = |name: &str| draft.fields.iter().map(|other| &other.field).find(|other| other.name == name);
     for OpenField { field, .. } in &draft.fields {
-        let at = Some(field.line);
-        if field.only_part && field.never_send {
-            problems.at(
-                file,
-                at,
-                format!("{} is never_send and only_part; it can be one of the two", field.name),
-            );
-        }
-        let is_part = |other: &OpenField| {
-            other.field.made_of.iter().flat_map(|made_of| made_of.names()).any(|name| name == field.name)
-        };
-        if field.only_part && !draft.fields.iter().any(is_part) {
-            problems
-                .at(file, at, format!("{} is only_part, and no field is made_of it", field.name))
-                .hint(format!("write it in another field's made_of, as made_of = \"{{{}}}, …\"", field.name));
-        }
-        let Some(made_of) = &field.made_of else { continue };
-        if !matches!(field.kind, FieldType::Text(_)) {
-            problems.at(
-                file,
-                at,
-                format!("{} is made_of other fields, which goes with type text", field.name),
-            );
-        }
-        if field.never_send || field.only_part || field.fixed.is_some() {
-            problems.at(
-                file,
-                at,
-                format!(
-                    "{} is made_of other fields, so it cannot be never_send, only_part or fixed",
-                    field.name
-                ),
-            );
-        }
-        if made_of.names().next().is_none() {
-            problems
-                .at(file, at, format!("made_of for {} names no field", field.name))
-                .hint("write for example made_of = \"{town}, {region} {postcode}\"");
-        }
-        for name in made_of.names() {
-            match named(name) {
-                None => {
-                    problems
-                        .at(file, at, format!("made_of names no field \"{name}\""))
-                        .suggest(name, draft.fields.iter().map(|other| other.field.name.as_str()));
-                }
-                Some(part) if part.made_of.is_some() => {
-                    problems.at(file, at, format!("made_of names {name}, which is itself made_of others"));
-                }
-                Some(part) if part.never_send => {
-                    problems.at(file, at, format!("made_of names {name}, which is never sent")).hint(
-                        format!("write only_part = true for {name}, where it has no column of its own"),
-                    );
-                }
-                Some(_) => {}
+        check_only_part(field, draft, file, problems);
+        if let Some(made_of) = &field.made_of {
+            check_made(field, file, problems);
+            if made_of.names().next().is_none() {
+                problems
+                    .at(file, Some(field.line), format!("made_of for {} names no field", field.name))
+                    .hint("write for example made_of = \"{town}, {region} {postcode}\"");
+            }
+            for name in made_of.names() {
+                check_part(name, field, draft, file, problems);
             }
         }
+    }
+}
+
+/// A field that is only a part of others is a part of one at least.
+fn check_only_part(field: &Field, draft: &Draft, file: &str, problems: &mut Problems) {
+    let at = Some(field.line);
+    if field.only_part && field.never_send {
+        let says = format!("{} is never_send and only_part; it can be one of the two", field.name);
+        problems.at(file, at, says);
+    }
+    let is_part = |other: &OpenField| {
+        other.field.made_of.iter().flat_map(|made_of| made_of.names()).any(|name| name == field.name)
+    };
+    if field.only_part && !draft.fields.iter().any(is_part) {
+        problems
+            .at(file, at, format!("{} is only_part, and no field is made_of it", field.name))
+            .hint(format!("write it in another field's made_of, as made_of = \"{{{}}}, …\"", field.name));
+    }
+}
+
+/// A field that is made of others is a text, and comes from nowhere else.
+fn check_made(field: &Field, file: &str, problems: &mut Problems) {
+    let mut refuse = |says: &str| {
+        problems.at(file, Some(field.line), format!("{} is made_of other fields, {says}", field.name));
+    };
+    if !matches!(field.kind, FieldType::Text(_)) {
+        refuse("which goes with type text");
+    }
+    if field.never_send || field.only_part || field.fixed.is_some() {
+        refuse("so it cannot be never_send, only_part or fixed");
+    }
+}
+
+/// What a field is made of is another one, which is sent or only a part.
+fn check_part(name: &str, field: &Field, draft: &Draft, file: &str, problems: &mut Problems) {
+    let at = Some(field.line);
+    let named = draft.fields.iter().map(|other| &other.field).find(|other| other.name == name);
+    match named {
+        None => {
+            problems
+                .at(file, at, format!("made_of names no field \"{name}\""))
+                .suggest(name, draft.fields.iter().map(|other| other.field.name.as_str()));
+        }
+        Some(part) if part.made_of.is_some() => {
+            problems.at(file, at, format!("made_of names {name}, which is itself made_of others"));
+        }
+        Some(part) if part.never_send => {
+            problems
+                .at(file, at, format!("made_of names {name}, which is never sent"))
+                .hint(format!("write only_part = true for {name}, where it has no column of its own"));
+        }
+        Some(_) => {}
     }
 }
 

@@ -15,15 +15,7 @@ pub(super) fn read_fields(field: &mut Settings<'_>, beside: &Beside<'_>) -> Vec<
         return read_field(field, beside, None).into_iter().collect();
     }
     let numbers = field.labels("numbers");
-    if let Some(name) = field.text("name").filter(|name| !name.value.contains(NUMBER_MARK)) {
-        field.problem(
-            name.line,
-            format!("\"{}\" has numbers, and no {NUMBER_MARK} for their labels", name.value),
-            |problem| {
-                problem.hint("write for example name = \"frame_{n}\" with numbers = [\"1-3\"]");
-            },
-        );
-    }
+    check_numbered_name(field);
     if field.has("numbered") {
         field.misplaced(
             "numbered",
@@ -40,6 +32,19 @@ pub(super) fn read_fields(field: &mut Settings<'_>, beside: &Beside<'_>) -> Vec<
         fields.extend(read);
     }
     fields
+}
+
+/// The names of fields with numbers have a place for their labels.
+fn check_numbered_name(field: &mut Settings<'_>) {
+    if let Some(name) = field.text("name").filter(|name| !name.value.contains(NUMBER_MARK)) {
+        field.problem(
+            name.line,
+            format!("\"{}\" has numbers, and no {NUMBER_MARK} for their labels", name.value),
+            |problem| {
+                problem.hint("write for example name = \"frame_{n}\" with numbers = [\"1-3\"]");
+            },
+        );
+    }
 }
 
 fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str>) -> Option<OpenField> {

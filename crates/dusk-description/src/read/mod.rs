@@ -36,32 +36,8 @@ impl Target {
 
     fn read_from(file: &SettingsFile, path: &Path, folder: &Path, problems: &mut Problems) -> Result<Self> {
         let mut lists = CodeLists::new(path);
-        let beside = Beside { folder };
         // The code lists' own problems come after those of the description.
-        let mut draft = file.read_with(problems, |top| {
-            let (name, version, holds) = top.table("target", |target| {
-                let name = target.required_text("name").map_or_else(String::new, |name| name.value);
-                let version = target.text("version").map_or_else(String::new, |version| version.value);
-                (name, version, target.text("holds"))
-            });
-            let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
-            let fields = top.tables("field", |field| read_fields(field, &beside));
-            let rules = top.tables("rule", read_rule);
-            if fields.is_empty() && !top.has("field") {
-                top.problem(Line::FIRST, "describes no field", |problem| {
-                    problem.hint("each field of the template is a [[field]] with a name and a type");
-                });
-            }
-            Draft {
-                name,
-                version,
-                holds,
-                upload,
-                split_by,
-                fields: fields.into_iter().flatten().collect(),
-                rules,
-            }
-        });
+        let mut draft = file.read_with(problems, |top| read_draft(top, folder));
         // One [[field]] for several fields says what is wrong with it for each of them.
         problems.each_once();
         lists.load(&mut draft.fields, &file.name, problems)?;
@@ -69,14 +45,7 @@ impl Target {
         check_columns(&draft, &file.name, problems);
         check_parts(&draft, &file.name, problems);
         check_units(&draft, &file.name, problems);
-        if let Some(name) = &draft.split_by {
-            draft.upload.split_by = draft.fields.find(|draft| draft.field.name == name.value);
-            if draft.upload.split_by.is_none() {
-                problems
-                    .at(&file.name, Some(name.line), format!("split_by names no field \"{}\"", name.value))
-                    .suggest(&name.value, draft.fields.iter().map(|draft| draft.field.name.as_str()));
-            }
-        }
+        find_split_by(&mut draft, &file.name, problems);
         let parents = resolve_parents(&draft, &file.name, problems);
         let fields: ById<FieldId, Field> =
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
@@ -84,27 +53,7 @@ impl Target {
         if let Some(held) = &held {
             lists.files.push(held.path.clone());
         }
-        let mut rules = Vec::new();
-        for rule in draft.rules.into_iter().flatten() {
-            let known = |name: &str| {
-                let place = fields.find(|field: &Field| field.name == name)?;
-                fields.get(place).map(|field| (place, field.kind.value_type()))
-            };
-            let names: Vec<&str> = fields.iter().map(|field| field.name.as_str()).collect();
-            let line = rule.must.line;
-            match Rule::parse(rule.text(), &known) {
-                Ok(parsed) => rules.push(parsed),
-                Err(wrong) => {
-                    let says = format!("[[rule]] {}\n{}", wrong.says, wrong.pointed());
-                    let problem = problems.at(&file.name, Some(line), says);
-                    match wrong.unknown_field {
-                        Some(word) => problem.suggest(&word, names),
-                        None if wrong.hint.is_empty() => {}
-                        None => problem.hint(wrong.hint),
-                    }
-                }
-            }
-        }
+        let rules = parse_rules(draft.rules, &fields, &file.name, problems);
         Ok(Self {
             name: draft.name,
             version: draft.version,
@@ -115,6 +64,67 @@ impl Target {
             files: lists.files,
         })
     }
+}
+
+/// The tables of a description, each by itself.
+fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
+    let beside = Beside { folder };
+    let (name, version, holds) = top.table("target", |target| {
+        let name = target.required_text("name").map_or_else(String::new, |name| name.value);
+        let version = target.text("version").map_or_else(String::new, |version| version.value);
+        (name, version, target.text("holds"))
+    });
+    let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
+    let fields = top.tables("field", |field| read_fields(field, &beside));
+    let rules = top.tables("rule", read_rule);
+    if fields.is_empty() && !top.has("field") {
+        top.problem(Line::FIRST, "describes no field", |problem| {
+            problem.hint("each field of the template is a [[field]] with a name and a type");
+        });
+    }
+    Draft { name, version, holds, upload, split_by, fields: fields.into_iter().flatten().collect(), rules }
+}
+
+/// Finds the field by which upload files are split.
+fn find_split_by(draft: &mut Draft, file: &str, problems: &mut Problems) {
+    let Some(name) = &draft.split_by else { return };
+    draft.upload.split_by = draft.fields.find(|draft| draft.field.name == name.value);
+    if draft.upload.split_by.is_none() {
+        problems
+            .at(file, Some(name.line), format!("split_by names no field \"{}\"", name.value))
+            .suggest(&name.value, draft.fields.iter().map(|draft| draft.field.name.as_str()));
+    }
+}
+
+/// The rules, which speak of fields that are known by now.
+fn parse_rules(
+    drafts: Vec<Option<DraftRule>>,
+    fields: &ById<FieldId, Field>,
+    file: &str,
+    problems: &mut Problems,
+) -> Vec<Rule> {
+    let known = |name: &str| {
+        let place = fields.find(|field: &Field| field.name == name)?;
+        fields.get(place).map(|field| (place, field.kind.value_type()))
+    };
+    let mut rules = Vec::new();
+    for rule in drafts.into_iter().flatten() {
+        let line = rule.must.line;
+        let wrong = match Rule::parse(rule.text(), &known) {
+            Ok(parsed) => {
+                rules.push(parsed);
+                continue;
+            }
+            Err(wrong) => wrong,
+        };
+        let problem = problems.at(file, Some(line), format!("[[rule]] {}\n{}", wrong.says, wrong.pointed()));
+        match wrong.unknown_field {
+            Some(word) => problem.suggest(&word, fields.iter().map(|field| field.name.as_str())),
+            None if wrong.hint.is_empty() => {}
+            None => problem.hint(wrong.hint),
+        }
+    }
+    rules
 }
 
 /// What the target holds, where a field may be set only once.

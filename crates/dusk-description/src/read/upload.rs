@@ -5,35 +5,27 @@ use std::path::Path;
 use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use dusk_files::{At, Settings, Template};
 
+/// When values stand in quotes, by the words of the description.
+const QUOTINGS: [(&str, Quoting); 3] =
+    [("always", Quoting::Always), ("when-needed", Quoting::WhenNeeded), ("never", Quoting::Never)];
+
+/// What ends a line, by the words of the description.
+const LINE_ENDS: [(&str, &str); 3] = [("crlf", "\r\n"), ("lf", "\n"), ("cr", "\r")];
+
 /// The `[upload]` table of a description in `folder`, and the name of the field by which it is split.
 pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, Option<At<String>>) {
     let format = UploadFormat::read(upload, folder);
     let encoding = upload.encoding("encoding", UploadEncoding::named);
     let encoding = encoding.unwrap_or(UploadEncoding::Whatwg(encoding_rs::UTF_8));
     let bom = upload.flag("bom", false);
-    let is_unicode = !matches!(encoding, UploadEncoding::Whatwg(other) if other != encoding_rs::UTF_8);
-    if bom && !is_unicode {
-        upload.problem(
-            upload.line(),
-            format!("[upload] bom = true does not go with {}", encoding.label()),
-            |problem| {
-                problem.hint("only UTF-8 and UTF-16 have a byte order mark");
-            },
-        );
-    }
+    check_mark(upload, encoding, bom);
     let delimiter = one_character(upload, "delimiter").unwrap_or_else(|| ",".into());
     let quote = one_character(upload, "quote").unwrap_or_else(|| "\"".into());
     if delimiter == quote {
         upload.problem(upload.line(), "[upload] delimiter and quote are the same", |_| {});
     }
-    let quoting = upload
-        .choice(
-            "quoting",
-            &[("always", Quoting::Always), ("when-needed", Quoting::WhenNeeded), ("never", Quoting::Never)],
-        )
-        .unwrap_or(Quoting::WhenNeeded);
-    let line_end =
-        upload.choice("line_end", &[("crlf", "\r\n"), ("lf", "\n"), ("cr", "\r")]).unwrap_or("\r\n");
+    let quoting = upload.choice("quoting", &QUOTINGS).unwrap_or(Quoting::WhenNeeded);
+    let line_end = upload.choice("line_end", &LINE_ENDS).unwrap_or("\r\n");
     let header = upload.flag("header", true);
     let max_rows = upload.whole("max_rows", 1);
     let max_bytes = upload.whole("max_bytes", 1);
@@ -68,6 +60,20 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         max_rows: max_rows.map(|rows| rows.value),
     };
     (upload, split_by)
+}
+
+/// Only some encodings have a byte order mark.
+fn check_mark(upload: &mut Settings<'_>, encoding: UploadEncoding, bom: bool) {
+    let is_unicode = !matches!(encoding, UploadEncoding::Whatwg(other) if other != encoding_rs::UTF_8);
+    if bom && !is_unicode {
+        upload.problem(
+            upload.line(),
+            format!("[upload] bom = true does not go with {}", encoding.label()),
+            |problem| {
+                problem.hint("only UTF-8 and UTF-16 have a byte order mark");
+            },
+        );
+    }
 }
 
 /// A delimiter or a quote: a single character that is not half of a line end.

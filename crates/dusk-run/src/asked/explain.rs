@@ -71,15 +71,7 @@ pub fn explain(
         .sources
         .get(source.index())
         .ok_or_else(|| Error::Invariant("there is no such source".into()))?;
-    let header_ends = opened.header_row + opened.header_rows - 1;
-    if row.0 <= header_ends {
-        let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
-        return Err(Error::Request(format!(
-            "row {row} of {} {what}; the first record is in row {}",
-            opened.name,
-            header_ends + 1
-        )));
-    }
+    refuse_above_records(opened, row)?;
     let mut collector = Collector { source, row, findings: Vec::new() };
     ready.run(&mut collector, progress)?;
     let columns = ready.plan.bind(opened)?;
@@ -121,6 +113,20 @@ pub fn explain(
         }
     }
     Err(Error::Request(format!("{} has no row {row}; its last one is row {last}", opened.name)))
+}
+
+/// Rows down to the header hold no records.
+fn refuse_above_records(opened: &Source, row: Row) -> Result<()> {
+    let header_ends = opened.header_row + opened.header_rows - 1;
+    if row.0 <= header_ends {
+        let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
+        return Err(Error::Request(format!(
+            "row {row} of {} {what}; the first record is in row {}",
+            opened.name,
+            header_ends + 1
+        )));
+    }
+    Ok(())
 }
 
 /// The records of a row, with every step kept. `visit` sees the conformer after each.

@@ -72,6 +72,16 @@ impl Likely {
         Self { shown: value.clone(), answer: value, why: why.into() }
     }
 
+    /// What the same record had in an earlier batch.
+    fn earlier(field: &Field, had: &str, batch: &str) -> Self {
+        let code = field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == had));
+        Self {
+            answer: had.to_owned(),
+            shown: code.map_or_else(|| had.to_owned(), Code::shown),
+            why: format!("the same record had it in batch {batch}"),
+        }
+    }
+
     fn code(code: &Code, why: &str) -> Self {
         Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned() }
     }
@@ -166,14 +176,7 @@ impl Job<'_> {
     fn likely(&self, cause: &Cause, field: &Field, value: &str) -> Vec<Likely> {
         let inside = Some(cause.within.as_str()).filter(|within| !within.is_empty());
         let mut answers: Vec<Likely> = Vec::new();
-        if let Some((had, batch)) = &cause.earlier {
-            let code = field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == *had));
-            answers.push(Likely {
-                answer: had.clone(),
-                shown: code.map_or_else(|| had.clone(), Code::shown),
-                why: format!("the same record had it in batch {batch}"),
-            });
-        }
+        answers.extend(cause.earlier.as_ref().map(|(had, batch)| Likely::earlier(field, had, batch)));
         match &field.kind {
             FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
                 answers.extend(named_by(&cause.fault, list));

@@ -132,18 +132,21 @@ impl<'j> Job<'j> {
                 missing.join("\n")
             )));
         }
-        for (name, _) in self.asked {
-            if !mapping.ask.iter().any(|(known, _)| known == name) {
-                let near = nearest(name, mapping.ask.iter().map(|(known, _)| known.as_str()));
-                let hint = match near {
-                    Some(near) => format!("did you mean {near}?"),
-                    None => {
-                        format!("write {name} = \"a question\" under [ask] in {}", mapping.path.display())
-                    }
-                };
-                return Err(Error::Asked(format!("nothing asks for --set {name}=…; {hint}")));
-            }
+        let is_unknown = |name: &&str| !mapping.ask.iter().any(|(known, _)| known == name);
+        match self.asked.iter().map(|(name, _)| name.as_str()).find(is_unknown) {
+            Some(name) => Err(self.nothing_asks_for(name)),
+            None => Ok(()),
         }
-        Ok(())
+    }
+
+    fn nothing_asks_for(&self, name: &str) -> Error {
+        let hint = match nearest(name, self.mapping.ask.iter().map(|(known, _)| known.as_str())) {
+            Some(near) => format!("did you mean {near}?"),
+            None => {
+                let path = self.mapping.path.display();
+                format!("write {name} = \"a question\" under [ask] in {path}")
+            }
+        };
+        Error::Asked(format!("nothing asks for --set {name}=…; {hint}"))
     }
 }

@@ -116,25 +116,14 @@ impl<'j> Witnesses<'j> {
         if let Some(column) = self.in_column {
             return (self.evidence(Verdict::Named(format!("the one in \"{column}\""))), None);
         }
-        let mut mentions: Vec<(&str, Mention)> = self
-            .headings
-            .iter()
-            .filter_map(|heading| Some((*heading, Wordy::of(heading).mention?)))
-            .collect();
+        let mut mentions = self.mentions();
         if let Some(beside) = &self.beside {
             match beside.only().filter(|only| self.assumed() == Some(*only)) {
                 Some(only) => mentions.push((&beside.heading, Mention::Unit(only))),
                 None => return self.other_units_beside(beside),
             }
         }
-        let mut units: Vec<&'static Unit> = Vec::new();
-        for (_, mention) in &mentions {
-            if let Mention::Unit(unit) = mention
-                && !units.contains(unit)
-            {
-                units.push(unit);
-            }
-        }
+        let units = units_in(&mentions);
         let is_unclear = mentions.iter().any(|(_, mention)| matches!(mention, Mention::Unclear(_)));
         let wanted = self.wanted.map(|(unit, _)| unit);
         let open = match (units.as_slice(), self.mapped, wanted) {
@@ -161,24 +150,26 @@ impl<'j> Witnesses<'j> {
             ([], None, _) => Unproven::NoUnit,
             (_, None, _) => Unproven::OwnUnit,
         };
-        let mut symbols: Vec<String> = units
-            .iter()
-            .copied()
-            .chain(self.mapped)
-            .chain(wanted)
-            .map(|unit| unit.symbol().to_owned())
-            .collect();
-        symbols.dedup();
-        let verdict = match open {
-            Unproven::OtherUnit | Unproven::OwnUnit => Verdict::Contradicted(self.contradiction(&units)),
-            _ => Verdict::Undecided(vec![
-                symbols.last().cloned().unwrap_or_else(|| "no unit".into()),
-                "another".into(),
-            ]),
-        };
+        let verdict = self.open_verdict(open, &units);
         let mut evidence = self.said(verdict, &mentions);
         evidence.settle = self.settle(&units, &mentions);
         (evidence, Some(open))
+    }
+
+    /// What the headings say.
+    fn mentions(&self) -> Vec<(&str, Mention)> {
+        let mention = |heading: &&'j str| Some((*heading, Wordy::of(heading).mention?));
+        self.headings.iter().filter_map(mention).collect()
+    }
+
+    /// What is open, with the units that it may be.
+    fn open_verdict(&self, open: Unproven, units: &[&'static Unit]) -> Verdict {
+        if matches!(open, Unproven::OtherUnit | Unproven::OwnUnit) {
+            return Verdict::Contradicted(self.contradiction(units));
+        }
+        let wanted = self.wanted.map(|(unit, _)| unit);
+        let last = wanted.or(self.mapped).or(units.last().copied());
+        Verdict::Undecided(vec![last.map_or("no unit", Unit::symbol).to_owned(), "another".into()])
     }
 
     /// The unit that the numbers would be taken to be in.
@@ -217,34 +208,22 @@ impl<'j> Witnesses<'j> {
     /// The evidence with what each witness says.
     fn said(&self, verdict: Verdict, mentions: &[(&str, Mention)]) -> Evidence {
         let mut evidence = self.evidence(verdict);
-        let mut reading = |name: &str, place: &str, value: &str, reads: &str| {
-            let example = Example { place: place.into(), value: value.into(), reads: reads.into() };
-            evidence.readings.push(Reading {
-                name: name.into(),
-                examples: vec![example],
-                ..Reading::default()
-            });
-        };
         let beside = self.beside.as_ref();
         let is_beside = |heading: &str| beside.is_some_and(|beside| beside.heading == heading);
         for (heading, mention) in mentions.iter().filter(|(heading, _)| !is_beside(heading)) {
-            match mention {
-                Mention::Unit(unit) => reading(unit.symbol(), "the heading", heading, unit.name()),
-                Mention::Unclear(word) => {
-                    let says = match Unit::named(word) {
-                        Err(error) => error.says,
-                        Ok(unit) => unit.name().to_owned(),
-                    };
-                    reading(word, "the heading", heading, &says);
-                }
-            }
+            let (name, says) = match mention {
+                Mention::Unit(unit) => (unit.symbol(), unit.name().to_owned()),
+                Mention::Unclear(word) => (word.as_str(), said_of(word)),
+            };
+            evidence.readings.push(witness(name, "the heading", heading, &says));
         }
         if let Some(unit) = self.mapped {
-            reading(unit.symbol(), "the mapping", &format!("unit = {}", unit.symbol()), unit.name());
+            let line = format!("unit = {}", unit.symbol());
+            evidence.readings.push(witness(unit.symbol(), "the mapping", &line, unit.name()));
         }
         if let Some((unit, what)) = self.wanted {
-            let (place, name) = (format!("the field, by {what},"), &self.field.name);
-            reading(unit.symbol(), &place, name, unit.name());
+            let place = format!("the field, by {what},");
+            evidence.readings.push(witness(unit.symbol(), &place, &self.field.name, unit.name()));
         }
         evidence.readings.extend(beside.into_iter().flat_map(UnitColumn::readings));
         evidence
@@ -296,4 +275,31 @@ impl<'j> Witnesses<'j> {
         };
         head.into_iter().chain(from).chain([line]).collect()
     }
+}
+
+/// What one witness says.
+fn witness(name: &str, place: &str, value: &str, reads: &str) -> Reading {
+    let example = Example { place: place.into(), value: value.into(), reads: reads.into() };
+    Reading { name: name.into(), examples: vec![example], ..Reading::default() }
+}
+
+/// What is to be said of a word that is no one unit.
+fn said_of(word: &str) -> String {
+    match Unit::named(word) {
+        Err(error) => error.says,
+        Ok(unit) => unit.name().to_owned(),
+    }
+}
+
+/// The units that are mentioned, each once.
+fn units_in(mentions: &[(&str, Mention)]) -> Vec<&'static Unit> {
+    let mut units: Vec<&'static Unit> = Vec::new();
+    for (_, mention) in mentions {
+        if let Mention::Unit(unit) = mention
+            && !units.contains(unit)
+        {
+            units.push(unit);
+        }
+    }
+    units
 }

@@ -31,15 +31,7 @@ impl Ready<'_> {
     /// # Errors
     /// Whatever stops reading.
     pub(crate) fn exchanged_by_rules(&self, source: &Source, broken: &[String]) -> Result<Vec<ColumnCause>> {
-        let rules = self.plan.row_rules.iter().filter(|rule| broken.contains(&rule.text.name));
-        let mut suspicions: Vec<Suspicion<'_>> = rules
-            .filter_map(|rule| match *rule.fields().as_slice() {
-                [one, other] if self.could_be_exchanged(one, other) => {
-                    Some(Suspicion { rule, fields: [one, other], broken: 0, broken_then: 0 })
-                }
-                _ => None,
-            })
-            .collect();
+        let mut suspicions = self.suspicions(broken);
         if suspicions.is_empty() {
             return Ok(Vec::new());
         }
@@ -77,6 +69,18 @@ impl Ready<'_> {
             Feed::Column(heading) if map.part.is_none() => Some(heading),
             _ => None,
         }
+    }
+
+    /// The broken rules between two fields that take the same.
+    fn suspicions(&self, broken: &[String]) -> Vec<Suspicion<'_>> {
+        let rules = self.plan.row_rules.iter().filter(|rule| broken.contains(&rule.text.name));
+        let suspicion = |rule| match *Rule::fields(rule).as_slice() {
+            [one, other] if self.could_be_exchanged(one, other) => {
+                Some(Suspicion { rule, fields: [one, other], broken: 0, broken_then: 0 })
+            }
+            _ => None,
+        };
+        rules.copied().filter_map(suspicion).collect()
     }
 }
 

@@ -155,7 +155,7 @@ fn patterns_for(values: &[&str], holds: ValueType) -> Vec<DatePattern> {
     }
     let reads = |pattern: &DatePattern| values.iter().filter(|value| is_in_calendar(pattern, value)).count();
     let best = patterns.iter().map(reads).max().unwrap_or(0);
-    let (mut patterns, fewer): (Vec<_>, Vec<_>) = patterns.into_iter().partition(|one| reads(one) == best);
+    let (patterns, fewer): (Vec<_>, Vec<_>) = patterns.into_iter().partition(|one| reads(one) == best);
     // One that reads less, but what no other does, and the rest as other days, denies them all.
     let denies = |other: &DatePattern| {
         let of_best = |value: &&str| patterns.iter().find(|one| is_in_calendar(one, value));
@@ -167,7 +167,12 @@ fn patterns_for(values: &[&str], holds: ValueType) -> Vec<DatePattern> {
     if best * 2 < values.len() || fewer.iter().any(denies) {
         return Vec::new();
     }
-    // What reads every value alike is one way; the stricter form is kept.
+    let ways = one_of_each(patterns, values);
+    if ways.len() > MOST_WAYS { Vec::new() } else { ways }
+}
+
+/// One pattern of those that read every value alike, the strictest.
+fn one_of_each(mut patterns: Vec<DatePattern>, values: &[&str]) -> Vec<DatePattern> {
     patterns.sort_by_key(|pattern| std::cmp::Reverse(pattern.text().len()));
     let mut ways: Vec<DatePattern> = Vec::new();
     for pattern in patterns {
@@ -176,7 +181,7 @@ fn patterns_for(values: &[&str], holds: ValueType) -> Vec<DatePattern> {
             ways.push(pattern);
         }
     }
-    if ways.len() > MOST_WAYS { Vec::new() } else { ways }
+    ways
 }
 
 /// The first value that every pattern reads, and each otherwise.

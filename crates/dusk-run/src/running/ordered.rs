@@ -87,17 +87,7 @@ impl OrderedEnd<'_, '_> {
         if tray.result.lost {
             return Err(Error::Invariant("a field or a column of the plan was lost".into()));
         }
-        let worker = tray.result.worker;
-        for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
-            signs.add(*more);
-        }
-        for (met, more) in self.met.iter_mut().zip(tray.result.met.drain(..)) {
-            met.add(more);
-        }
-        for change in tray.result.changes.new.drain(..) {
-            self.sink.new_change(worker, change)?;
-        }
-        self.conformed += tray.result.conformed;
+        self.take_met(tray)?;
         self.look_up_keys(tray)?;
         let mut shares = std::mem::take(&mut tray.result.shares);
         let mut given = GivenRecords {
@@ -114,6 +104,22 @@ impl OrderedEnd<'_, '_> {
             place = records.end;
             start = self.take_row(tray, records, start, &mut given)?;
         }
+        Ok(())
+    }
+
+    /// Takes in what a block tells of whole columns, and the changes that are new in it.
+    fn take_met(&mut self, tray: &mut Tray<Conformed>) -> Result<()> {
+        let worker = tray.result.worker;
+        for (signs, more) in self.signs.iter_mut().zip(&tray.result.signs) {
+            signs.add(*more);
+        }
+        for (met, more) in self.met.iter_mut().zip(tray.result.met.drain(..)) {
+            met.add(more);
+        }
+        for change in tray.result.changes.new.drain(..) {
+            self.sink.new_change(worker, change)?;
+        }
+        self.conformed += tray.result.conformed;
         Ok(())
     }
 

@@ -6,10 +6,10 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use crate::{Ready, Summary, Totals};
-use dusk_evidence::{Cause, Error, FieldId, Result};
+use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
 use dusk_mapping::FieldDigest;
-use dusk_sources::NO_DELIMITER;
+use dusk_sources::{NO_DELIMITER, Source, SourceIdentity};
 
 /// What the receipt is called.
 const NAME: &str = "receipt.json";
@@ -116,9 +116,6 @@ impl Receipt {
             .chain(&job.mapping.crosswalk_files)
             .chain(job.mapping.corrections.files.iter().map(|file| &file.path))
             .chain(&job.mapping.look_up_files);
-        let field = |place: FieldId| {
-            job.target.fields.get(place).map_or_else(String::new, |field| field.name.clone())
-        };
         let mut findings = BTreeMap::new();
         for Cause { kind, count, .. } in summary.causes.iter().chain(&summary.remarks) {
             *findings.entry(kind.code().to_owned()).or_insert(0) += count;
@@ -132,31 +129,9 @@ impl Receipt {
             asked: job.asked.iter().cloned().collect(),
             target: ReceiptTarget { name: job.target.name.clone(), version: job.target.version.clone() },
             settings: settings.map(settings_file).collect::<Result<_>>()?,
-            sources: job
-                .sources
-                .iter()
-                .zip(&summary.sources)
-                .map(|(source, print)| ReceiptSource {
-                    file: source.name.clone(),
-                    bytes: print.bytes,
-                    blake3: print.blake3.clone(),
-                    encoding: source.encoding.label(),
-                    delimiter: source.dialect.delimiter().replace(NO_DELIMITER, "none"),
-                    sheet: source.sheet(),
-                    header_row: source.header_row,
-                    columns: source.columns.to_vec(),
-                })
-                .collect(),
-            proven_date_orders: ready
-                .evidence
-                .iter()
-                .filter_map(|found| Some((field(found.field), found.date_order?.word().to_owned())))
-                .collect(),
-            proven_decimal_marks: ready
-                .evidence
-                .iter()
-                .filter_map(|found| Some((field(found.field), found.decimal_mark?.to_string())))
-                .collect(),
+            sources: job.sources.iter().zip(&summary.sources).map(receipt_source).collect(),
+            proven_date_orders: proven(ready, |found| Some(found.date_order?.word().to_owned())),
+            proven_decimal_marks: proven(ready, |found| Some(found.decimal_mark?.to_string())),
             totals: summary.totals,
             records: summary.records,
             changed_cells: summary.changed_cells,
@@ -189,6 +164,27 @@ impl Receipt {
         json.push(b'\n');
         dusk_files::write_whole(&path, &json)
     }
+}
+
+/// A source as it was read.
+fn receipt_source((source, identity): (&Source, &SourceIdentity)) -> ReceiptSource {
+    ReceiptSource {
+        file: source.name.clone(),
+        bytes: identity.bytes,
+        blake3: identity.blake3.clone(),
+        encoding: source.encoding.label(),
+        delimiter: source.dialect.delimiter().replace(NO_DELIMITER, "none"),
+        sheet: source.sheet(),
+        header_row: source.header_row,
+        columns: source.columns.to_vec(),
+    }
+}
+
+/// What the columns prove of one thing, by the names of the fields.
+fn proven(ready: &Ready<'_>, what: impl Fn(&FieldEvidence) -> Option<String>) -> BTreeMap<String, String> {
+    let name = |place: FieldId| ready.job.target.fields.get(place).map(|field| field.name.clone());
+    let of_field = |found: &FieldEvidence| Some((name(found.field).unwrap_or_default(), what(found)?));
+    ready.evidence.iter().filter_map(of_field).collect()
 }
 
 fn settings_file(path: &PathBuf) -> Result<ReceiptFile> {

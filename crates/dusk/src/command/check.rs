@@ -28,8 +28,8 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     match args.run.format {
         Format::Json => print_json(&report_json(&ready, &summary, (last, &drift), None))?,
         Format::Text => {
-            let digest =
-                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
+            let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections).to_string());
+            let digest = digest.unwrap_or_default();
             let before = history.has(&loaded.sources)?;
             let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
             let report =

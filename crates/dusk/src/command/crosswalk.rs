@@ -285,22 +285,18 @@ fn list(args: &MappingArgs, field: Option<&str>, format: Format) -> Outcome {
         lines.extend(crosswalk.lines().iter().map(|line| (field, line.clone())));
     }
     match format {
-        Format::Json => {
-            let lines: Vec<_> = lines
-                .iter()
-                .map(|(field, line)| {
-                    serde_json::json!({
-                        "field": field.name, "value": line.value, "within": line.within, "code": line.code,
-                        "by": line.by, "on": line.on, "note": line.note,
-                    })
-                })
-                .collect();
-            print_json(&lines)?;
-        }
+        Format::Json => print_json(&lines.iter().map(line_json).collect::<Vec<_>>())?,
         Format::Text if lines.is_empty() => {
             print("nothing is remembered yet: dusk crosswalk add FIELD VALUE CODE\n")?
         }
         Format::Text => print(&crosswalk_table(&lines))?,
     }
     Ok(Ended::AllAccepted)
+}
+
+fn line_json((field, line): &(&Field, CrosswalkLine)) -> serde_json::Value {
+    serde_json::json!({
+        "field": field.name, "value": line.value, "within": line.within, "code": line.code,
+        "by": line.by, "on": line.on, "note": line.note,
+    })
 }

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::description::MeansA;
-use dusk_core::evidence::{Cause, Grouping, Id as _, Kind};
+use dusk_core::evidence::{Cause, Grouping, Id as _, Kind, SourceId};
 use dusk_core::run::{Job, Ready, Settle};
 
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
@@ -221,20 +221,20 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
             Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
         }
         Settle::Cell { source, row, column, answers } => {
-            let source = job.sources.get(source.index()).map_or("", |source| source.name.as_str());
             let answer = answers.first().map_or("VALUE".into(), |likely| shell_word(&likely.answer));
-            Some(format!(
-                "dusk correct {} {row} {} {answer}{option}",
-                shell_word(source),
-                shell_word(&column)
-            ))
+            let (source, column) = (source_word(job, source), shell_word(&column));
+            Some(format!("dusk correct {source} {row} {column} {answer}{option}"))
         }
         Settle::KeepOut { source, row } => {
-            let source = job.sources.get(source.index()).map_or("", |source| source.name.as_str());
-            Some(format!("dusk correct {} {row} --keep-out{option}", shell_word(source)))
+            Some(format!("dusk correct {} {row} --keep-out{option}", source_word(job, source)))
         }
         Settle::Rows => None,
     }
+}
+
+/// A source as a shell takes it.
+fn source_word(job: &Job<'_>, source: SourceId) -> String {
+    shell_word(job.sources.get(source.index()).map_or("", |source| source.name.as_str()))
 }
 
 /// What stands for an answer that nobody can suggest.

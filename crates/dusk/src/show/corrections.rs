@@ -27,30 +27,34 @@ pub(crate) fn changes_table(changes: &[ChangedCell], sources: &[&str]) -> String
         };
         format!("row {}{source}", change.row)
     };
-    let value = |text: &str| match text {
-        "" => "(blank)".to_owned(),
-        text => cut(&format!("\"{}\"", visible(text)), WIDEST),
-    };
     let widest = |texts: &dyn Fn(&ChangedCell) -> String| {
         shown.iter().map(|change| columns(&texts(change))).max().unwrap_or(0)
     };
     let places = widest(&place);
     let headings = widest(&|change| visible(&change.column).into_owned());
-    let befores = widest(&|change| value(&change.before));
+    let befores = widest(&|change| quoted(&change.before));
     let mut out = String::new();
     for change in shown {
         out.push_str(&format!(
             "  {}  {}  {}  →  {}\n",
             padded(&place(change), places),
             padded(&visible(&change.column), headings),
-            styled(WRONG, &padded(&value(&change.before), befores)),
-            styled(GOOD, &value(&change.now)),
+            styled(WRONG, &padded(&quoted(&change.before), befores)),
+            styled(GOOD, &quoted(&change.now)),
         ));
     }
     if changes.len() > shown.len() {
         out.push_str(&format!("  and {} more\n", grouped((changes.len() - shown.len()) as u64)));
     }
     out
+}
+
+/// A value in quotes, cut to what the table has room for.
+fn quoted(text: &str) -> String {
+    match text {
+        "" => "(blank)".to_owned(),
+        text => cut(&format!("\"{}\"", visible(text)), WIDEST),
+    }
 }
 
 /// The same for programs.

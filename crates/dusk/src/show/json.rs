@@ -104,21 +104,24 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
         .iter()
         .map(|(column, cell, kind)| json!({"column": column, "value": cell, "kind": kind.word()}))
         .collect();
-    let fate = match explanation.fate {
-        Judged::Accepted => "accepted",
-        Judged::Rejected => "rejected",
-        Judged::LeftOut => "left out",
-    };
     json!({
         "form": FORM,
         "source": explanation.source,
         "row": explanation.row,
         "line": explanation.line,
-        "fate": fate,
+        "fate": fate_word(explanation.fate),
         "cells": cells,
         "records": records,
         "findings": explanation.findings.iter().map(finding_json).collect::<Vec<_>>(),
     })
+}
+
+fn fate_word(fate: Judged) -> &'static str {
+    match fate {
+        Judged::Accepted => "accepted",
+        Judged::Rejected => "rejected",
+        Judged::LeftOut => "left out",
+    }
 }
 
 pub(super) fn field_json(name: &str, outcome: &Outcome) -> Value {

@@ -69,18 +69,9 @@ fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
         format!("{} \"{}\"", remark.about, remark.example)
     };
     let word = remark.kind.severity().word();
-    let about_all = matches!(
-        remark.kind,
-        Kind::ColumnNotMapped
-            | Kind::FieldNotFed
-            | Kind::HiddenRows
-            | Kind::MergedCells
-            | Kind::OrderNotProven
-            | Kind::CenturyDoubtful
-    );
     let row = remark.row.with_line(remark.line);
     let place = match remark.count {
-        _ if about_all => String::new(),
+        _ if is_about_all(remark.kind) => String::new(),
         1 => format!("row {row}: "),
         count => format!("{} rows, first row {row}: ", grouped(count)),
     };
@@ -93,6 +84,19 @@ fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
         writeln!(f, "{label}{line}")?;
     }
     Ok(())
+}
+
+/// Whether what is noticed is about a whole column or sheet, and no row in particular.
+fn is_about_all(kind: Kind) -> bool {
+    matches!(
+        kind,
+        Kind::ColumnNotMapped
+            | Kind::FieldNotFed
+            | Kind::HiddenRows
+            | Kind::MergedCells
+            | Kind::OrderNotProven
+            | Kind::CenturyDoubtful
+    )
 }
 
 impl Report<'_> {

@@ -40,6 +40,13 @@ struct Shown {
 }
 
 impl Tried<'_> {
+    fn how_chosen(&self) -> &'static str {
+        match self.wanted {
+            Wanted::Telling(_) => "chosen so that they show most",
+            Wanted::Rows(_) | Wanted::First(_) => "as asked for",
+        }
+    }
+
     /// The fields that something feeds, by their places.
     fn fields(&self) -> Vec<FieldId> {
         let empty = self.ready.job.mapping.left_empty(self.ready.job.target);
@@ -260,14 +267,11 @@ impl fmt::Display for Tried<'_> {
         }
         let trial = self.trial;
         let rows = trial.rows.len();
-        let of = match self.wanted {
-            Wanted::Telling(_) => "chosen so that they show most",
-            Wanted::Rows(_) | Wanted::First(_) => "as asked for",
-        };
         writeln!(
             f,
-            "{rows} of {} rows, {of}: {} of {} shapes of values, kinds of change and causes",
+            "{rows} of {} rows, {}: {} of {} shapes of values, kinds of change and causes",
             grouped(trial.summary.totals.read),
+            self.how_chosen(),
             trial.shown,
             trial.things
         )?;

@@ -24,11 +24,7 @@ pub(super) fn run(args: &BlankArgs) -> Outcome {
     let bytes = if is_workbook { blank.workbook()? } else { blank.delimited()? };
     write_whole(&args.out, &bytes)?;
     let required = target.fields.iter().filter(|field| field.required).count();
-    let rows = match blank.filling.rows.len() {
-        0 => "empty".to_owned(),
-        1 => "filled with 1 row".to_owned(),
-        rows => format!("filled with {rows} rows"),
-    };
+    let rows = filled_with(blank.filling.rows.len());
     print(&format!(
         "{}: {} columns, {required} fields must be filled; {rows}\n",
         args.out.display(),
@@ -38,4 +34,12 @@ pub(super) fn run(args: &BlankArgs) -> Outcome {
         print(&format!("  of no field, and left out: {}\n", blank.filling.left_out.join(", ")))?;
     }
     Ok(Ended::AllAccepted)
+}
+
+fn filled_with(rows: usize) -> String {
+    match rows {
+        0 => "empty".to_owned(),
+        1 => "filled with 1 row".to_owned(),
+        rows => format!("filled with {rows} rows"),
+    }
 }
