@@ -336,6 +336,11 @@ impl<'p> Conformer<'p> {
         self.encoder.record(&self.record, out);
     }
 
+    /// What became of each field of the current record, in order; nothing where that was not looked at.
+    pub fn outcomes(&self) -> impl Iterator<Item = (FieldId, Option<&Outcome>)> {
+        self.plan.fields.ids().map(|field| (field, self.outcome(field)))
+    }
+
     /// What identifies the current record; nothing when the target has no key or the row's is
     /// blank or faulty. It is made of the key as it stands in the upload file, where different
     /// values never look alike.

@@ -16,6 +16,7 @@
 //! | [`drafting`] | a description drafted from what the target's owner supplies |
 //! | [`decisions`] | crosswalks and corrections |
 //! | [`mapping`] | which columns feed which fields, and how; what is new since last time |
+//! | [`memory`] | what a batch remembers of its records, and what of the next export is unlike it |
 //! | [`proposing`] | which column may feed which field, with reasons |
 //! | [`conforming`] | a record's cells become the target's fields, within their limits |
 //! | [`rejects`] | rejected rows handed out and brought back |
@@ -33,6 +34,7 @@ pub use dusk_evidence::{Error, Result};
 pub use dusk_files as files;
 pub use dusk_inspecting as inspecting;
 pub use dusk_mapping as mapping;
+pub use dusk_memory as memory;
 pub use dusk_proposing as proposing;
 pub use dusk_rejects as rejects;
 pub use dusk_run as run;

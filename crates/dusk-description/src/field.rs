@@ -53,7 +53,7 @@ impl Field {
     /// The unit that its name or its label names, where it is one, and which of the two does.
     pub fn named_unit(&self) -> Option<(&'static Unit, &'static str)> {
         let named = [(Some(&self.name), "its name"), (self.label.as_ref(), "its label")];
-        named.into_iter().find_map(|(text, what)| match Wordy::of(text?).mention? {
+        named.into_iter().find_map(|(text, what)| match Wordy::of(text?).mention_for(None)? {
             Mention::Unit(unit) => Some((unit, what)),
             Mention::Unclear(_) => None,
         })

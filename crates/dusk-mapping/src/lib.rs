@@ -17,7 +17,7 @@ mod words;
 
 use std::path::PathBuf;
 
-pub use drift::{ColumnDrift, FieldDigest, Run, drift};
+pub use drift::{ColumnDrift, FieldDigest, IsOfList, Run, drift};
 pub use feed::{Feed, MadeOf, NUMBER_MARK, Part, PartPiece, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
 

@@ -2,9 +2,10 @@
 
 use super::contents::Contents;
 use dusk_description::{DateType, Field, FieldType, NumberType};
-use dusk_evidence::{ColumnClaim, Evidence, Verdict};
+use dusk_evidence::{ColumnClaim, ColumnId, Evidence, Id as _, Verdict};
+use dusk_files::toml_text;
 use dusk_inspecting::ColumnReport;
-use dusk_values::{Mention, UnitConversion, ValueType};
+use dusk_values::{Mention, Unit, UnitConversion, ValueType};
 
 /// A line of a `[[map]]`.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -29,16 +30,20 @@ impl Key {
     }
 }
 
-/// The lines for a column that feeds a field.
+/// The lines for a column that feeds a field. `columns` are all of the source's.
 pub(super) fn keys(
     field: &Field,
-    report: &ColumnReport,
+    (columns, column): (&[ColumnReport], ColumnId),
     unit: Option<&Mention>,
     contents: &Contents,
 ) -> Vec<Key> {
     let mut keys = Vec::new();
+    let Some(report) = columns.get(column.index()) else { return keys };
     if let FieldType::Number(number) = &field.kind {
-        keys.extend(unit_keys(number, unit));
+        keys.extend(match units_beside(columns, column, number) {
+            Some(beside) => keys_beside(number, unit, &beside),
+            None => unit_keys(number, unit),
+        });
     }
     if let Some(between) = contents.between {
         let written = if between == "\n" { "\\n" } else { between };
@@ -103,6 +108,64 @@ fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
     vec![
         Key::proven(line, format!("the heading says so; the target wants {}", wanted.symbol())),
         Key::open("round = \"half-up\"", says),
+    ]
+}
+
+/// A column right beside numbers that holds units, one at least that these may be in.
+struct UnitsBeside<'r> {
+    heading: &'r str,
+    /// Its units, and whether it holds anything else.
+    units: Vec<&'static Unit>,
+    has_others: bool,
+}
+
+/// The column behind the numbers, or before them, half of whose values at least are units.
+fn units_beside<'r>(
+    columns: &'r [ColumnReport],
+    column: ColumnId,
+    field: &NumberType,
+) -> Option<UnitsBeside<'r>> {
+    let wanted = field.unit?;
+    let unit_of = |text: &str| match Mention::of(text) {
+        Some(Mention::Unit(unit)) if unit == wanted || UnitConversion::new(unit, wanted).is_ok() => {
+            Some(unit)
+        }
+        _ => None,
+    };
+    let places = [Some(column.index() + 1), column.index().checked_sub(1)];
+    places.into_iter().flatten().filter_map(|place| columns.get(place)).find_map(|report| {
+        let mut beside = UnitsBeside { heading: &report.name, units: Vec::new(), has_others: false };
+        let (mut cells, mut others) = (0, 0);
+        for value in &report.values {
+            match unit_of(&value.text) {
+                Some(unit) => {
+                    cells += value.count;
+                    beside.units.extend((!beside.units.contains(&unit)).then_some(unit));
+                }
+                None => others += value.count,
+            }
+        }
+        beside.has_others = others > 0;
+        (cells >= 2 && cells >= others).then_some(beside)
+    })
+}
+
+/// The lines where a column beside the numbers names their units.
+fn keys_beside(field: &NumberType, heading: Option<&Mention>, beside: &UnitsBeside<'_>) -> Vec<Key> {
+    let known = match heading {
+        Some(Mention::Unit(unit)) => Some(*unit),
+        _ => field.unit,
+    };
+    if !beside.has_others && known == field.unit && beside.units.as_slice() == known.as_slice() {
+        return Vec::new();
+    }
+    let symbols: Vec<&str> = beside.units.iter().map(|unit| unit.symbol()).collect();
+    let others = if beside.has_others { " and others" } else { "" };
+    let says = format!("\"{}\" says {}{others}", beside.heading, symbols.join(", "));
+    let rounding = format!("the target takes {}, and losing digits is a decision", decimals(field.decimals));
+    vec![
+        Key::open(format!("unit_in = {}", toml_text(beside.heading)), says),
+        Key::open("round = \"half-up\"", rounding),
     ]
 }
 

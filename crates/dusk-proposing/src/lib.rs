@@ -118,12 +118,10 @@ impl Proposals {
                     self.proposals.remove(place);
                 }
                 let name = Name::of(source.heading(column));
-                match (target.fields.get(field), self.inspection.columns.get(column.index())) {
-                    (Some(field), Some(report)) => {
-                        keys::keys(field, report, name.unit.as_ref(), &Contents::default())
-                    }
-                    _ => Vec::new(),
-                }
+                let columns = (self.inspection.columns.as_slice(), column);
+                target.fields.get(field).map_or_else(Vec::new, |field| {
+                    keys::keys(field, columns, name.unit.as_ref(), &Contents::default())
+                })
             }
         };
         // Another field's proposal of this column falls.
@@ -205,7 +203,7 @@ fn proposal(
     let pair = weighed.pair(field, column)?;
     let target_field = target.fields.get(field)?;
     let unit = weighed.headings.get(column)?.unit.as_ref();
-    let keys = keys::keys(target_field, inspection.columns.get(column.index())?, unit, &pair.contents);
+    let keys = keys::keys(target_field, (&inspection.columns, column), unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();

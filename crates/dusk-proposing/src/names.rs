@@ -135,7 +135,10 @@ impl Name {
     }
 
     pub(super) fn of(written: &str) -> Self {
-        let Wordy { text: bare, mention: unit } = Wordy::of(written);
+        let (bare, unit) = match Wordy::of(written) {
+            Wordy { is_doubtful: true, .. } => (written, None),
+            Wordy { text, mention, .. } => (text, mention),
+        };
         let mut plain: String = bare.nfkd().filter(|c| !('\u{300}'..='\u{36f}').contains(c)).collect();
         for (letter, plainly) in [('ß', "ss"), ('æ', "ae"), ('œ', "oe"), ('ø', "o"), ('ł', "l"), ('đ', "d")]
         {

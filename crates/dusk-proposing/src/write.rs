@@ -218,7 +218,11 @@ impl Proposals {
         let used = earlier.map(Mapping::wanted).unwrap_or_default();
         let without = |(place, column): &(ColumnId, &String)| {
             let left_out = earlier.is_some_and(|mapping| mapping.leave_out.contains(column));
-            let proposed = self.proposals.iter().any(|proposal| proposal.column == *place);
+            let unit_in = format!("unit_in = {}", toml_text(column));
+            let uses = |proposal: &Proposal| {
+                proposal.column == *place || proposal.keys.iter().any(|key| key.line == unit_in)
+            };
+            let proposed = self.proposals.iter().any(uses);
             !used.contains(column)
                 && !left_out
                 && !proposed

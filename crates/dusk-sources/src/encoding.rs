@@ -103,14 +103,7 @@ impl EncodingChoice {
             Some(other) => format!("{}, other lines {}", label(encoding), label(other)),
         };
         let mut evidence = Evidence::named(Claim::Encoding, reading);
-        let whole = match std::str::from_utf8(head) {
-            Ok(text) => !text.is_ascii(),
-            // The last character may be cut.
-            Err(error) => {
-                error.error_len().is_none() && error.valid_up_to() + 4 > head.len() && !head.is_ascii()
-            }
-        };
-        if whole && encoding != UTF_8 && !matches!(encoding.name(), "UTF-16LE" | "UTF-16BE") {
+        if utf_8_letters(encoding, head) > 0 {
             evidence.suggests.push("its first lines are valid UTF-8 with letters outside ASCII, which chance hardly ever makes; try encoding = \"utf-8\"".into());
         }
         (Self { other_lines, ..Self::of(encoding, 0) }, evidence)
@@ -154,6 +147,30 @@ impl EncodingChoice {
             Some(other) => format!("{}, other lines {}", label(self.encoding), label(other)),
         }
     }
+}
+
+/// How many characters outside ASCII the first bytes of a file have as UTF-8, where they are valid and another
+/// encoding is `named`.
+fn utf_8_letters(named: &'static Encoding, head: &[u8]) -> usize {
+    if named == UTF_8 || matches!(named.name(), "UTF-16LE" | "UTF-16BE") {
+        return 0;
+    }
+    let text = match std::str::from_utf8(head) {
+        Ok(text) => text,
+        // The last character may be cut.
+        Err(error) if error.error_len().is_none() => head
+            .get(..error.valid_up_to())
+            .and_then(|whole| std::str::from_utf8(whole).ok())
+            .unwrap_or_default(),
+        Err(_) => return 0,
+    };
+    text.chars().filter(|c| !c.is_ascii()).count()
+}
+
+/// Whether the bytes deny the encoding that the mapping names: they are UTF-8, more often than chance makes it.
+pub(super) fn is_denied(named: &'static Encoding, head: &[u8]) -> bool {
+    let by_chance = if named.is_single_byte() { 3 } else { 20 };
+    utf_8_letters(named, head) > by_chance
 }
 
 /// Words of the dictionary prove an encoding that no other brings out.

@@ -116,6 +116,9 @@ pub(super) fn settle_encoding(
     let by_mark = EncodingChoice::by_first_bytes(head);
     if let Some(named) = settings.encoding {
         let settled = named_encoding(named, by_mark, head, settings).map_err(|refusal| refusal.of(name))?;
+        if strict && settings.other_lines.is_none() && super::encoding::is_denied(named, head) {
+            return Err(denied_encoding(named).of(name));
+        }
         return Ok(settled.into());
     }
     if let Some(settled) = by_mark {
@@ -155,6 +158,17 @@ impl From<(EncodingChoice, Evidence)> for SettledEncoding {
     fn from((choice, evidence): (EncodingChoice, Evidence)) -> Self {
         Self { choice, evidence, open: Vec::new() }
     }
+}
+
+/// Every character outside ASCII is valid UTF-8, which bytes of another encoding hardly ever are.
+fn denied_encoding(named: &'static encoding_rs::Encoding) -> Refusal {
+    let label = super::encoding::label(named);
+    Refusal::new(
+        format!(
+            "is UTF-8 by its bytes, and the mapping says {label}, which would make other letters of them"
+        ),
+        "write encoding = \"utf-8\" under [source], or leave the line out",
+    )
 }
 
 /// The encoding that the mapping names, which a byte order mark may not deny.

@@ -97,6 +97,16 @@ impl Decimal {
         Self { units: i128::from(number), scale: 0 }
     }
 
+    /// The number in millionths, cut behind them; the greatest or least there is where it has more digits.
+    pub fn millionths(self) -> i64 {
+        let scaled = match self.scale {
+            scale @ ..6 => 10_i128.checked_pow(6 - scale).and_then(|tens| self.units.checked_mul(tens)),
+            scale => 10_i128.checked_pow(scale - 6).map(|tens| self.units / tens),
+        };
+        let most = if self.units < 0 { i64::MIN } else { i64::MAX };
+        scaled.and_then(|millionths| i64::try_from(millionths).ok()).unwrap_or(most)
+    }
+
     /// How many digits stand after the point.
     pub fn decimals(self) -> u32 {
         self.scale

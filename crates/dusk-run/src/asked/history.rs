@@ -1,11 +1,15 @@
 //! The batches that were made, as their receipts tell.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use crate::Receipt;
-use dusk_evidence::{Error, Result};
+use crate::written::writer::MEMORY;
+use crate::{Receipt, Summary};
+use dusk_description::{Target, Unmatched, fold};
+use dusk_evidence::{Error, Kind, Result};
 use dusk_files::OutputFile;
 use dusk_mapping::{Run, drift};
+use dusk_memory::{BatchMemory, Unlike};
 use dusk_sources::{Source, SourceIdentity};
 
 /// The folder, among the batches, of those that were replaced.
@@ -133,9 +137,28 @@ pub fn made_before<'b>(
     Ok(None)
 }
 
+impl PastBatch {
+    /// What it remembers of its records; nothing where it was made before batches did, or the file is gone.
+    fn memory(&self) -> Option<BatchMemory> {
+        let bytes = std::fs::read(self.path.join(MEMORY)).ok()?;
+        serde_json::from_slice(&bytes).ok()
+    }
+
+    /// What is new or unlike in another run since this batch, each in a sentence.
+    pub fn news(&self, receipt: &Receipt, now: (&Receipt, &Summary), target: &Target) -> Vec<String> {
+        let (now, summary) = now;
+        let unlike =
+            self.memory().map_or_else(Vec::new, |before| before.unlike(&summary.memory, &summary.sample));
+        let mut says: Vec<String> = unlike.iter().map(Unlike::words).collect();
+        says.extend(receipt.drift_to(now, target));
+        says.extend(new_damage(receipt, summary));
+        says
+    }
+}
+
 impl Receipt {
     /// What is new in another run since this batch, each in a sentence.
-    pub fn drift_to(&self, now: &Receipt) -> Vec<String> {
+    fn drift_to(&self, now: &Receipt, target: &Target) -> Vec<String> {
         let of = |receipt: &Receipt| {
             let columns: Vec<String> =
                 receipt.sources.first().map_or_else(Vec::new, |source| source.columns.clone());
@@ -150,8 +173,48 @@ impl Receipt {
         drift(
             &Run { columns: &old_columns, digest: &self.digest, proven: &old_proven, rows: run(self) },
             &Run { columns: &columns, digest: &now.digest, proven: &proven, rows: run(now) },
+            &|field, value| is_of_list(target, field, value),
         )
     }
+}
+
+/// What has happened to texts and numbers on their way, and had not to those of the last batch.
+fn new_damage(before: &Receipt, now: &Summary) -> Vec<String> {
+    const KINDS: [Kind; 8] = [
+        Kind::DecodedWrongly,
+        Kind::LostCharacter,
+        Kind::QuestionMark,
+        Kind::MixedAlphabets,
+        Kind::ControlCharacter,
+        Kind::ErrorCell,
+        Kind::PowerOfTen,
+        Kind::TurnedIntoDate,
+    ];
+    let mut counts: BTreeMap<(&str, Kind), u64> = BTreeMap::new();
+    for cause in now.causes.iter().chain(&now.remarks).filter(|cause| KINDS.contains(&cause.kind)) {
+        *counts.entry((&cause.about, cause.kind)).or_insert(0) += cause.count;
+    }
+    let is_new = |((_, kind), count): &((&str, Kind), u64)| {
+        before.findings.get(kind.code()).is_none() && *count >= 3 && count * 50 >= now.totals.read
+    };
+    let says = |((about, kind), count): ((&str, Kind), u64)| {
+        format!("{about}: {count} of {} values have {}, and none had", now.totals.read, kind.title())
+    };
+    counts.into_iter().filter(is_new).map(says).collect()
+}
+
+/// Whether a value is a code of the field's list, or another name of one: that it was not used before is no news.
+fn is_of_list(target: &Target, field: &str, value: &str) -> bool {
+    let field = target.field(field).and_then(|place| target.fields.get(place));
+    // What no list has and is kept all the same is said by itself.
+    if field.is_some_and(|field| matches!(field.unmatched, Unmatched::Keep | Unmatched::Open)) {
+        return true;
+    }
+    let codes = field.and_then(|field| field.kind.codes()).map_or(&[][..], |list| list.codes());
+    let value = fold(value);
+    codes
+        .iter()
+        .any(|code| [&code.code, &code.label].into_iter().chain(&code.also).any(|name| fold(name) == value))
 }
 
 #[cfg(test)]

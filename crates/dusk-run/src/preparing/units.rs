@@ -158,7 +158,8 @@ impl<'j> Witnesses<'j> {
 
     /// What the headings say.
     fn mentions(&self) -> Vec<(&str, Mention)> {
-        let mention = |heading: &&'j str| Some((*heading, Wordy::of(heading).mention?));
+        let wanted = self.mapped.or(self.wanted.map(|(unit, _)| unit));
+        let mention = |heading: &&'j str| Some((*heading, Wordy::of(heading).mention_for(wanted)?));
         self.headings.iter().filter_map(mention).collect()
     }
 
@@ -174,11 +175,12 @@ impl<'j> Witnesses<'j> {
 
     /// The unit that the numbers would be taken to be in.
     fn assumed(&self) -> Option<&'static Unit> {
-        let of_heading = || match Wordy::of(self.headings.first()?).mention {
+        let wanted = self.wanted.map(|(unit, _)| unit);
+        let of_heading = || match Wordy::of(self.headings.first()?).mention_for(wanted) {
             Some(Mention::Unit(unit)) => Some(unit),
             _ => None,
         };
-        self.mapped.or_else(of_heading).or(self.wanted.map(|(unit, _)| unit))
+        self.mapped.or_else(of_heading).or(wanted)
     }
 
     /// A column beside the numbers names other units, in some rows or in all.

@@ -1,10 +1,12 @@
 //! One block conformed, on a worker's thread.
 
+use super::sampled::sampled;
 use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, NewlyMet, Plan, Shape};
 use dusk_description::RecordShare;
 use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
+use dusk_memory::{SampledRecord, Sampler};
 use dusk_sources::{Rejoined, RowBuffers, RowCells, Source, Tray};
 
 /// What a worker makes of a block.
@@ -34,6 +36,8 @@ pub(crate) struct Conformed {
     pub(crate) conformed: u64,
     /// What was met in the column of each field: blank cells, and values or shapes for the first time.
     pub(crate) met: Vec<NewlyMet>,
+    /// Records that may be in the sample of the run.
+    pub(crate) sampled: Vec<SampledRecord>,
     /// What the worker's dates said so far about how their columns were treated, for each field.
     pub(crate) signs: Vec<DateSigns>,
 }
@@ -71,6 +75,7 @@ pub(crate) struct BlockWorker<'p> {
     split_by: Option<FieldId>,
     file_fields: Vec<FieldId>,
     buffers: RowBuffers,
+    sampler: Sampler,
 }
 
 impl<'p> BlockWorker<'p> {
@@ -92,6 +97,7 @@ impl<'p> BlockWorker<'p> {
             split_by: plan.target.upload.split_by,
             file_fields: plan.target.file_fields(),
             buffers: RowBuffers::default(),
+            sampler: Sampler::default(),
         })
     }
 
@@ -107,6 +113,7 @@ impl<'p> BlockWorker<'p> {
         result.shares.clear();
         result.splits.clear();
         result.files.clear();
+        result.sampled.clear();
         result.conformed = 0;
         result.lost = false;
         let (Some(source), Some(columns)) =
@@ -151,6 +158,7 @@ impl<'p> BlockWorker<'p> {
     fn record(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
         result.conformed += 1;
         let judged = self.conformer.judge(row, shape, &mut result.findings);
+        result.sampled.extend(sampled(&mut self.sampler, &self.conformer, row, shape));
         let key = if self.has_key { self.conformer.key() } else { None };
         let (mut changed, mut content) = (0, 0);
         if judged == Judged::Accepted {

@@ -6,6 +6,7 @@
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
 //! keys_tried keys of the mapping that would let many values in, each tried on all rows
+//! sampled    records taken into the sample that a batch remembers
 //! new_values values that the target does not hold yet
 //! summary    what a run comes to
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
@@ -17,5 +18,6 @@ pub(crate) mod keys_tried;
 pub(crate) mod new_values;
 pub(crate) mod ordered;
 pub(crate) mod run;
+pub(crate) mod sampled;
 pub(crate) mod sink;
 pub(crate) mod summary;

@@ -13,6 +13,7 @@ use dusk_evidence::{
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
+use dusk_memory::Sample;
 use dusk_sources::{Rejoined, RowCells, Tray};
 
 /// Takes the blocks of a run in the order of their rows.
@@ -40,6 +41,7 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) rejoined: u64,
     pub(crate) signs: ById<FieldId, DateSigns>,
     pub(crate) met: ById<FieldId, MetInField>,
+    pub(crate) sample: Sample,
     /// The fields of type file, and the files that accepted records name in them.
     file_fields: Vec<FieldId>,
     named_files: HashSet<(FieldId, String)>,
@@ -73,6 +75,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             rejoined: 0,
             signs: ById::like(&ready.plan.fields, DateSigns::default()),
             met: ready.plan.fields.iter().map(MetInField::of).collect(),
+            sample: Sample::default(),
             file_fields: ready.plan.target.file_fields(),
             named_files: HashSet::new(),
             tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
@@ -119,6 +122,7 @@ impl OrderedEnd<'_, '_> {
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
+        tray.result.sampled.drain(..).for_each(|record| self.sample.add(record));
         self.conformed += tray.result.conformed;
         Ok(())
     }

@@ -1,5 +1,6 @@
 //! A whole run.
 
+use super::sampled::day_number;
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
 use dusk_conforming::{AboveCells, Bound, MetInField, Shape};
 use dusk_evidence::{
@@ -7,6 +8,7 @@ use dusk_evidence::{
     Undecided,
 };
 use dusk_mapping::{FieldDigest, Map};
+use dusk_memory::{BatchMemory, RunFacts, Sample};
 use dusk_proposing::wrong_columns;
 use dusk_sources::{Progress, SourceIdentity, Tray, in_order};
 
@@ -118,10 +120,26 @@ impl Ready<'_> {
             remarks: end.remarks.ranked(&|_| 0, &[]).causes,
             changed_cells: end.changed_cells,
             digest: self.digest(end.met),
+            memory: self.memory(&end.sample, end.totals.read),
+            sample: end.sample,
             sources,
             conformed,
             filled: filled_cells,
         })
+    }
+
+    /// What the batch would remember.
+    fn memory(&self, sample: &Sample, rows: u64) -> BatchMemory {
+        let fields: Vec<&str> = self.plan.fields.iter().map(|field| field.field.name.as_str()).collect();
+        let encoding = self.job.sources.first().map_or_else(String::new, |source| source.encoding.label());
+        let day = day_number(self.job.today);
+        let named = |field: FieldId| {
+            let map = self.job.mapping.maps.iter().find(|map| map.field == field);
+            map.and_then(|map| map.number.decimal_mark)
+        };
+        let mark = |field| self.proven.decimal_marks.get(&field).copied().or_else(|| named(field));
+        let marks: Vec<char> = self.plan.fields.ids().map(|field| mark(field).unwrap_or('.')).collect();
+        BatchMemory::of(sample, &RunFacts { fields: &fields, marks: &marks, day, rows, encoding: &encoding })
     }
 
     /// What is wrong with whole columns: something open, another column than is meant, two exchanged.

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use dusk_evidence::{ById, Cause, FieldId};
 use dusk_mapping::FieldDigest;
+use dusk_memory::{BatchMemory, Sample};
 use dusk_sources::SourceIdentity;
 
 /// What became of the rows. Every row is in exactly one of the last four.
@@ -47,6 +48,10 @@ pub struct Summary {
     pub changed_cells: u64,
     /// What was met in the column of each field that has one.
     pub digest: Vec<FieldDigest>,
+    /// The records that are remembered, and what of them is.
+    pub sample: Sample,
+    /// What the batch remembers.
+    pub memory: BatchMemory,
     /// What identifies each source.
     pub sources: Vec<SourceIdentity>,
     /// How many records were conformed, rejected ones among them.

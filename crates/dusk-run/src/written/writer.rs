@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::PastBatch;
 use crate::{
     BatchFolder, ChangeCounts, ChangeKind, FindingsList, NewValues, Place, Ready, Receipt, Sink, Summary,
     UploadFiles,
@@ -17,6 +18,9 @@ use dusk_sources::{Patch, Progress, RowCells};
 
 /// What the page about a batch is called.
 const PAGE: &str = "report.html";
+
+/// What the batch remembers, for the next month.
+pub(crate) const MEMORY: &str = "memory.json";
 
 /// What is known of a batch when everything in it but its page and its receipt is written.
 #[derive(Debug)]
@@ -50,7 +54,7 @@ pub struct NewBatch<'b> {
     /// Whether it replaces the one that is there, which is put aside.
     pub replaces: bool,
     /// The last batch of the same mapping.
-    pub last: Option<&'b Receipt>,
+    pub last: Option<(&'b PastBatch, &'b Receipt)>,
     /// Makes `report.html`, where one is wanted.
     pub page: Option<&'b PageMaker<'b>>,
 }
@@ -94,7 +98,9 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     refuse_broken_batch(&summary)?;
     let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
-    let drift = batch.last.map_or_else(Vec::new, |last| last.drift_to(&receipt));
+    let news = |(past, last): (&PastBatch, &Receipt)| past.news(last, (&receipt, &summary), target);
+    let drift = batch.last.map_or_else(Vec::new, news);
+    receipt.outputs.push(remember(&summary, folder.work())?);
     if let Some(page) = batch.page {
         let page = page(&BatchFacts {
             batch: &folder.name(),
@@ -115,6 +121,16 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         table.commit()?;
     }
     Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
+}
+
+/// Writes what the batch remembers of its records.
+fn remember(summary: &Summary, folder: &Path) -> Result<OutputFile> {
+    let mut json =
+        serde_json::to_vec(&summary.memory).map_err(|error| Error::Invariant(error.to_string()))?;
+    json.push(b'\n');
+    let path = folder.join(MEMORY);
+    write_whole(&path, &json)?;
+    Ok(OutputFile { rows: None, ..OutputFile::of_file(&path, MEMORY, 0)? })
 }
 
 /// Rules over many records are kept by the batch as a whole, or it is not made.

@@ -1,6 +1,6 @@
 //! The unit that a heading or another text names: "Crate mass (LBS)", "length_ft", "mass in kg".
 
-use super::{SEVERAL, Unit, rate, table::UNITS};
+use super::{SEVERAL, Unit, UnitConversion, rate, table::UNITS};
 
 /// What a text says of a unit.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -18,6 +18,9 @@ pub struct Wordy<'t> {
     pub text: &'t str,
     /// The unit.
     pub mention: Option<Mention>,
+    /// True where a short last word is the unit only if its case does not count: the "Cl" of "Free Cl" may be a
+    /// centilitre or chlorine.
+    pub is_doubtful: bool,
 }
 
 /// Words that stand in brackets and are no units.
@@ -83,13 +86,16 @@ impl Wordy<'_> {
             let Some((inside, behind)) = inside.split_once(close).or(Some((inside, ""))) else { continue };
             if let Some(mention) = in_brackets(inside) {
                 let text = if behind.trim().is_empty() { before.trim_end() } else { text };
-                return Wordy { text, mention: Some(mention) };
+                return Wordy { text, mention: Some(mention), is_doubtful: false };
             }
         }
-        if let Some((before, unit)) = behind_a_comma(trimmed).or_else(|| last_word(trimmed)) {
-            return Wordy { text: before, mention: Some(unit) };
+        if let Some((before, unit)) = behind_a_comma(trimmed) {
+            return Wordy { text: before, mention: Some(unit), is_doubtful: false };
         }
-        Wordy { text, mention: None }
+        if let Some((before, unit)) = last_word(trimmed) {
+            return Wordy { text: before, mention: Some(unit), is_doubtful: is_word_like(trimmed) };
+        }
+        Wordy { text, mention: None, is_doubtful: false }
     }
 }
 
@@ -138,6 +144,28 @@ fn last_word(text: &str) -> Option<(&str, Mention)> {
         return None;
     }
     Some((before.trim_end_matches(['_', ' ', '-']), spelt(last)?))
+}
+
+/// Whether the last word of a text has two letters, the first of them a capital, and is no symbol as it stands.
+fn is_word_like(text: &str) -> bool {
+    let last = text.rsplit(['_', ' ', '-']).next().unwrap_or_default();
+    let mut letters = last.chars();
+    let begins_large = letters.next().is_some_and(char::is_uppercase);
+    last.chars().count() == 2 && begins_large && letters.all(char::is_lowercase) && Unit::find(last).is_none()
+}
+
+impl Wordy<'_> {
+    /// What the text says of a unit, for numbers that are to be in `wanted`. What is doubtful counts where it is a
+    /// unit that they could be in.
+    pub fn mention_for(self, wanted: Option<&'static Unit>) -> Option<Mention> {
+        let fits = |unit: &'static Unit| {
+            wanted.is_some_and(|wanted| unit == wanted || UnitConversion::new(unit, wanted).is_ok())
+        };
+        self.mention.filter(|mention| match mention {
+            Mention::Unit(unit) => !self.is_doubtful || fits(unit),
+            Mention::Unclear(_) => true,
+        })
+    }
 }
 
 /// The unit that a word is, whatever its case and number: LBS, Feet, kilograms, KG/HA.

@@ -21,10 +21,13 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     history.ask(&ready, &mut summary.causes)?;
     let last = history.last();
     let drift = match last {
-        Some(last) => last.drift_to(&Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?),
+        Some((batch, last)) => {
+            let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;
+            batch.news(last, (&now, &summary), &loaded.target)
+        }
         None => Vec::new(),
     };
-    let last = last.map(|last| last.batch.as_str());
+    let last = last.map(|(_, last)| last.batch.as_str());
     match args.run.format {
         Format::Json => print_json(&report_json(&ready, &summary, (last, &drift), None))?,
         Format::Text => {

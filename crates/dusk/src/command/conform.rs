@@ -41,7 +41,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     bar.done();
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
-    let last = history.last().map(|last| last.batch.as_str());
+    let last = history.last().map(|(_, last)| last.batch.as_str());
     match args.job.run.format {
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {

@@ -28,14 +28,14 @@ impl History {
         Ok(Self { batches, mapping: mapping.path.clone() })
     }
 
-    /// The receipt of the last batch.
-    pub(super) fn last(&self) -> Option<&Receipt> {
-        last_of(&self.batches, &self.mapping).map(|(_, receipt)| receipt)
+    /// The last batch, with its receipt.
+    pub(super) fn last(&self) -> Option<(&PastBatch, &Receipt)> {
+        last_of(&self.batches, &self.mapping)
     }
 
     /// The orders that the dates of the last batch proved, by the names of the fields.
     pub(super) fn orders(&self) -> Option<&BTreeMap<String, String>> {
-        self.last().map(|last| &last.proven_date_orders)
+        self.last().map(|(_, last)| &last.proven_date_orders)
     }
 
     /// Asks the last batch what the records had whose values are rejected now.

@@ -53,7 +53,7 @@ fn what_no_witness_proves_or_two_deny_stops_a_batch() {
 }
 
 /// The field, the heading, the mapping's lines, and what the first number becomes.
-const SETTLED: [(&str, &str, &str, &str); 9] = [
+const SETTLED: [(&str, &str, &str, &str); 11] = [
     (KG, "Mass (KG)", "", "12.5"),
     (KG, "mass_kg", "", "12.5"),
     (KG, "Mass", KG, "12.5"),
@@ -63,6 +63,8 @@ const SETTLED: [(&str, &str, &str, &str); 9] = [
     ("unit = \"t/ha\"", "Yield (kg/ha)", "unit = \"kg/ha\"\nround = \"half-up\"", "0.013"),
     ("unit = \"Cel\"", "Drying heat (F)", "unit = \"°F\"\nround = \"half-up\"", "-10.833"),
     ("", "Frames", "", "12.5"),
+    ("", "Free Cl", "", "12.5"),
+    (KG, "Mass Kg", "", "12.5"),
 ];
 
 #[test]
@@ -209,4 +211,20 @@ fn a_column_of_units_is_evidence_for_the_numbers_beside_it() {
     with_units_beside("", &all).conform().ended(0).says(&["kg (proven)"]);
     with_units_beside("", &all.map(|(mass, _)| (mass, "lb"))).conform().stops(&["\"Measured in\" says lb"]);
     with_units_beside(KG, &[("1", "m"), ("2", "f"), ("3", "m")]).conform().ended(0);
+}
+
+#[test]
+fn units_beside_numbers_are_proposed_with_them_and_never_left_out() {
+    let desk = with_units_beside("", &[("12.5", "kg"), ("500", "g"), ("2", "lb")]);
+    desk.run(&["map", "export.csv", "-t", "target.toml", "-m", "new.toml"])
+        .says(&["\"Measured in\" says kg, g, lb"]);
+    let written = desk.read("new.toml");
+    assert!(
+        written.contains("# unit_in = \"Measured in\"") && !written.contains("columns = [\"Measured in\"]")
+    );
+    assert!(!written.contains("unit = \"kg\""), "{written}");
+    let same = with_units_beside("", &[("12.5", "kg"), ("3", "KG")]);
+    same.run(&["map", "export.csv", "-t", "target.toml", "-m", "new.toml"]);
+    assert!(!same.read("new.toml").contains("unit"), "{}", same.read("new.toml"));
+    same.run(&["check", "export.csv", "-m", "new.toml"]).says(&["kg (proven)"]);
 }
