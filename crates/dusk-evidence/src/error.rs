@@ -58,6 +58,12 @@ pub enum Error {
         "the batch breaks rules over all its records, so nothing was written; dusk check shows them:\n  {0}"
     )]
     BatchRules(String),
+    /// The export is unlike the last batch, and the mapping says that no batch is made then.
+    #[error(
+        "the export is unlike the last batch, so nothing was written:\n  {}\n  where it is right, write unlike = \"say\" under [rows] for this batch",
+        .0.join("\n  ")
+    )]
+    Unlike(Vec<String>),
     /// A folder or file is there already and is not overwritten unasked.
     #[error("{} exists already and is not overwritten: choose another name with -o, or move it away", .0.display())]
     Exists(PathBuf),

@@ -49,6 +49,8 @@ pub struct Mapping {
     pub keep: Option<Keep>,
     /// The first and the last row that hold records, where others do not.
     pub within: Option<(u64, u64)>,
+    /// A batch that is unlike the last one is not made.
+    pub stops_unlike: bool,
     /// What becomes of a record whose key another record has already.
     pub same_key: SameKey,
     /// How a row makes several records, where it does.
@@ -284,6 +286,7 @@ impl Mapping {
             leave_out: Vec::new(),
             keep: None,
             within: None,
+            stops_unlike: false,
             same_key: SameKey::Reject,
             repeat: None,
             look_up_files: Vec::new(),

@@ -276,9 +276,24 @@ impl TextMemory {
         }
         let is_list = self.different * 4 <= self.count && now.different * 4 <= now.count;
         let apart = self.distance(now).filter(|_| is_list)?;
-        // So far apart are two samples of one list by chance, and a little more by the season.
+        // So far apart are two samples of one list by chance.
         let by_chance = (25 * self.different.max(now.different) * 200 / self.count.min(now.count)).isqrt();
-        (apart >= by_chance + 30).then_some(UnlikeField::Shares(apart))
+        // Seasons and people change how often a code is needed. Where each is as often as another one was, the codes
+        // themselves are others.
+        let are_others = apart >= by_chance + 14 && self.distance_in_order(now) <= 12;
+        (are_others || apart >= by_chance + 35).then_some(UnlikeField::Shares(apart))
+    }
+
+    /// How little they have in common if the most frequent text of the one stands for that of the other, and so on.
+    fn distance_in_order(&self, other: &Self) -> u64 {
+        let shares = |texts: &Self| {
+            let of = texts.texts.iter().map(|(_, count)| count).sum::<u64>().max(1);
+            let mut shares: Vec<u64> = texts.texts.iter().map(|(_, count)| count * 10_000 / of).collect();
+            shares.sort_unstable_by_key(|share| std::cmp::Reverse(*share));
+            shares
+        };
+        let alike: u64 = shares(self).into_iter().zip(shares(other)).map(|(one, other)| one.min(other)).sum();
+        100_u64.saturating_sub((alike + 50) / 100)
     }
 
     /// How little two columns of texts have in common, of a hundred: the sum of what either has more of.
@@ -307,5 +322,212 @@ impl TextMemory {
             })
             .sum();
         Some(100_u64.saturating_sub((alike + 50) / 100))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{RunFacts, SampledRecord};
+
+    const FIELDS: [&str; 8] = ["no", "day", "due", "mass", "fee", "grade", "who", "note"];
+
+    /// Numbers that look as if they were drawn.
+    struct Draws(u64);
+
+    impl Draws {
+        fn below(&mut self, most: u64) -> u64 {
+            self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            (self.0 >> 33) % most
+        }
+
+        /// Few small ones and few large ones, most of them between.
+        fn middling(&mut self, most: u64) -> i64 {
+            i64::try_from((self.below(most) + self.below(most) + self.below(most)) / 3).unwrap()
+        }
+    }
+
+    fn text(number: u64, chars: u32) -> Held {
+        Held::Text {
+            hash: number.wrapping_mul(0x9e37_79b9_7f4a_7c15),
+            chars,
+            zero_first: number % 2 == 0,
+            accented: false,
+        }
+    }
+
+    /// A month of records: a running number, two days, two amounts, a code, a name and a note.
+    fn month(seed: u64, rows: u64) -> Vec<Vec<Held>> {
+        let mut draws = Draws(seed * 7_919);
+        (0..rows)
+            .map(|row| {
+                let day =
+                    (20_000 + 30 * i64::try_from(seed).unwrap() + i64::try_from(draws.below(30)).unwrap())
+                        * DAY;
+                let due = day + (3 + draws.middling(60)) * DAY;
+                let mass = 2_000_000 + draws.middling(9_000_000);
+                let grade = [0, 0, 0, 0, 1, 1, 1, 2, 2, 3][draws.below(10) as usize];
+                vec![
+                    text(seed * 1_000 + row, 6),
+                    Held::Moment(day),
+                    Held::Moment(due),
+                    Held::Number(mass, 1),
+                    Held::Number(40_000_000 + draws.middling(80_000_000), 2),
+                    text(grade, 1),
+                    text(1_000 + draws.below(9) * draws.below(9), 9),
+                    text(draws.below(1 << 40), 5 + u32::try_from(draws.below(30)).unwrap()),
+                ]
+            })
+            .collect()
+    }
+
+    fn remembered(records: &[Vec<Held>], seed: u64) -> (BatchMemory, Sample) {
+        let mut sample = Sample::default();
+        for (row, held) in (2..).zip(records) {
+            let hash = (format!("{held:?}").bytes())
+                .fold(17_u64, |hash, byte| hash.wrapping_mul(0x100_0000_01b3) ^ u64::from(byte));
+            sample.add(SampledRecord { hash, row, held: held.clone().into() });
+        }
+        let day = 20_032 + 30 * i64::try_from(seed).unwrap();
+        let facts = RunFacts {
+            fields: &FIELDS,
+            marks: &['.'; 8],
+            day,
+            rows: records.len() as u64,
+            encoding: "utf-8",
+        };
+        (BatchMemory::of(&sample, &facts), sample)
+    }
+
+    /// What is said of a second month that was changed like this.
+    fn said(change: impl Fn(&mut Vec<Held>)) -> String {
+        let (before, _) = remembered(&month(1, 240), 1);
+        let mut records = month(2, 220);
+        records.iter_mut().for_each(change);
+        let (now, sample) = remembered(&records, 2);
+        before.unlike(&now, &sample).iter().map(Unlike::words).collect::<Vec<_>>().join("\n")
+    }
+
+    fn number(held: &mut Held, change: impl Fn(i64) -> i64) {
+        if let Held::Number(number, _) = held {
+            *number = change(*number);
+        }
+    }
+
+    #[test]
+    fn months_that_are_like_the_others_say_nothing() {
+        let mut said = Vec::new();
+        for seed in 1..60 {
+            let (before, _) = remembered(&month(seed, 150 + seed * 3), seed);
+            let (now, sample) = remembered(&month(seed + 1, 260 - seed * 2), seed + 1);
+            said.extend(before.unlike(&now, &sample));
+        }
+        assert_eq!(said, []);
+    }
+
+    #[test]
+    fn what_a_careful_person_would_notice_is_said_with_its_fields() {
+        for (what, says) in [
+            (said(|row| row.swap(3, 4)), "mass and fee: each has the values that the other had"),
+            (said(|row| row.swap(1, 2)), "day is below due in 0 of 100 records, and was in 100"),
+            (said(|row| row.swap(5, 6)), "grade and who: each has the values that the other had"),
+            (
+                said(|row| number(&mut row[3], |mass| mass * 22 / 10)),
+                "mass: the numbers are about 2.2 times as large",
+            ),
+            (
+                said(|row| number(&mut row[4], |fee| fee / 100)),
+                "fee: the numbers are about 1 hundredths of what they were",
+            ),
+            (
+                said(|row| number(&mut row[4], |fee| -fee)),
+                "fee: 100 of 100 numbers are below zero, and 0 were",
+            ),
+            (said(|row| number(&mut row[3], |mass| if mass % 3 == 0 { mass * 3 } else { mass })), "mass: 3"),
+            (
+                said(|row| {
+                    if let Held::Number(_, decimals) = &mut row[3] {
+                        *decimals = 4
+                    }
+                }),
+                "mass: 100 of 100 numbers have more than 1 decimals, and 0 had",
+            ),
+            (
+                said(|row| {
+                    if let Held::Moment(day) = &mut row[1] {
+                        *day += (*day / DAY % 12) * 30 * DAY
+                    }
+                }),
+                "day: half of the days lie from",
+            ),
+            (said(|row| row[2] = Held::Wrong), "due: 100 of 100 values are rejected, and 0 were"),
+            (
+                said(|row| {
+                    if row[5] == text(0, 1) {
+                        row[5] = text(3, 1)
+                    } else if row[5] == text(3, 1) {
+                        row[5] = text(0, 1)
+                    }
+                }),
+                "grade: in ",
+            ),
+            (
+                said(|row| {
+                    if let Held::Text { chars, .. } = &mut row[7] {
+                        *chars = (*chars).min(20)
+                    }
+                }),
+                "note: ",
+            ),
+            (
+                said(|row| {
+                    if let Held::Text { zero_first, .. } = &mut row[0] {
+                        *zero_first = false
+                    }
+                }),
+                "no: 0 of 100 values begin with 0, and 50 did; zeros may be lost",
+            ),
+        ] {
+            assert!(what.lines().any(|line| line.starts_with(says)), "{says}: {what}");
+        }
+    }
+
+    #[test]
+    fn fewer_rows_rows_again_and_other_readings_are_said() {
+        let (before, _) = remembered(&month(1, 240), 1);
+        let says = |records: &[Vec<Held>], change: &dyn Fn(&mut BatchMemory)| {
+            let (mut now, sample) = remembered(records, 2);
+            change(&mut now);
+            before.unlike(&now, &sample).iter().map(Unlike::words).collect::<Vec<_>>().join("\n")
+        };
+        assert!(says(&month(2, 24), &|_| {}).contains("there are 24 rows, and the last batch had 240"));
+        let again = [month(2, 150), month(1, 60)].concat();
+        assert!(
+            says(&again, &|_| {}).starts_with(
+                "60 of 210 rows were in the last batch already, just as they are; first row 152"
+            )
+        );
+        let comma = |now: &mut BatchMemory| now.fields[3].numbers.as_mut().unwrap().mark = ',';
+        assert_eq!(says(&month(2, 200), &comma), "mass: \",\" stands before the decimals, and \".\" did");
+    }
+
+    #[test]
+    fn what_is_kept_is_read_back_as_it_was_and_too_few_records_are_not_compared() {
+        let (memory, _) = remembered(&month(3, 3_000), 3);
+        let kept = serde_json::to_string(&memory).unwrap();
+        assert_eq!(serde_json::from_str::<BatchMemory>(&kept).unwrap(), memory);
+        assert!(kept.len() < 120_000, "{}", kept.len());
+        let (few, _) = remembered(&month(1, 20), 1);
+        let (now, sample) = remembered(
+            &month(2, 20)
+                .into_iter()
+                .map(|mut row| {
+                    row.swap(3, 4);
+                    row
+                })
+                .collect::<Vec<_>>(),
+            2,
+        );
+        assert_eq!(few.unlike(&now, &sample), []);
     }
 }

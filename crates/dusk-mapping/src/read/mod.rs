@@ -163,6 +163,7 @@ fn read_tables(
         keep: rows.keep,
         same_key: rows.same_key,
         within: rows.within,
+        stops_unlike: rows.stops_unlike,
         repeat: repeat.map(|(repeat, _)| repeat),
         look_up_files: look_up_files.into_inner(),
         crosswalk_files: Vec::new(),

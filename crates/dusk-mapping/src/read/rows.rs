@@ -15,6 +15,8 @@ pub(super) struct RowKeys {
     pub(super) same_key: SameKey,
     /// The first and the last row that hold records.
     pub(super) within: Option<(u64, u64)>,
+    /// A batch that is unlike the last one is not made.
+    pub(super) stops_unlike: bool,
 }
 
 pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> RowKeys {
@@ -28,7 +30,10 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
         });
     }
     let within = read_within(rows);
-    let Some(written) = rows.text("keep") else { return RowKeys { keep: None, same_key, within } };
+    let stops_unlike = rows.choice("unlike", &[("say", false), ("stop", true)]).unwrap_or(false);
+    let Some(written) = rows.text("keep") else {
+        return RowKeys { keep: None, same_key, within, stops_unlike };
+    };
     // Whether there is such a column shows when the source is opened.
     let columns: RefCell<Vec<String>> = RefCell::default();
     let column = |name: &str| {
@@ -59,7 +64,7 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
             None
         }
     };
-    RowKeys { keep, same_key, within }
+    RowKeys { keep, same_key, within, stops_unlike }
 }
 
 /// `within = "5-1200"`: the first and the last row that hold records; `"5-"` to the end.

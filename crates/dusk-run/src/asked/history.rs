@@ -144,15 +144,30 @@ impl PastBatch {
         serde_json::from_slice(&bytes).ok()
     }
 
-    /// What is new or unlike in another run since this batch, each in a sentence.
-    pub fn news(&self, receipt: &Receipt, now: (&Receipt, &Summary), target: &Target) -> Vec<String> {
+    /// What is new or unlike in another run since this batch.
+    pub fn news(&self, receipt: &Receipt, now: (&Receipt, &Summary), target: &Target) -> News {
         let (now, summary) = now;
-        let unlike =
-            self.memory().map_or_else(Vec::new, |before| before.unlike(&summary.memory, &summary.sample));
-        let mut says: Vec<String> = unlike.iter().map(Unlike::words).collect();
-        says.extend(receipt.drift_to(now, target));
-        says.extend(new_damage(receipt, summary));
-        says
+        let memory = self.memory();
+        let unlike = memory.map_or_else(Vec::new, |before| before.unlike(&summary.memory, &summary.sample));
+        let mut new = receipt.drift_to(now, target);
+        new.extend(new_damage(receipt, summary));
+        News { unlike: unlike.iter().map(Unlike::words).collect(), new }
+    }
+}
+
+/// What is to be said of a run since the last batch, each in a sentence.
+#[derive(Debug, Clone, Default)]
+pub struct News {
+    /// What may show that something is wrong.
+    pub unlike: Vec<String>,
+    /// What was not there before.
+    pub new: Vec<String>,
+}
+
+impl News {
+    /// All of it, what is unlike first.
+    pub fn all(self) -> Vec<String> {
+        self.unlike.into_iter().chain(self.new).collect()
     }
 }
 

@@ -99,7 +99,11 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     let news = |(past, last): (&PastBatch, &Receipt)| past.news(last, (&receipt, &summary), target);
-    let drift = batch.last.map_or_else(Vec::new, news);
+    let news = batch.last.map(news).unwrap_or_default();
+    if ready.job.mapping.stops_unlike && !news.unlike.is_empty() {
+        return Err(Error::Unlike(news.unlike));
+    }
+    let drift = news.all();
     receipt.outputs.push(remember(&summary, folder.work())?);
     if let Some(page) = batch.page {
         let page = page(&BatchFacts {

@@ -23,7 +23,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let drift = match last {
         Some((batch, last)) => {
             let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;
-            batch.news(last, (&now, &summary), &loaded.target)
+            batch.news(last, (&now, &summary), &loaded.target).all()
         }
         None => Vec::new(),
     };
