@@ -243,12 +243,17 @@ impl MomentMemory {
         let ([first, low, middle, high, last], is) = (days(self), days(now));
         // Times of day move by hours at most.
         let width = (high - low).max(10);
-        let moved = ((is[2] - day) - (middle - day_before)).abs();
+        let shift = day - day_before;
+        // The same time of the year, or as long before the day of the run.
+        let moved = (is[2] - middle).abs().min((is[2] - middle - shift).abs());
         let wider = is[3] - is[1] > width * 3 + 20;
         let room = width.max(20);
-        let shift = day - day_before;
-        let (first, last) = (first + shift - room, last + shift + room);
-        let is_beyond = |held: Held| matches!(held, Held::Moment(minutes) if !(first..=last).contains(&minutes.div_euclid(DAY)));
+        let expected = |day: i64| {
+            (first - room..=last + room).contains(&day)
+                || (first - room..=last + room).contains(&(day - shift))
+        };
+        let is_beyond =
+            |held: Held| matches!(held, Held::Moment(minutes) if !expected(minutes.div_euclid(DAY)));
         let beyond = sample.held(place).filter(|held| is_beyond(*held)).count() as u64;
         let share = percent(beyond, now.count);
         let row = || sample.first_row(place, is_beyond);
@@ -351,7 +356,7 @@ mod tests {
         Held::Text {
             hash: number.wrapping_mul(0x9e37_79b9_7f4a_7c15),
             chars,
-            zero_first: number % 2 == 0,
+            zero_first: number.is_multiple_of(2),
             accented: false,
         }
     }

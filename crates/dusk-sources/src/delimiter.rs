@@ -64,10 +64,10 @@ impl Frame<'_> {
         }
     }
 
-    /// True for a header with every heading that the mapping uses.
-    fn is_wanted(&self, row: &RowCells<'_>) -> bool {
+    /// How many of the headings that the mapping uses a row has.
+    fn wanted_in(&self, row: &RowCells<'_>) -> usize {
         let names = header::unique_names(&row.cells().map(|cell| cell.trim().to_owned()).collect::<Vec<_>>());
-        !self.wanted.is_empty() && self.wanted.iter().all(|name| names.iter().any(|column| column == name))
+        self.wanted.iter().filter(|name| names.iter().any(|column| column == *name)).count()
     }
 }
 
@@ -95,15 +95,25 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
         let likely = if wanted.is_empty() || none.has_wanted { NO_DELIMITER } else { "," };
         return (dialect(likely), one_column(text, &none));
     }
+    brings_out_most(&mut tried, wanted.len());
     // The likeliest first: it brings the headings out, its rows are alike, it makes most columns.
     tried.sort_by_key(|tried| (!tried.has_wanted, tried.share_of_others(), std::cmp::Reverse(tried.columns)));
     let mut evidence = Evidence::new(Claim::Delimiter, verdict_on(&tried, text, frame));
-    evidence.readings = tried.iter().map(|tried| tried.reading(!wanted.is_empty())).collect();
+    evidence.readings = tried.iter().map(|tried| tried.reading(wanted.len())).collect();
     if evidence.needs_decision() {
         evidence.settle = vec!["[source]".into(), line_for(&tried)];
     }
     let first = tried.first();
     (first.map_or_else(|| dialect(","), |first| first.dialect.clone()), evidence)
+}
+
+/// Where a column was renamed or is gone, no delimiter brings every heading out; one may bring out most of them, and
+/// the others none to speak of.
+fn brings_out_most(tried: &mut [Tried], wanted: usize) {
+    let mut most = tried.iter_mut().filter(|one| one.found * 2 > wanted);
+    if let (Some(one), None) = (most.next(), most.next()) {
+        one.has_wanted = one.found >= 2;
+    }
 }
 
 /// What the delimiters that were tried come to, the likeliest first.
@@ -202,7 +212,10 @@ struct Tried {
     written: &'static str,
     header_row: u64,
     columns: usize,
+    /// It brings out every heading that is wanted; or most of them, and no other does.
     has_wanted: bool,
+    /// How many of these it brings out.
+    found: usize,
     rows: usize,
     other_widths: usize,
     first_other: Option<Example>,
@@ -224,6 +237,7 @@ impl Tried {
             header_row,
             columns: 0,
             has_wanted: false,
+            found: 0,
             rows: 0,
             other_widths: 0,
             first_other: None,
@@ -234,7 +248,8 @@ impl Tried {
             }
             if row.row().0 == header_row {
                 tried.columns = row.len();
-                tried.has_wanted = frame.is_wanted(&row);
+                tried.found = frame.wanted_in(&row);
+                tried.has_wanted = tried.found > 0 && tried.found == frame.wanted.len();
                 continue;
             }
             let last_may_be_cut = row.range().end == text.len();
@@ -279,11 +294,13 @@ impl Tried {
         (self.other_widths * 1000).checked_div(self.rows).unwrap_or(0)
     }
 
-    fn reading(&self, wanted: bool) -> Reading {
-        let headings = match (wanted, self.has_wanted) {
-            (false, _) => "",
-            (true, true) => ", with every mapped heading",
-            (true, false) => ", without some mapped headings",
+    /// What speaks for it, where so many headings are wanted.
+    fn reading(&self, wanted: usize) -> Reading {
+        let headings = match (wanted > 0, self.has_wanted) {
+            (false, _) => String::new(),
+            (true, true) if self.found == wanted => ", with every mapped heading".to_owned(),
+            (true, true) => format!(", with {} of {wanted} mapped headings", self.found),
+            (true, false) => ", without some mapped headings".to_owned(),
         };
         Reading {
             name: self.name.into(),

@@ -210,7 +210,7 @@ fn new_damage(before: &Receipt, now: &Summary) -> Vec<String> {
         *counts.entry((&cause.about, cause.kind)).or_insert(0) += cause.count;
     }
     let is_new = |((_, kind), count): &((&str, Kind), u64)| {
-        before.findings.get(kind.code()).is_none() && *count >= 3 && count * 50 >= now.totals.read
+        !before.findings.contains_key(kind.code()) && *count >= 3 && count * 50 >= now.totals.read
     };
     let says = |((about, kind), count): ((&str, Kind), u64)| {
         format!("{about}: {count} of {} values have {}, and none had", now.totals.read, kind.title())

@@ -20,7 +20,8 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     bar.done();
     history.ask(&ready, &mut summary.causes)?;
     let last = history.last();
-    let drift = match last {
+    let before = history.has(&loaded.sources)?;
+    let drift = match last.filter(|_| before.is_none()) {
         Some((batch, last)) => {
             let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;
             batch.news(last, (&now, &summary), &loaded.target).all()
@@ -33,7 +34,6 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
         Format::Text => {
             let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections).to_string());
             let digest = digest.unwrap_or_default();
-            let before = history.has(&loaded.sources)?;
             let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
             let report =
                 Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet, before };

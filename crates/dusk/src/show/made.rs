@@ -28,6 +28,7 @@ impl fmt::Display for BatchShown<'_> {
                 "report.html" => "to be read, printed or handed on",
                 "rejects.csv" => "as the source has them, with the reasons",
                 "findings.csv" => "one for each finding",
+                "memory.json" => "what is compared with the next month",
                 "changes.csv" => "one for each distinct change",
                 _ => "for the target",
             };

@@ -16,6 +16,7 @@ fn a_batch_holds_everything_that_the_receipt_names() {
         [
             "changes.csv",
             "findings.csv",
+            "memory.json",
             "receipt.json",
             "rejects.csv",
             "rejects.xlsx",

@@ -21,6 +21,7 @@ mod inspect;
 mod layouts;
 mod mappings;
 mod maps;
+mod months;
 mod outputs;
 mod refusals;
 mod reports;

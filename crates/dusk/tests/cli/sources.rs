@@ -130,6 +130,18 @@ fn a_mark_that_contradicts_the_mapping_stops_the_run() {
 }
 
 #[test]
+fn a_column_that_is_gone_leaves_no_doubt_about_the_delimiter() {
+    let most = three_columns("", "Name;Town;Note\nAnn;Vik;a, b\nBo;Oslo;c, d\n");
+    let map = "[[map]]\nfield = \"note\"\nfrom = \"Remark\"\n[[map]]";
+    let most = most.edited("mapping.toml", "[[map]]", map).edited(
+        "target.toml",
+        "[[field]]",
+        "[[field]]\nname = \"note\"\ntype = \"text\"\n[[field]]",
+    );
+    most.run(&["check", "export.csv"]).stops(&["has no column \"Remark\""]).says_nothing_of(&["undecided"]);
+}
+
+#[test]
 fn delimiters_are_proven_or_asked_for() {
     for (delimiter, name) in [(",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar")] {
         let desk = Desk::new().with("export.csv", &CLEAN.replace(',', delimiter));
