@@ -169,6 +169,14 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// What a raw value would become in a field that has no parent. Nothing where there is no such field.
+    pub fn value_of(&mut self, field: FieldId, raw: &str) -> Option<Outcome> {
+        let planned = self.plan.fields.get(field)?;
+        let mut outcome = Outcome::default();
+        planned.conform(raw, Parent::None, &mut self.encoder, &mut outcome);
+        Some(outcome)
+    }
+
     /// What becomes of one field in a record that need not be conformed as a whole. Nothing where it cannot be
     /// told.
     pub fn value_alone(&mut self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<&Outcome> {

@@ -91,6 +91,51 @@ pub fn fold(text: &str) -> String {
     text.chars().filter(counts).flat_map(char::to_lowercase).collect()
 }
 
+/// Why a value may mean a code, the best reason first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Likeness {
+    /// It is spelt nearly so.
+    Spelling {
+        /// In how many letters it differs.
+        distance: usize,
+        /// No other code is as near.
+        is_only: bool,
+    },
+    /// It sounds like it.
+    Sound {
+        /// No other code does.
+        is_only: bool,
+    },
+    /// The code is a word of it.
+    Part,
+    /// It has a word of the code.
+    Common,
+}
+
+impl Likeness {
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Spelling { .. } => "spelt nearly so",
+            Self::Sound { .. } => "sounds like it",
+            Self::Part => "a word of it",
+            Self::Common => "has a word of it",
+        }
+    }
+
+    /// True where all of the value means the code, and no other is as likely.
+    pub fn is_whole(self) -> bool {
+        matches!(self, Self::Spelling { is_only: true, .. } | Self::Sound { is_only: true })
+    }
+
+    /// Another code is as likely.
+    fn share(&mut self) {
+        if let Self::Spelling { is_only, .. } | Self::Sound { is_only } = self {
+            *is_only = false;
+        }
+    }
+}
+
 impl CodeList {
     /// Reads the list at `path`: columns `code`, `label`, and where wanted `also` (parted by bars),
     /// `within`, `until` (yyyy-MM-dd) and `replaced_by`.
@@ -229,50 +274,58 @@ impl CodeList {
     /// The codes that a value not in the list may mean, the likeliest first, as suggestions only: those that
     /// are spelt alike, then those that sound alike, then those of which a word stands in it; where there are
     /// none, those that alone have a longer word in common with it. Each with the reason.
-    pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, &'static str)> {
+    pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, Likeness)> {
         let sound = sound_of(value);
         let words: Vec<String> = value.split(|c: char| !c.is_alphanumeric()).map(fold).collect();
-        let mut found: Vec<(usize, usize, &Code)> = Vec::new();
         let valid = |code: &&Code| {
             parent.is_none_or(|parent| code.within.is_empty() || code.within == parent)
                 && code.until.is_none_or(|until| until >= today)
         };
-        for code in self.codes.iter().filter(valid) {
+        let likeness = |code: &Code| {
             let names = [&code.code, &code.label].into_iter().chain(&code.also);
             // A code of a letter or two is near to almost anything.
             let names: Vec<&String> = names.filter(|name| name.chars().count() > 2).collect();
             if let Some(distance) = names.iter().filter_map(|name| distance_if_near(value, name)).min() {
-                found.push((0, distance, code));
+                Some(Likeness::Spelling { distance, is_only: true })
             } else if sound.len() > 1 && names.iter().any(|name| sound_of(name) == sound) {
-                found.push((1, 0, code));
-            } else if names.iter().any(|name| words.contains(&fold(name))) {
-                found.push((2, 0, code));
+                Some(Likeness::Sound { is_only: true })
+            } else {
+                names.iter().any(|name| words.contains(&fold(name))).then_some(Likeness::Part)
             }
-        }
-        if found.is_empty() {
-            for word in words.iter().filter(|word| word.chars().count() > 3) {
-                let has_it = |code: &&Code| {
-                    let names = std::iter::once(&code.label).chain(&code.also);
-                    names
-                        .flat_map(|name| name.split(|c: char| !c.is_alphanumeric()))
-                        .any(|own| fold(own) == *word)
-                };
-                let mut all = self.codes.iter().filter(valid).filter(has_it);
-                if let (Some(only), None) = (all.next(), all.next())
-                    && !found.iter().any(|(_, _, known)| known.code == only.code)
-                {
-                    found.push((3, 0, only));
-                }
-            }
-        }
-        found.sort_by_key(|(how, distance, _)| (*how, *distance));
-        let why = |how: usize| match how {
-            0 => "spelt nearly so",
-            1 => "sounds like it",
-            2 => "a word of it",
-            _ => "has a word of it",
         };
-        found.into_iter().map(|(how, _, code)| (code, why(how))).collect()
+        let alike = self.codes.iter().filter(valid).filter_map(|code| Some((code, likeness(code)?)));
+        let mut found: Vec<(&Code, Likeness)> = alike.collect();
+        if found.is_empty() {
+            found
+                .extend(self.with_a_word_of(&words, &valid).into_iter().map(|code| (code, Likeness::Common)));
+        }
+        found.sort_by_key(|(_, likeness)| *likeness);
+        if let [(_, first), (_, second), ..] = found.as_mut_slice()
+            && first == second
+        {
+            first.share();
+        }
+        found
+    }
+
+    /// The codes that alone have one of these words, a longer one.
+    fn with_a_word_of(&self, words: &[String], valid: &dyn Fn(&&Code) -> bool) -> Vec<&Code> {
+        let mut found: Vec<&Code> = Vec::new();
+        for word in words.iter().filter(|word| word.chars().count() > 3) {
+            let has_it = |code: &&Code| {
+                let names = std::iter::once(&code.label).chain(&code.also);
+                names
+                    .flat_map(|name| name.split(|c: char| !c.is_alphanumeric()))
+                    .any(|own| fold(own) == *word)
+            };
+            let mut all = self.codes.iter().filter(valid).filter(has_it);
+            if let (Some(only), None) = (all.next(), all.next())
+                && !found.iter().any(|known| known.code == only.code)
+            {
+                found.push(only);
+            }
+        }
+        found
     }
 
     /// The code that a value not in the list most likely means, as a suggestion only.

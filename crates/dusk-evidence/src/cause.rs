@@ -119,6 +119,11 @@ pub enum Explains {
 }
 
 impl Explains {
+    /// Whether it is about values of this field alone.
+    pub fn is_about(&self, field: FieldId) -> bool {
+        matches!(self, Self::OneKind(own, _) | Self::Values(own, ..) if *own == field)
+    }
+
     /// Whether a finding of this kind about this field and value, and called so, is one of them.
     pub fn takes(&self, kind: Kind, field: Option<FieldId>, about: &str, value: &str) -> bool {
         match self {
@@ -206,6 +211,19 @@ struct CauseKey {
     within: String,
 }
 
+/// What values of one field are rejected for.
+#[derive(Debug, Clone)]
+pub struct KindOfField<'c> {
+    /// The field.
+    pub field: FieldId,
+    /// What for.
+    pub kind: Kind,
+    /// How many cells.
+    pub cells: u64,
+    /// The different values, or the first few where they are not told apart.
+    pub values: Vec<&'c str>,
+}
+
 /// Counts findings by cause as they come in, in the order of the rows.
 #[derive(Debug, Default)]
 pub struct Causes {
@@ -291,10 +309,26 @@ impl Causes {
         self.at_hand = at_hand;
     }
 
-    /// The different values of a field that are rejected as being of this kind, and how many cells have each.
-    pub fn values(&self, field: FieldId, kind: Kind) -> Vec<(&str, u64)> {
-        let of_kind = self.causes.iter().filter(|cause| cause.field == Some(field) && cause.kind == kind);
-        of_kind.filter_map(|cause| Some((cause.value.as_deref()?, cause.count))).collect()
+    /// What values of each field are rejected for, in the order in which it was met.
+    pub fn kinds(&self) -> Vec<KindOfField<'_>> {
+        let mut kinds: Vec<KindOfField<'_>> = Vec::new();
+        for cause in self.causes.iter().filter(|cause| cause.kind.severity() == Severity::Reject) {
+            let Some(field) = cause.field else { continue };
+            let values = cause.value.iter().chain(cause.first.iter().map(|place| &place.value));
+            let known = kinds.iter().position(|known| known.field == field && known.kind == cause.kind);
+            let place = known.unwrap_or_else(|| {
+                kinds.push(KindOfField { field, kind: cause.kind, cells: 0, values: Vec::new() });
+                kinds.len() - 1
+            });
+            if let Some(kind) = kinds.get_mut(place) {
+                kind.cells += cause.count;
+                match &cause.value {
+                    Some(value) => kind.values.push(value),
+                    None => values.for_each(|value| kind.values.push(value)),
+                }
+            }
+        }
+        kinds
     }
 
     /// The fields of which at least half of the filled cells are rejected, by their places.

@@ -15,7 +15,9 @@ mod problem;
 mod undecided;
 mod wording;
 
-pub use cause::{Cause, CausePlace, Causes, ColumnCause, ColumnFact, Explains, RankedCauses, Way};
+pub use cause::{
+    Cause, CausePlace, Causes, ColumnCause, ColumnFact, Explains, KindOfField, RankedCauses, Way,
+};
 pub use claim::{Claim, ColumnClaim};
 pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};

@@ -5,6 +5,7 @@
 
 use hashbrown::HashMap;
 
+use super::manner::{Manner, Told};
 use super::read_back::{BackRow, BroughtBack};
 use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
 use dusk_decisions::{
@@ -85,7 +86,11 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     for (compared, wanted) in sources.iter().zip(&wanted) {
         found.push(find_rows(compared.source, &compared.prints, wanted)?);
     }
-    let mut taking = Taking { back, seen: HashMap::new(), moved: 0, rewritten: Rewritten::default(), done };
+    let columns = columns_back(back, &told, sources, &found);
+    check_order(&columns, &back.name, &mut done.problems);
+    let manners = columns.iter().map(|(heading, cells)| (*heading, Manner::of(cells))).collect();
+    let mut taking =
+        Taking { back, seen: HashMap::new(), moved: 0, rewritten: Rewritten::default(), manners, done };
     for (row, place) in back.rows.iter().zip(told) {
         let Some((source, number, print)) = place else { continue };
         if let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) {
@@ -109,6 +114,8 @@ struct Taking<'b> {
     seen: HashMap<(SourceId, u64), (Row, Vec<ChangedCell>)>,
     moved: u64,
     rewritten: Rewritten,
+    /// How a program rewrote each column, by its heading.
+    manners: HashMap<&'b str, Manner>,
     done: Comparison,
 }
 
@@ -125,7 +132,8 @@ impl Taking<'_> {
         let Some(source_row) = rows.at.get(&number) else { return };
         let before = self.done.problems.len();
         let (from, at) = ((source, compared), (Row(number), source_row));
-        let changes = changed_cells(self.back, row, from, at, &mut self.rewritten, &mut self.done.problems);
+        let noted = (&self.manners, &mut self.rewritten);
+        let changes = changed_cells(self.back, row, from, at, noted, &mut self.done.problems);
         if self.done.problems.len() > before {
             return;
         }
@@ -209,6 +217,65 @@ impl Rewritten {
                 self.first
             )
         })
+    }
+}
+
+/// What the cells of each column held, and what they hold now, for the rows that are where they say.
+type ColumnsBack<'b> = HashMap<&'b str, Vec<(&'b str, &'b str)>>;
+
+fn columns_back<'b>(
+    back: &'b BroughtBack,
+    told: &[Option<(SourceId, u64, u64)>],
+    sources: &'b [Compared<'_>],
+    found: &'b [FoundRows],
+) -> ColumnsBack<'b> {
+    let mut columns: ColumnsBack<'b> = HashMap::new();
+    for (row, place) in back.rows.iter().zip(told) {
+        let Some((source, number, print)) = place else { continue };
+        let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) else {
+            continue;
+        };
+        let Some(source_row) = rows.at.get(number).filter(|known| known.print.all == *print) else {
+            continue;
+        };
+        for (heading, (_, now)) in back.columns.iter().zip(&row.cells) {
+            let Some(column) = compared.source.column(heading) else { continue };
+            let was = source_row.cells.get(column.index()).map_or("", String::as_str);
+            let earlier = compared.corrections.find(Row(*number), source_row.print, heading);
+            let before = earlier.map_or(was, |earlier| &earlier.now);
+            columns.entry(heading).or_default().push((before, now));
+        }
+    }
+    columns
+}
+
+/// A column that holds what it held, in another order, was sorted by itself.
+fn check_order(columns: &ColumnsBack<'_>, name: &str, problems: &mut Problems) {
+    /// How many cells at least have to stand elsewhere.
+    const LEAST: usize = 4;
+    let mut sorted: Vec<&str> = columns
+        .iter()
+        .filter(|(_, cells)| {
+            let elsewhere = cells.iter().filter(|(before, now)| before != now).count();
+            let mut was: Vec<&str> = cells.iter().map(|(before, _)| *before).collect();
+            let mut is: Vec<&str> = cells.iter().map(|(_, now)| *now).collect();
+            was.sort_unstable();
+            is.sort_unstable();
+            elsewhere >= LEAST && was == is
+        })
+        .map(|(heading, _)| *heading)
+        .collect();
+    sorted.sort_unstable();
+    for heading in sorted {
+        problems
+            .at(
+                name,
+                None,
+                format!(
+                    "the column \"{heading}\" holds what it held, in other rows: it was sorted by itself"
+                ),
+            )
+            .hint("sort all columns together, or take the file as the batch wrote it");
     }
 }
 
@@ -326,7 +393,7 @@ fn changed_cells(
     row: &BackRow,
     (source_id, compared): (SourceId, &Compared<'_>),
     (number, source_row): (Row, &ExportedRow),
-    rewritten: &mut Rewritten,
+    (manners, rewritten): (&HashMap<&str, Manner>, &mut Rewritten),
     problems: &mut Problems,
 ) -> Vec<ChangedCell> {
     let mut changes = Vec::new();
@@ -345,11 +412,29 @@ fn changed_cells(
             }
             continue;
         };
-        let kind = if back.is_sheet { *kind } else { kind_of_text(text) };
-        let cell = BackCell { at: row.at, heading, kind, text, is_sheet: back.is_sheet };
         let was = source_row.cells.get(column.index()).map_or("", String::as_str);
         let earlier = compared.corrections.find(number, source_row.print, heading);
         let before = earlier.map_or(was, |earlier| &earlier.now);
+        let told = manners.get(heading).map_or(Told::AsItStands, |manner| manner.tell(before, text));
+        let (kind, text) = match &told {
+            Told::AsItStands => (if back.is_sheet { *kind } else { kind_of_text(text) }, text.as_str()),
+            Told::Typed(typed) => (CellKind::Text, typed.as_str()),
+            Told::Rewritten => {
+                rewritten.note(|| format!("row {}, {heading}: \"{before}\" became \"{text}\"", row.at));
+                continue;
+            }
+            Told::Unclear => {
+                let says = format!(
+                    "row {}, {heading}: \"{text}\" is as the program writes all of this column, so what was typed is not certain",
+                    row.at
+                );
+                let hint =
+                    "format the cell as text and type it again as the others stood there, or dusk correct it";
+                problems.at(&back.name, None, says).hint(hint);
+                continue;
+            }
+        };
+        let cell = BackCell { at: row.at, heading, kind, text, is_sheet: back.is_sheet };
         let now = cell
             .changed((was, earlier), handed_out.as_deref(), rewritten)
             .and_then(|changed| changed.then(|| cell.new_value(compared.source, column)).transpose());

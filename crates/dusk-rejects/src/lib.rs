@@ -5,6 +5,7 @@
 //! list       rejects.csv
 //! workbook   rejects.xlsx
 //! read_back  an edited file of either kind
+//! manner     how a program rewrote a column by itself
 //! typed      what spreadsheet programs make of texts
 //! compare    what was changed in it, and whether that can be taken back
 //! ```
@@ -12,6 +13,7 @@
 mod compare;
 mod layout;
 mod list;
+mod manner;
 mod read_back;
 mod typed;
 mod workbook;
@@ -19,5 +21,5 @@ mod workbook;
 pub use compare::{ChangedCell, Compared, Comparison, compare};
 pub use layout::{RejectLayout, RejectedRow};
 pub use list::RejectsList;
-pub use read_back::{BackRow, BroughtBack, is_rejects, read_back};
+pub use read_back::{BackRow, BroughtBack, holds_rejects, is_rejects, read_back};
 pub use workbook::{Choices, RejectsBook};

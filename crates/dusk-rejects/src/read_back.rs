@@ -44,9 +44,30 @@ pub struct BackRow {
     pub cells: Vec<(CellKind, String)>,
 }
 
-/// Whether a file is one of rejected rows.
+/// Whether a file is one of rejected rows, one that has lost a column or its sheet's name among them.
 pub fn is_rejects(path: &Path) -> bool {
-    open(path).is_ok_and(|source| fixed_columns(&source).1.iter().flatten().count() > 3)
+    open(path).is_ok_and(|source| holds_rejects(&source))
+}
+
+/// Whether a source is a file of rejected rows and no export: it has the columns of one, or some of them and what
+/// rejected rows are recognised by.
+pub fn holds_rejects(source: &Source) -> bool {
+    let fixed = fixed_columns(source).1.iter().flatten().count();
+    fixed > 3 || fixed > 1 && has_prints(source).unwrap_or(false)
+}
+
+/// Whether the first rows have cells as `print` has them: sixteen digits of a hash, another sixteen where the row was
+/// corrected, and the batch.
+fn has_prints(source: &Source) -> Result<bool> {
+    let mut walk = source.walk()?;
+    let Some(mut rows) = walk.more()? else { return Ok(false) };
+    let is_hash = |text: &str| text.len() == 16 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
+    let is_print = |cell: &str| {
+        let (hashes, batch) = CellKind::of(cell).1.trim().split_once(' ').unwrap_or_default();
+        !batch.is_empty() && hashes.split('+').all(is_hash)
+    };
+    let row = rows.next();
+    Ok(row.is_some_and(|row| row.cells().any(is_print)))
 }
 
 /// What stands before the headings that are not the source's, and where the fixed ones are.
@@ -63,13 +84,16 @@ fn fixed_columns(source: &Source) -> (String, Vec<Option<ColumnId>>) {
 fn open(path: &Path) -> Result<Source> {
     let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
     let is_text = ending.is_none_or(|ending| matches!(ending.as_str(), "csv" | "txt" | "tsv"));
-    let settings = SourceSettings {
-        header_row: Some(1),
-        sheet: (!is_text).then(|| SheetChoice::Name(SHEET.to_owned())),
-        ..SourceSettings::default()
+    let on = |sheet: Option<SheetChoice>| {
+        let settings = SourceSettings { header_row: Some(1), sheet, ..SourceSettings::default() };
+        Source::look(path, &settings, &Known::headings(&["reasons", "print"]))
+            .or_else(|_| Source::look(path, &settings, &Known::default()))
     };
-    Source::look(path, &settings, &Known::headings(&["reasons", "print"]))
-        .or_else(|_| Source::look(path, &settings, &Known::default()))
+    match is_text {
+        true => on(None),
+        // A program, or a person, may have given the sheet another name.
+        false => on(Some(SheetChoice::Name(SHEET.to_owned()))).or_else(|_| on(Some(SheetChoice::Number(1)))),
+    }
 }
 
 /// Reads a file of rejected rows.

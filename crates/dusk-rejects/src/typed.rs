@@ -50,7 +50,7 @@ pub(super) fn sameness(before: &str, kind: CellKind, now: &str) -> Sameness {
 
 /// The number that a spreadsheet program makes of a text that looks like one, as it writes it: without zeros
 /// in front, without zeros after the decimals, without thousands marks.
-fn number_made_of(text: &str) -> Option<String> {
+pub(super) fn number_made_of(text: &str) -> Option<String> {
     let bare = text.trim().replace(',', "");
     let figures = |c: char| c.is_ascii_digit() || matches!(c, '.' | '-' | '+' | 'E' | 'e');
     if !bare.chars().all(figures) || !bare.bytes().any(|byte| byte.is_ascii_digit()) {

@@ -5,13 +5,14 @@ use std::path::Path;
 use dusk_core::description::Target;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
+use dusk_core::rejects::holds_rejects;
 use dusk_core::run::{FoundCorrection, Job, apply_corrections};
 use dusk_core::sources::{Known, Source, Threads};
 use jiff::civil::Date;
 
 use crate::args::RunArgs;
 use crate::outcome::Failure;
-use crate::show::{Bar, visible, waiting};
+use crate::show::{Bar, shell_word, visible, waiting};
 
 /// Everything that a run is given, read.
 pub(crate) struct Loaded {
@@ -42,6 +43,9 @@ impl Loaded {
             })
             .collect::<Result<Vec<_>, _>>()?;
         drop(known);
+        if let Some(source) = sources.iter().find(|source| holds_rejects(source)) {
+            return Err(no_export(source));
+        }
         let bar = Bar::new(sources.iter().map(|source| source.bytes).sum(), quiet);
         let corrections = apply_corrections(
             &mapping,
@@ -92,6 +96,15 @@ pub(crate) fn open(
     opening(path, quiet, || Source::open(path, &mapping.source, known))
 }
 
+/// Rejected rows are brought back, and never read as an export: what would be said of it would spoil the mapping.
+fn no_export(source: &Source) -> Failure {
+    let name = shell_word(&source.name);
+    Failure::Stopped(format!(
+        "{}: these are rejected rows of a batch, and no export\n  bring them back with dusk correct {name}; then check the export that they are from",
+        source.name
+    ))
+}
+
 /// Where a mapped column is gone, the one that may be it under another name is said as well.
 fn renamed(
     error: dusk_core::Error,
@@ -106,6 +119,9 @@ fn renamed(
     let mut known = Known::default();
     mapping::learn_target(&mut known, target);
     let source = if path == Path::new("-") { None } else { Source::look(path, &mapping.source, &known).ok() };
+    if let Some(rejects) = source.as_ref().filter(|source| holds_rejects(source)) {
+        return no_export(rejects);
+    }
     let doubts = source.as_ref().and_then(|source| {
         let proposals =
             dusk_core::proposing::propose(source, target, Some(mapping), today, threads(), &|_, _| {})

@@ -38,6 +38,18 @@ fn codes_are_likely_by_spelling_by_sound_and_by_their_words() {
         assert_eq!((field.as_str(), asked.as_str()), ("it", value));
         assert_eq!(answers(&settle).first(), Some(&expected), "{value}");
     }
+    // What is only a word of the value is shown, and not filled in: the rest of the value would be lost.
+    let whole = |value: &str| {
+        let (settle, _) = way(Desk::with_field(CODE, "", &[value]));
+        let (Settle::Crosswalk { answers, .. } | Settle::Cell { answers, .. }) = settle else { return None };
+        answers.first().map(|likely| likely.is_whole)
+    };
+    for (value, is_whole) in
+        [("yelow", true), ("wyte", true), ("old", true), ("light blue", false), ("not blue", false)]
+    {
+        assert_eq!(whole(value), Some(is_whole), "{value}");
+    }
+    assert_eq!(whole("pale"), Some(false), "one of two");
     // Nothing is made up where nothing is near.
     let (settle, _) = way(Desk::with_field(CODE, "", &["ultraviolet"]));
     assert_eq!(answers(&settle), []);

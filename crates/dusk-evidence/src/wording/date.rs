@@ -116,7 +116,7 @@ pub(super) fn right(fact: &DateFact) -> String {
         DateFact::Impossible(NotThere::Time) => "a time from 00:00 to 23:59",
         DateFact::Impossible(_) => "a day that is in the calendar; ask whoever wrote the record",
         DateFact::CenturyUndecided => {
-            "write for example years_from = 1970 for this field in the mapping (two digits then mean 1970 to 2069)"
+            "write years_from, the first of the hundred years that two digits mean, for this field in the mapping"
         }
         DateFact::CenturyDoubtful { .. } => {
             "if some are of another century, write another first year in years_from for this field in the mapping"

@@ -65,11 +65,14 @@ pub struct Likely {
     pub shown: String,
     /// What speaks for it.
     pub why: String,
+    /// True where the whole value is this and nothing else by its spelling or its sound, or something other than
+    /// its words speaks for it. Only then it is filled in; an answer that takes a part of a value would lose the rest.
+    pub is_whole: bool,
 }
 
 impl Likely {
     fn value(value: String, why: &str) -> Self {
-        Self { shown: value.clone(), answer: value, why: why.into() }
+        Self { shown: value.clone(), answer: value, why: why.into(), is_whole: true }
     }
 
     /// What the same record had in an earlier batch.
@@ -79,11 +82,12 @@ impl Likely {
             answer: had.to_owned(),
             shown: code.map_or_else(|| had.to_owned(), Code::shown),
             why: format!("the same record had it in batch {batch}"),
+            is_whole: true,
         }
     }
 
-    fn code(code: &Code, why: &str) -> Self {
-        Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned() }
+    fn code(code: &Code, why: &str, is_whole: bool) -> Self {
+        Self { answer: code.code.clone(), shown: code.shown(), why: why.to_owned(), is_whole }
     }
 }
 
@@ -102,7 +106,8 @@ fn named_by(fault: &Fault, list: &CodeList) -> Vec<Likely> {
         }
         _ => return Vec::new(),
     };
-    codes.iter().filter_map(by_code).map(|code| Likely::code(code, why)).collect()
+    let is_whole = codes.len() == 1;
+    codes.iter().filter_map(by_code).map(|code| Likely::code(code, why, is_whole)).collect()
 }
 
 /// A value written so that the field's pattern takes it.
@@ -181,7 +186,9 @@ impl Job<'_> {
             FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
                 answers.extend(named_by(&cause.fault, list));
                 let near = list.likely(value, inside, self.today);
-                answers.extend(near.into_iter().map(|(code, why)| Likely::code(code, why)));
+                answers.extend(
+                    near.into_iter().map(|(code, why)| Likely::code(code, why.words(), why.is_whole())),
+                );
             }
             FieldType::Reference(ReferenceType { known }) => {
                 let near = known.nearest(value);
@@ -200,34 +207,19 @@ impl Job<'_> {
         answers
     }
 
-    /// The lines of the mapping that would settle a cause.
+    /// The lines of the mapping that would settle a cause, where they cannot be tried: what stands for them is open.
     fn mapping_lines(&self, cause: &Cause) -> Option<Vec<String>> {
         if cause.kind.settled_by() != SettledBy::MappingKey {
             return None;
         }
         let line = match cause.fault.fact.innermost() {
-            Fact::Number(NumberFact::NeedsRounding { .. }) => {
-                "round = \"half-up\"   # or up, down, half-even: digits are lost"
-            }
+            // What one of the two files says alone cannot be tried.
             Fact::Number(NumberFact::Percent) => {
                 "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
-            }
-            Fact::Number(NumberFact::Brackets) => "brackets = \"negative\"   # if they mean below zero",
-            Fact::Number(_) => "decimal_mark = \".\"   # or \",\": which one stands before the decimals",
-            Fact::Date(DateFact::Undecided(_)) => {
-                "order = \"day-month-year\"   # or month-day-year: ask whoever made the export"
-            }
-            Fact::Date(DateFact::DayCount) => {
-                "day_count = \"1900\"   # or 1904: from which year the days are counted"
-            }
-            Fact::Date(DateFact::CenturyUndecided) => {
-                "years_from = 1950   # the first of the hundred years that are meant"
             }
             Fact::Date(DateFact::OffsetUnclear(ValueType::Date)) => {
                 "zone = \"…\"   # the clock whose day is meant, as \"Europe/Oslo\""
             }
-            Fact::Date(DateFact::TimeOfDay) => "drop_time = true   # the time of day is lost",
-            Fact::Text(TextFact::DigitsLost { .. }) => "rounded_digits = \"keep\"   # if the zeros are right",
             Fact::Text(TextFact::RequiredBlank) if cause.of.is_none() && cause.count > 1 => {
                 let fed = self.map_of(cause).is_some_and(|map| !map.feed.columns().is_empty());
                 if fed { "if_blank = \"…\"" } else { "constant = \"…\"" }

@@ -2,23 +2,24 @@
 //!
 //! Each is tried on all rows before it is offered: it has to let in what it is for, and to change nothing else.
 
+use super::keys_offered::Change;
 use crate::Ready;
 use dusk_conforming::{Conformer, Fit, Outcome, Plan, Shape};
-use dusk_description::{DateType, FieldType};
-use dusk_evidence::{Causes, ColumnCause, ColumnFact, Explains, FieldId, Kind, Result, Way};
-use dusk_files::toml_text;
-use dusk_mapping::{Feed, Map, Mapping};
+use dusk_evidence::{
+    Causes, ColumnCause, ColumnFact, Explains, FieldId, Kind, KindOfField, Result, SettledBy, Way,
+};
+use dusk_mapping::{Map, Mapping};
 use dusk_sources::{Rejoined, without_marks};
-use dusk_values::{DatePattern, Value, ValueType, is_in_calendar, patterns_of, shown};
+use dusk_values::{Value, shown};
 
-/// How many cells at least are worth a key of the mapping; fewer are corrected.
+/// How many cells at least are worth a key of the mapping where they could be corrected one by one.
 const LEAST: u64 = 3;
 
-/// How many ways there may be: among more, the form says too little.
+/// How many ways there may be: among more, nothing is said by the values.
 const MOST_WAYS: usize = 3;
 
-/// How many values are looked at for patterns.
-const LOOKED_AT: usize = 8;
+/// How often all rows are read for it.
+const MOST_TRIES: usize = 12;
 
 /// What a changed mapping does to the values of a field.
 #[derive(Debug, Default)]
@@ -35,13 +36,13 @@ struct Effect {
 impl Effect {
     /// True where the change lets in at least half of what it is for, and does no harm.
     fn is_worth_it(&self) -> bool {
-        self.spoilt == 0 && self.settled >= LEAST && self.settled >= self.left
+        self.spoilt == 0 && self.settled > 0 && self.settled >= self.left
     }
 
     /// Takes in a value before and after the change.
     fn take(&mut self, before: &Outcome, after: &Outcome, kind: Kind) {
         match (before.faults.first(), after.faults.is_empty()) {
-            (Some(_), true) => self.settled += 1,
+            (Some(fault), true) => self.settled += u64::from(fault.kind() == kind),
             (Some(fault), false) => self.left += u64::from(fault.kind() == kind),
             (None, true) if before.text == after.text && before.value == after.value => {}
             (None, _) => self.spoilt += 1,
@@ -49,65 +50,114 @@ impl Effect {
     }
 }
 
+/// A change, and what it makes of the values that it is for; nothing of those that it does not let in.
+struct Candidate {
+    change: Change,
+    made: Vec<Option<(Value, String)>>,
+}
+
+impl Candidate {
+    fn lets_in(&self) -> usize {
+        self.made.iter().flatten().count()
+    }
+}
+
 impl Ready<'_> {
-    /// What lets in the dates that have none of the everyday forms: their pattern, where the values leave one.
+    /// What lets values in, by keys of the mapping.
     ///
     /// # Errors
     /// Whatever stops reading.
     pub(crate) fn let_in_by_keys(&self, causes: &Causes) -> Result<Vec<ColumnCause>> {
         let mut found = Vec::new();
-        for map in self.job.mapping.maps.iter().filter(|map| matches!(map.feed, Feed::Column(_))) {
-            let kind = self.plan.target.fields.get(map.field).map(|field| &field.kind);
-            let Some(FieldType::Date(DateType { holds, .. })) = kind else { continue };
-            let values = causes.values(map.field, Kind::NotADate);
-            if values.iter().map(|(_, count)| count).sum::<u64>() >= LEAST {
-                let values: Vec<&str> = values.into_iter().map(|(value, _)| value).collect();
-                found.extend(self.let_in_by_pattern(map, *holds, &values)?);
+        let mut tries = MOST_TRIES;
+        for rejected in causes.kinds() {
+            let is_decided_by_key = rejected.kind.settled_by() == SettledBy::MappingKey;
+            let map = self.job.mapping.maps.iter().find(|map| map.field == rejected.field);
+            let is_open = self.proven.open.contains(&rejected.field);
+            let Some(map) = map.filter(|_| !is_open && (is_decided_by_key || rejected.cells >= LEAST)) else {
+                continue;
+            };
+            let candidates = self.candidates(&rejected, map)?;
+            if candidates.len() <= tries {
+                tries -= candidates.len();
+                found.extend(self.settled_by(&rejected, candidates)?);
             }
         }
         Ok(found)
     }
 
-    fn let_in_by_pattern(&self, map: &Map, holds: ValueType, values: &[&str]) -> Result<Option<ColumnCause>> {
-        let trimmed: Vec<&str> = values.iter().map(|value| value.trim()).collect();
-        let patterns = patterns_for(&trimmed, holds);
-        let Some(value) = telling_value(&patterns, &trimmed) else { return Ok(None) };
-        let mut ways = Vec::new();
+    /// The changes that let in the most of these values, half of them at least, each of them otherwise; none where
+    /// they are too many to say anything.
+    fn candidates(&self, rejected: &KindOfField<'_>, map: &Map) -> Result<Vec<Candidate>> {
+        let Some(field) = self.plan.target.fields.get(rejected.field) else { return Ok(Vec::new()) };
+        let is_damaged = rejected.kind == Kind::DigitsLost && self.proven.damaged.contains(&rejected.field);
+        let mut changes =
+            Change::that_may_help(rejected.kind, &rejected.values, field, map, self.job.today.year());
+        changes.retain(|_| !is_damaged);
+        let mut candidates = Vec::new();
+        for change in changes {
+            let plan_of = self.changed(rejected.field, &change);
+            let plan =
+                Plan::compile(self.job.target, &plan_of, self.job.asked, self.job.today, &self.proven)?;
+            let mut conformer = Conformer::new(&plan, false)?;
+            let mut made = |value: &&str| {
+                let outcome = conformer.value_of(rejected.field, value)?;
+                outcome.faults.is_empty().then_some((outcome.value, outcome.text))
+            };
+            let made: Vec<_> = match rejected.kind {
+                // What stands above is not in the value.
+                Kind::RequiredBlank => vec![Some((Value::Blank, String::new()))],
+                _ => rejected.values.iter().map(&mut made).collect(),
+            };
+            candidates.push(Candidate { change, made });
+        }
+        Ok(likeliest(candidates, &rejected.values))
+    }
+
+    fn changed(&self, field: FieldId, change: &Change) -> Mapping {
+        let mut mapping: Mapping = self.job.mapping.clone();
+        mapping.maps.iter_mut().filter(|map| map.field == field).for_each(|map| change.apply(map));
+        mapping
+    }
+
+    /// The cause with what settles it, where any of the candidates does, in all rows.
+    fn settled_by(
+        &self,
+        rejected: &KindOfField<'_>,
+        candidates: Vec<Candidate>,
+    ) -> Result<Option<ColumnCause>> {
+        let Some(value) = telling_value(&candidates, &rejected.values) else { return Ok(None) };
+        let mut ways: Vec<(Change, Way)> = Vec::new();
         let (mut settled, mut of) = (0, 0);
-        for pattern in &patterns {
-            let line = format!("pattern = {}", toml_text(pattern.text()));
-            let change = |map: &mut Map| map.date.pattern = Some(pattern.clone());
-            let effect = self.effect(map.field, change, (Kind::NotADate, value))?;
+        for Candidate { change, .. } in &candidates {
+            let effect = self.effect(rejected.field, change, (rejected.kind, value))?;
             if effect.is_worth_it() {
                 (settled, of) = (effect.settled, effect.settled + effect.left);
-                ways.push(Way { line, value: value.to_owned(), becomes: effect.becomes });
+                let line = change.lines().join(" and ");
+                ways.push((change.clone(), Way { line, value: value.to_owned(), becomes: effect.becomes }));
             }
         }
-        let texts: Vec<String> = patterns.iter().map(|pattern| toml_text(pattern.text())).collect();
-        let line = match ways.as_slice() {
-            [] => return Ok(None),
-            [way] => way.line.clone(),
-            _ => format!("pattern = …   # {}", texts.join(" or ")),
-        };
-        let is_read = |value: &&&str| patterns.iter().any(|pattern| is_in_calendar(pattern, value.trim()));
-        let read = values.iter().filter(is_read).map(|value| (*value).to_owned()).collect();
-        Ok(Some(ColumnCause {
-            explains: Explains::Values(map.field, Kind::NotADate, read),
-            fact: ColumnFact::Settled { ways, settled, of },
-            lines: vec![line],
+        let lets_in = |at: usize| candidates.iter().any(|one| one.made.get(at).is_some_and(Option::is_some));
+        let read = rejected.values.iter().enumerate().filter(|(at, _)| lets_in(*at));
+        let is_by_value = rejected.kind.settled_by() != SettledBy::MappingKey;
+        Ok((!ways.is_empty()).then(|| ColumnCause {
+            explains: match is_by_value {
+                true => Explains::Values(
+                    rejected.field,
+                    rejected.kind,
+                    read.map(|(_, value)| (*value).to_owned()).collect(),
+                ),
+                false => Explains::OneKind(rejected.field, rejected.kind),
+            },
+            lines: lines_of(&ways),
+            fact: ColumnFact::Settled { ways: ways.into_iter().map(|(_, way)| way).collect(), settled, of },
         }))
     }
 
     /// What becomes of the values of a field, in all rows, when its `[[map]]` is changed.
-    fn effect(
-        &self,
-        field: FieldId,
-        change: impl Fn(&mut Map),
-        (kind, asked): (Kind, &str),
-    ) -> Result<Effect> {
+    fn effect(&self, field: FieldId, change: &Change, (kind, asked): (Kind, &str)) -> Result<Effect> {
         let job = self.job;
-        let mut mapping: Mapping = job.mapping.clone();
-        mapping.maps.iter_mut().filter(|map| map.field == field).for_each(change);
+        let mapping = self.changed(field, change);
         let changed = Plan::compile(job.target, &mapping, job.asked, job.today, &self.proven)?;
         let mut effect = Effect::default();
         let (mut findings, mut room) = (Vec::new(), Rejoined::default());
@@ -144,55 +194,87 @@ impl Ready<'_> {
     }
 }
 
-/// The patterns that read the most values, half of them at least, each of them otherwise; none where they are too
-/// many.
-fn patterns_for(values: &[&str], holds: ValueType) -> Vec<DatePattern> {
-    let mut patterns: Vec<DatePattern> = Vec::new();
-    for pattern in values.iter().take(LOOKED_AT).flat_map(|value| patterns_of(value, holds)) {
-        if !patterns.contains(&pattern) {
-            patterns.push(pattern);
-        }
-    }
-    let reads = |pattern: &DatePattern| values.iter().filter(|value| is_in_calendar(pattern, value)).count();
-    let best = patterns.iter().map(reads).max().unwrap_or(0);
-    let (patterns, fewer): (Vec<_>, Vec<_>) = patterns.into_iter().partition(|one| reads(one) == best);
-    // One that reads less, but what no other does, and the rest as other days, denies them all.
-    let denies = |other: &DatePattern| {
-        let of_best = |value: &&str| patterns.iter().find(|one| is_in_calendar(one, value));
-        let mut read = values.iter().filter(|value| is_in_calendar(other, value));
-        let differs =
-            |value: &&&str| of_best(value).is_some_and(|best| best.read(value) != other.read(value));
-        read.clone().any(|value| of_best(value).is_none()) && read.any(|value| differs(&value))
-    };
-    if best * 2 < values.len() || fewer.iter().any(denies) {
+/// The candidates that let in the most values, half of them at least, one of those that make the same of them. None
+/// where they are too many, or where another one reads what they do not, and the rest otherwise.
+fn likeliest(candidates: Vec<Candidate>, values: &[&str]) -> Vec<Candidate> {
+    let best = candidates.iter().map(Candidate::lets_in).max().unwrap_or(0);
+    let (best, fewer): (Vec<Candidate>, Vec<Candidate>) =
+        candidates.into_iter().partition(|one| one.lets_in() == best && best > 0);
+    let changes: Vec<&Change> = best.iter().map(|one| &one.change).collect();
+    let is_denied = fewer.iter().any(|one| one.lets_in() > 0 && one.change.denies(&changes, values));
+    let half = best.first().is_some_and(|one| one.lets_in() * 2 >= one.made.len());
+    if is_denied || !half {
         return Vec::new();
     }
-    let ways = one_of_each(patterns, values);
-    if ways.len() > MOST_WAYS { Vec::new() } else { ways }
-}
-
-/// One pattern of those that read every value alike, the strictest.
-fn one_of_each(mut patterns: Vec<DatePattern>, values: &[&str]) -> Vec<DatePattern> {
-    patterns.sort_by_key(|pattern| std::cmp::Reverse(pattern.text().len()));
-    let mut ways: Vec<DatePattern> = Vec::new();
-    for pattern in patterns {
-        let is_alike = |way: &DatePattern| values.iter().all(|value| way.read(value) == pattern.read(value));
-        if !ways.iter().any(is_alike) {
-            ways.push(pattern);
+    let mut different: Vec<Candidate> = Vec::new();
+    for candidate in best {
+        // Of two that do the same the shorter one is kept, of patterns the stricter.
+        match different.iter_mut().find(|known| known.made == candidate.made) {
+            Some(known) if is_better(&candidate.change, &known.change) => *known = candidate,
+            Some(_) => {}
+            None => different.push(candidate),
         }
     }
-    ways
+    if different.len() > MOST_WAYS { Vec::new() } else { different }
 }
 
-/// The first value that every pattern reads, and each otherwise.
-fn telling_value<'v>(patterns: &[DatePattern], values: &[&'v str]) -> Option<&'v str> {
-    let tells = |value: &&&str| {
-        let read: Vec<_> = patterns.iter().map(|pattern| pattern.read(value)).collect();
-        let differ =
-            read.iter().enumerate().all(|(at, one)| !read.iter().skip(at + 1).any(|other| other == one));
-        differ && patterns.iter().all(|pattern| is_in_calendar(pattern, value))
+fn is_better(one: &Change, other: &Change) -> bool {
+    let length = |change: &Change| change.lines().iter().map(String::len).sum::<usize>();
+    let is_pattern = matches!(one, Change::Pattern(_));
+    if is_pattern { length(one) > length(other) } else { one.lines().len() < other.lines().len() }
+}
+
+/// The first value that every candidate lets in, and each of them as another one.
+fn telling_value<'v>(candidates: &[Candidate], values: &[&'v str]) -> Option<&'v str> {
+    let tells = |at: usize| {
+        let made: Vec<_> = candidates.iter().filter_map(|one| one.made.get(at)?.as_ref()).collect();
+        let differ = made
+            .iter()
+            .enumerate()
+            .all(|(place, one)| !made.iter().skip(place + 1).any(|other| other == one));
+        made.len() == candidates.len() && !made.is_empty() && differ
     };
-    values.iter().find(tells).copied()
+    values.iter().enumerate().find(|(at, _)| tells(*at)).map(|(_, value)| value.trim())
+}
+
+/// The lines to be written: those of the only way, or an open one with the choices.
+fn lines_of(ways: &[(Change, Way)]) -> Vec<String> {
+    let with = |line: &str, comment: &str| match comment {
+        "" => line.to_owned(),
+        comment => format!("{line}   # {comment}"),
+    };
+    match ways {
+        [(change, _)] => {
+            let lines = change.lines();
+            let last = lines.len().saturating_sub(1);
+            let one =
+                |(at, line): (usize, &String)| with(line, if at == last { change.condition() } else { "" });
+            lines.iter().enumerate().map(one).collect()
+        }
+        ways => {
+            let keys: Vec<String> = ways.iter().map(|(change, _)| change.lines().join(" and ")).collect();
+            let key = keys.first().and_then(|key| key.split(" = ").next()).unwrap_or_default();
+            let answer =
+                |line: &String| line.split_once(" = ").map_or(line.clone(), |(_, answer)| answer.to_owned());
+            let is_one_key = ways.iter().all(|(change, _)| {
+                let lines = change.lines();
+                lines.len() == 1 && lines.iter().all(|line| line.starts_with(&format!("{key} = ")))
+            });
+            let comment = ways.first().map_or("", |(change, _)| change.condition());
+            let comment = if comment.is_empty() { String::new() } else { format!("; {comment}") };
+            match is_one_key {
+                true => {
+                    let answers: Vec<String> = keys.iter().map(answer).collect();
+                    vec![format!("{key} = …   # {}{comment}", answers.join(" or "))]
+                }
+                false => vec![format!(
+                    "{}   # {}",
+                    keys.first().cloned().unwrap_or_default(),
+                    keys.iter().skip(1).map(|key| format!("or {key}")).collect::<Vec<_>>().join(", ")
+                )],
+            }
+        }
+    }
 }
 
 /// What became of a value, in a form that cannot be misread.

@@ -5,6 +5,7 @@
 //! block      one block conformed, on a worker's thread
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
+//! keys_offered keys of the mapping that might let values in
 //! keys_tried keys of the mapping that would let many values in, each tried on all rows
 //! sampled    records taken into the sample that a batch remembers
 //! new_values values that the target does not hold yet
@@ -14,6 +15,7 @@
 
 pub(crate) mod block;
 pub(crate) mod exchanged;
+mod keys_offered;
 pub(crate) mod keys_tried;
 pub(crate) mod new_values;
 pub(crate) mod ordered;

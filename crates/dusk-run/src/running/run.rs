@@ -148,15 +148,17 @@ impl Ready<'_> {
         end: &OrderedEnd<'_, '_>,
         filled: &dyn Fn(FieldId) -> u64,
     ) -> Result<Vec<ColumnCause>> {
+        let by_keys = self.let_in_by_keys(&end.causes)?;
         let mut suspects = end.causes.suspects(filled);
+        // A column that one key lets in is the right one.
+        suspects.retain(|field| !by_keys.iter().any(|cause| cause.explains.is_about(*field)));
         suspects.retain(|field| !self.proven.open.contains(field) && !self.proven.open_units.contains(field));
-        let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).collect();
+        let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).chain(by_keys).collect();
         if let Some(source) = self.job.sources.first() {
             wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);
             let broken = end.causes.mostly_broken_rules(end.conformed);
             wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }
-        wrong.extend(self.let_in_by_keys(&end.causes)?);
         Ok(wrong)
     }
 }

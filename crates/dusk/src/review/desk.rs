@@ -370,9 +370,15 @@ fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
             answer: likely.answer.clone(),
             shown: likely.shown.clone(),
             why: likely.why.clone(),
+            is_whole: likely.is_whole,
         }));
     }
-    let plain = |answer: &str, shown: String| AnswerItem { answer: answer.into(), shown, why: String::new() };
+    let plain = |answer: &str, shown: String| AnswerItem {
+        answer: answer.into(),
+        shown,
+        why: String::new(),
+        is_whole: false,
+    };
     if let FieldType::Boolean(BooleanType { yes, no }) = &field.kind {
         answers.push(plain(yes, format!("{yes} (true)")));
         answers.push(plain(no, format!("{no} (false)")));

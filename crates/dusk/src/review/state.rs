@@ -41,6 +41,8 @@ pub(super) struct AnswerItem {
     pub(super) shown: String,
     /// What speaks for it, where it is a suggestion.
     pub(super) why: String,
+    /// It may be chosen unseen.
+    pub(super) is_whole: bool,
 }
 
 /// Which part of the screen the keys move in.
@@ -158,7 +160,7 @@ impl Screen {
         if item.takes_text && !typed.trim().is_empty() {
             let answer = typed.trim().to_owned();
             let shown = format!("\"{answer}\"");
-            answers.insert(0, AnswerItem { answer, shown, why: "as typed".into() });
+            answers.insert(0, AnswerItem { answer, shown, why: "as typed".into(), is_whole: true });
         }
         answers
     }
@@ -213,7 +215,7 @@ impl Screen {
         match self.item() {
             Some(item) if item.by_value && !item.rows.is_empty() => {
                 // Only a suggestion is at hand before anything was chosen.
-                let suggested = item.answers.first().is_some_and(|answer| !answer.why.is_empty());
+                let suggested = item.answers.first().is_some_and(|answer| answer.is_whole);
                 self.mode = Mode::Choose { typed: String::new(), at: suggested.then_some(0) };
             }
             Some(item) if !item.elsewhere.is_empty() => self.message = item.elsewhere.clone(),
@@ -322,6 +324,7 @@ mod tests {
             answer: code.into(),
             shown: shown.into(),
             why: String::new(),
+            is_whole: false,
         };
         let colour = Item {
             label: "queen \"wht\"".into(),

@@ -208,7 +208,7 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
         if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
     match job.way_to_settle(cause) {
         Settle::Crosswalk { field, value, within, answers } => {
-            let answer = match answers.first() {
+            let answer = match answers.first().filter(|likely| likely.is_whole) {
                 Some(likely) => shell_word(&likely.answer),
                 None => open_answer(job, cause, &value).to_owned(),
             };
@@ -221,7 +221,8 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
             Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
         }
         Settle::Cell { source, row, column, answers } => {
-            let answer = answers.first().map_or("VALUE".into(), |likely| shell_word(&likely.answer));
+            let whole = answers.first().filter(|likely| likely.is_whole);
+            let answer = whole.map_or("VALUE".into(), |likely| shell_word(&likely.answer));
             let (source, column) = (source_word(job, source), shell_word(&column));
             Some(format!("dusk correct {source} {row} {column} {answer}{option}"))
         }

@@ -158,8 +158,12 @@ fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
         let line = |line: &str| {
             let (line, choices) = line.split_once("   #").unwrap_or((line, ""));
             // The first answer that is offered, where there are some.
-            let answer = choices.split('"').nth(1).map_or("0".to_owned(), |answer| format!("\"{answer}\""));
-            line.replace('…', &answer)
+            let answer = choices.split([';', ',']).next().and_then(|choices| choices.split(" or ").next());
+            let answer = answer.map_or("", str::trim);
+            match line.contains("\"…\"") {
+                true => line.replace('…', "0"),
+                false => line.replace('…', answer),
+            }
         };
         let new: Vec<String> = lines.split("  and  ").map(line).collect();
         let mapping = desk.read("mapping.toml");
@@ -188,6 +192,90 @@ fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
     let ran = crate::desk::Ran::of(shell);
     assert_eq!(ran.status, 0, "{words}: {}", ran.err);
     desk
+}
+
+type Key = (&'static str, &'static str, &'static [&'static str], &'static [&'static str], &'static str);
+
+/// The field's type, the mapping's lines, cells that one key lets in, those that stay, and the key.
+const KEYS: [Key; 12] = [
+    (
+        "type = \"decimal\"\ndecimals = 2",
+        "",
+        &["12.50 kr", "7.00 kr", "9.25 kr"],
+        &["3.5"],
+        "currency = \"kr\"",
+    ),
+    ("type = \"decimal\"\ndecimals = 2", "", &["€12,50", "€7,25", "€1.209,00"], &[], "currency = \"€\""),
+    ("type = \"decimal\"\ndecimals = 1", "", &["3.25", "7.75"], &["3.5"], "round = \"half-up\""),
+    ("type = \"decimal\"\ndecimals = 1", "", &["(3.2)", "(0.5)"], &["4"], "brackets = \"negative\""),
+    ("type = \"date\"", "", &["46085", "46090"], &["2026-03-04"], "day_count = …"),
+    ("type = \"date\"", "", &["25/03/51", "30/03/40"], &["2026-03-14"], "years_from = …"),
+    ("type = \"date\"", "", &["2026-03-04 08:30", "2026-03-05 09:15"], &["2026-03-04"], "drop_time = true"),
+    (
+        "type = \"date\"",
+        "",
+        &["04|03|2026", "25|03|2026", "26|03|2026"],
+        &["lost"],
+        "pattern = \"dd|MM|yyyy\"",
+    ),
+    ("type = \"boolean\"", "", &["da", "njet", "da"], &[], "words = …"),
+    (
+        "type = \"codes\"\ncodes = \"codes/queen.csv\"\nseparator = \"|\"",
+        "",
+        &["W + Y", "Y + B", "W + B"],
+        &["W"],
+        "between = \"+\"",
+    ),
+    ("type = \"text\"\nrequired = true", "", &["", "", ""], &["oak"], "fill_down = true"),
+    (
+        "type = \"text\"",
+        "",
+        &["12345678901234500", "98765432109876500"],
+        &["short"],
+        "rounded_digits = \"keep\"",
+    ),
+];
+
+#[test]
+fn a_key_that_lets_values_in_is_one_cause_and_changes_nothing_else() {
+    for (field, map, cells, others, key) in KEYS {
+        let first = if field.contains("required") { others } else { cells };
+        let second = if field.contains("required") { cells } else { others };
+        let desk = Desk::with_field(field, &format!("from = \"It\"\n{map}"), &[first, second].concat());
+        let accepted = |desk: &Desk| -> Vec<String> {
+            let ran = desk.run(&["conform", "export.csv", "-o", "batch", "--again"]);
+            assert!(desk.exists("batch"), "{key}: {}", ran.err);
+            // Without an accepted record there is no upload file.
+            let there = desk.exists("batch/upload/up.csv");
+            let upload = if there { desk.read("batch/upload/up.csv") } else { "id,it\n".to_owned() };
+            std::fs::remove_dir_all(desk.path("batch")).unwrap();
+            upload.lines().map(str::to_owned).collect()
+        };
+        let before = accepted(&desk);
+        let result = desk.check();
+        let says =
+            |cause: &&serde_json::Value| cause["settle"].as_str().is_some_and(|settle| settle.contains(key));
+        let causes: Vec<_> = result["causes"].as_array().unwrap().iter().filter(says).collect();
+        assert_eq!(causes.len(), 1, "{key}: {result}");
+        assert_eq!(causes[0]["count"], cells.len(), "{key}: {result}");
+        let after = accepted(&settle(desk, causes[0]["settle"].as_str().unwrap(), false));
+        assert_eq!(after.len(), before.len() + cells.len(), "{key}: {after:?}");
+        assert!(before.iter().all(|record| after.contains(record)), "{key}: {before:?} and {after:?}");
+    }
+}
+
+#[test]
+fn what_would_let_nothing_in_or_spoil_other_values_is_not_offered() {
+    for (field, cells, key) in [
+        ("type = \"decimal\"\ndecimals = 2", &["1.5 kr", "2.5 km", "3.5 ft"][..], "currency"),
+        ("type = \"boolean\"", &["da", "njet", "kanske"], "words"),
+        ("type = \"decimal\"\ndecimals = 2", &["soon", "later", "never"], "decimal_mark"),
+        ("type = \"code\"\ncodes = \"codes/queen.csv\"", &["W; Y", "Y; B", "B; W"], "between"),
+    ] {
+        let result = Desk::with_field(field, "from = \"It\"", cells).check();
+        let settles = |cause: &serde_json::Value| cause["settle"].to_string().contains(&format!("{key} ="));
+        assert!(!result["causes"].as_array().unwrap().iter().any(settles), "{key}: {result}");
+    }
 }
 
 #[test]
