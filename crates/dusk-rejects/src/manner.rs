@@ -68,19 +68,51 @@ impl Manner {
 
     /// What a cell says that held `before` and holds `now`.
     pub(super) fn tell(&self, before: &str, now: &str) -> Told {
-        if self.ways.iter().any(|way| way.makes(before, now)) {
+        if before == now {
+            return Told::AsItStands;
+        }
+        if self.ways.iter().any(|way| way.makes(before, now)) || is_only_spelt_otherwise(before, now) {
             return Told::Rewritten;
         }
         let readable: Vec<&Way> = self.ways.iter().filter(|way| way.reads(now)).collect();
-        let mut typed = readable.iter().map(|way| way.back(now));
-        match typed.next() {
-            None => Told::AsItStands,
-            Some(Some(first)) if typed.all(|other| other.as_deref() == Some(first.as_str())) => {
-                if first == before { Told::Rewritten } else { Told::Typed(first) }
+        if readable.is_empty() {
+            return Told::AsItStands;
+        }
+        let typed: Option<Vec<String>> = readable.iter().map(|way| way.back(now)).collect();
+        let mut typed = typed.unwrap_or_default();
+        // Of two that differ in their zeros the one with all of them is how the others stand there.
+        typed.sort_by_key(|text| std::cmp::Reverse(text.len()));
+        match typed.split_first() {
+            Some((first, others))
+                if others.iter().all(|one| one == first || is_only_spelt_otherwise(one, first)) =>
+            {
+                if first == before { Told::Rewritten } else { Told::Typed(first.clone()) }
             }
-            Some(_) => Told::Unclear,
+            _ => Told::Unclear,
         }
     }
+}
+
+/// Whether a day or a time has the same numbers in the same order, with other zeros or other signs between them: it
+/// says what it said, whoever wrote it.
+fn is_only_spelt_otherwise(before: &str, now: &str) -> bool {
+    let numbers = |text: &str| -> Option<Vec<u32>> {
+        let is_sign = |c: char| matches!(c, '/' | '-' | '.' | ':' | ' ');
+        let mut numbers: Vec<u32> =
+            text.trim().split(is_sign).map(|part| part.parse().ok()).collect::<Option<_>>()?;
+        // Seconds that are none.
+        if text.matches(':').count() == 2 && numbers.last() == Some(&0) {
+            numbers.pop();
+        }
+        Some(numbers)
+    };
+    let is_moment = |text: &str| {
+        [ValueType::Date, ValueType::DateTime, ValueType::Time]
+            .into_iter()
+            .any(|holds| !patterns_of(text.trim(), holds).is_empty())
+    };
+    let (was, is) = (numbers(before), numbers(now));
+    was.is_some() && was == is && is_moment(before) && is_moment(now)
 }
 
 /// The ways in which one text may have become the other.
@@ -132,7 +164,7 @@ impl Way {
     /// Whether a text is as the program writes such values.
     fn reads(&self, now: &str) -> bool {
         match self {
-            Self::Moments(_, program) => program.read(now.trim()).is_some(),
+            Self::Moments(_, program) => written_by(program, now).is_some(),
             Self::PartsOfDay(_) => now.trim().starts_with("0."),
             Self::DecimalCommas => {
                 let is_figure = |c: char| c.is_ascii_digit() || matches!(c, ',' | '-');
@@ -227,9 +259,13 @@ mod tests {
     #[test]
     fn what_somebody_typed_is_no_manner() {
         // One cell tells nothing, and cells that were left alone deny it.
-        assert_eq!(told(&[("08:30", "8:30")], "08:30", "8:30"), Told::AsItStands);
-        let left = [("08:30", "8:30"), ("09:05", "9:05"), ("07:10", "07:10")];
-        assert_eq!(told(&left, "08:30", "8:30"), Told::AsItStands);
+        let turned = ("03/04/2026", "4/3/2026");
+        assert_eq!(told(&[turned], turned.0, turned.1), Told::AsItStands);
+        let left = [turned, ("05/06/2026", "6/5/2026"), ("07/08/2026", "07/08/2026")];
+        assert_eq!(told(&left, turned.0, turned.1), Told::AsItStands);
+        // What says the same in other digits says the same, also alone.
+        assert_eq!(told(&[("08:30", "8:30")], "08:30", "8:30"), Told::Rewritten);
+        assert_eq!(told(&[], "03/04/2026 08:30", "3.4.2026 8:30:00"), Told::Rewritten);
         // Of years of two digits nobody can say which century was typed.
         let short = [("04/03/2026", "3/4/26"), ("25/03/2026", "3/25/26")];
         assert_eq!(told(&short, "01/02/2026", "2/3/26"), Told::Unclear);

@@ -35,6 +35,7 @@ mod planted_causes;
 mod planted_damage;
 mod proposals;
 mod refreshing;
+mod resaved;
 mod review;
 mod shapes;
 mod splitting;
