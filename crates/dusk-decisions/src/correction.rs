@@ -146,6 +146,43 @@ impl CorrectionFile {
         Ok(file)
     }
 
+    /// Writes the file, and keeps beside it what it held before, so that all that is new in it can be taken back.
+    ///
+    /// # Errors
+    /// [`Error::File`] when one of the two cannot be written.
+    pub fn write_undoable(&self) -> Result<()> {
+        let before = bytes_of(&self.path)?;
+        self.write()?;
+        let mut kept = format!("{:016x}\n", hash_of(&bytes_of(&self.path)?)).into_bytes();
+        kept.extend(before);
+        dusk_files::write_whole(&self.path.with_extension(BEFORE), &kept)
+    }
+
+    /// Takes back what was written last by [`CorrectionFile::write_undoable`]. False where there is nothing to be
+    /// taken back.
+    ///
+    /// # Errors
+    /// [`Error::Request`] when the file was changed since; [`Error::File`] when it cannot be written.
+    pub fn undo(path: &Path) -> Result<bool> {
+        let kept_at = path.with_extension(BEFORE);
+        let kept = bytes_of(&kept_at)?;
+        let Some((hash, before)) = kept.split_at_checked(17).filter(|(hash, _)| hash.ends_with(b"\n")) else {
+            return Ok(false);
+        };
+        if hash != format!("{:016x}\n", hash_of(&bytes_of(path)?)).as_bytes() {
+            return Err(Error::Request(format!(
+                "{}: something was recorded since; take back what you mean with --forget, cell by cell",
+                path.display()
+            )));
+        }
+        match before.is_empty() {
+            true => std::fs::remove_file(path).map_err(Error::writing(path))?,
+            false => dusk_files::write_whole(path, before)?,
+        }
+        std::fs::remove_file(&kept_at).map_err(Error::writing(&kept_at))?;
+        Ok(true)
+    }
+
     /// Writes the lines, whole or not at all; a file without lines is taken away.
     ///
     /// # Errors
@@ -265,6 +302,21 @@ impl Corrections {
     pub fn is_empty(&self) -> bool {
         self.files.iter().all(|file| file.lines.is_empty())
     }
+}
+
+/// The ending of what a file held before.
+const BEFORE: &str = "before";
+
+/// What a file holds; nothing of one that is not there.
+fn bytes_of(path: &Path) -> Result<Vec<u8>> {
+    match std::fs::read(path) {
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Vec::new()),
+        read => read.map_err(Error::reading(path)),
+    }
+}
+
+fn hash_of(bytes: &[u8]) -> u64 {
+    xxhash_rust::xxh3::xxh3_64(bytes)
 }
 
 #[cfg(test)]

@@ -40,6 +40,8 @@ pub(super) enum Change {
     Words(String, String),
     Between(&'static str),
     FillDown,
+    /// Another column feeds the field.
+    From(String),
 }
 
 impl Change {
@@ -65,6 +67,7 @@ impl Change {
             Self::Words(yes, no) => map.words = Some((yes.clone(), no.clone())),
             Self::Between(between) => map.between = Some((*between).to_owned()),
             Self::FillDown => map.fill_down = true,
+            Self::From(column) => map.feed = Feed::Column(column.clone()),
         }
     }
 
@@ -97,6 +100,7 @@ impl Change {
             Self::Words(yes, no) => vec![format!("words = {}", toml_text(&format!("{yes}/{no}")))],
             Self::Between(between) => vec![format!("between = {}", toml_text(between))],
             Self::FillDown => vec!["fill_down = true".into()],
+            Self::From(column) => vec![format!("from = {}", toml_text(column))],
         }
     }
 

@@ -29,6 +29,8 @@ struct Effect {
     left: u64,
     /// Values that were let in, and are rejected or become something else.
     spoilt: u64,
+    /// How many values are rejected before the change, and after it, for whatever reason.
+    rejected: [u64; 2],
     /// What becomes of the value that was asked about.
     becomes: String,
 }
@@ -41,6 +43,8 @@ impl Effect {
 
     /// Takes in a value before and after the change.
     fn take(&mut self, before: &Outcome, after: &Outcome, kind: Kind) {
+        self.rejected[0] += u64::from(!before.faults.is_empty());
+        self.rejected[1] += u64::from(!after.faults.is_empty());
         match (before.faults.first(), after.faults.is_empty()) {
             (Some(fault), true) => self.settled += u64::from(fault.kind() == kind),
             (Some(fault), false) => self.left += u64::from(fault.kind() == kind),
@@ -112,6 +116,20 @@ impl Ready<'_> {
             candidates.push(Candidate { change, made });
         }
         Ok(likeliest(candidates, &rejected.values))
+    }
+
+    /// Whether other columns than those that feed fields now, each with the field that it would feed, leave hardly
+    /// any of the values rejected that are.
+    ///
+    /// # Errors
+    /// Whatever stops reading.
+    pub(crate) fn bears_out(&self, instead: &[(FieldId, String)]) -> Result<bool> {
+        let mut rejected = [0, 0];
+        for (field, column) in instead {
+            let effect = self.effect(*field, &Change::From(column.clone()), (Kind::NotADate, ""))?;
+            rejected = [rejected[0] + effect.rejected[0], rejected[1] + effect.rejected[1]];
+        }
+        Ok(rejected[0] > 0 && rejected[1] * 5 <= rejected[0])
     }
 
     fn changed(&self, field: FieldId, change: &Change) -> Mapping {

@@ -4,8 +4,8 @@ use super::sampled::day_number;
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
 use dusk_conforming::{AboveCells, Bound, MetInField, Shape};
 use dusk_evidence::{
-    ById, ColumnCause, DateFact, Error, Fault, FieldId, Finding, Id as _, Line, Result, Row, Slot, SourceId,
-    Undecided,
+    ById, ColumnCause, ColumnFact, DateFact, Error, Explains, Fault, FieldId, Finding, Id as _, Line, Result,
+    Row, Slot, SourceId, Undecided,
 };
 use dusk_mapping::{FieldDigest, Map};
 use dusk_memory::{BatchMemory, RunFacts, Sample};
@@ -142,6 +142,20 @@ impl Ready<'_> {
         BatchMemory::of(sample, &RunFacts { fields: &fields, marks: &marks, day, rows, encoding: &encoding })
     }
 
+    /// Which columns would feed which fields if a cause were settled as it says.
+    fn instead(&self, cause: &ColumnCause) -> Vec<(FieldId, String)> {
+        let fields: Vec<FieldId> = match &cause.explains {
+            Explains::Fields(fields) => fields.clone(),
+            _ => Vec::new(),
+        };
+        let columns: Vec<String> = match &cause.fact {
+            ColumnFact::Exchanged { columns: [first, second], .. } => vec![second.clone(), first.clone()],
+            ColumnFact::Wrong { better, .. } => vec![better.clone()],
+            _ => Vec::new(),
+        };
+        fields.into_iter().zip(columns).collect()
+    }
+
     /// What is wrong with whole columns: something open, another column than is meant, two exchanged.
     fn wrong_columns(
         &self,
@@ -155,7 +169,11 @@ impl Ready<'_> {
         suspects.retain(|field| !self.proven.open.contains(field) && !self.proven.open_units.contains(field));
         let mut wrong: Vec<ColumnCause> = self.open.iter().map(Undecided::cause).chain(by_keys).collect();
         if let Some(source) = self.job.sources.first() {
-            wrong.extend(wrong_columns(source, self.plan.target, self.job.mapping, &suspects)?);
+            for cause in wrong_columns(source, self.plan.target, self.job.mapping, &suspects)? {
+                if self.bears_out(&self.instead(&cause))? {
+                    wrong.push(cause);
+                }
+            }
             let broken = end.causes.mostly_broken_rules(end.conformed);
             wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }

@@ -33,6 +33,10 @@ pub(crate) struct CorrectArgs {
     #[arg(long, requires = "what", conflicts_with = "value")]
     pub(crate) forget: bool,
 
+    /// Take back what was recorded of the last rejects that were brought back, all of it.
+    #[arg(long, conflicts_with_all = ["row", "yes"])]
+    pub(crate) undo: bool,
+
     /// Record what was changed without asking.
     #[arg(long, short)]
     pub(crate) yes: bool,

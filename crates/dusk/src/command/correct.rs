@@ -27,6 +27,7 @@ pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
     match (args.row, &args.column) {
         (Some(row), Some(column)) => desk.one_cell(row, column),
         (Some(row), None) => desk.whole_row(row),
+        _ if args.undo => desk.undo(),
         _ if is_rejects(&args.file) => desk.bring_back(),
         _ => desk.list(),
     }
@@ -172,15 +173,31 @@ impl Desk<'_> {
         Ok(Ended::AllAccepted)
     }
 
+    /// Takes back what was recorded of the rejects brought back last: of those sources, or of the source named.
+    fn undo(&self) -> Outcome {
+        let names = match is_rejects(&self.args.file) {
+            true => sources_named(&read_back(&self.args.file)?),
+            false => vec![self.args.file.display().to_string()],
+        };
+        let mut undone = Vec::new();
+        for name in &names {
+            let path = corrections_path(&self.mapping.path, &self.find_source(name).display().to_string());
+            if CorrectionFile::undo(&path)? {
+                undone.push(path.display().to_string());
+            }
+        }
+        if undone.is_empty() {
+            return Err(Failure::Stopped(format!("nothing was brought back of {}", names.join(", "))));
+        }
+        print(&format!("taken back: {} is as it was before\n", undone.join(", ")))?;
+        Ok(Ended::AllAccepted)
+    }
+
     /// Brings edited rejects back.
     fn bring_back(&self) -> Outcome {
         let back = read_back(&self.args.file)?;
-        let mut names: Vec<&str> = Vec::new();
-        for row in &back.rows {
-            if !row.source.is_empty() && !names.contains(&row.source.as_str()) {
-                names.push(&row.source);
-            }
-        }
+        let names = sources_named(&back);
+        let mut names: Vec<&str> = names.iter().map(String::as_str).collect();
         // A name that leads nowhere was edited, which is said of its row.
         names.retain(|name| self.find_source(name).exists());
         let sources =
@@ -227,7 +244,7 @@ impl Desk<'_> {
             files.push(&compared.corrections);
         }
         for file in &files {
-            file.write()?;
+            file.write_undoable()?;
         }
         if self.args.format == Format::Text {
             let files: Vec<String> = files.iter().map(|file| file.path.display().to_string()).collect();
@@ -330,4 +347,15 @@ impl Desk<'_> {
         std::io::stdin().lock().read_line(&mut answer)?;
         Ok(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))
     }
+}
+
+/// The sources that the rows of a file say they are from, each once.
+fn sources_named(back: &BroughtBack) -> Vec<String> {
+    let mut names: Vec<String> = Vec::new();
+    for row in &back.rows {
+        if !row.source.is_empty() && !names.contains(&row.source) {
+            names.push(row.source.clone());
+        }
+    }
+    names
 }

@@ -288,3 +288,50 @@ fn rejects_that_a_spreadsheet_program_saved_again_hold_no_edit() {
     ]);
     assert!(!desk.exists("corrections"));
 }
+
+#[test]
+fn a_whole_import_is_taken_back_while_nothing_else_was_recorded() {
+    let desk = Desk::with_field("type = \"integer\"", "from = \"It\"", &["many", "few", "7"]);
+    desk.conform().ended(1);
+    let mend = |from: &str, to: &str| {
+        let text = desk.read("batch/rejects.csv").replace(from, to);
+        desk.with_again("mended.csv", &text);
+        desk.run(&["correct", "mended.csv", "--yes"]).ended(0);
+    };
+    let corrections = || desk.read("corrections/export.csv");
+    desk.run(&["correct", "export.csv", "--undo"]).stops(&["nothing was brought back of export.csv"]);
+    desk.run(&["correct", "export.csv", "2", "It", "12"]).ended(0);
+    let before = corrections();
+    mend(",few", ",3");
+    assert_ne!(corrections(), before);
+    desk.run(&["correct", "mended.csv", "--undo"]).ended(0).says(&["is as it was before"]);
+    assert_eq!(corrections(), before);
+    desk.run(&["correct", "export.csv", "--undo"]).stops(&["nothing was brought back"]);
+    mend(",few", ",3");
+    desk.run(&["correct", "export.csv", "2", "It", "13"]).ended(0);
+    desk.run(&["correct", "export.csv", "--undo"]).stops(&["something was recorded since", "--forget"]);
+}
+
+#[test]
+fn rejected_rows_are_no_export_also_where_a_column_or_the_sheets_name_is_lost() {
+    let desk = Desk::with_field("type = \"integer\"", "from = \"It\"", &["many", "few"]);
+    desk.conform().ended(1);
+    let rejects = desk.read("batch/rejects.csv");
+    let without_row: String = rejects
+        .lines()
+        .map(|line| {
+            let mut cells: Vec<&str> = line.split(',').collect();
+            cells.remove(cells.len() - 6);
+            cells.join(",") + "\n"
+        })
+        .collect();
+    desk.with_again("all.csv", &rejects);
+    desk.with_again("less.csv", &without_row);
+    for name in ["all.csv", "less.csv"] {
+        for command in ["check", "conform"] {
+            desk.run(&[command, name])
+                .stops(&["these are rejected rows of a batch, and no export", "dusk correct"]);
+        }
+    }
+    desk.run(&["correct", "less.csv"]).stops(&["has no column \"row\""]);
+}
