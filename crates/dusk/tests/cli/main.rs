@@ -18,6 +18,7 @@ mod explain;
 mod export;
 mod findings;
 mod inspect;
+mod keys;
 mod layouts;
 mod mappings;
 mod maps;
