@@ -192,4 +192,52 @@ mod tests {
         assert_eq!(moments, ["yyyyMMdd-HHmmss"]);
         assert!(patterns("1".repeat(60).as_str(), ValueType::DateTime).is_empty());
     }
+
+    /// Ways of writing a moment, and what it holds.
+    const FORMS: [(&str, ValueType); 12] = [
+        ("dd.MM-yyyy", ValueType::Date),
+        ("d M yyyy", ValueType::Date),
+        ("yyyyMMdd", ValueType::Date),
+        ("MMddyyyy", ValueType::Date),
+        ("EEE d MMM yyyy", ValueType::Date),
+        ("MMMM, d, yyyy", ValueType::Date),
+        ("dd/MM/yy", ValueType::Date),
+        ("yyyyMMdd-HHmm", ValueType::DateTime),
+        ("d.M.yyyy 'um' H:mm", ValueType::DateTime),
+        ("HH:mm:ss dd|MM|yyyy", ValueType::DateTime),
+        ("H'h'mm", ValueType::Time),
+        ("h:mm a", ValueType::Time),
+    ];
+
+    proptest::proptest! {
+        #[test]
+        fn what_a_pattern_wrote_is_read_by_a_pattern_that_was_found(
+            days in 0_i32..20_000,
+            minutes in 0_i64..1_440,
+            form in 0..FORMS.len(),
+        ) {
+            let (written, holds) = FORMS[form];
+            let pattern = DatePattern::parse(written).unwrap();
+            let day = jiff::civil::date(1970, 1, 1).checked_add(jiff::Span::new().days(days)).unwrap();
+            let moment = day.to_datetime(Time::midnight()).checked_add(jiff::Span::new().minutes(minutes)).unwrap();
+            let mut text = String::new();
+            pattern.write(moment, &mut text);
+            let meant = pattern.read(&text);
+            let found = patterns_of(&text, holds);
+            proptest::prop_assert!(
+                found.iter().any(|found| found.read(&text) == meant),
+                "{} written as {}: {:?}", text, written, found
+            );
+            proptest::prop_assert!(found.iter().all(|found| is_in_calendar(found, &text)));
+        }
+
+        #[test]
+        fn any_text_is_taken_apart_without_harm(text in "\\PC{0,60}") {
+            for holds in [ValueType::Date, ValueType::DateTime, ValueType::Time, ValueType::Text] {
+                for pattern in patterns_of(&text, holds) {
+                    proptest::prop_assert!(is_in_calendar(&pattern, &text), "{:?} by {:?}", text, pattern);
+                }
+            }
+        }
+    }
 }

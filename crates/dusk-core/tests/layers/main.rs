@@ -27,6 +27,7 @@ mod laws;
 mod likely;
 mod merging;
 mod number_columns;
+mod offers;
 mod open_orders;
 mod opening;
 mod parts;
