@@ -13,7 +13,7 @@ mod running;
 mod written;
 
 pub use asked::explain::{ExplainedRecord, Explanation, explain};
-pub use asked::history::{ASIDE, News, PastBatch, Since, last_of, made_before, past_batches};
+pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, examples};
 pub use asked::review::{Review, ReviewRow};
 pub use asked::settle::{Likely, Settle};

@@ -52,7 +52,7 @@ fn written(cents: u32, (decimal, thousands): (char, &str), (before, behind): (&s
     let whole = (cents / 100).to_string();
     let mut grouped = String::new();
     for (place, digit) in whole.chars().enumerate() {
-        if place > 0 && (whole.len() - place) % 3 == 0 {
+        if place > 0 && (whole.len() - place).is_multiple_of(3) {
             grouped.push_str(thousands);
         }
         grouped.push(digit);

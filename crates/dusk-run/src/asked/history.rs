@@ -1,19 +1,23 @@
 //! The batches that were made, as their receipts tell.
 
 use std::collections::BTreeMap;
+use std::ffi::OsStr;
 use std::path::{Path, PathBuf};
 
 use crate::written::writer::MEMORY;
 use crate::{Receipt, Summary};
 use dusk_description::{Target, Unmatched, fold};
 use dusk_evidence::{Error, Kind, Result};
-use dusk_files::OutputFile;
+use dusk_files::{OutputFile, write_whole};
 use dusk_mapping::{Run, drift};
 use dusk_memory::{BatchMemory, Unlike};
 use dusk_sources::{Source, SourceIdentity};
 
 /// The folder, among the batches, of those that were replaced.
 pub const ASIDE: &str = "replaced";
+
+/// The list, among the batches, of those that were put elsewhere.
+const ELSEWHERE: &str = "elsewhere.txt";
 
 /// A batch that was made.
 #[derive(Debug)]
@@ -37,7 +41,39 @@ pub enum Since {
     Gone,
 }
 
-/// The batches in a folder, the first one first. A folder that is not there holds none.
+/// Says, among the batches of a mapping, that one was put elsewhere, so that it is known next time.
+///
+/// # Errors
+/// [`Error::File`] when that cannot be written down.
+pub fn note_elsewhere(batches: &Path, batch: &Path) -> Result<()> {
+    let list = batches.join(ELSEWHERE);
+    let absolute = |path: &Path| std::path::absolute(path).map_err(Error::reading(path));
+    let (beside, batch) = (absolute(batches)?, absolute(batch)?);
+    if batch.parent() == Some(beside.as_path()) {
+        return Ok(());
+    }
+    // What lies in the same folder stays known where the whole folder is moved.
+    let near = beside.parent().and_then(|folder| batch.strip_prefix(folder).ok());
+    let line = near.unwrap_or(&batch).display().to_string();
+    let mut lines = std::fs::read_to_string(&list).unwrap_or_default();
+    if lines.lines().any(|known| known == line) {
+        return Ok(());
+    }
+    lines.push_str(&line);
+    lines.push('\n');
+    std::fs::create_dir_all(batches).map_err(Error::writing(batches))?;
+    write_whole(&list, lines.as_bytes())
+}
+
+/// The batches that were put elsewhere and are there still.
+fn elsewhere(batches: &Path) -> Vec<PathBuf> {
+    let lines = std::fs::read_to_string(batches.join(ELSEWHERE)).unwrap_or_default();
+    let folder = batches.parent().unwrap_or(Path::new(""));
+    lines.lines().map(|line| folder.join(line)).filter(|batch| batch.is_dir()).collect()
+}
+
+/// The batches in a folder, and those that its list says were put elsewhere, the first one first. A folder that
+/// is not there holds none.
 ///
 /// # Errors
 /// [`Error::File`] when the folder cannot be read.
@@ -53,6 +89,7 @@ pub fn past_batches(folder: &Path) -> Result<Vec<PastBatch>> {
             entry.path().is_dir() && !name.starts_with('.') && name != ASIDE
         })
         .map(|entry| entry.path())
+        .chain(elsewhere(folder))
         .collect();
     paths.sort();
     let mut batches: Vec<PastBatch> =
@@ -71,6 +108,12 @@ impl PastBatch {
     /// The batch's name: the folder's.
     pub fn name(&self) -> String {
         self.path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned())
+    }
+
+    /// Its name; the folder, where it does not lie among the others.
+    pub fn place(&self) -> String {
+        let is_beside = self.path.parent().is_some_and(|folder| folder.ends_with("batches"));
+        if is_beside { self.name() } else { self.path.display().to_string() }
     }
 
     /// The files that it wrote, and what became of each.
@@ -93,48 +136,81 @@ impl PastBatch {
     }
 }
 
-/// The last of the batches that the mapping at `mapping` made.
-pub fn last_of<'b>(batches: &'b [PastBatch], mapping: &Path) -> Option<(&'b PastBatch, &'b Receipt)> {
-    let made_by = |receipt: &Receipt| {
-        receipt.settings.first().is_some_and(|file| Path::new(&file.file).file_name() == mapping.file_name())
-    };
-    let mut with_receipt = batches.iter().filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)));
-    with_receipt.rfind(|(_, receipt)| made_by(receipt))
+/// What a run is for, by which the batches before it are known.
+#[derive(Debug, Clone, Copy)]
+pub struct Lineage<'a> {
+    /// Where the mapping is.
+    pub mapping: &'a Path,
+    /// The name of the target.
+    pub target: &'a str,
+    /// The sources.
+    pub sources: &'a [Source],
 }
 
-/// The batch in which a source of these bytes was before, by the same mapping.
-///
-/// # Errors
-/// [`Error::File`] when a source cannot be read.
-pub fn made_before<'b>(
-    batches: &'b [PastBatch],
-    mapping: &Path,
-    sources: &[Source],
-) -> Result<Option<(&'b PastBatch, String)>> {
-    let of_mapping: Vec<(&PastBatch, &Receipt)> = batches
-        .iter()
-        .filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)))
-        .filter(|(_, receipt)| {
-            let file = receipt.settings.first().map(|file| Path::new(&file.file));
-            file.and_then(Path::file_name) == mapping.file_name()
-        })
-        .collect();
-    if of_mapping.is_empty() {
-        return Ok(None);
+impl Lineage<'_> {
+    /// Whether the mapping of this name made the batch.
+    fn is_own(&self, receipt: &Receipt) -> bool {
+        mapping_of(receipt).is_some_and(|name| Some(name) == self.mapping.file_name())
     }
-    for source in sources {
-        let print = source.fingerprint()?;
-        for (batch, receipt) in of_mapping.iter().rev() {
-            if receipt
-                .sources
-                .iter()
-                .any(|known| known.blake3 == print.blake3 && known.sheet == source.sheet())
-            {
+
+    /// Whether the batch was made for the same target from a sheet with the same headings but a few, and by no other
+    /// mapping that is still there.
+    fn is_kin(&self, receipt: &Receipt) -> bool {
+        let now = self.sources.first().map_or(&[][..], |source| &*source.columns);
+        let before = receipt.sources.first().map_or(&[][..], |source| source.columns.as_slice());
+        let same = now.iter().filter(|column| before.contains(column)).count();
+        receipt.target.name == self.target && same * 3 >= now.len().max(before.len()) * 2
+    }
+
+    /// Whether making the batch again takes its place: its mapping is this one, or was renamed and is gone.
+    pub fn takes_place_of(&self, receipt: &Receipt) -> bool {
+        let gone = |name: &OsStr| !self.mapping.with_file_name(name).exists();
+        self.is_own(receipt) || self.is_kin(receipt) && mapping_of(receipt).is_some_and(gone)
+    }
+
+    /// The last batch before: of the mapping itself; where it has made none, of the same target and headings. What
+    /// had nothing accepted says nothing.
+    pub fn last_of<'b>(&self, batches: &'b [PastBatch]) -> Option<(&'b PastBatch, &'b Receipt)> {
+        let all = || filled(batches);
+        all()
+            .rfind(|(_, receipt)| self.is_own(receipt))
+            .or_else(|| all().rfind(|(_, receipt)| self.is_kin(receipt)))
+    }
+
+    /// The batch for the same target in which a source of these bytes was before, by whatever mapping.
+    ///
+    /// # Errors
+    /// [`Error::File`] when a source cannot be read.
+    pub fn made_before<'b>(&self, batches: &'b [PastBatch]) -> Result<Option<(&'b PastBatch, String)>> {
+        let made = |receipt: &Receipt| receipt.target.name == self.target || self.is_own(receipt);
+        let before: Vec<(&PastBatch, &Receipt)> =
+            filled(batches).filter(|(_, receipt)| made(receipt)).collect();
+        if before.is_empty() {
+            return Ok(None);
+        }
+        for source in self.sources {
+            let print = source.fingerprint()?;
+            let is_it = |receipt: &Receipt| {
+                let mut known = receipt.sources.iter();
+                known.any(|known| known.blake3 == print.blake3 && known.sheet == source.sheet())
+            };
+            if let Some((batch, _)) = before.iter().rev().find(|(_, receipt)| is_it(receipt)) {
                 return Ok(Some((batch, source.name.clone())));
             }
         }
+        Ok(None)
     }
-    Ok(None)
+}
+
+/// The batches in which something was accepted, with their receipts.
+fn filled(batches: &[PastBatch]) -> impl DoubleEndedIterator<Item = (&PastBatch, &Receipt)> {
+    let with_receipt = batches.iter().filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)));
+    with_receipt.filter(|(_, receipt)| receipt.totals.accepted > 0)
+}
+
+/// The name of the mapping's file that made a batch.
+fn mapping_of(receipt: &Receipt) -> Option<&OsStr> {
+    Path::new(&receipt.settings.first()?.file).file_name()
 }
 
 impl PastBatch {
@@ -241,7 +317,7 @@ mod tests {
             "form": 1, "dusk": "0", "batch": name, "today": day, "asked": {},
             "target": {"name": "T", "version": ""}, "settings": [{"file": mapping, "blake3": ""}],
             "sources": [], "proven_date_orders": {}, "proven_decimal_marks": {},
-            "totals": {"read": 0, "accepted": 0, "rejected": 0, "merged": 0, "left_out": 0},
+            "totals": {"read": 1, "accepted": 1, "rejected": 0, "merged": 0, "left_out": 0},
             "changed_cells": 0, "findings": {},
             "outputs": [{"file": "up.csv", "rows": 0, "bytes": 3, "blake3": blake3::hash(b"abc").to_hex().to_string()}],
         });
@@ -266,9 +342,13 @@ mod tests {
         let batches = past_batches(folder).unwrap();
         let names: Vec<String> = batches.iter().map(PastBatch::name).collect();
         assert_eq!(names, ["april", "2026-04-30-b", "2026-04-30-aa"]);
-        let last = last_of(&batches, Path::new("here/mapping.toml")).map(|(batch, _)| batch.name());
-        assert_eq!(last.as_deref(), Some("2026-04-30-b"), "the mapping is known by its name");
-        assert!(last_of(&batches, Path::new("third.toml")).is_none());
+        let last = |mapping, target| {
+            let lineage = Lineage { mapping: Path::new(mapping), target, sources: &[] };
+            lineage.last_of(&batches).map(|(batch, _)| batch.name())
+        };
+        assert_eq!(last("here/mapping.toml", "T").as_deref(), Some("2026-04-30-b"), "known by its name");
+        assert_eq!(last("third.toml", "T").as_deref(), Some("2026-04-30-aa"), "known by the target");
+        assert_eq!(last("third.toml", "U"), None);
         assert!(past_batches(&folder.join("nowhere")).unwrap().is_empty());
     }
 

@@ -25,7 +25,7 @@ pub struct BatchFolder {
     path: PathBuf,
     unfinished: PathBuf,
     lock: Option<File>,
-    replaces: bool,
+    replaces: Option<PathBuf>,
 }
 
 /// The next free name in `batches` for a batch made on this day: 2026-04-30-a, -b, …, -z, -aa.
@@ -60,18 +60,22 @@ impl BatchFolder {
         if path.symlink_metadata().is_ok() {
             return Err(Error::Exists(path.to_path_buf()));
         }
-        Self::begin_at(path, false)
+        Self::begin_at(path, None)
     }
 
-    /// The same where a batch is at `path` already: it is put aside when the new one is whole.
+    /// The same where the folder takes the place of the batch at `old`, which may be at `path`: that one is put aside
+    /// when the new one is whole.
     ///
     /// # Errors
-    /// [`Error::File`] when the place cannot be written to.
-    pub fn begin_replacing(path: &Path) -> Result<Self> {
-        Self::begin_at(path, true)
+    /// [`Error::Exists`] when something else is at `path`; [`Error::File`] when the place cannot be written to.
+    pub fn begin_replacing(path: &Path, old: &Path) -> Result<Self> {
+        if path != old && path.symlink_metadata().is_ok() {
+            return Err(Error::Exists(path.to_path_buf()));
+        }
+        Self::begin_at(path, Some(old.to_path_buf()))
     }
 
-    fn begin_at(path: &Path, replaces: bool) -> Result<Self> {
+    fn begin_at(path: &Path, replaces: Option<PathBuf>) -> Result<Self> {
         let parent = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
         std::fs::create_dir_all(parent).map_err(Error::writing(parent))?;
         sweep(parent);
@@ -104,15 +108,15 @@ impl BatchFolder {
         let lock_path = self.unfinished.join(LOCK);
         std::fs::remove_file(&lock_path).map_err(Error::writing(&lock_path))?;
         sync(&self.unfinished)?;
-        let aside = match self.path.symlink_metadata() {
-            Err(_) => None,
-            Ok(_) if self.replaces => Some(put_aside(&self.path)?),
-            Ok(_) => return Err(Error::Exists(self.path.clone())),
-        };
+        if self.path.symlink_metadata().is_ok() && self.replaces.as_ref() != Some(&self.path) {
+            return Err(Error::Exists(self.path.clone()));
+        }
+        let old = self.replaces.as_ref().filter(|old| old.symlink_metadata().is_ok());
+        let aside = old.map(|old| put_aside(old)).transpose()?;
         if let Err(error) = std::fs::rename(&self.unfinished, &self.path) {
             // The old batch gets its place back.
-            if let Some(aside) = aside {
-                let _ = std::fs::rename(aside, &self.path);
+            if let (Some(aside), Some(old)) = (aside, old) {
+                let _ = std::fs::rename(aside, old);
             }
             return Err(Error::writing(&self.path)(error));
         }
@@ -190,7 +194,7 @@ mod tests {
         let path = place.path().join("a");
         let make = |text: &str, replaces: bool| {
             let begun =
-                if replaces { BatchFolder::begin_replacing(&path) } else { BatchFolder::begin(&path) };
+                if replaces { BatchFolder::begin_replacing(&path, &path) } else { BatchFolder::begin(&path) };
             begun.inspect(|folder| {
                 std::fs::write(folder.work().join("file"), text).unwrap();
             })

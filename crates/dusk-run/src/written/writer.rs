@@ -51,8 +51,8 @@ pub struct NewBatch<'b> {
     pub path: &'b Path,
     /// Who makes it.
     pub by: &'b str,
-    /// Whether it replaces the one that is there, which is put aside.
-    pub replaces: bool,
+    /// The batch whose place it takes, which is put aside.
+    pub replaces: Option<&'b Path>,
     /// The last batch of the same mapping.
     pub last: Option<(&'b PastBatch, &'b Receipt)>,
     /// Makes `report.html`, where one is wanted.
@@ -62,7 +62,7 @@ pub struct NewBatch<'b> {
 impl<'b> NewBatch<'b> {
     /// A batch at a place where nothing is yet, made by nobody in particular.
     pub fn at(path: &'b Path) -> Self {
-        Self { path, by: "", replaces: false, last: None, page: None }
+        Self { path, by: "", replaces: None, last: None, page: None }
     }
 }
 
@@ -75,10 +75,9 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     if !ready.open.is_empty() {
         return Err(Error::Undecided(ready.open.clone()));
     }
-    let folder = if batch.replaces {
-        BatchFolder::begin_replacing(batch.path)?
-    } else {
-        BatchFolder::begin(batch.path)?
+    let folder = match batch.replaces {
+        Some(old) => BatchFolder::begin_replacing(batch.path, old)?,
+        None => BatchFolder::begin(batch.path)?,
     };
     let (sources, target) = (ready.job.sources, ready.job.target);
     let prints = sources.iter().map(|source| ready.job.mapping.row_hashes(source, target)).collect();

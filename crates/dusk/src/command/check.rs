@@ -10,7 +10,7 @@ use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
-    let history = History::of(&loaded.mapping)?;
+    let history = History::of(&loaded)?;
     let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let bar = Bar::new(loaded.bytes(), quiet);
@@ -20,7 +20,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     bar.done();
     history.ask(&ready, &mut summary.causes)?;
     let last = history.last();
-    let before = history.has(&loaded.sources)?;
+    let before = history.has()?;
     let drift = match last.filter(|_| before.is_none()) {
         Some((batch, last)) => {
             let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;

@@ -1,6 +1,8 @@
 //! `dusk conform`: a batch.
 
-use dusk_core::run::{ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, write_batch};
+use dusk_core::run::{
+    ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere, write_batch,
+};
 
 use super::check::ended;
 use super::history::{History, batches_beside};
@@ -12,14 +14,16 @@ use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
-    let history = History::of(&loaded.mapping)?;
+    let history = History::of(&loaded)?;
     let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
-    let before = history.has(&loaded.sources)?;
-    let replaced = match (&before, args.again) {
-        (Some((batch, source)), false) => return Err(made_already(batch, source)),
-        (Some((batch, _)), true) => Some(batch.path.clone()),
-        (None, _) => None,
+    let before = history.has()?;
+    let replaced = match &before {
+        Some((batch, source)) if !args.again => {
+            return Err(made_already(batch, source, history.gives_place(batch)));
+        }
+        Some((batch, _)) => history.gives_place(batch).then(|| batch.path.clone()),
+        None => None,
     };
     let folder = match (&args.out, &replaced) {
         (Some(folder), _) => folder.clone(),
@@ -31,7 +35,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let batch = NewBatch {
         path: &folder,
         by: &by,
-        replaces: replaced.as_ref() == Some(&folder),
+        replaces: replaced.as_deref(),
         last: history.last(),
         page: Some(&page),
     };
@@ -39,6 +43,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
     let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
     bar.done();
+    note_elsewhere(&batches_beside(&loaded.mapping.path), &done.folder)?;
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
     let last = history.last().map(|(_, last)| last.batch.as_str());
@@ -61,18 +66,24 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     Ok(ended(done.summary.causes.len()))
 }
 
-fn made_already(batch: &PastBatch, source: &str) -> Failure {
-    let day =
-        batch.receipt.as_ref().map_or_else(|_| String::new(), |receipt| format!(" of {}", receipt.today));
+fn made_already(batch: &PastBatch, source: &str, gives_place: bool) -> Failure {
+    let receipt = batch.receipt.as_ref().ok();
+    let day = receipt.map_or_else(String::new, |receipt| format!(" of {}", receipt.today));
+    let by = receipt.and_then(|receipt| receipt.settings.first()).map_or("", |mapping| mapping.file.as_str());
     let edited =
         batch.outputs().iter().filter(|(_, since)| matches!(since, Since::Edited | Since::Gone)).count();
     let edited = match edited {
         0 => String::new(),
         count => format!("\n  {count} of its files are not as they were written"),
     };
+    let (by, what_to_do) = if gives_place {
+        let aside = batch.path.with_file_name(ASIDE).display().to_string();
+        (String::new(), format!("make that batch again add --again; the old one is kept in {aside}"))
+    } else {
+        (format!(", by {by}"), "make one by this mapping too add --again; that one stays where it is".into())
+    };
     Failure::Stopped(format!(
-        "{source} was in batch {}{day} already, byte for byte{edited}\n  to make that batch again add --again; the old one is kept in {}",
-        batch.name(),
-        batch.path.with_file_name(ASIDE).display(),
+        "{source} was in batch {}{day} already, byte for byte{by}{edited}\n  to {what_to_do}",
+        batch.place(),
     ))
 }

@@ -1,20 +1,21 @@
-//! What was made before: the last batch of the same mapping, and what is new since.
+//! What was made before: the last batch of the same mapping, or of the same target and headings, and what is new since.
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use dusk_core::evidence::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
-use dusk_core::run::{PastBatch, Ready, Receipt, last_of, made_before, past_batches};
+use dusk_core::run::{Lineage, PastBatch, Ready, Receipt, past_batches};
 use dusk_core::sources::Source;
 
+use crate::loaded::Loaded;
 use crate::outcome::Failure;
 use crate::show::shell_word;
 
 /// The batches beside a mapping.
-pub(super) struct History {
+pub(super) struct History<'l> {
     batches: Vec<PastBatch>,
-    mapping: PathBuf,
+    lineage: Lineage<'l>,
 }
 
 /// Where the batches of a mapping stand.
@@ -22,15 +23,17 @@ pub(super) fn batches_beside(mapping: &Path) -> PathBuf {
     mapping.parent().unwrap_or(Path::new("")).join("batches")
 }
 
-impl History {
-    pub(super) fn of(mapping: &Mapping) -> Result<Self, Failure> {
-        let batches = past_batches(&batches_beside(&mapping.path))?;
-        Ok(Self { batches, mapping: mapping.path.clone() })
+impl<'l> History<'l> {
+    pub(super) fn of(loaded: &'l Loaded) -> Result<Self, Failure> {
+        let mapping = &loaded.mapping.path;
+        let batches = past_batches(&batches_beside(mapping))?;
+        let lineage = Lineage { mapping, target: &loaded.target.name, sources: &loaded.sources };
+        Ok(Self { batches, lineage })
     }
 
     /// The last batch, with its receipt.
     pub(super) fn last(&self) -> Option<(&PastBatch, &Receipt)> {
-        last_of(&self.batches, &self.mapping)
+        self.lineage.last_of(&self.batches)
     }
 
     /// The orders that the dates of the last batch proved, by the names of the fields.
@@ -40,21 +43,26 @@ impl History {
 
     /// Asks the last batch what the records had whose values are rejected now.
     pub(super) fn ask(&self, ready: &Ready<'_>, causes: &mut [Cause]) -> Result<(), Failure> {
-        match last_of(&self.batches, &self.mapping) {
+        match self.lineage.last_of(&self.batches) {
             Some((batch, receipt)) => Ok(ready.ask_earlier(causes, &batch.path, receipt)?),
             None => Ok(()),
         }
     }
 
     /// The batch that has one of these sources already.
-    pub(super) fn has(&self, sources: &[Source]) -> Result<Option<(&PastBatch, String)>, Failure> {
-        Ok(made_before(&self.batches, &self.mapping, sources)?)
+    pub(super) fn has(&self) -> Result<Option<(&PastBatch, String)>, Failure> {
+        Ok(self.lineage.made_before(&self.batches)?)
+    }
+
+    /// Whether a batch that has a source already gives its place to the one that is made again.
+    pub(super) fn gives_place(&self, batch: &PastBatch) -> bool {
+        batch.receipt.as_ref().is_ok_and(|receipt| self.lineage.takes_place_of(receipt))
     }
 
     /// Stops where a source has a column that was not there before and that the mapping does not speak
     /// of.
     pub(super) fn stop_at_new_columns(&self, mapping: &Mapping, sources: &[Source]) -> Result<(), Failure> {
-        let Some((batch, last)) = last_of(&self.batches, &self.mapping) else { return Ok(()) };
+        let Some((batch, last)) = self.lineage.last_of(&self.batches) else { return Ok(()) };
         let before: Vec<String> = last.sources.iter().flat_map(|source| source.columns.clone()).collect();
         let wanted = mapping.wanted();
         for source in sources {

@@ -55,7 +55,7 @@ fn open(args: &ReviewArgs, quiet: bool) -> Result<(Loaded, Review, Summary), Fai
             Review::open(ready, &bar.reader("checking"))
         })?;
     bar.done();
-    History::of(&loaded.mapping)?.ask(&ready, &mut summary.causes)?;
+    History::of(&loaded)?.ask(&ready, &mut summary.causes)?;
     drop(ready);
     Ok((loaded, kept, summary))
 }

@@ -18,7 +18,7 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
         let Ok(receipt) = &batch.receipt else {
             let blank = String::new;
             table.add([
-                batch.name(),
+                batch.place(),
                 blank(),
                 blank(),
                 blank(),
@@ -35,7 +35,7 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
             some => some.iter().map(|(file, how)| format!("{file} {how}")).collect::<Vec<_>>().join(", "),
         };
         table.add([
-            batch.name(),
+            batch.place(),
             receipt.today.clone(),
             receipt.by.clone(),
             from.join(", "),

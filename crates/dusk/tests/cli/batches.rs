@@ -212,11 +212,43 @@ fn the_same_source_twice_is_refused_and_replaced_on_purpose() {
     desk.run(&[&conform[..], &["--again"]].concat()).ended(0).says(&["2 accepted"]);
     assert_eq!(desk.names("batches"), ["2026-04-30-a", "replaced"]);
     assert_eq!(desk.read("batches/replaced/2026-04-30-a-1/receipt.json"), first, "the old one is kept");
-    // Through another mapping it is another batch.
+    // A copy of the mapping makes one beside it, when that is said.
     let other = desk.read("mapping.toml");
     let desk = desk.with("other.toml", &other);
-    desk.run(&["conform", "export.csv", "-m", "other.toml", "--today", "2026-04-30"]).ended(0);
+    let by_other = ["conform", "export.csv", "-m", "other.toml", "--today", "2026-04-30"];
+    desk.run(&by_other).stops(&["byte for byte, by mapping.toml", "that one stays where it is"]);
+    desk.run(&[&by_other[..], &["--again"]].concat()).ended(0);
     assert_eq!(desk.names("batches"), ["2026-04-30-a", "2026-04-30-b", "replaced"]);
+}
+
+#[test]
+fn the_same_source_is_known_wherever_its_batch_was_put_and_however_the_mapping_is_called() {
+    let desk = Desk::new();
+    desk.conform().ended(1);
+    let next = ["conform", "export.csv", "--today", "2026-05-31"];
+    desk.run(&next)
+        .stops(&["export.csv was in batch batch of 2026-04-30 already", "the old one is kept in replaced"]);
+    fs::rename(desk.path("mapping.toml"), desk.path("hives.toml")).unwrap();
+    let renamed = ["conform", "export.csv", "-m", "hives.toml", "--today", "2026-05-31"];
+    desk.run(&renamed).stops(&["export.csv was in batch batch of 2026-04-30 already"]);
+    desk.run(&[&renamed[..], &["-o", "there/may", "--again"]].concat()).ended(1);
+    assert_eq!(desk.names("replaced"), ["batch-1"], "the old one was put aside");
+    assert!(!desk.exists("batch"));
+    desk.run(&renamed).stops(&["export.csv was in batch there/may of 2026-05-31 already"]);
+    desk.run(&["batches", "-m", "hives.toml"]).ended(0).says(&["there/may", "2026-05-31"]);
+    // What is new next month is told by the renamed mapping as well.
+    let rows: String = (0..40).map(|row| format!("{},25/05/2026,pink,{row}00\n", 300 + row)).collect();
+    let june = desk.with("june.csv", &format!("No,Date,Queen,Honey\n{rows}"));
+    june.run(&["check", "june.csv", "-m", "hives.toml"]).says(&["since batch may"]);
+}
+
+#[test]
+fn a_batch_in_which_nothing_was_accepted_stands_in_nobodys_way() {
+    let desk = Desk::new().with("export.csv", "No,Date,Queen,Honey\n290,25/04/2026,yel.,4.5\n");
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1).says(&["0 accepted"]);
+    desk.run(&["crosswalk", "add", "queen", "yel.", "Y"]).ended(0);
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(0).says(&["1 accepted"]);
+    assert_eq!(desk.names("batches"), ["2026-04-30-a", "2026-04-30-b"]);
 }
 
 #[test]

@@ -68,7 +68,7 @@ fn rejects_are_edited_brought_back_and_gone_from_the_next_batch() {
         "row 2  Date   \"31/02/2026\"  →  \"28/02/2026\"",
         "recorded in corrections/export.csv",
     ]);
-    desk.run(&["conform", "export.csv", "-o", "again", "--today", "2026-04-30"])
+    desk.run(&["conform", "export.csv", "-o", "again", "--again", "--today", "2026-04-30"])
         .ended(0)
         .says(&["3 rows read = 3 accepted", "corrections 3 applied"]);
     assert!(desk.read("again/upload/up-1.csv").contains("000117;2026-02-28;Y;4.5"));
@@ -241,7 +241,7 @@ fn no_list_holds_a_cell_that_a_spreadsheet_program_would_run() {
     let rejects = desk.read("batch/rejects.csv").replace("'=1+1;'-a", "'=2");
     let desk = desk.with("back.csv", &rejects);
     desk.run(&["correct", "back.csv", "--yes"]).ended(0).says(&["1 cell was changed", "→  \"=2\""]);
-    desk.run(&["conform", "export.csv", "-o", "again", "--today", "2026-04-30"]).ended(1);
+    desk.run(&["conform", "export.csv", "-o", "again", "--again", "--today", "2026-04-30"]).ended(1);
     assert!(desk.read("again/upload/up.csv").contains("r0,=2\n"));
 }
 

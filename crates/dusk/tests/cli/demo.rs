@@ -77,6 +77,7 @@ fn the_drafted_description_gives_the_same_batch_as_the_one_written_by_hand() {
         "by-draft.toml",
         "-o",
         "batches/by-draft",
+        "--again",
         "--today",
         "2026-04-30",
     ];

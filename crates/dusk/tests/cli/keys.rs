@@ -304,7 +304,7 @@ const UPLOAD: [UploadKey; 10] = [
         "encoding",
         "encoding = \"utf-16le\"",
         "id,it\nr0,a\nr1,\"b, c\"\n",
-        "i\0d\0,\0i\0t\0\n\0r\00\0,\0a\0\n\0r\01\0,\0\"\0b\0,\0 \0c\0\"\0\n\0",
+        "i\0d\0,\0i\0t\0\n\0r\0\u{30}\0,\0a\0\n\0r\0\u{31}\0,\0\"\0b\0,\0 \0c\0\"\0\n\0",
     ),
     ("file_name", "file_name = \"up.csv\"", "", "id,it\nr0,a\nr1,\"b, c\"\n"),
 ];

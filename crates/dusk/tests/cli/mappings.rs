@@ -174,7 +174,7 @@ fn a_row_goes_in_with_all_of_its_records_or_with_none() {
         "record 4",
     ]);
     let in_order = desk.edited("mapping.toml", "number    =", "numbering = \"in-order\"\nnumber =");
-    in_order.run(&["conform", "export.csv", "-o", "again"]).ended(1);
+    in_order.run(&["conform", "export.csv", "-o", "again", "--again"]).ended(1);
     assert_eq!(in_order.read("again/upload/up.csv"), "hive,remarks,honey_kg,visit_no\nH3,,1,1\nH3,,2,2\n");
 }
 
