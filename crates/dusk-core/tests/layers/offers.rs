@@ -14,18 +14,21 @@ fn offered(desk: &Desk) -> Vec<Vec<String>> {
     let mut offers = Vec::new();
     for cause in &summary.causes {
         let Settle::Mapping { lines, .. } = job.way_to_settle(cause) else { continue };
-        let [line] = lines.as_slice() else {
-            offers.push(lines.iter().map(|line| line.split("   #").next().unwrap().to_owned()).collect());
+        let parts = lines.iter().map(|line| line.split_once("   # ").unwrap_or((line, "")));
+        let (open, plain): (Vec<_>, Vec<_>) = parts.partition(|(line, _)| line.contains('…'));
+        let plain: Vec<String> = plain.into_iter().map(|(line, _)| line.to_owned()).collect();
+        let Some((line, choices)) = open.first() else {
+            offers.push(plain);
             continue;
         };
-        let (line, comment) = line.split_once("   # ").unwrap_or((line, ""));
-        if !line.contains('…') {
-            offers.push(vec![line.to_owned()]);
+        for choice in choices.split("; ").next().unwrap().split(" or ") {
+            let chosen = if choice.contains(" = ") {
+                choice.replace(" and ", "\n")
+            } else {
+                line.replace('…', choice)
+            };
+            offers.push([&plain[..], &[chosen]].concat());
         }
-        let choices = comment.split(';').next().unwrap().split(" or ");
-        offers.extend(
-            choices.filter(|_| line.contains('…')).map(|choice| vec![line.replace('…', choice.trim())]),
-        );
     }
     offers
 }

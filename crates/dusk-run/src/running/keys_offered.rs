@@ -32,7 +32,7 @@ pub(super) enum Change {
     Marks(Option<char>, Option<char>),
     Currency([char; 4], Option<char>, Option<char>),
     Round,
-    Brackets,
+    Brackets(Option<char>, Option<char>),
     DayCount(DayCount),
     YearsFrom(i16),
     DropTime,
@@ -54,12 +54,13 @@ impl Change {
             }
             Self::Currency(letters, decimal, thousands) => {
                 map.number.currency = Some(*letters);
-                if decimal.or(*thousands).is_some() {
-                    (map.number.decimal_mark, map.number.thousands_mark) = (*decimal, *thousands);
-                }
+                Self::with_marks(*decimal, *thousands, map);
             }
             Self::Round => map.number.round = Some(Rounding::HalfUp),
-            Self::Brackets => map.number.brackets = true,
+            Self::Brackets(decimal, thousands) => {
+                map.number.brackets = true;
+                Self::with_marks(*decimal, *thousands, map);
+            }
             Self::DayCount(from) => map.date.day_count = Some(*from),
             Self::YearsFrom(year) => map.date.years_from = Some(*year),
             Self::DropTime => map.date.drop_time = true,
@@ -68,6 +69,13 @@ impl Change {
             Self::Between(between) => map.between = Some((*between).to_owned()),
             Self::FillDown => map.fill_down = true,
             Self::From(column) => map.feed = Feed::Column(column.clone()),
+        }
+    }
+
+    /// Names the marks where there are any, and leaves what is named where there are none.
+    fn with_marks(decimal: Option<char>, thousands: Option<char>, map: &mut Map) {
+        if decimal.or(thousands).is_some() {
+            (map.number.decimal_mark, map.number.thousands_mark) = (decimal, thousands);
         }
     }
 
@@ -88,7 +96,9 @@ impl Change {
                 [currency, marks(decimal, thousands)].concat()
             }
             Self::Round => vec!["round = \"half-up\"".into()],
-            Self::Brackets => vec!["brackets = \"negative\"".into()],
+            Self::Brackets(decimal, thousands) => {
+                [vec!["brackets = \"negative\"".into()], marks(decimal, thousands)].concat()
+            }
             Self::DayCount(from) => {
                 let word =
                     DayCount::WORDS.iter().find(|(_, known)| known == from).map_or("", |(word, _)| word);
@@ -108,7 +118,7 @@ impl Change {
     pub(super) fn condition(&self) -> &'static str {
         match self {
             Self::Round => "if digits may be lost; or up, down, half-even",
-            Self::Brackets => "if they mean below zero",
+            Self::Brackets(..) => "if they mean below zero",
             Self::DayCount(_) => "from which year the days are counted",
             Self::YearsFrom(_) => "the first of the hundred years that are meant",
             Self::DropTime => "if the time of day may be lost",
@@ -136,7 +146,7 @@ impl Change {
                 _ => Vec::new(),
             },
             Kind::NotANumber => once_each(marks_alone().chain(currencies(values))),
-            Kind::NumberUndecided => marks_alone().chain([Self::Brackets]).collect(),
+            Kind::NumberUndecided => marks_alone().chain(brackets(values)).collect(),
             Kind::NeedsRounding => vec![Self::Round],
             Kind::DayCount => vec![Self::DayCount(DayCount::From1900), Self::DayCount(DayCount::From1904)],
             // In the last hundred years, in the last century, or as far before this year as behind it.
@@ -183,6 +193,15 @@ impl Change {
 
 fn marks_alone() -> impl Iterator<Item = Change> {
     MARKS.into_iter().map(|(decimal, thousands)| Change::Marks(decimal, thousands))
+}
+
+/// Brackets around numbers, alone and with every way of writing numbers.
+fn brackets(values: &[&str]) -> Vec<Change> {
+    if !values.iter().any(|value| value.contains('(')) {
+        return Vec::new();
+    }
+    let with = MARKS.into_iter().map(|(decimal, thousands)| Change::Brackets(decimal, thousands));
+    std::iter::once(Change::Brackets(None, None)).chain(with).collect()
 }
 
 /// The marks beside numbers that may be those of a currency, alone and with every way of writing numbers.

@@ -178,10 +178,11 @@ impl Ready<'_> {
         let mapping = self.changed(field, change);
         let changed = Plan::compile(job.target, &mapping, job.asked, job.today, &self.proven)?;
         let mut effect = Effect::default();
-        let (mut findings, mut room) = (Vec::new(), Rejoined::default());
+        let (mut findings, mut room, mut room_then) = (Vec::new(), Rejoined::default(), Rejoined::default());
         for (id, source) in job.sources_with_ids() {
-            let columns = self.plan.bind(source)?;
-            let shape = Shape::of(source, id, &columns);
+            let (columns, columns_then) = (self.plan.bind(source)?, changed.bind(source)?);
+            // Another column may stand at another place of the plan.
+            let (shape, then) = (Shape::of(source, id, &columns), Shape::of(source, id, &columns_then));
             let mut before = Conformer::new(&self.plan, false)?;
             let mut after = Conformer::new(&changed, false)?;
             let mut walk = source.walk()?;
@@ -189,22 +190,25 @@ impl Ready<'_> {
                 while let Some(as_read) = rows.next() {
                     let (row, fit) = before.fit(as_read, &shape, &mut room, &mut findings);
                     findings.clear();
-                    let records =
-                        if fit == Fit::Whole { shape.records(&row, &self.plan) } else { Vec::new() };
-                    for record in records {
+                    let (row_then, _) = after.fit(as_read, &then, &mut room_then, &mut findings);
+                    findings.clear();
+                    let (records, records_then) = match fit {
+                        Fit::Whole => (shape.records(&row, &self.plan), then.records(&row_then, &changed)),
+                        _ => (Vec::new(), Vec::new()),
+                    };
+                    for (record, record_then) in records.iter().zip(&records_then) {
                         let is_asked = effect.becomes.is_empty()
-                            && without_marks(&before.raw(field, &row, &record).0).trim() == asked;
-                        let was = before.value_alone(field, &row, &record);
-                        let Some((was, is)) = was.zip(after.value_alone(field, &row, &record)) else {
-                            continue;
-                        };
+                            && without_marks(&before.raw(field, &row, record).0).trim() == asked;
+                        let was = before.value_alone(field, &row, record);
+                        let is = after.value_alone(field, &row_then, record_then);
+                        let Some((was, is)) = was.zip(is) else { continue };
                         effect.take(was, is, kind);
                         if is_asked && is.faults.is_empty() {
                             effect.becomes = clear(is);
                         }
                     }
                     before.pass(&as_read, &shape);
-                    after.pass(&as_read, &shape);
+                    after.pass(&as_read, &then);
                 }
             }
         }
@@ -270,27 +274,26 @@ fn lines_of(ways: &[(Change, Way)]) -> Vec<String> {
             lines.iter().enumerate().map(one).collect()
         }
         ways => {
-            let keys: Vec<String> = ways.iter().map(|(change, _)| change.lines().join(" and ")).collect();
-            let key = keys.first().and_then(|key| key.split(" = ").next()).unwrap_or_default();
-            let answer =
-                |line: &String| line.split_once(" = ").map_or(line.clone(), |(_, answer)| answer.to_owned());
-            let is_one_key = ways.iter().all(|(change, _)| {
-                let lines = change.lines();
-                lines.len() == 1 && lines.iter().all(|line| line.starts_with(&format!("{key} = ")))
-            });
-            let comment = ways.first().map_or("", |(change, _)| change.condition());
-            let comment = if comment.is_empty() { String::new() } else { format!("; {comment}") };
-            match is_one_key {
-                true => {
-                    let answers: Vec<String> = keys.iter().map(answer).collect();
-                    vec![format!("{key} = …   # {}{comment}", answers.join(" or "))]
-                }
-                false => vec![format!(
-                    "{}   # {}",
-                    keys.first().cloned().unwrap_or_default(),
-                    keys.iter().skip(1).map(|key| format!("or {key}")).collect::<Vec<_>>().join(", ")
-                )],
-            }
+            let all: Vec<Vec<String>> = ways.iter().map(|(change, _)| change.lines()).collect();
+            let is_common = |line: &String| all.iter().all(|lines| lines.contains(line));
+            let common = all.first().into_iter().flatten().filter(|line| is_common(line)).cloned();
+            // What differs is left open: none of the ways is likelier than another.
+            let own = |lines: &Vec<String>| {
+                let own: Vec<&str> =
+                    lines.iter().filter(|line| !is_common(line)).map(String::as_str).collect();
+                if own.is_empty() { "neither".to_owned() } else { own.join(" and ") }
+            };
+            let own: Vec<String> = all.iter().map(own).collect();
+            let key = own.iter().find_map(|own| Some(own.split_once(" = ")?.0)).unwrap_or_default();
+            let answer = |own: &String| {
+                let (of, answer) = own.split_once(" = ")?;
+                (of == key && !answer.contains(" = ")).then(|| answer.to_owned())
+            };
+            let answers: Option<Vec<String>> = own.iter().map(answer).collect();
+            let condition = ways.first().map_or("", |(change, _)| change.condition());
+            let condition = if condition.is_empty() { String::new() } else { format!("; {condition}") };
+            let open = format!("{key} = …   # {}{condition}", answers.unwrap_or(own.clone()).join(" or "));
+            common.chain([open]).collect()
         }
     }
 }

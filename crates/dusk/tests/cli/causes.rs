@@ -158,11 +158,13 @@ fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
         let line = |line: &str| {
             let (line, choices) = line.split_once("   #").unwrap_or((line, ""));
             // The first answer that is offered, where there are some.
-            let answer = choices.split([';', ',']).next().and_then(|choices| choices.split(" or ").next());
+            let choices = choices.split("; ").next().unwrap_or_default();
+            let answer = choices.split(", ").next().and_then(|choices| choices.split(" or ").next());
             let answer = answer.map_or("", str::trim);
-            match line.contains("\"…\"") {
-                true => line.replace('…', "0"),
-                false => line.replace('…', answer),
+            match (line.contains("\"…\""), answer.contains(" = ")) {
+                (true, _) => line.replace('…', "0"),
+                (false, true) if line.contains('…') => answer.to_owned(),
+                _ => line.replace('…', answer),
             }
         };
         let new: Vec<String> = lines.split("  and  ").map(line).collect();
