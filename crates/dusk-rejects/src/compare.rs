@@ -66,7 +66,7 @@ pub struct Comparison {
 /// Whatever stops reading the sources.
 pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Comparison> {
     let mut done = Comparison::default();
-    check_headings(back, sources, &mut done);
+    let own = check_headings(back, sources, &mut done);
     if !done.problems.is_empty() {
         return Ok(done);
     }
@@ -90,7 +90,7 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     check_order(&columns, &back.name, &mut done.problems);
     let manners = columns.iter().map(|(heading, cells)| (*heading, Manner::of(cells))).collect();
     let mut taking =
-        Taking { back, seen: HashMap::new(), moved: 0, rewritten: Rewritten::default(), manners, done };
+        Taking { back, seen: HashMap::new(), moved: 0, rewritten: Rewritten::default(), manners, own, done };
     for (row, place) in back.rows.iter().zip(told) {
         let Some((source, number, print)) = place else { continue };
         if let (Some(compared), Some(rows)) = (sources.get(source.index()), found.get(source.index())) {
@@ -116,6 +116,8 @@ struct Taking<'b> {
     rewritten: Rewritten,
     /// How a program rewrote each column, by its heading.
     manners: HashMap<&'b str, Manner>,
+    /// The columns that somebody wrote beside those of the batch.
+    own: Vec<&'b str>,
     done: Comparison,
 }
 
@@ -132,7 +134,7 @@ impl Taking<'_> {
         let Some(source_row) = rows.at.get(&number) else { return };
         let before = self.done.problems.len();
         let (from, at) = ((source, compared), (Row(number), source_row));
-        let noted = (&self.manners, &mut self.rewritten);
+        let noted = (&self.manners, &self.own[..], &mut self.rewritten);
         let changes = changed_cells(self.back, row, from, at, noted, &mut self.done.problems);
         if self.done.problems.len() > before {
             return;
@@ -279,36 +281,47 @@ fn check_order(columns: &ColumnsBack<'_>, name: &str, problems: &mut Problems) {
     }
 }
 
-/// The headings have to be those of the sources.
-fn check_headings(back: &BroughtBack, sources: &[Compared<'_>], done: &mut Comparison) {
+/// The headings have to be those of the sources. Gives back those that somebody wrote beside them.
+fn check_headings<'b>(
+    back: &'b BroughtBack,
+    sources: &[Compared<'_>],
+    done: &mut Comparison,
+) -> Vec<&'b str> {
     let known: Vec<&str> = sources
         .iter()
         .flat_map(|compared| compared.source.columns.iter().map(String::as_str))
         .chain([back.beyond.as_str()])
         .collect();
-    for heading in &back.columns {
-        if !known.contains(&heading.as_str()) && !dusk_sources::has_no_heading(heading) {
-            let hint = which_it_was(heading, &known, back);
-            done.problems
-                .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
-                .hint(hint);
-        }
+    let missing: Vec<&str> =
+        known.iter().copied().filter(|name| !back.columns.iter().any(|other| other == name)).collect();
+    let are_all_there = missing.iter().all(|heading| *heading == back.beyond);
+    let unknown =
+        |heading: &&String| !known.contains(&heading.as_str()) && !dusk_sources::has_no_heading(heading);
+    let unknown: Vec<&str> = back.columns.iter().filter(unknown).map(String::as_str).collect();
+    if are_all_there && let [first, more @ ..] = unknown.as_slice() {
+        let (column, is) = if more.is_empty() { ("column", "is") } else { ("columns", "are") };
+        let more: String = more.iter().map(|heading| format!(", \"{heading}\"")).collect();
+        let says = format!("the {column} \"{first}\"{more} {is} none of the source's, and {is} left aside");
+        done.remarks.push(says);
     }
-    for heading in &known {
-        let is_there = back.columns.iter().any(|other| other == heading);
-        if !is_there && *heading != back.beyond && done.problems.is_empty() {
+    for heading in unknown.iter().filter(|_| !are_all_there) {
+        done.problems
+            .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
+            .hint(which_it_was(heading, &missing));
+    }
+    for heading in missing.iter().filter(|heading| **heading != back.beyond) {
+        if done.problems.is_empty() {
             done.problems.at(&back.name, None, format!("the column \"{heading}\" is gone")).hint(
                 "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
             );
         }
     }
+    unknown
 }
 
 /// What a heading was before it was changed, as far as it can be told.
-fn which_it_was(heading: &str, known: &[&str], back: &BroughtBack) -> String {
-    let is_gone = |name: &&str| !back.columns.iter().any(|other| other == name);
-    let missing: Vec<&str> = known.iter().copied().filter(is_gone).collect();
-    match (nearest(heading, missing.iter().copied()), missing.as_slice()) {
+fn which_it_was(heading: &str, missing: &[&str]) -> String {
+    match (nearest(heading, missing.iter().copied()), missing) {
         (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
         _ => "put the headings back as the batch wrote them".to_owned(),
     }
@@ -393,7 +406,7 @@ fn changed_cells(
     row: &BackRow,
     (source_id, compared): (SourceId, &Compared<'_>),
     (number, source_row): (Row, &ExportedRow),
-    (manners, rewritten): (&HashMap<&str, Manner>, &mut Rewritten),
+    (manners, own, rewritten): (&HashMap<&str, Manner>, &[&str], &mut Rewritten),
     problems: &mut Problems,
 ) -> Vec<ChangedCell> {
     let mut changes = Vec::new();
@@ -404,7 +417,7 @@ fn changed_cells(
         let column = if is_beyond { Some(compared.prints.beyond()) } else { compared.source.column(heading) };
         let Some(column) = column else {
             // A column that only another source of the batch has, or none that has a heading.
-            if !text.is_empty() {
+            if !text.is_empty() && !own.contains(&heading) {
                 let (at, source) = (row.at, &row.source);
                 let says =
                     format!("row {at}: \"{text}\" stands under \"{heading}\", which {source} does not have");

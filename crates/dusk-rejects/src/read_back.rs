@@ -3,14 +3,15 @@
 //! Any spreadsheet program may have saved it, as a workbook or as delimited text, with its columns in another
 //! order and its rows sorted.
 
+use std::collections::HashSet;
 use std::path::Path;
 
 use super::layout::{FIXED, NEEDED, OWN, has_all};
 use super::workbook::SHEET;
 use dusk_decisions::BEYOND;
-use dusk_evidence::{ColumnId, Error, Problems, Result, Row};
+use dusk_evidence::{ColumnId, Error, Id as _, Problems, Result, Row};
 use dusk_files::unguarded;
-use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings};
+use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings, formulas};
 
 /// What came back.
 #[derive(Debug)]
@@ -96,6 +97,28 @@ fn open(path: &Path) -> Result<Source> {
     }
 }
 
+/// A formula that no program has worked out looks like a cell that somebody cleared.
+fn refuse_unworked_formulas(source: &Source, path: &Path, places: &[ColumnId]) -> Result<()> {
+    let formulas = source.sheet().map_or_else(HashSet::new, |sheet| formulas(path, &sheet));
+    let mut problems = Problems::default();
+    let mut walk = source.walk()?;
+    while !formulas.is_empty()
+        && let Some(mut rows) = walk.more()?
+    {
+        while let Some(row) = rows.next() {
+            let at = row.row();
+            let stands_at = |place: &ColumnId| formulas.contains(&(at.0.saturating_sub(1), place.index()));
+            for place in places.iter().filter(|place| row.cell(**place).is_empty() && stands_at(place)) {
+                let says = format!("row {at}, {}: the formula has no value", source.heading(*place));
+                problems.at(&source.name, None, says).hint(
+                    "open the file in a spreadsheet program and save it, which works it out, or write the value itself",
+                );
+            }
+        }
+    }
+    problems.or(())
+}
+
 /// Reads a file of rejected rows.
 ///
 /// # Errors
@@ -119,6 +142,7 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
     let is_sheet = source.dialect.is_sheet();
     let places: Vec<ColumnId> = source.column_ids().filter(|place| !fixed.contains(&Some(*place))).collect();
     let columns: Vec<String> = places.iter().map(|place| source.heading(*place).to_owned()).collect();
+    refuse_unworked_formulas(&source, path, &places)?;
     let mut rows_back = Vec::new();
     let mut walk = source.walk()?;
     while let Some(mut rows) = walk.more()? {

@@ -59,7 +59,7 @@ pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 
 pub use dusk_workbooks::{
-    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, READING_THREAD, SheetChoice, WorkbookFacts, group_mark,
-    group_of, without_marks,
+    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, READING_THREAD, SheetChoice, WorkbookFacts, formulas,
+    group_mark, group_of, without_marks,
 };
 pub use walk::Walk;

@@ -7,6 +7,7 @@
 mod cell_kind;
 mod container;
 mod error_words;
+mod formulas;
 mod marks;
 mod reader;
 mod value;
@@ -19,6 +20,7 @@ pub use cell_kind::{
     ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark, without_marks,
 };
 pub use container::{Container, container_of};
+pub use formulas::formulas;
 pub use marks::column_letters;
 
 use dusk_evidence::Refusal;

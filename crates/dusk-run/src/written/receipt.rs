@@ -153,6 +153,15 @@ impl Receipt {
             .map_err(|wrong| Error::Request(format!("{} is no receipt of a batch: {wrong}", path.display())))
     }
 
+    /// Whether the mapping at `path` has changed since, or another one made the batch.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read.
+    pub fn is_of_another_mapping(&self, path: &Path) -> Result<bool> {
+        let now = settings_file(&path.to_path_buf())?;
+        Ok(self.settings.first().is_none_or(|then| then.blake3 != now.blake3))
+    }
+
     /// Writes the receipt into `folder`.
     ///
     /// # Errors

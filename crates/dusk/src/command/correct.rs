@@ -300,6 +300,12 @@ impl Desk<'_> {
                 "says that it belongs to batch {name}, which is not among the batches here; its rows were found in the source all the same"
             )),
             Some(receipt) => {
+                if receipt.is_of_another_mapping(&self.mapping.path).unwrap_or(false) {
+                    done.remarks.push(format!(
+                        "{} is not as it was when batch {name} was made: what was rejected then may be settled by now, and other rows be rejected",
+                        self.mapping.path.display()
+                    ));
+                }
                 let missing = receipt.totals.rejected.saturating_sub(done.rows as u64);
                 if missing > 0 && done.problems.is_empty() {
                     done.remarks.push(format!(

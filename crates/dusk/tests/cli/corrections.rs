@@ -1,6 +1,6 @@
 //! Single cells corrected: by hand, and in the rejected rows that a batch hands out.
 
-use std::io::Cursor;
+use std::io::{Cursor, Read as _, Write as _};
 
 use calamine::{Data, Reader as _, Xlsx};
 use rust_xlsxwriter::Workbook;
@@ -334,4 +334,73 @@ fn rejected_rows_are_no_export_also_where_a_column_or_the_sheets_name_is_lost() 
         }
     }
     desk.run(&["correct", "less.csv"]).stops(&["has no column \"row\""]);
+}
+
+#[test]
+fn a_column_of_ones_own_is_left_aside_and_a_mapping_that_is_newer_is_said() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    desk.conform().ended(1);
+    let mut rows = rejects_book(&desk);
+    let queen = place(&rows, "Queen");
+    for (number, row) in rows.iter_mut().enumerate() {
+        row.insert(queen, if number == 0 { "Asked?".into() } else { "yes, Tuesday".into() });
+    }
+    rows[1][queen + 1] = "Yellow".into();
+    let newer = desk.read("mapping.toml") + "# read over\n";
+    let desk = desk.with("mapping.toml", &newer).with_bytes("back.xlsx", &saved(&rows));
+    desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&[
+        "the column \"Asked?\" is none of the source's, and is left aside",
+        "mapping.toml is not as it was when batch batch was made",
+        "1 cell was changed",
+        "row 2  Queen  \"yel.\"  →  \"Yellow\"",
+    ]);
+    // Where one of the source's is not there, the other one may be it under another name.
+    let date = place(&rows, "Date");
+    rows[0][date] = "Day of visit".into();
+    let desk = desk.with_bytes("back.xlsx", &saved(&rows));
+    desk.run(&["correct", "back.xlsx", "--yes"])
+        .stops(&["the heading \"Day of visit\" is none of the source's"]);
+}
+
+#[test]
+fn a_formula_that_no_program_worked_out_is_refused() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    desk.conform().ended(1);
+    let rows = rejects_book(&desk);
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet();
+    sheet.set_name("rejects").unwrap();
+    for (number, row) in (0..).zip(&rows) {
+        for (column, cell) in (0..).zip(row).filter(|(_, cell)| !cell.is_empty()) {
+            sheet.write_string(number, column, cell).unwrap();
+        }
+    }
+    let honey = u16::try_from(place(&rows, "Honey")).unwrap();
+    sheet.write_formula(1, honey, rust_xlsxwriter::Formula::new("=2+3").set_result("5")).unwrap();
+    let worked_out = book.save_to_buffer().unwrap();
+    let desk = desk.with_bytes("back.xlsx", &with_sheet(&worked_out, "<v>5</v>", "<v></v>"));
+    desk.run(&["correct", "back.xlsx", "--yes"])
+        .stops(&["back.xlsx: row 2, Honey: the formula has no value", "write the value itself"]);
+    assert!(!desk.exists("corrections"));
+    // What a program has worked out is what was typed.
+    let desk = desk.with_bytes("back.xlsx", &worked_out);
+    desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&["row 2  Honey  \"10\"  →  \"5\""]);
+}
+
+/// A workbook in whose first sheet a text stands instead of another.
+fn with_sheet(book: &[u8], from: &str, to: &str) -> Vec<u8> {
+    let mut old = zip::ZipArchive::new(Cursor::new(book)).unwrap();
+    let mut new = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for place in 0..old.len() {
+        let mut part = old.by_index(place).unwrap();
+        let (mut text, name) = (String::new(), part.name().unwrap().into_owned());
+        part.read_to_string(&mut text).unwrap();
+        if name.ends_with("sheet1.xml") {
+            assert!(text.contains(from), "{text}");
+            text = text.replace(from, to);
+        }
+        new.start_file(name, zip::write::SimpleFileOptions::default()).unwrap();
+        new.write_all(text.as_bytes()).unwrap();
+    }
+    new.finish().unwrap().into_inner()
 }
