@@ -112,7 +112,7 @@ pub(super) fn weigh(text: &str, frame: &Frame<'_>) -> (Dialect, Evidence) {
 fn brings_out_most(tried: &mut [Tried], wanted: usize) {
     let mut most = tried.iter_mut().filter(|one| one.found * 2 > wanted);
     if let (Some(one), None) = (most.next(), most.next()) {
-        one.has_wanted = one.found >= 2;
+        one.has_wanted |= one.found >= 2;
     }
 }
 

@@ -1,5 +1,7 @@
 //! `dusk conform`: a batch.
 
+use std::io::Write as _;
+
 use dusk_core::run::{
     ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere, write_batch,
 };
@@ -43,7 +45,12 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
     let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
     bar.done();
-    note_elsewhere(&batches_beside(&loaded.mapping.path), &done.folder)?;
+    if let Err(wrong) = note_elsewhere(&batches_beside(&loaded.mapping.path), &done.folder) {
+        // The batch is there and whole; what is missing is only the memory of where it is.
+        let folder = done.folder.display();
+        let says = format!("note: the next run will not know batch {folder}, since {wrong}\n");
+        anstream::stderr().write_all(says.as_bytes())?;
+    }
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
     let last = history.last().map(|(_, last)| last.batch.as_str());

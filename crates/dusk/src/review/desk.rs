@@ -18,7 +18,7 @@ use dusk_core::run::{Review, Settle, Summary};
 use super::state::{AnswerItem, Item};
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
-use crate::show::{cause_label, cause_says, field_entry, visible};
+use crate::show::{cause_label, cause_says, field_entry, in_one_line, visible};
 
 /// Reads everything anew and runs the job.
 pub(super) type Again<'a> = dyn Fn() -> Result<(Loaded, Review)> + 'a;
@@ -147,7 +147,7 @@ impl<'a> Desk<'a> {
         };
         if let Settle::Mapping { lines, .. } = settle {
             let mapping = self.loaded.mapping.path.display();
-            item.elsewhere = format!("This is for {mapping}: {}", lines.join("  and  "));
+            item.elsewhere = format!("This is for {mapping}: {}", in_one_line(lines));
         }
         // What a value means can be said of any value that a field has, but not where another field may be the
         // wrong one, nor where different values have lost what told them apart.

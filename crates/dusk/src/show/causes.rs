@@ -200,6 +200,18 @@ pub(crate) fn cause_says(cause: &Cause) -> String {
     visible(&format!("{wrong}{right}")).into_owned()
 }
 
+/// Lines of a mapping beside one another; one that is only a comment belongs to the one before.
+pub(crate) fn in_one_line(lines: &[String]) -> String {
+    let mut all = String::new();
+    for line in lines {
+        if !all.is_empty() {
+            all.push_str(if line.starts_with('#') { "   " } else { "  and  " });
+        }
+        all.push_str(line);
+    }
+    all
+}
+
 /// The command or the line of the mapping that settles the cause; nothing where its rows have to be
 /// mended one by one.
 pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
@@ -218,7 +230,7 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
         }
         Settle::Mapping { field, lines } => {
             let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
-            Some(format!("in {mapping}{field}: {}", lines.join("  and  ")))
+            Some(format!("in {mapping}{field}: {}", in_one_line(&lines)))
         }
         Settle::Cell { source, row, column, answers } => {
             let whole = answers.first().filter(|likely| likely.is_whole);

@@ -22,7 +22,7 @@ mod tried;
 mod visible;
 
 pub(crate) use batches::{batch_table, show_batch};
-pub(crate) use causes::{cause_label, cause_says, settle_command};
+pub(crate) use causes::{cause_label, cause_says, in_one_line, settle_command};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;

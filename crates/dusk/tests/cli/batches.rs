@@ -243,6 +243,14 @@ fn the_same_source_is_known_wherever_its_batch_was_put_and_however_the_mapping_i
 }
 
 #[test]
+fn a_batch_that_cannot_be_noted_is_made_all_the_same_and_that_is_said() {
+    let desk = Desk::new().with("batches/elsewhere.txt/taken", "");
+    let ran = desk.run(&["conform", "export.csv", "-o", "there", "--today", "2026-04-30"]).ended(1);
+    assert!(ran.err.contains("the next run will not know batch there, since"), "{}", ran.err);
+    assert!(desk.exists("there/receipt.json"));
+}
+
+#[test]
 fn a_batch_in_which_nothing_was_accepted_stands_in_nobodys_way() {
     let desk = Desk::new().with("export.csv", "No,Date,Queen,Honey\n290,25/04/2026,yel.,4.5\n");
     desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1).says(&["0 accepted"]);
