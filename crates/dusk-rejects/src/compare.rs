@@ -5,6 +5,7 @@
 
 use hashbrown::HashMap;
 
+use super::columns_back::{ColumnsBack, check_headings, check_order};
 use super::manner::{Manner, Told};
 use super::read_back::{BackRow, BroughtBack};
 use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
@@ -13,7 +14,6 @@ use dusk_decisions::{
 };
 use dusk_evidence::{ColumnId, Id as _, Problems, Result, Row, SourceId};
 use dusk_sources::{CellKind, Source, cannot_hold};
-use dusk_values::nearest;
 
 /// A source of a batch, as it is compared with what came back.
 #[derive(Debug)]
@@ -66,7 +66,9 @@ pub struct Comparison {
 /// Whatever stops reading the sources.
 pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Comparison> {
     let mut done = Comparison::default();
-    let own = check_headings(back, sources, &mut done);
+    let headings = sources.iter().flat_map(|compared| compared.source.columns.iter());
+    let known: Vec<&str> = headings.map(String::as_str).chain([back.beyond.as_str()]).collect();
+    let own = check_headings(back, &known, (&mut done.problems, &mut done.remarks));
     if !done.problems.is_empty() {
         return Ok(done);
     }
@@ -222,9 +224,7 @@ impl Rewritten {
     }
 }
 
-/// What the cells of each column held, and what they hold now, for the rows that are where they say.
-type ColumnsBack<'b> = HashMap<&'b str, Vec<(&'b str, &'b str)>>;
-
+/// What the cells of the columns held and hold.
 fn columns_back<'b>(
     back: &'b BroughtBack,
     told: &[Option<(SourceId, u64, u64)>],
@@ -249,82 +249,6 @@ fn columns_back<'b>(
         }
     }
     columns
-}
-
-/// A column that holds what it held, in another order, was sorted by itself.
-fn check_order(columns: &ColumnsBack<'_>, name: &str, problems: &mut Problems) {
-    /// How many cells at least have to stand elsewhere.
-    const LEAST: usize = 4;
-    let mut sorted: Vec<&str> = columns
-        .iter()
-        .filter(|(_, cells)| {
-            let elsewhere = cells.iter().filter(|(before, now)| before != now).count();
-            let mut was: Vec<&str> = cells.iter().map(|(before, _)| *before).collect();
-            let mut is: Vec<&str> = cells.iter().map(|(_, now)| *now).collect();
-            was.sort_unstable();
-            is.sort_unstable();
-            elsewhere >= LEAST && was == is
-        })
-        .map(|(heading, _)| *heading)
-        .collect();
-    sorted.sort_unstable();
-    for heading in sorted {
-        problems
-            .at(
-                name,
-                None,
-                format!(
-                    "the column \"{heading}\" holds what it held, in other rows: it was sorted by itself"
-                ),
-            )
-            .hint("sort all columns together, or take the file as the batch wrote it");
-    }
-}
-
-/// The headings have to be those of the sources. Gives back those that somebody wrote beside them.
-fn check_headings<'b>(
-    back: &'b BroughtBack,
-    sources: &[Compared<'_>],
-    done: &mut Comparison,
-) -> Vec<&'b str> {
-    let known: Vec<&str> = sources
-        .iter()
-        .flat_map(|compared| compared.source.columns.iter().map(String::as_str))
-        .chain([back.beyond.as_str()])
-        .collect();
-    let missing: Vec<&str> =
-        known.iter().copied().filter(|name| !back.columns.iter().any(|other| other == name)).collect();
-    let are_all_there = missing.iter().all(|heading| *heading == back.beyond);
-    let unknown =
-        |heading: &&String| !known.contains(&heading.as_str()) && !dusk_sources::has_no_heading(heading);
-    let unknown: Vec<&str> = back.columns.iter().filter(unknown).map(String::as_str).collect();
-    if are_all_there && let [first, more @ ..] = unknown.as_slice() {
-        let (column, is) = if more.is_empty() { ("column", "is") } else { ("columns", "are") };
-        let more: String = more.iter().map(|heading| format!(", \"{heading}\"")).collect();
-        let says = format!("the {column} \"{first}\"{more} {is} none of the source's, and {is} left aside");
-        done.remarks.push(says);
-    }
-    for heading in unknown.iter().filter(|_| !are_all_there) {
-        done.problems
-            .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
-            .hint(which_it_was(heading, &missing));
-    }
-    for heading in missing.iter().filter(|heading| **heading != back.beyond) {
-        if done.problems.is_empty() {
-            done.problems.at(&back.name, None, format!("the column \"{heading}\" is gone")).hint(
-                "take the file as the batch wrote it; columns may be hidden or moved, but not taken away",
-            );
-        }
-    }
-    unknown
-}
-
-/// What a heading was before it was changed, as far as it can be told.
-fn which_it_was(heading: &str, missing: &[&str]) -> String {
-    match (nearest(heading, missing.iter().copied()), missing) {
-        (Some(near), _) | (None, &[near]) => format!("it was \"{near}\": put the heading back"),
-        _ => "put the headings back as the batch wrote them".to_owned(),
-    }
 }
 
 /// Which row of which source a row says it is.
