@@ -2,15 +2,15 @@
 //!
 //! Each is tried on all rows before it is offered: it has to let in what it is for, and to change nothing else.
 
+use super::effects::{Effect, Trial};
 use super::keys_offered::Change;
 use crate::Ready;
-use dusk_conforming::{Conformer, Fit, Outcome, Plan, Shape};
+use dusk_conforming::{Conformer, Plan};
 use dusk_evidence::{
     Causes, ColumnCause, ColumnFact, Explains, FieldId, Kind, KindOfField, Result, SettledBy, Way,
 };
 use dusk_mapping::{Map, Mapping};
-use dusk_sources::{Rejoined, without_marks};
-use dusk_values::{Value, shown};
+use dusk_values::Value;
 
 /// How many cells at least are worth a key of the mapping where they could be corrected one by one.
 const LEAST: u64 = 3;
@@ -20,39 +20,6 @@ const MOST_WAYS: usize = 3;
 
 /// How often all rows are read for it.
 const MOST_TRIES: usize = 12;
-
-/// What a changed mapping does to the values of a field.
-#[derive(Debug, Default)]
-struct Effect {
-    /// Values that were rejected and are let in, and those that are still rejected.
-    settled: u64,
-    left: u64,
-    /// Values that were let in, and are rejected or become something else.
-    spoilt: u64,
-    /// How many values are rejected before the change, and after it, for whatever reason.
-    rejected: [u64; 2],
-    /// What becomes of the value that was asked about.
-    becomes: String,
-}
-
-impl Effect {
-    /// True where the change lets in at least half of what it is for, and does no harm.
-    fn is_worth_it(&self) -> bool {
-        self.spoilt == 0 && self.settled > 0 && self.settled >= self.left
-    }
-
-    /// Takes in a value before and after the change.
-    fn take(&mut self, before: &Outcome, after: &Outcome, kind: Kind) {
-        self.rejected[0] += u64::from(!before.faults.is_empty());
-        self.rejected[1] += u64::from(!after.faults.is_empty());
-        match (before.faults.first(), after.faults.is_empty()) {
-            (Some(fault), true) => self.settled += u64::from(fault.kind() == kind),
-            (Some(fault), false) => self.left += u64::from(fault.kind() == kind),
-            (None, true) if before.text == after.text && before.value == after.value => {}
-            (None, _) => self.spoilt += 1,
-        }
-    }
-}
 
 /// A change, and what it makes of the values that it is for; nothing of those that it does not let in.
 struct Candidate {
@@ -72,7 +39,7 @@ impl Ready<'_> {
     /// # Errors
     /// Whatever stops reading.
     pub(crate) fn let_in_by_keys(&self, causes: &Causes) -> Result<Vec<ColumnCause>> {
-        let mut found = Vec::new();
+        let mut promising = Vec::new();
         let mut tries = MOST_TRIES;
         for rejected in causes.kinds() {
             let is_decided_by_key = rejected.kind.settled_by() == SettledBy::MappingKey;
@@ -82,12 +49,23 @@ impl Ready<'_> {
                 continue;
             };
             let candidates = self.candidates(&rejected, map)?;
+            let Some(value) = telling_value(&candidates, &rejected.values) else { continue };
             if candidates.len() <= tries {
                 tries -= candidates.len();
-                found.extend(self.settled_by(&rejected, candidates)?);
+                promising.push((rejected, candidates, value));
             }
         }
-        Ok(found)
+        // All of them in one go through the rows.
+        let trials = promising.iter().flat_map(|(rejected, candidates, value)| {
+            let (field, kind) = (rejected.field, rejected.kind);
+            candidates.iter().map(move |one| Trial { field, change: &one.change, kind, asked: Some(value) })
+        });
+        let mut effects = self.effects(&trials.collect::<Vec<_>>())?.into_iter();
+        let settled = promising.iter().filter_map(|(rejected, candidates, value)| {
+            let effects: Vec<Effect> = effects.by_ref().take(candidates.len()).collect();
+            settled_by(rejected, (candidates, &effects), value)
+        });
+        Ok(settled.collect())
     }
 
     /// The changes that let in the most of these values, half of them at least, each of them otherwise; none where
@@ -124,96 +102,51 @@ impl Ready<'_> {
     /// # Errors
     /// Whatever stops reading.
     pub(crate) fn bears_out(&self, instead: &[(FieldId, String)]) -> Result<bool> {
-        let mut rejected = [0, 0];
-        for (field, column) in instead {
-            let effect = self.effect(*field, &Change::From(column.clone()), (Kind::NotADate, ""))?;
-            rejected = [rejected[0] + effect.rejected[0], rejected[1] + effect.rejected[1]];
-        }
-        Ok(rejected[0] > 0 && rejected[1] * 5 <= rejected[0])
+        let changes: Vec<Change> = instead.iter().map(|(_, column)| Change::From(column.clone())).collect();
+        let fields = instead.iter().map(|(field, _)| *field);
+        let trial = |(field, change)| Trial { field, change, kind: Kind::NotADate, asked: None };
+        let effects = self.effects(&fields.zip(&changes).map(trial).collect::<Vec<_>>())?;
+        let rejected = |at: usize| effects.iter().filter_map(|effect| effect.rejected.get(at)).sum::<u64>();
+        Ok(rejected(0) > 0 && rejected(1) * 5 <= rejected(0))
     }
 
-    fn changed(&self, field: FieldId, change: &Change) -> Mapping {
+    /// The mapping with the change made.
+    pub(super) fn changed(&self, field: FieldId, change: &Change) -> Mapping {
         let mut mapping: Mapping = self.job.mapping.clone();
         mapping.maps.iter_mut().filter(|map| map.field == field).for_each(|map| change.apply(map));
         mapping
     }
+}
 
-    /// The cause with what settles it, where any of the candidates does, in all rows.
-    fn settled_by(
-        &self,
-        rejected: &KindOfField<'_>,
-        candidates: Vec<Candidate>,
-    ) -> Result<Option<ColumnCause>> {
-        let Some(value) = telling_value(&candidates, &rejected.values) else { return Ok(None) };
-        let mut ways: Vec<(Change, Way)> = Vec::new();
-        let (mut settled, mut of) = (0, 0);
-        for Candidate { change, .. } in &candidates {
-            let effect = self.effect(rejected.field, change, (rejected.kind, value))?;
-            if effect.is_worth_it() {
-                (settled, of) = (effect.settled, effect.settled + effect.left);
-                let line = change.lines().join(" and ");
-                ways.push((change.clone(), Way { line, value: value.to_owned(), becomes: effect.becomes }));
-            }
-        }
-        let lets_in = |at: usize| candidates.iter().any(|one| one.made.get(at).is_some_and(Option::is_some));
-        let read = rejected.values.iter().enumerate().filter(|(at, _)| lets_in(*at));
-        let is_by_value = rejected.kind.settled_by() != SettledBy::MappingKey;
-        Ok((!ways.is_empty()).then(|| ColumnCause {
-            explains: match is_by_value {
-                true => Explains::Values(
-                    rejected.field,
-                    rejected.kind,
-                    read.map(|(_, value)| (*value).to_owned()).collect(),
-                ),
-                false => Explains::OneKind(rejected.field, rejected.kind),
-            },
-            lines: lines_of(&ways),
-            fact: ColumnFact::Settled { ways: ways.into_iter().map(|(_, way)| way).collect(), settled, of },
-        }))
+/// The cause with what settles it, where any of the candidates does, in all rows.
+fn settled_by(
+    rejected: &KindOfField<'_>,
+    (candidates, effects): (&[Candidate], &[Effect]),
+    value: &str,
+) -> Option<ColumnCause> {
+    let mut ways: Vec<(Change, Way)> = Vec::new();
+    let (mut settled, mut of) = (0, 0);
+    let worth_it = candidates.iter().zip(effects).filter(|(_, effect)| effect.is_worth_it());
+    for (Candidate { change, .. }, effect) in worth_it {
+        (settled, of) = (effect.settled, effect.settled + effect.left);
+        let line = change.lines().join(" and ");
+        let becomes = effect.becomes.clone();
+        ways.push((change.clone(), Way { line, value: value.to_owned(), becomes }));
     }
-
-    /// What becomes of the values of a field, in all rows, when its `[[map]]` is changed.
-    fn effect(&self, field: FieldId, change: &Change, (kind, asked): (Kind, &str)) -> Result<Effect> {
-        let job = self.job;
-        let mapping = self.changed(field, change);
-        let changed = Plan::compile(job.target, &mapping, job.asked, job.today, &self.proven)?;
-        let mut effect = Effect::default();
-        let (mut findings, mut room, mut room_then) = (Vec::new(), Rejoined::default(), Rejoined::default());
-        for (id, source) in job.sources_with_ids() {
-            let (columns, columns_then) = (self.plan.bind(source)?, changed.bind(source)?);
-            // Another column may stand at another place of the plan.
-            let (shape, then) = (Shape::of(source, id, &columns), Shape::of(source, id, &columns_then));
-            let mut before = Conformer::new(&self.plan, false)?;
-            let mut after = Conformer::new(&changed, false)?;
-            let mut walk = source.walk()?;
-            while let Some(mut rows) = walk.more()? {
-                while let Some(as_read) = rows.next() {
-                    let (row, fit) = before.fit(as_read, &shape, &mut room, &mut findings);
-                    findings.clear();
-                    let (row_then, _) = after.fit(as_read, &then, &mut room_then, &mut findings);
-                    findings.clear();
-                    let (records, records_then) = match fit {
-                        Fit::Whole => (shape.records(&row, &self.plan), then.records(&row_then, &changed)),
-                        _ => (Vec::new(), Vec::new()),
-                    };
-                    for (record, record_then) in records.iter().zip(&records_then) {
-                        let is_asked = effect.becomes.is_empty()
-                            && without_marks(&before.raw(field, &row, record).0).trim() == asked;
-                        let was = before.value_alone(field, &row, record);
-                        let is = after.value_alone(field, &row_then, record_then);
-                        let Some((was, is)) = was.zip(is) else { continue };
-                        effect.take(was, is, kind);
-                        if is_asked && is.faults.is_empty() {
-                            effect.becomes = clear(is);
-                        }
-                    }
-                    before.pass(&as_read, &shape);
-                    after.pass(&as_read, &then);
-                }
+    let lets_in = |at: usize| candidates.iter().any(|one| one.made.get(at).is_some_and(Option::is_some));
+    let read = rejected.values.iter().enumerate().filter(|(at, _)| lets_in(*at));
+    let is_by_value = rejected.kind.settled_by() != SettledBy::MappingKey;
+    (!ways.is_empty()).then(|| ColumnCause {
+        explains: match is_by_value {
+            true => {
+                let values = read.map(|(_, value)| (*value).to_owned()).collect();
+                Explains::Values(rejected.field, rejected.kind, values)
             }
-        }
-        Ok(effect)
-    }
+            false => Explains::OneKind(rejected.field, rejected.kind),
+        },
+        lines: lines_of(&ways),
+        fact: ColumnFact::Settled { ways: ways.into_iter().map(|(_, way)| way).collect(), settled, of },
+    })
 }
 
 /// The candidates that let in the most values, half of them at least, one of those that make the same of them. None
@@ -295,14 +228,5 @@ fn lines_of(ways: &[(Change, Way)]) -> Vec<String> {
             let open = format!("{key} = …   # {}{condition}", answers.unwrap_or(own.clone()).join(" or "));
             common.chain([open]).collect()
         }
-    }
-}
-
-/// What became of a value, in a form that cannot be misread.
-fn clear(outcome: &Outcome) -> String {
-    match outcome.value {
-        Value::Date(day) => shown(day),
-        Value::DateTime(moment) => format!("{} {}", shown(moment.date()), moment.time()),
-        _ => outcome.text.clone(),
     }
 }

@@ -6,7 +6,9 @@
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
 //! keys_offered keys of the mapping that might let values in
-//! keys_tried keys of the mapping that would let many values in, each tried on all rows
+//! keys_tried keys of the mapping that would let many values in
+//! effects    what changed mappings would make of the values of fields, in all rows
+//! rows_above what stands above the rows of a block, where columns are filled down
 //! sampled    records taken into the sample that a batch remembers
 //! new_values values that the target does not hold yet
 //! summary    what a run comes to
@@ -14,11 +16,13 @@
 //! ```
 
 pub(crate) mod block;
+mod effects;
 pub(crate) mod exchanged;
 mod keys_offered;
 pub(crate) mod keys_tried;
 pub(crate) mod new_values;
 pub(crate) mod ordered;
+mod rows_above;
 pub(crate) mod run;
 pub(crate) mod sampled;
 pub(crate) mod sink;

@@ -1,11 +1,12 @@
 //! A whole run.
 
+use super::rows_above::RowsAbove;
 use super::sampled::day_number;
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
-use dusk_conforming::{AboveCells, Bound, MetInField, Shape};
+use dusk_conforming::MetInField;
 use dusk_evidence::{
-    ById, ColumnCause, ColumnFact, DateFact, Error, Explains, Fault, FieldId, Finding, Id as _, Line, Result,
-    Row, Slot, SourceId, Undecided,
+    ById, ColumnCause, ColumnFact, DateFact, Error, Explains, Fault, FieldId, Finding, Line, Result, Row,
+    Slot, SourceId, Undecided,
 };
 use dusk_mapping::{FieldDigest, Map};
 use dusk_memory::{BatchMemory, RunFacts, Sample};
@@ -33,13 +34,9 @@ impl Ready<'_> {
             let mut worker = BlockWorker::new(number, &self.plan, sources, &columns)?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
-        let mut above = RowsAbove {
-            ready: self,
-            columns: &columns,
-            above: AboveCells::new(&self.plan),
-            source: SourceId::FIRST,
-        };
-        let begin = |tray: &mut Tray<Conformed>| above.begin(tray);
+        let mut above = RowsAbove::new(&self.plan, sources, &columns);
+        let begin =
+            |tray: &mut Tray<Conformed>| above.begin(tray.source, &tray.block, &mut tray.result.above);
         let identities = in_order(sources, self.job.threads, begin, make_worker, |tray| {
             end.take(tray)?;
             progress(end.totals.read, tray.block.bytes_read);
@@ -178,34 +175,6 @@ impl Ready<'_> {
             wrong.extend(self.exchanged_by_rules(source, &broken)?);
         }
         Ok(wrong)
-    }
-}
-
-/// What stands above the rows of each block, in the columns that are filled down.
-struct RowsAbove<'r, 'p> {
-    ready: &'r Ready<'p>,
-    columns: &'r [Vec<Bound>],
-    above: AboveCells<'r>,
-    source: SourceId,
-}
-
-impl RowsAbove<'_, '_> {
-    /// Gives a block what stands above it, and goes on below it.
-    fn begin(&mut self, tray: &mut Tray<Conformed>) {
-        let (source, columns) =
-            (self.ready.job.sources.get(tray.source.index()), self.columns.get(tray.source.index()));
-        let (false, Some(source), Some(columns)) = (self.above.is_empty(), source, columns) else { return };
-        if tray.source != self.source {
-            self.source = tray.source;
-            self.above.clear();
-        }
-        tray.result.above.clear();
-        tray.result.above.extend_from_slice(self.above.all());
-        let shape = Shape::of(source, tray.source, columns);
-        let mut rows = tray.block.rows(&source.dialect);
-        while let Some(row) = rows.next() {
-            self.above.pass(&row, &shape);
-        }
     }
 }
 
