@@ -15,6 +15,9 @@ use dusk_values::Value;
 /// How many cells at least are worth a key of the mapping where they could be corrected one by one.
 const LEAST: u64 = 3;
 
+/// One in so many cells at least is blank in a column whose blank cells mean the one above.
+const MANY_BLANK: u64 = 5;
+
 /// How many ways there may be: among more, nothing is said by the values.
 const MOST_WAYS: usize = 3;
 
@@ -34,11 +37,11 @@ impl Candidate {
 }
 
 impl Ready<'_> {
-    /// What lets values in, by keys of the mapping.
+    /// What lets values in, by keys of the mapping, among so many records.
     ///
     /// # Errors
     /// Whatever stops reading.
-    pub(crate) fn let_in_by_keys(&self, causes: &Causes) -> Result<Vec<ColumnCause>> {
+    pub(crate) fn let_in_by_keys(&self, causes: &Causes, conformed: u64) -> Result<Vec<ColumnCause>> {
         let mut promising = Vec::new();
         let mut tries = MOST_TRIES;
         for rejected in causes.kinds() {
@@ -48,7 +51,10 @@ impl Ready<'_> {
             let Some(map) = map.filter(|_| !is_open && (is_decided_by_key || rejected.cells >= LEAST)) else {
                 continue;
             };
-            let candidates = self.candidates(&rejected, map)?;
+            // Cells that were forgotten here and there are no column that is filled down: what stands above is
+            // another record's.
+            let is_sparse = rejected.kind == Kind::RequiredBlank && rejected.cells < conformed / MANY_BLANK;
+            let candidates = if is_sparse { Vec::new() } else { self.candidates(&rejected, map)? };
             let Some(value) = telling_value(&candidates, &rejected.values) else { continue };
             if candidates.len() <= tries {
                 tries -= candidates.len();

@@ -159,7 +159,7 @@ impl Ready<'_> {
         end: &OrderedEnd<'_, '_>,
         filled: &dyn Fn(FieldId) -> u64,
     ) -> Result<Vec<ColumnCause>> {
-        let by_keys = self.let_in_by_keys(&end.causes)?;
+        let by_keys = self.let_in_by_keys(&end.causes, end.conformed)?;
         let mut suspects = end.causes.suspects(filled);
         // A column that one key lets in is the right one.
         suspects.retain(|field| !by_keys.iter().any(|cause| cause.explains.is_about(*field)));
