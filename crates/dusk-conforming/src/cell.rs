@@ -229,6 +229,7 @@ impl FieldPlan<'_> {
             Some((line, Answer::KeepOut)) => out.faults.push(code::kept_out(line)),
             Some((line, Answer::LeaveBlank)) => {
                 out.trail.took("", || code::decided(line));
+                out.remarks.push(code::left_blank(line));
                 self.conform_cell("", cell, &self.fixed, parent, encoder, out);
             }
             Some((line, Answer::Means(value))) if self.field.kind.means() == MeansA::Value => {
@@ -281,11 +282,7 @@ impl FieldPlan<'_> {
         if readings.crosswalk.lines().is_empty() || text.is_empty() {
             return None;
         }
-        let inside = match parent {
-            Parent::Code(code) => Some(code),
-            Parent::None | Parent::Blank(_) => None,
-        };
-        readings.crosswalk.find(text, inside)
+        readings.crosswalk.find(text, parent.code())
     }
 
     /// The values that a crosswalk puts into the field must be what the dictionary allows.

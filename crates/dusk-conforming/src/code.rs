@@ -4,7 +4,7 @@ use jiff::civil::Date;
 
 use super::translations::Translations;
 use super::{Basis, Parent, Trail, digits};
-use dusk_decisions::CrosswalkLine;
+use dusk_decisions::{Answer, CrosswalkLine};
 use dusk_description::{Code, CodeList, Lookup, ReadAs, fold};
 use dusk_evidence::{Choices, CodeFact, CodeWords, Fault, NamedCode};
 use dusk_sources::CellKind;
@@ -47,7 +47,8 @@ impl<'a> Reading<'a> {
                 return Err(Fault::new(CodeFact::WithoutParent { field: field.to_owned() }));
             }
         };
-        if let Some(line) = self.crosswalk.find(text, inside) {
+        let decided = self.crosswalk.find(text, inside);
+        if let Some(line) = decided.filter(|line| line.answer() != Answer::NewTerm) {
             return self.take_decided(line, text, inside, trail);
         }
         match self.list.look_up(text, inside, self.read_as) {
@@ -67,6 +68,8 @@ impl<'a> Reading<'a> {
                 let belongs_to = codes.iter().map(|code| code.within.clone()).collect();
                 Err(self.outside(inside.unwrap_or_default(), belongs_to))
             }
+            // Somebody has said that it is a term, so no program has made it of a code.
+            Lookup::Unknown if decided.is_some() => Err(self.not_a_code(text, inside)),
             Lookup::Unknown => self.take_changed(text, kind, inside, trail),
         }
     }
@@ -83,7 +86,10 @@ impl<'a> Reading<'a> {
             code.code == line.code
                 && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
         });
-        let code = known.ok_or_else(|| self.outside(inside.unwrap_or_default(), Vec::new()))?;
+        let code = known.ok_or_else(|| match self.crosswalk.term(text, inside) {
+            Some(_) => self.not_a_code(text, inside),
+            None => self.outside(inside.unwrap_or_default(), Vec::new()),
+        })?;
         self.check_retired(code)?;
         if text != code.code {
             trail.took(&code.code, || decided(line));
@@ -109,26 +115,28 @@ impl<'a> Reading<'a> {
             [] if kind == CellKind::Date => {
                 Err(Fault::new(CodeFact::DateForCode { list, choices: self.some(inside) }))
             }
-            [] => {
-                // What looks like a code, and has letters of another alphabet in it, is most likely that one.
-                let latin = in_latin_letters(text);
-                let same = |code: &&Code| latin.as_ref().is_some_and(|latin| fold(latin) == fold(&code.code));
-                let alike = self.list.codes().iter().find(same);
-                let foreign = alike.and_then(|_| text.chars().find(|c| looks_like(*c).is_some()));
-                let nearest = alike.or_else(|| self.list.nearest(text, inside)).map(named);
-                let choices = if nearest.is_some() { Choices::default() } else { self.some(inside) };
-                let words = match self.read_as {
-                    ReadAs::Either => CodeWords::Either,
-                    ReadAs::Codes => CodeWords::Codes,
-                    ReadAs::Labels => CodeWords::Labels,
-                };
-                Err(Fault::new(CodeFact::NotACode { list, words, nearest, choices, foreign }))
-            }
+            [] => Err(self.not_a_code(text, inside)),
             several => {
                 let codes = several.iter().map(|(code, _)| named(code)).collect();
                 Err(Fault::new(CodeFact::ChangedUndecided { list, codes }))
             }
         }
+    }
+
+    fn not_a_code(&self, text: &str, inside: Option<&str>) -> Fault {
+        // What looks like a code, and has letters of another alphabet in it, is most likely that one.
+        let latin = in_latin_letters(text);
+        let same = |code: &&Code| latin.as_ref().is_some_and(|latin| fold(latin) == fold(&code.code));
+        let alike = self.list.codes().iter().find(same);
+        let foreign = alike.and_then(|_| text.chars().find(|c| looks_like(*c).is_some()));
+        let nearest = alike.or_else(|| self.list.nearest(text, inside)).map(named);
+        let choices = if nearest.is_some() { Choices::default() } else { self.some(inside) };
+        let words = match self.read_as {
+            ReadAs::Either => CodeWords::Either,
+            ReadAs::Codes => CodeWords::Codes,
+            ReadAs::Labels => CodeWords::Labels,
+        };
+        Fault::new(CodeFact::NotACode { list: self.list.name.clone(), words, nearest, choices, foreign })
     }
 
     fn outside(&self, parent: &str, belongs_to: Vec<String>) -> Fault {
@@ -160,6 +168,11 @@ impl<'a> Reading<'a> {
 /// That a value keeps its record out, as somebody decided.
 pub(super) fn kept_out(line: &CrosswalkLine) -> Fault {
     Fault::new(CodeFact::KeepsOut { by: line.by.clone(), on: line.on.clone() })
+}
+
+/// That a value is left blank, as somebody decided.
+pub(super) fn left_blank(line: &CrosswalkLine) -> Fault {
+    Fault::new(CodeFact::LeavesBlank { by: line.by.clone(), on: line.on.clone() })
 }
 
 /// Who decided a crosswalk line, and when.

@@ -1,5 +1,7 @@
 //! What goes into the conforming of one value beside the value, and what comes out.
 
+use std::sync::Arc;
+
 use super::Trail;
 use super::several::JOINT;
 use super::translations::Translations;
@@ -85,7 +87,7 @@ pub(super) struct Readings<'p> {
     pub(super) true_where: Option<&'p str>,
     /// The field holds several codes.
     pub(super) several: bool,
-    pub(super) crosswalk: Translations<'p>,
+    pub(super) crosswalk: Arc<Translations<'p>>,
 }
 
 impl<'p> Readings<'p> {
@@ -103,7 +105,7 @@ impl<'p> Readings<'p> {
             between: map.between.as_deref(),
             true_where: map.true_where.as_deref(),
             several: false,
-            crosswalk: Translations::of(&map.crosswalk),
+            crosswalk: Arc::new(Translations::of(&map.crosswalk)),
         }
     }
 

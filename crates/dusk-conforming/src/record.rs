@@ -25,6 +25,16 @@ pub enum Parent<'r> {
     Blank(&'r str),
 }
 
+impl<'r> Parent<'r> {
+    /// The parent's code, where there is one.
+    pub(super) fn code(self) -> Option<&'r str> {
+        match self {
+            Self::Code(code) => Some(code),
+            Self::None | Self::Blank(_) => None,
+        }
+    }
+}
+
 /// What becomes of a row, before rows are compared with one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Judged {

@@ -33,6 +33,12 @@ impl<'p> Translations<'p> {
         self.lines().get(place)
     }
 
+    /// The line that allows the term which a value is, or which its own line leads to.
+    pub(super) fn term(&self, value: &str, parent: Option<&str>) -> Option<&'p CrosswalkLine> {
+        let line = self.crosswalk?.term(value, parent)?;
+        self.find(&line.value, parent)
+    }
+
     /// Every line with whether it was used, in the order of the file.
     pub(super) fn lines_and_use(&self) -> impl Iterator<Item = (&'p CrosswalkLine, bool)> {
         self.lines().iter().zip(self.used.iter().map(|used| used.load(Ordering::Relaxed)))

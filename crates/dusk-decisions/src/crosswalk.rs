@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use hashbrown::HashMap;
 
-use dusk_description::{BooleanType, CodeType, CodesType, Field, FieldType, Lookup, ReadAs, fold};
+use dusk_description::{BooleanType, CodeType, CodesType, Field, FieldType, Lookup, ReadAs, Unmatched, fold};
 use dusk_evidence::{Error, Problems, Result};
 use dusk_files::{List, guarded, unguarded, write_whole};
 
@@ -18,6 +18,9 @@ pub const LEAVE_BLANK: &str = "(leave blank)";
 /// Stands in the place of a code: the record is kept out.
 pub const KEEP_OUT: &str = "(keep out)";
 
+/// Stands in the place of a code: the value may go in as a new term of an open list.
+pub const NEW_TERM: &str = "(new term)";
+
 /// What was decided about a value.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Answer<'a> {
@@ -27,6 +30,8 @@ pub enum Answer<'a> {
     LeaveBlank,
     /// The record is kept out.
     KeepOut,
+    /// It is a new term of an open list, and may go in as the line writes it.
+    NewTerm,
 }
 
 impl<'a> Answer<'a> {
@@ -35,6 +40,7 @@ impl<'a> Answer<'a> {
         match text {
             LEAVE_BLANK => Self::LeaveBlank,
             KEEP_OUT => Self::KeepOut,
+            NEW_TERM => Self::NewTerm,
             text => Self::Means(text),
         }
     }
@@ -48,7 +54,7 @@ pub struct CrosswalkLine {
     /// The parent code inside which the translation holds; empty for anywhere.
     pub within: String,
     /// What it means: a code, a word for true or false, a value as the target writes it, or one of
-    /// [`LEAVE_BLANK`] and [`KEEP_OUT`].
+    /// [`LEAVE_BLANK`], [`KEEP_OUT`] and [`NEW_TERM`].
     pub code: String,
     /// Who decided.
     pub by: String,
@@ -89,6 +95,12 @@ impl Crosswalk {
         else {
             return Ok(crosswalk);
         };
+        let terms: Vec<String> = list
+            .rows
+            .iter()
+            .filter(|row| unguarded(row.cell(1)) == NEW_TERM)
+            .map(|row| fold(&unguarded(row.cell(0))))
+            .collect();
         for row in &list.rows {
             let [value, code, within, by, on, note] =
                 [0, 1, 2, 3, 4, 5].map(|index| unguarded(row.cell(index)).into_owned());
@@ -96,7 +108,7 @@ impl Crosswalk {
                 problems.at(&list.name, Some(row.line), "has no value to translate");
                 continue;
             }
-            if let Err((says, known)) = is_answer(field, &code, &within) {
+            if let Err((says, known)) = is_answer(field, &code, &within, |code| terms.contains(&fold(code))) {
                 problems
                     .at(&list.name, Some(row.line), says)
                     .suggest(&code, known.iter().map(String::as_str));
@@ -140,14 +152,32 @@ impl Crosswalk {
         inside.or_else(|| self.places.get(&(value, String::new()))).copied()
     }
 
+    /// The line that allows the term which `value` is, or which its own line leads to; one for this `parent` before
+    /// one for any.
+    pub fn term(&self, value: &str, parent: Option<&str>) -> Option<&CrosswalkLine> {
+        let line = self.find(value, parent)?;
+        match line.answer() {
+            Answer::NewTerm => Some(line),
+            Answer::Means(term) => self.find(term, parent).filter(|line| line.answer() == Answer::NewTerm),
+            Answer::LeaveBlank | Answer::KeepOut => None,
+        }
+    }
+
     /// What is odd about the lines, although they can be used: each with what is to be said about it.
     pub fn doubts(&self, field: &Field, today: jiff::civil::Date) -> Vec<(&CrosswalkLine, String)> {
         let mut doubts = Vec::new();
         for line in &self.lines {
-            let Answer::Means(means) = line.answer() else { continue };
+            let means = match line.answer() {
+                Answer::Means(means) => means,
+                Answer::NewTerm => &line.value,
+                Answer::LeaveBlank | Answer::KeepOut => continue,
+            };
             let inside = Some(line.within.as_str()).filter(|within| !within.is_empty());
             if let Some(list) = field.kind.codes() {
                 match list.look_up(&line.value, inside, ReadAs::Either) {
+                    Lookup::Found(code, _) if line.answer() == Answer::NewTerm => {
+                        doubts.push((line, format!("is not needed: {} has {}", list.name, code.shown())));
+                    }
                     Lookup::Found(code, _) if code.code == means => {
                         let says = format!("is not needed: {} has it already", list.name);
                         doubts.push((line, says));
@@ -165,7 +195,8 @@ impl Crosswalk {
                 }
             }
             let back = self.places.get(&(fold(means), line.within.clone()));
-            if let Some(back) = back.and_then(|place| self.lines.get(*place)).filter(|back| *back != line) {
+            let circles = |back: &&CrosswalkLine| *back != line && back.answer() != Answer::NewTerm;
+            if let Some(back) = back.and_then(|place| self.lines.get(*place)).filter(circles) {
                 doubts.push((line, format!("goes in a circle: \"{}\" means {}", back.value, back.code)));
             }
         }
@@ -177,7 +208,9 @@ impl Crosswalk {
     /// # Errors
     /// [`Error::Request`] when the code is none that the field may hold.
     pub fn set(&mut self, line: CrosswalkLine, field: &Field) -> Result<Option<CrosswalkLine>> {
-        if let Err((says, known)) = is_answer(field, &line.code, &line.within) {
+        let is_term =
+            |code: &str| self.find(code, Some(&line.within)).is_some_and(|known| known.code == NEW_TERM);
+        if let Err((says, known)) = is_answer(field, &line.code, &line.within, is_term) {
             let mut hint = dusk_evidence::Problems::default();
             hint.at(&field.name, None, says).suggest(&line.code, known.iter().map(String::as_str));
             return Err(Error::Request(hint.to_string()));
@@ -222,15 +255,25 @@ impl Crosswalk {
     }
 }
 
-/// Whether `code` may stand in `field`; if not, why, and what may.
-fn is_answer(field: &Field, code: &str, within: &str) -> std::result::Result<(), (String, Vec<String>)> {
+/// Whether `code` may stand in `field`; if not, why, and what may. `is_term` says what was allowed as a new term.
+fn is_answer(
+    field: &Field,
+    code: &str,
+    within: &str,
+    is_term: impl Fn(&str) -> bool,
+) -> std::result::Result<(), (String, Vec<String>)> {
     match Answer::of(code) {
         Answer::KeepOut => return Ok(()),
         Answer::LeaveBlank if field.required && !matches!(field.kind, FieldType::Codes(_)) => {
             let says = format!("{} must be filled, so no value of it can be left blank", field.name);
             return Err((says, Vec::new()));
         }
-        Answer::LeaveBlank => return Ok(()),
+        Answer::NewTerm if field.unmatched != Unmatched::Open => {
+            let says = format!("the list of {} is closed, so it takes no new term", field.name);
+            return Err((format!("{says}; unmatched = \"new-term\" in the target opens it"), Vec::new()));
+        }
+        Answer::LeaveBlank | Answer::NewTerm => return Ok(()),
+        Answer::Means(code) if field.unmatched == Unmatched::Open && is_term(code) => return Ok(()),
         Answer::Means(_) => {}
     }
     match &field.kind {

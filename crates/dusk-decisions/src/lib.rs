@@ -16,6 +16,6 @@ mod row_hashes;
 pub use found_rows::{FoundRows, WantedRows, find_rows};
 
 pub use correction::{Correction, CorrectionFile, Corrections, DOUBLE, RowHash, WHOLE_ROW, corrections_path};
-pub use crosswalk::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
+pub use crosswalk::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, NEW_TERM, crosswalk_path};
 pub use found_rows::{ExportedRow, exported_row, is_double};
 pub use row_hashes::{BEYOND, RowHashes};

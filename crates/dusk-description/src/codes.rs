@@ -7,7 +7,7 @@ use jiff::civil::Date;
 
 use dusk_evidence::{Problems, Result};
 use dusk_files::List;
-use dusk_values::{distance_if_near, nearest, sound_of};
+use dusk_values::{distance_if_near, fold, nearest, sound_of};
 
 /// One code of a list.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -82,13 +82,6 @@ pub struct CodeList {
     pub divided: bool,
     codes: Vec<Code>,
     folded: HashMap<String, Vec<(usize, HowFound)>>,
-}
-
-/// Brings a text into the form in which code lists compare: without case, white space and joiners, which say
-/// how letters are drawn and not which they are (RFC 5892, appendix A).
-pub fn fold(text: &str) -> String {
-    let counts = |c: &char| !c.is_whitespace() && !matches!(c, '\u{200c}' | '\u{200d}');
-    text.chars().filter(counts).flat_map(char::to_lowercase).collect()
 }
 
 /// Why a value may mean a code, the best reason first.

@@ -23,7 +23,8 @@ use std::path::PathBuf;
 use dusk_evidence::{ById, FieldId};
 
 pub use blank::{Blank, Filling};
-pub use codes::{Code, CodeList, HowFound, Likeness, Lookup, ReadAs, fold};
+pub use codes::{Code, CodeList, HowFound, Likeness, Lookup, ReadAs};
+pub use dusk_values::fold;
 pub use encode::{Bare, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;

@@ -242,9 +242,12 @@ kinds! {
     /// The value is not among those that the target holds already. The distinct ones are listed in
     /// `new-values.csv`, ready to be created there first.
     UnknownReference = "unknown-reference", Reject, by Value, settled by ListLine, "values that the target does not hold";
-    /// The list is open: the value is no term of it yet, is sent as it is, and is listed in
-    /// `new-values.csv` for somebody's yes.
-    NewTerm = "new-term", Warn, by Value, settled by Cell, "new terms of an open list";
+    /// The list is open (`unmatched = "new-term"`), and the value is not a term of it yet. It waits for
+    /// somebody's yes (`dusk crosswalk add FIELD VALUE --new-term`), and is listed in `new-values.csv`.
+    NewTerm = "new-term", Reject, by Value, settled by ListLine, "new terms of an open list, not allowed yet";
+    /// The value is a new term of an open list, and somebody has allowed it (`(new term)` in a crosswalk). The
+    /// terms are listed in `decided-values.csv`.
+    TermAllowed = "term-allowed", Note, by Value, settled by Cell, "new terms of an open list, as was allowed";
     /// Nothing matches the value, and the field is left blank, as the description says (`unmatched`). The
     /// values are listed in `new-values.csv`.
     LeftBlank = "left-blank", Warn, by Value, settled by Cell, "values that nothing matches, left blank";
@@ -261,8 +264,11 @@ kinds! {
     /// The cell is blank and would be filled from above (`fill_down`), but the row above could not be
     /// told into cells.
     AboveUnknown = "above-unknown", Reject, by Field, settled by Cell, "blank cells below a torn row";
-    /// Somebody decided that records with this value are kept out (`(keep out)` in a crosswalk), so the row
-    /// is left out.
+    /// Somebody decided that this value is left blank (`(leave blank)` in a crosswalk). The values are listed in
+    /// `decided-values.csv`, to be cleaned up later.
+    DecidedBlank = "decided-blank", Note, by Value, settled by Cell, "values that are left blank, as was decided";
+    /// Somebody decided that records with this value are kept out (`(keep out)` in a crosswalk), or that this row is,
+    /// so it is left out. The values are listed in `decided-values.csv`.
     KeptOut = "kept-out", Note, by Value, settled by Cell, "values that keep their records out, as was decided";
     /// The row does not satisfy the rule of rows that hold a record (`keep`), so it is left out.
     NotKept = "not-kept", Note, by Field, settled by Cell, "rows that the mapping leaves out";

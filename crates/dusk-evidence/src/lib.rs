@@ -2,6 +2,7 @@
 //! what it comes down to, and why work cannot go on.
 
 mod cause;
+mod causes;
 mod claim;
 mod error;
 mod evidence;
@@ -15,9 +16,8 @@ mod problem;
 mod undecided;
 mod wording;
 
-pub use cause::{
-    Cause, CausePlace, Causes, ColumnCause, ColumnFact, Explains, KindOfField, RankedCauses, Way,
-};
+pub use cause::{Cause, CausePlace, ColumnCause, ColumnFact, Explains, Way, is_one_decision};
+pub use causes::{Causes, KindOfField, RankedCauses};
 pub use claim::{Claim, ColumnClaim};
 pub use error::{Error, Refusal, Result};
 pub use evidence::{Evidence, Example, Reading, Verdict};

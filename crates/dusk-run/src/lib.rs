@@ -28,9 +28,9 @@ pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batc
 
 pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use running::block::{BlockWorker, Conformed, RowFate};
-pub(crate) use running::new_values::NewValues;
 pub(crate) use running::ordered::OrderedEnd;
 pub(crate) use running::sink::{Nowhere, Place, Sink};
+pub(crate) use running::value_lists::ValueLists;
 pub(crate) use written::changes::ChangeCounts;
 pub(crate) use written::lists::FindingsList;
 pub(crate) use written::upload::UploadFiles;

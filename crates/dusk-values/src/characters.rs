@@ -9,6 +9,13 @@ pub fn is_digits(text: &str) -> bool {
     !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
 }
 
+/// Brings a text into the form in which code lists compare: without case, white space and joiners, which say
+/// how letters are drawn and not which they are (RFC 5892, appendix A).
+pub fn fold(text: &str) -> String {
+    let counts = |c: &char| !c.is_whitespace() && !matches!(c, '\u{200c}' | '\u{200d}');
+    text.chars().filter(counts).flat_map(char::to_lowercase).collect()
+}
+
 /// The Unicode names of the characters that this program has to name: of the Latin, Greek and Cyrillic alphabets,
 /// of spaces, dashes and quotes, and of those that nobody sees. In the order of their code points.
 static NAMES: LazyLock<Vec<(u32, &str)>> = LazyLock::new(|| {

@@ -29,7 +29,8 @@ use std::cmp::Ordering;
 use jiff::civil;
 
 pub use characters::{
-    hidden_in, is_curly_quote, is_digits, is_no_break_space, is_odd_space, is_right_to_left, named_character,
+    fold, hidden_in, is_curly_quote, is_digits, is_no_break_space, is_odd_space, is_right_to_left,
+    named_character,
 };
 pub use date_pattern::{DatePattern, MONTHS, Moment};
 pub use decimal::{Decimal, Inexact, Rounding};

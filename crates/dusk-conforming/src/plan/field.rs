@@ -1,5 +1,7 @@
 //! What is needed to conform one field.
 
+use std::sync::Arc;
+
 use super::{Input, Plan, Proven};
 use crate::number::NumberWanted;
 use crate::outcome::Readings;
@@ -122,6 +124,7 @@ impl<'p> Plan<'p> {
                 today: self.today,
                 alone: columns.alone,
                 bare: conforming(&field.kind).bare(),
+                decided: Arc::clone(&source.crosswalk),
             },
             line_mark: around.mapping.source.line_break.as_deref(),
             row_groups: row_groups.collect(),

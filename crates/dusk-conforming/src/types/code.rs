@@ -19,7 +19,7 @@ impl Conforms for CodeType {
                 out.text.push_str(code);
                 out.value = Value::Text;
             }
-            Err(fault) => plan.unmatched(text, fault, out)?,
+            Err(fault) => plan.unmatched(text, parent, fault, out)?,
         }
         Ok(None)
     }

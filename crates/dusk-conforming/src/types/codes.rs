@@ -1,7 +1,7 @@
 //! Several codes in one value: told apart, looked up, and laid out as the target wants them.
 
 use super::{Conforms, Given, Kept};
-use crate::code::{Reading, decided, kept_out};
+use crate::code::{Reading, decided, kept_out, left_blank};
 use crate::outcome::{Outcome, Readings};
 use crate::several::JOINT;
 use crate::value_plan::ValuePlan;
@@ -37,9 +37,10 @@ fn code_of<'a>(
             Answer::KeepOut => return Err(Fault { part: Some(part.to_owned()), ..kept_out(line) }),
             Answer::LeaveBlank => {
                 trail.took("nothing", || decided(line));
+                remarks.push(Fault { part: Some(part.to_owned()), ..left_blank(line) });
                 return Ok(None);
             }
-            Answer::Means(_) => {}
+            Answer::Means(_) | Answer::NewTerm => {}
         }
     }
     let of_part = |fault: Fault| if part == given.text { fault } else { fault.of_part(part, None) };

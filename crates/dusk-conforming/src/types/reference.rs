@@ -20,7 +20,7 @@ impl Conforms for ReferenceType {
                 column: known.column.clone(),
                 values: known.len(),
             };
-            given.plan.unmatched(given.text, Fault::new(fact), out)?;
+            given.plan.unmatched(given.text, given.parent, Fault::new(fact), out)?;
             return Ok(None);
         };
         if value != given.text {

@@ -119,6 +119,22 @@ pub enum CodeFact {
         /// When; empty where nobody says.
         on: String,
     },
+    /// Somebody decided that it is left blank.
+    LeavesBlank {
+        /// Who decided so; empty where nobody says.
+        by: String,
+        /// When; empty where nobody says.
+        on: String,
+    },
+    /// Somebody allowed it as a new term of an open list.
+    TermAllowed {
+        /// The term as it goes in.
+        term: String,
+        /// Who allowed it; empty where nobody says.
+        by: String,
+        /// When; empty where nobody says.
+        on: String,
+    },
     /// It is not a word for true or false.
     NotABoolean {
         /// The pairs of words that are known.
@@ -172,6 +188,8 @@ impl CodeFact {
             Self::WithoutParent { .. } => Kind::CodeWithoutParent,
             Self::TooMany { .. } => Kind::TooManyCodes,
             Self::KeepsOut { .. } => Kind::KeptOut,
+            Self::LeavesBlank { .. } => Kind::DecidedBlank,
+            Self::TermAllowed { .. } => Kind::TermAllowed,
             Self::NotABoolean { .. } | Self::BooleanUndecided => Kind::NotABoolean,
             Self::UnknownReference { .. } => Kind::UnknownReference,
             Self::FileMissing { .. } => Kind::FileMissing,

@@ -75,7 +75,7 @@ pub enum Fate {
     LeftOut,
     /// It is sent as it is.
     Kept,
-    /// It is sent as a new term of an open list.
+    /// It may be a new term of an open list, and waits for somebody's yes.
     NewTerm,
 }
 

@@ -37,6 +37,12 @@ pub(super) fn wrong(fact: &CodeFact) -> String {
         CodeFact::KeepsOut { by, on } => {
             format!("keeps its record out, as was decided ({})", decided(by, on))
         }
+        CodeFact::LeavesBlank { by, on } => {
+            format!("is left blank, as was decided ({})", decided(by, on))
+        }
+        CodeFact::TermAllowed { term, by, on } => {
+            format!("goes in as the new term \"{term}\", as was allowed ({})", decided(by, on))
+        }
         CodeFact::NotABoolean { .. } => "is not a word for true or false".into(),
         CodeFact::BooleanUndecided => "could mean true and could mean false".into(),
         other => wrong_of_others(other),
@@ -74,7 +80,7 @@ pub(super) fn right(fact: &CodeFact) -> String {
         }
         CodeFact::WithoutParent { field } => return format!("fill in the {field}"),
         CodeFact::TooMany { .. } => "fewer codes; which ones, is for whoever knows the record",
-        CodeFact::KeepsOut { .. } => "",
+        CodeFact::KeepsOut { .. } | CodeFact::LeavesBlank { .. } | CodeFact::TermAllowed { .. } => "",
         CodeFact::NotABoolean { known } => {
             return format!(
                 "one of {}; other words go into the mapping, as words = \"x/-\"",

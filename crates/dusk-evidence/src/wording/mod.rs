@@ -47,6 +47,9 @@ impl Fact {
             Self::Code(fact) => code::right(fact),
             Self::Record(fact) => record::right(fact),
             Self::Upload(fact) => upload::right(fact).into(),
+            Self::Unmatched { fate: Fate::NewTerm, fact } => {
+                format!("{}; or somebody's yes to the new term", fact.right())
+            }
             Self::Part { fact, .. } | Self::Unmatched { fact, .. } => fact.right(),
         }
     }
@@ -78,6 +81,6 @@ fn becomes(fate: Fate) -> &'static str {
         Fate::LeftBlank => "it is left blank, as the description says",
         Fate::LeftOut => "it is left out, as the description says",
         Fate::Kept => "it is kept as it is, as the description says",
-        Fate::NewTerm => "the list is open, so it is sent as a new term",
+        Fate::NewTerm => "the list is open, so it may be a new term, once somebody has allowed it",
     }
 }

@@ -10,7 +10,7 @@
 //! effects    what changed mappings would make of the values of fields, in all rows
 //! rows_above what stands above the rows of a block, where columns are filled down
 //! sampled    records taken into the sample that a batch remembers
-//! new_values values that the target does not hold yet
+//! value_lists values that the target does not hold yet, and those that were decided on
 //! summary    what a run comes to
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
 //! ```
@@ -20,10 +20,10 @@ mod effects;
 pub(crate) mod exchanged;
 mod keys_offered;
 pub(crate) mod keys_tried;
-pub(crate) mod new_values;
 pub(crate) mod ordered;
 mod rows_above;
 pub(crate) mod run;
 pub(crate) mod sampled;
 pub(crate) mod sink;
 pub(crate) mod summary;
+pub(crate) mod value_lists;

@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 
 use crate::PastBatch;
 use crate::{
-    BatchFolder, ChangeCounts, ChangeKind, FindingsList, NewValues, Place, Ready, Receipt, Sink, Summary,
-    UploadFiles,
+    BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, Sink, Summary, UploadFiles,
+    ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
@@ -91,7 +91,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         columns: sources.iter().map(|source| ready.plan.bind(source)).collect::<Result<_>>()?,
         ready,
         changes: ChangeCounts::new(folder.work()),
-        new_values: NewValues::default(),
+        values: ValueLists::default(),
     };
     let summary = ready.run(&mut writer, progress)?;
     refuse_broken_batch(&summary)?;
@@ -158,7 +158,7 @@ struct Closed {
 impl BatchWriter<'_> {
     /// Closes every file.
     fn close(self, folder: &BatchFolder) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, new_values, ready, .. } = self;
+        let Self { upload, findings, rejects, book, changes, values, ready, .. } = self;
         // The disk takes its time with the first files while the last one is written.
         let (lists, changes) = std::thread::scope(|scope| {
             let lists = scope.spawn(move || -> Result<_> {
@@ -175,7 +175,7 @@ impl BatchWriter<'_> {
             lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
         let (changes, kinds) = changes?;
         outputs.push(changes);
-        outputs.extend(new_values.write(folder.work(), ready.job.sources)?);
+        outputs.extend(values.write(folder.work(), ready.job.sources)?);
         Ok(Closed { outputs, table, kinds })
     }
 }
@@ -203,7 +203,7 @@ struct BatchWriter<'t> {
     rejects: RejectsList,
     book: RejectsBook,
     changes: ChangeCounts,
-    new_values: NewValues,
+    values: ValueLists,
 }
 
 impl BatchWriter<'_> {
@@ -269,7 +269,7 @@ impl Sink for BatchWriter<'_> {
     }
 
     fn finding(&mut self, finding: &Finding) -> Result<()> {
-        self.new_values.note(finding);
+        self.values.note(finding);
         self.findings.append(finding)
     }
 

@@ -62,7 +62,7 @@ pub(crate) struct AddArgs {
     pub(crate) value: Option<String>,
 
     /// The code that it means; for other fields the value as the target writes it.
-    #[arg(allow_hyphen_values = true, required_unless_present_any = ["from", "leave_blank", "keep_out"])]
+    #[arg(allow_hyphen_values = true, required_unless_present_any = ["from", "leave_blank", "keep_out", "new_term"])]
     pub(crate) code: Option<String>,
 
     /// The field stays blank.
@@ -73,9 +73,13 @@ pub(crate) struct AddArgs {
     #[arg(long, conflicts_with = "code")]
     pub(crate) keep_out: bool,
 
+    /// The value goes in as it is, as a new term of an open list; by whose leave is recorded.
+    #[arg(long, conflicts_with_all = ["code", "leave_blank", "keep_out"])]
+    pub(crate) new_term: bool,
+
     /// Remember every line of a delimited file with columns value and code, and where wanted field,
     /// within and note. Lines without a code are passed over.
-    #[arg(long, value_name = "FILE", conflicts_with_all = ["value", "code", "leave_blank", "keep_out", "within"])]
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["value", "code", "leave_blank", "keep_out", "new_term", "within"])]
     pub(crate) from: Option<PathBuf>,
 
     /// Only inside this parent code.

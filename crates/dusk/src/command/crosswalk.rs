@@ -3,8 +3,10 @@
 use std::path::Path;
 
 use dusk_core::conforming::Plan;
-use dusk_core::decisions::{Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, crosswalk_path};
-use dusk_core::description::{Field, Lookup, MeansA, ReadAs, Target};
+use dusk_core::decisions::{
+    Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, NEW_TERM, crosswalk_path,
+};
+use dusk_core::description::{Field, Lookup, MeansA, ReadAs, Target, Unmatched};
 use dusk_core::evidence::Problems;
 use dusk_core::files::{List, unguarded};
 use dusk_core::mapping;
@@ -28,12 +30,9 @@ pub(super) fn run(command: &CrosswalkCommand, quiet: bool) -> Outcome {
 }
 
 fn add_one(args: &AddArgs) -> Outcome {
-    let code = match (&args.code, args.leave_blank, args.keep_out) {
-        (Some(code), ..) => code.as_str(),
-        (None, true, _) => LEAVE_BLANK,
-        (None, false, true) => KEEP_OUT,
-        (None, false, false) => "",
-    };
+    let decided = [(args.leave_blank, LEAVE_BLANK), (args.keep_out, KEEP_OUT), (args.new_term, NEW_TERM)];
+    let decided = decided.into_iter().find(|(is_given, _)| *is_given).map_or("", |(_, code)| code);
+    let code = args.code.as_deref().unwrap_or(decided);
     let line = CrosswalkLine {
         value: args.value.as_deref().unwrap_or_default().trim().to_owned(),
         within: args.within.clone().unwrap_or_default(),
@@ -49,7 +48,7 @@ fn add_one(args: &AddArgs) -> Outcome {
 fn add_many(args: &AddArgs, file: &Path) -> Outcome {
     let (_, target) = mapping::read(&args.mapping.mapping)?;
     let mut problems = Problems::default();
-    // new-values.csv has columns of its own beside them.
+    // new-values.csv and decided-values.csv have columns of its own beside them.
     let optional = ["field", "within", "note", "by", "on", "finding", "rows", "source", "first row"];
     let list = List::read(file, &["value", "code"], &optional, &mut problems)?;
     let list = problems.or(list)?.map_or_else(Vec::new, |list| list.rows);
@@ -123,7 +122,8 @@ fn fits(
     line: &CrosswalkLine,
     day: Option<jiff::civil::Date>,
 ) -> Result<(), dusk_core::Error> {
-    let is_value = field.kind.means() == MeansA::Value;
+    // Of an open list the run says what is not allowed yet.
+    let is_value = field.kind.means() == MeansA::Value && field.unmatched != Unmatched::Open;
     let (Answer::Means(value), true) = (line.answer(), is_value) else { return Ok(()) };
     let Some(place) = target.field(&field.name) else {
         return Err(dusk_core::Error::Invariant(format!("{} is no field of the target", field.name)));
@@ -224,6 +224,7 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
     let shown = match Answer::of(&code) {
         Answer::LeaveBlank => "is left blank".to_owned(),
         Answer::KeepOut => "keeps its record out".to_owned(),
+        Answer::NewTerm => "may go in as a new term".to_owned(),
         Answer::Means(_) => {
             format!("means {}", known.map_or(code.clone(), dusk_core::description::Code::shown))
         }
@@ -238,6 +239,10 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
             _ => None,
         }
     });
+    if let (Answer::NewTerm, Some(already)) = (line.answer(), &overrides) {
+        let says = format!("\"{value}\" is in the list of {} already: {already}", field.name);
+        return Err(Failure::Stopped(format!("{says}\n  nothing has to be allowed")));
+    }
     let replaced = crosswalk.set(line, field)?;
     let path = crosswalk_path(&args.mapping, &field.name);
     crosswalk.write(&path)?;

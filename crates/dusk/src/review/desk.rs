@@ -6,11 +6,11 @@ use dusk_core::Error;
 use dusk_core::conforming::{Judged, Plan};
 use dusk_core::decisions::{
     Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK,
-    WHOLE_ROW, corrections_path, crosswalk_path, is_double,
+    NEW_TERM, WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
-use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA};
+use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA, Unmatched};
 use dusk_core::evidence::{
-    Cause, ColumnId, FieldId, Finding, Id as _, Kind, Problems, Row, Severity, SourceId,
+    Cause, ColumnId, FieldId, Finding, Id as _, Kind, Problems, Row, Severity, SourceId, is_one_decision,
 };
 use dusk_core::files::write_whole;
 use dusk_core::run::{Review, Settle, Summary};
@@ -167,7 +167,7 @@ impl<'a> Desk<'a> {
         let cause = cause.clone();
         let (Some(place), Some(value)) = (cause.field, cause.value.clone()) else { return Ok(String::new()) };
         let Some(field) = self.loaded.target.fields.get(place) else { return Ok(String::new()) };
-        let is_value = field.kind.means() == MeansA::Value;
+        let is_value = field.kind.means() == MeansA::Value && field.unmatched != Unmatched::Open;
         if let (Answer::Means(text), true) = (Answer::of(answer), is_value)
             && let Some(why) = Plan::cannot_hold(&self.loaded.target, place, text, self.loaded.today)?
         {
@@ -359,7 +359,9 @@ fn belongs(finding: &Finding, cause: &Cause) -> bool {
     }
     finding.fault.kind() == cause.kind
         && finding.about == cause.about
-        && cause.value.as_ref().is_none_or(|known| known == value && cause.within == finding.fault.within)
+        && cause.value.as_ref().is_none_or(|known| {
+            is_one_decision(cause.kind, known, value) && cause.within == finding.fault.within
+        })
 }
 
 /// What a field's value may mean: the likely answers first, then the whole list, then nothing.
@@ -388,6 +390,9 @@ fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
         if !answers.iter().any(|known| known.answer == code.code) {
             answers.push(plain(&code.code, code.shown()));
         }
+    }
+    if field.unmatched == Unmatched::Open {
+        answers.push(plain(NEW_TERM, "allow it as a new term".into()));
     }
     if !field.required {
         answers.push(plain(LEAVE_BLANK, "leave blank".into()));

@@ -24,6 +24,9 @@ impl fmt::Display for BatchShown<'_> {
         for output in self.outputs {
             let says = match output.file.as_str() {
                 "new-values.csv" => "one for each value that nothing matches",
+                "decided-values.csv" => {
+                    "one for each value that was decided to be blank, kept out, or a new term"
+                }
                 "rejects.xlsx" => "to be edited, and brought back with dusk correct",
                 "report.html" => "to be read, printed or handed on",
                 "rejects.csv" => "as the source has them, with the reasons",

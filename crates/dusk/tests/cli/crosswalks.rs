@@ -199,3 +199,78 @@ fn a_line_that_no_value_needs_is_said_whatever_the_order_of_the_lines() {
         assert!(ran.out.contains("\"upland\" = 3"), "{}", ran.out);
     }
 }
+
+#[test]
+fn a_new_term_of_an_open_list_waits_for_a_yes_and_is_sent_in_one_spelling() {
+    let desk = Desk::new()
+        .edited("target.toml", "codes = \"codes/queen.csv\"", "codes = \"codes/queen.csv\"\nunmatched = \"new-term\"")
+        .with("export.csv", "No,Date,Queen,Honey\n117,25/04/2026,Lilac,\n118,25/04/2026, lilac\u{200b},\n119,25/04/2026,mauve,\n120,25/04/2026,white,\n");
+    desk.conform().ended(1).says(&[
+        "1 accepted + 3 rejected",
+        "the list is open, so it may be",
+        "yes to the new term",
+        "dusk crosswalk add queen Lilac --new-term",
+    ]);
+    let header = "field,value,within,code,finding,rows,source,first row\n";
+    assert_eq!(
+        desk.read("batch/new-values.csv"),
+        format!("{header}queen,Lilac,,,new-term,2,export.csv,2\nqueen,mauve,,,new-term,1,export.csv,4\n"),
+        "cleaned, and once where case and spaces differ"
+    );
+    let yes =
+        ["crosswalk", "add", "queen", "Lilac", "--new-term", "--by", "A. Clerk", "--today", "2026-04-30"];
+    desk.run(&yes).ended(0).says(&["\"Lilac\" may go in as a new term"]);
+    // Another spelling may lead to a term that was allowed.
+    desk.run(&["crosswalk", "add", "queen", "mauve", "lilac"]).ended(0);
+    std::fs::remove_dir_all(desk.path("batch")).unwrap();
+    desk.conform().ended(0).says(&["4 accepted + 0 rejected", "decided-values.csv"]);
+    let upload = desk.read("batch/upload/up-1.csv");
+    assert_eq!(upload.matches(";Lilac;").count(), 3, "{upload}");
+    assert!(
+        desk.read("batch/decided-values.csv")
+            .contains("queen,Lilac,,(new term),A. Clerk,2026-04-30,2,export.csv,2\n")
+    );
+    // Once the target has made a code of it, the code is sent.
+    let desk = desk.with("codes/queen.csv", "code,label\nW,White\nL,Lilac\n");
+    desk.run(&["crosswalk", "check"]).ended(1).says(&["is not needed: queen has L Lilac"]);
+    desk.run(&["crosswalk", "add", "queen", "white", "--new-term"])
+        .stops(&["is in the list of queen already: W White"]);
+    desk.run(&["explain", "export.csv", "2", "queen"]).says(&["L"]);
+}
+
+#[test]
+fn a_closed_list_takes_no_new_term() {
+    Desk::new()
+        .run(&["crosswalk", "add", "queen", "lilac", "--new-term"])
+        .stops(&["the list of queen is closed", "unmatched = \"new-term\""]);
+}
+
+#[test]
+fn what_a_decision_blanks_or_keeps_out_is_listed_and_can_be_answered_later() {
+    let desk = Desk::new().with(
+        "export.csv",
+        "No,Date,Queen,Honey\n117,25/04/2026,pale,some\n118,25/04/2026,PALE ,\n119,25/04/2026,lost,3\n",
+    );
+    for (field, value, how) in [
+        ("queen", "pale", "--leave-blank"),
+        ("queen", "lost", "--keep-out"),
+        ("honey_kg", "some", "--leave-blank"),
+    ] {
+        desk.run(&["crosswalk", "add", field, value, how, "--by", "A. Clerk", "--today", "2026-04-30"])
+            .ended(0);
+    }
+    desk.conform().ended(0).says(&["2 accepted + 0 rejected + 0 merged + 1 left out", "decided-values.csv"]);
+    assert_eq!(
+        desk.read("batch/decided-values.csv"),
+        "field,value,within,code,by,on,rows,source,first row\n\
+         honey_kg,some,,(leave blank),A. Clerk,2026-04-30,1,export.csv,2\n\
+         queen,lost,,(keep out),A. Clerk,2026-04-30,1,export.csv,4\n\
+         queen,pale,,(leave blank),A. Clerk,2026-04-30,2,export.csv,2\n"
+    );
+    // The list is brought back with an answer.
+    let desk = desk.edited("batch/decided-values.csv", "pale,,(leave blank)", "pale,,B");
+    desk.run(&["crosswalk", "add", "--from", "batch/decided-values.csv"])
+        .ended(0)
+        .says(&["queen: 2 lines remembered"]);
+    assert!(desk.read("crosswalks/queen.csv").contains("pale,,B,"));
+}

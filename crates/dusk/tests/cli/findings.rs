@@ -391,6 +391,16 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::NewTerm => unmatched("new-term"),
         Kind::LeftBlank => unmatched("blank"),
         Kind::KeptUnmatched => unmatched("keep"),
+        Kind::TermAllowed => {
+            let desk = unmatched("new-term");
+            desk.run(&["crosswalk", "add", "it", "pink", "--new-term"]).ended(0);
+            desk
+        }
+        Kind::DecidedBlank => {
+            let desk = mapped(IT, "Id,It\na,x\n");
+            desk.run(&["crosswalk", "add", "it", "x", "--leave-blank"]).ended(0);
+            desk
+        }
         Kind::KeptOut => {
             let desk = mapped(IT, "Id,It\na,x\nb,y\n");
             desk.run(&["correct", "export.csv", "2", "--keep-out", "--note", "tried out"]).ended(0);

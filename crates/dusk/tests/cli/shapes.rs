@@ -171,9 +171,7 @@ fn values_that_nothing_matches_are_rejected_left_blank_or_kept() {
         .conform()
         .ended(1)
         .says(&["2 accepted + 0 rejected".replace("2 accepted + 0", "0 accepted + 2").as_str()]);
-    for (policy, cell, finding) in
-        [("blank", "", "left-blank"), ("keep", "pink", "kept-unmatched"), ("new-term", "pink", "new-term")]
-    {
+    for (policy, cell, finding) in [("blank", "", "left-blank"), ("keep", "pink", "kept-unmatched")] {
         let desk = with(&format!("unmatched = \"{policy}\""));
         desk.conform().ended(0).says(&["warn: 2 rows", "new-values.csv"]);
         assert_eq!(
@@ -182,7 +180,9 @@ fn values_that_nothing_matches_are_rejected_left_blank_or_kept() {
         );
         assert_eq!(
             desk.read("batch/new-values.csv"),
-            format!("field,value,code,finding,rows,source,first row\nqueen,pink,,{finding},2,export.csv,2\n")
+            format!(
+                "field,value,within,code,finding,rows,source,first row\nqueen,pink,,,{finding},2,export.csv,2\n"
+            )
         );
     }
 }
@@ -198,7 +198,7 @@ fn a_reference_is_among_what_the_target_holds() {
         upload(&desk, "up.csv"),
         "apiary_id,visit_date,queen,honey_kg\n000117,2026-04-03,W,4.5\nA 290,2026-04-25,W,\n"
     );
-    assert!(desk.read("batch/new-values.csv").contains("apiary_id,999,,unknown-reference,1,export.csv,5"));
+    assert!(desk.read("batch/new-values.csv").contains("apiary_id,999,,,unknown-reference,1,export.csv,5"));
     desk.run(&["explain", "export.csv", "2", "apiary_id"]).ended(0).says(&["lost zeros put back"]);
     desk.edited("target.toml", "column = \"Id\"", "column = \"No\"")
         .run(&["target", "check"])
