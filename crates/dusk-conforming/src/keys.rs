@@ -28,6 +28,11 @@ impl KeyHash {
         Self([hash as u32, (hash >> 32) as u32, (hash >> 64) as u32])
     }
 
+    /// The hash as numbers, to be kept.
+    pub fn words(self) -> [u32; 3] {
+        self.0
+    }
+
     fn hash(self) -> u64 {
         let [a, b, _] = self.0;
         u64::from(a) << 32 | u64::from(b)

@@ -7,6 +7,7 @@ use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
 use super::shape::Shape;
+use super::types::{Kept, conforming};
 use crate::KeyHash;
 use dusk_description::{FieldType, RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
@@ -250,12 +251,34 @@ impl<'p> Conformer<'p> {
         if let Some(found) = self.memos.get(id)?.find(key) {
             return Some(found);
         }
-        self.met.value(id, raw);
+        self.met_value(id, field, raw);
         let met = (key, self.rows);
         let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
         let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
         self.meet(id, field, raw, found)?;
         Some(found)
+    }
+
+    /// Takes a value in among those that were met. What stands for nothing, or was decided on, has no shape that tells anything.
+    fn met_value(&mut self, id: FieldId, field: &FieldPlan<'_>, raw: &str) {
+        let are_shapes = conforming(&field.field.kind).kept() == Kept::Shapes;
+        if !(are_shapes && field.is_decided(raw)) {
+            self.met.value(id, raw);
+        }
+    }
+
+    /// Takes in the values of a row that a correction keeps out, which are no news in another one.
+    pub fn meet_kept_out(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
+        if shape.patches.kept_out(row.row()).is_none() || self.plan.repeat.is_some() || !shape.is_whole(row) {
+            return;
+        }
+        let mut raw = std::mem::take(&mut self.joined);
+        for (id, field) in self.plan.fields.with_ids() {
+            if !matches!(field.input, Input::MadeOf(..)) && self.put_raw(field, row, shape, &mut raw) {
+                self.met_value(id, field, &raw);
+            }
+        }
+        self.joined = raw;
     }
 
     /// Takes in what a value that was not remembered tells of its column.
@@ -373,6 +396,18 @@ impl<'p> Conformer<'p> {
             memo.append(found, &mut self.scratch);
         }
         (self.scratch != self.blank_key).then(|| KeyHash::of(&self.scratch))
+    }
+
+    /// The hash of what the current record says, as it stands in the upload file, but for what the mapping puts
+    /// into every record.
+    pub fn facts(&mut self) -> u32 {
+        self.scratch.clear();
+        let own = self.memos.iter().zip(&self.current).zip(&self.plan.fields);
+        for ((memo, found), _) in own.filter(|(_, field)| !field.input.is_the_same()) {
+            memo.append(*found, &mut self.scratch);
+        }
+        // Half of the bits are enough to tell two versions of one record apart.
+        xxhash_rust::xxh3::xxh3_64(&self.scratch) as u32
     }
 
     /// The current record's key as people read it.

@@ -39,6 +39,11 @@ impl<'p> Translations<'p> {
         self.find(&line.value, parent)
     }
 
+    /// Whether there is a line for a value outside any parent. That does not use it.
+    pub(super) fn has(&self, value: &str) -> bool {
+        self.crosswalk.is_some_and(|crosswalk| crosswalk.place_of(value, None).is_some())
+    }
+
     /// Every line with whether it was used, in the order of the file.
     pub(super) fn lines_and_use(&self) -> impl Iterator<Item = (&'p CrosswalkLine, bool)> {
         self.lines().iter().zip(self.used.iter().map(|used| used.load(Ordering::Relaxed)))

@@ -238,7 +238,7 @@ kinds! {
     /// The file is larger than the target takes.
     FileTooLarge = "file-too-large", Reject, by Value, settled by Cell, "files that are too large";
     /// No accepted record names the file, although it is in the folder.
-    FileNotNamed = "file-not-named", Warn, by Value, settled by Cell, "files that no record names";
+    FileNotNamed = "file-not-named", Warn, by Field, settled by Cell, "files that no record names";
     /// The value is not among those that the target holds already. The distinct ones are listed in
     /// `new-values.csv`, ready to be created there first.
     UnknownReference = "unknown-reference", Reject, by Value, settled by ListLine, "values that the target does not hold";

@@ -5,6 +5,7 @@
 //! field    what is remembered of a field: how large, when, how long, which
 //! pair     which of two fields holds the smaller value
 //! memory   all of it, as a batch keeps it
+//! records  the records by the hashes of their keys, to tell which are there again
 //! compare  what is unlike, as far as chance and seasons do not make it
 //! unlike   the same in words
 //! ```
@@ -15,12 +16,14 @@ mod compare;
 mod field;
 mod memory;
 mod pair;
+mod records;
 mod sample;
 mod unlike;
 
 pub use field::{FieldMemory, MomentMemory, NumberMemory, TextMemory};
 pub use memory::{BatchMemory, RunFacts};
 pub use pair::PairMemory;
+pub use records::{KnownRecords, RecordHash};
 pub use sample::{Held, Sample, SampledRecord, Sampler};
 pub use unlike::Unlike;
 

@@ -68,6 +68,7 @@ impl Loaded {
             asked: &self.asked,
             today: self.today,
             last_orders: None,
+            known_records: None,
             threads: threads(),
         }
     }

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::{Input, Plan, Proven};
+use crate::clean::is_blank;
 use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
@@ -10,6 +11,7 @@ use crate::value_plan::ValuePlan;
 use dusk_description::{DateType, Field, FieldType, NumberType};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
+use dusk_sources::without_marks;
 use dusk_values::{Mention, UnitConversion, Value, Wordy, WrittenDate};
 
 /// What a plan is compiled from, beside the target.
@@ -65,6 +67,14 @@ impl FieldPlan<'_> {
             Value::DateTime(moment) => Some((moment.year(), from)),
             _ => None,
         }
+    }
+
+    /// True where a raw value stands for nothing, or somebody decided what it means.
+    pub(crate) fn is_decided(&self, raw: &str) -> bool {
+        if self.blank.is_empty() && self.values.decided.lines().is_empty() {
+            return false;
+        }
+        is_blank(raw, self.blank) || self.values.decided.has(&without_marks(raw))
     }
 
     /// True where the raw value of a column is its cell as it stands.

@@ -180,6 +180,7 @@ impl Given {
             asked: &[],
             today: TODAY,
             last_orders: None,
+            known_records: None,
             threads: Threads::default(),
         }
     }

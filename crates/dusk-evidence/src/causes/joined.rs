@@ -19,8 +19,8 @@ impl Causes {
         wrong.iter().for_each(|column| self.join_explained(column, &mut joined));
         self.join_whole(filled, &mut joined);
         if !joined.is_empty() {
-            self.join_sets(&joined);
             self.take_in(&joined);
+            self.join_sets(&joined);
         }
     }
 
@@ -67,7 +67,9 @@ impl Causes {
             let Some((first, others)) = places.split_first() else { continue };
             joined.extend(others.iter().map(|other| (*other, *first)));
             if let Some(cause) = self.causes.get_mut(*first) {
-                (cause.value, cause.of, cause.count) = (None, Some(filled), count);
+                // A cell of several values may have several findings, which are no share of the cells.
+                let of = (count <= filled).then_some(filled);
+                (cause.value, cause.of, cause.count) = (None, of, count);
             }
         }
     }
@@ -79,6 +81,12 @@ impl Causes {
                 set.into_iter().map(|place| joined.get(&place).copied().unwrap_or(place)).collect();
             set.sort_unstable();
             let before = set.len();
+            // A row that has several of them was counted for each, and is one row.
+            for (one, next) in set.iter().zip(set.iter().skip(1)) {
+                if let Some(cause) = self.causes.get_mut(*one).filter(|_| one == next) {
+                    cause.rows = cause.rows.saturating_sub(rows);
+                }
+            }
             set.dedup();
             if let ([only], true) = (set.as_slice(), before > 1)
                 && let Some(cause) = self.causes.get_mut(*only)

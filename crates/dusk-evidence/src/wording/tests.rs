@@ -137,6 +137,8 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             CodeFact::TooMany { codes: 4, columns: 3 },
             CodeFact::NotABoolean { known: vec!["yes/no".into()] },
             CodeFact::UnknownReference { file: "held.csv".into(), column: "hive".into(), values: 9 },
+            CodeFact::LeavesBlank { by: "A. Clerk".into(), on: String::new() },
+            CodeFact::TermAllowed { term: "Fen".into(), by: String::new(), on: "2026-04-30".into() },
             CodeFact::FileMissing { folder: "photos".into() },
             CodeFact::FileEnding { ending: "gif".into(), taken: vec!["jpg".into()] },
             CodeFact::FileTooLarge { bytes: 9, most: 8 },

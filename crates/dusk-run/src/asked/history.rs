@@ -4,13 +4,14 @@ use std::collections::BTreeMap;
 use std::ffi::OsStr;
 use std::path::{Path, PathBuf};
 
+use crate::written::records::known_records;
 use crate::written::writer::MEMORY;
 use crate::{Receipt, Summary};
 use dusk_description::{Target, Unmatched, fold};
 use dusk_evidence::{Error, Kind, Result};
 use dusk_files::{OutputFile, write_whole};
-use dusk_mapping::{Run, drift};
-use dusk_memory::{BatchMemory, Unlike};
+use dusk_mapping::{Map, Mapping, Run, drift};
+use dusk_memory::{BatchMemory, KnownRecords, Unlike};
 use dusk_sources::{Source, SourceIdentity};
 
 /// The folder, among the batches, of those that were replaced.
@@ -168,10 +169,16 @@ impl Lineage<'_> {
         self.is_own(receipt) || self.is_kin(receipt) && mapping_of(receipt).is_some_and(gone)
     }
 
-    /// The last batch before: of the mapping itself; where it has made none, of the same target and headings. What
-    /// had nothing accepted says nothing.
-    pub fn last_of<'b>(&self, batches: &'b [PastBatch]) -> Option<(&'b PastBatch, &'b Receipt)> {
-        let all = || filled(batches);
+    /// The last batch before, and before the one that is made again: of the mapping itself; where it has made none, of
+    /// the same target and headings. What had nothing accepted says nothing.
+    pub fn last_of<'b>(
+        &self,
+        batches: &'b [PastBatch],
+        again: Option<&PastBatch>,
+    ) -> Option<(&'b PastBatch, &'b Receipt)> {
+        let is_made_again = |batch: &PastBatch| again.is_some_and(|again| again.path == batch.path);
+        let end = batches.iter().position(is_made_again).unwrap_or(batches.len());
+        let all = || filled(batches.get(..end).unwrap_or_default());
         all()
             .rfind(|(_, receipt)| self.is_own(receipt))
             .or_else(|| all().rfind(|(_, receipt)| self.is_kin(receipt)))
@@ -220,12 +227,23 @@ impl PastBatch {
         serde_json::from_slice(&bytes).ok()
     }
 
+    /// The records that went into it, by their keys; nothing where that is not known.
+    pub fn known_records(&self) -> Option<KnownRecords> {
+        known_records(&self.path)
+    }
+
     /// What is new or unlike in another run since this batch.
-    pub fn news(&self, receipt: &Receipt, now: (&Receipt, &Summary), target: &Target) -> News {
+    pub fn news(
+        &self,
+        receipt: &Receipt,
+        now: (&Receipt, &Summary),
+        target: &Target,
+        mapping: &Mapping,
+    ) -> News {
         let (now, summary) = now;
         let memory = self.memory();
         let unlike = memory.map_or_else(Vec::new, |before| before.unlike(&summary.memory, &summary.sample));
-        let mut new = receipt.drift_to(now, target);
+        let mut new = receipt.drift_to(now, target, mapping);
         new.extend(new_damage(receipt, summary));
         News { unlike: unlike.iter().map(Unlike::words).collect(), new }
     }
@@ -249,7 +267,7 @@ impl News {
 
 impl Receipt {
     /// What is new in another run since this batch, each in a sentence.
-    fn drift_to(&self, now: &Receipt, target: &Target) -> Vec<String> {
+    fn drift_to(&self, now: &Receipt, target: &Target, mapping: &Mapping) -> Vec<String> {
         let of = |receipt: &Receipt| {
             let columns: Vec<String> =
                 receipt.sources.first().map_or_else(Vec::new, |source| source.columns.clone());
@@ -264,7 +282,7 @@ impl Receipt {
         drift(
             &Run { columns: &old_columns, digest: &self.digest, proven: &old_proven, rows: run(self) },
             &Run { columns: &columns, digest: &now.digest, proven: &proven, rows: run(now) },
-            &|field, value| is_of_list(target, field, value),
+            &|field, value| is_of_list(target, field, value) || is_decided(target, mapping, field, value),
         )
     }
 }
@@ -308,6 +326,17 @@ fn is_of_list(target: &Target, field: &str, value: &str) -> bool {
         .any(|code| [&code.code, &code.label].into_iter().chain(&code.also).any(|name| fold(name) == value))
 }
 
+/// Whether the mapping says that a value stands for nothing, or a crosswalk says what it means.
+fn is_decided(target: &Target, mapping: &Mapping, field: &str, value: &str) -> bool {
+    let field = target.field(field);
+    let maps = mapping.maps.iter().filter(|map| Some(map.field) == field);
+    let decided = |map: &Map| {
+        map.blank.contains(&fold(value))
+            || map.crosswalk.lines().iter().any(|line| fold(&line.value) == fold(value))
+    };
+    maps.into_iter().any(decided)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -344,7 +373,7 @@ mod tests {
         assert_eq!(names, ["april", "2026-04-30-b", "2026-04-30-aa"]);
         let last = |mapping, target| {
             let lineage = Lineage { mapping: Path::new(mapping), target, sources: &[] };
-            lineage.last_of(&batches).map(|(batch, _)| batch.name())
+            lineage.last_of(&batches, None).map(|(batch, _)| batch.name())
         };
         assert_eq!(last("here/mapping.toml", "T").as_deref(), Some("2026-04-30-b"), "known by its name");
         assert_eq!(last("third.toml", "T").as_deref(), Some("2026-04-30-aa"), "known by the target");

@@ -8,6 +8,7 @@ use dusk_conforming::{Plan, Proven};
 use dusk_description::Target;
 use dusk_evidence::{Error, FieldEvidence, FieldId, Finding, Id as _, Result, SourceId, Undecided};
 use dusk_mapping::Mapping;
+use dusk_memory::KnownRecords;
 use dusk_sources::{Progress, Source, Threads};
 use dusk_values::nearest;
 
@@ -28,6 +29,8 @@ pub struct Job<'j> {
     pub threads: Threads,
     /// The orders that the dates of the last batch proved, by the names of the fields: a suggestion, no proof.
     pub last_orders: Option<&'j BTreeMap<String, String>>,
+    /// The records of the last batch, to tell which are there again.
+    pub known_records: Option<&'j KnownRecords>,
 }
 
 /// How far readings have to be settled before the first row.

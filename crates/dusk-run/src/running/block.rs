@@ -1,12 +1,13 @@
 //! One block conformed, on a worker's thread.
 
 use super::sampled::sampled;
+use crate::Ready;
 use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, NewlyMet, Plan, Shape};
 use dusk_description::RecordShare;
 use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
-use dusk_memory::{SampledRecord, Sampler};
+use dusk_memory::{KnownRecords, SampledRecord, Sampler};
 use dusk_sources::{Rejoined, RowBuffers, RowCells, Source, Tray};
 
 /// What a worker makes of a block.
@@ -60,6 +61,29 @@ pub(crate) struct RowFate {
     pub(crate) shown_key: Option<Box<str>>,
     /// The hash of the whole record, where records of one key are merged; 0 for a rejected one.
     pub(crate) content: u64,
+    /// The hash of what an accepted record says, but for what the mapping puts into every record.
+    pub(crate) facts: u32,
+    /// What the last batch had under its key.
+    pub(crate) again: Option<Again>,
+}
+
+/// What the last batch had under the key of a record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Again {
+    /// The same facts.
+    Same,
+    /// Other facts.
+    Other,
+}
+
+impl Again {
+    /// The word for it in lists.
+    pub(crate) fn word(self) -> &'static str {
+        match self {
+            Self::Same => "the same",
+            Self::Other => "other facts",
+        }
+    }
 }
 
 /// Conforms blocks of any source.
@@ -76,15 +100,13 @@ pub(crate) struct BlockWorker<'p> {
     file_fields: Vec<FieldId>,
     buffers: RowBuffers,
     sampler: Sampler,
+    /// The records of the last batch.
+    known: Option<&'p KnownRecords>,
 }
 
 impl<'p> BlockWorker<'p> {
-    pub(crate) fn new(
-        number: usize,
-        plan: &'p Plan<'p>,
-        sources: &'p [Source],
-        columns: &'p [Vec<Bound>],
-    ) -> Result<Self> {
+    pub(crate) fn new(number: usize, ready: &'p Ready<'p>, columns: &'p [Vec<Bound>]) -> Result<Self> {
+        let (plan, sources) = (&ready.plan, ready.job.sources);
         let has_key = plan.fields.iter().any(|field| field.field.key);
         Ok(Self {
             number,
@@ -98,6 +120,7 @@ impl<'p> BlockWorker<'p> {
             file_fields: plan.target.file_fields(),
             buffers: RowBuffers::default(),
             sampler: Sampler::default(),
+            known: ready.job.known_records,
         })
     }
 
@@ -131,7 +154,10 @@ impl<'p> BlockWorker<'p> {
         while let Some(as_read) = rows.next() {
             let (row, fit) = self.conformer.fit(as_read, &shape, &mut room, &mut result.findings);
             match (fit, &self.plan.repeat) {
-                (Fit::LeftOut, _) => result.end_row(&row, Judged::LeftOut),
+                (Fit::LeftOut, _) => {
+                    self.conformer.meet_kept_out(&row, &shape);
+                    result.end_row(&row, Judged::LeftOut);
+                }
                 (Fit::Rejected, _) => result.end_row(&row, Judged::Rejected),
                 (Fit::Whole, None) => self.record(&row, &shape, result),
                 (Fit::Whole, Some(_)) => {
@@ -161,6 +187,7 @@ impl<'p> BlockWorker<'p> {
         result.sampled.extend(sampled(&mut self.sampler, &self.conformer, row, shape));
         let key = if self.has_key { self.conformer.key() } else { None };
         let (mut changed, mut content) = (0, 0);
+        let (mut facts, mut again) = (0, None);
         if judged == Judged::Accepted {
             let start = result.records.len();
             self.conformer.write(&mut result.records);
@@ -173,6 +200,11 @@ impl<'p> BlockWorker<'p> {
             };
             result.splits.extend(self.split_by.map(text));
             result.files.extend(self.file_fields.iter().copied().map(text));
+            if let Some(key) = key {
+                facts = self.conformer.facts();
+                let known = self.known.and_then(|known| known.facts_of(key.words()));
+                again = known.map(|known| if known == facts { Again::Same } else { Again::Other });
+            }
             if self.has_shares {
                 self.conformer.shares(&mut result.shares);
             }
@@ -180,7 +212,8 @@ impl<'p> BlockWorker<'p> {
         result.end_row(row, judged);
         if let Some(fate) = result.rows.last_mut() {
             (fate.changed, fate.key, fate.content) = (changed, key, content);
-            if self.has_key && self.plan.needs_more_than_the_row() {
+            (fate.facts, fate.again) = (facts, again);
+            if again.is_some() || self.has_key && self.plan.needs_more_than_the_row() {
                 fate.shown_key = Some(self.conformer.shown_key().1.into());
             }
         }
@@ -203,6 +236,8 @@ impl Conformed {
             key: None,
             shown_key: None,
             content: 0,
+            facts: 0,
+            again: None,
         });
     }
 }

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use hashbrown::{HashMap, HashSet};
 
-use crate::{Conformed, Place, Ready, RowFate, Sink, Totals};
+use crate::{Again, AgainCounts, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_description::{FieldType, FileType, RecordShare, Tally};
 use dusk_evidence::{
@@ -13,7 +13,7 @@ use dusk_evidence::{
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
-use dusk_memory::Sample;
+use dusk_memory::{RecordHash, Sample};
 use dusk_sources::{Rejoined, RowCells, Tray};
 
 /// Takes the blocks of a run in the order of their rows.
@@ -42,6 +42,7 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) signs: ById<FieldId, DateSigns>,
     pub(crate) met: ById<FieldId, MetInField>,
     pub(crate) sample: Sample,
+    pub(crate) again: Option<AgainCounts>,
     /// The fields of type file, and the files that accepted records name in them.
     file_fields: Vec<FieldId>,
     named_files: HashSet<(FieldId, String)>,
@@ -76,6 +77,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             signs: ById::like(&ready.plan.fields, DateSigns::default()),
             met: ready.plan.fields.iter().map(MetInField::of).collect(),
             sample: Sample::default(),
+            again: ready.job.known_records.map(|_| AgainCounts::default()),
             file_fields: ready.plan.target.file_fields(),
             named_files: HashSet::new(),
             tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
@@ -206,6 +208,7 @@ impl OrderedEnd<'_, '_> {
         self.named_files.extend(self.file_fields.iter().copied().zip(record.files));
         let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
         self.sink.accepted(bytes, &record.split.unwrap_or_default())?;
+        self.note_record(tray.source, fate)?;
         self.changed_cells += u64::from(fate.changed);
         let at = Place { source: tray.source, row: fate.row };
         let changes = &tray.result.changes;
@@ -213,6 +216,20 @@ impl OrderedEnd<'_, '_> {
         self.sink.changed(tray.result.worker, numbers, at)?;
         let singles = part_of(&changes.singles, start.singles..fate.singles_end, "single changes")?;
         singles.iter().try_for_each(|change| self.sink.changed_once(change, at))
+    }
+
+    /// Hands on by what an accepted record is known next month, and whether the last batch had it.
+    fn note_record(&mut self, source: SourceId, fate: &RowFate) -> Result<()> {
+        let Some(key) = fate.key else { return Ok(()) };
+        self.sink.record(RecordHash { key: key.words(), facts: fate.facts })?;
+        let Some(again) = fate.again else { return Ok(()) };
+        if let Some(counts) = &mut self.again {
+            match again {
+                Again::Same => counts.same += 1,
+                Again::Other => counts.other += 1,
+            }
+        }
+        self.sink.again(Place { source, row: fate.row }, fate.shown_key.as_deref().unwrap_or_default(), again)
     }
 
     /// What another record of the same key means for a record.

@@ -31,7 +31,7 @@ impl Ready<'_> {
             end.note(finding)?;
         }
         let make_worker = |number| {
-            let mut worker = BlockWorker::new(number, &self.plan, sources, &columns)?;
+            let mut worker = BlockWorker::new(number, self, &columns)?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = RowsAbove::new(&self.plan, sources, &columns);
@@ -119,6 +119,7 @@ impl Ready<'_> {
             digest: self.digest(end.met),
             memory: self.memory(&end.sample, end.totals.read),
             sample: end.sample,
+            again: end.again,
             sources,
             conformed,
             filled: filled_cells,

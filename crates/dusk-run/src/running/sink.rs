@@ -1,13 +1,25 @@
 //! Who takes the results of a run.
 
+use crate::Again;
 use dusk_conforming::{ChangeKey, Single};
 use dusk_evidence::{Finding, Result, Row, SourceId};
+use dusk_memory::RecordHash;
 use dusk_sources::{Patch, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(crate) trait Sink {
     /// An accepted record, as it stands in the upload file, and the value by which files are split.
     fn accepted(&mut self, _record: &[u8], _split: &str) -> Result<()> {
+        Ok(())
+    }
+
+    /// By what an accepted record that has a key is known.
+    fn record(&mut self, _record: RecordHash) -> Result<()> {
+        Ok(())
+    }
+
+    /// The last batch had an accepted record with this key already.
+    fn again(&mut self, _place: Place, _key: &str, _again: Again) -> Result<()> {
         Ok(())
     }
 

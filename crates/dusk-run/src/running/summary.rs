@@ -29,6 +29,15 @@ impl Totals {
     }
 }
 
+/// How many accepted records the last batch had already, by their keys.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct AgainCounts {
+    /// Those that say the same.
+    pub same: u64,
+    /// Those that say something else.
+    pub other: u64,
+}
+
 /// What a run comes to.
 #[derive(Debug, Clone)]
 pub struct Summary {
@@ -50,6 +59,8 @@ pub struct Summary {
     pub digest: Vec<FieldDigest>,
     /// The records that are remembered, and what of them is.
     pub sample: Sample,
+    /// How many of the accepted records the last batch had already; nothing where that is not known.
+    pub again: Option<AgainCounts>,
     /// What the batch remembers.
     pub memory: BatchMemory,
     /// What identifies each source.

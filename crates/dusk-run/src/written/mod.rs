@@ -8,6 +8,7 @@
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
+//! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
 //! ```
 
@@ -15,6 +16,7 @@ pub(crate) mod changes;
 pub(crate) mod folder;
 pub(crate) mod lists;
 pub(crate) mod receipt;
+pub(crate) mod records;
 mod sheet;
 mod table_copy;
 mod text_file;

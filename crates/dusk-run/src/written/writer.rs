@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 
 use crate::PastBatch;
 use crate::{
-    BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, Sink, Summary, UploadFiles,
-    ValueLists,
+    Again, BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
+    Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
@@ -13,6 +13,7 @@ use dusk_description::{Code, CodeType, FieldType, ReadAs};
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{OutputFile, write_whole};
 use dusk_mapping::Feed;
+use dusk_memory::RecordHash;
 use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
 
@@ -92,12 +93,15 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         ready,
         changes: ChangeCounts::new(folder.work()),
         values: ValueLists::default(),
+        records: RecordFiles::new(folder.work(), ready),
     };
     let summary = ready.run(&mut writer, progress)?;
     refuse_broken_batch(&summary)?;
     let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
-    let news = |(past, last): (&PastBatch, &Receipt)| past.news(last, (&receipt, &summary), target);
+    let news = |(past, last): (&PastBatch, &Receipt)| {
+        past.news(last, (&receipt, &summary), target, ready.job.mapping)
+    };
     let news = batch.last.map(news).unwrap_or_default();
     if ready.job.mapping.stops_unlike && !news.unlike.is_empty() {
         return Err(Error::Unlike(news.unlike));
@@ -158,7 +162,7 @@ struct Closed {
 impl BatchWriter<'_> {
     /// Closes every file.
     fn close(self, folder: &BatchFolder) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, values, ready, .. } = self;
+        let Self { upload, findings, rejects, book, changes, values, records, ready, .. } = self;
         // The disk takes its time with the first files while the last one is written.
         let (lists, changes) = std::thread::scope(|scope| {
             let lists = scope.spawn(move || -> Result<_> {
@@ -166,6 +170,7 @@ impl BatchWriter<'_> {
                 lists.extend(book.finish()?);
                 lists.push(rejects.finish()?);
                 lists.push(findings.finish()?);
+                lists.extend(records.finish()?);
                 Ok((lists, table))
             });
             let changes = changes.write(folder.work(), ready);
@@ -204,6 +209,7 @@ struct BatchWriter<'t> {
     book: RejectsBook,
     changes: ChangeCounts,
     values: ValueLists,
+    records: RecordFiles<'t>,
 }
 
 impl BatchWriter<'_> {
@@ -258,6 +264,14 @@ fn choices(ready: &Ready<'_>) -> Vec<Choices> {
 impl Sink for BatchWriter<'_> {
     fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
         self.upload.append(record, split)
+    }
+
+    fn record(&mut self, record: RecordHash) -> Result<()> {
+        self.records.record(record)
+    }
+
+    fn again(&mut self, place: Place, key: &str, again: Again) -> Result<()> {
+        self.records.again(place, key, again)
     }
 
     fn rejected(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {

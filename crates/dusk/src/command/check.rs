@@ -11,20 +11,21 @@ use crate::show::{Bar, Digest, Report, report_json, show_drift};
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let history = History::of(&loaded)?;
-    let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
+    let before = history.has()?;
+    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
+    let known = last.and_then(|(batch, _)| batch.known_records());
+    let job = Job { last_orders: history.orders(), known_records: known.as_ref(), ..loaded.job() };
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, mut summary) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
         ready.check(&bar.reader("checking"))
     })?;
     bar.done();
     history.ask(&ready, &mut summary.causes)?;
-    let last = history.last();
-    let before = history.has()?;
     let drift = match last.filter(|_| before.is_none()) {
         Some((batch, last)) => {
             let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;
-            batch.news(last, (&now, &summary), &loaded.target).all()
+            batch.news(last, (&now, &summary), &loaded.target, &loaded.mapping).all()
         }
         None => Vec::new(),
     };
@@ -36,7 +37,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
             let digest = digest.unwrap_or_default();
             let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
             let report =
-                Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet, before };
+                Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet, last, before };
             print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
         }
     }

@@ -17,9 +17,11 @@ use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
     let history = History::of(&loaded)?;
-    let job = Job { last_orders: history.orders(), ..loaded.job() };
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     let before = history.has()?;
+    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
+    let known = last.and_then(|(batch, _)| batch.known_records());
+    let job = Job { last_orders: history.orders(), known_records: known.as_ref(), ..loaded.job() };
     let replaced = match &before {
         Some((batch, source)) if !args.again => {
             return Err(made_already(batch, source, history.gives_place(batch)));
@@ -34,13 +36,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     };
     let by = args.by.clone().unwrap_or_else(user_name);
     let page = |facts: &BatchFacts<'_>| report_page(facts, !args.no_values);
-    let batch = NewBatch {
-        path: &folder,
-        by: &by,
-        replaces: replaced.as_deref(),
-        last: history.last(),
-        page: Some(&page),
-    };
+    let batch = NewBatch { path: &folder, by: &by, replaces: replaced.as_deref(), last, page: Some(&page) };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
     let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
@@ -53,7 +49,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     }
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
-    let last = history.last().map(|(_, last)| last.batch.as_str());
+    let last = last.map(|(_, last)| last.batch.as_str());
     match args.job.run.format {
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {
@@ -65,6 +61,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
                 summary: &done.summary,
                 all_causes: args.job.all_causes,
                 quiet,
+                last,
                 before: before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok()),
             };
             print(&format!("{drift}{digest}{made}{report}"))?;

@@ -33,7 +33,12 @@ impl<'l> History<'l> {
 
     /// The last batch, with its receipt.
     pub(super) fn last(&self) -> Option<(&PastBatch, &Receipt)> {
-        self.lineage.last_of(&self.batches)
+        self.last_before(None)
+    }
+
+    /// The last batch before the one that has these sources already.
+    pub(super) fn last_before(&self, again: Option<&PastBatch>) -> Option<(&PastBatch, &Receipt)> {
+        self.lineage.last_of(&self.batches, again)
     }
 
     /// The orders that the dates of the last batch proved, by the names of the fields.
@@ -43,7 +48,7 @@ impl<'l> History<'l> {
 
     /// Asks the last batch what the records had whose values are rejected now.
     pub(super) fn ask(&self, ready: &Ready<'_>, causes: &mut [Cause]) -> Result<(), Failure> {
-        match self.lineage.last_of(&self.batches) {
+        match self.last() {
             Some((batch, receipt)) => Ok(ready.ask_earlier(causes, &batch.path, receipt)?),
             None => Ok(()),
         }
@@ -62,7 +67,7 @@ impl<'l> History<'l> {
     /// Stops where a source has a column that was not there before and that the mapping does not speak
     /// of.
     pub(super) fn stop_at_new_columns(&self, mapping: &Mapping, sources: &[Source]) -> Result<(), Failure> {
-        let Some((batch, last)) = self.lineage.last_of(&self.batches) else { return Ok(()) };
+        let Some((batch, last)) = self.last() else { return Ok(()) };
         let before: Vec<String> = last.sources.iter().flat_map(|source| source.columns.clone()).collect();
         let wanted = mapping.wanted();
         for source in sources {

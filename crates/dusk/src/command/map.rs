@@ -190,6 +190,7 @@ fn show(args: &MapArgs, quiet: bool) -> Outcome {
         asked: &asked,
         today,
         last_orders: None,
+        known_records: None,
         threads: threads(),
     };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };

@@ -44,6 +44,7 @@ pub(crate) fn report_json(
         "last_batch": last,
         "new": drift,
         "totals": summary.totals,
+        "in_last_batch": summary.again.map(|again| json!({"same": again.same, "other_facts": again.other})),
         "records": summary.records,
         "changed_cells": summary.changed_cells,
         "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, settle_command(ready.job, cause))).collect::<Vec<_>>(),

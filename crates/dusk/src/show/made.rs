@@ -31,6 +31,8 @@ impl fmt::Display for BatchShown<'_> {
                 "report.html" => "to be read, printed or handed on",
                 "rejects.csv" => "as the source has them, with the reasons",
                 "findings.csv" => "one for each finding",
+                "records-again.csv" => "one for each record that the last batch had already",
+                "records.bin" => "by what next month knows its records",
                 "memory.json" => "what is compared with the next month",
                 "changes.csv" => "one for each distinct change",
                 _ => "for the target",

@@ -18,6 +18,8 @@ pub(crate) struct Report<'r> {
     pub(crate) quiet: bool,
     /// The batch that was made of the same sources before.
     pub(crate) before: Option<&'r Receipt>,
+    /// The name of the last batch before these.
+    pub(crate) last: Option<&'r str>,
 }
 
 impl fmt::Display for Report<'_> {
@@ -49,6 +51,7 @@ impl fmt::Display for Report<'_> {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
         self.left_out(f)?;
+        self.records_again(f)?;
         Causes {
             ready: self.ready,
             causes: &self.summary.causes,
@@ -77,13 +80,33 @@ fn remark(f: &mut fmt::Formatter<'_>, remark: &Cause) -> fmt::Result {
     };
     let right = remark.fault.right();
     let right = if right.is_empty() { right } else { format!("; {right}") };
-    let text = format!("{place}{} {}{right}", visible(&value), visible(&remark.fault.wrong()));
+    let text = match remark.kind {
+        Kind::FileNotNamed if remark.count > 1 => files_not_named(remark),
+        _ => format!("{place}{} {}{right}", visible(&value), visible(&remark.fault.wrong())),
+    };
     let margin = word.len() + 2;
     for (number, line) in wrapped(&text, width() - margin, 0).iter().enumerate() {
         let label = if number == 0 { format!("{}: ", styled(REMARK, word)) } else { " ".repeat(margin) };
         writeln!(f, "{label}{line}")?;
     }
     Ok(())
+}
+
+/// Files of a folder that no accepted record names, together.
+fn files_not_named(remark: &Cause) -> String {
+    /// How many are named.
+    const NAMED: usize = 3;
+    let first = remark.first.iter().take(NAMED).map(|place| format!("\"{}\"", visible(&place.value)));
+    let first: Vec<String> = first.collect();
+    let more = match remark.count.saturating_sub(first.len() as u64) {
+        0 => String::new(),
+        more => format!(" and {} more", grouped(more)),
+    };
+    let (about, count) = (visible(&remark.about), grouped(remark.count));
+    format!(
+        "{about}: no accepted record names {count} files of its folder: {}{more}; name them in records if they are to be sent; findings.csv of a batch lists them",
+        first.join(", ")
+    )
 }
 
 /// Whether what is noticed is about a whole column or sheet, and no row in particular.
@@ -96,6 +119,7 @@ fn is_about_all(kind: Kind) -> bool {
             | Kind::MergedCells
             | Kind::OrderNotProven
             | Kind::CenturyDoubtful
+            | Kind::FileNotNamed
     )
 }
 
@@ -127,6 +151,24 @@ impl Report<'_> {
         ];
         let all: Vec<String> = all.into_iter().flatten().collect();
         writeln!(f, "  left out: {}", all.join(" and "))
+    }
+
+    /// How many records the last batch had already.
+    fn records_again(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let (Some(counts), Some(last)) = (self.summary.again, self.last) else { return Ok(()) };
+        let all = counts.same + counts.other;
+        if all == 0 || self.quiet {
+            return Ok(());
+        }
+        let what = match (counts.same, counts.other) {
+            (_, 0) => "with the same facts".to_owned(),
+            (0, _) => "with other facts".to_owned(),
+            (same, other) => {
+                format!("{} with the same facts, {} with other facts", grouped(same), grouped(other))
+            }
+        };
+        let (records, were) = if all == 1 { ("record", "was") } else { ("records", "were") };
+        writeln!(f, "  {} {records} {were} in batch {last} already, by the key: {what}", grouped(all))
     }
 
     /// What was decided since a batch was made of the same sources, and what that did.

@@ -18,6 +18,7 @@ fn a_batch_holds_everything_that_the_receipt_names() {
             "findings.csv",
             "memory.json",
             "receipt.json",
+            "records.bin",
             "rejects.csv",
             "rejects.xlsx",
             "report.html",

@@ -121,3 +121,53 @@ fn an_encoding_that_the_bytes_deny_stops_the_run_and_text_in_it_does_not() {
     named("windows-1252", &western).ended(0);
     named("utf-8", utf_8).ended(0);
 }
+
+#[test]
+fn records_that_the_last_batch_had_are_counted_and_listed_by_their_keys() {
+    let desk = desk();
+    // Ten lots of March again, as they were and written otherwise, and two that say something else.
+    let again = (1..=10).map(|number| row(3, number)).map(|mut cells| {
+        cells[0] = format!(" {}", cells[0]);
+        if cells[0].ends_with('7') || cells[0].ends_with('8') {
+            cells[4] = "99.00".into();
+        }
+        cells
+    });
+    let desk = desk.with("april.csv", &export((1..=150).map(|number| row(4, number)).chain(again)));
+    let conform = |more: &[&str]| {
+        desk.run(&[&["conform", "april.csv", "--today", "2026-05-02", "-o", "april"], more].concat())
+    };
+    let says = "10 records were in batch 2026-04-02-a already, by the key: 8 with the same facts, 2 with other facts";
+    conform(&[]).ended(0).says(&[says, "records-again.csv"]);
+    let list = desk.read("april/records-again.csv");
+    assert!(list.starts_with("source,row,key,in the last batch\napril.csv,152,3-0001,the same\n"), "{list}");
+    assert_eq!([list.matches("the same").count(), list.matches("other facts").count()], [8, 2]);
+    // Made again, it is compared with the batch before and not with itself.
+    conform(&["--again"]).ended(0).says(&[says]);
+    desk.run(&["check", "april.csv", "--today", "2026-05-02"]).ended(0).says(&[says]);
+    std::fs::write(desk.path("batches/2026-04-02-a/records.bin"), "torn").unwrap();
+    desk.run(&["check", "april.csv"]).ended(0).says_nothing_of(&["already, by the key"]);
+}
+
+#[test]
+fn what_was_decided_or_stood_in_a_row_that_was_kept_out_is_no_news() {
+    const CODED: &str = "[[field]]\nname = \"id\"\ntype = \"text\"\nkey = true\n[[field]]\nname = \"queen\"\ntype = \"code\"\ncodes = \"codes/queen.csv\"\n[[field]]\nname = \"day\"\ntype = \"date\"\n";
+    let rows = |rows: &[&str]| format!("No,Queen,Day\n{}\n", rows.join("\n"));
+    let desk = Desk::new()
+        .with("target.toml", &format!("[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n{CODED}"))
+        .with("mapping.toml", "target = \"target.toml\"\n[[map]]\nfield = \"id\"\nfrom = \"No\"\n[[map]]\nfield = \"queen\"\nfrom = \"Queen\"\nblank = [\"n/a\"]\n[[map]]\nfield = \"day\"\nfrom = \"Day\"\nblank = [\"not known\"]\n")
+        .with("march.csv", &rows(&["1,white,2026-03-01", "2,pale,2026-03-02", "3,blue,2026-03-03"]))
+        .with("april.csv", &rows(&["4,n/a,2026-04-01", "5,lost,not known", "8,pale,2026-04-01", "6,tan,last week", "7,white,2026-04-01"]));
+    desk.run(&["correct", "march.csv", "3", "--keep-out"]).ended(0);
+    desk.run(&["crosswalk", "add", "queen", "lost", "--keep-out"]).ended(0);
+    desk.run(&["conform", "march.csv", "--today", "2026-03-31"]).ended(0);
+    desk.run(&["crosswalk", "add", "queen", "tan", "Y"]).ended(0);
+    desk.run(&["crosswalk", "add", "day", "last week", "2026-04-20"]).ended(0);
+    let check = || desk.run(&["check", "april.csv", "--today", "2026-04-30"]);
+    check().says_nothing_of(&["never seen before"]);
+    desk.with_again("april.csv", &rows(&["4,mauve,2026-04-01", "5,lost,soon", "6,blue,2026-04-01"]));
+    check().says(&[
+        "queen: values never seen before: \"mauve\"",
+        "day: values of a shape never seen before, like \"a\"",
+    ]);
+}

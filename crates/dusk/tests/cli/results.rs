@@ -17,12 +17,21 @@ struct Run {
     totals: Totals,
     records: u64,
     changed_cells: u64,
+    in_last_batch: Option<InLastBatch>,
     causes: Vec<Cause>,
     explained: Vec<u64>,
     remarks: Vec<Cause>,
     sources: Vec<Source>,
     evidence: Vec<FieldEvidence>,
     batch: Option<Batch>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
+struct InLastBatch {
+    same: u64,
+    other_facts: u64,
 }
 
 #[derive(Deserialize)]

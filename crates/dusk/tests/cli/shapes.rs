@@ -243,6 +243,7 @@ fn a_file_is_there_of_the_right_kind_and_every_other_is_listed() {
         "has 6 bytes",
         "ends in \"pdf\", and the target takes jpg, png",
         "is no file in",
+        "queen: no accepted record names 3 files of its folder",
     ]);
     assert_eq!(upload(&desk, "up.csv").lines().nth(1), Some("000001,2026-04-03,north/One.jpg,"));
     let findings = desk.read("batch/findings.csv");
