@@ -16,6 +16,7 @@ pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, examples};
 pub use asked::review::{Review, ReviewRow};
+pub use asked::saved::{SavedMapping, saved_mappings};
 pub use asked::settle::{Likely, Settle};
 pub use asked::trial::{Thing, Trial, TrialRow, Wanted, try_rows};
 pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};

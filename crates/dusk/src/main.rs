@@ -2,6 +2,7 @@
 //! command line and the terminal.
 
 mod args;
+mod choose;
 mod command;
 mod demo;
 mod loaded;
@@ -13,7 +14,7 @@ mod show;
 use std::io::Write as _;
 use std::process::ExitCode;
 
-use clap::Parser as _;
+use clap::{CommandFactory as _, FromArgMatches as _};
 use outcome::{Ended, Failure};
 
 /// A workbook can be so damaged that reading it ends in a panic, which is reported as an error of
@@ -29,9 +30,10 @@ fn keep_quiet_about_damaged_workbooks() {
 
 fn main() -> ExitCode {
     keep_quiet_about_damaged_workbooks();
-    let args = args::Args::parse();
+    let matches = args::Args::command().get_matches();
+    let mut args = args::Args::from_arg_matches(&matches).unwrap_or_else(|wrong| wrong.exit());
     args.colour.choose();
-    match command::run(&args) {
+    match choose::mapping(&mut args, &matches).and_then(|()| command::run(&args)) {
         Ok(Ended::AllAccepted) => ExitCode::SUCCESS,
         Ok(Ended::SomeRejected) => ExitCode::from(1),
         Err(Failure::ReaderGone) => ExitCode::SUCCESS,

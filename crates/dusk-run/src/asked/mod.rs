@@ -7,11 +7,13 @@
 //! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
 //! history   the batches that were made, and what is new since
+//! saved     the mappings of a folder: which an export fits, when each was used last
 //! ```
 
 pub(crate) mod explain;
 pub(crate) mod history;
 pub(crate) mod picture;
 pub(crate) mod review;
+pub(crate) mod saved;
 pub(crate) mod settle;
 pub(crate) mod trial;

@@ -30,14 +30,27 @@ pub(crate) struct ReadingArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct MapArgs {
     /// The exported file.
-    #[arg(value_name = "SOURCE")]
-    pub(crate) source: PathBuf,
+    #[arg(value_name = "SOURCE", required_unless_present_any = ["list", "rename", "remove"])]
+    pub(crate) source: Option<PathBuf>,
+
+    /// List the mappings that are saved here: for which target, which exports they fit, and when each was used
+    /// last. With SOURCE, whether they fit that one, and if not, why.
+    #[arg(long, conflicts_with_all = ["ask", "show", "rename", "remove"])]
+    pub(crate) list: bool,
+
+    /// Give a saved mapping another name. What it was used for stays known.
+    #[arg(long, num_args = 2, value_names = ["OLD", "NEW"], conflicts_with_all = ["source", "ask", "show", "remove"])]
+    pub(crate) rename: Option<Vec<String>>,
+
+    /// Put a saved mapping aside, into the folder removed/, where no command takes it any more.
+    #[arg(long, value_name = "NAME", conflicts_with_all = ["source", "ask", "show"])]
+    pub(crate) remove: Option<String>,
 
     /// The target's description, for a new mapping; target.toml where it is not given.
     #[arg(short, long, value_name = "FILE")]
     pub(crate) target: Option<PathBuf>,
 
-    /// The mapping to write or to refresh.
+    /// The mapping to write or to refresh; where it is not named, the one here whose headings fit.
     #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
     pub(crate) mapping: PathBuf,
 

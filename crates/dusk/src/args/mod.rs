@@ -55,10 +55,13 @@ pub(crate) enum Command {
 
     /// Propose which column feeds which field, with the reasons, and write or refresh the mapping.
     ///
+    /// Several mappings may be saved in a folder. Where -m names none, every command takes the one whose
+    /// headings fit the export, and says so; where several fit, it asks.
+    ///
     /// What is sure is written, what is likely is written as comments to uncomment, and the rest is
     /// listed. What stands in the mapping already is never changed.
     #[command(
-        after_help = "Examples:\n  dusk map spring-2026.csv -t target.toml\n  dusk map spring-2026.csv --ask\n  dusk map spring-2026.csv --show"
+        after_help = "Examples:\n  dusk map spring-2026.csv -t target.toml\n  dusk map spring-2026.csv --ask\n  dusk map spring-2026.csv --show\n  dusk map --list\n  dusk map --list spring-2026.csv\n  dusk map --rename autumn.toml workbook.toml"
     )]
     Map(MapArgs),
 
@@ -165,7 +168,7 @@ pub(crate) struct InspectArgs {
 /// Which mapping.
 #[derive(Debug, Clone, ClapArgs)]
 pub(crate) struct MappingArgs {
-    /// The mapping.
+    /// The mapping; where it is not named, the one here whose headings fit the export.
     #[arg(short, long, value_name = "FILE", default_value = "mapping.toml")]
     pub(crate) mapping: PathBuf,
 
@@ -238,6 +241,43 @@ pub(super) fn name_and_value(text: &str) -> Result<(String, String), String> {
     match text.split_once('=') {
         Some((name, value)) if !name.trim().is_empty() => Ok((name.trim().to_owned(), value.to_owned())),
         _ => Err("write NAME=VALUE, for example loaded_by=\"A. Clerk\"".into()),
+    }
+}
+
+/// What a command needs a mapping for, where -m does not name it.
+pub(crate) struct ForMapping<'a> {
+    /// Where the mapping goes.
+    pub(crate) mapping: &'a mut PathBuf,
+    /// The exports that it has to fit.
+    pub(crate) sources: Vec<PathBuf>,
+    /// A new mapping may be made.
+    pub(crate) may_be_new: bool,
+}
+
+impl Command {
+    /// The mapping of this command, and what it has to fit; nothing where it takes none, or none of its own.
+    pub(crate) fn for_mapping(&mut self) -> Option<ForMapping<'_>> {
+        let (mapping, sources) = match self {
+            Self::Check(job) => (&mut job.run.mapping.mapping, job.sources.clone()),
+            Self::Conform(conform) => (&mut conform.job.run.mapping.mapping, conform.job.sources.clone()),
+            Self::Review(review) => (&mut review.run.mapping.mapping, review.sources.clone()),
+            Self::Trial(trial) => (&mut trial.run.mapping.mapping, vec![trial.source.clone()]),
+            Self::Explain(explain) => (&mut explain.run.mapping.mapping, vec![explain.source.clone()]),
+            Self::Correct(correct) => (&mut correct.mapping.mapping, vec![correct.file.clone()]),
+            Self::Crosswalk(crosswalk) => match crosswalk {
+                CrosswalkCommand::Add(args) => (&mut args.mapping.mapping, Vec::new()),
+                CrosswalkCommand::Check(args) => (&mut args.mapping.mapping, args.sources.clone()),
+                CrosswalkCommand::List { mapping, .. } | CrosswalkCommand::Remove { mapping, .. } => {
+                    (&mut mapping.mapping, Vec::new())
+                }
+            },
+            Self::Map(map) => {
+                let sources = vec![map.source.clone()?];
+                return Some(ForMapping { mapping: &mut map.mapping, sources, may_be_new: true });
+            }
+            Self::Demo(_) | Self::Inspect(_) | Self::Batches(_) | Self::Target(_) => return None,
+        };
+        Some(ForMapping { mapping, sources, may_be_new: false })
     }
 }
 

@@ -14,17 +14,18 @@ use dusk_core::sources::{Known, Source, SourceSettings};
 use dusk_core::values::nearest;
 use serde_json::json;
 
-use super::reading;
+use super::{reading, saved};
 use crate::args::{Format, MapArgs, ReadingArgs};
 use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Mapped, Picture, visible};
 
 pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
+    let Some(export) = args.source.as_deref().filter(|_| !args.list) else { return saved::run(args) };
     if args.show {
-        return show(args, quiet);
+        return show(args, export, quiet);
     }
-    if args.ask && args.source == Path::new("-") {
+    if args.ask && export == Path::new("-") {
         return Err(Failure::Stopped(
             "--ask reads the answers from standard input, so the export cannot come from there\n  name the file".into(),
         ));
@@ -41,7 +42,7 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     };
     let mut settings = mapping.map(|mapping| mapping.source.clone()).unwrap_or_default();
     reading::apply(&args.reading, &mut settings)?;
-    let source = look(&args.source, &settings, target, mapping, quiet)?;
+    let source = look(export, &settings, target, mapping, quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let mut proposals =
         propose(&source, target, mapping, today(args.today), threads(), &bar.reader("looking at values"))?;
@@ -165,9 +166,9 @@ fn look(
 }
 
 /// The mapping as a picture.
-fn show(args: &MapArgs, quiet: bool) -> Outcome {
+fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
     let (mapping, target) = mapping::read_incomplete(&args.mapping)?;
-    let source = look(&args.source, &mapping.source, &target, Some(&mapping), quiet)?;
+    let source = look(export, &mapping.source, &target, Some(&mapping), quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let today = today(args.today);
     let proposals =

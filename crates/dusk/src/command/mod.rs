@@ -12,6 +12,7 @@ mod inspect;
 mod map;
 mod reading;
 mod review;
+mod saved;
 mod trial;
 
 use crate::args::{Args, Command};

@@ -29,6 +29,7 @@ mod reports;
 mod results;
 mod reviews;
 mod rules;
+mod saved_mappings;
 mod shapes;
 mod sources;
 mod steward_files;
