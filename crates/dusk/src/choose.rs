@@ -67,12 +67,10 @@ fn choose(saved: &[SavedMapping], wanted: &ForMapping<'_>, quiet: bool) -> Resul
     if saved.iter().any(|one| one.path == *wanted.mapping && one.read.is_err()) {
         return Ok(None);
     }
-    if saved.is_empty() || (wanted.sources.is_empty() || from_stream) && has_usual {
+    if saved.iter().all(|one| one.read.is_err()) || (wanted.sources.is_empty() || from_stream) && has_usual {
         return Ok(None);
     }
-    if let ([only], false) = (saved, wanted.may_be_new)
-        && only.read.is_ok()
-    {
+    if let ([only], false) = (saved, wanted.may_be_new) {
         return Ok(Some(only.path.clone()));
     }
     if wanted.sources.is_empty()
