@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use dusk_decisions::{BEYOND, RowHashes};
-use dusk_evidence::{ColumnId, Finding, Id as _, Severity, SourceId};
+use dusk_evidence::{ColumnId, EarlierRecord, Fact, Finding, Id as _, RecordFact, Row, Severity, SourceId};
 use dusk_sources::{Patch, RowCells, Source, without_marks};
 
 /// The columns before those of the source.
@@ -56,6 +56,8 @@ pub struct RejectedRow {
     ends: Vec<usize>,
     /// The cells that are faulty or corrected already: what is to be said about each.
     pub(super) marks: Vec<Mark>,
+    /// The row that has its key already.
+    pub(super) earlier: Option<(SourceId, Row)>,
 }
 
 impl RejectedRow {
@@ -68,6 +70,26 @@ impl RejectedRow {
     pub(super) fn texts(&self) -> impl Iterator<Item = &str> {
         let begins = std::iter::once(0).chain(self.ends.iter().copied());
         begins.zip(&self.ends).map(|(begin, end)| self.text.get(begin..*end).unwrap_or_default())
+    }
+}
+
+/// A finding in the words of the steward's sheet.
+#[derive(Debug, Clone, Default)]
+pub struct Said {
+    /// What it is about: mostly the heading of a column.
+    pub about: String,
+    /// The value; empty where it stands in the marked cells.
+    pub value: String,
+    /// What is wrong, as the rest of a sentence that begins with the value.
+    pub wrong: String,
+    /// What would be right; may be empty.
+    pub right: String,
+}
+
+impl Said {
+    fn explained(&self) -> String {
+        let right = if self.right.is_empty() { String::new() } else { format!(" (right: {})", self.right) };
+        format!("{}{right}", self.wrong)
     }
 }
 
@@ -118,13 +140,13 @@ impl RejectLayout {
         FIXED.iter().map(own).chain(columns).chain([own(&BEYOND)]).collect()
     }
 
-    /// A row as it is handed out. `columns_of` tells which columns of the source a finding is about.
+    /// A row as it is handed out. `said_of` tells which columns of the source a finding is about, and says it.
     pub fn row(
         &self,
         (place, source): (SourceId, &Source),
         row: &RowCells<'_>,
         findings: &[Finding],
-        columns_of: &dyn Fn(&Finding) -> Vec<ColumnId>,
+        said_of: &dyn Fn(&Finding) -> (Vec<ColumnId>, Said),
     ) -> RejectedRow {
         let Some(layout) = self.sources.get(place.index()) else { return RejectedRow::default() };
         let patches = source.patches().at(row.row());
@@ -135,9 +157,13 @@ impl RejectLayout {
             place.or_else(|| (column.index() >= layout.width).then_some(self.columns.len()))
         };
         let mut marks: Vec<Mark> = Vec::new();
+        let mut reasons: Vec<String> = Vec::new();
         for finding in rejecting() {
-            for column in columns_of(finding).into_iter().filter_map(in_file) {
-                let says = explained(finding);
+            let (columns, said) = said_of(finding);
+            let value = if said.value.is_empty() { String::new() } else { format!(" \"{}\"", said.value) };
+            reasons.push(format!("{}{value} {}", said.about, said.explained()));
+            for column in columns.into_iter().filter_map(in_file) {
+                let says = said.explained();
                 match marks.iter_mut().find(|mark| mark.column == column) {
                     Some(mark) => mark.says = format!("{}\n{says}", mark.says),
                     None => marks.push(Mark { column, says, faulty: true }),
@@ -152,14 +178,9 @@ impl RejectLayout {
                 None => marks.push(Mark { column, says, faulty: false }),
             }
         }
-        let mut handed_out = RejectedRow { marks, ..RejectedRow::default() };
-        for (place, finding) in rejecting().enumerate() {
-            if place > 0 {
-                handed_out.text.push_str("; ");
-            }
-            handed_out.text.push_str(&reason(finding));
-        }
-        handed_out.push("");
+        let earlier = findings.iter().find_map(|finding| self.earlier(place, finding));
+        let mut handed_out = RejectedRow { marks, earlier, ..RejectedRow::default() };
+        handed_out.push(&reasons.join("; "));
         handed_out.push(&layout.name);
         handed_out.push(&row.row().to_string());
         handed_out.push(&row.line().to_string());
@@ -171,6 +192,23 @@ impl RejectLayout {
         handed_out
     }
 
+    /// Where the row is that has the key of this one already, if that is what was found.
+    fn earlier(&self, own: SourceId, finding: &Finding) -> Option<(SourceId, Row)> {
+        let Fact::Record(RecordFact::DuplicateKey { earlier } | RecordFact::KeyWithOtherFacts { earlier }) =
+            &*finding.fault.fact
+        else {
+            return None;
+        };
+        match earlier {
+            EarlierRecord::SameRow => None,
+            EarlierRecord::Row(row) => Some((own, Row(*row))),
+            EarlierRecord::RowOf(row, name) => {
+                let place = self.sources.iter().position(|source| source.name == *name)?;
+                Some((SourceId::new(place), Row(*row)))
+            }
+        }
+    }
+
     /// What a row is recognised by when it comes back: its print, what it is like with the cells that are
     /// corrected already, where some are, and its batch.
     fn print(&self, layout: &SourceLayout, row: &RowCells<'_>, patches: &[Patch]) -> String {
@@ -179,16 +217,4 @@ impl RejectLayout {
         let corrected = if patches.is_empty() { String::new() } else { format!("+{:016x}", shown.all) };
         format!("{:016x}{corrected} {}", exported.all, self.batch)
     }
-}
-
-/// One finding in a sentence: what it is about, the value, what is wrong, what would be right.
-fn reason(finding: &Finding) -> String {
-    let value = if finding.value.is_empty() { String::new() } else { format!(" \"{}\"", finding.value) };
-    format!("{}{value} {}", finding.full_about(), explained(finding))
-}
-
-fn explained(finding: &Finding) -> String {
-    let fault = &finding.fault;
-    let right = if fault.right().is_empty() { String::new() } else { format!(" (right: {})", fault.right()) };
-    format!("{}{right}", fault.wrong())
 }

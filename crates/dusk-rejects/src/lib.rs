@@ -4,6 +4,8 @@
 //! layout        which columns stand where, in both files alike
 //! list          rejects.csv
 //! workbook      rejects.xlsx
+//! offers        its drop-downs
+//! doubles       the earlier rows of those whose key is there already
 //! read_back     an edited file of either kind
 //! manner        how a program rewrote a column by itself
 //! typed         what spreadsheet programs make of texts
@@ -13,15 +15,19 @@
 
 mod columns_back;
 mod compare;
+mod doubles;
 mod layout;
 mod list;
 mod manner;
+mod offers;
 mod read_back;
 mod typed;
 mod workbook;
 
 pub use compare::{ChangedCell, Compared, Comparison, compare};
-pub use layout::{RejectLayout, RejectedRow};
+pub use doubles::{EarlierPlaces, EarlierRows};
+pub use layout::{RejectLayout, RejectedRow, Said};
 pub use list::RejectsList;
+pub use offers::{Choices, Inside, Offer};
 pub use read_back::{BackRow, BroughtBack, holds_rejects, is_rejects, read_back};
-pub use workbook::{Choices, RejectsBook};
+pub use workbook::RejectsBook;

@@ -6,19 +6,17 @@ use std::thread::JoinHandle;
 use crossbeam_channel::{Receiver, Sender, bounded};
 use jiff::civil::Date;
 use rust_xlsxwriter::{
-    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, FormatAlign,
-    Formula, Note, Workbook, Worksheet, XlsxError,
+    Color, DocProperties, ExcelDateTime, Format, FormatAlign, Note, Workbook, Worksheet, XlsxError,
 };
 
+use super::doubles::{Double, EarlierPlaces, EarlierRows, MOST};
 use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
+use super::offers::{Choices, offer};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputFile;
 
 /// The sheet with the rows.
 pub(super) const SHEET: &str = "Rejects";
-
-/// The hidden sheet that drop-downs take their values from.
-const CHOICES: &str = "Choices";
 
 /// How many rows a workbook is given; rejects.csv has all of them. Nobody mends more by hand.
 const MOST_ROWS: u32 = 100_000;
@@ -29,8 +27,8 @@ const MOST_NOTES: u32 = 1_000;
 /// The longest text that a cell of a spreadsheet program holds, in UTF-16 units.
 const LONGEST: usize = 32_767;
 
-/// How many characters of the reasons fit into a line of their column.
-const REASONS_WIDE: usize = 62;
+/// How many lines of a row are seen at once.
+const MOST_LINES: usize = 8;
 
 /// How many rows go to the writing thread at a time: waking it for each would cost more than the row.
 const TOGETHER: usize = 128;
@@ -38,17 +36,13 @@ const TOGETHER: usize = 128;
 /// How many such parcels wait for it.
 const WAITING: usize = 8;
 
-/// What a column's drop-down offers.
-#[derive(Debug, Clone)]
-pub struct Choices {
-    /// The heading of the column.
-    pub heading: String,
-    /// The values.
-    pub values: Vec<String>,
+/// What is on its way to the writing thread.
+enum Parcel {
+    /// Rejected rows.
+    Rows(Vec<RejectedRow>),
+    /// The earlier rows of those whose key is there already; the last parcel.
+    Earlier(EarlierRows),
 }
-
-/// Rows on their way to the writing thread.
-type Parcel = Vec<RejectedRow>;
 
 /// The workbook being written, by a thread of its own from the first rejected row on.
 #[derive(Debug)]
@@ -57,7 +51,9 @@ pub struct RejectsBook {
     layout: RejectLayout,
     choices: Vec<Choices>,
     today: Date,
-    parcel: Parcel,
+    rows: Vec<RejectedRow>,
+    /// Where the earlier rows are of those whose key is there already.
+    doubles: EarlierPlaces,
     writing: Option<(Sender<Parcel>, JoinHandle<Result<u64>>)>,
 }
 
@@ -66,7 +62,15 @@ const NAME: &str = "rejects.xlsx";
 impl RejectsBook {
     /// A workbook to be written into `folder`, with what each column offers to choose from.
     pub fn new(folder: &Path, layout: RejectLayout, choices: Vec<Choices>, today: Date) -> Self {
-        Self { path: folder.join(NAME), layout, choices, today, parcel: Parcel::new(), writing: None }
+        Self {
+            path: folder.join(NAME),
+            layout,
+            choices,
+            today,
+            rows: Vec::new(),
+            doubles: EarlierPlaces::new(),
+            writing: None,
+        }
     }
 
     /// Appends a rejected row; a thread of its own writes them.
@@ -74,21 +78,38 @@ impl RejectsBook {
     /// # Errors
     /// [`Error::File`](dusk_evidence::Error::File) when the disk refuses.
     pub fn append(&mut self, row: RejectedRow) -> Result<()> {
-        self.parcel.push(row);
-        if self.parcel.len() < TOGETHER { Ok(()) } else { self.send() }
+        if self.doubles.len() < MOST {
+            self.doubles.extend(row.earlier);
+        }
+        self.rows.push(row);
+        if self.rows.len() < TOGETHER { Ok(()) } else { self.send_rows() }
     }
 
-    fn send(&mut self) -> Result<()> {
-        let parcel = std::mem::take(&mut self.parcel);
-        if parcel.is_empty() {
-            return Ok(());
-        }
+    /// Where the earlier rows are of those whose key is there already; as many as are shown.
+    pub fn doubles(&self) -> &EarlierPlaces {
+        &self.doubles
+    }
+
+    fn send_rows(&mut self) -> Result<()> {
+        let rows = std::mem::take(&mut self.rows);
+        if rows.is_empty() { Ok(()) } else { self.send(Parcel::Rows(rows)) }
+    }
+
+    fn send(&mut self, parcel: Parcel) -> Result<()> {
         let (to, _) = match &self.writing {
             Some(writing) => writing,
             None => {
                 let (to, from) = bounded(WAITING);
+                let headings = self.layout.headings();
+                // What is hidden, or not there, takes no room.
+                let width = |(place, heading): (usize, &std::borrow::Cow<'_, str>)| match place {
+                    LINE | PRINT => u8::MAX,
+                    place => width_of(place, heading),
+                };
+                let widths = headings.iter().enumerate().map(width).collect();
                 let book = Book {
                     path: self.path.clone(),
+                    widths,
                     layout: self.layout.clone(),
                     choices: self.choices.clone(),
                     today: self.today,
@@ -110,9 +131,13 @@ impl RejectsBook {
         thread.join().map_err(stopped)?.map(Some)
     }
 
-    /// Writes what is left; nothing where no row was rejected.
-    pub fn finish(mut self) -> Result<Option<OutputFile>> {
-        self.send()?;
+    /// Writes what is left, the earlier rows beside those whose key is there already; nothing where no row was
+    /// rejected.
+    pub fn finish(mut self, earlier: EarlierRows) -> Result<Option<OutputFile>> {
+        self.send_rows()?;
+        if !earlier.is_empty() {
+            self.send(Parcel::Earlier(earlier))?;
+        }
         match self.join()? {
             Some(rows) => OutputFile::of_file(&self.path, NAME, rows).map(Some),
             None => Ok(None),
@@ -122,6 +147,8 @@ impl RejectsBook {
 
 struct Book {
     path: PathBuf,
+    /// How wide the columns of the layout are.
+    widths: Vec<u8>,
     layout: RejectLayout,
     choices: Vec<Choices>,
     today: Date,
@@ -139,14 +166,14 @@ struct Looks {
 
 impl Looks {
     fn new() -> Self {
-        let text = || Format::new().set_num_format("@").set_align(FormatAlign::Top);
+        let text = || Format::new().set_num_format("@").set_align(FormatAlign::Top).set_text_wrap();
         Self {
             heading: text().set_bold().set_background_color(Color::RGB(0x00E4_E9F0)),
             text: text(),
             faulty: text().set_background_color(Color::RGB(0x00FB_D9D3)).set_bold(),
             corrected: text().set_background_color(Color::RGB(0x00DC_EFD9)),
             quiet: text().set_font_color(Color::RGB(0x0070_7780)),
-            reasons: text().set_text_wrap().set_font_color(Color::RGB(0x008A_2A1C)),
+            reasons: text().set_font_color(Color::RGB(0x008A_2A1C)),
         }
     }
 }
@@ -173,32 +200,60 @@ impl Book {
         sheet.set_name(SHEET)?;
         self.head(sheet, &looks)?;
         let (mut row, mut notes) = (0, 0);
-        for rejected in from.iter().flatten() {
-            row += 1;
-            if row > MOST_ROWS {
-                continue;
+        let mut doubles: Vec<Double> = Vec::new();
+        for parcel in from {
+            let rows = match parcel {
+                Parcel::Rows(rows) => rows,
+                Parcel::Earlier(earlier) => {
+                    self.show_earlier(sheet, &doubles, &earlier)?;
+                    continue;
+                }
+            };
+            for rejected in rows {
+                row += 1;
+                if row > MOST_ROWS {
+                    continue;
+                }
+                write_row(sheet, row, &rejected, (&self.widths, &looks), &mut notes)?;
+                if rejected.earlier.is_some() && doubles.len() < MOST {
+                    doubles.push(Double { at: row, row: rejected });
+                }
             }
-            write_row(sheet, row, &rejected, &looks, &mut notes)?;
         }
         let last = row.min(MOST_ROWS);
-        self.offer_choices(&mut book, last)?;
+        let first = u16::try_from(in_book(FIXED.into_iter()).count()).unwrap_or(0);
+        offer(&mut book, SHEET, (first, &self.layout.columns), last, &self.choices)?;
         book.save(&self.path)?;
         Ok(u64::from(last))
+    }
+
+    /// Shows what the earlier rows say, in the note of the first cell that is marked.
+    fn show_earlier(
+        &self,
+        sheet: &mut Worksheet,
+        doubles: &[Double],
+        earlier: &EarlierRows,
+    ) -> std::result::Result<(), XlsxError> {
+        for double in doubles {
+            let Some(says) = double.says(&self.layout.columns, earlier) else { continue };
+            let Some(mark) = double.row.marks.iter().min_by_key(|mark| mark.column) else { continue };
+            let column = in_book(FIXED.into_iter()).count() + mark.column;
+            let column = u16::try_from(column).unwrap_or(u16::MAX);
+            sheet.insert_note(double.at, column, &note(&format!("{}\n{says}", mark.says)))?;
+        }
+        Ok(())
     }
 
     fn head(&self, sheet: &mut Worksheet, looks: &Looks) -> std::result::Result<(), XlsxError> {
         sheet.set_default_note_author("dusk");
         let headings = self.layout.headings();
         for (column, (place, heading)) in (0..).zip(in_book(headings.iter().map(AsRef::as_ref))) {
-            let by_heading = u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2;
-            let (width, look) = match FIXED.get(place).copied() {
-                Some("reasons") => (60, &looks.reasons),
-                Some("source") => (18, &looks.quiet),
-                Some("row") => (8, &looks.quiet),
-                Some(_) => (14, &looks.quiet),
-                None => (by_heading, &looks.text),
+            let look = match FIXED.get(place).copied() {
+                Some("reasons") => &looks.reasons,
+                Some(_) => &looks.quiet,
+                None => &looks.text,
             };
-            sheet.set_column_width(column, f64::from(width))?;
+            sheet.set_column_width(column, f64::from(width_of(place, heading)))?;
             sheet.set_column_format(column, look)?;
             if place == PRINT {
                 sheet.set_column_hidden(column)?;
@@ -213,53 +268,43 @@ impl Book {
         sheet.set_landscape().set_paper_size(9).set_print_fit_to_pages(1, 0).set_repeat_rows(0, 0)?;
         Ok(())
     }
+}
 
-    /// Drop-downs for the columns whose values are codes. Other values may still be typed.
-    fn offer_choices(&self, book: &mut Workbook, last: u32) -> std::result::Result<(), XlsxError> {
-        let used: Vec<(u16, &Choices)> = (0..)
-            .zip(&self.layout.columns)
-            .filter_map(|(place, heading)| {
-                let choices = self.choices.iter().find(|choices| choices.heading == *heading)?;
-                Some((place, choices))
-            })
-            .collect();
-        if used.is_empty() {
-            return Ok(());
-        }
-        let list = book.add_worksheet();
-        list.set_name(CHOICES)?.set_hidden(true);
-        let as_text = Format::new().set_num_format("@");
-        for (column, (_, choices)) in (0..).zip(&used) {
-            for (row, value) in (0..).zip(&choices.values) {
-                list.write_string_with_format(row, column, value, &as_text)?;
-            }
-        }
-        let first = u16::try_from(in_book(FIXED.into_iter()).count()).unwrap_or(0);
-        for (column, (place, choices)) in (0..).zip(used) {
-            let letters = rust_xlsxwriter::column_number_to_name(column);
-            let range = format!("={CHOICES}!${letters}$1:${letters}${}", choices.values.len());
-            let offer = DataValidation::new()
-                .allow_list_formula(Formula::new(range))
-                .set_error_style(DataValidationErrorStyle::Information)
-                .show_error_message(false);
-            let sheet = book.worksheet_from_name(SHEET)?;
-            sheet.add_data_validation(1, first + place, last.max(1), first + place, &offer)?;
-        }
-        Ok(())
+/// How wide a column is, in characters: by its place in the layout, and its heading.
+fn width_of(place: usize, heading: &str) -> u8 {
+    match FIXED.get(place).copied() {
+        Some("reasons") => 60,
+        Some("source") => 18,
+        Some("row") => 8,
+        Some(_) => 14,
+        None => u8::try_from(heading.chars().count()).unwrap_or(u8::MAX).clamp(13, 40) + 2,
     }
+}
+
+/// How many lines a text takes in a column so wide.
+fn lines_of(text: &str, width: u8) -> usize {
+    let wide = usize::from(width).max(1);
+    text.split('\n').map(|line| line.chars().count() / wide + 1).sum()
+}
+
+/// A note large enough for what it says.
+fn note(says: &str) -> Note {
+    let says: String = says.chars().take(1_000).collect();
+    let lines = u32::try_from(lines_of(&says, 44) + 1).unwrap_or(2);
+    Note::new(says).set_width(300).set_height(lines * 16 + 8)
 }
 
 fn write_row(
     sheet: &mut Worksheet,
     row: u32,
     rejected: &RejectedRow,
-    looks: &Looks,
+    (widths, looks): (&[u8], &Looks),
     notes: &mut u32,
 ) -> std::result::Result<(), XlsxError> {
     // Programs do not make room for wrapped text by themselves when they open a workbook.
-    let lines = rejected.texts().next().map_or(1, |reasons| reasons.chars().count() / REASONS_WIDE + 1);
+    let lines = rejected.texts().zip(widths).map(|(text, width)| lines_of(text, *width)).max().unwrap_or(1);
     if lines > 1 {
-        let height = u8::try_from(lines.min(8)).unwrap_or(8) * 15;
+        let height = u8::try_from(lines.min(MOST_LINES)).unwrap_or(1) * 15;
         sheet.set_row_height(row, f64::from(height))?;
     }
     for (column, (place, text)) in (0_u16..).zip(in_book(rejected.texts())) {
@@ -280,9 +325,7 @@ fn write_row(
         };
         if let Some(mark) = mark.filter(|_| *notes < MOST_NOTES) {
             *notes += 1;
-            let says: String = mark.says.chars().take(1_000).collect();
-            let lines = u32::try_from(says.chars().count() / 44 + 2).unwrap_or(2);
-            sheet.insert_note(row, column, &Note::new(says).set_width(300).set_height(lines * 16 + 8))?;
+            sheet.insert_note(row, column, &note(&mark.says))?;
         }
     }
     Ok(())

@@ -8,13 +8,17 @@
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
+//! choices   what the drop-downs of rejected rows offer
+//! own_words what was found, in the words of the steward's sheet
 //! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
 //! ```
 
 pub(crate) mod changes;
+mod choices;
 pub(crate) mod folder;
 pub(crate) mod lists;
+mod own_words;
 pub(crate) mod receipt;
 pub(crate) mod records;
 mod sheet;

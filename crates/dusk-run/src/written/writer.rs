@@ -2,6 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
+use super::choices::choices;
+use super::own_words::OwnWords;
 use crate::PastBatch;
 use crate::{
     Again, BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
@@ -9,12 +11,10 @@ use crate::{
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
-use dusk_description::{Code, CodeType, FieldType, ReadAs};
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{OutputFile, write_whole};
-use dusk_mapping::Feed;
 use dusk_memory::RecordHash;
-use dusk_rejects::{Choices, RejectLayout, RejectsBook, RejectsList};
+use dusk_rejects::{EarlierPlaces, EarlierRows, RejectLayout, RejectsBook, RejectsList, Said};
 use dusk_sources::{Patch, Progress, RowCells};
 
 /// What the page about a batch is called.
@@ -162,12 +162,13 @@ struct Closed {
 impl BatchWriter<'_> {
     /// Closes every file.
     fn close(self, folder: &BatchFolder) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, values, records, ready, .. } = self;
+        let Self { upload, findings, rejects, book, changes, values, records, ready, layout, .. } = self;
+        let earlier = earlier_rows(ready, &layout, book.doubles())?;
         // The disk takes its time with the first files while the last one is written.
         let (lists, changes) = std::thread::scope(|scope| {
             let lists = scope.spawn(move || -> Result<_> {
                 let (mut lists, table) = upload.finish()?;
-                lists.extend(book.finish()?);
+                lists.extend(book.finish(earlier)?);
                 lists.push(rejects.finish()?);
                 lists.push(findings.finish()?);
                 lists.extend(records.finish()?);
@@ -183,6 +184,29 @@ impl BatchWriter<'_> {
         outputs.extend(values.write(folder.work(), ready.job.sources)?);
         Ok(Closed { outputs, table, kinds })
     }
+}
+
+/// The earlier rows of those whose key is there already, as they are handed out.
+fn earlier_rows(ready: &Ready<'_>, layout: &RejectLayout, wanted: &EarlierPlaces) -> Result<EarlierRows> {
+    let mut found = EarlierRows::new();
+    for (place, source) in ready.job.sources_with_ids() {
+        let of_source = || wanted.iter().filter(|(source, _)| *source == place).map(|(_, row)| *row);
+        let Some(last) = of_source().max() else { continue };
+        let mut walk = source.walk()?;
+        'source: while let Some(mut rows) = walk.more()? {
+            while let Some(row) = rows.next() {
+                if row.row() > last {
+                    break 'source;
+                }
+                if wanted.contains(&(place, row.row())) {
+                    let handed_out =
+                        layout.row((place, source), &row, &[], &|_| (Vec::new(), Said::default()));
+                    found.insert((place, row.row()), handed_out);
+                }
+            }
+        }
+    }
+    Ok(found)
 }
 
 /// A batch that was made.
@@ -238,29 +262,6 @@ impl BatchWriter<'_> {
     }
 }
 
-/// What the drop-downs of rejected rows offer: for each column that feeds codes, their labels, or the codes
-/// where the mapping reads codes.
-fn choices(ready: &Ready<'_>) -> Vec<Choices> {
-    let job = ready.job;
-    let offered = job.mapping.maps.iter().filter_map(|map| {
-        let (Feed::Column(heading), None, None) = (&map.feed, &map.between, &map.part) else { return None };
-        let FieldType::Code(CodeType { list, .. }) = &job.target.fields.get(map.field)?.kind else {
-            return None;
-        };
-        let in_use = |code: &&Code| code.until.is_none_or(|until| until >= job.today);
-        let mut values: Vec<String> = Vec::new();
-        for code in list.codes().iter().filter(in_use) {
-            let labelled = map.read_as != ReadAs::Codes && !code.label.is_empty();
-            let value = if labelled { &code.label } else { &code.code };
-            if !values.contains(value) {
-                values.push(value.clone());
-            }
-        }
-        Some(Choices { heading: heading.clone(), values })
-    });
-    offered.collect()
-}
-
 impl Sink for BatchWriter<'_> {
     fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
         self.upload.append(record, split)
@@ -276,8 +277,13 @@ impl Sink for BatchWriter<'_> {
 
     fn rejected(&mut self, source: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         let Some(opened) = self.ready.job.sources.get(source.index()) else { return Ok(()) };
-        let columns_of = |finding: &Finding| self.columns_of(source, finding);
-        let rejected = self.layout.row((source, opened), row, findings, &columns_of);
+        let words = OwnWords::new(self.ready);
+        let said_of = |finding: &Finding| {
+            let columns = self.columns_of(source, finding);
+            let said = words.said(opened, &columns, finding);
+            (columns, said)
+        };
+        let rejected = self.layout.row((source, opened), row, findings, &said_of);
         self.rejects.append(&rejected)?;
         self.book.append(rejected)
     }

@@ -32,7 +32,7 @@ fn a_batch_holds_everything_that_the_receipt_names() {
     assert_eq!(
         desk.read("batch/rejects.csv"),
         "reasons,source,row,line,print,No,Date,Queen,Honey,beyond the header\n\
-         \"queen \"\"yel.\"\" is not a code or label of queen (right: nearest: Y Yellow)\",export.csv,3,3,\
+         \"Queen \"\"yel.\"\" is not a code or label of queen (right: nearest: Yellow)\",export.csv,3,3,\
          4f2678877f3cb5d2 batch,290,25/04/2026,yel.,4.5,\n"
     );
     assert_eq!(

@@ -44,9 +44,9 @@ fn the_causes_planted_are_found_and_settle_their_rows() {
         let place = |column: &str| headings.iter().position(|heading| heading == column).unwrap();
         let places = PLANTED.map(|(_, column, ..)| place(column));
         let has = |row: &csv::StringRecord, number: usize| {
-            let (field, _, value, _) = PLANTED[number];
+            let (_, column, value, _) = PLANTED[number];
             // A row that falls apart is not judged by its cells.
-            row[0].contains(field) && row[places[number]].split("; ").any(|item| item.trim() == value)
+            row[0].contains(column) && row[places[number]].split("; ").any(|item| item.trim() == value)
         };
         let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
         let planted: Vec<usize> =
