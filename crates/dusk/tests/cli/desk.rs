@@ -151,6 +151,14 @@ impl Desk {
         fs::read(self.path(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
     }
 
+    /// A part of a workbook, as its text is in XML.
+    pub(crate) fn part_of(&self, book: &str, name: &str) -> String {
+        let mut archive = zip::ZipArchive::new(fs::File::open(self.path(book)).unwrap()).unwrap();
+        let mut text = String::new();
+        std::io::Read::read_to_string(&mut archive.by_name(name).unwrap(), &mut text).unwrap();
+        text
+    }
+
     pub(crate) fn exists(&self, name: &str) -> bool {
         self.path(name).exists()
     }

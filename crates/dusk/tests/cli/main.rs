@@ -25,6 +25,7 @@ mod maps;
 mod months;
 mod outputs;
 mod refusals;
+mod rejects_book;
 mod reports;
 mod results;
 mod reviews;

@@ -172,15 +172,6 @@ fn material_that_describes_nothing_or_too_much_is_said() {
     desk.run(&["target", "draft", "missing.xlsx"]).stops(&["missing.xlsx: cannot be read"]);
 }
 
-/// The text of a part of a workbook.
-fn part(desk: &Desk, book: &str, name: &str) -> String {
-    let file = std::fs::File::open(desk.path(book)).unwrap();
-    let mut archive = zip::ZipArchive::new(file).unwrap();
-    let mut text = String::new();
-    std::io::Read::read_to_string(&mut archive.by_name(name).unwrap(), &mut text).unwrap();
-    text
-}
-
 #[test]
 fn the_workbook_to_fill_in_has_lists_notes_and_marks() {
     let desk = Desk::new()
@@ -197,7 +188,7 @@ fn the_workbook_to_fill_in_has_lists_notes_and_marks() {
         );
     desk.run(&["target", "blank", "-o", "b.xlsx", "--today", "2026-05-01"]).ended(0);
     let (records, notes) =
-        (part(&desk, "b.xlsx", "xl/worksheets/sheet1.xml"), part(&desk, "b.xlsx", "xl/comments1.xml"));
+        (desk.part_of("b.xlsx", "xl/worksheets/sheet1.xml"), desk.part_of("b.xlsx", "xl/comments1.xml"));
     // The codes of the list, without the retired one, stand on the sheet of codes.
     assert!(records.contains("sqref=\"C3:C5002\"") && records.contains("Codes!$B$2:$B$3"), "{records}");
     assert!(records.contains("&quot;1,0&quot;") || records.contains("\"1,0\""), "{records}");
@@ -205,7 +196,7 @@ fn the_workbook_to_fill_in_has_lists_notes_and_marks() {
         notes.contains("Her colour") && notes.contains("must be filled") && notes.contains("6 digits"),
         "{notes}"
     );
-    let strings = part(&desk, "b.xlsx", "xl/sharedStrings.xml");
+    let strings = desk.part_of("b.xlsx", "xl/sharedStrings.xml");
     assert!(strings.contains("cream") && !strings.contains("Old"), "{strings}");
     assert_eq!(strings.matches("must be filled").count(), 1, "one text, used for both required fields");
 }
