@@ -1,5 +1,7 @@
 //! Numbers: marks, units and rounding. A number that can be read in two ways is not read.
 
+use std::borrow::Cow;
+
 use super::{Basis, Trail};
 use dusk_evidence::{Fault, NumberFact, NumberMarks};
 use dusk_inspecting::{Marks, is_power_of_ten, power_of_ten, whole_power};
@@ -22,7 +24,8 @@ pub(super) fn conform(
     trail: &mut Trail,
 ) -> Result<(String, Decimal), Fault> {
     let (signed, below_zero) = without_brackets(text, reading)?;
-    let (figures, source_unit) = split_unit(without_currency(signed, reading));
+    let bare = without_currency(signed, reading);
+    let (figures, source_unit) = split_unit(&bare);
     let mut conversion = wanted.conversion;
     if reading.units_in_cells {
         conversion = from_own_unit(source_unit, reading, wanted)?;
@@ -120,7 +123,8 @@ fn without_brackets<'t>(text: &'t str, reading: &NumberReading) -> Result<(&'t s
     let Some(inside) = text.strip_prefix('(').and_then(|rest| rest.strip_suffix(')')) else {
         return Ok((text, false));
     };
-    if !inside.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
+    let bare = without_currency(inside, reading);
+    if !bare.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
         return Err(not_a_number());
     }
     if reading.brackets {
@@ -130,19 +134,20 @@ fn without_brackets<'t>(text: &'t str, reading: &NumberReading) -> Result<(&'t s
 }
 
 /// The number without the currency mark that the mapping names.
-fn without_currency<'t>(text: &'t str, reading: &NumberReading) -> &'t str {
-    let Some(letters) = reading.currency else { return text };
+fn without_currency<'t>(text: &'t str, reading: &NumberReading) -> Cow<'t, str> {
+    let Some(letters) = reading.currency else { return text.into() };
     let mark: String = letters.into_iter().take_while(|letter| *letter != '\0').collect();
     let bare = text.trim();
-    match bare.strip_prefix(['-', '−']).map(str::trim_start).filter(|rest| rest.starts_with(&mark)) {
-        // "-£5" as "-5": what stands between the sign and the figures is the mark only.
-        Some(_) => text,
-        None => bare.strip_prefix(&mark).or_else(|| bare.strip_suffix(&mark)).unwrap_or(text).trim(),
+    let behind_sign = bare.strip_prefix(['-', '−']).map(str::trim_start);
+    match behind_sign.and_then(|rest| rest.strip_prefix(&mark)).map(str::trim_start) {
+        // "-£5" is "-5", if what stands between the sign and the figures is the mark only.
+        Some(rest) if rest.starts_with(|c: char| c.is_ascii_digit()) => format!("-{rest}").into(),
+        _ => bare.strip_prefix(&mark).or_else(|| bare.strip_suffix(&mark)).unwrap_or(text).trim().into(),
     }
 }
 
 /// A minus sign brought in front, where it stands behind the figures or is the printer's own.
-fn sign_in_front(figures: &str) -> (std::borrow::Cow<'_, str>, bool) {
+fn sign_in_front(figures: &str) -> (Cow<'_, str>, bool) {
     let figures = figures.trim();
     if let Some(rest) =
         figures.strip_suffix(['-', '−']).filter(|rest| rest.starts_with(|c: char| c.is_ascii_digit()))
@@ -376,6 +381,17 @@ mod tests {
         assert_eq!(read("(£12.5)", accounts, 1), Ok("-12.5".into()));
         assert_eq!(read("£ 1,204.50", accounts, 2), Ok("1204.5".into()));
         assert_eq!(read("12 £", accounts, 0), Ok("12".into()));
+        assert_eq!(
+            [read("-£12", accounts, 0), read("- £ 12", accounts, 0)],
+            [Ok("-12".into()), Ok("-12".into())]
+        );
+        assert_eq!(read("-£-12", accounts, 0), Err("not-a-number"));
+        let kroner = NumberReading { currency: Some(['N', 'O', 'K', '\0']), ..accounts };
+        assert_eq!(
+            [read("(NOK 12)", kroner, 0), read("(12 NOK)", kroner, 0)],
+            [Ok("-12".into()), Ok("-12".into())]
+        );
+        assert_eq!(read("(NOS 12)", kroner, 0), Err("not-a-number"));
         assert_eq!(read("$12", accounts, 0), Err("not-a-number"));
         assert_eq!(read("12%", plain, 0), Err("number-undecided"));
         let percent = NumberReading { unit: dusk_values::Unit::find("%"), ..plain };

@@ -82,9 +82,18 @@ proptest! {
         cents in prop::collection::vec(100_u32..90_000_000, 12..30),
         marks in 0..MARKS.len(),
         beside in 0..BESIDE.len(),
+        bracketed in prop::option::of(2..5_usize),
     ) {
-        let cells: Vec<String> = cents.iter().map(|cents| written(*cents, MARKS[marks], BESIDE[beside])).collect();
-        let meant: Vec<String> = cents.iter().map(|cents| plain(*cents)).collect();
+        // In some ledgers what is below zero stands in brackets.
+        let is_below = |place: usize| bracketed.is_some_and(|each| place % each == 0);
+        let cell = |(place, cents): (usize, &u32)| {
+            let written = written(*cents, MARKS[marks], BESIDE[beside]);
+            if is_below(place) { format!("({written})") } else { written }
+        };
+        let cells: Vec<String> = cents.iter().enumerate().map(cell).collect();
+        let sign = |place: usize| if is_below(place) { "-" } else { "" };
+        let meant: Vec<String> =
+            cents.iter().enumerate().map(|(place, cents)| format!("{}{}", sign(place), plain(*cents))).collect();
         let (as_it_is, best) = settled("type = \"decimal\"\ndecimals = 2", &cells, &meant);
         for (is, meant) in as_it_is.iter().zip(&meant) {
             prop_assert!(is == meant || is.starts_with('!'), "{is} for {meant}: {cells:?}");

@@ -25,12 +25,16 @@ const MARKS: [(Option<char>, Option<char>); 9] = [
     (Some('.'), Some('\'')),
 ];
 
-/// A key of the mapping, or two that belong together.
+/// That brackets mean below zero.
+const NEGATIVE: &str = "brackets = \"negative\"";
+
+/// A key of the mapping, or several that belong together.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) enum Change {
     Pattern(DatePattern),
     Marks(Option<char>, Option<char>),
-    Currency([char; 4], Option<char>, Option<char>),
+    /// The mark of a currency, whether brackets mean below zero, and the marks of numbers.
+    Currency([char; 4], bool, Option<char>, Option<char>),
     Round,
     Brackets(Option<char>, Option<char>),
     DayCount(DayCount),
@@ -52,8 +56,9 @@ impl Change {
             Self::Marks(decimal, thousands) => {
                 (map.number.decimal_mark, map.number.thousands_mark) = (*decimal, *thousands);
             }
-            Self::Currency(letters, decimal, thousands) => {
+            Self::Currency(letters, brackets, decimal, thousands) => {
                 map.number.currency = Some(*letters);
+                map.number.brackets |= brackets;
                 Self::with_marks(*decimal, *thousands, map);
             }
             Self::Round => map.number.round = Some(Rounding::HalfUp),
@@ -90,14 +95,15 @@ impl Change {
         match self {
             Self::Pattern(pattern) => vec![format!("pattern = {}", toml_text(pattern.text()))],
             Self::Marks(decimal, thousands) => marks(decimal, thousands),
-            Self::Currency(letters, decimal, thousands) => {
+            Self::Currency(letters, brackets, decimal, thousands) => {
                 let mark: String = letters.iter().take_while(|letter| **letter != '\0').collect();
                 let currency = vec![format!("currency = {}", toml_text(&mark))];
-                [currency, marks(decimal, thousands)].concat()
+                let brackets = if *brackets { vec![NEGATIVE.to_owned()] } else { Vec::new() };
+                [currency, brackets, marks(decimal, thousands)].concat()
             }
             Self::Round => vec!["round = \"half-up\"".into()],
             Self::Brackets(decimal, thousands) => {
-                [vec!["brackets = \"negative\"".into()], marks(decimal, thousands)].concat()
+                [vec![NEGATIVE.to_owned()], marks(decimal, thousands)].concat()
             }
             Self::DayCount(from) => {
                 let word =
@@ -118,7 +124,7 @@ impl Change {
     pub(super) fn condition(&self) -> &'static str {
         match self {
             Self::Round => "if digits may be lost; or up, down, half-even",
-            Self::Brackets(..) => "if they mean below zero",
+            Self::Brackets(..) | Self::Currency(_, true, ..) => "if brackets mean below zero",
             Self::DayCount(_) => "from which year the days are counted",
             Self::YearsFrom(_) => "the first of the hundred years that are meant",
             Self::DropTime => "if the time of day may be lost",
@@ -146,7 +152,10 @@ impl Change {
                 _ => Vec::new(),
             },
             Kind::NotANumber => once_each(marks_alone().chain(currencies(values))),
-            Kind::NumberUndecided => marks_alone().chain(brackets(values)).collect(),
+            Kind::NumberUndecided if values.iter().any(|value| value.contains('(')) => {
+                once_each(marks_alone().chain(brackets()).chain(currencies(values)))
+            }
+            Kind::NumberUndecided => marks_alone().collect(),
             Kind::NeedsRounding => vec![Self::Round],
             Kind::DayCount => vec![Self::DayCount(DayCount::From1900), Self::DayCount(DayCount::From1904)],
             // In the last hundred years, in the last century, or as far before this year as behind it.
@@ -196,12 +205,9 @@ fn marks_alone() -> impl Iterator<Item = Change> {
 }
 
 /// Brackets around numbers, alone and with every way of writing numbers.
-fn brackets(values: &[&str]) -> Vec<Change> {
-    if !values.iter().any(|value| value.contains('(')) {
-        return Vec::new();
-    }
+fn brackets() -> impl Iterator<Item = Change> {
     let with = MARKS.into_iter().map(|(decimal, thousands)| Change::Brackets(decimal, thousands));
-    std::iter::once(Change::Brackets(None, None)).chain(with).collect()
+    std::iter::once(Change::Brackets(None, None)).chain(with)
 }
 
 /// The marks beside numbers that may be those of a currency, alone and with every way of writing numbers.
@@ -219,11 +225,15 @@ fn currencies(values: &[&str]) -> impl Iterator<Item = Change> {
         is_mark.then_some(letters)
     });
     let found: Vec<[char; 4]> = found.collect();
-    found.into_iter().flat_map(|letters| {
-        let with =
-            MARKS.into_iter().map(move |(decimal, thousands)| Change::Currency(letters, decimal, thousands));
-        std::iter::once(Change::Currency(letters, None, None)).chain(with)
-    })
+    let bracketed = values.iter().any(|value| value.contains('('));
+    let marks = || std::iter::once((None, None)).chain(MARKS);
+    let all = move |letters: [char; 4]| {
+        let of = move |brackets: bool| {
+            marks().map(move |(decimal, thousands)| Change::Currency(letters, brackets, decimal, thousands))
+        };
+        of(false).chain(of(true).take_while(move |_| bracketed))
+    };
+    found.into_iter().flat_map(all)
 }
 
 /// Two words that are all there is, in both orders.

@@ -199,7 +199,7 @@ fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
 type Key = (&'static str, &'static str, &'static [&'static str], &'static [&'static str], &'static str);
 
 /// The field's type, the mapping's lines, cells that one key lets in, those that stay, and the key.
-const KEYS: [Key; 12] = [
+const KEYS: [Key; 13] = [
     (
         "type = \"decimal\"\ndecimals = 2",
         "",
@@ -210,6 +210,13 @@ const KEYS: [Key; 12] = [
     ("type = \"decimal\"\ndecimals = 2", "", &["€12,50", "€7,25", "€1.209,00"], &[], "currency = \"€\""),
     ("type = \"decimal\"\ndecimals = 1", "", &["3.25", "7.75"], &["3.5"], "round = \"half-up\""),
     ("type = \"decimal\"\ndecimals = 1", "", &["(3.2)", "(0.5)"], &["4"], "brackets = \"negative\""),
+    (
+        "type = \"decimal\"\ndecimals = 2",
+        "",
+        &["(£12.50)", "(£3.75)"],
+        &["4"],
+        "currency = \"£\"  and  brackets = \"negative\"",
+    ),
     ("type = \"date\"", "", &["46085", "46090"], &["2026-03-04"], "day_count = …"),
     ("type = \"date\"", "", &["25/03/51", "30/03/40"], &["2026-03-14"], "years_from = …"),
     ("type = \"date\"", "", &["2026-03-04 08:30", "2026-03-05 09:15"], &["2026-03-04"], "drop_time = true"),

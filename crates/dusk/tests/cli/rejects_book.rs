@@ -11,8 +11,8 @@ fn part(desk: &Desk, name: &str) -> String {
 /// The formula of the drop-down in a column, by its letter.
 fn drop_down(desk: &Desk, column: &str) -> Option<String> {
     let sheet = part(desk, "xl/worksheets/sheet1.xml");
-    let at = sheet.find(&format!("sqref=\"{column}2\""))?;
-    let formula = sheet[at..].split("<formula1>").nth(1)?;
+    let (_, behind) = sheet.split_once(&format!("sqref=\"{column}2\""))?;
+    let formula = behind.split("<formula1>").nth(1)?;
     formula.split("</formula1>").next().map(str::to_owned)
 }
 
@@ -178,8 +178,8 @@ fn the_earlier_row_of_a_double_is_shown_and_long_cells_have_room() {
     let sheet = part(&desk, "xl/worksheets/sheet1.xml");
     let heights: Vec<u32> = (2..=4)
         .map(|row| {
-            let at = sheet.find(&format!("<row r=\"{row}\"")).unwrap();
-            let tag = sheet[at..].split('>').next().unwrap();
+            let (_, behind) = sheet.split_once(&format!("<row r=\"{row}\"")).unwrap();
+            let tag = behind.split('>').next().unwrap();
             tag.split("ht=\"").nth(1).map_or(15, |height| height.split('"').next().unwrap().parse().unwrap())
         })
         .collect();
