@@ -97,6 +97,21 @@ impl<'a> Reading<'a> {
         Ok(&code.code)
     }
 
+    /// The codes that somebody has decided on, where these are several; nothing where it is one.
+    pub(super) fn decided_codes(
+        &self,
+        line: &CrosswalkLine,
+        text: &str,
+        trail: &mut Trail,
+    ) -> Option<Result<Vec<&'a str>, Fault>> {
+        let codes = self.list.several(text).filter(|codes| codes.len() > 1)?;
+        let fine = codes.iter().try_for_each(|code| self.check_retired(code));
+        Some(fine.map(|()| {
+            trail.took(text, || decided(line));
+            codes.into_iter().map(|code| code.code.as_str()).collect()
+        }))
+    }
+
     /// The only code that a program can have made the value of.
     fn take_changed(
         &self,
@@ -181,6 +196,6 @@ pub(super) fn decided(line: &CrosswalkLine) -> Basis {
 }
 
 /// A code with its label, as a fact.
-fn named(code: &Code) -> NamedCode {
+pub(super) fn named(code: &Code) -> NamedCode {
     NamedCode { code: code.code.clone(), label: code.label.clone() }
 }

@@ -83,7 +83,7 @@ pub(super) struct Readings<'p> {
     pub(super) digits_lost: bool,
     pub(super) words: Option<(String, String)>,
     pub(super) read_as: ReadAs,
-    pub(super) between: Option<&'p str>,
+    pub(super) between: &'p [String],
     pub(super) true_where: Option<&'p str>,
     /// The field holds several codes.
     pub(super) several: bool,
@@ -102,7 +102,7 @@ impl<'p> Readings<'p> {
             digits_lost: false,
             words: map.words.clone(),
             read_as: map.read_as,
-            between: map.between.as_deref(),
+            between: &map.between,
             true_where: map.true_where.as_deref(),
             several: false,
             crosswalk: Arc::new(Translations::of(&map.crosswalk)),
@@ -116,11 +116,10 @@ impl<'p> Readings<'p> {
 
     /// The values of a cell that may hold several.
     pub(super) fn values<'t>(&self, text: &'t str) -> Vec<&'t str> {
-        let values = text.split(JOINT);
-        let parted: Vec<&str> = match self.between {
-            Some(between) => values.flat_map(|value| value.split(between)).collect(),
-            None => values.collect(),
-        };
+        let mut parted: Vec<&str> = text.split(JOINT).collect();
+        for between in self.between {
+            parted = parted.into_iter().flat_map(|value| value.split(between.as_str())).collect();
+        }
         parted.into_iter().map(str::trim).filter(|value| !value.is_empty()).collect()
     }
 }

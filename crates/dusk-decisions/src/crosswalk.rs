@@ -277,6 +277,7 @@ fn is_answer(
         Answer::Means(_) => {}
     }
     match &field.kind {
+        FieldType::Codes(CodesType { list, .. }) if list.several(code).is_some() => Ok(()),
         FieldType::Code(CodeType { list, .. }) | FieldType::Codes(CodesType { list, .. }) => {
             let inside = |known: &&dusk_description::Code| within.is_empty() || known.within == within;
             if list.codes().iter().filter(inside).any(|known| known.code == code) {

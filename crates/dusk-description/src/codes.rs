@@ -225,6 +225,15 @@ impl CodeList {
         self.codes.iter().position(|known| known.code == code)
     }
 
+    /// The codes that a text names, parted by bars where they are several; nothing where one of them is not a code.
+    pub fn several(&self, text: &str) -> Option<Vec<&Code>> {
+        let one = |text: &str| self.codes.iter().find(|code| code.code == text);
+        match one(text) {
+            Some(code) => Some(vec![code]),
+            None => text.split('|').map(|part| one(part.trim())).collect(),
+        }
+    }
+
     /// What `value` means. In a divided list `parent` is the code inside which it must be valid.
     ///
     /// Case and white space do not count, except where two codes differ by nothing else; nothing
@@ -269,7 +278,16 @@ impl CodeList {
     /// none, those that alone have a longer word in common with it. Each with the reason.
     pub fn likely(&self, value: &str, parent: Option<&str>, today: Date) -> Vec<(&Code, Likeness)> {
         let sound = sound_of(value);
-        let words: Vec<String> = value.split(|c: char| !c.is_alphanumeric()).map(fold).collect();
+        let words_of = |text: &str| -> Vec<String> {
+            let words = text.split(|c: char| !c.is_alphanumeric()).map(fold);
+            words.filter(|word| !word.is_empty()).collect()
+        };
+        let words = words_of(value);
+        // "oak, larch" and "except oak" are not slips in writing "oak".
+        let says_more = |name: &&String| {
+            let own = words_of(name);
+            own.len() < words.len() && own.iter().all(|word| words.contains(word))
+        };
         let valid = |code: &&Code| {
             parent.is_none_or(|parent| code.within.is_empty() || code.within == parent)
                 && code.until.is_none_or(|until| until >= today)
@@ -278,12 +296,14 @@ impl CodeList {
             let names = [&code.code, &code.label].into_iter().chain(&code.also);
             // A code of a letter or two is near to almost anything.
             let names: Vec<&String> = names.filter(|name| name.chars().count() > 2).collect();
+            let (less, names): (Vec<&String>, Vec<&String>) = names.into_iter().partition(says_more);
             if let Some(distance) = names.iter().filter_map(|name| distance_if_near(value, name)).min() {
                 Some(Likeness::Spelling { distance, is_only: true })
             } else if sound.len() > 1 && names.iter().any(|name| sound_of(name) == sound) {
                 Some(Likeness::Sound { is_only: true })
             } else {
-                names.iter().any(|name| words.contains(&fold(name))).then_some(Likeness::Part)
+                let is_part = !less.is_empty() || names.iter().any(|name| words.contains(&fold(name)));
+                is_part.then_some(Likeness::Part)
             }
         };
         let alike = self.codes.iter().filter(valid).filter_map(|code| Some((code, likeness(code)?)));
@@ -379,6 +399,30 @@ mod tests {
         assert_eq!(found(&colours, "x", None), "x by Code");
         assert_eq!(found(&colours, "X", None), "X by Code");
         assert_eq!(colours.nearest("Whit", None).unwrap().code, "W");
+    }
+
+    #[test]
+    fn a_value_that_says_more_than_a_code_is_not_that_code() {
+        let trees = list("code,label,also\n1,Oak,\n2,Silver birch,\n3,Elm,wych elm\n");
+        let day = jiff::civil::date(2026, 4, 30);
+        let whole = |value: &str| {
+            let likely = trees.likely(value, None, day);
+            likely.first().filter(|(_, why)| why.is_whole()).map(|(code, _)| code.code.clone())
+        };
+        for value in ["oak; elm", "except oak", "Oak, elm", "silver birch (dead)", "silver birch W", "no elm"]
+        {
+            assert_eq!(whole(value), None, "{value}");
+        }
+        for (value, code) in
+            [("silver-birch", "2"), ("Silver brich", "2"), ("silv. birch", "2"), ("wich elm", "3")]
+        {
+            assert_eq!(whole(value).as_deref(), Some(code), "{value}");
+        }
+        let several = |text: &str| trees.several(text).map(|codes| codes.len());
+        assert_eq!(
+            [several("1|3"), several("2"), several("1|Oak"), several("")],
+            [Some(2), Some(1), None, None]
+        );
     }
 
     #[test]

@@ -255,6 +255,14 @@ impl<'a> Settings<'a> {
         texts
     }
 
+    /// A text, or a list of them.
+    pub fn text_or_texts(&mut self, key: &'static str) -> Vec<At<String>> {
+        match self.table.get(key).is_some_and(|value| value.get_ref().is_array()) {
+            true => self.texts(key),
+            false => self.text(key).into_iter().collect(),
+        }
+    }
+
     /// Every `name = "text"` pair of the table `[key]`, in the order of the file.
     pub fn pairs(&mut self, key: &'static str) -> Vec<(At<String>, At<String>)> {
         let Some((value, line)) = self.value(key) else { return Vec::new() };

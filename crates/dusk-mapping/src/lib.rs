@@ -101,8 +101,8 @@ pub struct Map {
     pub words: Option<(String, String)>,
     /// Whether values are codes or labels.
     pub read_as: ReadAs,
-    /// What stands between several values in one cell.
-    pub between: Option<String>,
+    /// What stands between several values in one cell, or any of these; none where a cell holds one.
+    pub between: Vec<String>,
     /// The value among several that makes a field true.
     pub true_where: Option<String>,
     /// Remembered translations.
@@ -126,7 +126,7 @@ impl Map {
             date: DateReading::default(),
             words: None,
             read_as: ReadAs::default(),
-            between: None,
+            between: Vec::new(),
             true_where: None,
             crosswalk: Crosswalk::default(),
         }

@@ -44,10 +44,12 @@ impl Map {
         if let Some(part) = &self.part {
             done.push(format!("a part of {}", part.written));
         }
-        if let Some(between) = &self.between {
+        if !self.between.is_empty() {
+            let each = self.between.iter().map(|between| format!("\"{}\"", between.replace('\n', "\\n")));
+            let each = each.collect::<Vec<_>>().join(" and ");
             done.push(match self.feed {
-                Feed::Together(_) => format!("\"{between}\" between them"),
-                _ => format!("parted at \"{}\"", between.replace('\n', "\\n")),
+                Feed::Together(_) => format!("{each} between them"),
+                _ => format!("parted at {each}"),
             });
         }
         if let Some(value) = &self.true_where {

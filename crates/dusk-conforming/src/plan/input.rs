@@ -79,7 +79,7 @@ impl<'p> Plan<'p> {
             Feed::Join(template) => Several::Join(join_pieces(template)),
             Feed::InUnits(..) => Several::InUnits,
             Feed::FirstOf(names) => Several::FirstOf(names.iter().map(String::as_str).collect()),
-            Feed::Together(_) => Several::Together(map.between.as_deref()),
+            Feed::Together(_) => Several::Together(map.between.first().map(String::as_str)),
             Feed::Flags(flags) => Several::Flags(
                 flags.iter().map(|(heading, code)| (heading.as_str(), code.as_str())).collect(),
             ),

@@ -1,20 +1,20 @@
 //! Several codes in one value: told apart, looked up, and laid out as the target wants them.
 
 use super::{Conforms, Given, Kept};
-use crate::code::{Reading, decided, kept_out, left_blank};
+use crate::code::{Reading, decided, kept_out, left_blank, named};
 use crate::outcome::{Outcome, Readings};
 use crate::several::JOINT;
 use crate::value_plan::ValuePlan;
 use crate::{Basis, LaidOut, Parent, Trail};
 use dusk_decisions::Answer;
-use dusk_description::{Code, CodesLayout, CodesType, Unmatched, UploadEncoder};
+use dusk_description::{Code, CodeList, CodesLayout, CodesType, Lookup, ReadAs, Unmatched, UploadEncoder};
 use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
 use dusk_sources::CellKind;
 use dusk_values::Value;
 
 /// The parts of a value, each of which is to be a code.
 fn parts<'t>(layout: &CodesLayout, text: &'t str, readings: &Readings<'_>) -> Vec<&'t str> {
-    if readings.between.is_some() || text.contains(JOINT) {
+    if !readings.between.is_empty() || text.contains(JOINT) {
         return readings.values(text);
     }
     match layout {
@@ -24,33 +24,53 @@ fn parts<'t>(layout: &CodesLayout, text: &'t str, readings: &Readings<'_>) -> Ve
     }
 }
 
-/// The code that one part means; nothing where it is left out.
-fn code_of<'a>(
+/// A whole value that is one code although it could be taken apart: then it is, if its parts are not all codes as
+/// well.
+fn one_code<'a>(list: &'a CodeList, text: &str, parts: &[&str]) -> Result<Option<&'a Code>, Fault> {
+    let found = |text: &str| match list.look_up(text, None, ReadAs::Either) {
+        Lookup::Found(code, _) => Some(code),
+        _ => None,
+    };
+    let Some(whole) = found(text).filter(|_| parts.len() > 1) else { return Ok(None) };
+    let Some(apart) = parts.iter().map(|part| found(part)).collect::<Option<Vec<_>>>() else {
+        return Ok(Some(whole));
+    };
+    let codes = std::iter::once(whole).chain(apart).map(named).collect();
+    Err(Fault::new(CodeFact::Undecided { list: list.name.clone(), codes }))
+}
+
+/// The codes that one part means; none where it is left out, several where somebody has decided so.
+fn codes_of<'a>(
     given: &Given<'a, '_>,
     reading: &Reading<'a>,
     part: &str,
     trail: &mut Trail,
     remarks: &mut Vec<Fault>,
-) -> Result<Option<&'a str>, Fault> {
+) -> Result<Vec<&'a str>, Fault> {
     if let Some(line) = given.readings.crosswalk.find(part, None) {
         match line.answer() {
             Answer::KeepOut => return Err(Fault { part: Some(part.to_owned()), ..kept_out(line) }),
             Answer::LeaveBlank => {
                 trail.took("nothing", || decided(line));
                 remarks.push(Fault { part: Some(part.to_owned()), ..left_blank(line) });
-                return Ok(None);
+                return Ok(Vec::new());
             }
-            Answer::Means(_) | Answer::NewTerm => {}
+            Answer::Means(text) => {
+                if let Some(codes) = reading.decided_codes(line, text, trail) {
+                    return codes.map_err(|fault| fault.of_part(part, None));
+                }
+            }
+            Answer::NewTerm => {}
         }
     }
     let of_part = |fault: Fault| if part == given.text { fault } else { fault.of_part(part, None) };
     match reading.conform(part, CellKind::Text, Parent::None, trail) {
-        Ok(code) => Ok(Some(code)),
+        Ok(code) => Ok(vec![code]),
         Err(fault) if fault.kind() == Kind::NotACode && given.plan.field.unmatched == Unmatched::Blank => {
             let fault = fault.of_part(part, None);
             let fact = Fact::Unmatched { fate: Fate::LeftOut, fact: fault.fact };
             remarks.push(Fault { fact: Box::new(fact), ..fault });
-            Ok(None)
+            Ok(Vec::new())
         }
         Err(fault) => Err(of_part(fault)),
     }
@@ -70,9 +90,16 @@ impl Conforms for CodesType {
         let reading = given.plan.codes(&self.list, given.readings);
         let mut codes = Vec::new();
         let mut inner = out.trail.another();
-        for part in parts(&self.layout, given.text, given.readings) {
-            let code = code_of(given, &reading, part, &mut inner, &mut out.remarks)?;
-            codes.extend(code.filter(|code| !codes.contains(code)));
+        let mut parts = parts(&self.layout, given.text, given.readings);
+        if one_code(&self.list, given.text, &parts)?.is_some() {
+            parts = vec![given.text];
+        }
+        for part in parts {
+            for code in codes_of(given, &reading, part, &mut inner, &mut out.remarks)? {
+                if !codes.contains(&code) {
+                    codes.push(code);
+                }
+            }
         }
         let each = inner.taken.into_iter().map(|taken| (taken.after, taken.basis)).collect();
         lay_out_from(given.text, &codes, &self.layout, each, out)?;

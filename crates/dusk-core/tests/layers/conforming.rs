@@ -228,7 +228,7 @@ const CODES: &[Case] = &[
         "",
         &[("pink", "pink"), ("yellow", "Y")],
     ),
-    ("type = \"code\"\ncodes = \"colours.csv\"\nunmatched = \"new-term\"", "", &[("pink", "pink")]),
+    ("type = \"code\"\ncodes = \"colours.csv\"\nunmatched = \"new-term\"", "", &[("pink", "!new-term")]),
     (
         "type = \"codes\"\ncodes = \"colours.csv\"\nseparator = \"|\"",
         "between = \";\"",

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
 use dusk_core::mapping::Mapping;
-use dusk_core::run::{Job, MadeBatch, NewBatch, write_batch};
+use dusk_core::run::{Job, MadeBatch, NewBatch, Ready, write_batch};
 use dusk_core::sources::{Dialect, Rows, Source, Threads};
 use dusk_core::{Error, mapping};
 use jiff::civil::date;
@@ -144,10 +144,11 @@ impl Desk {
     }
 
     /// Writes the batch of a job into the folder `batch`, in the place of an earlier one.
-    pub(crate) fn batch_of(&self, job: &Job<'_>) -> Result<MadeBatch, Error> {
+    pub(crate) fn batch_of<'j>(&self, job: &'j Job<'j>) -> Result<MadeBatch, Error> {
         let batch = self.path("batch");
         let _ = fs::remove_dir_all(&batch);
-        write_batch(&job.prepare(&|_, _| {})?, &NewBatch::at(&batch), &|_, _| {})
+        let write = |ready: &Ready<'_>| write_batch(ready, &NewBatch::at(&batch), &|_, _| {});
+        job.work(&|_, _| {}, write).map(|(_, made)| made)
     }
 
     /// What became of each cell of [`Desk::with_field`]: the value in the upload file, or behind an exclamation

@@ -85,7 +85,7 @@ proptest! {
         bracketed in prop::option::of(2..5_usize),
     ) {
         // In some ledgers what is below zero stands in brackets.
-        let is_below = |place: usize| bracketed.is_some_and(|each| place % each == 0);
+        let is_below = |place: usize| bracketed.is_some_and(|each| place.is_multiple_of(each));
         let cell = |(place, cents): (usize, &u32)| {
             let written = written(*cents, MARKS[marks], BESIDE[beside]);
             if is_below(place) { format!("({written})") } else { written }

@@ -279,7 +279,7 @@ pub(super) fn read_codes(map: &mut Settings<'_>, kind: &FieldType) -> ReadAs {
     map.choice("read_as", &[("codes", ReadAs::Codes), ("labels", ReadAs::Labels)]).unwrap_or_default()
 }
 
-pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&Feed>) -> Option<String> {
+pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&Feed>) -> Vec<String> {
     let several = matches!(field.kind, FieldType::Codes(_)) || map.has("true_where");
     if !several && !matches!(feed, Some(Feed::Together(_)) | None) {
         if map.has("between") {
@@ -288,15 +288,16 @@ pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&
                 &format!("{} holds one value, so between does not go with it", field.name),
             );
         }
-        return None;
+        return Vec::new();
     }
-    let between: Option<At<String>> = map.text("between");
-    if let Some(between) = &between
-        && between.value.is_empty()
-    {
-        map.problem(between.line, "between is empty", |_| {});
+    let between: Vec<At<String>> = map.text_or_texts("between");
+    if let Some(empty) = between.iter().find(|between| between.value.is_empty()) {
+        map.problem(empty.line, "between is empty", |_| {});
     }
-    if !several && between.is_none() && matches!(feed, Some(Feed::Together(_))) && !map.has("between") {
+    if let (false, [_, second, ..]) = (several, between.as_slice()) {
+        map.problem(second.line, "between names several, and values are put together with one", |_| {});
+    }
+    if !several && between.is_empty() && matches!(feed, Some(Feed::Together(_))) && !map.has("between") {
         map.problem(
             map.line(),
             "[[map]] takes columns together, and does not say what to put between their values",
@@ -305,7 +306,7 @@ pub(super) fn read_between(map: &mut Settings<'_>, field: &Field, feed: Option<&
             },
         );
     }
-    between.map(|between| between.value).filter(|between| !between.is_empty())
+    between.into_iter().map(|between| between.value).filter(|between| !between.is_empty()).collect()
 }
 
 /// The value among several that makes a field true.

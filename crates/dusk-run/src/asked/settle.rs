@@ -5,7 +5,9 @@
 use crate::Job;
 use dusk_conforming::check_limits;
 use dusk_decisions::BEYOND;
-use dusk_description::{Code, CodeList, CodeType, CodesType, Field, FieldType, MeansA, ReferenceType};
+use dusk_description::{
+    Code, CodeList, CodeType, CodesLayout, CodesType, Field, FieldType, MeansA, ReferenceType,
+};
 use dusk_evidence::{
     Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Fault, Kind, NamedCode, NumberFact, Row,
     SettledBy, SourceId, TextFact,
@@ -77,10 +79,18 @@ impl Likely {
 
     /// What the same record had in an earlier batch.
     fn earlier(field: &Field, had: &str, batch: &str) -> Self {
-        let code = field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == had));
+        // Several codes stand in the upload as the target parts them, and in a crosswalk with bars.
+        let answer = match &field.kind {
+            FieldType::Codes(CodesType { layout: CodesLayout::Joined(separator), .. }) => {
+                had.replace(separator.as_str(), "|")
+            }
+            _ => had.to_owned(),
+        };
+        let codes = field.kind.codes().and_then(|list| list.several(&answer));
+        let shown = codes.map(|codes| codes.into_iter().map(Code::shown).collect::<Vec<_>>().join(", "));
         Self {
-            answer: had.to_owned(),
-            shown: code.map_or_else(|| had.to_owned(), Code::shown),
+            shown: shown.unwrap_or_else(|| answer.clone()),
+            answer,
             why: format!("the same record had it in batch {batch}"),
             is_whole: true,
         }

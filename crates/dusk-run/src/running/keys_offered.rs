@@ -10,7 +10,7 @@ use dusk_values::{DatePattern, Rounding, is_in_calendar, patterns_of};
 const LOOKED_AT: usize = 8;
 
 /// What may stand between several codes in one cell.
-const BETWEEN: [&str; 6] = [";", ",", "/", "|", "+", "\n"];
+const BETWEEN: [&str; 7] = [";", ",", "/", "|", "+", "&", "\n"];
 
 /// The marks that numbers are written with: before the decimals, and between groups of three digits.
 const MARKS: [(Option<char>, Option<char>); 9] = [
@@ -42,7 +42,7 @@ pub(super) enum Change {
     DropTime,
     KeepRounded,
     Words(String, String),
-    Between(&'static str),
+    Between(Vec<String>),
     FillDown,
     /// Another column feeds the field.
     From(String),
@@ -71,7 +71,7 @@ impl Change {
             Self::DropTime => map.date.drop_time = true,
             Self::KeepRounded => map.text.keep_rounded = true,
             Self::Words(yes, no) => map.words = Some((yes.clone(), no.clone())),
-            Self::Between(between) => map.between = Some((*between).to_owned()),
+            Self::Between(between) => map.between.clone_from(between),
             Self::FillDown => map.fill_down = true,
             Self::From(column) => map.feed = Feed::Column(column.clone()),
         }
@@ -114,7 +114,13 @@ impl Change {
             Self::DropTime => vec!["drop_time = true".into()],
             Self::KeepRounded => vec!["rounded_digits = \"keep\"".into()],
             Self::Words(yes, no) => vec![format!("words = {}", toml_text(&format!("{yes}/{no}")))],
-            Self::Between(between) => vec![format!("between = {}", toml_text(between))],
+            Self::Between(between) => {
+                let each: Vec<String> = between.iter().map(|between| toml_text(between)).collect();
+                vec![match each.as_slice() {
+                    [one] => format!("between = {one}"),
+                    several => format!("between = [{}]", several.join(", ")),
+                }]
+            }
             Self::FillDown => vec!["fill_down = true".into()],
             Self::From(column) => vec![format!("from = {}", toml_text(column))],
         }
@@ -168,11 +174,7 @@ impl Change {
                     layout:
                         CodesLayout::Joined(_) | CodesLayout::ColumnPerCode { .. } | CodesLayout::Numbered(_),
                     ..
-                }) => BETWEEN
-                    .iter()
-                    .filter(|between| values.iter().any(|value| value.contains(**between)))
-                    .map(|between| Self::Between(between))
-                    .collect(),
+                }) => separators(values, map),
                 _ => Vec::new(),
             },
             Kind::RequiredBlank if matches!(map.feed, Feed::Column(_)) && !map.fill_down => {
@@ -198,6 +200,26 @@ impl Change {
             |value: &str| of_others(value).is_some_and(|other| other.read(value) != own.read(value));
         read.iter().any(|value| of_others(value).is_none()) && read.iter().any(|value| differs(value))
     }
+}
+
+/// What may stand between several codes: beside what the mapping names already, one more, or two.
+fn separators(values: &[&str], map: &Map) -> Vec<Change> {
+    let is_met = |between: &&&str| values.iter().any(|value| value.contains(**between));
+    let new: Vec<&str> = BETWEEN
+        .iter()
+        .filter(is_met)
+        .copied()
+        .filter(|new| !map.between.iter().any(|known| known == new))
+        .collect();
+    let with = |more: &[&str]| {
+        let more = more.iter().map(|between| (*between).to_owned());
+        Change::Between(map.between.iter().cloned().chain(more).collect())
+    };
+    let one = new.iter().map(|one| with(&[one]));
+    let two =
+        new.iter().enumerate().flat_map(|(at, one)| new.iter().skip(at + 1).map(move |other| [*one, *other]));
+    let two: Vec<Change> = two.map(|both| with(&both)).collect();
+    one.chain(two).collect()
 }
 
 fn marks_alone() -> impl Iterator<Item = Change> {

@@ -163,7 +163,9 @@ fn likeliest(candidates: Vec<Candidate>, values: &[&str]) -> Vec<Candidate> {
         candidates.into_iter().partition(|one| one.lets_in() == best && best > 0);
     let changes: Vec<&Change> = best.iter().map(|one| &one.change).collect();
     let is_denied = fewer.iter().any(|one| one.lets_in() > 0 && one.change.denies(&changes, values));
-    let half = best.first().is_some_and(|one| one.lets_in() * 2 >= one.made.len());
+    // Where each part of a value is a code, the others say nothing against it.
+    let is_by_part = |one: &Candidate| matches!(one.change, Change::Between(_));
+    let half = best.first().is_some_and(|one| is_by_part(one) || one.lets_in() * 2 >= one.made.len());
     if is_denied || !half {
         return Vec::new();
     }

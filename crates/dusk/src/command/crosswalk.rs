@@ -6,7 +6,7 @@ use dusk_core::conforming::Plan;
 use dusk_core::decisions::{
     Answer, Crosswalk, CrosswalkLine, KEEP_OUT, LEAVE_BLANK, NEW_TERM, crosswalk_path,
 };
-use dusk_core::description::{Field, Lookup, MeansA, ReadAs, Target, Unmatched};
+use dusk_core::description::{Code, Field, Lookup, MeansA, ReadAs, Target, Unmatched};
 use dusk_core::evidence::Problems;
 use dusk_core::files::{List, unguarded};
 use dusk_core::mapping;
@@ -220,13 +220,15 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
         ));
     }
     let (value, code) = (visible(&line.value).into_owned(), line.code.clone());
-    let known = field.kind.codes().and_then(|list| list.codes().iter().find(|known| known.code == code));
+    let known = field.kind.codes().and_then(|list| list.several(&code));
     let shown = match Answer::of(&code) {
         Answer::LeaveBlank => "is left blank".to_owned(),
         Answer::KeepOut => "keeps its record out".to_owned(),
         Answer::NewTerm => "may go in as a new term".to_owned(),
         Answer::Means(_) => {
-            format!("means {}", known.map_or(code.clone(), dusk_core::description::Code::shown))
+            let shown =
+                known.map(|codes| codes.into_iter().map(Code::shown).collect::<Vec<_>>().join(" and "));
+            format!("means {}", shown.unwrap_or_else(|| code.clone()))
         }
     };
     let overrides = field.kind.codes().and_then(|list| {

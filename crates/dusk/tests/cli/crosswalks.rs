@@ -274,3 +274,51 @@ fn what_a_decision_blanks_or_keeps_out_is_listed_and_can_be_answered_later() {
         .says(&["queen: 2 lines remembered"]);
     assert!(desk.read("crosswalks/queen.csv").contains("pale,,B,"));
 }
+
+/// A desk whose field takes several colours, with these cells and lines of the mapping.
+fn several(map: &str, cells: &[&str]) -> Desk {
+    let field = "type = \"codes\"\ncodes = \"codes/queen.csv\"\nseparator = \";\"";
+    Desk::with_field(field, &format!("from = \"It\"\n{map}"), cells)
+}
+
+#[test]
+fn a_line_may_hold_several_codes_for_a_field_of_several() {
+    let desk = several("between = \",\"", &["two-tone", "White, two-tone", "Blue"]);
+    desk.run(&["crosswalk", "add", "it", "two-tone", "Y|B"]).ended(0).says(&["means Y Yellow and B Blue"]);
+    desk.run(&["crosswalk", "add", "it", "other", "Y|Z"]).stops(&["\"Y|Z\" is no code of queen"]);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,Y;B\nr1,W;Y;B\nr2,B\n");
+    // What a record had last month is offered as a crosswalk takes it, and is taken.
+    let desk = desk.edited("mapping.toml", "[[map]]\nfield = \"it\"", "[[map]]\nfield = \"it\" ");
+    std::fs::remove_file(desk.path("crosswalks/it.csv")).unwrap();
+    let desk = desk.edited("target.toml", "name = \"id\"", "name = \"id\"\nkey = true");
+    desk.run(&["crosswalk", "add", "it", "two-tone", "Y|B"]).ended(0);
+    desk.run(&["conform", "export.csv", "--today", "2026-03-31", "--again", "-o", "batches/march"]).ended(0);
+    let desk = desk.with("april.csv", "Id,It\nr0,mottled\nr9,Blue\n");
+    let check = || desk.run(&["check", "april.csv", "--today", "2026-04-30"]);
+    check()
+        .ended(1)
+        .says(&["the same records had \"Y;B\" in batch march", "dusk crosswalk add it mottled \"Y|B\""]);
+    desk.run(&["crosswalk", "add", "it", "mottled", "Y|B"]).ended(0);
+    check().ended(0);
+    Desk::new().run(&["crosswalk", "add", "queen", "two-tone", "Y|B"]).stops(&["is no code of queen"]);
+}
+
+#[test]
+fn cells_parted_in_two_ways_are_offered_both_and_one_code_is_not_taken_apart() {
+    let cells = ["White; Blue", "Blue, Yellow", "Yellow", "off white", "White, Blue"];
+    let desk = several("between = \";\"", &cells);
+    desk.run(&["check", "export.csv"]).ended(1).says(&[
+        "between = [\";\", \",\"] lets 2 of 3 in and changes no other value",
+        "dusk crosswalk add it \"off white\" CODE",
+    ]);
+    let desk = several("between = [\";\", \",\"]", &cells);
+    desk.run(&["crosswalk", "add", "it", "off white", "W"]).ended(0);
+    desk.conform().ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,W;B\nr1,B;Y\nr2,Y\nr3,W\nr4,W;B\n");
+    // A label that holds what parts values is one code, unless its parts are codes as well.
+    let list = "code,label\nW,White\nB,Blue\nC,\"Cream, pale\"\nM,\"White, Blue\"\n";
+    let desk = several("between = \",\"", &["Cream, pale", "White, Blue"]).with("codes/queen.csv", list);
+    desk.conform().ended(1).says(&["\"White, Blue\"  could mean more than one code"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,C\n");
+}
