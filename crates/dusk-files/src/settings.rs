@@ -4,6 +4,9 @@ use std::cell::RefCell;
 use std::ops::Range;
 use std::path::Path;
 
+/// What stands in an offered line where nobody but the steward knows the answer.
+const OPEN: &str = "…";
+
 use toml::de::{DeTable, DeValue};
 
 use dusk_evidence::{Error, Line, Problem, Problems, Result};
@@ -146,6 +149,14 @@ impl<'a> Settings<'a> {
     pub fn text(&mut self, key: &'static str) -> Option<At<String>> {
         let (value, line) = self.value(key)?;
         match value.as_str() {
+            Some(OPEN) => {
+                self.problem(line, format!("{}{key} is still open", self.title), |problem| {
+                    problem.hint(format!(
+                        "write what is meant in the place of \"{OPEN}\", or take the line out"
+                    ));
+                });
+                None
+            }
             Some(text) => Some(At { value: text.to_owned(), line }),
             None => {
                 self.wrong_type(key, line, value, "a text in quotes");

@@ -9,6 +9,7 @@
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
 //! choices   what the drop-downs of rejected rows offer
+//! earlier_rows  those whose key another row has as well, read once more
 //! own_words what was found, in the words of the steward's sheet
 //! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
@@ -16,6 +17,7 @@
 
 pub(crate) mod changes;
 mod choices;
+mod earlier_rows;
 pub(crate) mod folder;
 pub(crate) mod lists;
 mod own_words;

@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::choices::choices;
+use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use crate::PastBatch;
 use crate::{
@@ -14,7 +15,7 @@ use dusk_database::TableLoad;
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{OutputFile, write_whole};
 use dusk_memory::RecordHash;
-use dusk_rejects::{EarlierPlaces, EarlierRows, RejectLayout, RejectsBook, RejectsList, Said};
+use dusk_rejects::{RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
 
 /// What the page about a batch is called.
@@ -163,15 +164,16 @@ impl BatchWriter<'_> {
     /// Closes every file.
     fn close(self, folder: &BatchFolder) -> Result<Closed> {
         let Self { upload, findings, rejects, book, changes, values, records, ready, layout, .. } = self;
-        let earlier = earlier_rows(ready, &layout, book.doubles())?;
         // The disk takes its time with the first files while the last one is written.
         let (lists, changes) = std::thread::scope(|scope| {
             let lists = scope.spawn(move || -> Result<_> {
                 let (mut lists, table) = upload.finish()?;
+                // The disk takes the others while the earlier rows are looked for.
+                let others = [rejects.finish()?, findings.finish()?];
+                let records = records.finish()?;
+                let earlier = earlier_rows(ready, &layout, book.doubles())?;
                 lists.extend(book.finish(earlier)?);
-                lists.push(rejects.finish()?);
-                lists.push(findings.finish()?);
-                lists.extend(records.finish()?);
+                lists.extend(others.into_iter().chain(records));
                 Ok((lists, table))
             });
             let changes = changes.write(folder.work(), ready);
@@ -184,29 +186,6 @@ impl BatchWriter<'_> {
         outputs.extend(values.write(folder.work(), ready.job.sources)?);
         Ok(Closed { outputs, table, kinds })
     }
-}
-
-/// The earlier rows of those whose key is there already, as they are handed out.
-fn earlier_rows(ready: &Ready<'_>, layout: &RejectLayout, wanted: &EarlierPlaces) -> Result<EarlierRows> {
-    let mut found = EarlierRows::new();
-    for (place, source) in ready.job.sources_with_ids() {
-        let of_source = || wanted.iter().filter(|(source, _)| *source == place).map(|(_, row)| *row);
-        let Some(last) = of_source().max() else { continue };
-        let mut walk = source.walk()?;
-        'source: while let Some(mut rows) = walk.more()? {
-            while let Some(row) = rows.next() {
-                if row.row() > last {
-                    break 'source;
-                }
-                if wanted.contains(&(place, row.row())) {
-                    let handed_out =
-                        layout.row((place, source), &row, &[], &|_| (Vec::new(), Said::default()));
-                    found.insert((place, row.row()), handed_out);
-                }
-            }
-        }
-    }
-    Ok(found)
 }
 
 /// A batch that was made.

@@ -356,3 +356,14 @@ fn a_name_that_is_nearly_there_is_suggested() {
     std::fs::remove_file(desk.path("mapping.toml")).unwrap();
     desk.run(&["check", "export.csv"]).stops(&["dusk map SOURCE -t target.toml writes one"]);
 }
+
+#[test]
+fn an_offered_line_that_is_still_open_is_no_answer() {
+    // Who pastes a line as it was offered would send three points in the place of a value.
+    let open = Desk::with_field("type = \"text\"", "from = \"It\"\nif_blank = \"…\"", &["", "oak"]);
+    open.run(&["check", "export.csv"]).stops(&[
+        "mapping.toml, line 7",
+        "if_blank is still open",
+        "in the place of \"…\"",
+    ]);
+}
