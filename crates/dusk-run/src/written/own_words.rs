@@ -8,7 +8,7 @@ use dusk_evidence::{
 };
 use dusk_mapping::Map;
 use dusk_rejects::Said;
-use dusk_sources::Source;
+use dusk_sources::{RowCells, Source, without_marks};
 use dusk_values::{Decimal, Rounding, UnitConversion};
 
 /// The words of the sheet that a job reads.
@@ -23,7 +23,13 @@ impl<'t> OwnWords<'t> {
     }
 
     /// A finding about these columns of a source.
-    pub(crate) fn said(&self, source: &Source, columns: &[ColumnId], finding: &Finding) -> Said {
+    pub(crate) fn said(
+        &self,
+        source: &Source,
+        row: &RowCells<'_>,
+        columns: &[ColumnId],
+        finding: &Finding,
+    ) -> Said {
         let fact = self.fact(&finding.fault.fact, finding);
         let fault = Fault { fact: Box::new(fact), ..finding.fault.clone() };
         let is_rule = matches!(finding.fault.kind(), Kind::RuleBroken | Kind::BatchRuleBroken);
@@ -33,7 +39,15 @@ impl<'t> OwnWords<'t> {
             _ if is_rule => finding.full_about(),
             headings => headings.join(" + "),
         };
-        let value = if is_rule { String::new() } else { finding.value.clone() };
+        let cell = |column: &ColumnId| without_marks(row.cell(*column)).trim().to_owned();
+        let value = match finding.fault.kind() {
+            _ if is_rule => String::new(),
+            // The finding has the key as the target writes it.
+            Kind::DuplicateKey | Kind::KeyWithOtherFacts if !columns.is_empty() => {
+                columns.iter().map(cell).collect::<Vec<_>>().join(" + ")
+            }
+            _ => finding.value.clone(),
+        };
         Said { about, value, wrong: fault.wrong(), right: fault.right() }
     }
 

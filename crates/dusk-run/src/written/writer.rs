@@ -259,7 +259,7 @@ impl Sink for BatchWriter<'_> {
         let words = OwnWords::new(self.ready);
         let said_of = |finding: &Finding| {
             let columns = self.columns_of(source, finding);
-            let said = words.said(opened, &columns, finding);
+            let said = words.said(opened, row, &columns, finding);
             (columns, said)
         };
         let rejected = self.layout.row((source, opened), row, findings, &said_of);

@@ -362,7 +362,7 @@ fn an_offered_line_that_is_still_open_is_no_answer() {
     // Who pastes a line as it was offered would send three points in the place of a value.
     let open = Desk::with_field("type = \"text\"", "from = \"It\"\nif_blank = \"…\"", &["", "oak"]);
     open.run(&["check", "export.csv"]).stops(&[
-        "mapping.toml, line 7",
+        "mapping.toml, line 8",
         "if_blank is still open",
         "in the place of \"…\"",
     ]);
