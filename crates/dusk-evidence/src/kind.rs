@@ -247,7 +247,7 @@ kinds! {
     NewTerm = "new-term", Reject, by Value, settled by ListLine, "new terms of an open list, not allowed yet";
     /// The value is a new term of an open list, and somebody has allowed it (`(new term)` in a crosswalk). The
     /// terms are listed in `decided-values.csv`.
-    TermAllowed = "term-allowed", Note, by Value, settled by Cell, "new terms of an open list, as was allowed";
+    TermAllowed = "term-allowed", Note, by Field, settled by Cell, "new terms of an open list, as was allowed";
     /// Nothing matches the value, and the field is left blank, as the description says (`unmatched`). The
     /// values are listed in `new-values.csv`.
     LeftBlank = "left-blank", Warn, by Value, settled by Cell, "values that nothing matches, left blank";
@@ -266,7 +266,7 @@ kinds! {
     AboveUnknown = "above-unknown", Reject, by Field, settled by Cell, "blank cells below a torn row";
     /// Somebody decided that this value is left blank (`(leave blank)` in a crosswalk). The values are listed in
     /// `decided-values.csv`, to be cleaned up later.
-    DecidedBlank = "decided-blank", Note, by Value, settled by Cell, "values that are left blank, as was decided";
+    DecidedBlank = "decided-blank", Note, by Field, settled by Cell, "values that are left blank, as was decided";
     /// Somebody decided that records with this value are kept out (`(keep out)` in a crosswalk), or that this row is,
     /// so it is left out. The values are listed in `decided-values.csv`.
     KeptOut = "kept-out", Note, by Value, settled by Cell, "values that keep their records out, as was decided";

@@ -161,10 +161,15 @@ impl RejectLayout {
         for finding in rejecting() {
             let (columns, said) = said_of(finding);
             let value = if said.value.is_empty() { String::new() } else { format!(" \"{}\"", said.value) };
-            reasons.push(format!("{}{value} {}", said.about, said.explained()));
+            let reason = format!("{}{value} {}", said.about, said.explained());
+            // Records of one row may have the same cell, and one fault.
+            if !reasons.contains(&reason) {
+                reasons.push(reason);
+            }
             for column in columns.into_iter().filter_map(in_file) {
                 let says = said.explained();
                 match marks.iter_mut().find(|mark| mark.column == column) {
+                    Some(mark) if mark.says.lines().any(|line| line == says) => {}
                     Some(mark) => mark.says = format!("{}\n{says}", mark.says),
                     None => marks.push(Mark { column, says, faulty: true }),
                 }

@@ -25,6 +25,13 @@ pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failu
     {
         return Ok(());
     }
+    if !quiet && !wanted.mapping.exists() {
+        for torn in saved.iter().filter(|one| one.read.is_err()) {
+            let (name, why) = (torn.name(), torn.why_not_read());
+            let says = format!("note: {name} is a mapping, and {why}; -m {} tells more\n", shell_word(&name));
+            anstream::stderr().write_all(visible_lines(&says).as_bytes())?;
+        }
+    }
     let chosen = match of_batch(&wanted.sources) {
         Some(name) => saved.iter().find(|one| one.name() == name).map(|one| one.path.clone()),
         None => choose(&saved, &wanted, quiet)?,
