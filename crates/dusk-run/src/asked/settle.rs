@@ -9,8 +9,8 @@ use dusk_description::{
     Code, CodeList, CodeType, CodesLayout, CodesType, Field, FieldType, MeansA, ReferenceType,
 };
 use dusk_evidence::{
-    Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Fault, Kind, NamedCode, NumberFact, Row,
-    SettledBy, SourceId, TextFact,
+    Cause, CausePlace, CodeFact, DateFact, Explains, Fact, Fault, Kind, NamedCode, Row, SettledBy, SourceId,
+    TextFact,
 };
 use dusk_mapping::{Feed, Map};
 use dusk_values::{Value, ValueType};
@@ -223,10 +223,6 @@ impl Job<'_> {
             return None;
         }
         let line = match cause.fault.fact.innermost() {
-            // What one of the two files says alone cannot be tried.
-            Fact::Number(NumberFact::Percent) => {
-                "unit = \"%\"   # and in the target unit = \"%\", or \"1\" for shares of one"
-            }
             Fact::Date(DateFact::OffsetUnclear(ValueType::Date)) => {
                 "zone = \"…\"   # the clock whose day is meant, as \"Europe/Oslo\""
             }

@@ -4,7 +4,7 @@ use dusk_description::{CodesLayout, CodesType, DateType, Field, FieldType};
 use dusk_evidence::Kind;
 use dusk_files::toml_text;
 use dusk_mapping::{DayCount, Feed, Map};
-use dusk_values::{DatePattern, Rounding, is_in_calendar, patterns_of};
+use dusk_values::{DatePattern, Rounding, Unit, is_in_calendar, patterns_of};
 
 /// How many values are looked at for what they have in common.
 const LOOKED_AT: usize = 8;
@@ -37,6 +37,8 @@ pub(super) enum Change {
     Currency([char; 4], bool, Option<char>, Option<char>),
     Round,
     Brackets(Option<char>, Option<char>),
+    /// Numbers are in percent, here and in the target.
+    Percent,
     DayCount(DayCount),
     YearsFrom(i16),
     DropTime,
@@ -66,6 +68,7 @@ impl Change {
                 map.number.brackets = true;
                 Self::with_marks(*decimal, *thousands, map);
             }
+            Self::Percent => map.number.unit = Unit::find("%"),
             Self::DayCount(from) => map.date.day_count = Some(*from),
             Self::YearsFrom(year) => map.date.years_from = Some(*year),
             Self::DropTime => map.date.drop_time = true,
@@ -105,6 +108,7 @@ impl Change {
             Self::Brackets(decimal, thousands) => {
                 [vec![NEGATIVE.to_owned()], marks(decimal, thousands)].concat()
             }
+            Self::Percent => vec!["unit = \"%\"".into()],
             Self::DayCount(from) => {
                 let word =
                     DayCount::WORDS.iter().find(|(_, known)| known == from).map_or("", |(word, _)| word);
@@ -131,6 +135,9 @@ impl Change {
         match self {
             Self::Round => "if digits may be lost; or up, down, half-even",
             Self::Brackets(..) | Self::Currency(_, true, ..) => "if brackets mean below zero",
+            Self::Percent => {
+                "and the same for the field in target.toml; if that counts shares of one, \"1\" there"
+            }
             Self::DayCount(_) => "from which year the days are counted",
             Self::YearsFrom(_) => "the first of the hundred years that are meant",
             Self::DropTime => "if the time of day may be lost",
@@ -160,6 +167,9 @@ impl Change {
             Kind::NotANumber => once_each(marks_alone().chain(currencies(values))),
             Kind::NumberUndecided if values.iter().any(|value| value.contains('(')) => {
                 once_each(marks_alone().chain(brackets()).chain(currencies(values)))
+            }
+            Kind::NumberUndecided if values.iter().any(|value| value.contains('%')) => {
+                marks_alone().chain([Self::Percent]).collect()
             }
             Kind::NumberUndecided => marks_alone().collect(),
             Kind::NeedsRounding => vec![Self::Round],

@@ -171,7 +171,7 @@ fn settle(desk: Desk, settle: &str, required: bool) -> Desk {
         let mapping = desk.read("mapping.toml");
         // What the target has to say as well, in its last field.
         let of_target =
-            if lines.contains("# and in the target unit = \"%\"") { "unit = \"%\"\n" } else { "" };
+            if lines.contains("# and the same for the field in target.toml") { "unit = \"%\"\n" } else { "" };
         let target = format!("{}\n{of_target}", desk.read("target.toml"));
         let desk = desk.with("target.toml", &target);
         // A key that is there already is written over.
