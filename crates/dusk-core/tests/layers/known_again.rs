@@ -25,12 +25,15 @@ fn mapping(month: &str) -> String {
 /// Records by their keys: pier and berth; and what they say: depth and note.
 type Month = BTreeMap<(u8, u8), (u8, u8)>;
 
+/// One of them.
+type Record<'m> = (&'m (u8, u8), &'m (u8, u8));
+
 fn month() -> impl Strategy<Value = Month> {
     prop::collection::btree_map((0..3_u8, 0..9_u8), (0..2_u8, 0..2_u8), 1..20)
 }
 
 /// A row as it is exported; `spelt` writes the same otherwise.
-fn row(((pier, berth), (depth, note)): (&(u8, u8), &(u8, u8)), spelt: bool) -> [String; 4] {
+fn row(((pier, berth), (depth, note)): Record<'_>, spelt: bool) -> [String; 4] {
     let pier = ["North", "South", "=East"][usize::from(*pier)];
     let note = ["", "holds, \"well\""][usize::from(*note)];
     match spelt {
@@ -55,12 +58,12 @@ proptest! {
         desk.conform();
         let known = KnownRecords::read(&std::fs::read(desk.path("batch/records.bin")).unwrap()).unwrap();
 
-        let mut records: Vec<_> = now.iter().collect();
+        let mut records: Vec<Record<'_>> = now.iter().collect();
         if turned {
             records.reverse();
         }
         desk.write("mapping.toml", mapping("June"));
-        let spelt = |(place, record): (usize, &(&(u8, u8), &(u8, u8)))| row(*record, place % 2 == 1);
+        let spelt = |(place, record): (usize, &Record<'_>)| row(*record, place % 2 == 1);
         let desk = desk.with_table("export.csv", &HEADER, records.iter().enumerate().map(spelt));
         let given = desk.given();
         let job = Job { known_records: Some(&known), threads: Threads::of(threads), ..given.job() };
