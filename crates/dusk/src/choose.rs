@@ -19,7 +19,8 @@ pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failu
     let quiet = args.quiet;
     let Some(wanted) = args.command.for_mapping() else { return Ok(()) };
     let folder = wanted.mapping.parent().unwrap_or(Path::new("")).to_path_buf();
-    let saved = saved_mappings(&folder)?;
+    // What cannot be listed is no reason not to take the usual one.
+    let saved = saved_mappings(&folder).unwrap_or_default();
     if let [only] = saved.as_slice()
         && only.path == *wanted.mapping
     {
