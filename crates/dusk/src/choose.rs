@@ -94,9 +94,16 @@ fn choose(saved: &[SavedMapping], wanted: &ForMapping<'_>, quiet: bool) -> Resul
             names.concat()
         )));
     }
-    let fit = |one: &&SavedMapping| wanted.sources.iter().all(|source| one.fits(source).is_ok());
-    let fitting: Vec<&SavedMapping> =
-        waiting("looking for the mapping that fits".into(), quiet, || saved.iter().filter(fit).collect());
+    let possible: Vec<&SavedMapping> = saved.iter().filter(|one| one.may_fit(&wanted.sources)).collect();
+    if let [only] = possible.as_slice()
+        && only.path == *wanted.mapping
+    {
+        return Ok(None);
+    }
+    let fit = |one: &&&SavedMapping| wanted.sources.iter().all(|source| one.fits(source).is_ok());
+    let fitting: Vec<&SavedMapping> = waiting("looking for the mapping that fits".into(), quiet, || {
+        possible.iter().filter(fit).copied().collect()
+    });
     match fitting.as_slice() {
         [] if has_usual || wanted.may_be_new => Ok(None),
         [] => Err(none_fits(saved, &wanted.sources)),

@@ -13,8 +13,18 @@ use toml_edit::DocumentMut;
 /// The folder into which mappings are put that nobody wants any more.
 const ASIDE: &str = "removed";
 
-/// Endings of files that may be exports.
-const ENDINGS: [&str; 9] = ["csv", "tsv", "tab", "txt", "xlsx", "xlsm", "xlsb", "xls", "ods"];
+/// Endings of text files that may be exports, and of workbooks.
+const TEXTS: [&str; 4] = ["csv", "tsv", "tab", "txt"];
+const WORKBOOKS: [&str; 5] = ["xlsx", "xlsm", "xlsb", "xls", "ods"];
+
+/// Why a mapping does not fit an export of the other kind.
+const OF_SHEETS: &str = "it names a sheet of a workbook";
+const OF_TEXTS: &str = "it names how a text file is read";
+
+/// The ending of a file, in small letters.
+fn ending(path: &Path) -> Option<String> {
+    path.extension().map(|ending| ending.to_string_lossy().to_lowercase())
+}
 
 /// A mapping that is saved in a folder.
 #[derive(Debug)]
@@ -56,12 +66,28 @@ impl SavedMapping {
         self.path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned())
     }
 
+    /// Whether an export may be of the kind that it reads, by the name of the file alone; if not, why.
+    fn may_read(&self, source: &Path) -> std::result::Result<(), &'static str> {
+        let Ok((mapping, _)) = &self.read else { return Err(self.why_not_read()) };
+        let of_text = mapping.source.encoding.is_some() || mapping.source.delimiter.is_some();
+        match ending(source) {
+            Some(ending) if TEXTS.contains(&ending.as_str()) && mapping.source.sheet.is_some() => {
+                Err(OF_SHEETS)
+            }
+            Some(ending) if WORKBOOKS.contains(&ending.as_str()) && of_text => Err(OF_TEXTS),
+            _ => Ok(()),
+        }
+    }
+
+    /// Whether the names of these exports leave it possible that it fits them. Nothing is opened for that.
+    pub fn may_fit(&self, sources: &[PathBuf]) -> bool {
+        sources.iter().all(|source| self.may_read(source).is_ok())
+    }
+
     /// Whether an export has every heading that the mapping uses; if not, why.
     pub fn fits(&self, source: &Path) -> std::result::Result<(), String> {
-        let (mapping, target) = match &self.read {
-            Ok((mapping, target)) => (mapping, target),
-            Err(_) => return Err(self.why_not_read().into()),
-        };
+        self.may_read(source)?;
+        let Ok((mapping, target)) = &self.read else { return Err(self.why_not_read().into()) };
         if mapping.used().is_empty() {
             return Err("it takes nothing from any column".into());
         }
@@ -73,8 +99,8 @@ impl SavedMapping {
         let Ok(looked) = looked else { return Err("the file is not of its kind".into()) };
         let of_text = mapping.source.encoding.is_some() || mapping.source.delimiter.is_some();
         match looked.sheet() {
-            None if mapping.source.sheet.is_some() => return Err("it names a sheet of a workbook".into()),
-            Some(_) if of_text => return Err("it names how a text file is read".into()),
+            None if mapping.source.sheet.is_some() => return Err(OF_SHEETS.into()),
+            Some(_) if of_text => return Err(OF_TEXTS.into()),
             _ => {}
         }
         let wanted = mapping.wanted();
@@ -98,8 +124,8 @@ impl SavedMapping {
         let place = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
         let entries = std::fs::read_dir(place).into_iter().flatten().flatten();
         let is_export = |path: &Path| {
-            let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
-            path.is_file() && ending.is_some_and(|ending| ENDINGS.contains(&ending.as_str()))
+            let known = |ending: String| TEXTS.iter().chain(&WORKBOOKS).any(|known| *known == ending);
+            path.is_file() && ending(path).is_some_and(known)
         };
         let mut names: Vec<String> = entries
             .filter(|entry| is_export(&entry.path()) && self.fits(&entry.path()).is_ok())
