@@ -260,7 +260,8 @@ fn open_answer(job: &Job<'_>, cause: &Cause, value: &str) -> &'static str {
     let says_nothing = matches!(letters.as_str(), "" | "na" | "nil" | "none" | "unknown" | "tbc" | "tba");
     match field.kind.means() {
         _ if says_nothing && !field.required => "--leave-blank",
-        _ if cause.kind == Kind::NewTerm => "--new-term",
+        // What says nothing is not a term either.
+        _ if cause.kind == Kind::NewTerm && !says_nothing => "--new-term",
         MeansA::Word => "WORD",
         MeansA::Code => "CODE",
         MeansA::Value => "VALUE",
