@@ -93,15 +93,15 @@ impl Manner {
     }
 }
 
-/// Whether a day or a time has the same numbers in the same order, with other zeros or other signs between them: it
-/// says what it said, whoever wrote it.
+/// Whether a day or a time has the same numbers in the same order, with other zeros, other signs between them, or the last
+/// two digits of the same year: it says what it said, whoever wrote it.
 fn is_only_spelt_otherwise(before: &str, now: &str) -> bool {
-    let numbers = |text: &str| -> Option<Vec<u32>> {
+    let numbers = |text: &str| -> Option<Vec<(usize, u32)>> {
         let is_sign = |c: char| matches!(c, '/' | '-' | '.' | ':' | ' ');
-        let mut numbers: Vec<u32> =
-            text.trim().split(is_sign).map(|part| part.parse().ok()).collect::<Option<_>>()?;
+        let number = |part: &str| Some((part.len(), part.parse().ok()?));
+        let mut numbers: Vec<(usize, u32)> = text.trim().split(is_sign).map(number).collect::<Option<_>>()?;
         // Seconds that are none.
-        if text.matches(':').count() == 2 && numbers.last() == Some(&0) {
+        if text.matches(':').count() == 2 && numbers.last().is_some_and(|(_, last)| *last == 0) {
             numbers.pop();
         }
         Some(numbers)
@@ -111,8 +111,14 @@ fn is_only_spelt_otherwise(before: &str, now: &str) -> bool {
             .into_iter()
             .any(|holds| !patterns_of(text.trim(), holds).is_empty())
     };
-    let (was, is) = (numbers(before), numbers(now));
-    was.is_some() && was == is && is_moment(before) && is_moment(now)
+    // A number alone is no day, and has no year.
+    let same_numbers = numbers(before).zip(numbers(now)).is_some_and(|(was, is)| {
+        let is_same = |((was_long, was), (is_long, is)): (&(usize, u32), &(usize, u32)), has_year: bool| {
+            was == is || has_year && *was_long == 4 && *is_long == 2 && was % 100 == *is
+        };
+        was.len() == is.len() && was.iter().zip(&is).all(|pair| is_same(pair, was.len() > 1))
+    });
+    same_numbers && is_moment(before) && is_moment(now)
 }
 
 /// The ways in which one text may have become the other.
@@ -266,6 +272,10 @@ mod tests {
         // What says the same in other digits says the same, also alone.
         assert_eq!(told(&[("08:30", "8:30")], "08:30", "8:30"), Told::Rewritten);
         assert_eq!(told(&[], "03/04/2026 08:30", "3.4.2026 8:30:00"), Told::Rewritten);
+        assert_eq!(told(&[], "01/10/2025", "01/10/25"), Told::Rewritten);
+        for (before, now) in [("01/10/2025", "01/10/26"), ("1215", "15")] {
+            assert_eq!(told(&[], before, now), Told::AsItStands);
+        }
         // Of years of two digits nobody can say which century was typed.
         let short = [("04/03/2026", "3/4/26"), ("25/03/2026", "3/25/26")];
         assert_eq!(told(&short, "01/02/2026", "2/3/26"), Told::Unclear);
