@@ -86,10 +86,15 @@ impl<'a> Reading<'a> {
             code.code == line.code
                 && inside.is_none_or(|parent| code.within.is_empty() || code.within == parent)
         });
-        let code = known.ok_or_else(|| match self.crosswalk.term(text, inside) {
-            Some(_) => self.not_a_code(text, inside),
-            None => self.outside(inside.unwrap_or_default(), Vec::new()),
-        })?;
+        let code = match (known, self.crosswalk.term(text, inside)) {
+            (Some(code), _) => code,
+            // What it leads to was a new term; the target may have made a code of it since.
+            (None, Some(term)) => match self.list.look_up(&term.value, inside, self.read_as) {
+                Lookup::Found(code, _) => code,
+                _ => return Err(self.not_a_code(text, inside)),
+            },
+            (None, None) => return Err(self.outside(inside.unwrap_or_default(), Vec::new())),
+        };
         self.check_retired(code)?;
         if text != code.code {
             trail.took(&code.code, || decided(line));

@@ -7,7 +7,7 @@ use crate::several::JOINT;
 use crate::value_plan::ValuePlan;
 use crate::{Basis, LaidOut, Parent, Trail};
 use dusk_decisions::Answer;
-use dusk_description::{Code, CodeList, CodesLayout, CodesType, Lookup, ReadAs, Unmatched, UploadEncoder};
+use dusk_description::{Code, CodesLayout, CodesType, Lookup, Unmatched, UploadEncoder};
 use dusk_evidence::{CodeFact, Fact, Fate, Fault, Kind};
 use dusk_sources::CellKind;
 use dusk_values::Value;
@@ -26,16 +26,20 @@ fn parts<'t>(layout: &CodesLayout, text: &'t str, readings: &Readings<'_>) -> Ve
 
 /// A whole value that is one code although it could be taken apart: then it is, if its parts are not all codes as
 /// well.
-fn one_code<'a>(list: &'a CodeList, text: &str, parts: &[&str]) -> Result<Option<&'a Code>, Fault> {
-    let found = |text: &str| match list.look_up(text, None, ReadAs::Either) {
+fn is_one_code(reading: &Reading<'_>, text: &str, parts: &[&str]) -> Result<bool, Fault> {
+    let list = reading.list;
+    let found = |text: &str| match list.look_up(text, None, reading.read_as) {
         Lookup::Found(code, _) => Some(code),
         _ => None,
     };
-    let Some(whole) = found(text).filter(|_| parts.len() > 1) else { return Ok(None) };
-    let Some(apart) = parts.iter().map(|part| found(part)).collect::<Option<Vec<_>>>() else {
-        return Ok(Some(whole));
-    };
-    let codes = std::iter::once(whole).chain(apart).map(named).collect();
+    let Some(whole) = found(text).filter(|_| parts.len() > 1) else { return Ok(false) };
+    // What was decided about a part is as good as a code.
+    let is_known = |part: &&str| reading.crosswalk.has(part) || found(part).is_some();
+    if !parts.iter().all(is_known) {
+        return Ok(true);
+    }
+    let codes =
+        std::iter::once(whole).chain(parts.iter().filter_map(|part| found(part))).map(named).collect();
     Err(Fault::new(CodeFact::Undecided { list: list.name.clone(), codes }))
 }
 
@@ -91,7 +95,7 @@ impl Conforms for CodesType {
         let mut codes = Vec::new();
         let mut inner = out.trail.another();
         let mut parts = parts(&self.layout, given.text, given.readings);
-        if one_code(&self.list, given.text, &parts)?.is_some() {
+        if is_one_code(&reading, given.text, &parts)? {
             parts = vec![given.text];
         }
         for part in parts {
