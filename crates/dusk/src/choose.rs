@@ -38,12 +38,10 @@ pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failu
         None => choose(&saved, &wanted, quiet)?,
     };
     let Some(chosen) = chosen.filter(|chosen| chosen != wanted.mapping) else { return Ok(()) };
-    if !quiet {
-        let of =
-            wanted.sources.first().map_or_else(String::new, |source| format!(" for {}", source.display()));
-        let says = format!("note: the mapping{of} is {}; -m names another\n", chosen.display());
-        anstream::stderr().write_all(visible_lines(&says).as_bytes())?;
-    }
+    // That is said in any case: it decides what every value means.
+    let of = wanted.sources.first().map_or_else(String::new, |source| format!(" for {}", source.display()));
+    let says = format!("note: the mapping{of} is {}; -m names another\n", chosen.display());
+    anstream::stderr().write_all(visible_lines(&says).as_bytes())?;
     *wanted.mapping = chosen;
     Ok(())
 }

@@ -23,6 +23,8 @@ fn without_a_named_mapping_the_one_that_fits_is_taken_and_said() {
         );
         assert!(ran.status < 2, "{ran:?}");
     }
+    let quiet = desk.run(&["check", "june.csv", "-q"]);
+    assert!(quiet.err.contains("is hives.toml"), "also where nothing else is said: {quiet:?}");
     // The rejects of a batch belong to the mapping that made it.
     let desk = desk.with("july.csv", "No,Date,Colour,Honey\n117,25/07/2026,yel.,10\n");
     desk.run(&["conform", "july.csv", "-o", "batches/july"]).ended(1);
