@@ -86,6 +86,9 @@ impl SavedMapping {
 
     /// Whether an export has every heading that the mapping uses; if not, why.
     pub fn fits(&self, source: &Path) -> std::result::Result<(), String> {
+        if !source.exists() {
+            return Err("there is no such file".into());
+        }
         self.may_read(source)?;
         let Ok((mapping, target)) = &self.read else { return Err(self.why_not_read().into()) };
         if mapping.used().is_empty() {

@@ -83,5 +83,6 @@ fn saved_mappings_are_listed_renamed_and_put_aside_and_keep_their_batches() {
         .stops(&["there is no saved mapping colonie", "did you mean colonies.toml?"]);
     desk.run(&["map", "--remove", "colonies"]).ended(0).says(&["removed/colonies-1.toml"]);
     assert!(!desk.exists("colonies.toml") && desk.exists("removed/colonies-1.toml"));
+    desk.run(&["map", "--list", "nowhere.csv"]).ended(1).says(&["no: there is no such file"]);
     desk.run(&["map"]).stops(&["SOURCE"]);
 }
