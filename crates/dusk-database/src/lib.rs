@@ -61,6 +61,9 @@ pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
 /// Rows on their way into a table that is there already, in one transaction: dropped before it is
 /// committed, it leaves nothing behind.
 pub trait TableLoad: Send {
+    /// The table and where it is, as people say it.
+    fn name(&self) -> String;
+
     /// Puts a row in; blank cells become nulls.
     ///
     /// # Errors

@@ -215,6 +215,10 @@ fn changes_as_number(text: &str) -> bool {
 }
 
 impl TableLoad for Load {
+    fn name(&self) -> String {
+        format!("the table {} of {}", self.table, self.path.display())
+    }
+
     fn insert(&mut self, cells: &[&str]) -> Result<()> {
         self.rows += 1;
         let number = self.rows;

@@ -8,7 +8,7 @@ use std::str::FromStr;
 
 use super::crosswalk::KEEP_OUT;
 use dusk_evidence::{Error, Line, Problems, Result, Row};
-use dusk_files::{List, guarded, unguarded, write_whole};
+use dusk_files::{Held, List, disk, guarded, unguarded, write_whole};
 
 /// The columns of a corrections file.
 const COLUMNS: [&str; 8] = ["row", "column", "was", "now", "by", "on", "note", "print"];
@@ -146,16 +146,27 @@ impl CorrectionFile {
         Ok(file)
     }
 
+    /// Holds the file at `path`, together with what is held already, and reads it as it is now; one that is not there holds nothing.
+    ///
+    /// # Errors
+    /// As [`Held::file`] and [`CorrectionFile::read`]; [`Error::Problems`] for lines that are wrong.
+    pub fn hold(path: &Path, among: Option<&Held>) -> Result<(Held, Self)> {
+        let held = Held::among(among, path)?;
+        let mut problems = Problems::default();
+        let file = Self::read(path, &mut problems)?;
+        Ok((held, problems.or(file)?))
+    }
+
     /// Writes the file, and keeps beside it what it held before, so that all that is new in it can be taken back.
     ///
     /// # Errors
     /// [`Error::File`] when one of the two cannot be written.
-    pub fn write_undoable(&self) -> Result<()> {
+    pub fn write_undoable(&self, held: &Held) -> Result<()> {
         let before = bytes_of(&self.path)?;
-        self.write()?;
+        self.write(held)?;
         let mut kept = format!("{:016x}\n", hash_of(&bytes_of(&self.path)?)).into_bytes();
         kept.extend(before);
-        dusk_files::write_whole(&self.path.with_extension(BEFORE), &kept)
+        write_whole(&self.path.with_extension(BEFORE), &kept)
     }
 
     /// Takes back what was written last by [`CorrectionFile::write_undoable`]. False where there is nothing to be
@@ -164,6 +175,7 @@ impl CorrectionFile {
     /// # Errors
     /// [`Error::Request`] when the file was changed since; [`Error::File`] when it cannot be written.
     pub fn undo(path: &Path) -> Result<bool> {
+        let held = Held::file(path)?;
         let kept_at = path.with_extension(BEFORE);
         let kept = bytes_of(&kept_at)?;
         let Some((hash, before)) = kept.split_at_checked(17).filter(|(hash, _)| hash.ends_with(b"\n")) else {
@@ -176,21 +188,21 @@ impl CorrectionFile {
             )));
         }
         match before.is_empty() {
-            true => std::fs::remove_file(path).map_err(Error::writing(path))?,
-            false => dusk_files::write_whole(path, before)?,
+            true => held.remove()?,
+            false => held.write(before)?,
         }
-        std::fs::remove_file(&kept_at).map_err(Error::writing(&kept_at))?;
+        disk::remove(&kept_at).map_err(Error::writing(&kept_at))?;
         Ok(true)
     }
 
-    /// Writes the lines, whole or not at all; a file without lines is taken away.
+    /// Writes the lines to the file that is held, whole or not at all; a file without lines is taken away.
     ///
     /// # Errors
     /// [`Error::File`] when the file cannot be written.
-    pub fn write(&self) -> Result<()> {
-        let path = &self.path;
-        if self.lines.is_empty() && path.exists() {
-            return std::fs::remove_file(path).map_err(Error::writing(path));
+    pub fn write(&self, held: &Held) -> Result<()> {
+        let path = held.path();
+        if self.lines.is_empty() {
+            return held.remove();
         }
         let mut writer = csv::Writer::from_writer(Vec::new());
         let wrong = |error: csv::Error| Error::writing(path)(error.into());
@@ -202,7 +214,7 @@ impl CorrectionFile {
             writer.write_record(cells.map(|cell| guarded(cell).into_owned())).map_err(wrong)?;
         }
         let bytes = writer.into_inner().map_err(|error| Error::writing(path)(error.into_error()))?;
-        write_whole(path, &bytes)
+        held.write(&bytes)
     }
 
     /// The correction of a cell of a row with this print.
@@ -213,17 +225,26 @@ impl CorrectionFile {
     /// Remembers a correction instead of any earlier one of the same cell. One that leaves the cell as the
     /// source has it is forgotten. Gives back the earlier one.
     pub fn set(&mut self, correction: Correction) -> Option<Correction> {
-        let print = correction.print.unwrap_or_default();
-        let place = self.lines.iter().position(|line| line.is_at(correction.row, print, &correction.column));
+        let (row, print) = (correction.row, correction.print.unwrap_or_default());
+        let column = correction.column.clone();
         let changes = correction.was != correction.now;
-        match (place, changes) {
-            (Some(place), true) => self.lines.get_mut(place).map(|line| std::mem::replace(line, correction)),
-            (Some(place), false) => Some(self.lines.remove(place)),
-            (None, true) => {
-                self.lines.push(correction);
+        self.replace((row, print, &column), changes.then_some(correction))
+    }
+
+    /// Has this line, or none, stand for a cell; gives back the one that did.
+    pub fn replace(
+        &mut self,
+        (row, print, column): (Row, RowHash, &str),
+        line: Option<Correction>,
+    ) -> Option<Correction> {
+        let place = self.lines.iter().position(|line| line.is_at(row, print, column));
+        match (place, line) {
+            (Some(place), Some(line)) => self.lines.get_mut(place).map(|old| std::mem::replace(old, line)),
+            (Some(place), None) => Some(self.lines.remove(place)),
+            (None, line) => {
+                self.lines.extend(line);
                 None
             }
-            (None, false) => None,
         }
     }
 }
@@ -343,7 +364,7 @@ mod tests {
         };
         assert_eq!(file.set(correction(" b, ")), None);
         assert_eq!(file.set(correction("'c")).unwrap().now, " b, ");
-        file.write().unwrap();
+        file.write(&Held::file(&path).unwrap()).unwrap();
         assert!(std::fs::read_to_string(&path).unwrap().contains("\"'=a\n1\""));
         let again = CorrectionFile::read(&path, &mut problems).unwrap();
         assert!(problems.is_empty(), "{problems}");
@@ -351,7 +372,7 @@ mod tests {
         assert!(again.is_of("elsewhere/spring 2026.xlsx"));
         // As the source has it again: nothing is left to remember.
         assert!(file.set(correction("=a\n1")).is_some());
-        file.write().unwrap();
+        file.write(&Held::file(&path).unwrap()).unwrap();
         assert!(!path.exists());
     }
 

@@ -7,7 +7,7 @@ use hashbrown::HashMap;
 
 use dusk_description::{BooleanType, CodeType, CodesType, Field, FieldType, Lookup, ReadAs, Unmatched, fold};
 use dusk_evidence::{Error, Problems, Result};
-use dusk_files::{List, guarded, unguarded, write_whole};
+use dusk_files::{FileName, Held, List, guarded, unguarded};
 
 /// The columns of a crosswalk file.
 const COLUMNS: [&str; 6] = ["value", "within", "code", "by", "on", "note"];
@@ -81,7 +81,7 @@ impl CrosswalkLine {
 /// Where the crosswalk of a field stands beside the mapping at `mapping`.
 pub fn crosswalk_path(mapping: &Path, field: &str) -> PathBuf {
     let folder = mapping.parent().unwrap_or(Path::new(""));
-    folder.join("crosswalks").join(format!("{field}.csv"))
+    folder.join("crosswalks").join(format!("{}.csv", FileName::word(field)))
 }
 
 impl Crosswalk {
@@ -233,11 +233,27 @@ impl Crosswalk {
         Some(removed)
     }
 
-    /// Writes the lines to `path`, whole or not at all.
+    /// Holds the crosswalk at `path`, which belongs to `field`, together with what is held already, and reads it as it is now; one that is not there has
+    /// no lines.
+    ///
+    /// # Errors
+    /// As [`Held::file`] and [`Crosswalk::read`]; [`Error::Problems`] for lines that are wrong.
+    pub fn hold(path: &Path, field: &Field, among: Option<&Held>) -> Result<(Held, Self)> {
+        let held = Held::among(among, path)?;
+        let mut problems = Problems::default();
+        let crosswalk = if path.exists() { Self::read(path, field, &mut problems)? } else { Self::default() };
+        Ok((held, problems.or(crosswalk)?))
+    }
+
+    /// Writes the lines to the file that is held, whole or not at all; a file without lines is taken away.
     ///
     /// # Errors
     /// [`Error::File`] when the file cannot be written.
-    pub fn write(&self, path: &Path) -> Result<()> {
+    pub fn write(&self, held: &Held) -> Result<()> {
+        let path = held.path();
+        if self.lines.is_empty() {
+            return held.remove();
+        }
         let mut writer = csv::Writer::from_writer(Vec::new());
         let wrong = |error: csv::Error| Error::writing(path)(error.into());
         writer.write_record(COLUMNS).map_err(wrong)?;
@@ -246,7 +262,7 @@ impl Crosswalk {
             writer.write_record(cells.map(|cell| guarded(cell).into_owned())).map_err(wrong)?;
         }
         let bytes = writer.into_inner().map_err(|error| Error::writing(path)(error.into_error()))?;
-        write_whole(path, &bytes)
+        held.write(&bytes)
     }
 
     fn push(&mut self, line: CrosswalkLine) {
@@ -351,7 +367,7 @@ mod tests {
             }
             let folder = tempfile::tempdir().unwrap();
             let path = crosswalk_path(&folder.path().join("mapping.toml"), "note");
-            written.write(&path).unwrap();
+            written.write(&Held::file(&path).unwrap()).unwrap();
             let mut problems = Problems::default();
             let read = Crosswalk::read(&path, note, &mut problems).unwrap();
             prop_assert!(problems.is_empty(), "{problems}");
@@ -435,10 +451,8 @@ mod tests {
             }
             let place = tempfile::tempdir().unwrap();
             let path = place.path().join("queen.csv");
-            crosswalk.write(&path).unwrap();
-            let mut problems = Problems::default();
-            let again = Crosswalk::read(&path, &field, &mut problems).unwrap();
-            prop_assert!(problems.is_empty(), "{}", problems);
+            crosswalk.write(&Held::file(&path).unwrap()).unwrap();
+            let again = Crosswalk::hold(&path, &field, None).unwrap().1;
             prop_assert_eq!(again.lines(), crosswalk.lines());
             for value in VALUES {
                 for parent in PARENTS {

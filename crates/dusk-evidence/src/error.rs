@@ -11,7 +11,7 @@ pub type Result<T, E = Error> = std::result::Result<T, E>;
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
     /// The operating system refused to read or write a file.
-    #[error("{}: {action}: {}", path.display(), plain(cause))]
+    #[error("{}: {action}: {}", path.display(), plain_reason(cause))]
     File {
         /// The file or folder.
         path: PathBuf,
@@ -64,6 +64,18 @@ pub enum Error {
         .0.join("\n  ")
     )]
     Unlike(Vec<String>),
+    /// Not one row holds a record, as where an export was begun and not finished.
+    #[error(
+        "{sources}: {}, so there is nothing to make a batch of\n  check that the export was finished",
+        if *rows == 0 { "there are headings and no rows below them".to_owned() }
+        else { format!("not one of the {rows} rows below the headings holds a record") }
+    )]
+    NoRows {
+        /// The sources, as the steward named them.
+        sources: String,
+        /// How many rows they have.
+        rows: u64,
+    },
     /// A folder or file is there already and is not overwritten unasked.
     #[error("{} exists already and is not overwritten: choose another name with -o, or move it away", .0.display())]
     Exists(PathBuf),
@@ -114,7 +126,7 @@ impl Refusal {
 }
 
 /// The operating system's reason in plain words, without its error number.
-fn plain(cause: &std::io::Error) -> String {
+pub fn plain_reason(cause: &std::io::Error) -> String {
     use std::io::ErrorKind;
     match cause.kind() {
         ErrorKind::NotFound => "there is no such file or folder".into(),

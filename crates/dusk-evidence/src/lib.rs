@@ -19,7 +19,7 @@ mod wording;
 pub use cause::{Cause, CausePlace, ColumnCause, ColumnFact, Explains, Way, is_one_decision};
 pub use causes::{Causes, KindOfField, RankedCauses};
 pub use claim::{Claim, ColumnClaim};
-pub use error::{Error, Refusal, Result};
+pub use error::{Error, Refusal, Result, plain_reason};
 pub use evidence::{Evidence, Example, Reading, Verdict};
 pub use fact::{
     Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue,

@@ -3,7 +3,10 @@
 //! Everything wrong with a file is collected and said at once, each with the file, the line and
 //! the nearest right spelling, because errors one at a time cost a steward a morning.
 
+pub mod disk;
+mod file_name;
 mod guard;
+mod held;
 mod list;
 mod list_file;
 mod output;
@@ -12,7 +15,9 @@ mod template;
 mod toml_text;
 mod whole;
 
+pub use file_name::FileName;
 pub use guard::{guarded, unguarded};
+pub use held::Held;
 pub use list::{List, ListRow};
 pub use list_file::ListFile;
 pub use output::{Output, OutputFile};

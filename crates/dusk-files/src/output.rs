@@ -9,6 +9,7 @@ use std::thread::JoinHandle;
 use crossbeam_channel::{Receiver, Sender, bounded};
 use serde::{Deserialize, Serialize};
 
+use super::disk::DiskFile;
 use dusk_evidence::{Error, Result};
 
 /// How much is gathered before it is handed on, in bytes.
@@ -61,7 +62,7 @@ pub struct Output {
 /// What the writing thread has done when it is done.
 #[derive(Debug)]
 struct Written {
-    file: File,
+    file: DiskFile,
     bytes: u64,
     hash: blake3::Hash,
 }
@@ -70,7 +71,7 @@ impl Output {
     /// Begins the file `name` in `folder`.
     pub fn create(folder: &Path, name: &str) -> Result<Self> {
         let path = folder.join(name);
-        let file = File::create_new(&path).map_err(Error::writing(&path))?;
+        let file = DiskFile::create_new(&path).map_err(Error::writing(&path))?;
         let (full_in, full_out) = bounded(WAITING);
         let (empty_in, empty_out) = bounded(WAITING);
         let writing = std::thread::spawn(move || write(file, &full_out, &empty_in));
@@ -103,7 +104,7 @@ impl Output {
     /// Writes what is left, and waits until the disk has it.
     pub fn finish(mut self) -> Result<OutputFile> {
         let written = self.hand_on().and_then(|()| self.join());
-        let written = written.and_then(|written| written.file.sync_all().map(|()| written));
+        let written = written.and_then(|written| written.file.sync().map(|()| written));
         let written = written.map_err(Error::writing(&self.path))?;
         Ok(OutputFile {
             file: self.name,
@@ -146,7 +147,7 @@ impl Write for Output {
 }
 
 /// Writes buffers as they come, and gives them back empty.
-fn write(mut file: File, full: &Receiver<Vec<u8>>, empty: &Sender<Vec<u8>>) -> io::Result<Written> {
+fn write(mut file: DiskFile, full: &Receiver<Vec<u8>>, empty: &Sender<Vec<u8>>) -> io::Result<Written> {
     let mut hasher = blake3::Hasher::new();
     let mut bytes = 0;
     for mut buffer in full {

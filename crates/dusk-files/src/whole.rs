@@ -1,9 +1,10 @@
 //! Files that appear whole or not at all.
 
-use std::fs::OpenOptions;
 use std::io::Write as _;
 use std::path::{Component, Path, PathBuf};
+use std::time::Duration;
 
+use super::disk::{self, DiskFile};
 use dusk_evidence::{Error, Result};
 
 /// The way to the file at `to` as seen from the folder `from`; both have to be there.
@@ -21,6 +22,27 @@ pub fn way_from(from: &Path, to: &Path) -> Result<PathBuf> {
     Ok(up.chain(to.iter().skip(shared).copied()).collect())
 }
 
+/// What stands in the name of a file until it is whole, before the number of the process that writes it.
+const UNFINISHED: &str = ".unfinished-";
+
+/// How old an unfinished file is at which nobody writes any more: none takes that long.
+const ABANDONED: Duration = Duration::from_secs(60 * 60);
+
+/// Takes away what runs that were killed left beside a file that they wrote.
+fn sweep(folder: &Path) {
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
+    for entry in entries {
+        let name = entry.file_name().to_string_lossy().into_owned();
+        let process = name.strip_prefix('.').and_then(|name| Some(name.rsplit_once(UNFINISHED)?.1));
+        let is_one = process.is_some_and(|process| process.parse::<u32>().is_ok());
+        let age = || entry.metadata().ok()?.modified().ok()?.elapsed().ok();
+        if is_one && age().is_some_and(|age| age > ABANDONED) {
+            // Somebody else may be faster; then it is gone all the same.
+            let _ = disk::remove(&entry.path());
+        }
+    }
+}
+
 /// Writes `bytes` to `path` by way of a file beside it that takes the name at the end, so that
 /// nobody ever sees half of it. An old file of that name is replaced.
 ///
@@ -28,18 +50,20 @@ pub fn way_from(from: &Path, to: &Path) -> Result<PathBuf> {
 /// [`Error::File`] when the folder cannot be written to; then nothing has changed.
 pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<()> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    std::fs::create_dir_all(folder).map_err(Error::writing(folder))?;
+    disk::make_folders(folder).map_err(Error::writing(folder))?;
+    sweep(folder);
     let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
-    let unfinished = folder.join(format!(".{name}.unfinished-{}", std::process::id()));
+    let unfinished = folder.join(format!(".{name}{UNFINISHED}{}", std::process::id()));
     let result = (|| {
-        let mut file = OpenOptions::new().write(true).create(true).truncate(true).open(&unfinished)?;
+        let mut file = DiskFile::create(&unfinished)?;
         file.write_all(bytes)?;
-        file.sync_all()?;
-        std::fs::rename(&unfinished, path)
+        file.sync()?;
+        disk::rename(&unfinished, path)?;
+        disk::sync_folder(folder)
     })();
     result.map_err(|error| {
         // What cannot be written cannot always be taken away either; the first error counts.
-        let _ = std::fs::remove_file(&unfinished);
+        let _ = disk::remove(&unfinished);
         Error::writing(path)(error)
     })
 }

@@ -24,6 +24,7 @@ pub use preparing::job::{Demands, Job, Ready};
 pub use running::summary::{AgainCounts, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
+pub use written::leftovers::{Leftover, sweep};
 pub use written::receipt::Receipt;
 pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batch};
 

@@ -33,6 +33,15 @@ impl Invisible {
         found
     }
 
+    /// Whether a screen would act on it, or show the text as something else than it is: controls, what turns the
+    /// direction of writing (UAX #9), and what nobody sees.
+    pub fn misleads(self, c: char) -> bool {
+        c.is_control()
+            || matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2066}'..='\u{2069}'
+                | '\u{fff9}'..='\u{fffb}' | '\u{e0000}'..='\u{e00ff}')
+            || self.hides(c)
+    }
+
     /// Whether it may be taken away without anybody seeing a difference.
     pub fn hides(self, c: char) -> bool {
         match c {

@@ -1,6 +1,6 @@
 //! Which of the saved mappings is meant, where the command line names none.
 
-use std::io::{BufRead as _, IsTerminal as _, Write as _};
+use std::io::{BufRead as _, IsTerminal as _};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
@@ -8,7 +8,7 @@ use clap::parser::ValueSource;
 use dusk_core::run::{Receipt, SavedMapping, saved_mappings};
 
 use crate::args::{Args, ForMapping};
-use crate::outcome::Failure;
+use crate::outcome::{Failure, note, say};
 use crate::show::{shell_word, visible, waiting};
 
 /// Puts the mapping into a command that names none: the one here whose headings fit its exports.
@@ -29,8 +29,7 @@ pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failu
     if !quiet && !wanted.mapping.exists() {
         for torn in saved.iter().filter(|one| one.read.is_err()) {
             let (name, why) = (torn.name(), torn.why_not_read());
-            let says = format!("note: {name} is a mapping, and {why}; -m {} tells more\n", shell_word(&name));
-            anstream::stderr().write_all(visible_lines(&says).as_bytes())?;
+            note(&format!("{name} is a mapping, and {why}; -m {} tells more", shell_word(&name)));
         }
     }
     let chosen = match of_batch(&wanted.sources) {
@@ -40,14 +39,9 @@ pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failu
     let Some(chosen) = chosen.filter(|chosen| chosen != wanted.mapping) else { return Ok(()) };
     // That is said in any case: it decides what every value means.
     let of = wanted.sources.first().map_or_else(String::new, |source| format!(" for {}", source.display()));
-    let says = format!("note: the mapping{of} is {}; -m names another\n", chosen.display());
-    anstream::stderr().write_all(visible_lines(&says).as_bytes())?;
+    note(&format!("the mapping{of} is {}; -m names another", chosen.display()));
     *wanted.mapping = chosen;
     Ok(())
-}
-
-fn visible_lines(text: &str) -> String {
-    text.lines().map(|line| format!("{}\n", visible(line))).collect()
 }
 
 /// Whether the command line names a mapping.
@@ -156,11 +150,7 @@ fn ask(fitting: &[&SavedMapping], sources: &[PathBuf]) -> Result<PathBuf, Failur
         .enumerate()
         .map(|(place, one)| format!("  {}  {}\n", place + 1, target(one)))
         .collect();
-    let question = format!("{several}:\n{all}");
-    let mut out = anstream::stderr().lock();
-    out.write_all(visible_lines(&question).as_bytes())?;
-    write!(out, "which one? [1-{}]: ", fitting.len())?;
-    out.flush()?;
+    say(&format!("{several}:\n{all}which one? [1-{}]: ", fitting.len()));
     let mut answer = String::new();
     std::io::stdin().lock().read_line(&mut answer)?;
     let place = answer.trim().parse::<usize>().ok().and_then(|number| number.checked_sub(1));

@@ -5,13 +5,13 @@ mod args;
 mod choose;
 mod command;
 mod demo;
+mod holding;
 mod loaded;
 mod outcome;
 mod report;
 mod review;
 mod show;
 
-use std::io::Write as _;
 use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
@@ -36,10 +36,8 @@ fn main() -> ExitCode {
     match choose::mapping(&mut args, &matches).and_then(|()| command::run(&args)) {
         Ok(Ended::AllAccepted) => ExitCode::SUCCESS,
         Ok(Ended::SomeRejected) => ExitCode::from(1),
-        Err(Failure::ReaderGone) => ExitCode::SUCCESS,
         Err(Failure::Stopped(error)) => {
-            // Where even standard error is gone, there is nobody left to tell.
-            let _ = writeln!(anstream::stderr(), "{}", show::failure(&error));
+            outcome::say(&format!("{}\n", show::failure(&error)));
             ExitCode::from(2)
         }
     }

@@ -1,11 +1,12 @@
 //! How a command ends, and how its result is printed.
 
-use std::io::Write as _;
+use std::io::{IsTerminal as _, Write as _};
 use std::path::{Path, PathBuf};
 
+use dusk_core::evidence::plain_reason;
 use dusk_core::values::nearest;
 
-use crate::show::visible;
+use crate::show::{escaped_json, on_screen};
 
 /// How a command ended, as its exit status.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -21,8 +22,6 @@ pub(crate) enum Ended {
 pub(crate) enum Failure {
     /// It could not be done.
     Stopped(String),
-    /// Whoever read the output has gone, as `head` does; there is nothing to say.
-    ReaderGone,
 }
 
 impl From<dusk_core::Error> for Failure {
@@ -51,7 +50,7 @@ fn where_it_may_be(path: &Path) -> Option<String> {
         let other = others.iter().find(|other| stem(other).as_deref() == Some(near))?;
         let near = folder
             .map_or(other.file_name()?.into(), |folder| folder.join(other.file_name().unwrap_or_default()));
-        return Some(format!("did you mean {}?", visible(&near.display().to_string())));
+        return Some(format!("did you mean {}?", near.display()));
     }
     match path.file_name()?.to_str()? {
         "mapping.toml" => Some("dusk map SOURCE -t target.toml writes one; -m names another".into()),
@@ -64,26 +63,48 @@ fn where_it_may_be(path: &Path) -> Option<String> {
 
 impl From<std::io::Error> for Failure {
     fn from(error: std::io::Error) -> Self {
-        match error.kind() {
-            std::io::ErrorKind::BrokenPipe => Self::ReaderGone,
-            _ => Self::Stopped(format!("the result cannot be printed: {error}")),
-        }
+        Self::Stopped(plain_reason(&error))
     }
 }
 
 /// What a command comes to.
 pub(crate) type Outcome = Result<Ended, Failure>;
 
-/// Prints a result to standard output, without colours where nobody would see them.
+/// Prints a result to standard output, without colours where nobody would see them. Whoever reads it may have gone, as
+/// `head` does: what was done is done all the same, and the exit status says how it ended.
 pub(crate) fn print(text: &str) -> Result<(), Failure> {
-    let mut out = anstream::stdout().lock();
-    out.write_all(text.as_bytes())?;
-    out.flush()?;
-    Ok(())
+    write_out(&on_screen(text, &std::io::stdout()))
+}
+
+/// Prints what programs read, to the letter; on a terminal nothing in it acts.
+pub(crate) fn print_data(text: &str) -> Result<(), Failure> {
+    if std::io::stdout().is_terminal() { print(text) } else { write_out(text) }
+}
+
+fn write_out(text: &str) -> Result<(), Failure> {
+    let mut out = std::io::stdout().lock();
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        Err(error) => {
+            Err(Failure::Stopped(format!("the result cannot be printed: {}", plain_reason(&error))))
+        }
+        Ok(()) => Ok(()),
+    }
 }
 
 /// Prints a result for programs.
 pub(crate) fn print_json(value: &impl serde::Serialize) -> Result<(), Failure> {
     let json = serde_json::to_string_pretty(value).map_err(|error| Failure::Stopped(error.to_string()))?;
-    print(&format!("{json}\n"))
+    write_out(&format!("{}\n", escaped_json(&json)))
+}
+
+/// Says something on standard error, in one piece.
+pub(crate) fn say(text: &str) {
+    // Where even standard error is gone, there is nobody left to tell.
+    let _ = std::io::stderr().write_all(on_screen(text, &std::io::stderr()).as_bytes());
+}
+
+/// Says a remark that no result depends on.
+pub(crate) fn note(says: &str) {
+    say(&format!("note: {says}\n"));
 }

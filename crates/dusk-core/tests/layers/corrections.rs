@@ -7,6 +7,7 @@ use dusk_core::decisions::{
     Correction, CorrectionFile, DOUBLE, KEEP_OUT, WHOLE_ROW, corrections_path, exported_row, is_double,
 };
 use dusk_core::evidence::{Problems, Row};
+use dusk_core::files::Held;
 use dusk_core::files::{guarded, unguarded};
 use dusk_core::mapping;
 use dusk_core::rejects::{ChangedCell, Compared, Comparison, compare, read_back};
@@ -166,7 +167,7 @@ impl Correcting {
         for change in changes {
             file.set(change.correction("A. Clerk", "2026-04-30", ""));
         }
-        file.write().unwrap();
+        file.write(&Held::file(&file.path).unwrap()).unwrap();
     }
 }
 
@@ -311,13 +312,13 @@ fn a_double_is_kept_out_as_long_as_it_is_one() {
     desk.export(&both);
     let mut file = desk.corrections();
     file.set(desk.kept_out(3));
-    file.write().unwrap();
+    file.write(&Held::file(&file.path).unwrap()).unwrap();
     assert_eq!(desk.upload(&both), (of(&["D,1,"]), (1, 0, 0)));
     assert_eq!(desk.upload(&vec![other, one.clone()]), (of(&["E,2,", "D,1,"]), (0, 1, 0)));
     // Both cannot be kept out: one of them stays.
     desk.export(&both);
     file.set(desk.kept_out(2));
-    file.write().unwrap();
+    file.write(&Held::file(&file.path).unwrap()).unwrap();
     assert_eq!(desk.upload(&both), (of(&["D,1,"]), (1, 1, 0)));
     assert_eq!(desk.upload(&vec![one]).0, ["D,1,"]);
 }

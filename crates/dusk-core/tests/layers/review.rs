@@ -6,6 +6,7 @@ use dusk_core::decisions::{
     crosswalk_path,
 };
 use dusk_core::evidence::{ColumnId, Id as _, Problems};
+use dusk_core::files::Held;
 use dusk_core::run::{Review, apply_corrections};
 use dusk_core::sources::Threads;
 use proptest::prelude::*;
@@ -121,7 +122,7 @@ fn settle(desk: &Desk, given: &mut Given, review: &mut Review, cause: usize, ans
     if crosswalk.set(line, field).is_err() {
         return;
     }
-    crosswalk.write(&path).unwrap();
+    crosswalk.write(&Held::file(&path).unwrap()).unwrap();
     for map in given.mapping.maps.iter_mut().filter(|map| map.field == place) {
         map.crosswalk = crosswalk.clone();
     }
@@ -144,7 +145,7 @@ fn correct(desk: &Desk, given: &Given, review: &mut Review, row: usize, column: 
         note: String::new(),
         print: Some(row.print),
     });
-    file.write().unwrap();
+    file.write(&Held::file(&file.path).unwrap()).unwrap();
     let at = row.row;
     match column {
         Some(column) => review.correct(place, ColumnId::new(column), now),

@@ -4,12 +4,13 @@ use std::collections::BTreeMap;
 use std::ffi::OsStr;
 use std::path::{Path, PathBuf};
 
+use crate::written::receipt::NAME as RECEIPT;
 use crate::written::records::known_records;
 use crate::written::writer::MEMORY;
 use crate::{Receipt, Summary};
 use dusk_description::{Target, Unmatched, fold};
 use dusk_evidence::{Error, Kind, Result};
-use dusk_files::{OutputFile, write_whole};
+use dusk_files::{Held, OutputFile};
 use dusk_mapping::{Map, Mapping, Run, drift};
 use dusk_memory::{BatchMemory, KnownRecords, Unlike};
 use dusk_sources::{Source, SourceIdentity};
@@ -56,14 +57,21 @@ pub fn note_elsewhere(batches: &Path, batch: &Path) -> Result<()> {
     // What lies in the same folder stays known where the whole folder is moved.
     let near = beside.parent().and_then(|folder| batch.strip_prefix(folder).ok());
     let line = near.unwrap_or(&batch).display().to_string();
-    let mut lines = std::fs::read_to_string(&list).unwrap_or_default();
+    if line.contains('\n') {
+        let says = format!("{}: a folder with a line break in its name cannot be noted", batch.display());
+        return Err(Error::Request(says));
+    }
+    let held = Held::file(&list)?;
+    let mut lines = match std::fs::read_to_string(&list) {
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+        read => read.map_err(Error::reading(&list))?,
+    };
     if lines.lines().any(|known| known == line) {
         return Ok(());
     }
     lines.push_str(&line);
     lines.push('\n');
-    std::fs::create_dir_all(batches).map_err(Error::writing(batches))?;
-    write_whole(&list, lines.as_bytes())
+    held.write(lines.as_bytes())
 }
 
 /// The batches that were put elsewhere and are there still.
@@ -87,9 +95,10 @@ pub fn past_batches(folder: &Path) -> Result<Vec<PastBatch>> {
         .flatten()
         .filter(|entry| {
             let name = entry.file_name().to_string_lossy().into_owned();
-            entry.path().is_dir() && !name.starts_with('.') && name != ASIDE
+            !name.starts_with('.') && name != ASIDE
         })
         .map(|entry| entry.path())
+        .filter(|path| path.is_dir() && is_batch(path))
         .chain(elsewhere(folder))
         .collect();
     paths.sort();
@@ -103,6 +112,11 @@ pub fn past_batches(folder: &Path) -> Result<Vec<PastBatch>> {
     };
     batches.sort_by_key(key);
     Ok(batches)
+}
+
+/// Whether a folder holds what only a batch does, be its receipt lost or not. A steward's own folder holds none of it.
+fn is_batch(folder: &Path) -> bool {
+    [RECEIPT, MEMORY, "upload", "findings.csv"].into_iter().any(|file| folder.join(file).exists())
 }
 
 impl PastBatch {
@@ -187,8 +201,18 @@ impl Lineage<'_> {
     /// The batch for the same target in which a source of these bytes was before, by whatever mapping.
     ///
     /// # Errors
-    /// [`Error::File`] when a source cannot be read.
+    /// [`Error::Request`] where a batch's receipt cannot be read, since it may be the one; [`Error::File`] when a
+    /// source cannot be read.
     pub fn made_before<'b>(&self, batches: &'b [PastBatch]) -> Result<Option<(&'b PastBatch, String)>> {
+        if let Some((batch, wrong)) = batches.iter().find_map(|one| Some((one, one.receipt.as_ref().err()?)))
+        {
+            let aside = batch.path.with_file_name(ASIDE);
+            return Err(Error::Request(format!(
+                "{wrong}\n  so it cannot be told what was in batch {}: put its receipt back from a copy; or, where it was never uploaded, move its folder to {}",
+                batch.place(),
+                aside.display()
+            )));
+        }
         let made = |receipt: &Receipt| receipt.target.name == self.target || self.is_own(receipt);
         let before: Vec<(&PastBatch, &Receipt)> =
             filled(batches).filter(|(_, receipt)| made(receipt)).collect();

@@ -10,10 +10,11 @@ use std::path::{Path, PathBuf};
 use hashbrown::{HashMap, HashSet};
 
 use super::explain::fate_of;
+use crate::written::leftovers;
 use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
 use dusk_evidence::{ColumnId, Error, FieldId, Finding, Id as _, Line, Result, Row, Severity, SourceId};
-use dusk_files::OutputFile;
+use dusk_files::{OutputFile, disk};
 use dusk_inspecting::shape_of;
 use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
 
@@ -430,9 +431,12 @@ impl Trial {
         }
         let parent = if is_folder { path } else { path.parent().unwrap_or(Path::new("")) };
         let parent = if parent.as_os_str().is_empty() { Path::new(".") } else { parent };
-        std::fs::create_dir_all(parent).map_err(Error::writing(parent))?;
+        disk::make_folders(parent).map_err(Error::writing(parent))?;
+        leftovers::sweep(parent)?;
+        let prefix = format!("{}trial-", leftovers::UNFINISHED);
         let work =
-            tempfile::Builder::new().prefix(".trial-").tempdir_in(parent).map_err(Error::writing(parent))?;
+            tempfile::Builder::new().prefix(&prefix).tempdir_in(parent).map_err(Error::writing(parent))?;
+        let _at_work = leftovers::at_work(work.path())?;
         let mut files = UploadFiles::create(ready.job.target, work.path(), "trial", ready.job.today)?;
         for (record, split) in self.rows.iter().flat_map(|row| &row.encoded) {
             files.append(record, split)?;
@@ -442,7 +446,7 @@ impl Trial {
         drop(table);
         match outputs.as_slice() {
             [only] if !is_folder => {
-                std::fs::rename(work.path().join(&only.file), path).map_err(Error::writing(path))?;
+                disk::rename(&work.path().join(&only.file), path).map_err(Error::writing(path))?;
                 Ok(vec![path.to_path_buf()])
             }
             several if !is_folder => Err(Error::Request(format!(
@@ -461,7 +465,7 @@ fn move_into(folder: &Path, work: &Path, output: &OutputFile) -> Result<PathBuf>
     if to.symlink_metadata().is_ok() {
         return Err(Error::Exists(to));
     }
-    std::fs::rename(work.join(&output.file), &to).map_err(Error::writing(&to))?;
+    disk::rename(&work.join(&output.file), &to).map_err(Error::writing(&to))?;
     Ok(to)
 }
 

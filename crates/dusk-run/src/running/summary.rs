@@ -2,10 +2,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use dusk_evidence::{ById, Cause, FieldId};
+use dusk_evidence::{ById, Cause, Error, FieldId, Result};
 use dusk_mapping::FieldDigest;
 use dusk_memory::{BatchMemory, Sample};
-use dusk_sources::SourceIdentity;
+use dusk_sources::{Source, SourceIdentity};
 
 /// What became of the rows. Every row is in exactly one of the last four.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -69,4 +69,21 @@ pub struct Summary {
     pub conformed: u64,
     /// For each field, in how many of these its column is not blank.
     pub filled: ById<FieldId, u64>,
+}
+
+impl Summary {
+    /// Stops where not one row holds a record: nothing can be said of such an export.
+    ///
+    /// # Errors
+    /// [`Error::NoRows`] then.
+    pub fn refuse_no_rows(&self, sources: &[Source]) -> Result<()> {
+        let Totals { read, accepted, rejected, merged, .. } = self.totals;
+        // A row that is left out for a reason that is said is no sign of an export cut short.
+        let says_why = read > 0 && !(self.causes.is_empty() && self.remarks.is_empty());
+        if accepted + rejected + merged + self.kept_out > 0 || says_why {
+            return Ok(());
+        }
+        let sources: Vec<&str> = sources.iter().map(|source| source.name.as_str()).collect();
+        Err(Error::NoRows { sources: sources.join(", "), rows: read })
+    }
 }

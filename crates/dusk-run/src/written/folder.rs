@@ -2,30 +2,26 @@
 //! and takes its name when everything is in it.
 
 use std::fs::File;
+use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
-use std::time::Duration;
 
 use jiff::civil::Date;
 
+use super::leftovers::{self, LOCK, UNFINISHED};
 use crate::ASIDE;
 use dusk_evidence::{Error, Result};
-
-/// What the folder is called while it is made.
-const UNFINISHED: &str = ".unfinished-";
-
-/// The file whose lock says that somebody is still at work in the folder.
-const LOCK: &str = "lock";
-
-/// How long a folder may be without its lock before nobody is about to make one.
-const FRESH: Duration = Duration::from_secs(60);
+use dusk_files::disk;
 
 /// A batch folder being made. Dropped before it is finished, it leaves nothing behind.
 #[derive(Debug)]
 pub struct BatchFolder {
     path: PathBuf,
     unfinished: PathBuf,
+    /// Open as long as somebody is at work in the folder.
     lock: Option<File>,
     replaces: Option<PathBuf>,
+    /// Whether what is at `unfinished` is still the new batch.
+    is_new: bool,
 }
 
 /// The next free name in `batches` for a batch made on this day: 2026-04-30-a, -b, …, -z, -aa.
@@ -33,7 +29,7 @@ pub fn next_batch(batches: &Path, today: Date) -> PathBuf {
     let mut number: u32 = 0;
     loop {
         let path = batches.join(format!("{today}-{}", letters(number)));
-        if !path.exists() {
+        if path.symlink_metadata().is_err() {
             return path;
         }
         number += 1;
@@ -77,15 +73,13 @@ impl BatchFolder {
 
     fn begin_at(path: &Path, replaces: Option<PathBuf>) -> Result<Self> {
         let parent = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
-        std::fs::create_dir_all(parent).map_err(Error::writing(parent))?;
-        sweep(parent);
-        let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+        disk::make_folders(parent).map_err(Error::writing(parent))?;
+        leftovers::sweep(parent)?;
+        let name = name_of(path);
         let unfinished = parent.join(format!("{UNFINISHED}{name}-{}", std::process::id()));
-        std::fs::create_dir(&unfinished).map_err(Error::writing(&unfinished))?;
-        let mut folder = Self { path: path.to_path_buf(), unfinished, lock: None, replaces };
-        let lock_path = folder.unfinished.join(LOCK);
-        let lock = File::create_new(&lock_path).and_then(|lock| lock.lock().map(|()| lock));
-        folder.lock = Some(lock.map_err(Error::writing(&lock_path))?);
+        disk::make_folder(&unfinished).map_err(Error::writing(&unfinished))?;
+        let mut folder = Self { path: path.to_path_buf(), unfinished, lock: None, replaces, is_new: true };
+        folder.lock = Some(leftovers::at_work(&folder.unfinished)?);
         Ok(folder)
     }
 
@@ -96,91 +90,106 @@ impl BatchFolder {
 
     /// The batch's name: the folder's.
     pub fn name(&self) -> String {
-        self.path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned())
+        name_of(&self.path)
     }
 
-    /// Gives the folder its name.
+    /// Notes that rows are about to stay in a table elsewhere: should the run be ended before the folder has its name,
+    /// the next one says so.
     ///
     /// # Errors
-    /// [`Error::Exists`] when something has come to be at its place meanwhile.
+    /// [`Error::File`] when the place cannot be written to.
+    pub fn about_to_load(&self, table: &str) -> Result<()> {
+        dusk_files::write_whole(&self.unfinished.join(leftovers::LOADING), table.as_bytes())
+    }
+
+    /// Gives the folder its name. Where it takes another's place, the two change names in one step.
+    ///
+    /// # Errors
+    /// [`Error::Exists`] when something has come to be at its place meanwhile; [`Error::File`] when the place
+    /// cannot be written to. Then the old batch is where it was.
     pub fn finish(mut self) -> Result<PathBuf> {
+        disk::sync_folder(&self.unfinished).map_err(Error::writing(&self.unfinished))?;
+        if cfg!(windows) {
+            // A folder in which a file is open keeps its name there.
+            self.lock = None;
+        }
+        let old = self.replaces.take().filter(|old| old.symlink_metadata().is_ok());
+        match old {
+            Some(old) if old == self.path => self.change_places()?,
+            old => {
+                self.take_name()?;
+                old.map_or(Ok(()), |old| put_aside(&old, &name_of(&old)).map(drop))?;
+            }
+        }
         self.lock = None;
-        let lock_path = self.unfinished.join(LOCK);
-        std::fs::remove_file(&lock_path).map_err(Error::writing(&lock_path))?;
-        sync(&self.unfinished)?;
-        if self.path.symlink_metadata().is_ok() && self.replaces.as_ref() != Some(&self.path) {
+        for done in [leftovers::LOADING, LOCK] {
+            // What stays is nobody's concern: the folder has its name.
+            let _ = disk::remove(&self.path.join(done));
+        }
+        let parent = self.path.parent().unwrap_or(Path::new(""));
+        disk::sync_folder(parent).map_err(Error::writing(parent))?;
+        Ok(self.path.clone())
+    }
+
+    /// Takes the name of the batch at its path, which is put aside.
+    fn change_places(&mut self) -> Result<()> {
+        // From here on the old batch may be at either place.
+        self.is_new = false;
+        match disk::exchange(&self.unfinished, &self.path) {
+            // A run that sweeps may have put the old one aside already.
+            Ok(()) => put_aside(&self.unfinished, &self.name()).map(drop),
+            Err(_) => {
+                // Where names cannot be exchanged: a run that is ended in between is completed by the next one.
+                self.is_new = true;
+                let aside = put_aside(&self.path, &self.name())?;
+                self.take_name().inspect_err(|_| {
+                    if let Some(aside) = &aside {
+                        let _ = disk::rename(aside, &self.path);
+                    }
+                })
+            }
+        }
+    }
+
+    fn take_name(&mut self) -> Result<()> {
+        if self.path.symlink_metadata().is_ok() {
             return Err(Error::Exists(self.path.clone()));
         }
-        let old = self.replaces.as_ref().filter(|old| old.symlink_metadata().is_ok());
-        let aside = old.map(|old| put_aside(old)).transpose()?;
-        if let Err(error) = std::fs::rename(&self.unfinished, &self.path) {
-            // The old batch gets its place back.
-            if let (Some(aside), Some(old)) = (aside, old) {
-                let _ = std::fs::rename(aside, old);
-            }
-            return Err(Error::writing(&self.path)(error));
-        }
-        if let Some(parent) = self.path.parent().filter(|parent| !parent.as_os_str().is_empty()) {
-            sync(parent)?;
-        }
-        Ok(self.path.clone())
+        disk::rename(&self.unfinished, &self.path).map_err(Error::writing(&self.path))?;
+        self.is_new = false;
+        Ok(())
     }
 }
 
 impl Drop for BatchFolder {
     fn drop(&mut self) {
-        // After it was finished there is nothing of that name any more.
         self.lock = None;
-        let _ = std::fs::remove_dir_all(&self.unfinished);
+        if self.is_new {
+            let _ = disk::remove_folder(&self.unfinished);
+        }
     }
 }
 
-/// Puts a batch among those that were replaced, under a name that is free.
-fn put_aside(path: &Path) -> Result<PathBuf> {
+fn name_of(path: &Path) -> String {
+    path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned())
+}
+
+/// Puts the batch at `path` among those that were replaced, as `name` with a number that is free; nothing where it is
+/// gone.
+pub(super) fn put_aside(path: &Path, name: &str) -> Result<Option<PathBuf>> {
     let parent = path.parent().unwrap_or(Path::new("")).join(ASIDE);
-    std::fs::create_dir_all(&parent).map_err(Error::writing(&parent))?;
-    let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    disk::make_folders(&parent).map_err(Error::writing(&parent))?;
     let mut number = 1_u32;
     loop {
         let aside = parent.join(format!("{name}-{number}"));
         if aside.symlink_metadata().is_err() {
-            std::fs::rename(path, &aside).map_err(Error::writing(&aside))?;
-            return Ok(aside);
+            return match disk::rename(path, &aside) {
+                Ok(()) => Ok(Some(aside)),
+                Err(error) if error.kind() == ErrorKind::NotFound => Ok(None),
+                Err(error) => Err(Error::writing(&aside)(error)),
+            };
         }
         number += 1;
-    }
-}
-
-/// Waits until the disk knows the names in a folder. Some systems cannot open a folder; there the
-/// names are as safe as the system makes them.
-fn sync(folder: &Path) -> Result<()> {
-    match File::open(folder) {
-        Ok(opened) => opened.sync_all().map_err(Error::writing(folder)),
-        Err(_) => Ok(()),
-    }
-}
-
-/// Takes away unfinished folders at which nobody works any more.
-fn sweep(parent: &Path) {
-    let entries = std::fs::read_dir(parent).into_iter().flatten().flatten();
-    for entry in entries.filter(|entry| entry.file_name().to_string_lossy().starts_with(UNFINISHED)) {
-        let abandoned = match File::open(entry.path().join(LOCK)) {
-            Ok(lock) => lock.try_lock().is_ok(),
-            // Killed before there was a lock: nothing can be in it. A new one is left alone, since its
-            // lock may be about to come.
-            Err(_) => {
-                let age = entry.metadata().and_then(|metadata| metadata.modified()).ok();
-                let age = age.and_then(|made| made.elapsed().ok());
-                if age.is_some_and(|age| age > FRESH) {
-                    let _ = std::fs::remove_dir(entry.path());
-                }
-                false
-            }
-        };
-        if abandoned {
-            // Somebody else may be faster; then it is gone all the same.
-            let _ = std::fs::remove_dir_all(entry.path());
-        }
     }
 }
 

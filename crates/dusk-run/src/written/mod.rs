@@ -3,6 +3,7 @@
 //! ```text
 //! writer    the files of a batch, all of them
 //! folder    a folder that appears whole or not at all
+//! leftovers what runs left that were ended in the middle
 //! upload    the upload files, split as the target demands
 //! upload_file  what every kind of upload file does with records
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
@@ -19,6 +20,7 @@ pub(crate) mod changes;
 mod choices;
 mod earlier_rows;
 pub(crate) mod folder;
+pub(crate) mod leftovers;
 pub(crate) mod lists;
 mod own_words;
 pub(crate) mod receipt;

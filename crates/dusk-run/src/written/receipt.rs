@@ -12,7 +12,7 @@ use dusk_mapping::FieldDigest;
 use dusk_sources::{NO_DELIMITER, Source, SourceIdentity};
 
 /// What the receipt is called.
-const NAME: &str = "receipt.json";
+pub(crate) const NAME: &str = "receipt.json";
 
 /// The receipt of a batch. The number of its form goes up when a key changes its meaning.
 #[derive(Debug, Clone, Serialize, Deserialize)]

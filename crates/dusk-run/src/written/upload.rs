@@ -12,7 +12,7 @@ use super::upload_file::{UploadFile, cells_in};
 use dusk_database::TableLoad;
 use dusk_description::{Target, UploadFormat};
 use dusk_evidence::{Error, Result};
-use dusk_files::OutputFile;
+use dusk_files::{FileName, OutputFile, disk};
 
 /// The most files that are open at once.
 const MOST_OPEN: usize = 200;
@@ -47,7 +47,7 @@ impl<'t> UploadFiles<'t> {
     /// Begins the files in `folder`/upload; for a database, begins the transaction.
     pub(crate) fn create(target: &'t Target, folder: &Path, batch: &str, today: Date) -> Result<Self> {
         let upload = folder.join("upload");
-        std::fs::create_dir(&upload).map_err(Error::writing(&upload))?;
+        disk::make_folder(&upload).map_err(Error::writing(&upload))?;
         let table = match &target.upload.format {
             UploadFormat::Database { path, table } => {
                 Some(dusk_database::load(path, table, &target.headings())?)
@@ -132,7 +132,7 @@ impl<'t> UploadFiles<'t> {
             .split_by
             .and_then(|place| self.target.fields.get(place))
             .map(|field| field.name.as_str());
-        let value = file_word(split);
+        let value = FileName::word(split);
         let name = self.target.upload.file_name.fill(|name| match name {
             "batch" => Some(self.batch.as_str()),
             "part" => Some(part.as_str()),
@@ -141,6 +141,11 @@ impl<'t> UploadFiles<'t> {
             _ => None,
         });
         let name = name.ok_or_else(|| Error::Invariant("the upload file's name was not checked".into()))?;
+        let name = FileName::checked(&name).map_err(|why| {
+            Error::Request(format!(
+                "[upload] file_name: an upload file would be called \"{name}\", which {why}"
+            ))
+        })?;
         let path = format!("upload/{name}");
         if self.folder.join(&path).exists() {
             return Err(Error::Request(format!(
@@ -160,12 +165,4 @@ impl<'t> UploadFiles<'t> {
             }
         })
     }
-}
-
-/// A value as a part of a file's name.
-fn file_word(value: &str) -> String {
-    let plain = |c: char| if c.is_control() || "/\\:*?\"<>|".contains(c) { '_' } else { c };
-    let word: String = value.chars().map(plain).collect();
-    let word = word.trim_matches(['.', ' ']);
-    if word.is_empty() { "blank".into() } else { word.to_owned() }
 }

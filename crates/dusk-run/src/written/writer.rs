@@ -97,6 +97,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         records: RecordFiles::new(folder.work(), ready),
     };
     let summary = ready.run(&mut writer, progress)?;
+    summary.refuse_no_rows(sources)?;
     refuse_broken_batch(&summary)?;
     let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
@@ -126,6 +127,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
     receipt.write(folder.work())?;
     // Everything else is on the disk: now the rows may stay in the table.
     if let Some(table) = table {
+        folder.about_to_load(&table.name())?;
         table.commit()?;
     }
     Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })

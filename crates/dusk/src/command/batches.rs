@@ -2,18 +2,18 @@
 
 use std::path::Path;
 
-use dusk_core::run::{PastBatch, Since, past_batches};
+use dusk_core::run::{PastBatch, Since};
 use dusk_core::values::nearest;
 use serde_json::json;
 
-use super::history::batches_beside;
+use super::history::{batches_beside, swept_batches};
 use crate::args::{BatchesArgs, BatchesCommand, Format};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{batch_table, show_batch};
 
 pub(super) fn run(args: &BatchesArgs) -> Outcome {
     let folder = batches_beside(&args.mapping.mapping);
-    let batches = past_batches(&folder)?;
+    let batches = swept_batches(&folder)?;
     match &args.command {
         None => list(&batches, &folder, args.format),
         Some(BatchesCommand::Show { batch }) => show(&batches, batch, &folder, args.format),

@@ -21,6 +21,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
         ready.check(&bar.reader("checking"))
     })?;
     bar.done();
+    summary.refuse_no_rows(&loaded.sources)?;
     history.ask(&ready, &mut summary.causes)?;
     let drift = match last.filter(|_| before.is_none()) {
         Some((batch, last)) => {

@@ -1,7 +1,5 @@
 //! `dusk conform`: a batch.
 
-use std::io::Write as _;
-
 use dusk_core::run::{
     ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere, write_batch,
 };
@@ -10,7 +8,7 @@ use super::check::ended;
 use super::history::{History, batches_beside};
 use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
-use crate::outcome::{Failure, Outcome, print, print_json};
+use crate::outcome::{Failure, Outcome, note, print, print_json};
 use crate::report::report_page;
 use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
 
@@ -43,9 +41,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     bar.done();
     if let Err(wrong) = note_elsewhere(&batches_beside(&loaded.mapping.path), &done.folder) {
         // The batch is there and whole; what is missing is only the memory of where it is.
-        let folder = done.folder.display();
-        let says = format!("note: the next run will not know batch {folder}, since {wrong}\n");
-        anstream::stderr().write_all(says.as_bytes())?;
+        note(&format!("the next run will not know batch {}, since {wrong}", done.folder.display()));
     }
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };

@@ -1,6 +1,6 @@
 //! `dusk correct`: single cells, brought back from a spreadsheet program or given by hand.
 
-use std::io::{BufRead as _, IsTerminal as _, Write as _};
+use std::io::{BufRead as _, IsTerminal as _};
 use std::path::{Path, PathBuf};
 
 use dusk_core::decisions::{
@@ -8,6 +8,7 @@ use dusk_core::decisions::{
 };
 use dusk_core::description::Target;
 use dusk_core::evidence::{Id as _, Problems, Row, SourceId};
+use dusk_core::files::Held;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
@@ -17,8 +18,9 @@ use dusk_core::values::nearest;
 
 use super::history::batches_beside;
 use crate::args::{CorrectArgs, Format};
+use crate::holding::hold_corrections;
 use crate::loaded::{open, threads, today, user_name};
-use crate::outcome::{Ended, Failure, Outcome, print, print_json};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json, say};
 use crate::show::{changes_json, changes_table, corrections_json, corrections_table, visible};
 
 pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
@@ -104,7 +106,7 @@ impl Desk<'_> {
         if let Some(why) = change.cannot_stand_in(&source) {
             return Err(Failure::Stopped(format!("row {row}, {column}: \"{}\" {why}", visible(&change.now))));
         }
-        self.record(change, file, &source.name)
+        self.record(change, &source.name)
     }
 
     /// Keeps a whole row out, or forgets that it is kept out.
@@ -127,7 +129,7 @@ impl Desk<'_> {
             before: earlier.unwrap_or_else(|| was.into()),
             now: if self.args.forget { was } else { KEEP_OUT }.into(),
         };
-        self.record(change, file, &source.name)
+        self.record(change, &source.name)
     }
 
     /// A row as the file has it.
@@ -143,10 +145,11 @@ impl Desk<'_> {
     }
 
     /// Records one change, and shows it.
-    fn record(&self, change: ChangedCell, mut file: CorrectionFile, source: &str) -> Outcome {
+    fn record(&self, change: ChangedCell, source: &str) -> Outcome {
         let on = today(self.args.mapping.today).to_string();
+        let (held, mut file) = hold_corrections(&corrections_path(&self.mapping.path, source), None)?;
         file.set(change.correction(&self.by(), &on, &self.args.note));
-        file.write()?;
+        file.write(&held)?;
         let changes = [change];
         match self.args.format {
             Format::Json => print_json(&changes_json(&changes, &[source]))?,
@@ -225,29 +228,32 @@ impl Desk<'_> {
         if !self.args.yes && !self.agreed(done.changes.len())? {
             return Err(Failure::Stopped("nothing was recorded".into()));
         }
-        self.record_changes(&done.changes, &mut compared)
+        self.record_changes(&done.changes, &compared)
     }
 
     /// Writes the corrections of each source.
-    fn record_changes(&self, changes: &[ChangedCell], compared: &mut [Compared<'_>]) -> Outcome {
+    fn record_changes(&self, changes: &[ChangedCell], compared: &[Compared<'_>]) -> Outcome {
         let (by, on) = (self.by(), today(self.args.mapping.today).to_string());
-        let mut files = Vec::new();
-        for (place, compared) in compared.iter_mut().enumerate() {
+        let mut files: Vec<(Held, CorrectionFile)> = Vec::new();
+        for (place, compared) in compared.iter().enumerate() {
             let place = SourceId::new(place);
             let mut own = changes.iter().filter(|change| change.source == place).peekable();
             if own.peek().is_none() {
                 continue;
             }
+            // What others have recorded meanwhile stays.
+            let (held, mut file) =
+                hold_corrections(&compared.corrections.path, files.first().map(|(held, _)| held))?;
             for change in own {
-                compared.corrections.set(change.correction(&by, &on, &self.args.note));
+                file.set(change.correction(&by, &on, &self.args.note));
             }
-            files.push(&compared.corrections);
+            files.push((held, file));
         }
-        for file in &files {
-            file.write_undoable()?;
+        for (held, file) in &files {
+            file.write_undoable(held)?;
         }
         if self.args.format == Format::Text {
-            let files: Vec<String> = files.iter().map(|file| file.path.display().to_string()).collect();
+            let files: Vec<String> = files.iter().map(|(_, file)| file.path.display().to_string()).collect();
             print(&format!("recorded in {}; now run check or conform again\n", files.join(", ")))?;
         }
         Ok(Ended::AllAccepted)
@@ -346,9 +352,7 @@ impl Desk<'_> {
                 "nobody is here to be asked, so nothing was recorded\n  add --yes to record {what}"
             )));
         }
-        let mut out = anstream::stderr();
-        write!(out, "Record {what}? [y/N] ")?;
-        out.flush()?;
+        say(&format!("Record {what}? [y/N] "));
         let mut answer = String::new();
         std::io::stdin().lock().read_line(&mut answer)?;
         Ok(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))

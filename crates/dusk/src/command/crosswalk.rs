@@ -8,11 +8,12 @@ use dusk_core::decisions::{
 };
 use dusk_core::description::{Code, Field, Lookup, MeansA, ReadAs, Target, Unmatched};
 use dusk_core::evidence::Problems;
-use dusk_core::files::{List, unguarded};
+use dusk_core::files::{Held, List, unguarded};
 use dusk_core::mapping;
 use dusk_core::values::nearest;
 
 use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
+use crate::holding::hold_crosswalk;
 use crate::loaded::{Loaded, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, crosswalk_table, visible};
@@ -54,7 +55,7 @@ fn add_many(args: &AddArgs, file: &Path) -> Outcome {
     let list = problems.or(list)?.map_or_else(Vec::new, |list| list.rows);
     let name = file.display().to_string();
     let mut problems = Problems::default();
-    let mut opened: Vec<(&Field, Crosswalk, usize)> = Vec::new();
+    let mut opened: Vec<Opened<'_>> = Vec::new();
     let mut passed_over = 0;
     for row in &list {
         let text = |index: usize| unguarded(row.cell(index)).into_owned();
@@ -69,15 +70,17 @@ fn add_many(args: &AddArgs, file: &Path) -> Outcome {
             problems.at(&name, Some(row.line), "names no field").hint("name it before --from");
             continue;
         }
-        let place = match opened.iter().position(|(known, ..)| known.name == field) {
+        let place = match opened.iter().position(|known| known.field.name == field) {
             Some(place) => place,
             None => {
-                let (found, crosswalk) = open(&target, &args.mapping, field)?;
-                opened.push((found, crosswalk, 0));
+                let found = field_of(&target, field)?;
+                let (held, crosswalk) =
+                    hold_crosswalk(&args.mapping.mapping, found, opened.first().map(|known| &known.held))?;
+                opened.push(Opened { field: found, held, crosswalk, count: 0 });
                 opened.len() - 1
             }
         };
-        let Some((field, crosswalk, count)) = opened.get_mut(place) else { continue };
+        let Some(Opened { field, crosswalk, count, .. }) = opened.get_mut(place) else { continue };
         let note = text(4);
         let line = CrosswalkLine {
             value,
@@ -94,15 +97,24 @@ fn add_many(args: &AddArgs, file: &Path) -> Outcome {
         }
     }
     problems.or(())?;
-    remember(args, &opened, passed_over)
+    remember(&opened, passed_over)
+}
+
+/// A crosswalk that nobody else writes meanwhile.
+struct Opened<'t> {
+    field: &'t Field,
+    held: Held,
+    crosswalk: Crosswalk,
+    /// How many lines are new.
+    count: usize,
 }
 
 /// Writes the crosswalks, and says so.
-fn remember(args: &AddArgs, opened: &[(&Field, Crosswalk, usize)], passed_over: usize) -> Outcome {
+fn remember(opened: &[Opened<'_>], passed_over: usize) -> Outcome {
     let mut text = String::new();
-    for (field, crosswalk, count) in opened {
-        let path = crosswalk_path(&args.mapping.mapping, &field.name);
-        crosswalk.write(&path)?;
+    for Opened { field, held, crosswalk, count } in opened {
+        crosswalk.write(held)?;
+        let path = held.path();
         let lines = if *count == 1 { "1 line".to_owned() } else { format!("{count} lines") };
         text.push_str(&format!("{}: {lines} remembered in {}\n", field.name, path.display()));
     }
@@ -185,10 +197,10 @@ fn show_doubts(doubts: &[(&Field, &CrosswalkLine, String)], format: Format) -> R
     Ok(())
 }
 
-/// Reads the target that the mapping names, and the field's crosswalk.
-fn open<'t>(target: &'t Target, args: &MappingArgs, field: &str) -> Result<(&'t Field, Crosswalk), Failure> {
+/// The field of this name.
+fn field_of<'t>(target: &'t Target, field: &str) -> Result<&'t Field, Failure> {
     let found = target.fields.iter().find(|known| known.name == field);
-    let Some(field) = found else {
+    found.ok_or_else(|| {
         let names: Vec<&str> = target
             .fields
             .iter()
@@ -199,8 +211,13 @@ fn open<'t>(target: &'t Target, args: &MappingArgs, field: &str) -> Result<(&'t 
             Some(near) => format!("did you mean \"{near}\"?"),
             None => format!("fields with a code list: {}", names.join(", ")),
         };
-        return Err(Failure::Stopped(format!("the target has no field \"{field}\"\n  {hint}")));
-    };
+        Failure::Stopped(format!("the target has no field \"{field}\"\n  {hint}"))
+    })
+}
+
+/// A field, and its crosswalk as it is to be read.
+fn open<'t>(target: &'t Target, args: &MappingArgs, field: &str) -> Result<(&'t Field, Crosswalk), Failure> {
+    let field = field_of(target, field)?;
     let path = crosswalk_path(&args.mapping, &field.name);
     let mut problems = Problems::default();
     let crosswalk =
@@ -212,7 +229,7 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
     let day = args.mapping.today;
     let args = &args.mapping;
     let (_, target) = mapping::read(&args.mapping)?;
-    let (field, mut crosswalk) = open(&target, args, field)?;
+    let field = field_of(&target, field)?;
     fits(&target, field, &line, day)?;
     if line.value.is_empty() {
         return Err(Failure::Stopped(
@@ -245,9 +262,10 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
         let says = format!("\"{value}\" is in the list of {} already: {already}", field.name);
         return Err(Failure::Stopped(format!("{says}\n  nothing has to be allowed")));
     }
+    let (held, mut crosswalk) = hold_crosswalk(&args.mapping, field, None)?;
     let replaced = crosswalk.set(line, field)?;
-    let path = crosswalk_path(&args.mapping, &field.name);
-    crosswalk.write(&path)?;
+    crosswalk.write(&held)?;
+    let path = held.path();
     let mut text = format!("{}: \"{value}\" {shown} (remembered in {})\n", field.name, path.display());
     if let Some(old) = replaced {
         text.push_str(&format!("  it meant {} before\n", old.code));
@@ -261,7 +279,8 @@ fn add(args: &AddArgs, field: &str, line: CrosswalkLine) -> Outcome {
 
 fn remove(args: &MappingArgs, field: &str, value: &str, within: &str) -> Outcome {
     let (_, target) = mapping::read(&args.mapping)?;
-    let (field, mut crosswalk) = open(&target, args, field)?;
+    let field = field_of(&target, field)?;
+    let (held, mut crosswalk) = hold_crosswalk(&args.mapping, field, None)?;
     let Some(line) = crosswalk.remove(value, within) else {
         let inside = if within.is_empty() { String::new() } else { format!(" within \"{within}\"") };
         let known = nearest(value, crosswalk.lines().iter().map(|line| line.value.as_str()));
@@ -275,7 +294,7 @@ fn remove(args: &MappingArgs, field: &str, value: &str, within: &str) -> Outcome
             visible(value)
         )));
     };
-    crosswalk.write(&crosswalk_path(&args.mapping, &field.name))?;
+    crosswalk.write(&held)?;
     print(&format!("{}: \"{}\" no longer means {}\n", field.name, visible(&line.value), line.code))?;
     Ok(Ended::AllAccepted)
 }

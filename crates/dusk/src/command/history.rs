@@ -5,11 +5,11 @@ use std::path::{Path, PathBuf};
 
 use dusk_core::evidence::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
-use dusk_core::run::{Lineage, PastBatch, Ready, Receipt, past_batches};
+use dusk_core::run::{Leftover, Lineage, PastBatch, Ready, Receipt, past_batches, sweep};
 use dusk_core::sources::Source;
 
 use crate::loaded::Loaded;
-use crate::outcome::Failure;
+use crate::outcome::{Failure, note};
 use crate::show::shell_word;
 
 /// The batches beside a mapping.
@@ -23,10 +23,24 @@ pub(super) fn batches_beside(mapping: &Path) -> PathBuf {
     mapping.parent().unwrap_or(Path::new("")).join("batches")
 }
 
+/// The batches in a folder, once it is in order: what runs left that were ended in the middle is settled, and said.
+///
+/// # Errors
+/// Where rows may be in a table without a batch that says so: nobody knows then what was sent.
+pub(super) fn swept_batches(folder: &Path) -> Result<Vec<PastBatch>, Failure> {
+    for leftover in sweep(folder)? {
+        if matches!(leftover, Leftover::MayBeLoaded(..)) {
+            return Err(Failure::Stopped(leftover.says()));
+        }
+        note(&leftover.says());
+    }
+    Ok(past_batches(folder)?)
+}
+
 impl<'l> History<'l> {
     pub(super) fn of(loaded: &'l Loaded) -> Result<Self, Failure> {
         let mapping = &loaded.mapping.path;
-        let batches = past_batches(&batches_beside(mapping))?;
+        let batches = swept_batches(&batches_beside(mapping))?;
         let lineage = Lineage { mapping, target: &loaded.target.name, sources: &loaded.sources };
         Ok(Self { batches, lineage })
     }

@@ -1,11 +1,11 @@
 //! `dusk map`: which column feeds which field, proposed, asked about, shown.
 
-use std::io::{BufRead as _, Write as _};
+use std::io::BufRead as _;
 use std::path::Path;
 
 use dusk_core::description::Target;
 use dusk_core::evidence::{ColumnId, FieldId};
-use dusk_core::files::{way_from, write_whole};
+use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
 use dusk_core::proposing::{Proposals, Sureness, Written, propose, write_mapping};
@@ -16,9 +16,10 @@ use serde_json::json;
 
 use super::{reading, saved};
 use crate::args::{Format, MapArgs, ReadingArgs};
+use crate::holding::hold_file;
 use crate::loaded::{opening, threads, today};
-use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Mapped, Picture, visible};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json, say};
+use crate::show::{Bar, Mapped, Picture};
 
 pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     let Some(export) = args.source.as_deref().filter(|_| !args.list) else { return saved::run(args) };
@@ -61,7 +62,9 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     let written = write_mapping(&proposals, &source, target, (&way, &reading::lines(&args.reading)), kept)?;
     let is_new = earlier.as_ref().is_none_or(|earlier| earlier.text != written.text);
     if is_new {
-        write_whole(&args.mapping, written.text.as_bytes())?;
+        let held = hold_file(&args.mapping)?;
+        refuse_where_changed(&args.mapping, earlier.as_ref().map(|earlier| earlier.text.as_str()))?;
+        held.write(written.text.as_bytes())?;
         read_incomplete(&args.mapping).map_err(|wrong| {
             Failure::Stopped(format!("the mapping was written, and something is wrong with it:\n{wrong}"))
         })?;
@@ -313,16 +316,24 @@ fn ask_without(
     Ok(Some(()))
 }
 
-fn eprint_question(question: &str) -> Result<(), Failure> {
-    let mut out = anstream::stderr().lock();
-    out.write_all(visible_lines(question).as_bytes())?;
-    out.flush()?;
-    Ok(())
+/// A mapping that somebody has written since it was read is not written over.
+fn refuse_where_changed(path: &Path, read: Option<&str>) -> Result<(), Failure> {
+    let now = match std::fs::read_to_string(path) {
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => None,
+        now => Some(now?),
+    };
+    if now.as_deref() == read {
+        return Ok(());
+    }
+    Err(Failure::Stopped(format!(
+        "{}: somebody has written it meanwhile, so it was left as it is\n  run dusk map again",
+        path.display()
+    )))
 }
 
-/// A question's lines, each with what hides in it made visible.
-fn visible_lines(question: &str) -> String {
-    question.split('\n').map(|line| visible(line).into_owned()).collect::<Vec<_>>().join("\n")
+fn eprint_question(question: &str) -> Result<(), Failure> {
+    say(question);
+    Ok(())
 }
 
 fn say_column(

@@ -5,17 +5,18 @@ use std::path::{Path, PathBuf};
 use dusk_core::Error;
 use dusk_core::conforming::{Judged, Plan};
 use dusk_core::decisions::{
-    Answer, BEYOND, Correction, CorrectionFile, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK,
-    NEW_TERM, WHOLE_ROW, corrections_path, crosswalk_path, is_double,
+    Answer, BEYOND, Correction, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK, NEW_TERM, RowHash,
+    WHOLE_ROW, corrections_path, crosswalk_path, is_double,
 };
 use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA, Unmatched};
 use dusk_core::evidence::{
     Cause, ColumnId, FieldId, Finding, Id as _, Kind, Problems, Row, Severity, SourceId, is_one_decision,
 };
-use dusk_core::files::write_whole;
+use dusk_core::files::Held;
 use dusk_core::run::{Review, Settle, Summary};
 
 use super::state::{AnswerItem, Item};
+use crate::holding::{hold_corrections, hold_crosswalk};
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
 use crate::show::{cause_label, cause_says, field_entry, in_one_line, visible};
@@ -43,19 +44,76 @@ pub(super) struct Desk<'a> {
 /// What it takes to take a decision back.
 struct Undone {
     says: String,
-    path: PathBuf,
-    /// What the file held before; nothing where there was none.
-    bytes: Option<Vec<u8>>,
     back: Back,
 }
 
 enum Back {
-    /// The crosswalk of a field.
-    Crosswalk(FieldId),
+    /// A line of a field's crosswalk: what it is, and what stood for the value before.
+    Crosswalk(FieldId, CrosswalkLine, Option<CrosswalkLine>, Written),
     /// A cell: its row in its source, its column, and what it held.
-    Cell((SourceId, Row), ColumnId, String),
+    Cell((SourceId, Row), ColumnId, String, OwnCorrection),
     /// A whole row.
-    Row((SourceId, Row)),
+    Row((SourceId, Row), OwnCorrection),
+}
+
+/// A line of a file of corrections: where it stands, what it is, and what stood there before.
+struct OwnCorrection {
+    path: PathBuf,
+    cell: (Row, RowHash, String),
+    now: Option<Correction>,
+    before: Option<Correction>,
+    written: Written,
+}
+
+impl OwnCorrection {
+    /// Takes this line back, and no other.
+    fn take_back(self) -> Result<()> {
+        let (held, mut file) = hold_corrections(&self.path, None)?;
+        let (row, print, column) = &self.cell;
+        if self.written.put_back(&held)? {
+            return Ok(());
+        }
+        if file.find(*row, *print, column) != self.now.as_ref() {
+            return Err(changed_since(&self.path));
+        }
+        file.replace((*row, *print, column), self.before);
+        Ok(file.write(&held)?)
+    }
+}
+
+/// What a file held before and after it was written here.
+struct Written {
+    before: Option<Vec<u8>>,
+    after: Option<Vec<u8>>,
+}
+
+impl Written {
+    /// Notes what the file held `before`, and what it holds now.
+    fn since(before: Option<Vec<u8>>, held: &Held) -> Result<Self> {
+        Ok(Self { before, after: read_if_there(held)? })
+    }
+
+    /// Has the file be what it was, to the byte, unless somebody else has written it since.
+    fn put_back(&self, held: &Held) -> Result<bool> {
+        let is_own = read_if_there(held)? == self.after;
+        if is_own {
+            self.before.as_ref().map_or_else(|| held.remove(), |before| held.write(before))?;
+        }
+        Ok(is_own)
+    }
+}
+
+fn read_if_there(held: &Held) -> Result<Option<Vec<u8>>> {
+    match std::fs::read(held.path()) {
+        Ok(bytes) => Ok(Some(bytes)),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
+        Err(error) => Err(Error::reading(held.path())(error).into()),
+    }
+}
+
+/// Somebody else has decided the same thing otherwise meanwhile.
+fn changed_since(path: &Path) -> Failure {
+    Failure::Stopped(format!("not taken back: somebody has changed that line of {} since", path.display()))
 }
 
 impl<'a> Desk<'a> {
@@ -173,15 +231,6 @@ impl<'a> Desk<'a> {
         {
             return Err(Failure::Stopped(format!("\"{text}\" {why}")));
         }
-        let path = crosswalk_path(&self.loaded.mapping.path, &field.name);
-        let bytes = read_if_there(&path)?;
-        let mut problems = Problems::default();
-        let mut crosswalk = if bytes.is_some() {
-            Crosswalk::read(&path, field, &mut problems)?
-        } else {
-            Crosswalk::default()
-        };
-        problems.or(())?;
         let line = CrosswalkLine {
             value: value.trim().to_owned(),
             within: cause.within.clone(),
@@ -190,10 +239,14 @@ impl<'a> Desk<'a> {
             on: self.loaded.today.to_string(),
             note: String::new(),
         };
-        crosswalk.set(line, field)?;
-        crosswalk.write(&path)?;
+        let (held, mut crosswalk) = hold_crosswalk(&self.loaded.mapping.path, field, None)?;
+        let bytes = read_if_there(&held)?;
+        let earlier = crosswalk.set(line.clone(), field)?;
+        crosswalk.write(&held)?;
+        let written = Written::since(bytes, &held)?;
+        drop(held);
         let says = format!("{} \"{}\" = {answer}", field.name, visible(&value));
-        self.undo.push(Undone { says: says.clone(), path, bytes, back: Back::Crosswalk(place) });
+        self.undo.push(Undone { says: says.clone(), back: Back::Crosswalk(place, line, earlier, written) });
         let before = self.review.left();
         if let Err(wrong) = self.read_crosswalk(place) {
             self.undo()?;
@@ -236,7 +289,9 @@ impl<'a> Desk<'a> {
         let heading = source.columns.get(column.index()).map_or(BEYOND, String::as_str).to_owned();
         let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
         let (at, was) = ((row.source, row.row), row.exported(column).to_owned());
-        self.remember(place, [&heading, &was, now], says.clone(), Back::Cell(at, column, before))?;
+        if let Some(own) = self.remember(place, [&heading, &was, now])? {
+            self.undo.push(Undone { says: says.clone(), back: Back::Cell(at, column, before, own) });
+        }
         if let Err(wrong) = self.judge_cell(at, column, now) {
             self.undo()?;
             return Err(wrong);
@@ -259,7 +314,9 @@ impl<'a> Desk<'a> {
         let prints = self.loaded.mapping.row_hashes(source, &self.loaded.target);
         let double = row.findings.iter().any(says_so) && is_double(source, &prints, row.print)?;
         let was = if double { DOUBLE } else { "" };
-        self.remember(place, [WHOLE_ROW, was, KEEP_OUT], says.clone(), Back::Row(at))?;
+        if let Some(own) = self.remember(place, [WHOLE_ROW, was, KEEP_OUT])? {
+            self.undo.push(Undone { says: says.clone(), back: Back::Row(at, own) });
+        }
         if let Err(wrong) = self.judge_row(at, true) {
             self.undo()?;
             return Err(wrong);
@@ -268,21 +325,13 @@ impl<'a> Desk<'a> {
     }
 
     /// Writes a correction of a row: the heading, what the source has there, and what is taken instead.
-    fn remember(
-        &mut self,
-        place: usize,
-        [heading, was, now]: [&str; 3],
-        says: String,
-        back: Back,
-    ) -> Result<()> {
-        let Some(row) = self.review.rows.get(place) else { return Ok(()) };
-        let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(()) };
+    fn remember(&self, place: usize, [heading, was, now]: [&str; 3]) -> Result<Option<OwnCorrection>> {
+        let Some(row) = self.review.rows.get(place) else { return Ok(None) };
+        let Some(source) = self.loaded.sources.get(row.source.index()) else { return Ok(None) };
         let path = corrections_path(&self.loaded.mapping.path, &source.name);
-        let bytes = read_if_there(&path)?;
-        let mut problems = Problems::default();
-        let mut file = CorrectionFile::read(&path, &mut problems)?;
-        problems.or(())?;
-        file.set(Correction {
+        let (held, mut file) = hold_corrections(&path, None)?;
+        let bytes = read_if_there(&held)?;
+        let before = file.set(Correction {
             row: row.row,
             column: heading.to_owned(),
             was: was.to_owned(),
@@ -292,9 +341,10 @@ impl<'a> Desk<'a> {
             note: String::new(),
             print: Some(row.print),
         });
-        file.write()?;
-        self.undo.push(Undone { says, path, bytes, back });
-        Ok(())
+        file.write(&held)?;
+        let now = file.find(row.row, row.print, heading).cloned();
+        let written = Written::since(bytes, &held)?;
+        Ok(Some(OwnCorrection { path, cell: (row.row, row.print, heading.to_owned()), now, before, written }))
     }
 
     /// Where a row is among those at hand.
@@ -322,28 +372,51 @@ impl<'a> Desk<'a> {
         Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
 
-    /// Takes the last decision back: its file is what it was, to the byte.
+    /// Takes the last decision back, and nothing that others have recorded since.
     pub(super) fn undo(&mut self) -> Result<String> {
         let Some(undone) = self.undo.pop() else { return Ok("nothing was decided yet".into()) };
-        match &undone.bytes {
-            Some(bytes) => write_whole(&undone.path, bytes)?,
-            None if undone.path.exists() => {
-                std::fs::remove_file(&undone.path).map_err(Error::writing(&undone.path))?;
-            }
-            None => {}
-        }
         match undone.back {
-            Back::Crosswalk(field) => {
-                self.read_crosswalk(field)?;
+            Back::Crosswalk(place, line, before, written) => {
+                self.take_back(place, line, before, &written)?;
+                self.read_crosswalk(place)?;
                 // A row that is rejected for another reason may have this one again.
                 if !self.takes_a_run() {
                     self.review.judge_again(&self.loaded.job(), &|_| true)?;
                 }
             }
-            Back::Cell(at, column, before) => self.judge_cell(at, column, &before)?,
-            Back::Row(at) => self.judge_row(at, false)?,
+            Back::Cell(at, column, before, own) => {
+                own.take_back()?;
+                self.judge_cell(at, column, &before)?;
+            }
+            Back::Row(at, own) => {
+                own.take_back()?;
+                self.judge_row(at, false)?;
+            }
         }
         Ok(format!("taken back: {}", undone.says))
+    }
+
+    /// Takes a line of a crosswalk back.
+    fn take_back(
+        &self,
+        place: FieldId,
+        line: CrosswalkLine,
+        before: Option<CrosswalkLine>,
+        written: &Written,
+    ) -> Result<()> {
+        let Some(field) = self.loaded.target.fields.get(place) else { return Ok(()) };
+        let (held, mut crosswalk) = hold_crosswalk(&self.loaded.mapping.path, field, None)?;
+        if written.put_back(&held)? {
+            return Ok(());
+        }
+        if !crosswalk.lines().contains(&line) {
+            return Err(changed_since(held.path()));
+        }
+        match before {
+            Some(before) => drop(crosswalk.set(before, field)?),
+            None => drop(crosswalk.remove(&line.value, &line.within)),
+        }
+        Ok(crosswalk.write(&held)?)
     }
 }
 
@@ -399,12 +472,4 @@ fn answers(field: &Field, settle: &Settle, within: &str) -> Vec<AnswerItem> {
     }
     answers.push(plain(KEEP_OUT, "keep the record out".into()));
     answers
-}
-
-fn read_if_there(path: &Path) -> Result<Option<Vec<u8>>> {
-    match std::fs::read(path) {
-        Ok(bytes) => Ok(Some(bytes)),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
-        Err(error) => Err(Error::reading(path)(error).into()),
-    }
 }

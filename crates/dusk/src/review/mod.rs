@@ -128,7 +128,6 @@ fn act(desk: &mut Desk<'_>, screen: &mut Screen, asked: Asked) -> Result<(), Fai
     screen.message = match done {
         Ok(says) => says,
         Err(Failure::Stopped(says)) => says.replace('\n', " "),
-        Err(gone) => return Err(gone),
     };
     let before: Vec<usize> = screen.items.iter().map(|item| item.rows.len()).collect();
     screen.items = desk.items();

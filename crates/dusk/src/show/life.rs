@@ -9,7 +9,7 @@ use dusk_core::sources::{CellKind, Patch};
 
 use super::digest::in_one_line;
 use super::layout::{columns, cut, padded, width, wrapped};
-use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
+use super::style::{GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
 
 /// What became of one row, and why.
@@ -256,7 +256,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
     }
 }
 
-fn severity_style(fault: &Fault) -> anstyle::Style {
+fn severity_style(fault: &Fault) -> Ink {
     if fault.kind().severity() == Severity::Reject { WRONG } else { REMARK }
 }
 

@@ -9,7 +9,7 @@ use dusk_core::proposing::{Proposal, Proposals, Sureness};
 use dusk_core::sources::Source;
 
 use super::layout::{columns, cut, padded, width, wrapped};
-use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, WRONG, styled};
+use super::style::{COMMAND, GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
 
 /// The proposals for a source.
@@ -63,7 +63,7 @@ impl Mapped<'_> {
     fn list(
         &self,
         f: &mut fmt::Formatter<'_>,
-        (title, style): (&str, anstyle::Style),
+        (title, style): (&str, Ink),
         proposals: &[&Proposal],
     ) -> fmt::Result {
         if proposals.is_empty() {

@@ -42,4 +42,4 @@ pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
 pub(crate) use target::{code_table, field_entry, field_heading, field_table, hit_table};
 pub(crate) use tried::Tried;
-pub(crate) use visible::{shell_word, visible};
+pub(crate) use visible::{escaped_json, on_screen, shell_word, visible};

@@ -3,44 +3,102 @@
 
 use std::borrow::Cow;
 
+use anstream::{AutoStream, ColorChoice, stream::RawStream};
+use dusk_core::values::Invisible;
+
+use super::style;
+
 /// The text with every character visible that would otherwise act or hide.
 pub(crate) fn visible(text: &str) -> Cow<'_, str> {
-    if !text.chars().any(is_hidden) {
+    shown(text, |_| None)
+}
+
+/// A whole text as a stream gets it: styles where they are seen, lines where they end, and every other character
+/// visible that would act on a terminal or hide. Whatever is printed goes through here, so that nothing that stands in
+/// a file, in its name or in a setting acts.
+pub(crate) fn on_screen(text: &str, stream: &impl RawStream) -> String {
+    let styles = AutoStream::choice(stream) != ColorChoice::Never;
+    let own = |letter| match letter {
+        '\n' => Some("\n".to_owned()),
+        letter => style::printed(letter).map(|style| if styles { style } else { String::new() }),
+    };
+    shown(text, own).into_owned()
+}
+
+/// JSON with every character escaped that would act on a terminal or hide; for programs it is the same.
+pub(crate) fn escaped_json(json: &str) -> Cow<'_, str> {
+    if json.is_ascii() {
+        return Cow::Borrowed(json);
+    }
+    let invisible = Invisible::in_text(json);
+    let mut escaped = String::with_capacity(json.len() + 8);
+    for letter in json.chars() {
+        if letter != '\n' && invisible.misleads(letter) {
+            let mut units = [0; 2];
+            letter
+                .encode_utf16(&mut units)
+                .iter()
+                .for_each(|unit| escaped.push_str(&format!("\\u{unit:04x}")));
+        } else {
+            escaped.push(letter);
+        }
+    }
+    Cow::Owned(escaped)
+}
+
+/// The text with what acts or hides made visible, apart from what the program itself put there.
+fn shown(text: &str, own: impl Fn(char) -> Option<String>) -> Cow<'_, str> {
+    let invisible = Invisible::in_text(text);
+    if !text.chars().any(|letter| is_hidden(letter, invisible)) {
         return Cow::Borrowed(text);
     }
     let mut shown = String::with_capacity(text.len() + 8);
     for letter in text.chars() {
-        match letter {
-            '\n' => shown.push('⏎'),
-            '\t' => shown.push('⇥'),
-            '\u{a0}' | '\u{2007}' | '\u{202f}' => shown.push('⍽'),
-            // Unicode has pictures for the C0 controls, in their order.
-            '\u{0}'..='\u{1f}' => shown.extend(char::from_u32(0x2400 + u32::from(letter))),
-            '\u{7f}' => shown.push('␡'),
-            letter if is_hidden(letter) => shown.push_str(&format!("‹U+{:04X}›", u32::from(letter))),
-            letter => shown.push(letter),
+        if !is_hidden(letter, invisible) {
+            shown.push(letter);
+            continue;
+        }
+        match own(letter) {
+            Some(own) => shown.push_str(&own),
+            None => push_mark(letter, &mut shown),
         }
     }
     Cow::Owned(shown)
 }
 
-fn is_hidden(letter: char) -> bool {
-    letter.is_control()
+/// What is seen in the place of a character that acts or hides.
+fn push_mark(letter: char, shown: &mut String) {
+    match letter {
+        '\n' => shown.push('⏎'),
+        '\t' => shown.push('⇥'),
+        '\u{a0}' | '\u{2007}' | '\u{202f}' => shown.push('⍽'),
+        // Unicode has pictures for the C0 controls, in their order.
+        '\u{0}'..='\u{1f}' => shown.extend(char::from_u32(0x2400 + u32::from(letter))),
+        '\u{7f}' => shown.push('␡'),
+        letter => shown.push_str(&format!("‹U+{:04X}›", u32::from(letter))),
+    }
+}
+
+fn is_hidden(letter: char, invisible: Invisible) -> bool {
+    // Noncharacters are for a program's own use, and this one's styles are among them.
+    let is_noncharacter = u32::from(letter) & 0xfffe == 0xfffe || matches!(letter, '\u{fdd0}'..='\u{fdef}');
+    invisible.misleads(letter)
+        || is_noncharacter
         || matches!(letter,
-            '\u{a0}' | '\u{ad}' | '\u{2000}'..='\u{200f}' | '\u{2028}'..='\u{202f}' | '\u{205f}'..='\u{206f}'
-            | '\u{feff}' | '\u{fff9}'..='\u{fffb}')
+            '\u{a0}' | '\u{2000}'..='\u{200b}' | '\u{200e}' | '\u{200f}' | '\u{2028}'..='\u{202f}' | '\u{205f}'..='\u{206f}')
 }
 
 /// A text with characters that act or hide as one word, which every shell of POSIX can print: nothing in it is
 /// hidden, and it is exact.
 fn printed_word(text: &str) -> String {
     let mut word = String::from("\"$(printf -- '");
+    let invisible = Invisible::in_text(text);
     for letter in text.chars() {
         match letter {
             '\'' => word.push_str("'\\''"),
             '\\' => word.push_str("\\\\"),
             '%' => word.push_str("%%"),
-            letter if is_hidden(letter) => {
+            letter if is_hidden(letter, invisible) => {
                 let mut bytes = [0; 4];
                 letter
                     .encode_utf8(&mut bytes)
@@ -60,7 +118,8 @@ pub(crate) fn shell_word(text: &str) -> String {
     if !text.is_empty() && text.chars().all(plain) {
         return text.to_owned();
     }
-    if text.chars().any(is_hidden) {
+    let invisible = Invisible::in_text(text);
+    if text.chars().any(|letter| is_hidden(letter, invisible)) {
         return printed_word(text);
     }
     if !text.contains(['"', '$', '`', '\\', '!']) {

@@ -350,7 +350,7 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::FileMissing => filed("", "b.jpg"),
         Kind::FileEnding => filed("endings = [\"png\"]", "a.jpg"),
         Kind::FileTooLarge => filed("max_bytes = 2", "a.jpg"),
-        Kind::FileNotNamed => filed("", ""),
+        Kind::FileNotNamed => filed("", "a.jpg").with("photos/b.jpg", "other"),
         Kind::TooManyCodes => {
             let field = format!("{SEVERAL}\nnumbered = \"it_{{n}}\"\nmost = 1");
             Desk::with_field(&field, "from = \"It\"\nbetween = \";\"", &["white;blue"])

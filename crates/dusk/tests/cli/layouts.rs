@@ -175,9 +175,19 @@ fn files_are_split_where_the_target_limits_their_rows() {
         "apiary_id;visit_date;queen;honey_kg\n000005;2026-04-03;W;0.5\n"
     );
     // A batch without a record is a file with the header alone.
-    let desk = Desk::new().with("export.csv", "No,Date,Queen,Honey\n");
-    desk.conform().ended(0).says(&["0 rows read = 0 accepted"]);
+    let desk = Desk::new().with("export.csv", "No,Date,Queen,Honey\nx,2026-04-03,?,?\n");
+    desk.conform().ended(1).says(&["1 rows read = 0 accepted"]);
     assert_eq!(desk.read("batch/upload/up-1.csv"), "apiary_id;visit_date;queen;honey_kg\n");
+    // An export that was begun and not finished makes none.
+    for (rows, says) in [
+        ("", "there are headings and no rows below them"),
+        (",,,\n,,,\n", "not one of the 2 rows below the headings holds a record"),
+    ] {
+        let desk = Desk::new().with("export.csv", &format!("No,Date,Queen,Honey\n{rows}"));
+        desk.conform().stops(&["export.csv: ", says]);
+        desk.run(&["check", "export.csv"]).stops(&[says]);
+        assert!(!desk.exists("batch"));
+    }
 }
 
 #[test]

@@ -20,6 +20,7 @@ mod findings;
 mod inspect;
 mod keys;
 mod layouts;
+mod losses;
 mod mappings;
 mod maps;
 mod months;

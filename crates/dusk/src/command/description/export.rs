@@ -3,7 +3,7 @@
 use dusk_core::description::Target;
 use dusk_core::files::write_whole;
 
-use super::{Failure, Outcome, print};
+use super::{Failure, Outcome, print, print_json};
 use crate::args::{ExportArgs, Standard};
 use crate::outcome::Ended;
 
@@ -20,7 +20,7 @@ pub(super) fn run(args: &ExportArgs) -> Outcome {
             write_whole(path, text.as_bytes())?;
             print(&format!("{}: {} fields\n", path.display(), target.fields.len()))?;
         }
-        None => print(&text)?,
+        None => print_json(&metadata)?,
     }
     Ok(Ended::AllAccepted)
 }

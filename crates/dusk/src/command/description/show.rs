@@ -6,14 +6,14 @@ use dusk_core::values::nearest;
 
 use super::{Failure, Outcome, print};
 use crate::args::{ShowArgs, TableFormat};
-use crate::outcome::Ended;
-use crate::show::{code_table, field_heading, field_table, hit_table};
+use crate::outcome::{Ended, print_data};
+use crate::show::{SimpleTable, code_table, escaped_json, field_heading, field_table, hit_table};
 
 pub(super) fn run(args: &ShowArgs) -> Outcome {
     let target = Target::read(&args.target)?;
     if let Some(word) = &args.find {
         let hits = target.find(word);
-        print(&hit_table(&hits).print(args.format)?)?;
+        print_table(&hit_table(&hits), args.format)?;
         return Ok(if hits.is_empty() { Ended::SomeRejected } else { Ended::AllAccepted });
     }
     let Some(name) = &args.field else {
@@ -28,7 +28,7 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
         let table = field_table(&target);
         // People need no columns in which nothing stands; programs want always the same ones.
         let table = if args.format == TableFormat::Text { table.without_blank_columns() } else { table };
-        print(&table.print(args.format)?)?;
+        print_table(&table, args.format)?;
         return Ok(Ended::AllAccepted);
     };
     let place = target.field(name).ok_or_else(|| {
@@ -44,12 +44,22 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
         (TableFormat::Text, codes) => {
             print(&field_heading(&target, place))?;
             if let Some(codes) = codes {
-                print(&format!("\n{}", codes.print(args.format)?))?;
+                print("\n")?;
+                print_table(&codes, args.format)?;
             }
         }
         // For programs and documents: the codes where there are some, else the field's own row.
-        (format, Some(codes)) => print(&codes.print(format)?)?,
-        (format, None) => print(&field_table(&target).only(place.index()).print(format)?)?,
+        (format, Some(codes)) => print_table(&codes, format)?,
+        (format, None) => print_table(&field_table(&target).only(place.index()), format)?,
     }
     Ok(Ended::AllAccepted)
+}
+
+fn print_table(table: &SimpleTable, format: TableFormat) -> Result<(), Failure> {
+    let text = table.print(format)?;
+    match format {
+        TableFormat::Text | TableFormat::Markdown => print(&text),
+        TableFormat::Csv => print_data(&text),
+        TableFormat::Json => print_data(&escaped_json(&text)),
+    }
 }

@@ -1,0 +1,96 @@
+//! Nothing is lost: two runs at once, runs that are ended in the middle, readers that go away.
+
+use std::process::Stdio;
+
+use crate::desk::Desk;
+
+/// What starts at the same moment, and how each ended.
+fn at_once(desk: &Desk, commands: &[Vec<String>]) {
+    let start = |words: &Vec<String>| {
+        let words: Vec<&str> = words.iter().map(String::as_str).collect();
+        desk.command(&words).stdout(Stdio::null()).stderr(Stdio::piped()).spawn().unwrap()
+    };
+    let running: Vec<_> = commands.iter().map(start).collect();
+    for child in running {
+        let done = child.wait_with_output().unwrap();
+        assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    }
+}
+
+fn words(text: &str) -> Vec<String> {
+    text.split(' ').map(str::to_owned).collect()
+}
+
+#[test]
+fn decisions_that_are_recorded_at_the_same_moment_are_all_kept() {
+    let desk = Desk::new();
+    let adds: Vec<Vec<String>> =
+        (0..12).map(|number| words(&format!("crosswalk add queen shade-{number} Y"))).collect();
+    at_once(&desk, &adds);
+    let kept = desk.read("crosswalks/queen.csv");
+    assert_eq!(kept.lines().count(), 13, "{kept}");
+    let rows = desk.read("export.csv").lines().count() - 1;
+    let corrections: Vec<Vec<String>> = (0..8)
+        .map(|number| words(&format!("correct export.csv {} Honey {number}.25", 2 + number % rows)))
+        .collect();
+    at_once(&desk, &corrections);
+    let kept = desk.read("corrections/export.csv");
+    assert_eq!(kept.lines().count(), 1 + rows.min(8), "{kept}");
+    // Nothing but the files themselves is left in the folders.
+    assert_eq!(desk.names("crosswalks"), ["queen.csv"]);
+    assert_eq!(desk.names("corrections"), ["export.csv"]);
+}
+
+#[test]
+fn a_batch_that_was_whole_when_its_run_was_ended_is_completed() {
+    let desk = Desk::new();
+    let conform =
+        |words: &[&str]| desk.run(&[&["conform", "export.csv", "--today", "2026-04-30"], words].concat());
+    conform(&[]).ended(1);
+    let at = |name: &str| desk.path(&format!("batches/{name}"));
+    // Ended before it had its name.
+    std::fs::rename(at("2026-04-30-a"), at(".unfinished-2026-04-30-a-77")).unwrap();
+    conform(&[]).stops(&["export.csv was in batch 2026-04-30-a of 2026-04-30 already", "it has it now"]);
+    // Ended between taking the place of another and putting that aside.
+    conform(&["--again"]).ended(1);
+    std::fs::rename(at("replaced/2026-04-30-a-1"), at(".unfinished-2026-04-30-a-78")).unwrap();
+    let said = desk.run(&["batches"]).ended(0).err;
+    assert!(said.contains("had taken the place of the one before"), "{said}");
+    assert_eq!(desk.names("batches"), ["2026-04-30-a", "replaced"]);
+    assert_eq!(desk.names("batches/replaced"), ["2026-04-30-a-1"]);
+}
+
+#[test]
+fn a_receipt_that_cannot_be_read_stops_the_next_run_instead_of_letting_it_pass() {
+    for damage in [None, Some(""), Some("{\"form\": 1, \"batch\": \"april\"")] {
+        let desk = Desk::new();
+        let conform = || desk.run(&["conform", "export.csv", "--today", "2026-04-30"]);
+        conform().ended(1);
+        let receipt = desk.path("batches/2026-04-30-a/receipt.json");
+        match damage {
+            None => std::fs::remove_file(receipt).unwrap(),
+            Some(text) => std::fs::write(receipt, text).unwrap(),
+        }
+        conform().stops(&[
+            "so it cannot be told what was in batch 2026-04-30-a",
+            "put its receipt back from a copy",
+        ]);
+        desk.run(&["batches"]).ended(1);
+        std::fs::create_dir(desk.path("batches/replaced")).unwrap();
+        std::fs::rename(desk.path("batches/2026-04-30-a"), desk.path("batches/replaced/april")).unwrap();
+        conform().ended(1);
+    }
+    // A folder of the steward's own is no batch.
+    let desk = Desk::new().with("batches/notes/letter.txt", "x");
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
+}
+
+#[test]
+fn the_exit_status_tells_how_it_ended_though_nobody_reads_to_the_end() {
+    let desk = Desk::new();
+    let mut child =
+        desk.command(&["conform", "export.csv", "-o", "batch"]).stdout(Stdio::piped()).spawn().unwrap();
+    drop(child.stdout.take());
+    assert_eq!(child.wait().unwrap().code(), Some(1));
+    assert!(desk.exists("batch/receipt.json"));
+}
