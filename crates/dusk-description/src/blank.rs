@@ -4,11 +4,11 @@ use std::path::Path;
 
 use jiff::civil::Date;
 use rust_xlsxwriter::{
-    Color, DataValidation, DataValidationErrorStyle, DocProperties, ExcelDateTime, Format, FormatBorder,
-    Note, Workbook, Worksheet, XlsxError,
+    Color, DataValidation, DataValidationErrorStyle, Format, FormatBorder, Note, Workbook, Worksheet,
+    XlsxError,
 };
 
-use super::{Field, Target, UploadEncoder, UploadFormat};
+use super::{Field, Target, UploadEncoder, UploadFormat, made_on};
 use crate::types::DropDown;
 use dusk_evidence::{Error, FieldId, Result};
 use dusk_sources::{CellKind, Known, Source, SourceSettings};
@@ -181,10 +181,7 @@ impl Blank<'_> {
 
     fn make_workbook(&self) -> std::result::Result<Vec<u8>, XlsxError> {
         let mut book = Workbook::new();
-        // The same template has the same bytes.
-        let (year, month, day) = (self.today.year(), self.today.month(), self.today.day());
-        let made = ExcelDateTime::from_ymd(year.unsigned_abs(), month.unsigned_abs(), day.unsigned_abs())?;
-        book.set_properties(&DocProperties::new().set_creation_datetime(&made));
+        book.set_properties(&made_on(self.today));
         let ranges = self.code_ranges();
         let formats = Formats::new();
         let sheet = book.add_worksheet().set_name(RECORDS)?;

@@ -15,6 +15,7 @@ mod rule;
 mod types;
 mod upload;
 mod words;
+mod workbook_file;
 
 pub use rule::{Broken, RecordShare, Rule, RuleError, RuleText, Tally};
 
@@ -37,6 +38,7 @@ pub use types::{
 };
 pub use upload::{Quoting, Upload, UploadEncoding};
 pub use words::{FieldWords, Hit};
+pub use workbook_file::{made_on, save_workbook, workbook_for, writing};
 
 /// The system to be loaded, as `target.toml` and its code lists describe it.
 #[derive(Debug)]

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use crate::{Problems, Undecided};
+use crate::{Problems, Undecided, room_on_disk};
 
 /// The result of work that may have to stop.
 pub type Result<T, E = Error> = std::result::Result<T, E>;
@@ -11,7 +11,7 @@ pub type Result<T, E = Error> = std::result::Result<T, E>;
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
     /// The operating system refused to read or write a file.
-    #[error("{}: {action}: {}", path.display(), plain_reason(cause))]
+    #[error("{}: {action}: {}", path.display(), reason_at(path, cause))]
     File {
         /// The file or folder.
         path: PathBuf,
@@ -76,6 +76,19 @@ pub enum Error {
         /// How many rows they have.
         rows: u64,
     },
+    /// The disk has less room than a batch takes.
+    #[error(
+        "{}: a batch of this export takes about {} there, and its disk has {} left, so none was made\n  free some space, or choose a folder on another disk with -o",
+        place.display(), megabytes(*needed), megabytes(*room)
+    )]
+    NoRoom {
+        /// Where the batch was to go.
+        place: PathBuf,
+        /// How much it takes, in bytes.
+        needed: u64,
+        /// How much is left, in bytes.
+        room: u64,
+    },
     /// A folder or file is there already and is not overwritten unasked.
     #[error("{} exists already and is not overwritten: choose another name with -o, or move it away", .0.display())]
     Exists(PathBuf),
@@ -122,6 +135,31 @@ impl Refusal {
     /// The error that it is, once the source has a name.
     pub fn of(self, source: &str) -> Error {
         Error::Source { source_name: source.to_owned(), says: self.says, hint: self.hint }
+    }
+}
+
+/// A number of bytes as people say it.
+fn megabytes(bytes: u64) -> String {
+    match bytes {
+        0..=999 => format!("{bytes} bytes"),
+        1_000..=999_999 => format!("{} kB", bytes / 1_000),
+        _ => format!("{} MB", bytes / 1_000_000),
+    }
+}
+
+/// The reason why a file cannot be written or read; of a full disk, which one it is and what it has left.
+fn reason_at(path: &Path, cause: &std::io::Error) -> String {
+    match (cause.kind(), room_on_disk(path)) {
+        (std::io::ErrorKind::StorageFull, Some(room)) => {
+            let above = || path.parent().filter(|folder| !folder.as_os_str().is_empty());
+            let folder = if path.is_dir() { path } else { above().unwrap_or(Path::new(".")) };
+            format!(
+                "the disk that {} is on is full ({} left); free some space and run again",
+                folder.display(),
+                megabytes(room)
+            )
+        }
+        _ => plain_reason(cause),
     }
 }
 

@@ -4,6 +4,7 @@
 mod cause;
 mod causes;
 mod claim;
+mod disk_space;
 mod error;
 mod evidence;
 mod fact;
@@ -19,6 +20,7 @@ mod wording;
 pub use cause::{Cause, CausePlace, ColumnCause, ColumnFact, Explains, Way, is_one_decision};
 pub use causes::{Causes, KindOfField, RankedCauses};
 pub use claim::{Claim, ColumnClaim};
+pub use disk_space::room_on_disk;
 pub use error::{Error, Refusal, Result, plain_reason};
 pub use evidence::{Evidence, Example, Reading, Verdict};
 pub use fact::{

@@ -3,7 +3,6 @@
 //! Any spreadsheet program may have saved it, as a workbook or as delimited text, with its columns in another
 //! order and its rows sorted.
 
-use std::collections::HashSet;
 use std::path::Path;
 
 use super::layout::{FIXED, NEEDED, OWN, has_all};
@@ -11,7 +10,7 @@ use super::workbook::SHEET;
 use dusk_decisions::BEYOND;
 use dusk_evidence::{ColumnId, Error, Id as _, Problems, Result, Row};
 use dusk_files::unguarded;
-use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings, formulas};
+use dusk_sources::{CellKind, Known, SheetChoice, Source, SourceSettings};
 
 /// What came back.
 #[derive(Debug)]
@@ -98,8 +97,8 @@ fn open(path: &Path) -> Result<Source> {
 }
 
 /// A formula that no program has worked out looks like a cell that somebody cleared.
-fn refuse_unworked_formulas(source: &Source, path: &Path, places: &[ColumnId]) -> Result<()> {
-    let formulas = source.sheet().map_or_else(HashSet::new, |sheet| formulas(path, &sheet));
+fn refuse_unworked_formulas(source: &Source, places: &[ColumnId]) -> Result<()> {
+    let formulas = source.formulas();
     let mut problems = Problems::default();
     let mut walk = source.walk()?;
     while !formulas.is_empty()
@@ -142,7 +141,7 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
     let is_sheet = source.dialect.is_sheet();
     let places: Vec<ColumnId> = source.column_ids().filter(|place| !fixed.contains(&Some(*place))).collect();
     let columns: Vec<String> = places.iter().map(|place| source.heading(*place).to_owned()).collect();
-    refuse_unworked_formulas(&source, path, &places)?;
+    refuse_unworked_formulas(&source, &places)?;
     let mut rows_back = Vec::new();
     let mut walk = source.walk()?;
     while let Some(mut rows) = walk.more()? {

@@ -5,13 +5,12 @@ use std::thread::JoinHandle;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
 use jiff::civil::Date;
-use rust_xlsxwriter::{
-    Color, DocProperties, ExcelDateTime, Format, FormatAlign, Note, Workbook, Worksheet, XlsxError,
-};
+use rust_xlsxwriter::{Color, Format, FormatAlign, Note, Workbook, Worksheet, XlsxError};
 
 use super::doubles::{Double, EarlierPlaces, EarlierRows, MOST};
 use super::layout::{FIXED, LINE, PRINT, RejectLayout, RejectedRow};
 use super::offers::{Choices, offer};
+use dusk_description::{save_workbook, workbook_for, writing};
 use dusk_evidence::{Error, Result};
 use dusk_files::OutputFile;
 
@@ -20,6 +19,9 @@ pub(super) const SHEET: &str = "Rejects";
 
 /// How many rows a workbook is given; rejects.csv has all of them. Nobody mends more by hand.
 const MOST_ROWS: u32 = 100_000;
+
+/// The most columns that a sheet has.
+const MOST_COLUMNS: usize = 16_384;
 
 /// How many cells get a note; spreadsheet programs become slow with more.
 const MOST_NOTES: u32 = 1_000;
@@ -55,6 +57,7 @@ pub struct RejectsBook {
     /// Where the earlier rows are of those whose key is there already.
     doubles: EarlierPlaces,
     writing: Option<(Sender<Parcel>, JoinHandle<Result<u64>>)>,
+    is_too_wide: bool,
 }
 
 const NAME: &str = "rejects.xlsx";
@@ -62,8 +65,10 @@ const NAME: &str = "rejects.xlsx";
 impl RejectsBook {
     /// A workbook to be written into `folder`, with what each column offers to choose from.
     pub fn new(folder: &Path, layout: RejectLayout, choices: Vec<Choices>, today: Date) -> Self {
+        let is_too_wide = layout.headings().len() > MOST_COLUMNS;
         Self {
             path: folder.join(NAME),
+            is_too_wide,
             layout,
             choices,
             today,
@@ -78,11 +83,19 @@ impl RejectsBook {
     /// # Errors
     /// [`Error::File`](dusk_evidence::Error::File) when the disk refuses.
     pub fn append(&mut self, row: RejectedRow) -> Result<()> {
+        if self.is_too_wide {
+            return Ok(());
+        }
         if self.doubles.len() < MOST {
             self.doubles.extend(row.earlier);
         }
         self.rows.push(row);
         if self.rows.len() < TOGETHER { Ok(()) } else { self.send_rows() }
+    }
+
+    /// Whether a row has more cells than a sheet has columns: then there is no workbook, and `rejects.csv` has to do.
+    pub fn is_too_wide(&self) -> bool {
+        self.is_too_wide
     }
 
     /// Where the earlier rows are of those whose key is there already; as many as are shown.
@@ -180,21 +193,15 @@ impl Looks {
 
 impl Book {
     fn write(self, from: &Receiver<Parcel>) -> Result<u64> {
-        let path = self.path.clone();
-        self.write_all(from)
-            .map_err(|error| Error::Request(format!("{} cannot be written: {error}", path.display())))
-    }
-
-    fn write_all(self, from: &Receiver<Parcel>) -> std::result::Result<u64, XlsxError> {
-        let mut book = Workbook::new();
+        let mut book = workbook_for(&self.path, self.today)?;
         // It stays on this machine, so that time counts for more than size.
         book.set_zip_compression_level(1);
-        // The same rows have the same bytes.
-        let day = self.today;
-        let (year, month, day) =
-            (day.year().unsigned_abs(), day.month().unsigned_abs(), day.day().unsigned_abs());
-        let day = ExcelDateTime::from_ymd(year, month, day)?;
-        book.set_properties(&DocProperties::new().set_creation_datetime(&day));
+        let rows = writing(&self.path, || self.write_all(&mut book, from))?;
+        save_workbook(&mut book, &self.path)?;
+        Ok(rows)
+    }
+
+    fn write_all(&self, book: &mut Workbook, from: &Receiver<Parcel>) -> std::result::Result<u64, XlsxError> {
         let looks = Looks::new();
         let sheet = book.add_worksheet_with_constant_memory()?;
         sheet.set_name(SHEET)?;
@@ -222,8 +229,7 @@ impl Book {
         }
         let last = row.min(MOST_ROWS);
         let first = u16::try_from(in_book(FIXED.into_iter()).count()).unwrap_or(0);
-        offer(&mut book, SHEET, (first, &self.layout.columns), last, &self.choices)?;
-        book.save(&self.path)?;
+        offer(book, SHEET, (first, &self.layout.columns), last, &self.choices)?;
         Ok(u64::from(last))
     }
 

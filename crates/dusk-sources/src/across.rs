@@ -1,7 +1,8 @@
 //! Records laid across columns instead of down rows: the table is turned, so that every column of
 //! the file becomes a row. The number of such a row is the number of its column.
 
-use std::io::Write as _;
+use std::fs::File;
+use std::io::{BufWriter, IntoInnerError, Write as _};
 
 use super::{Blocks, Dialect};
 use dusk_evidence::Refusal;
@@ -18,10 +19,7 @@ fn push_cell(cell: &str, quote: &str, line: &mut String) {
 }
 
 /// Turns the table that `blocks` read, from its first row on.
-pub(super) fn turned(
-    mut blocks: Blocks,
-    dialect: &Dialect,
-) -> dusk_evidence::Result<Result<tempfile::NamedTempFile, Refusal>> {
+pub(super) fn turned(mut blocks: Blocks, dialect: &Dialect) -> dusk_evidence::Result<Result<File, Refusal>> {
     let mut lines: Vec<String> = Vec::new();
     let mut size = 0;
     let mut text = String::new();
@@ -52,12 +50,12 @@ pub(super) fn turned(
         }
         text = block.text;
     }
-    let written = tempfile::NamedTempFile::new().and_then(|mut file| {
+    let written = tempfile::tempfile().and_then(|file| {
+        let mut out = BufWriter::new(file);
         for line in lines {
-            writeln!(file, "{line}")?;
+            writeln!(out, "{line}")?;
         }
-        file.flush()?;
-        Ok(file)
+        out.into_inner().map_err(IntoInnerError::into_error)
     });
     written.map(Ok).map_err(dusk_evidence::Error::writing(&std::env::temp_dir()))
 }

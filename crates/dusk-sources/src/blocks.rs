@@ -1,7 +1,6 @@
 //! A file read once from beginning to end, cut into blocks of whole rows for the pipeline.
 
 use std::collections::VecDeque;
-use std::fs::File;
 use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
@@ -12,6 +11,7 @@ use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::patch::Patches;
 use super::rows::{RowBuffers, Rows, complete_rows};
+use super::source_file::SourceReader;
 use dusk_evidence::{Error, Line, Result, Row};
 use dusk_workbooks::is_mark;
 
@@ -56,12 +56,13 @@ pub struct SourceIdentity {
 }
 
 impl SourceIdentity {
-    /// Reads a file from its beginning to its end.
-    pub fn of(file: &mut File) -> std::io::Result<Self> {
-        use std::io::Seek as _;
-        file.rewind()?;
+    /// Of a file that is read from its beginning to its end.
+    ///
+    /// # Errors
+    /// What the system says.
+    pub fn of(mut file: impl Read) -> std::io::Result<Self> {
         let mut hasher = blake3::Hasher::new();
-        let bytes = std::io::copy(file, &mut hasher)?;
+        let bytes = std::io::copy(&mut file, &mut hasher)?;
         Ok(Self { bytes, blake3: hasher.finalize().to_hex().to_string() })
     }
 }
@@ -88,8 +89,7 @@ impl Default for Start {
 /// Cuts a file into [`Block`]s.
 #[derive(Debug)]
 pub struct Blocks {
-    file: File,
-    name: String,
+    file: SourceReader,
     decoding: Decoding,
     dialect: Dialect,
     header_ends: u64,
@@ -109,8 +109,7 @@ pub struct Blocks {
 
 impl Blocks {
     pub(super) fn new(
-        file: File,
-        name: &str,
+        file: SourceReader,
         encoding: EncodingChoice,
         dialect: Dialect,
         start: &Start,
@@ -119,7 +118,6 @@ impl Blocks {
     ) -> Self {
         Self {
             file,
-            name: name.to_owned(),
             decoding: Decoding::new(encoding, start.unpacked),
             dialect,
             header_ends: start.header_ends,
@@ -207,7 +205,7 @@ impl Blocks {
                 }
                 Ok(read) => filled += read,
                 Err(error) if error.kind() == std::io::ErrorKind::Interrupted => {}
-                Err(error) => return Err(Error::reading(Path::new(&self.name))(error)),
+                Err(error) => return Err(Error::reading(Path::new(self.file.file().name()))(error)),
             }
         }
         let raw = self.raw.get(..filled).unwrap_or_default();
@@ -215,6 +213,14 @@ impl Blocks {
             self.hasher.update(raw);
         }
         self.bytes += filled as u64;
+        if self.ended {
+            let read = match &self.print {
+                // What is read is the program's own; what identifies the source was told before.
+                Some(_) => SourceIdentity { bytes: self.bytes, blake3: String::new() },
+                None => self.print(),
+            };
+            self.file.file().read_to_its_end(&read)?;
+        }
         let raw = raw.get(self.skip..).unwrap_or_default();
         self.skip = 0;
         self.decoding.decode(raw, self.ended, text);
@@ -234,7 +240,7 @@ impl Blocks {
 
     fn endless(&self) -> Error {
         Error::Source {
-            source_name: self.name.clone(),
+            source_name: self.file.file().name().to_owned(),
             says: format!("row {} goes on for more than 8 MiB without an end", self.row.with_line(self.line)),
             hint: "check that this is a delimited file, and its encoding under [source] in the mapping"
                 .into(),
@@ -344,6 +350,7 @@ mod tests {
     use std::io::Write as _;
 
     use super::*;
+    use crate::source_file::SourceFile;
 
     /// A text several blocks long, with quoted line breaks, doubled quotes and letters of every
     /// width, so that blocks are cut in every kind of place.
@@ -386,8 +393,7 @@ mod tests {
                 let choice = EncodingChoice { encoding, other_lines: None, mark: 0 };
                 let start = Start { header_ends: 1, ..Start::default() };
                 let mut blocks = Blocks::new(
-                    file.reopen().unwrap(),
-                    "t",
+                    SourceFile::own(file.reopen().unwrap(), "t").reader(),
                     choice,
                     dialect.clone(),
                     &start,
@@ -423,8 +429,14 @@ mod tests {
         let choice = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
         let dialect = Dialect::new(",", "\"");
         let start = Start { header_ends: 1, ..Start::default() };
-        let mut blocks =
-            Blocks::new(file.reopen().unwrap(), "t", choice, dialect.clone(), &start, None, Arc::default());
+        let mut blocks = Blocks::new(
+            SourceFile::own(file.reopen().unwrap(), "t").reader(),
+            choice,
+            dialect.clone(),
+            &start,
+            None,
+            Arc::default(),
+        );
         let (mut rows_read, mut open) = (0, Vec::new());
         while let Some(block) = blocks.next(String::new()).unwrap() {
             let mut rows = block.rows(&dialect);

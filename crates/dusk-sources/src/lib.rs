@@ -16,6 +16,7 @@
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
+//! source_file  the file of a source, held to be the same to the end
 //! patch      corrected cells put into the rows, as if the source had them
 //! cell_hash  what a row is recognised by when it has moved
 //! ```
@@ -38,6 +39,7 @@ mod rows;
 mod settings;
 mod settled;
 mod sheets;
+mod source_file;
 mod survey;
 mod walk;
 
@@ -59,7 +61,7 @@ pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, sheets};
 
 pub use dusk_workbooks::{
-    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, READING_THREAD, SheetChoice, WorkbookFacts, formulas,
-    group_mark, group_of, without_marks,
+    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD, SheetChoice,
+    WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
 };
 pub use walk::Walk;

@@ -17,8 +17,9 @@ use super::settings::{Known, SourceSettings};
 use super::settled::{
     Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding, undecided,
 };
+use super::source_file::SourceFile;
 use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result};
-use dusk_workbooks::WorkbookFacts;
+use dusk_workbooks::{Container, Formulas, WorkbookFacts};
 
 /// How much of a file is looked at to settle how it is read, in bytes.
 const HEAD: u64 = 256 * 1024;
@@ -28,9 +29,10 @@ const HEAD: u64 = 256 * 1024;
 pub struct Source {
     /// The source as the steward named it.
     pub name: String,
-    path: PathBuf,
-    // What can be read once only, or has to be unpacked, is kept here.
-    _spooled: Vec<tempfile::NamedTempFile>,
+    /// What is read: the steward's file, or what was unpacked of it or kept of a stream.
+    file: SourceFile,
+    /// The workbook that it was unpacked of.
+    original: Option<(SourceFile, Container)>,
     /// How bytes become text.
     pub encoding: EncodingChoice,
     /// How cells are parted and quoted.
@@ -94,7 +96,15 @@ impl Source {
             });
         }
         if metadata.is_file() {
-            return Self::open_file(name, path.to_path_buf(), Vec::new(), settings, known, strict);
+            let file = SourceFile::open(path, &name)?;
+            return Self::open_file(name, file, settings, known, strict);
+        }
+        if is_device(&metadata) {
+            return Err(Error::Source {
+                source_name: name,
+                says: "is a device and no file; it may have no end".into(),
+                hint: "write what it gives to a file, and name that".into(),
+            });
         }
         let mut pipe = File::open(path).map_err(Error::reading(path))?;
         Self::open_stream(name, &mut pipe, settings, known, strict)
@@ -112,41 +122,37 @@ impl Source {
         known: &Known,
         strict: bool,
     ) -> Result<Self> {
-        let shown = PathBuf::from(&name);
-        let mut spool = tempfile::NamedTempFile::new().map_err(Error::writing(&std::env::temp_dir()))?;
-        std::io::copy(stream, &mut spool).map_err(Error::reading(&shown))?;
-        let path = spool.path().to_path_buf();
-        Self::open_file(name, path, vec![spool], settings, known, strict)
+        let file = SourceFile::kept(stream, &name)?;
+        Self::open_file(name, file, settings, known, strict)
     }
 
     fn open_file(
         name: String,
-        path: PathBuf,
-        spooled: Vec<tempfile::NamedTempFile>,
+        file: SourceFile,
         settings: &SourceSettings,
         known: &Known,
         strict: bool,
     ) -> Result<Self> {
         let shown = PathBuf::from(&name);
         let wrong = |refusal: Refusal| refusal.of(&name);
-        let mut file = File::open(&path).map_err(Error::reading(&shown))?;
         let mut head = Vec::new();
-        file.by_ref().take(HEAD).read_to_end(&mut head).map_err(Error::reading(&shown))?;
+        file.reader().take(HEAD).read_to_end(&mut head).map_err(Error::reading(&shown))?;
         if head.is_empty() {
             return Err(wrong(Refusal::new("is empty", "check that the export was finished")));
         }
         let mut open = Vec::new();
-        let mut text = match dusk_workbooks::container_of(&path, &head).map_err(wrong)? {
-            Some(container) => Self::unpacked(&path, container, spooled, settings).map_err(wrong)?,
+        let container = dusk_workbooks::container_of(file.file(), &head).map_err(wrong)?;
+        let mut text = match container {
+            Some(container) => Self::unpacked(&file, container, settings).map_err(wrong)?,
             None => {
                 refuse_a_sheet_of_text(settings, strict).map_err(wrong)?;
                 refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
-                let encoding = settle_encoding(&head, &mut file, settings, known, strict, &name)?;
+                let encoding = settle_encoding(&head, &file, settings, known, strict, &name)?;
                 open = encoding.open;
-                Text::plain(path, spooled, encoding.choice, encoding.evidence)
+                Text::plain(file.clone(), encoding.choice, encoding.evidence)
             }
         };
-        let mut first_text = head_text(&text.path, &text, &shown)?;
+        let mut first_text = head_text(&text)?;
         let is_text = text.workbook.is_none();
         let first_lines = first_text.lines().take(12).filter(|_| is_text).map(str::to_owned).collect();
         if text.dialect.is_none() {
@@ -154,16 +160,17 @@ impl Source {
         }
         let print = match (&text.workbook, settings.across) {
             (None, false) => None,
-            _ => Some(SourceIdentity::of(&mut file).map_err(Error::reading(&shown))?),
+            _ => Some(file.identity()?),
         };
         if settings.across {
             text.turn(&name)?;
-            first_text = head_text(&text.path, &text, &shown)?;
+            first_text = head_text(&text)?;
         }
         let asks = text.evidence.first().filter(|_| !open.is_empty());
         let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
         let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
-            .and_then(Self::with_blank_end);
+            .and_then(Self::with_blank_end)
+            .map(|source| Self { original: container.map(|container| (file, container)), ..source });
         match asks {
             None => opened,
             // Under another encoding the headings may be there.
@@ -225,10 +232,10 @@ impl Source {
         let header: Header = header.map_err(|refusal| refusal.of(&name))?;
         let mut evidence = text.evidence;
         evidence.push(header.evidence);
-        let bytes = std::fs::metadata(&text.path).map_err(Error::reading(Path::new(&name)))?.len();
+        let bytes = text.file.bytes()?;
         Ok(Self {
-            path: text.path,
-            _spooled: text.spooled,
+            file: text.file,
+            original: None,
             encoding: text.encoding,
             dialect,
             evidence,
@@ -294,19 +301,11 @@ impl Source {
             || self.blank_end && cells == width + 1 && row.nth(width).trim().is_empty()
     }
 
-    fn unpacked(
-        path: &Path,
-        container: dusk_workbooks::Container,
-        mut spooled: Vec<tempfile::NamedTempFile>,
-        settings: &SourceSettings,
-    ) -> Result<Text, Refusal> {
-        let sheet = dusk_workbooks::spool(path, container, settings.sheet.as_ref())?;
-        let path = sheet.file.path().to_path_buf();
-        spooled.push(sheet.file);
+    fn unpacked(file: &SourceFile, container: Container, settings: &SourceSettings) -> Result<Text, Refusal> {
+        let sheet = dusk_workbooks::spool(file.file(), container, settings.sheet.as_ref())?;
         let encoding = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
         Ok(Text {
-            path,
-            spooled,
+            file: SourceFile::own(sheet.file, file.name()),
             encoding,
             dialect: Some(Dialect::of_a_sheet()),
             evidence: Vec::new(),
@@ -320,12 +319,17 @@ impl Source {
     /// # Errors
     /// [`Error::File`] when it cannot be read.
     pub fn fingerprint(&self) -> Result<SourceIdentity> {
-        if let Some(print) = &self.print {
-            return Ok(print.clone());
+        self.print.clone().map_or_else(|| self.file.identity(), Ok)
+    }
+
+    /// Where formulas stand in its sheet, by row and column from 0; none for a text.
+    pub fn formulas(&self) -> Formulas {
+        match (&self.original, &self.workbook) {
+            (Some((file, container)), Some(facts)) => {
+                dusk_workbooks::formulas(file.file(), *container, &facts.sheet)
+            }
+            _ => Formulas::new(),
         }
-        let shown = PathBuf::from(&self.name);
-        let mut file = File::open(&self.path).map_err(Error::reading(&shown))?;
-        SourceIdentity::of(&mut file).map_err(Error::reading(&shown))
     }
 
     /// The sheet, where it is one of a workbook.
@@ -390,10 +394,8 @@ impl Source {
     }
 
     fn blocks_with(&self, patches: Arc<Patches>) -> Result<Blocks> {
-        let file = File::open(&self.path).map_err(Error::reading(Path::new(&self.name)))?;
         Ok(Blocks::new(
-            file,
-            &self.name,
+            self.file.reader(),
             self.encoding,
             self.dialect.clone(),
             &self.start,
@@ -403,12 +405,26 @@ impl Source {
     }
 }
 
+/// Whether what a path leads to gives bytes without end, as a device does. A pipe has one.
+fn is_device(metadata: &std::fs::Metadata) -> bool {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::FileTypeExt as _;
+        metadata.file_type().is_char_device() || metadata.file_type().is_block_device()
+    }
+    #[cfg(not(unix))]
+    {
+        let _ = metadata;
+        false
+    }
+}
+
 /// The beginning of a file as text.
-fn head_text(path: &Path, text: &Text, shown: &Path) -> Result<String> {
+fn head_text(text: &Text) -> Result<String> {
     let mut raw = Vec::new();
-    let mut file = File::open(path).map_err(Error::reading(shown))?;
-    file.by_ref().take(HEAD).read_to_end(&mut raw).map_err(Error::reading(shown))?;
-    let whole = file.metadata().is_ok_and(|metadata| metadata.len() <= HEAD);
+    let shown = Path::new(text.file.name());
+    text.file.reader().take(HEAD).read_to_end(&mut raw).map_err(Error::reading(shown))?;
+    let whole = text.file.bytes()? <= HEAD;
     let mut out = String::new();
     let mut decoding = Decoding::new(text.encoding, text.start.unpacked);
     decoding.decode(raw.get(text.start.skip..).unwrap_or_default(), whole, &mut out);

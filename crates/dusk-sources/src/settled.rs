@@ -1,8 +1,6 @@
 //! How a text is read, where the mapping does not say: its encoding and its delimiter, proven or asked about.
 
-use std::fs::File;
-use std::io::{Seek, SeekFrom};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
 use super::across;
@@ -11,14 +9,14 @@ use super::delimiter::{self, Frame};
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::settings::{Known, SourceSettings};
+use super::source_file::SourceFile;
 use super::survey::ByteSurvey;
 use dusk_evidence::{Claim, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
 pub(super) struct Text {
-    pub(super) path: PathBuf,
-    pub(super) spooled: Vec<tempfile::NamedTempFile>,
+    pub(super) file: SourceFile,
     pub(super) encoding: EncodingChoice,
     pub(super) dialect: Option<Dialect>,
     pub(super) evidence: Vec<Evidence>,
@@ -28,25 +26,18 @@ pub(super) struct Text {
 
 impl Text {
     /// A text that is no workbook, before its delimiter is known.
-    pub(super) fn plain(
-        path: PathBuf,
-        spooled: Vec<tempfile::NamedTempFile>,
-        encoding: EncodingChoice,
-        evidence: Evidence,
-    ) -> Self {
+    pub(super) fn plain(file: SourceFile, encoding: EncodingChoice, evidence: Evidence) -> Self {
         let start = Start { skip: encoding.mark, ..Start::default() };
-        Self { path, spooled, encoding, dialect: None, evidence: vec![evidence], workbook: None, start }
+        Self { file, encoding, dialect: None, evidence: vec![evidence], workbook: None, start }
     }
 
     /// Turns a table whose records stand in its columns; `name` is its source's.
     pub(super) fn turn(&mut self, name: &str) -> dusk_evidence::Result<()> {
         let dialect = self.dialect.clone().unwrap_or_else(|| Dialect::new(",", "\""));
-        let file = File::open(&self.path).map_err(Error::reading(Path::new(name)))?;
-        let blocks =
-            Blocks::new(file, name, self.encoding, dialect.clone(), &self.start, None, Arc::default());
+        let file = self.file.reader();
+        let blocks = Blocks::new(file, self.encoding, dialect.clone(), &self.start, None, Arc::default());
         let turned = across::turned(blocks, &dialect)?.map_err(|refusal| refusal.of(name))?;
-        self.path = turned.path().to_path_buf();
-        self.spooled.push(turned);
+        self.file = SourceFile::own(turned, name);
         self.dialect = Some(Dialect::of_a_sheet());
         self.encoding = EncodingChoice { encoding: encoding_rs::UTF_8, ..self.encoding };
         self.start = Start { unpacked: true, ..Start::default() };
@@ -107,7 +98,7 @@ fn is_utf_32(head: &[u8]) -> bool {
 /// Settles how bytes become text.
 pub(super) fn settle_encoding(
     head: &[u8],
-    file: &mut File,
+    file: &SourceFile,
     settings: &SourceSettings,
     known: &Known,
     strict: bool,
@@ -124,9 +115,7 @@ pub(super) fn settle_encoding(
     if let Some(settled) = by_mark {
         return Ok(settled.into());
     }
-    let shown = PathBuf::from(name);
-    file.seek(SeekFrom::Start(0)).map_err(Error::reading(&shown))?;
-    let survey = ByteSurvey::of(&mut *file).map_err(Error::reading(&shown))?;
+    let survey = ByteSurvey::of(file.reader()).map_err(Error::reading(Path::new(name)))?;
     if let Some(other) = settings.other_lines {
         return Ok(EncodingChoice::named(encoding_rs::UTF_8, Some(other), head).into());
     }

@@ -1,8 +1,10 @@
 //! Whole sheets with the place of every cell: for what a target's owner supplies, which is read by
 //! people's layout and not by rows below a header.
 
+use std::io::Read as _;
 use std::path::Path;
 
+use super::source_file::SourceFile;
 use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
 use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Result};
@@ -78,13 +80,10 @@ impl Sheet {
 /// [`Error::File`] and [`Error::Source`] when it cannot be read.
 pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
     let name = path.display().to_string();
-    let head = std::fs::File::open(path)
-        .and_then(|file| {
-            let mut head = Vec::new();
-            std::io::Read::read_to_end(&mut std::io::Read::take(file, 4096), &mut head).map(|_| head)
-        })
-        .map_err(Error::reading(path))?;
-    let container = dusk_workbooks::container_of(path, &head).map_err(|refusal| refusal.of(&name))?;
+    let file = SourceFile::open(path, &name)?;
+    let mut head = Vec::new();
+    file.reader().take(4096).read_to_end(&mut head).map_err(Error::reading(path))?;
+    let container = dusk_workbooks::container_of(file.file(), &head).map_err(|refusal| refusal.of(&name))?;
     let Some(container) = container else {
         return delimited(path).map(|sheet| vec![sheet]);
     };
@@ -93,9 +92,10 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
     loop {
         let settings =
             SourceSettings { sheet: Some(SheetChoice::Number(number)), ..SourceSettings::default() };
-        let spooled = dusk_workbooks::spool(path, container, settings.sheet.as_ref())
+        let spooled = dusk_workbooks::spool(file.file(), container, settings.sheet.as_ref())
             .map_err(|refusal| refusal.of(&name))?;
-        let bytes = spooled.file.as_file().metadata().map_or(0, |data| data.len());
+        let unpacked_file = SourceFile::own(spooled.file, &name);
+        let bytes = unpacked_file.bytes()?;
         if bytes > MOST_BYTES {
             let says =
                 format!("has a sheet of {} MB, which is no dictionary, code list or template", bytes >> 20);
@@ -105,7 +105,8 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
             )
             .of(&name));
         }
-        let text = std::fs::read_to_string(spooled.file.path()).map_err(Error::reading(path))?;
+        let mut text = String::new();
+        unpacked_file.reader().read_to_string(&mut text).map_err(Error::reading(path))?;
         let facts = spooled.facts;
         sheets.push(unpacked(&text, &facts));
         if sheets.len() >= facts.sheets.len() {

@@ -2,12 +2,19 @@
 
 use std::fs::File;
 use std::io::{BufReader, Read};
-use std::path::Path;
+use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
+use super::limits::{MOST_IN_MEMORY, too_large};
+use super::placed::PlacedFile;
 use dusk_evidence::Refusal;
 
+/// The packed parts of a workbook.
+pub(super) type Archive = zip::ZipArchive<BufReader<PlacedFile>>;
+
 /// What holds a workbook.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Container {
     /// Office Open XML: xlsx and xlsm.
     Xlsx,
@@ -19,9 +26,6 @@ pub enum Container {
     Ods,
 }
 
-/// The largest part of a workbook that is held in memory as a whole, in bytes.
-pub(super) const MOST_IN_MEMORY: u64 = 512 << 20;
-
 /// The most that packing can have saved: deflate never does better than 1032 to 1.
 const BEST_PACKING: u64 = 1032;
 
@@ -29,7 +33,7 @@ const BEST_PACKING: u64 = 1032;
 ///
 /// # Errors
 /// Says so when it is a packed file or an old office file, but no workbook that can be read.
-pub fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refusal> {
+pub fn container_of(file: &Arc<File>, head: &[u8]) -> Result<Option<Container>, Refusal> {
     if head.starts_with(b"\xD0\xCF\x11\xE0") {
         let wide = |text: &str| text.encode_utf16().flat_map(u16::to_le_bytes).collect::<Vec<u8>>();
         let has = |text: &str| memchr::memmem::find(head, &wide(text)).is_some();
@@ -39,7 +43,7 @@ pub fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refus
     if !head.starts_with(b"PK\x03\x04") {
         return Ok(None);
     }
-    let mut archive = open(path)?;
+    let archive = open(file)?;
     let names: Vec<String> = archive
         .file_names()
         .flatten()
@@ -60,12 +64,17 @@ pub fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refus
             "unpack it, and use the exported file in it",
         ));
     };
+    Ok(Some(container))
+}
+
+/// Refuses a packed workbook of which a part that is held in memory as a whole is larger than any should be.
+pub(super) fn refuse_large_parts(file: &Arc<File>, container: Container) -> Result<(), Refusal> {
+    let mut archive = open(file)?;
     for place in 0..archive.len() {
         let in_memory = {
             let Ok(entry) = archive.by_index_raw(place) else { continue };
             let Ok(name) = entry.name().map(|name| name.to_ascii_lowercase()) else { continue };
-            let streamed = container == Container::Xlsx && name.contains("worksheets/")
-                || container == Container::Xlsb && name.contains("worksheets/");
+            let streamed = container == Container::Ods || name.contains("worksheets/");
             let read = name.ends_with(".xml") || name.ends_with(".bin") || name.ends_with(".rels");
             read && !streamed && entry.compressed_size().saturating_mul(BEST_PACKING) > MOST_IN_MEMORY
         };
@@ -73,18 +82,14 @@ pub fn container_of(path: &Path, head: &[u8]) -> Result<Option<Container>, Refus
             check_size(&mut archive, place)?;
         }
     }
-    if container == Container::Ods {
-        check_repeats(&mut archive)?;
-    }
-    Ok(Some(container))
+    Ok(())
 }
 
 /// Opens the packed file.
-pub(super) fn open(path: &Path) -> Result<zip::ZipArchive<BufReader<File>>, Refusal> {
+pub(super) fn open(file: &Arc<File>) -> Result<Archive, Refusal> {
     let cut =
         |error: &dyn std::fmt::Display| super::damaged(&format!("it is cut off or overwritten ({error})"));
-    let file = File::open(path).map_err(|error| cut(&error))?;
-    zip::ZipArchive::new(BufReader::new(file)).map_err(|error| cut(&error))
+    zip::ZipArchive::new(BufReader::new(PlacedFile::new(file))).map_err(|error| cut(&error))
 }
 
 pub(super) fn protected() -> Refusal {
@@ -94,14 +99,7 @@ pub(super) fn protected() -> Refusal {
     )
 }
 
-fn too_large() -> Refusal {
-    Refusal::new(
-        "unpacks to far more than a workbook of its size should, and was not opened",
-        "ask whoever sent it; if it is right, save the sheet as delimited text and use that",
-    )
-}
-
-fn check_size(archive: &mut zip::ZipArchive<BufReader<File>>, place: usize) -> Result<(), Refusal> {
+fn check_size(archive: &mut Archive, place: usize) -> Result<(), Refusal> {
     let Ok(entry) = archive.by_index(place) else { return Ok(()) };
     if entry.size() > MOST_IN_MEMORY {
         return Err(too_large());
@@ -109,38 +107,6 @@ fn check_size(archive: &mut zip::ZipArchive<BufReader<File>>, place: usize) -> R
     // What the file says of its own size need not be true.
     let unpacked = std::io::copy(&mut entry.take(MOST_IN_MEMORY + 1), &mut std::io::sink());
     if unpacked.is_ok_and(|bytes| bytes > MOST_IN_MEMORY) { Err(too_large()) } else { Ok(()) }
-}
-
-/// A table of an OpenDocument file may repeat a row or a cell a million times in a few bytes.
-fn check_repeats(archive: &mut zip::ZipArchive<BufReader<File>>) -> Result<(), Refusal> {
-    const MOST_CELLS: u64 = 30_000_000;
-    let mut content = Vec::new();
-    let Ok(entry) = archive.by_name("content.xml") else { return Ok(()) };
-    if entry.take(MOST_IN_MEMORY).read_to_end(&mut content).is_err() {
-        return Err(super::damaged("its table cannot be unpacked"));
-    }
-    let (mut cells, mut rows, mut in_row) = (0_u64, 1_u64, 0_u64);
-    let mut waiting = 0_u64;
-    for start in memchr::memchr_iter(b'<', &content) {
-        let tag = content.get(start + 1..).unwrap_or_default();
-        let tag = tag.get(..memchr::memchr(b'>', tag).unwrap_or(tag.len())).unwrap_or_default();
-        let repeats =
-            |name: &str| attribute(tag, name).and_then(|text| text.parse::<u64>().ok()).unwrap_or(1);
-        if tag.starts_with(b"table:table-row") {
-            (rows, in_row, waiting) = (repeats("table:number-rows-repeated"), 0, 0);
-        } else if tag.starts_with(b"table:table-cell") || tag.starts_with(b"table:covered-table-cell") {
-            waiting += repeats("table:number-columns-repeated");
-            if attribute(tag, "office:value-type").is_some() || !tag.ends_with(b"/") {
-                (in_row, waiting) = (in_row + waiting, 0);
-            }
-        } else if tag.starts_with(b"/table:table-row") {
-            cells = cells.saturating_add(rows.saturating_mul(in_row));
-            if cells > MOST_CELLS {
-                return Err(too_large());
-            }
-        }
-    }
-    Ok(())
 }
 
 /// The value of an attribute in the text of a tag.

@@ -1,30 +1,45 @@
 //! Where formulas stand in a sheet: one that no program has worked out yet has no value.
 
 use std::collections::HashSet;
-use std::io::Cursor;
-use std::path::Path;
+use std::fs::File;
+use std::io::BufReader;
 use std::sync::Arc;
 
-use calamine::{Reader, open_workbook_auto_from_rs};
+use calamine::{Ods, Reader, Xls, Xlsb, Xlsx};
 
-use super::READING_THREAD;
+use super::container::{Container, refuse_large_parts};
+use super::placed::PlacedFile;
+use super::{apart, in_thread};
 
-/// Where formulas stand in the sheet of this name of the workbook at `path`, by row and column from 0; none where
-/// that cannot be told.
-pub fn formulas(path: &Path, sheet: &str) -> HashSet<(u64, usize)> {
-    let found = || {
-        // Each kind of workbook is tried on the same bytes.
-        let bytes: Arc<[u8]> = std::fs::read(path).ok()?.into();
-        let mut workbook = open_workbook_auto_from_rs(Cursor::new(bytes)).ok()?;
-        let range = workbook.worksheet_formula(sheet).ok()?;
-        let (top, left) = range.start()?;
-        let places = range.used_cells().filter(|(.., formula)| !formula.is_empty());
-        Some(places.map(|(row, column, _)| ((row + top as usize) as u64, column + left as usize)).collect())
+/// Where formulas stand, by row and column from 0.
+pub type Formulas = HashSet<(u64, usize)>;
+
+/// Where formulas stand in the sheet of this name of a workbook; none where that cannot be told.
+pub fn formulas(file: &Arc<File>, container: Container, sheet: &str) -> Formulas {
+    match apart::program() {
+        Some(program) => apart::formulas(program, file, container, sheet),
+        None => in_thread(|| found(file, container, sheet)).unwrap_or_default(),
+    }
+}
+
+/// The same, in this process.
+pub(super) fn found(file: &Arc<File>, container: Container, sheet: &str) -> Formulas {
+    let file_at = || BufReader::new(PlacedFile::new(file));
+    if container != Container::Xls && refuse_large_parts(file, container).is_err() {
+        return HashSet::new();
+    }
+    let places = match container {
+        Container::Xlsx => Xlsx::new(file_at()).ok().and_then(|mut book| places(&mut book, sheet)),
+        Container::Xlsb => Xlsb::new(file_at()).ok().and_then(|mut book| places(&mut book, sheet)),
+        Container::Xls => Xls::new(file_at()).ok().and_then(|mut book| places(&mut book, sheet)),
+        Container::Ods => Ods::new(file_at()).ok().and_then(|mut book| places(&mut book, sheet)),
     };
-    // As where cells are read: a damaged file can lead the library into a panic, which ends this thread only.
-    let found = std::thread::scope(|scope| {
-        let thread = std::thread::Builder::new().name(READING_THREAD.into()).spawn_scoped(scope, found);
-        thread.ok().and_then(|thread| thread.join().ok()).flatten()
-    });
-    found.unwrap_or_default()
+    places.unwrap_or_default()
+}
+
+fn places<R: Reader<BufReader<PlacedFile>>>(workbook: &mut R, sheet: &str) -> Option<Formulas> {
+    let range = workbook.worksheet_formula(sheet).ok()?;
+    let (top, left) = range.start()?;
+    let cells = range.used_cells().filter(|(.., formula)| !formula.is_empty());
+    Some(cells.map(|(row, column, _)| ((row + top as usize) as u64, column + left as usize)).collect())
 }

@@ -3,30 +3,55 @@
 //! The sheet is read once, cell by cell, into a temporary delimited file of the program's own, so
 //! that everything after it works as for any other source: in blocks, as often as needed, in little
 //! memory. Its rows keep the sheet's numbers, and cells keep what they are ([`CellKind`]).
+//!
+//! ```text
+//! container  what a file really is
+//! reader     the cells of a sheet, by a library for each container; ods by our own
+//! ods        OpenDocument sheets, cell by cell
+//! marks      what a sheet says beside its values
+//! value      a typed cell as text
+//! cell_kind  what a cell is, kept in front of its text
+//! error_words  what spreadsheet programs write for an error
+//! formulas   where formulas stand
+//! spool      rows on their way into the delimited file
+//! limits     what no workbook needs, and some are made to do
+//! apart      all of this in a process of its own, which a hurtful file cannot leave
+//! placed     an open file that several readers share
+//! ```
 
+mod apart;
 mod cell_kind;
 mod container;
 mod error_words;
 mod formulas;
+mod limits;
 mod marks;
+mod ods;
+mod placed;
 mod reader;
+mod spool;
 mod value;
 
-use std::path::Path;
+use std::borrow::Cow;
+use std::fs::File;
+use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
+
+pub use apart::{Limits, Program, read_apart, serve};
 
 pub use cell_kind::{
     ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark, without_marks,
 };
 pub use container::{Container, container_of};
-pub use formulas::formulas;
+pub use formulas::{Formulas, formulas};
 pub use marks::column_letters;
+pub use placed::PlacedFile;
 
-use dusk_evidence::Refusal;
+use dusk_evidence::{Refusal, plain_reason};
 
 /// Which sheet of a workbook.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub enum SheetChoice {
     /// By its name.
     Name(String),
@@ -35,10 +60,10 @@ pub enum SheetChoice {
 }
 
 /// What was noticed about the workbook and its sheet.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct WorkbookFacts {
     /// What kind of file it is: xlsx, xlsb, xls or ods.
-    pub format: &'static str,
+    pub format: Cow<'static, str>,
     /// The sheet that is read.
     pub sheet: String,
     /// Every sheet, and whether it is hidden.
@@ -50,7 +75,7 @@ pub struct WorkbookFacts {
     /// Merged cells, as ranges like B2:B5; only the first cell of each holds the value.
     pub merged: Vec<String>,
     /// How many cells hold each kind of value.
-    pub kinds: Vec<(&'static str, u64)>,
+    pub kinds: Vec<(Cow<'static, str>, u64)>,
     /// How many numbers have leading zeros by their display format only.
     pub zeros_by_format: u64,
 }
@@ -65,8 +90,8 @@ impl WorkbookFacts {
 /// A sheet as a delimited file of the program's own.
 #[derive(Debug)]
 pub struct Spooled {
-    /// The file, which goes away with this.
-    pub file: tempfile::NamedTempFile,
+    /// The file, which has no name and goes away with this.
+    pub file: File,
     /// What was noticed about the workbook.
     pub facts: WorkbookFacts,
 }
@@ -75,25 +100,42 @@ pub struct Spooled {
 /// are made for this.
 pub const SPOOL_MARKS: (&str, &str) = ("\u{1f}", "\u{1e}");
 
-/// The most that a spooled sheet may take, in bytes.
-const MOST_SPOOLED: u64 = 4 << 30;
-
-/// Reads the chosen sheet of the workbook at `path`.
+/// Reads the chosen sheet of a workbook: in a process of its own, where the program has named one
+/// ([`read_apart`]), else in a thread.
 ///
 /// # Errors
-/// A [`Refusal`] when it is damaged, protected or absurdly large, or has no such sheet.
-pub fn spool(path: &Path, container: Container, sheet: Option<&SheetChoice>) -> Result<Spooled, Refusal> {
-    // A damaged file can lead the reading library into a panic, which ends this thread only.
-    let read = std::thread::scope(|scope| {
-        std::thread::Builder::new()
-            .name(READING_THREAD.into())
-            .spawn_scoped(scope, || reader::read(path, container, sheet))
-            .map(|thread| thread.join())
+/// A [`Refusal`] when it is damaged, protected or made to hurt, or has no such sheet.
+pub fn spool(
+    file: &Arc<File>,
+    container: Container,
+    sheet: Option<&SheetChoice>,
+) -> Result<Spooled, Refusal> {
+    let out = tempfile::tempfile().map_err(|error| not_unpacked(&error))?;
+    let facts = match apart::program() {
+        Some(program) => apart::rows(program, file, &out, container, sheet)?,
+        None => in_thread(|| reader::read(file, &out, container, sheet))??,
+    };
+    Ok(Spooled { file: out, facts })
+}
+
+fn not_unpacked(error: &std::io::Error) -> Refusal {
+    let folder = std::env::temp_dir();
+    Refusal::new(
+        format!("cannot be unpacked into {}: {}", folder.display(), plain_reason(error)),
+        "TMPDIR names another folder to unpack it in",
+    )
+}
+
+/// Runs work on a workbook. A damaged file can lead the reading library into a panic, which ends this thread only.
+fn in_thread<T: Send>(work: impl FnOnce() -> T + Send) -> Result<T, Refusal> {
+    let done = std::thread::scope(|scope| {
+        let thread = std::thread::Builder::new().name(READING_THREAD.into()).spawn_scoped(scope, work);
+        thread.map(|thread| thread.join())
     });
-    match read {
-        Ok(Ok(spooled)) => spooled,
+    match done {
+        Ok(Ok(done)) => Ok(done),
         Ok(Err(_)) => Err(damaged("its cells contradict one another")),
-        Err(error) => Err(Refusal::new(format!("cannot be read: {error}"), "")),
+        Err(error) => Err(Refusal::new(format!("cannot be read: {}", plain_reason(&error)), "")),
     }
 }
 
@@ -105,77 +147,4 @@ fn damaged(what: &str) -> Refusal {
         format!("is a damaged workbook: {what}"),
         "open it in a spreadsheet program, save it again under another name, and use that file",
     )
-}
-
-/// Writes the rows of a spooled sheet.
-struct SpoolWriter<W> {
-    out: W,
-    row: u64,
-    column: u32,
-    written: u64,
-    line: String,
-}
-
-impl<W: std::io::Write> SpoolWriter<W> {
-    fn new(out: W) -> Self {
-        Self { out, row: 1, column: 0, written: 0, line: String::new() }
-    }
-
-    /// Appends a cell; `row` and `column` count from 0 and never go back.
-    fn cell(&mut self, row: u32, column: u32, kind: CellKind, text: &str) -> Result<(), Refusal> {
-        let row = u64::from(row) + 1;
-        if row < self.row || row == self.row && column < self.column {
-            return Err(damaged(&format!("the cells of row {row} are not in order")));
-        }
-        while self.row < row {
-            self.end_row()?;
-        }
-        while self.column < column {
-            self.line.push('\u{1f}');
-            self.column += 1;
-        }
-        self.line.push_str(kind.mark());
-        let mut text = std::borrow::Cow::Borrowed(text);
-        if text.contains(cell_kind::is_mark) {
-            text = text.replace(cell_kind::is_mark, "\u{fffd}").into();
-        }
-        if text.contains(['\u{1e}', '\u{1f}', '\n', '\r']) {
-            // A line break inside a cell is written alike by all programs that read it.
-            let text =
-                text.replace("\r\n", "\n").replace("_x000D_\n", "\n").replace('\u{1e}', "\u{1e}\u{1e}");
-            self.line.push('\u{1e}');
-            self.line.push_str(&text);
-            self.line.push('\u{1e}');
-        } else {
-            self.line.push_str(&text);
-        }
-        Ok(())
-    }
-
-    fn end_row(&mut self) -> Result<(), Refusal> {
-        self.line.push('\n');
-        self.written += self.line.len() as u64;
-        if self.written > MOST_SPOOLED {
-            return Err(Refusal::new(
-                "has a sheet whose used range is absurdly large",
-                "delete the empty rows and columns beyond the table, or copy the table into a new workbook",
-            ));
-        }
-        self.out.write_all(self.line.as_bytes()).map_err(|error| {
-            Refusal::new(
-                format!("cannot be unpacked into the temporary folder: {error}"),
-                "free some space there",
-            )
-        })?;
-        self.line.clear();
-        (self.row, self.column) = (self.row + 1, 0);
-        Ok(())
-    }
-
-    fn finish(mut self) -> Result<(), Refusal> {
-        if !self.line.is_empty() {
-            self.end_row()?;
-        }
-        self.out.flush().map_err(|error| Refusal::new(format!("cannot be unpacked: {error}"), ""))
-    }
 }

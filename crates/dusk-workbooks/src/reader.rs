@@ -2,42 +2,45 @@
 
 use std::fs::File;
 use std::io::{BufReader, BufWriter};
-use std::path::Path;
+use std::sync::Arc;
 
-use calamine::{Data, DataRef, Ods, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
+use calamine::{Data, DataRef, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
 
-use super::container::{Container, protected};
+use super::cell_kind::CellKind;
+use super::container::{Container, protected, refuse_large_parts};
+use super::limits::most_unpacked;
 use super::marks::{self, Displays};
-use crate::cell_kind::CellKind;
-use dusk_evidence::Refusal;
-
+use super::placed::PlacedFile;
+use super::spool::SpoolWriter;
 use super::value::{Shown, text_of};
-use super::{SheetChoice, SpoolWriter, Spooled, WorkbookFacts, damaged};
+use super::{SheetChoice, WorkbookFacts, damaged, ods};
+use dusk_evidence::Refusal;
 use dusk_values::nearest;
 
-type Archive = BufReader<File>;
+type Archive = BufReader<PlacedFile>;
 
+/// Reads a sheet into `out`.
 pub(super) fn read(
-    path: &Path,
+    file: &Arc<File>,
+    out: &File,
     container: Container,
     choice: Option<&SheetChoice>,
-) -> Result<Spooled, Refusal> {
-    let file = || File::open(path).map(BufReader::new).map_err(|error| damaged(&error.to_string()));
-    let spool = tempfile::NamedTempFile::new().map_err(|error| {
-        Refusal::new(format!("cannot be unpacked into the temporary folder: {error}"), "")
-    })?;
-    let out = spool.reopen().map_err(|error| damaged(&error.to_string()))?;
+) -> Result<WorkbookFacts, Refusal> {
+    let bytes = file.metadata().map_or(0, |metadata| metadata.len());
+    if container != Container::Xls {
+        refuse_large_parts(file, container)?;
+    }
     let mut sheet = Sheet {
-        writer: SpoolWriter::new(BufWriter::with_capacity(1 << 18, out)),
+        writer: SpoolWriter::new(BufWriter::with_capacity(1 << 18, out), most_unpacked(bytes)),
         counts: [0; 6],
         text: String::new(),
         zeros: 0,
     };
     let mut facts = match container {
-        Container::Xlsx => read_xlsx(path, file()?, choice, &mut sheet),
-        Container::Xlsb => read_xlsb(path, file()?, choice, &mut sheet),
-        Container::Xls => read_xls(path, file()?, choice, &mut sheet),
-        Container::Ods => read_ods(path, file()?, choice, &mut sheet),
+        Container::Xlsx => read_xlsx(file, choice, &mut sheet),
+        Container::Xlsb => read_xlsb(file, choice, &mut sheet),
+        Container::Xls => read_xls(file, choice, &mut sheet),
+        Container::Ods => ods::read(file, choice, &mut sheet),
     }?;
     let kinds = [
         CellKind::Text,
@@ -51,7 +54,7 @@ pub(super) fn read(
         .iter()
         .zip(sheet.counts)
         .filter(|(_, count)| *count > 0)
-        .map(|(kind, count)| (kind.word(), count))
+        .map(|(kind, count)| (kind.word().into(), count))
         .collect();
     facts.zeros_by_format = sheet.zeros;
     // Rows hidden below the table are nobody's concern.
@@ -60,22 +63,21 @@ pub(super) fn read(
         *last = (*last).min(sheet.writer.row);
     }
     sheet.writer.finish()?;
-    Ok(Spooled { file: spool, facts })
+    Ok(facts)
 }
 
 fn read_xlsx(
-    path: &Path,
-    file: Archive,
+    file: &Arc<File>,
     choice: Option<&SheetChoice>,
-    sheet: &mut Sheet,
+    sheet: &mut Sheet<'_>,
 ) -> Result<WorkbookFacts, Refusal> {
-    let mut workbook: Xlsx<Archive> = opened(Xlsx::new(file))?;
+    let mut workbook: Xlsx<Archive> = opened(Xlsx::new(archive(file)))?;
     let mut facts = chosen("xlsx", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
     let name = facts.sheet.clone();
     // Hidden rows and merged cells stand in the sheet's own text, which is looked through beside.
     let marks = std::thread::scope(|scope| -> Result<_, Refusal> {
-        let scan = scope.spawn(|| marks::of_xlsx(path, &name));
+        let scan = scope.spawn(|| marks::of_xlsx(file, &name));
         xlsx_cells(&mut workbook, &name, sheet)?;
         Ok(scan.join().unwrap_or_default())
     })?;
@@ -84,15 +86,14 @@ fn read_xlsx(
 }
 
 fn read_xlsb(
-    path: &Path,
-    file: Archive,
+    file: &Arc<File>,
     choice: Option<&SheetChoice>,
-    sheet: &mut Sheet,
+    sheet: &mut Sheet<'_>,
 ) -> Result<WorkbookFacts, Refusal> {
-    let mut workbook: Xlsb<Archive> = opened(Xlsb::new(file))?;
+    let mut workbook: Xlsb<Archive> = opened(Xlsb::new(archive(file)))?;
     let mut facts = chosen("xlsb", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
-    let marks = marks::of_xlsb(path, &facts.sheet);
+    let marks = marks::of_xlsb(file, &facts.sheet);
     let mut cells =
         workbook.worksheet_cells_reader(&facts.sheet).map_err(|error| damaged(&error.to_string()))?;
     while let Some(cell) = cells.next_cell().map_err(|error| damaged(&error.to_string()))? {
@@ -103,48 +104,43 @@ fn read_xlsb(
 }
 
 fn read_xls(
-    path: &Path,
-    file: Archive,
+    file: &Arc<File>,
     choice: Option<&SheetChoice>,
-    sheet: &mut Sheet,
+    sheet: &mut Sheet<'_>,
 ) -> Result<WorkbookFacts, Refusal> {
-    let mut workbook: Xls<Archive> = opened(Xls::new(file))?;
+    let mut workbook: Xls<Archive> = opened(Xls::new(archive(file)))?;
     let mut facts = chosen("xls", &mut workbook, choice)?;
     facts.from_1904 = workbook.has_1904_epoch();
     if let Ok(merged) = workbook.merge_cells_by_sheet_name(&facts.sheet) {
         facts.merged = merged.iter().map(|range| marks::range_shown(range.start, range.end)).collect();
     }
     let place = workbook.sheets_metadata().iter().position(|sheet| sheet.name == facts.sheet);
-    let marks = marks::of_xls(path, place.unwrap_or(0));
+    let marks = marks::of_xls(file, place.unwrap_or(0));
     range_cells(&mut workbook, &facts, &marks.displays, sheet)?;
     facts.hidden_rows = marks.hidden_rows;
     Ok(facts)
 }
 
-fn read_ods(
-    path: &Path,
-    file: Archive,
-    choice: Option<&SheetChoice>,
-    sheet: &mut Sheet,
-) -> Result<WorkbookFacts, Refusal> {
-    let mut workbook: Ods<Archive> = opened(Ods::new(file))?;
-    let mut facts = chosen("ods", &mut workbook, choice)?;
-    let marks = marks::of_ods(path, &facts.sheet);
-    range_cells(&mut workbook, &facts, &marks.displays, sheet)?;
-    marks.noted_in(&mut facts);
-    Ok(facts)
+fn archive(file: &Arc<File>) -> Archive {
+    BufReader::new(PlacedFile::new(file))
 }
 
 /// The sheet on its way into the spool.
-struct Sheet {
-    writer: SpoolWriter<BufWriter<File>>,
+pub(super) struct Sheet<'f> {
+    writer: SpoolWriter<BufWriter<&'f File>>,
     counts: [u64; 6],
     text: String,
     zeros: u64,
 }
 
-impl Sheet {
-    fn take(&mut self, (row, column): (u32, u32), value: &DataRef<'_>, shown: Shown) -> Result<(), Refusal> {
+impl Sheet<'_> {
+    /// Takes a cell; rows and columns count from 0 and never go back.
+    pub(super) fn take(
+        &mut self,
+        (row, column): (u32, u32),
+        value: &DataRef<'_>,
+        shown: Shown,
+    ) -> Result<(), Refusal> {
         if let DataRef::SharedString(text) = value {
             // Most cells are texts that are there already.
             if text.is_empty() {
@@ -174,7 +170,7 @@ fn opened<T, E: std::fmt::Display>(workbook: Result<T, E>) -> Result<T, Refusal>
     })
 }
 
-fn xlsx_cells(workbook: &mut Xlsx<Archive>, name: &str, sheet: &mut Sheet) -> Result<(), Refusal> {
+fn xlsx_cells(workbook: &mut Xlsx<Archive>, name: &str, sheet: &mut Sheet<'_>) -> Result<(), Refusal> {
     let broken = |error: calamine::XlsxError| damaged(&error.to_string());
     let mut cells = workbook.worksheet_cells_reader(name).map_err(broken)?;
     let shown: Vec<Shown> = cells
@@ -195,7 +191,7 @@ fn range_cells<R>(
     workbook: &mut R,
     facts: &WorkbookFacts,
     displays: &Displays,
-    sheet: &mut Sheet,
+    sheet: &mut Sheet<'_>,
 ) -> Result<(), Refusal>
 where
     R: Reader<Archive>,
@@ -229,15 +225,6 @@ fn borrowed(value: &Data) -> DataRef<'_> {
     }
 }
 
-/// The sheets that hold anything, two of them at the most.
-fn filled<'s, R: Reader<Archive>>(workbook: &mut R, sheets: &'s [(String, bool)]) -> Vec<&'s String> {
-    let mut holds = |name: &String| {
-        // One that cannot be read may hold anything.
-        workbook.worksheet_range(name).map_or(true, |range| range.used_cells().next().is_some())
-    };
-    sheets.iter().map(|(name, _)| name).filter(|name| holds(name)).take(2).collect()
-}
-
 /// The sheet that was chosen, or the only one, or the only one that holds anything.
 fn chosen<R: Reader<Archive>>(
     format: &'static str,
@@ -250,12 +237,30 @@ fn chosen<R: Reader<Archive>>(
         .filter(|sheet| sheet.typ == SheetType::WorkSheet)
         .map(|sheet| (sheet.name.clone(), sheet.visible != SheetVisible::Visible))
         .collect();
+    choose(format, &sheets, choice, |name| {
+        // One that cannot be read may hold anything.
+        workbook.worksheet_range(name).map_or(true, |range| range.used_cells().next().is_some())
+    })
+}
+
+/// The facts of the sheet that is chosen of those of a workbook; `is_filled` tells whether one holds anything.
+pub(super) fn choose(
+    format: &'static str,
+    sheets: &[(String, bool)],
+    choice: Option<&SheetChoice>,
+    is_filled: impl FnMut(&str) -> bool,
+) -> Result<WorkbookFacts, Refusal> {
     let sheet = match choice {
-        Some(SheetChoice::Name(wanted)) => called(wanted, &sheets)?,
-        Some(SheetChoice::Number(number)) => numbered(*number, &sheets)?,
-        None => the_only_one(workbook, &sheets)?,
+        Some(SheetChoice::Name(wanted)) => called(wanted, sheets)?,
+        Some(SheetChoice::Number(number)) => numbered(*number, sheets)?,
+        None => the_only_one(sheets, is_filled)?,
     };
-    Ok(facts(format, sheet, &sheets))
+    Ok(WorkbookFacts {
+        format: format.into(),
+        sheet: sheet.to_owned(),
+        sheets: sheets.to_vec(),
+        ..WorkbookFacts::default()
+    })
 }
 
 /// The sheets of a workbook by number and name, each with whether it is hidden.
@@ -285,10 +290,7 @@ fn numbered(number: u64, sheets: &[(String, bool)]) -> Result<&str, Refusal> {
 }
 
 /// The only sheet, or the only one that holds anything.
-fn the_only_one<'s, R: Reader<Archive>>(
-    workbook: &mut R,
-    sheets: &'s [(String, bool)],
-) -> Result<&'s str, Refusal> {
+fn the_only_one(sheets: &[(String, bool)], mut is_filled: impl FnMut(&str) -> bool) -> Result<&str, Refusal> {
     let several = match sheets {
         [(only, _)] => return Ok(only),
         [] => {
@@ -297,15 +299,12 @@ fn the_only_one<'s, R: Reader<Archive>>(
         }
         several => several,
     };
-    match filled(workbook, several).as_slice() {
+    let filled = several.iter().map(|(name, _)| name.as_str()).filter(|name| is_filled(name));
+    match filled.take(2).collect::<Vec<_>>().as_slice() {
         [only] => Ok(*only),
         _ => Err(Refusal::new(
             format!("is a workbook with {} sheets, and nothing says which one to read", sheets.len()),
             format!("{}; write sheet = \"…\" under [source] in the mapping", listed(sheets)),
         )),
     }
-}
-
-fn facts(format: &'static str, sheet: &str, sheets: &[(String, bool)]) -> WorkbookFacts {
-    WorkbookFacts { format, sheet: sheet.to_owned(), sheets: sheets.to_vec(), ..WorkbookFacts::default() }
 }

@@ -8,6 +8,7 @@ mod demo;
 mod holding;
 mod loaded;
 mod outcome;
+mod reader_process;
 mod report;
 mod review;
 mod show;
@@ -17,19 +18,25 @@ use std::process::ExitCode;
 use clap::{CommandFactory as _, FromArgMatches as _};
 use outcome::{Ended, Failure};
 
-/// A workbook can be so damaged that reading it ends in a panic, which is reported as an error of
-/// that file and nothing else.
-fn keep_quiet_about_damaged_workbooks() {
+/// A workbook can be so damaged that the library which reads it panics, and a disk so full that the one which writes
+/// it does. Either is reported as an error of that file and nothing else.
+fn keep_quiet_about_workbooks() {
     let usual = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |panic| {
-        if std::thread::current().name() != Some(dusk_core::sources::READING_THREAD) {
+        let is_reading = std::thread::current().name() == Some(dusk_core::sources::READING_THREAD);
+        let is_writing = panic.location().is_some_and(|place| place.file().contains("rust_xlsxwriter"));
+        if !is_reading && !is_writing {
             usual(panic);
         }
     }));
 }
 
 fn main() -> ExitCode {
-    keep_quiet_about_damaged_workbooks();
+    keep_quiet_about_workbooks();
+    if let Some(ended) = reader_process::ran() {
+        return ended;
+    }
+    reader_process::prepare();
     let matches = args::Args::command().get_matches();
     let mut args = args::Args::from_arg_matches(&matches).unwrap_or_else(|wrong| wrong.exit());
     args.colour.choose();

@@ -139,7 +139,7 @@ impl PastBatch {
             .map(|output| {
                 let since = match std::fs::File::open(self.path.join(&output.file)) {
                     Err(_) => Since::Gone,
-                    Ok(mut file) => match SourceIdentity::of(&mut file) {
+                    Ok(file) => match SourceIdentity::of(file) {
                         Ok(print) if print.blake3 == output.blake3 => Since::Unchanged,
                         _ if output.file.starts_with("rejects.") => Since::Worked,
                         _ => Since::Edited,

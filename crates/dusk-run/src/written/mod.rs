@@ -14,6 +14,7 @@
 //! own_words what was found, in the words of the steward's sheet
 //! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
+//! room      whether the disk has room for a batch, before a long run
 //! ```
 
 pub(crate) mod changes;
@@ -25,6 +26,7 @@ pub(crate) mod lists;
 mod own_words;
 pub(crate) mod receipt;
 pub(crate) mod records;
+mod room;
 mod sheet;
 mod table_copy;
 mod text_file;

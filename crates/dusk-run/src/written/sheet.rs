@@ -3,11 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use jiff::civil::Date;
-use rust_xlsxwriter::{DocProperties, ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
+use rust_xlsxwriter::{ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
 use super::upload_file::{UploadFile, cells_in};
-use dusk_description::{DateType, FieldType, Target, Upload};
-use dusk_evidence::{Error, Result};
+use dusk_description::{DateType, FieldType, Target, Upload, save_workbook, workbook_for, writing};
+use dusk_evidence::Result;
 use dusk_files::OutputFile;
 use dusk_values::{DatePattern, ValueType};
 
@@ -61,26 +61,15 @@ impl SheetFile {
         });
         let forms = forms.collect();
         let path = folder.join(name);
-        let mut file = Self {
-            name: name.to_owned(),
-            path,
-            book: Workbook::new(),
-            forms,
-            text: Format::new().set_num_format("@"),
-            next: 0,
-            rows: 0,
-        };
-        file.begin(target, sheet, today).map_err(|error| file.wrong(&error))?;
+        let book = workbook_for(&path, today)?;
+        let text = Format::new().set_num_format("@");
+        let mut file = Self { name: name.to_owned(), path, book, forms, text, next: 0, rows: 0 };
+        let path = file.path.clone();
+        writing(&path, || file.begin(target, sheet))?;
         Ok(file)
     }
 
-    fn begin(&mut self, target: &Target, sheet: &str, today: Date) -> std::result::Result<(), XlsxError> {
-        // The same rows have the same bytes.
-        let (year, month, day) =
-            (today.year().unsigned_abs(), today.month().unsigned_abs(), today.day().unsigned_abs());
-        self.book.set_properties(
-            &DocProperties::new().set_creation_datetime(&ExcelDateTime::from_ymd(year, month, day)?),
-        );
+    fn begin(&mut self, target: &Target, sheet: &str) -> std::result::Result<(), XlsxError> {
         let worksheet = self.book.add_worksheet_with_constant_memory()?.set_name(sheet)?;
         for row in target.header_rows() {
             for (column, heading) in (0..).zip(row) {
@@ -90,10 +79,6 @@ impl SheetFile {
         }
         Ok(())
     }
-
-    fn wrong(&self, error: &XlsxError) -> Error {
-        Error::Request(format!("{} cannot be written: {error}", self.name))
-    }
 }
 
 impl UploadFile for SheetFile {
@@ -102,16 +87,16 @@ impl UploadFile for SheetFile {
         let row = self.next;
         self.next += 1;
         self.rows += 1;
-        let written = (|| {
-            let sheet = self.book.worksheet_from_index(0)?;
-            for ((column, form), text) in (0..).zip(&self.forms).zip(cells) {
+        let Self { path, book, forms, text: as_text, .. } = self;
+        writing(path, || {
+            let sheet = book.worksheet_from_index(0)?;
+            for ((column, form), text) in (0..).zip(forms.iter()).zip(cells) {
                 if !text.is_empty() {
-                    write_cell(sheet, (row, column), form, text, &self.text)?;
+                    write_cell(sheet, (row, column), form, text, as_text)?;
                 }
             }
             Ok(())
-        })();
-        written.map_err(|error| self.wrong(&error))
+        })
     }
 
     fn is_full_for(&self, _: &[u8], upload: &Upload) -> bool {
@@ -119,7 +104,7 @@ impl UploadFile for SheetFile {
     }
 
     fn finish(mut self: Box<Self>) -> Result<OutputFile> {
-        self.book.save(&self.path).map_err(|error| self.wrong(&error))?;
+        save_workbook(&mut self.book, &self.path)?;
         OutputFile::of_file(&self.path, &self.name, self.rows)
     }
 }

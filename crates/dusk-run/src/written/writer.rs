@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use super::choices::choices;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
+use super::room::{refuse_too_little_room, with_what_is_needed};
 use crate::PastBatch;
 use crate::{
     Again, BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
@@ -57,6 +58,8 @@ pub struct NewBatch<'b> {
     pub replaces: Option<&'b Path>,
     /// The last batch of the same mapping.
     pub last: Option<(&'b PastBatch, &'b Receipt)>,
+    /// Whether a batch without a row that holds a record is made.
+    pub may_be_empty: bool,
     /// Makes `report.html`, where one is wanted.
     pub page: Option<&'b PageMaker<'b>>,
 }
@@ -64,7 +67,7 @@ pub struct NewBatch<'b> {
 impl<'b> NewBatch<'b> {
     /// A batch at a place where nothing is yet, made by nobody in particular.
     pub fn at(path: &'b Path) -> Self {
-        Self { path, by: "", replaces: None, last: None, page: None }
+        Self { path, by: "", replaces: None, last: None, may_be_empty: true, page: None }
     }
 }
 
@@ -74,6 +77,10 @@ impl<'b> NewBatch<'b> {
 /// [`Error::Exists`](dusk_evidence::Error::Exists) when something is at its place; whatever stops reading or
 /// writing. Then no folder is there.
 pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<MadeBatch> {
+    written(ready, batch, progress).map_err(|error| with_what_is_needed(error, ready, batch.path))
+}
+
+fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> Result<MadeBatch> {
     if !ready.open.is_empty() {
         return Err(Error::Undecided(ready.open.clone()));
     }
@@ -82,6 +89,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         None => BatchFolder::begin(batch.path)?,
     };
     let (sources, target) = (ready.job.sources, ready.job.target);
+    refuse_too_little_room(ready, batch.path)?;
     let prints = sources.iter().map(|source| ready.job.mapping.row_hashes(source, target)).collect();
     let layout = RejectLayout::new(folder.name(), sources, prints);
     let mut writer = BatchWriter {
@@ -97,8 +105,11 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         records: RecordFiles::new(folder.work(), ready),
     };
     let summary = ready.run(&mut writer, progress)?;
-    summary.refuse_no_rows(sources)?;
+    if !batch.may_be_empty {
+        summary.refuse_no_rows(sources)?;
+    }
     refuse_broken_batch(&summary)?;
+    let notes = writer.notes();
     let Closed { outputs, table, kinds } = writer.close(&folder)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     let news = |(past, last): (&PastBatch, &Receipt)| {
@@ -130,7 +141,7 @@ pub fn write_batch(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<
         folder.about_to_load(&table.name())?;
         table.commit()?;
     }
-    Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift })
+    Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift, notes })
 }
 
 /// Writes what the batch remembers of its records.
@@ -163,6 +174,13 @@ struct Closed {
 }
 
 impl BatchWriter<'_> {
+    /// What a batch has otherwise, and this one has not.
+    fn notes(&self) -> Vec<String> {
+        let wide =
+            "there is no rejects.xlsx, since a row has more cells than a sheet has columns; mend rejects.csv";
+        if self.book.is_too_wide() { vec![wide.to_owned()] } else { Vec::new() }
+    }
+
     /// Closes every file.
     fn close(self, folder: &BatchFolder) -> Result<Closed> {
         let Self { upload, findings, rejects, book, changes, values, records, ready, layout, .. } = self;
@@ -201,6 +219,8 @@ pub struct MadeBatch {
     pub outputs: Vec<OutputFile>,
     /// What is new since the last batch of the same mapping.
     pub drift: Vec<String>,
+    /// What a batch has otherwise, and this one has not.
+    pub notes: Vec<String>,
 }
 
 struct BatchWriter<'t> {

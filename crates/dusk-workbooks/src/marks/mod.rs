@@ -3,13 +3,11 @@
 //! The library that reads the values does not tell these for every container, so they are read
 //! from the sheet beside it. Where that fails, the values are still read; nothing here can refuse a file.
 
-mod ods;
 mod records;
 mod xls;
 mod xlsb;
 mod xlsx;
 
-pub(super) use ods::of_ods;
 pub(super) use xls::of_xls;
 pub(super) use xlsb::of_xlsb;
 pub(super) use xlsx::of_xlsx;
@@ -35,7 +33,7 @@ impl SheetMarks {
     }
 
     /// Notes hidden rows, counted from 1, in the sheet's order.
-    fn hide(&mut self, first: u64, last: u64) {
+    pub(super) fn hide(&mut self, first: u64, last: u64) {
         match self.hidden_rows.last_mut() {
             Some((_, before)) if *before + 1 == first => *before = last,
             _ => self.hidden_rows.push((first, last)),

@@ -1,9 +1,11 @@
 //! The binary workbooks of before 2007.
 
+use std::fs::File;
 use std::io::{BufReader, Read};
-use std::path::Path;
+use std::sync::Arc;
 
-use super::super::container::MOST_IN_MEMORY;
+use super::super::limits::MOST_IN_MEMORY;
+use super::super::placed::PlacedFile;
 use super::SheetMarks;
 use super::records::{Collected, Styles, u16_at, u32_at, wide_at};
 
@@ -22,12 +24,12 @@ mod kind {
 }
 
 /// Hidden rows and displays of the sheet at `place` among the workbook's sheets, from 0.
-pub(crate) fn of_xls(path: &Path, place: usize) -> SheetMarks {
-    stream(path).and_then(|stream| read(&stream, place)).unwrap_or_default()
+pub(crate) fn of_xls(file: &Arc<File>, place: usize) -> SheetMarks {
+    stream(file).and_then(|stream| read(&stream, place)).unwrap_or_default()
 }
 
-fn stream(path: &Path) -> Option<Vec<u8>> {
-    let file = BufReader::new(std::fs::File::open(path).ok()?);
+fn stream(file: &Arc<File>) -> Option<Vec<u8>> {
+    let file = BufReader::new(PlacedFile::new(file));
     let mut compound = cfb::CompoundFile::open(file).ok()?;
     let name = ["/Workbook", "/Book"].into_iter().find(|name| compound.is_stream(name))?;
     let mut bytes = Vec::new();

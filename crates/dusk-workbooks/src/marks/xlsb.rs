@@ -1,9 +1,11 @@
 //! Packed workbooks with binary sheets.
 
+use std::fs::File;
 use std::io::{BufReader, Read};
-use std::path::Path;
+use std::sync::Arc;
 
 use super::super::container;
+use super::super::limits::MOST_MERGED;
 use super::records::{Collected, Styles, u16_at, u32_at, wide_at};
 use super::xlsx::relation;
 use super::{SheetMarks, range_shown};
@@ -23,12 +25,12 @@ mod kind {
 }
 
 /// Hidden rows, merged cells and displays of a sheet.
-pub(crate) fn of_xlsb(path: &Path, sheet: &str) -> SheetMarks {
-    read(path, sheet).unwrap_or_default()
+pub(crate) fn of_xlsb(file: &Arc<File>, sheet: &str) -> SheetMarks {
+    read(file, sheet).unwrap_or_default()
 }
 
-fn read(path: &Path, sheet: &str) -> Option<SheetMarks> {
-    let mut archive = container::open(path).ok()?;
+fn read(file: &Arc<File>, sheet: &str) -> Option<SheetMarks> {
+    let mut archive = container::open(file).ok()?;
     let mut id = None;
     each_record(archive.by_name("xl/workbook.bin").ok()?, |kind, body| {
         if kind == kind::SHEET && id.is_none() {
@@ -67,7 +69,7 @@ fn read(path: &Path, sheet: &str) -> Option<SheetMarks> {
                 cells.add(row, column, style.and_then(|style| shown.get(style)));
             }
         }
-        kind::MERGED => {
+        kind::MERGED if marks.merged.len() < MOST_MERGED => {
             let at = |at| u32_at(body, at).unwrap_or_default();
             marks.merged.push(range_shown((at(0), at(8)), (at(4), at(12))));
         }

@@ -1,17 +1,17 @@
 //! Office Open XML sheets.
 
-use std::io::{BufReader, Read};
-use std::path::Path;
+use std::fs::File;
+use std::io::Read;
+use std::sync::Arc;
 
-use super::super::container::{self, attribute};
+use super::super::container::{self, Archive, attribute};
+use super::super::limits::MOST_MERGED;
 use super::SheetMarks;
 
-type Archive = zip::ZipArchive<BufReader<std::fs::File>>;
-
 /// Looks through the text of a sheet without reading its cells.
-pub(crate) fn of_xlsx(path: &Path, sheet: &str) -> SheetMarks {
+pub(crate) fn of_xlsx(file: &Arc<File>, sheet: &str) -> SheetMarks {
     let mut marks = SheetMarks::default();
-    let Ok(mut archive) = container::open(path) else { return marks };
+    let Ok(mut archive) = container::open(file) else { return marks };
     let Some(part) = sheet_part(&mut archive, sheet) else { return marks };
     let Ok(mut entry) = archive.by_name(&part) else { return marks };
     let hidden = memchr::memmem::Finder::new(b" hidden=\"");
@@ -37,9 +37,14 @@ pub(crate) fn of_xlsx(path: &Path, sheet: &str) -> SheetMarks {
             };
             marks.hide(row, row);
         }
-        marks
-            .merged
-            .extend(merged.find_iter(text).filter_map(|at| attribute(tag_at(at), "ref")).map(str::to_owned));
+        let room = MOST_MERGED.saturating_sub(marks.merged.len());
+        marks.merged.extend(
+            merged
+                .find_iter(text)
+                .filter_map(|at| attribute(tag_at(at), "ref"))
+                .map(str::to_owned)
+                .take(room),
+        );
         if read == 0 {
             return marks;
         }

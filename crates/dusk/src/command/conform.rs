@@ -34,7 +34,14 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     };
     let by = args.by.clone().unwrap_or_else(user_name);
     let page = |facts: &BatchFacts<'_>| report_page(facts, !args.no_values);
-    let batch = NewBatch { path: &folder, by: &by, replaces: replaced.as_deref(), last, page: Some(&page) };
+    let batch = NewBatch {
+        path: &folder,
+        by: &by,
+        replaces: replaced.as_deref(),
+        last,
+        may_be_empty: false,
+        page: Some(&page),
+    };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));
     let (ready, mut done) = job.work(&bar.reader("weighing evidence"), write)?;
@@ -43,6 +50,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         // The batch is there and whole; what is missing is only the memory of where it is.
         note(&format!("the next run will not know batch {}, since {wrong}", done.folder.display()));
     }
+    done.notes.iter().for_each(|says| note(says));
     history.ask(&ready, &mut done.summary.causes)?;
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
     let last = last.map(|(_, last)| last.batch.as_str());
