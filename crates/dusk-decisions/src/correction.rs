@@ -8,7 +8,7 @@ use std::str::FromStr;
 
 use super::crosswalk::KEEP_OUT;
 use dusk_evidence::{Error, Line, Problems, Result, Row};
-use dusk_files::{Held, List, disk, guarded, unguarded, write_whole};
+use dusk_files::{FileName, Held, List, disk, guarded, unguarded, write_whole};
 
 /// The columns of a corrections file.
 const COLUMNS: [&str; 8] = ["row", "column", "was", "now", "by", "on", "note", "print"];
@@ -113,7 +113,7 @@ pub struct Corrections {
 /// Where the corrections of a source stand beside the mapping at `mapping`.
 pub fn corrections_path(mapping: &Path, source: &str) -> PathBuf {
     let stem = Path::new(source).file_stem().map_or_else(|| source.into(), |stem| stem.to_string_lossy());
-    corrections_folder(mapping).join(format!("{stem}.csv"))
+    corrections_folder(mapping).join(format!("{}.csv", FileName::word(&stem)))
 }
 
 fn corrections_folder(mapping: &Path) -> PathBuf {

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use crate::{FolderFiles, KnownValues};
 use dusk_evidence::Result;
-use dusk_files::{At, Settings, Template};
+use dusk_files::{At, Settings, Template, beside};
 
 /// The folder in which a description stands, and the files that it names.
 pub(crate) struct Beside<'a> {
@@ -15,18 +15,23 @@ impl Beside<'_> {
     /// The code list that a field names, to be read once for all fields.
     pub(crate) fn wanted_by(&self, field: &mut Settings<'_>) -> Option<At<PathBuf>> {
         let codes = field.required_text("codes")?;
-        let path = self.folder.join(&codes.value);
-        Some(At { value: path, line: codes.line })
+        match beside(self.folder, &codes.value) {
+            Ok(path) => Some(At { value: path, line: codes.line }),
+            Err(error) => {
+                field.problem(codes.line, format!("codes: {error}"), |_| ());
+                None
+            }
+        }
     }
 
     /// The files under a folder beside the description.
     pub(crate) fn files_in(&self, folder: &str) -> Result<FolderFiles> {
-        FolderFiles::read(&self.folder.join(folder))
+        FolderFiles::read(&beside(self.folder, folder)?)
     }
 
     /// The values of a column in a file beside the description.
     pub(crate) fn known_values(&self, file: &str, column: &str) -> Result<KnownValues> {
-        KnownValues::read(&self.folder.join(file), column)
+        KnownValues::read(&beside(self.folder, file)?, column)
     }
 }
 

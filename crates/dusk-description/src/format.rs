@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use dusk_files::Settings;
+use dusk_files::{Settings, beside};
 
 /// What kind of file the target takes.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -100,10 +100,19 @@ static DATABASE: FormatWord = FormatWord {
     has_places: false,
     form: Form::Cells,
     read: |upload, folder| UploadFormat::Database {
-        path: upload.required_text("database").map_or_else(PathBuf::new, |path| folder.join(path.value)),
+        path: database(upload, folder),
         table: upload.required_text("table").map_or_else(String::new, |table| table.value),
     },
 };
+
+/// The database that the rows go into.
+fn database(upload: &mut Settings<'_>, folder: &Path) -> PathBuf {
+    let Some(path) = upload.required_text("database") else { return PathBuf::new() };
+    beside(folder, &path.value).unwrap_or_else(|error| {
+        upload.problem(path.line, format!("database: {error}"), |_| ());
+        PathBuf::new()
+    })
+}
 
 /// Every format that an upload may have, the usual one first.
 static FORMATS: [&FormatWord; 4] = [&DELIMITED, &JSON_LINES, &WORKBOOK, &DATABASE];

@@ -3,6 +3,7 @@
 //! Everything wrong with a file is collected and said at once, each with the file, the line and
 //! the nearest right spelling, because errors one at a time cost a steward a morning.
 
+mod beside;
 pub mod disk;
 mod file_name;
 mod guard;
@@ -15,6 +16,7 @@ mod template;
 mod toml_text;
 mod whole;
 
+pub use beside::{allow_files_elsewhere, beside};
 pub use file_name::FileName;
 pub use guard::{guarded, unguarded};
 pub use held::Held;

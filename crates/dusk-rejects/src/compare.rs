@@ -9,6 +9,7 @@ use super::columns_back::{ColumnsBack, check_headings, check_order};
 use super::manner::{Manner, Told};
 use super::read_back::{BackRow, BroughtBack};
 use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
+use super::whole_rows::{WHOLE, shifted_from};
 use dusk_decisions::{
     BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowHash, RowHashes, WantedRows, find_rows,
 };
@@ -335,6 +336,9 @@ fn changed_cells(
 ) -> Vec<ChangedCell> {
     let mut changes = Vec::new();
     let handed_out = handed_out_corrected(row, compared, number, source_row);
+    let mut refuse = |says: String, hint: &str| {
+        problems.at(&back.name, None, says).hint(hint);
+    };
     for (heading, (kind, text)) in back.columns.iter().zip(&row.cells) {
         let is_beyond = *heading == back.beyond;
         let heading = if is_beyond { BEYOND } else { heading };
@@ -345,7 +349,7 @@ fn changed_cells(
                 let (at, source) = (row.at, &row.source);
                 let says =
                     format!("row {at}: \"{text}\" stands under \"{heading}\", which {source} does not have");
-                problems.at(&back.name, None, says).hint("clear the cell");
+                refuse(says, "clear the cell");
             }
             continue;
         };
@@ -367,7 +371,7 @@ fn changed_cells(
                 );
                 let hint =
                     "format the cell as text and type it again as the others stood there, or dusk correct it";
-                problems.at(&back.name, None, says).hint(hint);
+                refuse(says, hint);
                 continue;
             }
         };
@@ -386,10 +390,20 @@ fn changed_cells(
                 before: before.to_owned(),
                 now,
             }),
-            Err((says, hint)) => {
-                problems.at(&back.name, None, format!("row {}{says}", row.at)).hint(hint);
-            }
+            Err((says, hint)) => refuse(format!("row {}{says}", row.at), &hint),
         }
+    }
+    if row.there < row.cells.len() && !changes.is_empty() {
+        refuse(format!("row {} has fewer cells than there are headings", row.at), WHOLE);
+        return Vec::new();
+    }
+    if let Some(first) = shifted_from(&changes, compared.source, source_row) {
+        let says = format!("row {}: from {first} on its cells have moved into the next column", row.at);
+        refuse(
+            says,
+            "put them back where they were, and change what is meant; or dusk correct SOURCE ROW COLUMN VALUE",
+        );
+        return Vec::new();
     }
     changes
 }

@@ -9,6 +9,7 @@
 //! read_back     an edited file of either kind
 //! manner        how a program rewrote a column by itself
 //! typed         what spreadsheet programs make of texts
+//! whole_rows    whether a row that came back is whole
 //! columns_back  what became of whole columns
 //! compare       what was changed in it, and whether that can be taken back
 //! ```
@@ -22,6 +23,7 @@ mod manner;
 mod offers;
 mod read_back;
 mod typed;
+mod whole_rows;
 mod workbook;
 
 pub use compare::{ChangedCell, Compared, Comparison, compare};

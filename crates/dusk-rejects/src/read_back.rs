@@ -6,6 +6,7 @@
 use std::path::Path;
 
 use super::layout::{FIXED, NEEDED, OWN, has_all};
+use super::whole_rows::{WHOLE, refuse_shifted};
 use super::workbook::SHEET;
 use dusk_decisions::BEYOND;
 use dusk_evidence::{ColumnId, Error, Id as _, Problems, Result, Row};
@@ -42,6 +43,8 @@ pub struct BackRow {
     pub print: String,
     /// What its cells hold, in the order of the columns.
     pub cells: Vec<(CellKind, String)>,
+    /// How many of these the file has; the others are blank because the row ends before them.
+    pub there: usize,
 }
 
 /// Whether a file is one of rejected rows, one that has lost a column or its sheet's name among them.
@@ -118,6 +121,9 @@ fn refuse_unworked_formulas(source: &Source, places: &[ColumnId]) -> Result<()> 
     problems.or(())
 }
 
+/// How many faulty rows are named.
+const MOST_PROBLEMS: usize = 12;
+
 /// Reads a file of rejected rows.
 ///
 /// # Errors
@@ -135,6 +141,7 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
         }
     }
     problems.or(())?;
+    let mut problems = Problems::default();
     let [_, from, row_at, _, print] = fixed.as_slice() else {
         return Err(Error::Invariant("the columns of rejected rows are not what they were".into()));
     };
@@ -159,6 +166,10 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
                 let text = if is_sheet { text.into() } else { unguarded(text) };
                 (kind, text.into_owned())
             };
+            let is_there = |place: &&ColumnId| place.index() < row.len();
+            if !is_sheet {
+                refuse_shifted(&source, &row, &mut problems);
+            }
             let told_print = told(print);
             let (print, batch) = told_print.split_once(' ').unwrap_or((&told_print, ""));
             rows_back.push(BackRow {
@@ -168,9 +179,19 @@ pub fn read_back(path: &Path) -> Result<BroughtBack> {
                 batch: batch.to_owned(),
                 print: print.to_owned(),
                 cells: places.iter().map(cell).collect(),
+                there: if is_sheet {
+                    places.len()
+                } else {
+                    places.iter().filter(|place| is_there(place)).count()
+                },
             });
         }
     }
+    if !is_sheet && !source.ends_with_a_line_end()? {
+        problems.at(&source.name, None, "ends in the middle of a line, so it is not whole").hint(WHOLE);
+    }
+    problems.keep_first(MOST_PROBLEMS);
+    problems.or(())?;
     Ok(BroughtBack {
         name: source.name,
         is_sheet,

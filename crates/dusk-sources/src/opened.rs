@@ -87,6 +87,10 @@ impl Source {
 
     fn open_path(path: &Path, settings: &SourceSettings, known: &Known, strict: bool) -> Result<Self> {
         let name = path.display().to_string();
+        if name.contains(['\n', '\r']) {
+            let says = "has a line break in its name, which lists and messages cannot hold";
+            return Err(Refusal::new(says, "give it another name").of(&name));
+        }
         let metadata = std::fs::metadata(path).map_err(Error::reading(path))?;
         if metadata.is_dir() {
             return Err(Error::Source {
@@ -330,6 +334,19 @@ impl Source {
             }
             _ => Formulas::new(),
         }
+    }
+
+    /// Whether the last line of a text has an end: one that was cut off mostly has none.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read.
+    pub fn ends_with_a_line_end(&self) -> Result<bool> {
+        // A line end of UTF-16 has four bytes at the most, zeros among them.
+        let mut end = Vec::new();
+        let from = self.file.bytes()?.saturating_sub(4);
+        self.file.reader_from(from).read_to_end(&mut end).map_err(Error::reading(Path::new(&self.name)))?;
+        let last = end.iter().rev().find(|byte| **byte != 0);
+        Ok(matches!(last, Some(b'\n' | b'\r')))
     }
 
     /// The sheet, where it is one of a workbook.

@@ -122,6 +122,11 @@ impl SourceFile {
         SourceReader { file: self.clone(), at: PlacedFile::new(&self.0.file) }
     }
 
+    /// The same from this byte on.
+    pub(crate) fn reader_from(&self, at: u64) -> SourceReader {
+        SourceReader { file: self.clone(), at: PlacedFile::at(&self.0.file, at) }
+    }
+
     /// What identifies it; reads it to its end, unless that was done before.
     ///
     /// # Errors

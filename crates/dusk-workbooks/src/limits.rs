@@ -27,7 +27,7 @@ pub(super) const MOST_MERGED: usize = 10_000;
 const MOST_UNPACKED: u64 = 4 << 30;
 
 /// The least that any sheet may take, in bytes, however small its file is.
-const ALWAYS_UNPACKED: u64 = 64 << 20;
+const ALWAYS_UNPACKED: u64 = 16 << 20;
 
 /// How many times as large as its file a sheet may be: what people keep comes to thirty at the most.
 const MOST_TIMES: u64 = 200;

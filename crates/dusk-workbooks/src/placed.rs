@@ -14,7 +14,12 @@ pub struct PlacedFile {
 impl PlacedFile {
     /// At the beginning of the file.
     pub fn new(file: &Arc<File>) -> Self {
-        Self { file: Arc::clone(file), at: 0 }
+        Self::at(file, 0)
+    }
+
+    /// At this byte of the file.
+    pub fn at(file: &Arc<File>, at: u64) -> Self {
+        Self { file: Arc::clone(file), at }
     }
 }
 

@@ -37,9 +37,20 @@ fn main() -> ExitCode {
         return ended;
     }
     reader_process::prepare();
-    let matches = args::Args::command().get_matches();
+    let matches = match args::Args::command().try_get_matches() {
+        Ok(matches) => matches,
+        // What was typed may hold anything.
+        Err(wrong) if wrong.use_stderr() => {
+            outcome::say(&wrong.render().to_string());
+            return ExitCode::from(2);
+        }
+        Err(help) => help.exit(),
+    };
     let mut args = args::Args::from_arg_matches(&matches).unwrap_or_else(|wrong| wrong.exit());
     args.colour.choose();
+    if args.files_elsewhere {
+        dusk_core::files::allow_files_elsewhere();
+    }
     match choose::mapping(&mut args, &matches).and_then(|()| command::run(&args)) {
         Ok(Ended::AllAccepted) => ExitCode::SUCCESS,
         Ok(Ended::SomeRejected) => ExitCode::from(1),

@@ -6,12 +6,20 @@ use super::super::{Field, FieldType, NumberType};
 use super::Draft;
 use super::open_field::OpenField;
 use dusk_evidence::{ById, FieldId, Line, Problems};
+use dusk_files::FileName;
 
 /// No two fields, and no two columns of the upload file, may have one name.
 pub(super) fn check_names(draft: &Draft, file: &str, problems: &mut Problems) {
     let mut fields: HashMap<&str, Line> = HashMap::new();
     let mut columns: HashMap<&str, &str> = HashMap::new();
+    let mut files: HashMap<String, &str> = HashMap::new();
     for OpenField { field, .. } in &draft.fields {
+        // Names that differ only in what a file's name cannot hold would share the file of their crosswalk.
+        let word = FileName::word(&field.name);
+        if let Some(other) = files.insert(word, &field.name).filter(|other| *other != field.name) {
+            let says = format!("the names \"{other}\" and \"{}\" are the same as names of files", field.name);
+            problems.at(file, Some(field.line), says).hint("give one of the two fields another name");
+        }
         if let Some(first) = fields.insert(&field.name, field.line) {
             problems
                 .at(file, Some(field.line), format!("the field \"{}\" is described twice", field.name))

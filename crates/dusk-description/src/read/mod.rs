@@ -12,7 +12,7 @@ use super::{Field, Held, Target, Upload};
 use crate::beside::Beside;
 use crate::{Rule, RuleText};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
-use dusk_files::{At, Settings, SettingsFile};
+use dusk_files::{At, Settings, SettingsFile, beside};
 
 use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
 use field::read_fields;
@@ -146,13 +146,15 @@ fn read_held(
                 .hint("write holds = \"…\" under [target], with an export of the target beside this file");
             None
         }
-        (Some(holds), Some(_)) => match Held::read(&folder.join(&holds.value), fields) {
-            Ok(held) => Some(held),
-            Err(error) => {
-                problems.at(file, Some(holds.line), format!("holds: {error}"));
-                None
+        (Some(holds), Some(_)) => {
+            match beside(folder, &holds.value).and_then(|path| Held::read(&path, fields)) {
+                Ok(held) => Some(held),
+                Err(error) => {
+                    problems.at(file, Some(holds.line), format!("holds: {error}"));
+                    None
+                }
             }
-        },
+        }
         _ => None,
     }
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat};
 use super::Around;
 use dusk_description::{CodesType, Field, FieldType};
-use dusk_files::{Piece, Settings, Template};
+use dusk_files::{Piece, Settings, Template, beside};
 
 /// The keys of which one says what feeds a field.
 const FEEDS: [&str; 7] = ["from", "constant", "join", "first_of", "together", "flags", "look_up"];
@@ -170,9 +170,10 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
     if by.is_empty() {
         return None;
     }
-    let path = around.folder.join(&file.value);
-    match LookUp::read(&path, by, take.value.trim().to_owned()) {
-        Ok(look_up) => {
+    let read = beside(around.folder, &file.value)
+        .and_then(|path| Ok((LookUp::read(&path, by, take.value.trim().to_owned())?, path)));
+    match read {
+        Ok((look_up, path)) => {
             let mut files = around.look_up_files.borrow_mut();
             if !files.contains(&path) {
                 files.push(path);

@@ -10,7 +10,7 @@ use jiff::civil::Date;
 use super::leftovers::{self, LOCK, UNFINISHED};
 use crate::ASIDE;
 use dusk_evidence::{Error, Result};
-use dusk_files::disk;
+use dusk_files::{FileName, disk};
 
 /// A batch folder being made. Dropped before it is finished, it leaves nothing behind.
 #[derive(Debug)]
@@ -72,6 +72,9 @@ impl BatchFolder {
     }
 
     fn begin_at(path: &Path, replaces: Option<PathBuf>) -> Result<Self> {
+        FileName::checked(&name_of(path)).map_err(|why| {
+            Error::Request(format!("a batch cannot be called \"{}\": the name {why}", name_of(path)))
+        })?;
         let parent = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
         disk::make_folders(parent).map_err(Error::writing(parent))?;
         leftovers::sweep(parent)?;

@@ -53,7 +53,8 @@ pub(crate) struct ConformArgs {
     #[arg(long, value_name = "NAME")]
     pub(crate) by: Option<String>,
 
-    /// Leave every value of the data out of report.html, so that it can be handed on.
+    /// Tell no value of the data in report.html and on the screen, so that both can be handed on; no name
+    /// that may be made of one either.
     #[arg(long)]
     pub(crate) no_values: bool,
 }

@@ -35,6 +35,10 @@ pub(crate) struct Args {
     #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
     pub(crate) colour: Colour,
 
+    /// Let descriptions and mappings name files outside of their own folders.
+    #[arg(long, global = true)]
+    pub(crate) files_elsewhere: bool,
+
     /// Print results only: no progress, no remarks.
     #[arg(long, short, global = true)]
     pub(crate) quiet: bool,

@@ -10,7 +10,7 @@ use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Failure, Outcome, note, print, print_json};
 use crate::report::report_page;
-use crate::show::{Bar, BatchShown, Digest, Report, report_json, show_drift};
+use crate::show::{Bar, BatchShown, Digest, Report, Totals, report_json, show_drift, totals_json};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
@@ -55,6 +55,8 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
     let last = last.map(|(_, last)| last.batch.as_str());
     match args.job.run.format {
+        Format::Json if args.no_values => print_json(&totals_json(&done.summary))?,
+        Format::Text if args.no_values => print(&Totals(&done.summary).to_string())?,
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {
             let drift = show_drift(&done.drift, last);

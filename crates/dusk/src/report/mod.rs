@@ -23,7 +23,7 @@ const MOST_BARS: usize = 12;
 /// The page. With `values` false it tells no value of the data, so that it can be handed on.
 pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
     let page = Page { facts, values };
-    let title = format!("Batch {} for {}", facts.batch, facts.ready.job.target.name);
+    let title = format!("{} for {}", page.batch(), facts.ready.job.target.name);
     let page = html! {
         (DOCTYPE)
         html lang="en" {
@@ -63,6 +63,16 @@ struct Page<'r> {
 }
 
 impl Page<'_> {
+    /// What the batch is called. A name may be made of a value, as those of files may.
+    fn batch(&self) -> String {
+        if self.values { format!("Batch {}", self.facts.batch) } else { "A batch".to_owned() }
+    }
+
+    /// What a file is called, or which one it is.
+    fn file_name(&self, kind: &str, number: usize, name: &str) -> String {
+        if self.values { visible(name).into_owned() } else { format!("{kind} {}", number + 1) }
+    }
+
     fn head(&self) -> Markup {
         let job = self.facts.ready.job;
         let totals = self.facts.summary.totals;
@@ -77,7 +87,7 @@ impl Page<'_> {
         };
         html! {
             header {
-                h1 { "Batch " (self.facts.batch) }
+                h1 { (visible(&self.batch())) }
                 p { "for " strong { (visible(&job.target.name)) } (visible(&version)) }
                 p.quiet { "made on " time datetime=(job.today) { (job.today.strftime("%-d %B %Y")) } (visible(&by)) }
                 p.verdict {
@@ -141,9 +151,9 @@ impl Page<'_> {
                     caption { "Files for the target" }
                     thead { tr { th scope="col" { "File" } th.number scope="col" { "Records" } th.number scope="col" { "Bytes" } th scope="col" { "BLAKE3 hash" } } }
                     tbody {
-                        @for output in uploads {
+                        @for (number, output) in uploads.enumerate() {
                             tr {
-                                td.name { (visible(&output.file)) }
+                                td.name { (self.file_name("file", number, &output.file)) }
                                 td.number { (output.rows.map(grouped).unwrap_or_default()) }
                                 td.number { (grouped(output.bytes)) }
                                 td { code { (output.blake3.get(..16).unwrap_or(&output.blake3)) "…" } }
@@ -155,18 +165,18 @@ impl Page<'_> {
                     caption { "Exports that they were made from" }
                     thead { tr { th scope="col" { "File" } th.number scope="col" { "Bytes" } th scope="col" { "How it was read" } th scope="col" { "BLAKE3 hash" } } }
                     tbody {
-                        @for (source, print) in job.sources.iter().zip(&self.facts.summary.sources) {
+                        @for (number, (source, print)) in job.sources.iter().zip(&self.facts.summary.sources).enumerate() {
                             tr {
-                                td.name { (visible(&source.name)) }
+                                td.name { (self.file_name("export", number, &source.name)) }
                                 td.number { (grouped(print.bytes)) }
-                                td { (source.encoding.label()) @if let Some(sheet) = source.sheet() { ", sheet " (visible(&sheet)) } @else { ", " (source.delimiter_name()) } ", headings in row " (source.header_row) }
+                                td { (source.encoding.label()) @if let Some(sheet) = source.sheet() { ", a sheet" @if self.values { " " (visible(&sheet)) } } @else { ", " (source.delimiter_name()) } ", headings in row " (source.header_row) }
                                 td { code { (print.blake3.get(..16).unwrap_or(&print.blake3)) "…" } }
                             }
                         }
                     }
                 }
                 dl {
-                    dt { "Mapping" } dd { (visible(&job.mapping.path.display().to_string())) }
+                    @if self.values { dt { "Mapping" } dd { (visible(&job.mapping.path.display().to_string())) } }
                     @if self.values { @for (name, value) in job.asked { dt { (visible(name)) } dd { (visible(value)) } } }
                     @for found in &self.facts.ready.evidence {
                         @if let Some(field) = job.target.fields.get(found.field) {

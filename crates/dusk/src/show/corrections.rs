@@ -40,13 +40,19 @@ pub(crate) fn changes_table(changes: &[ChangedCell], sources: &[&str]) -> String
             padded(&place(change), places),
             padded(&visible(&change.column), headings),
             styled(WRONG, &padded(&quoted(&change.before), befores)),
-            styled(GOOD, &quoted(&change.now)),
+            styled(GOOD, &now(change)),
         ));
     }
     if changes.len() > shown.len() {
         out.push_str(&format!("  and {} more\n", grouped((changes.len() - shown.len()) as u64)));
     }
     out
+}
+
+/// What a cell holds from now on; one that held something and holds nothing is said to be cleared.
+fn now(change: &ChangedCell) -> String {
+    let is_cleared = change.now.is_empty() && !change.before.is_empty();
+    if is_cleared { "(cleared)".to_owned() } else { quoted(&change.now) }
 }
 
 /// A value in quotes, cut to what the table has room for.

@@ -56,6 +56,14 @@ pub(crate) fn report_json(
     })
 }
 
+/// What a run comes to, without a value of the data.
+pub(crate) fn totals_json(summary: &Summary) -> Value {
+    json!({
+        "form": FORM, "totals": summary.totals, "records": summary.records,
+        "changed_cells": summary.changed_cells, "causes": summary.causes.len(),
+    })
+}
+
 fn cause_json(ready: &Ready<'_>, cause: &Cause, settle: Option<String>) -> Value {
     json!({
         "finding": cause.kind.code(),

@@ -36,16 +36,7 @@ impl fmt::Display for Report<'_> {
             }
         }
         let totals = self.summary.totals;
-        let rejected = grouped(totals.rejected);
-        let rejected = if totals.rejected > 0 { styled(WRONG, &rejected) } else { rejected };
-        writeln!(
-            f,
-            "{} rows read = {} accepted + {rejected} rejected + {} merged + {} left out",
-            styled(NAME, &grouped(totals.read)),
-            styled(GOOD, &grouped(totals.accepted)),
-            grouped(totals.merged),
-            grouped(totals.left_out),
-        )?;
+        Totals(self.summary).fmt(f)?;
         self.what_decisions_did(f)?;
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
@@ -61,6 +52,25 @@ impl fmt::Display for Report<'_> {
         }
         .fmt(f)?;
         self.one_by_one(f)
+    }
+}
+
+/// What became of the rows, in one line.
+pub(crate) struct Totals<'r>(pub(crate) &'r Summary);
+
+impl fmt::Display for Totals<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let totals = self.0.totals;
+        let rejected = grouped(totals.rejected);
+        let rejected = if totals.rejected > 0 { styled(WRONG, &rejected) } else { rejected };
+        writeln!(
+            f,
+            "{} rows read = {} accepted + {rejected} rejected + {} merged + {} left out",
+            styled(NAME, &grouped(totals.read)),
+            styled(GOOD, &grouped(totals.accepted)),
+            grouped(totals.merged),
+            grouped(totals.left_out),
+        )
     }
 }
 

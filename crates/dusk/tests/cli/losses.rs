@@ -94,3 +94,76 @@ fn the_exit_status_tells_how_it_ended_though_nobody_reads_to_the_end() {
     assert_eq!(child.wait().unwrap().code(), Some(1));
     assert!(desk.exists("batch/receipt.json"));
 }
+
+const REJECTED: &str =
+    "No,Date,Queen,Honey\n117,31/02/2026,yel.,10\n290,25/04/2026,wht,about 5\n300,26/04/2026,white,-3\n";
+
+#[test]
+fn a_file_of_rejects_that_is_cut_off_anywhere_clears_no_cell() {
+    let desk = Desk::new().with("export.csv", REJECTED);
+    desk.conform().ended(1);
+    let whole = desk.read("batch/rejects.csv");
+    let ends: Vec<usize> = whole.match_indices('\n').map(|(at, _)| at + 1).collect();
+    let mut refused = 0;
+    for cut in (1..whole.len()).step_by(7).chain(ends.iter().flat_map(|end| [end - 1, *end])) {
+        desk.with_again("rejects.csv", &whole[..cut]);
+        let ran = desk.run(&["correct", "rejects.csv", "--yes"]);
+        assert!(!desk.exists("corrections"), "cut after {cut} bytes: {ran:?}");
+        refused += usize::from(ran.status == 2);
+    }
+    assert!(refused > 40, "{refused}");
+}
+
+#[test]
+fn cells_that_have_moved_and_rows_of_another_length_are_refused_and_cleared_ones_shown() {
+    let desk = Desk::new().with("export.csv", REJECTED);
+    desk.conform().ended(1);
+    let whole = desk.read("batch/rejects.csv");
+    let back = |from: &str, to: &str| {
+        assert!(whole.contains(from), "{whole}");
+        desk.with_again("rejects.csv", &whole.replace(from, to));
+        desk.run(&["correct", "rejects.csv", "--yes"])
+    };
+    back("290,25/04/2026,wht,about 5", "290,25/04/2026,wht")
+        .stops(&["has fewer cells than there are headings"]);
+    back("290,25/04/2026,wht,about 5", "290,25/04/2026,wht,about 5,,,6").stops(&["cells, and there are"]);
+    // A cell was taken out, and the ones behind it have followed.
+    back("290,25/04/2026,wht,about 5", "25/04/2026,wht,about 5,").stops(&["from No on its cells have moved"]);
+    back("290,25/04/2026,wht,about 5", ",290,25/04/2026,wht").stops(&["its cells have moved"]);
+    assert!(!desk.exists("corrections"));
+    back("wht,about 5", "wht,").ended(0).says(&["\"about 5\"", "(cleared)"]);
+}
+
+#[test]
+fn a_source_that_changes_while_it_is_read_makes_no_batch() {
+    let rows: String = (0..60_000).map(|number| format!("{},2026-04-03,W,4.5\n", 100_000 + number)).collect();
+    let whole = format!("No,Date,Queen,Honey\n{rows}");
+    let changes: [fn(&std::path::Path, &str); 3] = [
+        |path, _| std::fs::OpenOptions::new().write(true).open(path).unwrap().set_len(40_000).unwrap(),
+        |path, whole| std::fs::write(path, whole.replacen("4.5", "9.9", 1)).unwrap(),
+        |path, whole| {
+            std::fs::write(path.with_extension("new"), whole).unwrap();
+            std::fs::rename(path.with_extension("new"), path).unwrap();
+        },
+    ];
+    let mut stopped = 0;
+    for (number, change) in changes.into_iter().cycle().take(6).enumerate() {
+        let desk = Desk::new().with("export.csv", &whole);
+        let mut command = desk.command(&["conform", "export.csv", "-o", "batch"]);
+        let child = command.stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+        std::thread::sleep(std::time::Duration::from_millis(40 + 90 * number as u64));
+        change(&desk.path("export.csv"), &whole);
+        let ended = child.wait_with_output().unwrap();
+        let says = String::from_utf8(ended.stderr).unwrap();
+        if ended.status.code() == Some(2) {
+            assert!(says.contains("has changed while it was read"), "{says}");
+            assert!(!desk.exists("batch"), "{:?}", desk.names("."));
+            stopped += 1;
+        } else {
+            // It came to its end before the change: then the receipt is of the file that was there.
+            let receipt: serde_json::Value = serde_json::from_str(&desk.read("batch/receipt.json")).unwrap();
+            assert_eq!(receipt["sources"][0]["bytes"], whole.len());
+        }
+    }
+    assert!(stopped > 0);
+}

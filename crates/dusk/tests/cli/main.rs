@@ -17,6 +17,7 @@ mod explain;
 #[path = "../../src/demo/export.rs"]
 mod export;
 mod findings;
+mod hostile;
 mod inspect;
 mod keys;
 mod layouts;
