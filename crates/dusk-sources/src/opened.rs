@@ -101,7 +101,8 @@ impl Source {
         }
         if metadata.is_file() {
             let file = SourceFile::open(path, &name)?;
-            return Self::open_file(name, file, settings, known, strict);
+            return Self::open_file(name, &file, settings, known, strict)
+                .map_err(|error| file.or_changed(error));
         }
         if is_device(&metadata) {
             return Err(Error::Source {
@@ -127,12 +128,12 @@ impl Source {
         strict: bool,
     ) -> Result<Self> {
         let file = SourceFile::kept(stream, &name)?;
-        Self::open_file(name, file, settings, known, strict)
+        Self::open_file(name, &file, settings, known, strict)
     }
 
     fn open_file(
         name: String,
-        file: SourceFile,
+        file: &SourceFile,
         settings: &SourceSettings,
         known: &Known,
         strict: bool,
@@ -147,11 +148,11 @@ impl Source {
         let mut open = Vec::new();
         let container = dusk_workbooks::container_of(file.file(), &head).map_err(wrong)?;
         let mut text = match container {
-            Some(container) => Self::unpacked(&file, container, settings).map_err(wrong)?,
+            Some(container) => Self::unpacked(file, container, settings).map_err(wrong)?,
             None => {
                 refuse_a_sheet_of_text(settings, strict).map_err(wrong)?;
                 refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
-                let encoding = settle_encoding(&head, &file, settings, known, strict, &name)?;
+                let encoding = settle_encoding(&head, file, settings, known, strict, &name)?;
                 open = encoding.open;
                 Text::plain(file.clone(), encoding.choice, encoding.evidence)
             }
@@ -174,7 +175,7 @@ impl Source {
         let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
         let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
             .and_then(Self::with_blank_end)
-            .map(|source| Self { original: container.map(|container| (file, container)), ..source });
+            .map(|source| Self { original: container.map(|container| (file.clone(), container)), ..source });
         match asks {
             None => opened,
             // Under another encoding the headings may be there.

@@ -155,6 +155,16 @@ impl SourceFile {
         what.map_or(Ok(()), |what| Err(changed(&what).of(self.name())))
     }
 
+    /// The error that it is where the file has changed since it was opened, else `error`: what is wrong with a file
+    /// that is being written is that.
+    pub(crate) fn or_changed(&self, error: Error) -> Error {
+        let seen = self.0.seen.as_ref();
+        match seen.and_then(|(path, seen)| self.difference(path, seen, seen.bytes)) {
+            Some(what) => changed(&what).of(self.name()),
+            None => error,
+        }
+    }
+
     /// How the file differs from what it was when it was opened.
     fn difference(&self, path: &Path, seen: &Seen, read: u64) -> Option<String> {
         let Ok(now) = self.0.file.metadata().map(|metadata| Seen::of(&metadata)) else {

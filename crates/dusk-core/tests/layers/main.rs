@@ -21,6 +21,7 @@ mod descriptions;
 mod desk;
 mod drafting;
 mod encodings;
+mod failing_disk;
 mod headers;
 mod inspecting;
 mod known_again;

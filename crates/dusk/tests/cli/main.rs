@@ -3,6 +3,7 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "a test may fail")]
 
+mod abuse;
 mod batches;
 mod causes;
 mod corrections;

@@ -253,7 +253,7 @@ pub(crate) fn ods_row(cells: &[&str]) -> String {
 }
 
 /// A workbook with binary sheets ([MS-XLSB]), like the table in `other_containers_are_read_alike`.
-fn xlsb() -> Vec<u8> {
+pub(crate) fn xlsb() -> Vec<u8> {
     let wide = |text: &str| {
         let units: Vec<u16> = text.encode_utf16().collect();
         [
