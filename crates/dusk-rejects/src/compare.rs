@@ -357,21 +357,15 @@ fn changed_cells(
         let earlier = compared.corrections.find(number, source_row.print, heading);
         let before = earlier.map_or(was, |earlier| &earlier.now);
         let told = manners.get(heading).map_or(Told::AsItStands, |manner| manner.tell(before, text));
-        let (kind, text) = match &told {
-            Told::AsItStands => (if back.is_sheet { *kind } else { kind_of_text(text) }, text.as_str()),
-            Told::Typed(typed) => (CellKind::Text, typed.as_str()),
-            Told::Rewritten => {
+        let kind = if back.is_sheet { *kind } else { kind_of_text(text) };
+        let (kind, text) = match told_cell(&told, (kind, text)) {
+            Ok(Some(cell)) => cell,
+            Ok(None) => {
                 rewritten.note(|| format!("row {}, {heading}: \"{before}\" became \"{text}\"", row.at));
                 continue;
             }
-            Told::Unclear => {
-                let says = format!(
-                    "row {}, {heading}: \"{text}\" is as the program writes all of this column, so what was typed is not certain",
-                    row.at
-                );
-                let hint =
-                    "format the cell as text and type it again as the others stood there, or dusk correct it";
-                refuse(says, hint);
+            Err((says, hint)) => {
+                refuse(format!("row {}, {heading}: {says}", row.at), &hint);
                 continue;
             }
         };
@@ -406,6 +400,24 @@ fn changed_cells(
         return Vec::new();
     }
     changes
+}
+
+/// What a cell says, by how a program wrote its column; nothing where it says what was there before.
+fn told_cell<'t>(
+    told: &'t Told,
+    (kind, text): (CellKind, &'t str),
+) -> Result<Option<(CellKind, &'t str)>, Refused> {
+    match told {
+        Told::AsItStands => Ok(Some((kind, text))),
+        Told::Typed(typed) => Ok(Some((CellKind::Text, typed))),
+        Told::Rewritten => Ok(None),
+        Told::Unclear => Err((
+            format!(
+                "\"{text}\" is as the program writes all of this column, so what was typed is not certain"
+            ),
+            "format the cell as text and type it again as the others stood there, or dusk correct it".into(),
+        )),
+    }
 }
 
 impl BackCell<'_> {

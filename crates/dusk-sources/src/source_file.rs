@@ -225,7 +225,8 @@ mod tests {
 
     #[test]
     fn a_file_that_changes_between_two_passes_is_not_taken_for_one() {
-        let changes: [(&str, fn(&Path)); 5] = [
+        type Change = (&'static str, fn(&Path));
+        let changes: [Change; 5] = [
             ("it had 8 bytes, and has 4 now", |path| {
                 File::options().write(true).open(path).unwrap().set_len(4).unwrap();
             }),

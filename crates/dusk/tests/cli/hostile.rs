@@ -173,7 +173,7 @@ fn what_a_description_names_stays_in_its_folder() {
     );
     let desk = Desk::new().edited(
         "mapping.toml",
-        &MAPPING[MAPPING.find("[[map]]\nfield = \"honey_kg\"").unwrap()..],
+        "[[map]]\nfield = \"honey_kg\"\nfrom = \"Honey\"\nunit = \"lb\"\nround = \"half-up\"\n",
         &look_up,
     );
     desk.run(&["check", "export.csv"]).stops(&["is not in the folder of this file"]);
