@@ -1,13 +1,13 @@
 //! The date reader and the evidence of a column: a proven order allows every value that proves it.
 #![no_main]
 
-use dusk_core::inspecting::DateEvidence;
+use dusk_core::inspecting::{DateEvidence, DatesOf};
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
     let values: Vec<&str> = text.split('\n').collect();
     let whole = DateEvidence::of(&values);
-    let evidence = whole.evidence("Date", "day", &[]);
+    let evidence = whole.evidence(DatesOf { column: "Date", field: "day", by_itself: true }, &[]);
     assert_eq!(whole.proven().is_some(), evidence.verdict_shown().ends_with("(proven)"));
     assert!(!(whole.is_not_needed() && whole.undecided() > 0));
     // What part of a column proves, the whole proves as well, or contradicts.

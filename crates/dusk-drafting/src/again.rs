@@ -11,7 +11,7 @@ use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
 use super::claim::{Drafted, DraftedList};
 use dusk_description::{Code, CodeList};
 use dusk_evidence::{Error, Line, Problems, Result};
-use dusk_files::write_whole;
+use dusk_files::{Held, write_whole};
 
 /// The folder that holds what was drafted last.
 const LAST: &str = "drafted";
@@ -37,6 +37,7 @@ impl Drafted {
     /// [`Error::File`] when a file cannot be read or written; [`Error::Problems`] when what is there
     /// is no TOML.
     pub fn save(&self, path: &Path) -> Result<Saved> {
+        let _held = Held::file(path)?;
         let folder = path.parent().unwrap_or(Path::new(""));
         let name =
             path.file_name().map_or_else(|| "target.toml".into(), |name| name.to_string_lossy().into_owned());

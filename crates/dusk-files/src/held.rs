@@ -6,7 +6,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use super::disk;
-use super::whole::write_whole;
+use super::whole::{sweep, write_whole};
 use dusk_evidence::{Error, Result};
 
 /// How long another run is waited for. Nothing that is done while a file is held takes as long.
@@ -29,6 +29,7 @@ pub struct Held {
     // The lock lasts as long as this is there.
     lock: Arc<Lock>,
     unlocked: Option<String>,
+    swept: Vec<PathBuf>,
 }
 
 /// A folder that is locked, or one whose drive has no locks.
@@ -70,8 +71,9 @@ impl Held {
             if file.as_ref().is_some_and(|file| !is_still(file, folder)) {
                 continue;
             }
+            let swept = if file.is_some() { sweep(folder) } else { Vec::new() };
             let lock = Arc::new(Lock { _file: file, made });
-            return Ok(Self { path: path.to_path_buf(), lock, unlocked });
+            return Ok(Self { path: path.to_path_buf(), lock, unlocked, swept });
         }
     }
 
@@ -83,7 +85,7 @@ impl Held {
         if path.parent() != self.path.parent() {
             return Err(Error::Invariant("files of two folders were held by one lock".into()));
         }
-        Ok(Self { path: path.to_path_buf(), lock: Arc::clone(&self.lock), unlocked: None })
+        Ok(Self { path: path.to_path_buf(), lock: Arc::clone(&self.lock), unlocked: None, swept: Vec::new() })
     }
 
     /// Holds a file together with those that are held already.
@@ -97,6 +99,11 @@ impl Held {
     /// The file.
     pub fn path(&self) -> &Path {
         &self.path
+    }
+
+    /// What was taken away that runs left which were ended while they wrote in this folder.
+    pub fn swept(&self) -> &[PathBuf] {
+        &self.swept
     }
 
     /// What is to be said where the drive cannot lock files.
@@ -203,6 +210,12 @@ mod tests {
         held.remove().unwrap();
         assert!(held.unlocked().is_none());
         drop(held);
+        // What a killed run left is swept by whoever holds a file there.
+        let left = place.path().join("new/.list.csv.unfinished-77");
+        std::fs::write(&left, "half").unwrap();
+        std::fs::write(place.path().join("new/.own.unfinished-notes"), "").unwrap();
+        assert_eq!(Held::file(&path).unwrap().swept(), [left]);
+        std::fs::remove_file(place.path().join("new/.own.unfinished-notes")).unwrap();
         // A folder that was made for nothing is gone again, however many wanted it.
         let other = place.path().join("other/list.csv");
         std::thread::scope(|scope| {

@@ -2,7 +2,6 @@
 
 use std::io::Write as _;
 use std::path::{Component, Path, PathBuf};
-use std::time::Duration;
 
 use super::disk::{self, DiskFile};
 use dusk_evidence::{Error, Result};
@@ -25,22 +24,17 @@ pub fn way_from(from: &Path, to: &Path) -> Result<PathBuf> {
 /// What stands in the name of a file until it is whole, before the number of the process that writes it.
 const UNFINISHED: &str = ".unfinished-";
 
-/// How old an unfinished file is at which nobody writes any more: none takes that long.
-const ABANDONED: Duration = Duration::from_secs(60 * 60);
-
-/// Takes away what runs that were killed left beside a file that they wrote.
-fn sweep(folder: &Path) {
-    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
-    for entry in entries {
-        let name = entry.file_name().to_string_lossy().into_owned();
-        let process = name.strip_prefix('.').and_then(|name| Some(name.rsplit_once(UNFINISHED)?.1));
-        let is_one = process.is_some_and(|process| process.parse::<u32>().is_ok());
-        let age = || entry.metadata().ok()?.modified().ok()?.elapsed().ok();
-        if is_one && age().is_some_and(|age| age > ABANDONED) {
-            // Somebody else may be faster; then it is gone all the same.
-            let _ = disk::remove(&entry.path());
-        }
-    }
+/// Takes away what runs that were killed left beside the files that they wrote, and says what it was. Only whoever
+/// keeps all others out of the folder may do this.
+pub(super) fn sweep(folder: &Path) -> Vec<PathBuf> {
+    let is_unfinished = |path: &PathBuf| {
+        let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+        let process =
+            name.strip_prefix('.').and_then(|name| Some(name.rsplit_once(UNFINISHED)?.1.to_owned()));
+        process.is_some_and(|process| process.parse::<u32>().is_ok()) && path.is_file()
+    };
+    let paths = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
+    paths.filter(is_unfinished).filter(|path| disk::remove(path).is_ok()).collect()
 }
 
 /// Writes `bytes` to `path` by way of a file beside it that takes the name at the end, so that
@@ -51,7 +45,6 @@ fn sweep(folder: &Path) {
 pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<()> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     disk::make_folders(folder).map_err(Error::writing(folder))?;
-    sweep(folder);
     let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
     let unfinished = folder.join(format!(".{name}{UNFINISHED}{}", std::process::id()));
     let result = (|| {

@@ -145,6 +145,17 @@ pub(crate) fn opening<T>(path: &Path, quiet: bool, work: impl FnOnce() -> T) -> 
     waiting(format!("opening {}", visible(&path.display().to_string())), quiet, work)
 }
 
+/// A clock that was never set gives every batch and decision a day that is none, and workbooks cannot hold it.
+pub(crate) fn refuse_an_unset_clock() -> Result<(), Failure> {
+    if std::time::SystemTime::now() >= std::time::SystemTime::UNIX_EPOCH {
+        return Ok(());
+    }
+    let day = jiff::ZonedDateTime::now().date();
+    Err(Failure::Stopped(format!(
+        "the clock of this machine stands at {day}, which is before 1970\n  set it: every batch and decision bears its day"
+    )))
+}
+
 /// The day of the run: the one given, or the machine's.
 pub(crate) fn today(given: Option<Date>) -> Date {
     given.unwrap_or_else(|| jiff::ZonedDateTime::now().date())

@@ -51,7 +51,10 @@ fn main() -> ExitCode {
     if args.files_elsewhere {
         dusk_core::files::allow_files_elsewhere();
     }
-    match choose::mapping(&mut args, &matches).and_then(|()| command::run(&args)) {
+    let ran = loaded::refuse_an_unset_clock()
+        .and_then(|()| choose::mapping(&mut args, &matches))
+        .and_then(|()| command::run(&args));
+    match ran {
         Ok(Ended::AllAccepted) => ExitCode::SUCCESS,
         Ok(Ended::SomeRejected) => ExitCode::from(1),
         Err(Failure::Stopped(error)) => {

@@ -105,6 +105,16 @@ impl BatchFolder {
         dusk_files::write_whole(&self.unfinished.join(leftovers::LOADING), table.as_bytes())
     }
 
+    /// Stops where something has come to be at its place meanwhile.
+    ///
+    /// # Errors
+    /// [`Error::Exists`] then.
+    pub fn refuse_where_taken(&self) -> Result<()> {
+        let is_taken = self.path.symlink_metadata().is_ok();
+        let is_own = self.replaces.as_deref() == Some(&self.path);
+        if is_taken && !is_own { Err(Error::Exists(self.path.clone())) } else { Ok(()) }
+    }
+
     /// Gives the folder its name. Where it takes another's place, the two change names in one step.
     ///
     /// # Errors

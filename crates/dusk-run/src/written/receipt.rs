@@ -153,6 +153,14 @@ impl Receipt {
             .map_err(|wrong| Error::Request(format!("{} is no receipt of a batch: {wrong}", path.display())))
     }
 
+    /// Whether both were made of a source of the same bytes.
+    pub(crate) fn shares_a_source(&self, other: &Self) -> bool {
+        let is_there = |one: &ReceiptSource| {
+            other.sources.iter().any(|known| known.blake3 == one.blake3 && known.sheet == one.sheet)
+        };
+        self.sources.iter().any(is_there)
+    }
+
     /// Whether the mapping at `path` has changed since, or another one made the batch.
     ///
     /// # Errors

@@ -14,7 +14,7 @@ use crate::{
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
-use dusk_files::{OutputFile, write_whole};
+use dusk_files::{Held, OutputFile, write_whole};
 use dusk_memory::RecordHash;
 use dusk_rejects::{RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
@@ -84,6 +84,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     if !ready.open.is_empty() {
         return Err(Error::Undecided(ready.open.clone()));
     }
+    let there_before = batches_at(batch.path);
     let folder = match batch.replaces {
         Some(old) => BatchFolder::begin_replacing(batch.path, old)?,
         None => BatchFolder::begin(batch.path)?,
@@ -136,12 +137,37 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         receipt.outputs.push(OutputFile { rows: None, ..OutputFile::of_file(&path, PAGE, 0)? });
     }
     receipt.write(folder.work())?;
+    // Of two runs at once the first is the batch of a source, and the other says so before it sends anything.
+    let _held = Held::file(batch.path)?;
+    refuse_made_meanwhile(&receipt, batch.path, &there_before)?;
+    folder.refuse_where_taken()?;
     // Everything else is on the disk: now the rows may stay in the table.
     if let Some(table) = table {
         folder.about_to_load(&table.name())?;
         table.commit()?;
     }
     Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift, notes })
+}
+
+/// The folders beside a batch.
+fn batches_at(batch: &Path) -> Vec<PathBuf> {
+    let parent = batch.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    std::fs::read_dir(parent).into_iter().flatten().flatten().map(|entry| entry.path()).collect()
+}
+
+/// Stops where another run has made a batch of one of these sources, for the same target, since this one began.
+fn refuse_made_meanwhile(receipt: &Receipt, batch: &Path, there_before: &[PathBuf]) -> Result<()> {
+    for other in batches_at(batch).into_iter().filter(|path| !there_before.contains(path)) {
+        let Ok(made) = Receipt::read(&other) else { continue };
+        let is_unfinished = other.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
+        if !is_unfinished && made.target.name == receipt.target.name && made.shares_a_source(receipt) {
+            return Err(Error::Request(format!(
+                "another run has made {} of the same source meanwhile, so nothing was sent or written",
+                other.display()
+            )));
+        }
+    }
+    Ok(())
 }
 
 /// Writes what the batch remembers of its records.

@@ -176,3 +176,51 @@ fn a_source_that_changes_while_it_is_read_makes_no_batch() {
     println!("{tries} changes of a source: {stopped} stopped the run, the others came before it or after it");
     assert!(stopped > 0);
 }
+
+#[test]
+fn of_two_runs_at_once_one_makes_the_batch_and_the_other_sends_nothing() {
+    for _ in 0..tries(8) / 4 {
+        let target = crate::desk::TARGET.replace(
+            "delimiter = \";\"\nline_end = \"lf\"\n",
+            "format = \"database\"\ndatabase = \"register.db\"\ntable = \"visits\"\n",
+        );
+        let desk = Desk::new().with("target.toml", &target.replace("file_name = \"up-{part}.csv\"\n", ""));
+        let register = rusqlite::Connection::open(desk.path("register.db")).unwrap();
+        let columns = "apiary_id TEXT, visit_date TEXT, queen TEXT, honey_kg TEXT";
+        register.execute_batch(&format!("CREATE TABLE visits ({columns})")).unwrap();
+        let words = ["conform", "export.csv", "--today", "2026-04-30"];
+        let start = || desk.command(&words).stdout(Stdio::null()).stderr(Stdio::piped()).spawn().unwrap();
+        let ended = [start(), start()].map(|child| child.wait_with_output().unwrap());
+        let mut statuses = ended.each_ref().map(|done| done.status.code().unwrap());
+        statuses.sort_unstable();
+        let says: Vec<String> =
+            ended.iter().map(|done| String::from_utf8_lossy(&done.stderr).into_owned()).collect();
+        assert_eq!(statuses, [1, 2], "{says:?}");
+        let rows: i64 = register.query_row("SELECT count(*) FROM visits", [], |row| row.get(0)).unwrap();
+        assert_eq!((rows, desk.names("batches")), (1, vec!["2026-04-30-a".to_owned()]), "{says:?}");
+    }
+}
+
+#[test]
+fn rows_that_may_be_in_a_table_stop_the_next_run() {
+    let desk = Desk::new();
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
+    let unfinished = desk.path("batches/.unfinished-2026-04-30-a-99");
+    std::fs::rename(desk.path("batches/2026-04-30-a"), &unfinished).unwrap();
+    std::fs::write(unfinished.join("loading"), "the table visits of register.db").unwrap();
+    let conform = || desk.run(&["conform", "export.csv", "--today", "2026-04-30"]);
+    conform().stops(&["its rows went into the table visits of register.db", "if so, rename"]);
+    // They are there, so it is a batch.
+    std::fs::rename(&unfinished, desk.path("batches/2026-04-30-a")).unwrap();
+    conform().stops(&["was in batch 2026-04-30-a"]);
+}
+
+#[test]
+fn a_row_wider_than_a_sheet_has_a_batch_without_the_workbook() {
+    let wide: String = (0..16_400).map(|number| format!(",x{number}")).collect();
+    let export = format!("No,Date,Queen,Honey{wide}\n117,03/04/2026,pink,10{}\n", ",1".repeat(16_400));
+    let desk = Desk::new().with("export.csv", &export);
+    let ran = desk.conform().ended(1);
+    assert!(ran.err.contains("there is no rejects.xlsx, since a row has more cells"), "{}", ran.err);
+    assert!(desk.exists("batch/rejects.csv") && !desk.exists("batch/rejects.xlsx"));
+}
