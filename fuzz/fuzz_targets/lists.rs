@@ -6,7 +6,8 @@ use dusk_core::description::{CodeList, Target};
 use dusk_core::evidence::Problems;
 use libfuzzer_sys::fuzz_target;
 
-const TARGET: &str = "[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n[[field]]\nname = \"note\"\ntype = \"text\"\n";
+const TARGET: &str =
+    "[target]\nname = \"T\"\n[upload]\nfile_name = \"up.csv\"\n[[field]]\nname = \"note\"\ntype = \"text\"\n";
 
 fuzz_target!(|data: &[u8]| {
     let folder = tempfile::tempdir().unwrap();

@@ -4,27 +4,18 @@
 use std::io::Write as _;
 
 use dusk_core::sources::{Known, SheetChoice, Source, SourceSettings};
+use dusk_fuzz::let_the_reader_panic;
 use libfuzzer_sys::fuzz_target;
-
-/// A library that reads workbooks may panic in a thread of its own, which the program takes for a damaged file.
-fn let_the_reader_panic() {
-    static ONCE: std::sync::Once = std::sync::Once::new();
-    ONCE.call_once(|| {
-        let abort = std::panic::take_hook();
-        std::panic::set_hook(Box::new(move |panic| {
-            if std::thread::current().name() != Some(dusk_core::sources::READING_THREAD) {
-                abort(panic);
-            }
-        }));
-    });
-}
 
 fuzz_target!(|data: &[u8]| {
     let_the_reader_panic();
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(data).unwrap();
-    let settings =
-        SourceSettings { sheet: Some(SheetChoice::Number(1)), header_row: Some(1), ..SourceSettings::default() };
+    let settings = SourceSettings {
+        sheet: Some(SheetChoice::Number(1)),
+        header_row: Some(1),
+        ..SourceSettings::default()
+    };
     let Ok(source) = Source::look(file.path(), &settings, &Known::default()) else { return };
     let mut last = 0;
     let mut walk = source.walk().unwrap();

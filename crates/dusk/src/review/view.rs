@@ -1,6 +1,8 @@
 //! The review screen as it is drawn, at any size and with or without colours. Nothing is said by colour alone:
 //! what is at hand has a mark before it, what is faulty another.
 
+use std::borrow::Cow;
+
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Color, Modifier, Style};
@@ -50,6 +52,17 @@ impl Looks {
 
 /// Draws the screen.
 pub(super) fn draw(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours: bool) {
+    draw_all(frame, screen, desk, colours);
+    // Whatever stands in a file or its name, nothing of it acts or hides.
+    for cell in &mut frame.buffer_mut().content {
+        if let Cow::Owned(seen) = visible(cell.symbol()) {
+            let mark = seen.chars().next().map_or_else(String::new, String::from);
+            cell.set_symbol(&mark);
+        }
+    }
+}
+
+fn draw_all(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours: bool) {
     let looks = Looks { colours };
     let [head, body, message, keys] = Layout::vertical([
         Constraint::Length(1),

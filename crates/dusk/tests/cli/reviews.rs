@@ -75,6 +75,27 @@ impl Terminal {
     }
 }
 
+#[test]
+fn nothing_that_a_file_holds_acts_on_the_screen() {
+    let nasty = "Que\u{1b}[5men\u{202e}x\u{2066}\u{e0041}";
+    let desk = Desk::new()
+        .with(
+            "mapping.toml",
+            &crate::desk::MAPPING
+                .replace("from = \"Queen\"", "from = \"Que\\u001b[5men\\u202ex\\u2066\\U000E0041\""),
+        )
+        .with("export.csv", &EXPORT.replace("Queen", nasty).replace("yel.", nasty));
+    let mut terminal = Terminal::open(&desk, (120, 40), &WORDS);
+    terminal.shows("5 rejected, 5 left");
+    terminal.press("\t");
+    let screen = terminal.text();
+    let acts =
+        |c: char| matches!(c, '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{e0000}'..='\u{e007f}');
+    assert!(!screen.contains(acts) && screen.contains("␛[5men"), "{screen}");
+    terminal.press("q");
+    assert_eq!(terminal.ended(), 1);
+}
+
 const WORDS: [&str; 6] = ["review", "export.csv", "--today", "2026-04-30", "--by", "A. Clerk"];
 
 #[test]
