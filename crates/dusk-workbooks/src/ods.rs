@@ -430,3 +430,165 @@ fn attribute(tag: &BytesStart<'_>, name: &str) -> Option<String> {
     let attribute = tag.try_get_attribute(name).ok()??;
     Some(attribute.normalized_value(quick_xml::XmlVersion::Implicit1_0).ok()?.into_owned())
 }
+
+#[cfg(test)]
+mod tests {
+    use std::io::{Read as _, Write as _};
+
+    use calamine::{Data, Ods, Reader as _};
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::{Container, spool};
+
+    /// A document with this text between its beginning and its end, as a file.
+    fn file_of(styles: &str, tables: &str) -> Arc<File> {
+        let content = format!(
+            "<?xml version=\"1.0\"?><office:document-content>{styles}<office:body><office:spreadsheet>{tables}\
+             </office:spreadsheet></office:body></office:document-content>"
+        );
+        let file = tempfile::tempfile().unwrap();
+        let mut archive = zip::ZipWriter::new(file);
+        let mut part = |name: &str, text: &str| {
+            archive.start_file(name, zip::write::SimpleFileOptions::default()).unwrap();
+            archive.write_all(text.as_bytes()).unwrap();
+        };
+        part("mimetype", "application/vnd.oasis.opendocument.spreadsheet");
+        part("META-INF/manifest.xml", "<manifest:manifest/>");
+        part("content.xml", &content);
+        Arc::new(archive.finish().unwrap())
+    }
+
+    /// The rows of the sheet that is chosen, as they are spooled.
+    fn rows(file: &Arc<File>, sheet: Option<&SheetChoice>) -> Result<(WorkbookFacts, Vec<String>), Refusal> {
+        let mut spooled = spool(file, Container::Ods, sheet)?;
+        let mut text = String::new();
+        std::io::Seek::rewind(&mut spooled.file).unwrap();
+        spooled.file.read_to_string(&mut text).unwrap();
+        Ok((spooled.facts, text.lines().map(str::to_owned).collect()))
+    }
+
+    #[test]
+    fn texts_are_what_their_paragraphs_say() {
+        let says = |inside: &str| {
+            let cell = format!("<table:table-cell office:value-type=\"string\">{inside}</table:table-cell>");
+            let table = format!(
+                "<table:table table:name=\"S\"><table:table-row>{cell}</table:table-row></table:table>"
+            );
+            rows(&file_of("", &table), None).unwrap().1.join("|").replace('\u{1e}', "'")
+        };
+        assert_eq!(says("<text:p>a<text:span>b</text:span>c</text:p>"), "abc");
+        assert_eq!(says("<text:p>a<text:s text:c=\"3\"/>b<text:tab/>c</text:p>"), "a   b\tc");
+        assert_eq!(says("<text:p>one</text:p><text:p/><text:p>three</text:p>"), "'one||three'");
+        assert_eq!(says("<text:p>&lt;&amp;&#x42;&#67;</text:p>"), "<&BC");
+        assert_eq!(
+            says("<office:annotation><text:p>a note</text:p></office:annotation><text:p>x</text:p>"),
+            "x"
+        );
+        assert_eq!(
+            says(
+                "<table:table><table:table-row><table:table-cell office:value-type=\"float\" office:value=\"1\"/></table:table-row></table:table><text:p>x</text:p>"
+            ),
+            "x"
+        );
+    }
+
+    #[test]
+    fn sheets_are_told_by_name_and_hidden_ones_are_said() {
+        let styles = "<office:automatic-styles><style:style style:name=\"ta2\"><style:table-properties table:display=\"false\"/></style:style></office:automatic-styles>";
+        let cell = |text: &str| {
+            format!(
+                "<table:table-row><table:table-cell office:value-type=\"string\"><text:p>{text}</text:p></table:table-cell></table:table-row>"
+            )
+        };
+        let table = |name: &str, style: &str, inside: &str| {
+            format!("<table:table table:name=\"{name}\" table:style-name=\"{style}\">{inside}</table:table>")
+        };
+        let all = [
+            table("Blank", "ta1", "<table:table-row/>"),
+            table("One", "ta1", &cell("1")),
+            table("Two", "ta2", &cell("2")),
+        ];
+        let file = file_of(styles, &all.concat());
+        let read = |choice: SheetChoice| {
+            rows(&file, Some(&choice)).map(|(facts, rows)| (facts.sheet, rows.join("|")))
+        };
+        assert_eq!(read(SheetChoice::Number(3)).unwrap(), ("Two".into(), "2".into()));
+        assert_eq!(read(SheetChoice::Name("One".into())).unwrap(), ("One".into(), "1".into()));
+        let refused = rows(&file, None).unwrap_err();
+        assert!(refused.hint.contains("3 \"Two\" (hidden)"), "{}", refused.hint);
+        // The only one that holds anything needs no choice.
+        let file = file_of("", &all.get(..2).unwrap().concat());
+        assert_eq!(rows(&file, None).unwrap().0.sheet, "One");
+    }
+
+    /// A cell as it is written, repeated so often.
+    fn cell() -> impl Strategy<Value = (String, usize)> {
+        let tag = |attributes: String, text: &str| {
+            format!("<table:table-cell {attributes}><text:p>{text}</text:p></table:table-cell>")
+        };
+        let number = (-9999_i32..9999).prop_map(move |number| {
+            tag(
+                format!(
+                    "office:value-type=\"float\" office:value=\"{}.{}\"",
+                    number / 10,
+                    number.unsigned_abs() % 10
+                ),
+                "shown",
+            )
+        });
+        let text = "[a-z \\t]{1,6}".prop_map(move |text| tag("office:value-type=\"string\"".into(), &text));
+        let day = (1..28).prop_map(move |day| {
+            tag(format!("office:value-type=\"date\" office:date-value=\"2026-04-{day:02}\""), "day")
+        });
+        let truth = any::<bool>().prop_map(move |truth| {
+            tag(format!("office:value-type=\"boolean\" office:boolean-value=\"{truth}\""), "T")
+        });
+        let blank = Just("<table:table-cell/>".to_owned());
+        (prop_oneof![number, text, day, truth, blank], 1..4_usize)
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        /// Cell by cell it is what a library that holds whole sheets reads.
+        #[test]
+        fn a_sheet_read_row_by_row_is_the_sheet_read_as_a_whole(
+            table in prop::collection::vec((prop::collection::vec(cell(), 0..5), 1..4_usize), 1..8),
+        ) {
+            let repeated = |tag: &str, of: &str, times: usize| {
+                tag.replacen(of, &format!("{of} table:number-{}-repeated=\"{times}\"", if of.ends_with("row") { "rows" } else { "columns" }), 1)
+            };
+            let row = |(cells, times): &(Vec<(String, usize)>, usize)| {
+                let cells: String = cells.iter().map(|(cell, times)| repeated(cell, "<table:table-cell", *times)).collect();
+                repeated(&format!("<table:table-row>{cells}</table:table-row>"), "<table:table-row", *times)
+            };
+            let written: String = table.iter().map(row).collect();
+            let file = file_of("", &format!("<table:table table:name=\"S\">{written}</table:table>"));
+            let (_, ours) = rows(&file, None).unwrap();
+            let mut library: Ods<_> = Ods::new(BufReader::new(crate::PlacedFile::new(&file))).unwrap();
+            let range = library.worksheet_range("S").unwrap();
+            let theirs: Vec<((usize, usize), &Data)> = range
+                .used_cells()
+                .map(|(row, column, value)| {
+                    let (top, left) = range.start().unwrap();
+                    ((row + top as usize, column + left as usize), value)
+                })
+                .collect();
+            let cells = ours.iter().enumerate().flat_map(|(row, line)| {
+                line.split('\u{1f}').enumerate().map(move |(column, text)| ((row, column), text))
+            });
+            let ours: Vec<((usize, usize), &str)> = cells.filter(|(_, text)| !text.is_empty()).collect();
+            prop_assert_eq!(ours.len(), theirs.len());
+            for ((at, text), (place, value)) in ours.into_iter().zip(theirs) {
+                let text = crate::CellKind::of(text).1;
+                let says = match value {
+                    Data::Bool(truth) => truth.to_string().to_uppercase(),
+                    Data::DateTimeIso(day) => day.clone(),
+                    other => other.to_string(),
+                };
+                prop_assert_eq!((at, text), (place, says.as_str()));
+            }
+        }
+    }
+}
