@@ -220,3 +220,50 @@ impl Seek for DiskFile {
         self.file.seek(to)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Lets half of every write through, and no folder be made.
+    struct Half;
+
+    impl Gate for Half {
+        fn pass(&self, call: Call<'_>) -> io::Result<usize> {
+            match call {
+                Call::MakeFolder(_) => Err(io::ErrorKind::PermissionDenied.into()),
+                Call::Write(_, bytes) => Ok(bytes.div_ceil(2)),
+                _ => Ok(0),
+            }
+        }
+    }
+
+    #[test]
+    fn a_gate_stands_before_its_own_folder_until_it_is_lifted() {
+        let (gated, free) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+        let lifted = gate(gated.path(), Arc::new(Half));
+        assert!(make_folder(&gated.path().join("a")).is_err() && make_folder(&free.path().join("a")).is_ok());
+        let mut file = DiskFile::create(&gated.path().join("f")).unwrap();
+        assert_eq!(file.write(b"12345678").unwrap(), 4, "a short write");
+        file.write_all(b"5678").unwrap();
+        assert_eq!(std::fs::read(gated.path().join("f")).unwrap(), b"12345678");
+        drop(lifted);
+        make_folder(&gated.path().join("a")).unwrap();
+    }
+
+    #[test]
+    #[cfg(any(target_os = "linux", target_vendor = "apple"))]
+    fn two_folders_exchange_their_names_at_once() {
+        let place = tempfile::tempdir().unwrap();
+        let at = |name: &str| place.path().join(name);
+        for name in ["a", "b"] {
+            std::fs::create_dir(at(name)).unwrap();
+            std::fs::write(at(name).join("is"), name).unwrap();
+        }
+        // Where the drive cannot do it, it says so and changes nothing.
+        let exchanged = exchange(&at("a"), &at("b")).is_ok();
+        let expected = if exchanged { "b" } else { "a" };
+        assert_eq!(std::fs::read_to_string(at("a").join("is")).unwrap(), expected);
+        assert!(exchange(&at("a"), &at("nowhere")).is_err() && at("a").exists());
+    }
+}

@@ -16,8 +16,11 @@ use super::formulas::{self, Formulas};
 use super::{SheetChoice, WorkbookFacts, damaged, in_thread, limits, reader};
 use dusk_evidence::{Refusal, plain_reason};
 
-/// The most memory that a workbook is given, in bytes.
+/// The memory that any workbook is given, in bytes.
 const MEMORY: u64 = 384 << 20;
+
+/// How many bytes of memory there are more for each of its file: texts are packed to a tenth.
+const MEMORY_A_BYTE: u64 = 16;
 
 /// How long any workbook may take, in seconds of work.
 const SECONDS: u64 = 15;
@@ -56,7 +59,8 @@ impl Limits {
     /// Those for a workbook.
     fn of(workbook: &File) -> Self {
         let bytes = workbook.metadata().map_or(0, |metadata| metadata.len());
-        Self { memory: MEMORY, seconds: SECONDS + bytes / BYTES_A_SECOND }
+        let memory = MEMORY.saturating_add(bytes.saturating_mul(MEMORY_A_BYTE));
+        Self { memory, seconds: SECONDS + bytes / BYTES_A_SECOND }
     }
 }
 
@@ -178,4 +182,74 @@ fn sorted(found: Formulas) -> Vec<(u64, usize)> {
     let mut places: Vec<_> = found.into_iter().collect();
     places.sort_unstable();
     places
+}
+
+#[cfg(test)]
+mod tests {
+    use std::io::Seek as _;
+
+    use super::*;
+
+    fn file_of(bytes: &[u8]) -> File {
+        let mut file = tempfile::tempfile().unwrap();
+        file.write_all(bytes).unwrap();
+        file.rewind().unwrap();
+        file
+    }
+
+    #[test]
+    fn small_workbooks_have_little_time_and_large_ones_as_much_as_they_need() {
+        let small = Limits::of(&file_of(b"PK"));
+        assert_eq!(small, Limits { memory: MEMORY + 2 * MEMORY_A_BYTE, seconds: SECONDS });
+        let large = file_of(b"");
+        large.set_len(400_000_000).unwrap();
+        assert_eq!(Limits::of(&large).seconds, SECONDS + 10_000);
+    }
+
+    #[test]
+    fn nothing_is_read_before_the_process_is_held_to_its_limits() {
+        let wanted = serde_json::to_string(&Wanted::Rows(Container::Xlsx, None)).unwrap();
+        let refused = serve(&wanted, (file_of(b"PK"), file_of(b"")), |limits| {
+            assert!(limits.memory >= MEMORY);
+            Err(io::ErrorKind::Unsupported.into())
+        });
+        assert_eq!(refused.unwrap_err().kind(), io::ErrorKind::Unsupported);
+        let nonsense = serve("{", (file_of(b""), file_of(b"")), |_| panic!("there is nothing to be held"));
+        assert!(nonsense.is_err());
+    }
+
+    #[test]
+    fn what_is_asked_and_answered_comes_through_as_it_was() {
+        let sheet = SheetChoice::Name("Visits \"2026\"".into());
+        for wanted in [
+            Wanted::Rows(Container::Ods, Some(sheet)),
+            Wanted::Rows(Container::Xls, Some(SheetChoice::Number(3))),
+            Wanted::Formulas(Container::Xlsb, "S".into()),
+        ] {
+            let text = serde_json::to_string(&wanted).unwrap();
+            let back: Wanted = serde_json::from_str(&text).unwrap();
+            assert_eq!(format!("{back:?}"), format!("{wanted:?}"));
+        }
+        let facts = WorkbookFacts {
+            format: "ods".into(),
+            sheets: vec![("S".into(), true)],
+            kinds: vec![("typed date".into(), 7)],
+            hidden_rows: vec![(2, 3)],
+            ..WorkbookFacts::default()
+        };
+        let text = serde_json::to_string(&Answer::Rows(facts.clone())).unwrap();
+        let Answer::Rows(back) = serde_json::from_str(&text).unwrap() else { panic!("{text}") };
+        assert_eq!(back, facts);
+    }
+
+    #[test]
+    #[cfg(unix)]
+    fn why_a_process_ended_is_told_by_its_signal() {
+        use std::os::unix::process::ExitStatusExt as _;
+        let limits = Limits { memory: 1, seconds: 15 };
+        let says = |raw: i32| why_ended(ExitStatus::from_raw(raw), limits).says;
+        assert!(says(6).contains("more memory"));
+        assert!(says(24).contains("after 15 seconds") && says(9).contains("after 15 seconds"));
+        assert!(says(1 << 8).contains("damaged") && says(11).contains("damaged"));
+    }
 }

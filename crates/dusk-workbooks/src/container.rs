@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::limits::{MOST_IN_MEMORY, too_large};
+use super::limits::{most_in_memory, too_large};
 use super::placed::PlacedFile;
 use dusk_evidence::Refusal;
 
@@ -70,16 +70,17 @@ pub fn container_of(file: &Arc<File>, head: &[u8]) -> Result<Option<Container>, 
 /// Refuses a packed workbook of which a part that is held in memory as a whole is larger than any should be.
 pub(super) fn refuse_large_parts(file: &Arc<File>, container: Container) -> Result<(), Refusal> {
     let mut archive = open(file)?;
+    let most = most_in_memory(file.metadata().map_or(0, |metadata| metadata.len()));
     for place in 0..archive.len() {
         let in_memory = {
             let Ok(entry) = archive.by_index_raw(place) else { continue };
             let Ok(name) = entry.name().map(|name| name.to_ascii_lowercase()) else { continue };
             let streamed = container == Container::Ods || name.contains("worksheets/");
             let read = name.ends_with(".xml") || name.ends_with(".bin") || name.ends_with(".rels");
-            read && !streamed && entry.compressed_size().saturating_mul(BEST_PACKING) > MOST_IN_MEMORY
+            read && !streamed && entry.compressed_size().saturating_mul(BEST_PACKING) > most
         };
         if in_memory {
-            check_size(&mut archive, place)?;
+            check_size(&mut archive, place, most)?;
         }
     }
     Ok(())
@@ -99,14 +100,14 @@ pub(super) fn protected() -> Refusal {
     )
 }
 
-fn check_size(archive: &mut Archive, place: usize) -> Result<(), Refusal> {
+fn check_size(archive: &mut Archive, place: usize, most: u64) -> Result<(), Refusal> {
     let Ok(entry) = archive.by_index(place) else { return Ok(()) };
-    if entry.size() > MOST_IN_MEMORY {
+    if entry.size() > most {
         return Err(too_large());
     }
     // What the file says of its own size need not be true.
-    let unpacked = std::io::copy(&mut entry.take(MOST_IN_MEMORY + 1), &mut std::io::sink());
-    if unpacked.is_ok_and(|bytes| bytes > MOST_IN_MEMORY) { Err(too_large()) } else { Ok(()) }
+    let unpacked = std::io::copy(&mut entry.take(most + 1), &mut std::io::sink());
+    if unpacked.is_ok_and(|bytes| bytes > most) { Err(too_large()) } else { Ok(()) }
 }
 
 /// The value of an attribute in the text of a tag.

@@ -17,8 +17,11 @@ pub(super) const LONGEST_ROW: usize = 8 << 20;
 /// The most that one piece of a sheet's text may take, be it a tag or what stands between two, in bytes.
 pub(super) const LONGEST_PIECE: u64 = 2 * LONGEST_CELL as u64;
 
-/// The largest part of a workbook that is held in memory as a whole, in bytes.
-pub(super) const MOST_IN_MEMORY: u64 = 256 << 20;
+/// The largest part of a small workbook that is held in memory as a whole, in bytes.
+const ALWAYS_IN_MEMORY: u64 = 256 << 20;
+
+/// How many times as large as its file a part of a large one may be: its texts are packed to a tenth.
+const MOST_TIMES_IN_MEMORY: u64 = 10;
 
 /// How many merged ranges are kept.
 pub(super) const MOST_MERGED: usize = 10_000;
@@ -35,6 +38,11 @@ const MOST_TIMES: u64 = 200;
 /// How much the cells of a sheet may take whose file has so many bytes.
 pub(super) fn most_unpacked(file: u64) -> u64 {
     file.saturating_mul(MOST_TIMES).clamp(ALWAYS_UNPACKED, MOST_UNPACKED)
+}
+
+/// How large a part that is held in memory as a whole may be in a workbook of so many bytes.
+pub(super) fn most_in_memory(file: u64) -> u64 {
+    file.saturating_mul(MOST_TIMES_IN_MEMORY).max(ALWAYS_IN_MEMORY)
 }
 
 pub(super) fn too_large() -> Refusal {

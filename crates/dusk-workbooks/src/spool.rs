@@ -82,3 +82,49 @@ impl<W: Write> SpoolWriter<W> {
         self.out.flush().map_err(|error| super::not_unpacked(&error))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn spooled(cells: &[(u32, u32, &str)], most: u64) -> Result<String, String> {
+        let mut out = Vec::new();
+        let mut writer = SpoolWriter::new(&mut out, most);
+        let done = cells
+            .iter()
+            .try_for_each(|(row, column, text)| writer.cell(*row, *column, CellKind::Text, text))
+            .and_then(|()| writer.finish());
+        done.map_err(|refusal| refusal.says).map(|()| String::from_utf8(out).unwrap())
+    }
+
+    #[test]
+    fn cells_keep_their_places_and_what_would_part_them_is_quoted() {
+        let cells = [(0, 1, "b"), (2, 0, "two\r\nlines"), (2, 2, "a\u{1f}b\u{1e}")];
+        let expected = "\u{1f}b\n\n\u{1e}two\nlines\u{1e}\u{1f}\u{1f}\u{1e}a\u{1f}b\u{1e}\u{1e}\u{1e}\n";
+        assert_eq!(spooled(&cells, 1_000).as_deref(), Ok(expected));
+        assert_eq!(
+            spooled(&[(0, 0, "\u{fdd0}x")], 1_000).as_deref(),
+            Ok("\u{fffd}x\n"),
+            "no mark from outside"
+        );
+    }
+
+    #[test]
+    fn nothing_goes_beyond_a_sheet_or_back_or_on_without_end() {
+        let long = "x".repeat(LONGEST_CELL + 1);
+        let longest = "x".repeat(LONGEST_CELL);
+        let row: Vec<(u32, u32, &str)> = (0..4).map(|column| (0, column, longest.as_str())).collect();
+        for (cells, says) in [
+            (vec![(1_048_576, 0, "x")], "row 1048577"),
+            (vec![(0, 16_384, "x")], "column 16385"),
+            (vec![(1, 0, "x"), (0, 0, "y")], "not in order"),
+            (vec![(0, 2, "x"), (0, 1, "y")], "not in order"),
+            (vec![(0, 0, long.as_str())], "several million characters"),
+            (row, "several million characters"),
+            (vec![(900, 0, "x")], "unpacks to far more"),
+        ] {
+            let refused = spooled(&cells, 500).unwrap_err();
+            assert!(refused.contains(says), "{refused}");
+        }
+    }
+}

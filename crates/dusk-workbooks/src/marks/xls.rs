@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::{BufReader, Read};
 use std::sync::Arc;
 
-use super::super::limits::MOST_IN_MEMORY;
+use super::super::limits::most_in_memory;
 use super::super::placed::PlacedFile;
 use super::SheetMarks;
 use super::records::{Collected, Styles, u16_at, u32_at, wide_at};
@@ -29,11 +29,12 @@ pub(crate) fn of_xls(file: &Arc<File>, place: usize) -> SheetMarks {
 }
 
 fn stream(file: &Arc<File>) -> Option<Vec<u8>> {
+    let most = most_in_memory(file.metadata().ok()?.len());
     let file = BufReader::new(PlacedFile::new(file));
     let mut compound = cfb::CompoundFile::open(file).ok()?;
     let name = ["/Workbook", "/Book"].into_iter().find(|name| compound.is_stream(name))?;
     let mut bytes = Vec::new();
-    compound.open_stream(name).ok()?.take(MOST_IN_MEMORY).read_to_end(&mut bytes).ok()?;
+    compound.open_stream(name).ok()?.take(most).read_to_end(&mut bytes).ok()?;
     Some(bytes)
 }
 

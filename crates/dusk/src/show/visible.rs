@@ -140,6 +140,26 @@ mod tests {
     }
 
     #[test]
+    fn a_style_is_the_programs_own_and_nobody_elses() {
+        let printed = super::style::failure("line one\n  \u{1b}[31mred\u{202e}\u{fdd0}\u{7fffe}");
+        let screen = super::on_screen(&printed, &Vec::<u8>::new());
+        assert_eq!(screen, "dusk: line one\n  ␛[31mred‹U+202E›‹U+FDD0›‹U+7FFFE›");
+        assert!(printed.starts_with('\u{1fffe}') && super::style::printed('\u{1fffe}').is_some());
+        assert_eq!(super::style::printed('x'), None);
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn json_that_is_escaped_is_the_same_for_a_program(text in proptest::prelude::any::<String>()) {
+            let json = serde_json::to_string(&text).unwrap();
+            let escaped = super::escaped_json(&json);
+            proptest::prop_assert_eq!(&serde_json::from_str::<String>(&escaped).unwrap(), &text);
+            let invisible = dusk_core::values::Invisible::in_text(&text);
+            proptest::prop_assert!(!escaped.chars().any(|letter| !letter.is_ascii() && invisible.misleads(letter)));
+        }
+    }
+
+    #[test]
     fn values_survive_the_shell() {
         assert_eq!(shell_word("yel."), "yel.");
         assert_eq!(shell_word("pale yellow"), "\"pale yellow\"");

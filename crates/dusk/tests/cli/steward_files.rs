@@ -299,3 +299,19 @@ fn asked_values_are_asked_for_every_time() {
     assert_eq!(ran.err, "");
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,\"I, me\"\n");
 }
+
+#[test]
+fn two_fields_that_would_share_a_file_are_told_apart() {
+    let field = |name: &str, heading: &str| {
+        format!("\n[[field]]\nname = \"{name}\"\nheading = \"{heading}\"\ntype = \"text\"\n")
+    };
+    let target = crate::desk::TARGET.to_owned() + &field("length/width", "a") + &field("length:width", "b");
+    let desk = Desk::new().with("target.toml", &target);
+    desk.run(&["target", "check"]).ended(1).says(&[
+        "target.toml, line ",
+        "the names \"length/width\" and \"length:width\" are the same as names of files",
+        "give one of the two fields another name",
+    ]);
+    let target = crate::desk::TARGET.to_owned() + &field("length/width", "a") + &field("length", "b");
+    desk.with("target.toml", &target).run(&["target", "check"]).ended(0);
+}
