@@ -8,11 +8,11 @@ use dusk_core::decisions::{
 };
 use dusk_core::description::Target;
 use dusk_core::evidence::{Id as _, Problems, Row, SourceId};
-use dusk_core::files::Held;
+use dusk_core::files::{Held, beside};
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
-use dusk_core::run::{Receipt, apply_corrections};
+use dusk_core::run::{Receipt, apply_corrections, past_batches};
 use dusk_core::sources::Source;
 use dusk_core::values::nearest;
 
@@ -202,7 +202,8 @@ impl Desk<'_> {
         let names = sources_named(&back);
         let mut names: Vec<&str> = names.iter().map(String::as_str).collect();
         // A name that leads nowhere was edited, which is said of its row.
-        names.retain(|name| self.find_source(name).exists());
+        let known = self.sources_of_batches()?;
+        names.retain(|name| self.may_be_source(name, &known) && self.find_source(name).exists());
         let sources =
             names.iter().map(|name| self.open(&self.find_source(name))).collect::<Result<Vec<_>, _>>()?;
         let mut compared = Vec::new();
@@ -257,6 +258,21 @@ impl Desk<'_> {
             print(&format!("recorded in {}; now run check or conform again\n", files.join(", ")))?;
         }
         Ok(Ended::AllAccepted)
+    }
+
+    /// The sources that the receipts name, of the batches beside the mapping and of the one that the file lies in.
+    fn sources_of_batches(&self) -> Result<Vec<String>, Failure> {
+        let batches = past_batches(&batches_beside(&self.mapping.path))?;
+        let receipts = batches.into_iter().filter_map(|batch| batch.receipt.ok());
+        let own = self.args.file.parent().and_then(|folder| Receipt::read(folder).ok());
+        Ok(receipts.chain(own).flat_map(|receipt| receipt.sources).map(|source| source.file).collect())
+    }
+
+    /// Whether a file of rejects may name this file as its source: one that a batch was made of, or one beside the
+    /// mapping. What anybody may have written into it opens no other file.
+    fn may_be_source(&self, name: &str, known: &[String]) -> bool {
+        let folder = self.mapping.path.parent().unwrap_or(Path::new(""));
+        known.iter().any(|known| known == name) || beside(folder, name).is_ok()
     }
 
     /// A source by the name that the batch knows: from here, or beside the mapping.

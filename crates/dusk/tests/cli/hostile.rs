@@ -180,6 +180,24 @@ fn what_a_description_names_stays_in_its_folder() {
 }
 
 #[test]
+fn rejects_open_no_file_but_the_sources_of_batches() {
+    let outside = tempfile::tempdir().unwrap();
+    let secret = outside.path().join("secret.csv");
+    std::fs::write(&secret, "hush-hush,code\n1,2\n").unwrap();
+    let elsewhere = outside.path().join("export.csv").display().to_string();
+    let desk = Desk::new();
+    std::fs::copy(desk.path("export.csv"), &elsewhere).unwrap();
+    desk.run(&["conform", &elsewhere, "-o", "batch", "--today", "2026-04-30"]).ended(1);
+    let rejects = desk.read("batch/rejects.csv");
+    desk.with_again("batch/rejects.csv", &rejects.replace(&elsewhere, &secret.display().to_string()));
+    let says = desk.run(&["correct", "batch/rejects.csv", "--yes"]).ended(2).err;
+    assert!(says.contains("which is no source of the batch") && !says.contains("hush-hush"), "{says}");
+    // The batch's own source lies elsewhere as well, and its receipt says so.
+    desk.with_again("batch/rejects.csv", &rejects.replace(",yel.,", ",Yellow,"));
+    desk.run(&["correct", "batch/rejects.csv", "--yes"]).ended(0).says(&["\"yel.\"", "\"Yellow\""]);
+}
+
+#[test]
 fn names_of_fields_and_values_lead_to_no_other_folder() {
     let field = "../../evil/field";
     let target = TARGET

@@ -138,6 +138,36 @@ fn what_stands_in_the_way_of_a_mapping_is_said() {
 }
 
 #[test]
+fn a_mapping_that_somebody_writes_while_questions_are_asked_is_left_as_it_is() {
+    let desk = desk().with("export.csv", &EXPORT.replace("Queen", "Mark"));
+    for before in [None, Some("target = \"target.toml\"\n")] {
+        if let Some(before) = before {
+            desk.with_again("mapping.toml", before);
+        }
+        let mut command = desk.command(&["map", "export.csv", "-t", "target.toml", "--ask"]);
+        if before.is_some() {
+            command = desk.command(&["map", "export.csv", "--ask"]);
+        }
+        let piped = std::process::Stdio::piped;
+        let mut child = command.stdin(piped()).stdout(piped()).stderr(piped()).spawn().unwrap();
+        // Once the first question stands there, the mapping has been read.
+        let mut said = vec![0; 16];
+        std::io::Read::read_exact(child.stderr.as_mut().unwrap(), &mut said).unwrap();
+        let others = "target = \"target.toml\"\n# by somebody else\n";
+        desk.with_again("mapping.toml", others);
+        let mut answers = child.stdin.take().unwrap();
+        // Whoever has enough answers reads no more of them.
+        let _ = std::io::Write::write_all(&mut answers, &b"y\n".repeat(12));
+        drop(answers);
+        let ended = child.wait_with_output().unwrap();
+        let says = String::from_utf8_lossy(&ended.stderr).into_owned();
+        assert_eq!(ended.status.code(), Some(2), "{says}");
+        assert!(says.contains("somebody has written it meanwhile, so it was left as it is"), "{says}");
+        assert_eq!(desk.read("mapping.toml"), others);
+    }
+}
+
+#[test]
 fn a_unit_that_the_target_does_not_name_is_said() {
     let desk = desk().edited("target.toml", "unit = \"kg\"\n", "");
     desk.run(&["map", "export.csv"])

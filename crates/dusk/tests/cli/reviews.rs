@@ -145,6 +145,30 @@ fn causes_are_settled_and_cells_mended_at_both_sizes() {
 }
 
 #[test]
+fn undo_takes_back_its_own_line_and_leaves_what_others_have_recorded() {
+    let desk = Desk::new().with("export.csv", EXPORT);
+    let mut terminal = Terminal::open(&desk, (120, 40), &WORDS);
+    terminal.shows("5 left");
+    terminal.press("s\r");
+    terminal.shows("2 rows settled, 3 left");
+    desk.run(&["crosswalk", "add", "queen", "cream", "W"]).ended(0);
+    terminal.press("u");
+    terminal.shows("taken back: queen \"yel.\" = Y");
+    let kept = desk.read("crosswalks/queen.csv");
+    assert!(kept.contains("cream,,W,") && !kept.contains("yel."), "{kept}");
+    // What somebody has decided otherwise meanwhile is theirs.
+    terminal.press("\x1b[A\x1b[As\r");
+    terminal.shows("2 rows settled, 3 left");
+    desk.run(&["crosswalk", "add", "queen", "yel.", "B"]).ended(0);
+    terminal.press("u");
+    terminal.shows("not taken back: somebody has changed that line");
+    let kept = desk.read("crosswalks/queen.csv");
+    assert!(kept.contains("cream,,W,") && kept.contains("yel.,,B,"), "{kept}");
+    terminal.press("q");
+    terminal.ended();
+}
+
+#[test]
 fn every_decision_is_taken_back_to_the_byte_and_colours_are_not_needed() {
     let queen = "value;code\r\ncreme;W\r\n";
     let desk = Desk::new().with("export.csv", EXPORT).with("crosswalks/queen.csv", queen);
