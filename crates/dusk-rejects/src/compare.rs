@@ -5,13 +5,14 @@
 
 use hashbrown::HashMap;
 
+use super::changed_cell::ChangedCell;
 use super::columns_back::{ColumnsBack, check_headings, check_order};
 use super::manner::{Manner, Told};
 use super::read_back::{BackRow, BroughtBack};
 use super::typed::{Sameness, is_cut_short, is_misread, kind_of_text, sameness, taken};
 use super::whole_rows::{WHOLE, shifted_from};
 use dusk_decisions::{
-    BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowHash, RowHashes, WantedRows, find_rows,
+    BEYOND, Correction, CorrectionFile, ExportedRow, FoundRows, RowHashes, WantedRows, find_rows,
 };
 use dusk_evidence::{ColumnId, Id as _, Problems, Result, Row, SourceId};
 use dusk_sources::{CellKind, Source, cannot_hold};
@@ -27,25 +28,6 @@ pub struct Compared<'s> {
     pub prints: RowHashes,
     /// What was corrected in it before.
     pub corrections: CorrectionFile,
-}
-
-/// A cell that was changed.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct ChangedCell {
-    /// The source, by its place among those compared.
-    pub source: SourceId,
-    /// The row of the source.
-    pub row: Row,
-    /// What the row is recognised by.
-    pub print: RowHash,
-    /// The heading of the column.
-    pub column: String,
-    /// What the source has.
-    pub was: String,
-    /// What was to be read before: what the source has, or an earlier correction.
-    pub before: String,
-    /// What is to be read from now on.
-    pub now: String,
 }
 
 /// What came back, compared.
@@ -520,25 +502,4 @@ fn handed_out_corrected(
         let sum = chosen().fold(source_row.print.all, |sum, (_, change)| sum.wrapping_add(*change));
         (sum == shown).then(|| chosen().map(|(heading, _)| (*heading).to_owned()).collect())
     })
-}
-
-impl ChangedCell {
-    /// Why its new value cannot stand in a source; nothing where it can.
-    pub fn cannot_stand_in(&self, source: &Source) -> Option<&'static str> {
-        cannot_hold(&self.now, &source.dialect)
-    }
-
-    /// The correction that it comes to.
-    pub fn correction(&self, by: &str, on: &str, note: &str) -> Correction {
-        Correction {
-            row: self.row,
-            column: self.column.clone(),
-            was: self.was.clone(),
-            now: self.now.clone(),
-            by: by.to_owned(),
-            on: on.to_owned(),
-            note: note.to_owned(),
-            print: Some(self.print),
-        }
-    }
 }

@@ -11,9 +11,11 @@
 //! typed         what spreadsheet programs make of texts
 //! whole_rows    whether a row that came back is whole
 //! columns_back  what became of whole columns
+//! changed_cell  a cell that somebody changed
 //! compare       what was changed in it, and whether that can be taken back
 //! ```
 
+mod changed_cell;
 mod columns_back;
 mod compare;
 mod doubles;
@@ -26,7 +28,8 @@ mod typed;
 mod whole_rows;
 mod workbook;
 
-pub use compare::{ChangedCell, Compared, Comparison, compare};
+pub use changed_cell::ChangedCell;
+pub use compare::{Compared, Comparison, compare};
 pub use doubles::{EarlierPlaces, EarlierRows};
 pub use layout::{RejectLayout, RejectedRow, Said};
 pub use list::RejectsList;

@@ -1,7 +1,7 @@
 //! Whether a row that came back is whole, and its cells stand where they stood: a file that was cut off, or a cell that
 //! was taken out, looks like cells that somebody cleared.
 
-use super::compare::ChangedCell;
+use super::changed_cell::ChangedCell;
 use dusk_decisions::ExportedRow;
 use dusk_evidence::{Id as _, Problems};
 use dusk_sources::{RowCells, Source};

@@ -11,7 +11,7 @@ use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::patch::Patches;
 use super::rows::{RowBuffers, Rows, complete_rows};
-use super::source_file::SourceReader;
+use super::source_file::{SourceIdentity, SourceReader};
 use dusk_evidence::{Error, Line, Result, Row};
 use dusk_workbooks::is_mark;
 
@@ -43,27 +43,6 @@ impl Block {
     /// Its rows, with buffers that were used before.
     pub fn rows_with<'b>(&'b self, dialect: &'b Dialect, buffers: RowBuffers) -> Rows<'b> {
         Rows::starting_at(&self.text, dialect, self.row, self.line, buffers)
-    }
-}
-
-/// What identifies a file that was read to its end.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct SourceIdentity {
-    /// The file's size in bytes.
-    pub bytes: u64,
-    /// Its BLAKE3 hash, in hexadecimal digits.
-    pub blake3: String,
-}
-
-impl SourceIdentity {
-    /// Of a file that is read from its beginning to its end.
-    ///
-    /// # Errors
-    /// What the system says.
-    pub fn of(mut file: impl Read) -> std::io::Result<Self> {
-        let mut hasher = blake3::Hasher::new();
-        let bytes = std::io::copy(&mut file, &mut hasher)?;
-        Ok(Self { bytes, blake3: hasher.finalize().to_hex().to_string() })
     }
 }
 

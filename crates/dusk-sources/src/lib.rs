@@ -45,7 +45,7 @@ mod walk;
 
 pub use pipeline::{Progress, Threads, Tray, in_order};
 
-pub use blocks::{Block, Blocks, SourceIdentity};
+pub use blocks::{Block, Blocks};
 pub use columns::each_row;
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
@@ -64,4 +64,5 @@ pub use dusk_workbooks::{
     ABOVE_UNKNOWN, CellKind, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD, SheetChoice,
     WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
 };
+pub use source_file::SourceIdentity;
 pub use walk::Walk;

@@ -6,7 +6,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use super::blocks::{Blocks, Decoding, SourceIdentity, Start};
+use super::blocks::{Blocks, Decoding, Start};
 use super::delimiter;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
@@ -17,7 +17,7 @@ use super::settings::{Known, SourceSettings};
 use super::settled::{
     Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding, undecided,
 };
-use super::source_file::SourceFile;
+use super::source_file::{SourceFile, SourceIdentity};
 use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result};
 use dusk_workbooks::{Container, Formulas, WorkbookFacts};
 

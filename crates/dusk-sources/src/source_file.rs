@@ -6,7 +6,6 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 use std::time::SystemTime;
 
-use super::blocks::SourceIdentity;
 use dusk_evidence::{Error, Refusal, Result, room_on_disk};
 use dusk_workbooks::PlacedFile;
 
@@ -18,6 +17,27 @@ const MOST_KEPT: u64 = 16 << 30;
 
 /// How many bytes of a stream are kept before the room is looked at again.
 const STEP: u64 = 8 << 20;
+
+/// What identifies a file that was read to its end.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SourceIdentity {
+    /// The file's size in bytes.
+    pub bytes: u64,
+    /// Its BLAKE3 hash, in hexadecimal digits.
+    pub blake3: String,
+}
+
+impl SourceIdentity {
+    /// Of a file that is read from its beginning to its end.
+    ///
+    /// # Errors
+    /// What the system says.
+    pub fn of(mut file: impl Read) -> std::io::Result<Self> {
+        let mut hasher = blake3::Hasher::new();
+        let bytes = std::io::copy(&mut file, &mut hasher)?;
+        Ok(Self { bytes, blake3: hasher.finalize().to_hex().to_string() })
+    }
+}
 
 /// A file that is open as long as its source is: whatever gets its name meanwhile, this one is read.
 #[derive(Debug, Clone)]

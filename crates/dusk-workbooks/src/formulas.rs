@@ -9,20 +9,11 @@ use calamine::{Ods, Reader, Xls, Xlsb, Xlsx};
 
 use super::container::{Container, refuse_large_parts};
 use super::placed::PlacedFile;
-use super::{apart, in_thread};
 
 /// Where formulas stand, by row and column from 0.
 pub type Formulas = HashSet<(u64, usize)>;
 
-/// Where formulas stand in the sheet of this name of a workbook; none where that cannot be told.
-pub fn formulas(file: &Arc<File>, container: Container, sheet: &str) -> Formulas {
-    match apart::program() {
-        Some(program) => apart::formulas(program, file, container, sheet),
-        None => in_thread(|| found(file, container, sheet)).unwrap_or_default(),
-    }
-}
-
-/// The same, in this process.
+/// Where formulas stand in the sheet of this name; none where that cannot be told.
 pub(super) fn found(file: &Arc<File>, container: Container, sheet: &str) -> Formulas {
     let file_at = || BufReader::new(PlacedFile::new(file));
     if container != Container::Xls && refuse_large_parts(file, container).is_err() {

@@ -7,7 +7,10 @@
 //! ```text
 //! container  what a file really is
 //! reader     the cells of a sheet, by a library for each container; ods by our own
-//! ods        OpenDocument sheets, cell by cell
+//! chosen     which sheet is read
+//! sheet      a sheet on its way into the spool
+//! ods        OpenDocument documents: their tables
+//! ods_cells  the rows and cells of one, as they come by
 //! marks      what a sheet says beside its values
 //! value      a typed cell as text
 //! cell_kind  what a cell is, kept in front of its text
@@ -21,14 +24,17 @@
 
 mod apart;
 mod cell_kind;
+mod chosen;
 mod container;
 mod error_words;
 mod formulas;
 mod limits;
 mod marks;
 mod ods;
+mod ods_cells;
 mod placed;
 mod reader;
+mod sheet;
 mod spool;
 mod value;
 
@@ -44,7 +50,7 @@ pub use cell_kind::{
     ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark, without_marks,
 };
 pub use container::{Container, container_of};
-pub use formulas::{Formulas, formulas};
+pub use formulas::Formulas;
 pub use marks::column_letters;
 pub use placed::PlacedFile;
 
@@ -116,6 +122,14 @@ pub fn spool(
         None => in_thread(|| reader::read(file, &out, container, sheet))??,
     };
     Ok(Spooled { file: out, facts })
+}
+
+/// Where formulas stand in the sheet of this name of a workbook; none where that cannot be told.
+pub fn formulas(file: &Arc<File>, container: Container, sheet: &str) -> Formulas {
+    match apart::program() {
+        Some(program) => apart::formulas(program, file, container, sheet),
+        None => in_thread(|| formulas::found(file, container, sheet)).unwrap_or_default(),
+    }
 }
 
 fn not_unpacked(error: &std::io::Error) -> Refusal {

@@ -1,21 +1,20 @@
 //! The cells of a sheet, one after the other, by a library for each container.
 
 use std::fs::File;
-use std::io::{BufReader, BufWriter};
+use std::io::BufReader;
 use std::sync::Arc;
 
 use calamine::{Data, DataRef, Reader, SheetType, SheetVisible, Xls, Xlsb, Xlsx};
 
-use super::cell_kind::CellKind;
+use super::chosen::choose;
 use super::container::{Container, protected, refuse_large_parts};
 use super::limits::most_unpacked;
 use super::marks::{self, Displays};
 use super::placed::PlacedFile;
-use super::spool::SpoolWriter;
-use super::value::{Shown, text_of};
+use super::sheet::Sheet;
+use super::value::Shown;
 use super::{SheetChoice, WorkbookFacts, damaged, ods};
 use dusk_evidence::Refusal;
-use dusk_values::nearest;
 
 type Archive = BufReader<PlacedFile>;
 
@@ -30,39 +29,14 @@ pub(super) fn read(
     if container != Container::Xls {
         refuse_large_parts(file, container)?;
     }
-    let mut sheet = Sheet {
-        writer: SpoolWriter::new(BufWriter::with_capacity(1 << 18, out), most_unpacked(bytes)),
-        counts: [0; 6],
-        text: String::new(),
-        zeros: 0,
-    };
+    let mut sheet = Sheet::begun(out, most_unpacked(bytes));
     let mut facts = match container {
         Container::Xlsx => read_xlsx(file, choice, &mut sheet),
         Container::Xlsb => read_xlsb(file, choice, &mut sheet),
         Container::Xls => read_xls(file, choice, &mut sheet),
         Container::Ods => ods::read(file, choice, &mut sheet),
     }?;
-    let kinds = [
-        CellKind::Text,
-        CellKind::Date,
-        CellKind::Number,
-        CellKind::Boolean,
-        CellKind::Error,
-        CellKind::Duration,
-    ];
-    facts.kinds = kinds
-        .iter()
-        .zip(sheet.counts)
-        .filter(|(_, count)| *count > 0)
-        .map(|(kind, count)| (kind.word().into(), count))
-        .collect();
-    facts.zeros_by_format = sheet.zeros;
-    // Rows hidden below the table are nobody's concern.
-    facts.hidden_rows.retain(|(first, _)| *first <= sheet.writer.row);
-    if let Some((_, last)) = facts.hidden_rows.last_mut() {
-        *last = (*last).min(sheet.writer.row);
-    }
-    sheet.writer.finish()?;
+    sheet.finish(&mut facts)?;
     Ok(facts)
 }
 
@@ -123,43 +97,6 @@ fn read_xls(
 
 fn archive(file: &Arc<File>) -> Archive {
     BufReader::new(PlacedFile::new(file))
-}
-
-/// The sheet on its way into the spool.
-pub(super) struct Sheet<'f> {
-    writer: SpoolWriter<BufWriter<&'f File>>,
-    counts: [u64; 6],
-    text: String,
-    zeros: u64,
-}
-
-impl Sheet<'_> {
-    /// Takes a cell; rows and columns count from 0 and never go back.
-    pub(super) fn take(
-        &mut self,
-        (row, column): (u32, u32),
-        value: &DataRef<'_>,
-        shown: Shown,
-    ) -> Result<(), Refusal> {
-        if let DataRef::SharedString(text) = value {
-            // Most cells are texts that are there already.
-            if text.is_empty() {
-                return Ok(());
-            }
-            if let Some(count) = self.counts.first_mut() {
-                *count += 1;
-            }
-            return self.writer.cell(row, column, CellKind::Text, text);
-        }
-        let Some(kind) = text_of(value, shown, &mut self.text) else { return Ok(()) };
-        self.zeros += u64::from(
-            matches!(shown, Shown::Zeros(_)) && kind == CellKind::Number && self.text.starts_with('0'),
-        );
-        if let Some(count) = self.counts.get_mut(kind as usize) {
-            *count += 1;
-        }
-        self.writer.cell(row, column, kind, &self.text)
-    }
 }
 
 /// Opens a workbook, or says why it cannot be.
@@ -241,70 +178,4 @@ fn chosen<R: Reader<Archive>>(
         // One that cannot be read may hold anything.
         workbook.worksheet_range(name).map_or(true, |range| range.used_cells().next().is_some())
     })
-}
-
-/// The facts of the sheet that is chosen of those of a workbook; `is_filled` tells whether one holds anything.
-pub(super) fn choose(
-    format: &'static str,
-    sheets: &[(String, bool)],
-    choice: Option<&SheetChoice>,
-    is_filled: impl FnMut(&str) -> bool,
-) -> Result<WorkbookFacts, Refusal> {
-    let sheet = match choice {
-        Some(SheetChoice::Name(wanted)) => called(wanted, sheets)?,
-        Some(SheetChoice::Number(number)) => numbered(*number, sheets)?,
-        None => the_only_one(sheets, is_filled)?,
-    };
-    Ok(WorkbookFacts {
-        format: format.into(),
-        sheet: sheet.to_owned(),
-        sheets: sheets.to_vec(),
-        ..WorkbookFacts::default()
-    })
-}
-
-/// The sheets of a workbook by number and name, each with whether it is hidden.
-fn listed(sheets: &[(String, bool)]) -> String {
-    let one = |(number, (name, hidden)): (usize, &(String, bool))| {
-        format!("{number} \"{name}\"{}", if *hidden { " (hidden)" } else { "" })
-    };
-    let all: Vec<String> = (1..).zip(sheets).map(one).collect();
-    format!("its sheets are {}", all.join(", "))
-}
-
-fn called<'s>(wanted: &str, sheets: &'s [(String, bool)]) -> Result<&'s str, Refusal> {
-    if let Some((name, _)) = sheets.iter().find(|(name, _)| name == wanted) {
-        return Ok(name);
-    }
-    let near = nearest(wanted, sheets.iter().map(|(name, _)| name.as_str()));
-    let near = near.map_or_else(String::new, |near| format!(" (did you mean \"{near}\"?)"));
-    Err(Refusal::new(format!("has no sheet \"{wanted}\"{near}"), listed(sheets)))
-}
-
-fn numbered(number: u64, sheets: &[(String, bool)]) -> Result<&str, Refusal> {
-    let place = usize::try_from(number).ok().and_then(|number| number.checked_sub(1));
-    match place.and_then(|place| sheets.get(place)) {
-        Some((name, _)) => Ok(name),
-        None => Err(Refusal::new(format!("has no sheet number {number}"), listed(sheets))),
-    }
-}
-
-/// The only sheet, or the only one that holds anything.
-fn the_only_one(sheets: &[(String, bool)], mut is_filled: impl FnMut(&str) -> bool) -> Result<&str, Refusal> {
-    let several = match sheets {
-        [(only, _)] => return Ok(only),
-        [] => {
-            let what_to_do = "check that the export was finished";
-            return Err(Refusal::new("is a workbook without a sheet", what_to_do));
-        }
-        several => several,
-    };
-    let filled = several.iter().map(|(name, _)| name.as_str()).filter(|name| is_filled(name));
-    match filled.take(2).collect::<Vec<_>>().as_slice() {
-        [only] => Ok(*only),
-        _ => Err(Refusal::new(
-            format!("is a workbook with {} sheets, and nothing says which one to read", sheets.len()),
-            format!("{}; write sheet = \"…\" under [source] in the mapping", listed(sheets)),
-        )),
-    }
 }

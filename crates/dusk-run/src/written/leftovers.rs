@@ -5,7 +5,7 @@ use std::fs::{File, TryLockError};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
-use super::folder::put_aside;
+use super::aside::put_aside;
 use super::receipt::NAME as RECEIPT;
 use dusk_evidence::{Error, Result};
 use dusk_files::disk;

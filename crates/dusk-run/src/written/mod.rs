@@ -3,6 +3,7 @@
 //! ```text
 //! writer    the files of a batch, all of them
 //! folder    a folder that appears whole or not at all
+//! aside     batches that were replaced
 //! leftovers what runs left that were ended in the middle
 //! upload    the upload files, split as the target demands
 //! upload_file  what every kind of upload file does with records
@@ -17,6 +18,7 @@
 //! room      whether the disk has room for a batch, before a long run
 //! ```
 
+mod aside;
 pub(crate) mod changes;
 mod choices;
 mod earlier_rows;
