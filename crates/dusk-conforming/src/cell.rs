@@ -32,6 +32,9 @@ impl FieldPlan<'_> {
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
             return;
         }
+        if self.cells_are_values && !raw.is_empty() && self.needs_nothing(raw) {
+            return self.conform_cell(raw, Cell::default(), &self.source, parent, encoder, out);
+        }
         let (group, raw) = group_of(raw);
         let raw = match raw.strip_prefix(FROM_ABOVE) {
             Some(above) => {

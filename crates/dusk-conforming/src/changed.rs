@@ -52,10 +52,8 @@ impl Conformer<'_> {
     pub fn note_changes(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, changes: &mut Changes) -> u32 {
         changes.numbers.extend_from_slice(&self.noted);
         let mut count = u32::try_from(self.noted.len()).unwrap_or(u32::MAX);
-        if !self.unnumbered && !self.remarked {
-            return count;
-        }
-        for place in self.current.ids() {
+        let unnumbered = std::mem::take(&mut self.unnumbered);
+        for &place in &unnumbered {
             let Some(found) = self.current.get(place).copied() else { continue };
             let remarked = found.state == State::REMARKED
                 && self.outcome(place).is_some_and(|outcome| outcome.trail.changed());
@@ -80,6 +78,7 @@ impl Conformer<'_> {
             }
             self.numbered += 1;
         }
+        self.unnumbered = unnumbered;
         count
     }
 

@@ -12,6 +12,7 @@
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
+//! at_once, byte_classes  values that are told at once, and what the bytes of a text ask for
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
 //! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
@@ -25,6 +26,8 @@
 //! ```
 
 mod above;
+mod at_once;
+mod byte_classes;
 mod boolean;
 mod cell;
 mod changed;

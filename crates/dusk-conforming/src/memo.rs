@@ -142,6 +142,9 @@ impl FieldMemo {
     /// The outcome of a value met before.
     #[inline]
     pub(super) fn find(&self, key: MemoKey<'_>) -> Option<Remembered> {
+        if self.off {
+            return None;
+        }
         match key {
             MemoKey::Short(text, parent) => self.find_short(text, parent),
             MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place)),
@@ -269,6 +272,13 @@ impl FieldMemo {
                 self.outcomes.get(found.place).map_or(&[][..], |outcome| &outcome.encoded),
             ),
         }
+    }
+
+    /// The outcome that is used again and again, of a value that fits as it is.
+    #[inline]
+    pub(super) fn not_remembered(&mut self) -> Option<&mut Outcome> {
+        *self.states.first_mut()? = State::UNCHANGED;
+        self.outcomes.first_mut()
     }
 
     /// Makes the outcome that is not remembered one that nobody can judge.

@@ -6,7 +6,6 @@ use hashbrown::HashSet;
 
 use super::cell::shown_raw;
 use super::plan::FieldPlan;
-use super::several::JOINT;
 use super::types::{Kept, conforming};
 use dusk_evidence::{ById, FieldId};
 use dusk_inspecting::{LongNumbers, shape_of};
@@ -25,6 +24,10 @@ pub(crate) struct Met {
 #[derive(Debug)]
 struct MetField {
     kept: Kept,
+    /// Its long numbers may have lost their last digits.
+    is_text: bool,
+    /// The hash of what was met last; most values of a column have one shape.
+    last: Option<u64>,
     /// The hashes of what was met.
     seen: HashSet<u64>,
     new: Vec<String>,
@@ -134,7 +137,7 @@ impl MetField {
             None if self.kept == Kept::Shapes => 0,
             None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
         };
-        if self.seen.insert(hash) {
+        if self.last.replace(hash) != Some(hash) && self.seen.insert(hash) {
             self.new.push(match (self.kept, shape) {
                 (Kept::Shapes, None) => "long text".to_owned(),
                 (_, Some(shape)) => shape.to_text(),
@@ -148,6 +151,8 @@ impl Met {
     pub(super) fn new(fields: &[FieldPlan<'_>]) -> Self {
         let met = |field: &FieldPlan<'_>| MetField {
             kept: kept(field),
+            is_text: field.is_text_that_may_lose_digits(),
+            last: None,
             seen: HashSet::new(),
             new: Vec::new(),
             blank: 0,
@@ -163,6 +168,18 @@ impl Met {
     pub(super) fn blank(&mut self, place: FieldId) {
         if let Some(field) = self.fields.get_mut(place) {
             field.blank += 1;
+        }
+    }
+
+    /// A value that stays as it is, without marks and without white space at its ends.
+    #[inline]
+    pub(super) fn clean(&mut self, place: FieldId, text: &str) {
+        let Some(field) = self.fields.get_mut(place) else { return };
+        if field.is_text {
+            field.long.see(text);
+        }
+        if field.kept != Kept::Nothing && field.seen.len() <= MOST && !text.is_empty() {
+            field.see(text);
         }
     }
 
@@ -182,9 +199,9 @@ impl Met {
         }
         // Most raw values are texts as they stand, and need no room of their own.
         let shown;
-        let text = match raw.as_bytes().first() {
-            Some(byte) if byte.is_ascii() && !raw.contains(JOINT) => raw.trim(),
-            _ => {
+        let text = match raw.is_ascii() {
+            true => raw.trim(),
+            false => {
                 shown = shown_raw(raw);
                 shown.trim()
             }

@@ -9,7 +9,7 @@ use super::plan::{FieldPlan, Input, Plan};
 use super::shape::Shape;
 use super::types::{Kept, conforming};
 use crate::KeyHash;
-use dusk_description::{FieldType, RecordShare, UploadEncoder};
+use dusk_description::{RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_inspecting::DateSigns;
 use dusk_sources::RowCells;
@@ -60,12 +60,12 @@ pub struct Conformer<'p> {
     blank_key: Vec<u8>,
     /// The current record as it stands in the upload file, each value with a delimiter after it.
     record: Vec<u8>,
-    /// The numbers of its changes that have one.
+    /// The numbers of its changes that have one, and the fields of those that have none.
     pub(super) noted: Vec<u32>,
-    /// Whether any value has faults, and whether any change has no number yet.
+    pub(super) unnumbered: Vec<FieldId>,
+    /// Whether any value has faults, and whether anything is to be said of one that fits.
     pub(super) faulty: bool,
     pub(super) remarked: bool,
-    pub(super) unnumbered: bool,
     /// What the dates of each field say about how its column was treated.
     signs: ById<FieldId, DateSigns>,
     joined: String,
@@ -106,9 +106,9 @@ impl<'p> Conformer<'p> {
             blank_key,
             record: Vec::new(),
             noted: Vec::new(),
+            unnumbered: Vec::new(),
             faulty: false,
             remarked: false,
-            unnumbered: false,
             signs: ById::like(&plan.fields, DateSigns::default()),
             joined: String::new(),
             above: AboveCells::new(plan),
@@ -172,7 +172,8 @@ impl<'p> Conformer<'p> {
         self.rows += 1;
         self.record.clear();
         self.noted.clear();
-        (self.faulty, self.remarked, self.unnumbered) = (false, false, false);
+        self.unnumbered.clear();
+        (self.faulty, self.remarked) = (false, false);
         for &field in &plan.order {
             if self.conform_field(field, row, shape).is_none() {
                 self.lost = true;
@@ -191,6 +192,8 @@ impl<'p> Conformer<'p> {
     /// What becomes of one field in a record that need not be conformed as a whole. Nothing where it cannot be
     /// told.
     pub fn value_alone(&mut self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<&Outcome> {
+        self.noted.clear();
+        self.unnumbered.clear();
         let planned = self.plan.fields.get(field)?;
         match (&planned.input, planned.parent) {
             (Input::MadeOf(..), _) | (_, Some(_)) => self.conform_row(row, shape),
@@ -213,17 +216,16 @@ impl<'p> Conformer<'p> {
         let found = match &field.input {
             Input::Column(slot) if field.is_plain() => {
                 let column = shape.column(*slot)?;
-                let short = row.short_cell(column);
-                if short == Some(ShortText::default()) {
+                let cell = row.cell(column);
+                if cell.is_empty() {
                     self.met.blank(id);
                 }
-                self.found(id, field, short, row.cell(column))?
+                self.found(id, field, || row.short_cell(column), cell)?
             }
             _ => {
                 let mut raw = std::mem::take(&mut self.joined);
                 let found = if self.put_raw(field, row, shape, &mut raw) {
-                    let short = ShortText::within(raw.as_bytes(), 0, raw.len());
-                    self.found(id, field, short, &raw)
+                    self.found(id, field, || ShortText::within(raw.as_bytes(), 0, raw.len()), &raw)
                 } else {
                     // One of its parts is rejected, so nobody can say what is made of them.
                     self.memos.get_mut(id)?.leave_unjudged();
@@ -244,10 +246,17 @@ impl<'p> Conformer<'p> {
         &mut self,
         id: FieldId,
         field: &FieldPlan<'_>,
-        short: Option<ShortText>,
+        short: impl FnOnce() -> Option<ShortText>,
         raw: &str,
     ) -> Option<Remembered> {
-        let key = self.memo_key(field, short, raw)?;
+        if field.at_once.is_as_it_stands()
+            && let Some(outcome) = self.memos.get_mut(id)?.not_remembered()
+            && field.takes_at_once(raw, &mut self.encoder, outcome)
+        {
+            self.met.clean(id, raw);
+            return Some(Remembered::NOTHING);
+        }
+        let key = self.memo_key(field, short(), raw)?;
         if let Some(found) = self.memos.get(id)?.find(key) {
             return Some(found);
         }
@@ -294,9 +303,7 @@ impl<'p> Conformer<'p> {
                         self.met.short_year(id, year, from);
                     }
                 }
-                _ if matches!(field.field.kind, FieldType::Text(_)) && !field.values.text.keep_rounded => {
-                    self.met.text(id, &outcome.text)
-                }
+                _ if field.is_text_that_may_lose_digits() => self.met.text(id, &outcome.text),
                 _ => {}
             }
         }
@@ -330,10 +337,11 @@ impl<'p> Conformer<'p> {
     fn take(&mut self, place: FieldId, found: Remembered) {
         match found.state.number() {
             Some(number) => self.noted.push(number),
+            None if found.state == State::UNCHANGED => {}
             None => {
                 self.faulty |= found.state == State::FAULTY;
                 self.remarked |= found.state == State::REMARKED;
-                self.unnumbered |= found.state == State::CHANGED;
+                self.unnumbered.push(place);
             }
         }
         if self.plan.in_order
@@ -401,6 +409,9 @@ impl<'p> Conformer<'p> {
     /// The hash of what the current record says, as it stands in the upload file, but for what the mapping puts
     /// into every record.
     pub fn facts(&mut self) -> u32 {
+        if self.plan.is_written_whole {
+            return xxhash_rust::xxh3::xxh3_64(&self.record) as u32;
+        }
         self.scratch.clear();
         let own = self.memos.iter().zip(&self.current).zip(&self.plan.fields);
         for ((memo, found), _) in own.filter(|(_, field)| !field.input.is_the_same()) {
@@ -449,6 +460,9 @@ fn new_outcome(
         }
     };
     let at = memo.place_for(key, row);
-    field.conform(raw, parent, encoder, memo.outcome_mut(at)?);
+    let outcome = memo.outcome_mut(at)?;
+    if !field.takes_at_once(raw, encoder, outcome) {
+        field.conform(raw, parent, encoder, outcome);
+    }
     Some(memo.settle(at, key))
 }

@@ -35,6 +35,37 @@ pub enum Bare {
     Boolean,
 }
 
+/// An upload file in which most values stand as they are, each with one byte behind it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PlainLayout {
+    /// What stands between two values.
+    pub delimiter: u8,
+    /// What stands around a value that needs it.
+    pub quote: u8,
+    /// Text outside ASCII stands as it is too.
+    pub is_utf_8: bool,
+}
+
+impl PlainLayout {
+    /// Of an upload; nothing where values are written in another way, as in JSON, or all in quotes.
+    pub fn of(upload: &Upload) -> Option<Self> {
+        let (&[delimiter], &[quote]) = (upload.delimiter.as_bytes(), upload.quote.as_bytes()) else { return None };
+        let is_plain = upload.format.word().form == Form::Delimited
+            && upload.quoting == Quoting::WhenNeeded
+            && upload.line_break.is_none();
+        let is_utf_8 = match upload.encoding {
+            UploadEncoding::Whatwg(encoding) if encoding == encoding_rs::UTF_8 => true,
+            UploadEncoding::Whatwg(encoding)
+                if encoding.is_ascii_compatible() && encoding != encoding_rs::ISO_2022_JP =>
+            {
+                false
+            }
+            _ => return None,
+        };
+        is_plain.then_some(Self { delimiter, quote, is_utf_8 })
+    }
+}
+
 impl<'u> UploadEncoder<'u> {
     /// An encoder for this layout.
     ///
@@ -202,7 +233,8 @@ impl<'u> UploadEncoder<'u> {
     fn needs_quotes(&self, text: &str) -> bool {
         match self.special {
             Some([delimiter, quote]) => {
-                text.bytes().any(|b| b == delimiter || b == quote || b == b'\n' || b == b'\r')
+                memchr::memchr3(delimiter, quote, b'\n', text.as_bytes()).is_some()
+                    || memchr::memchr(b'\r', text.as_bytes()).is_some()
                     || text.starts_with('\u{feff}')
             }
             None => {

@@ -26,7 +26,7 @@ use dusk_evidence::{ById, FieldId};
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Likeness, Lookup, ReadAs};
 pub use dusk_values::fold;
-pub use encode::{Bare, UploadEncoder, cells_of};
+pub use encode::{Bare, PlainLayout, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;
 pub use format::UploadFormat;

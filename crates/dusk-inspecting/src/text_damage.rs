@@ -1,6 +1,6 @@
 //! Damage to text: what can be undone exactly is undone, all else is said.
 
-use encoding_rs::{Encoding, MACINTOSH, WINDOWS_1250, WINDOWS_1252};
+use encoding_rs::{EncoderResult, Encoding, MACINTOSH, WINDOWS_1250, WINDOWS_1252};
 use unicode_script::{Script, UnicodeScript as _};
 
 use dusk_evidence::{Fault, Kind, TextFact};
@@ -12,9 +12,8 @@ const WRONG: [&Encoding; 3] = [WINDOWS_1252, WINDOWS_1250, MACINTOSH];
 /// "Ã–st" was "Öst". Gives the text and the encoding; nothing unless it is exact and reversible and
 /// leaves one reading.
 pub fn undo_wrong_decoding(text: &str) -> Option<(String, &'static str)> {
-    if text.is_ascii() {
-        return None;
-    }
+    let mut odd = text.chars().skip_while(char::is_ascii);
+    let [first, second] = [odd.next()?, odd.next().filter(|c| !c.is_ascii())?];
     let undone = |encoding: &'static Encoding| {
         let (bytes, _, lost) = encoding.encode(text);
         let before = std::str::from_utf8(&bytes).ok().filter(|_| !lost)?;
@@ -22,9 +21,25 @@ pub fn undo_wrong_decoding(text: &str) -> Option<(String, &'static str)> {
         let fits = again == text && is_no_text_as_it_stands(encoding, text) && is_text(before);
         fits.then(|| before.to_owned())
     };
-    let mut readings = WRONG.iter().filter_map(|encoding| Some((undone(encoding)?, encoding.name())));
+    // Of most texts the first two letters outside ASCII show already that their bytes were no UTF-8.
+    let likely = WRONG.iter().filter(|encoding| may_be_utf_8(encoding, first, second));
+    let mut readings = likely.filter_map(|encoding| Some((undone(encoding)?, encoding.name())));
     let first = readings.next()?;
     readings.all(|other| other.0 == first.0).then_some(first)
+}
+
+/// Whether the bytes of two letters in a one-byte encoding can be the first two of one character in UTF-8.
+fn may_be_utf_8(encoding: &'static Encoding, first: char, second: char) -> bool {
+    let byte = |c: char| {
+        let (mut letter, mut bytes) = ([0; 4], [0; 4]);
+        let text: &str = c.encode_utf8(&mut letter);
+        let mut encoder = encoding.new_encoder();
+        let (result, _, written) =
+            encoder.encode_from_utf8_without_replacement(text, &mut bytes, true);
+        let is_there = result == EncoderResult::InputEmpty && written == 1;
+        bytes.first().copied().filter(|_| is_there)
+    };
+    matches!(byte(first), Some(0xc2..=0xf4)) && matches!(byte(second), Some(0x80..=0xbf))
 }
 
 /// Words of two letters outside ASCII can happen to be UTF-8; symbols after letters do not happen.
@@ -111,6 +126,12 @@ pub(crate) fn looks_decoded_wrongly(text: &str) -> bool {
 
 /// A letter of the Cyrillic or Greek alphabet in a word with Latin letters: the one of the fewer.
 fn look_alike(text: &str) -> Option<char> {
+    // Most texts have no letter that could belong to one of these alphabets, or no other.
+    if !text.chars().any(may_be_greek_or_cyrillic)
+        || text.chars().all(|c| may_be_greek_or_cyrillic(c) || !c.is_alphabetic())
+    {
+        return None;
+    }
     text.split(|c: char| !c.is_alphabetic()).find_map(|word| {
         let foreign =
             word.chars().find(|c| matches!(c.script(), Script::Cyrillic | Script::Greek) && *c != 'µ')?;
@@ -122,6 +143,13 @@ fn look_alike(text: &str) -> Option<char> {
             _ => word.chars().find(|c| c.script() == Script::Latin),
         }
     })
+}
+
+/// True for every letter of the Greek and the Cyrillic alphabet, and for some others that stand among them.
+fn may_be_greek_or_cyrillic(c: char) -> bool {
+    matches!(c, '\u{370}'..='\u{52f}' | '\u{1c80}'..='\u{1dbf}' | '\u{1f00}'..='\u{1fff}' | '\u{2126}'
+        | '\u{2de0}'..='\u{2dff}' | '\u{a640}'..='\u{a69f}' | '\u{ab65}' | '\u{fe2e}' | '\u{fe2f}'
+        | '\u{10140}'..='\u{101a0}' | '\u{1d200}'..='\u{1d245}' | '\u{1e030}'..='\u{1e08f}')
 }
 
 #[cfg(test)]
@@ -140,6 +168,13 @@ mod tests {
         {
             assert_eq!(undone(text), None);
         }
+    }
+
+    #[test]
+    fn no_letter_of_these_alphabets_is_passed_over() {
+        let theirs = |c: &char| matches!(c.script(), Script::Cyrillic | Script::Greek);
+        let missed = ('\0'..=char::MAX).filter(theirs).find(|c| !may_be_greek_or_cyrillic(*c));
+        assert_eq!(missed, None);
     }
 
     #[test]

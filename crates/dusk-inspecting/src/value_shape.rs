@@ -8,6 +8,9 @@ const LONGEST: usize = 23;
 /// The shape of a value; nothing for a long one. A run of letters is one letter (`Aa` for a word
 /// that begins with a capital), every digit counts.
 pub fn shape_of(value: &str) -> Option<ShortText> {
+    if value.is_ascii() {
+        return ascii_shape(value.as_bytes());
+    }
     let mut shape = [0_u8; LONGEST + 1];
     let mut length = 0;
     let mut last = 0;
@@ -35,6 +38,27 @@ pub fn shape_of(value: &str) -> Option<ShortText> {
             b'9' => push(b"9")?,
             class if class == last => {}
             class => push(&[class])?,
+        }
+        last = class;
+    }
+    ShortText::within(shape.as_slice(), 0, length)
+}
+
+/// The same for what has no letters outside ASCII.
+fn ascii_shape(value: &[u8]) -> Option<ShortText> {
+    let mut shape = [0_u8; LONGEST + 1];
+    let mut length = 0;
+    let mut last = 0;
+    for byte in value {
+        let class = match byte {
+            b'0'..=b'9' => b'9',
+            b'a'..=b'z' => b'a',
+            b'A'..=b'Z' => b'A',
+            other => *other,
+        };
+        if class != last || !class.is_ascii_alphabetic() {
+            *shape.get_mut(length).filter(|_| length < LONGEST)? = class;
+            length += 1;
         }
         last = class;
     }

@@ -5,6 +5,8 @@
 //! (second), `S` (fraction of a second). Names are English. Text stands in apostrophes; a double
 //! apostrophe is one apostrophe.
 
+use crate::fixed_form::FixedForm;
+use crate::pattern_piece::{Part, Piece};
 use jiff::civil::{Date, DateTime, Time, Weekday};
 
 /// The English names of the months.
@@ -23,31 +25,13 @@ pub const MONTHS: [&str; 12] = [
     "December",
 ];
 
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Part {
-    Year(usize),
-    Month(usize),
-    Day(usize),
-    Weekday(usize),
-    /// Width, lowest hour (0 or 1), hours on the clock (12 or 24).
-    Hour(usize, i8, i8),
-    Half,
-    Minute(usize),
-    Second(usize),
-    Fraction(usize),
-}
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-enum Piece {
-    Part(Part),
-    Text(String),
-}
-
 /// A date or time pattern.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct DatePattern {
     text: String,
     pieces: Vec<Piece>,
+    /// The same where every part has one width.
+    fixed: Option<FixedForm>,
 }
 
 /// What a pattern found in a text.
@@ -116,7 +100,7 @@ impl DatePattern {
         if !pieces.iter().any(|piece| matches!(piece, Piece::Part(_))) {
             return Err("there is no date or time field in it".into());
         }
-        Ok(Self { text: text.to_owned(), pieces })
+        Ok(Self { text: text.to_owned(), fixed: FixedForm::of(&pieces), pieces })
     }
 
     /// The pattern as it was written.
@@ -177,6 +161,9 @@ impl DatePattern {
 
     /// Writes a moment; the fields of a missing date or time are those of 1 January, midnight.
     pub fn write(&self, moment: DateTime, out: &mut String) {
+        if self.fixed.as_ref().is_some_and(|fixed| fixed.write(moment, out)) {
+            return;
+        }
         for piece in &self.pieces {
             match piece {
                 Piece::Text(text) => out.push_str(text),

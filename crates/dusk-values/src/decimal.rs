@@ -6,6 +6,9 @@ use std::fmt;
 /// The most digits a number may have, before and after the point together.
 const MOST_DIGITS: usize = 30;
 
+/// So many digits fit into a machine word.
+const SHORT: usize = 18;
+
 /// An exact decimal number of at most 30 digits: `units` × 10^-`scale`, without trailing zeros.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub struct Decimal {
@@ -68,6 +71,9 @@ impl Decimal {
             [b'+', rest @ ..] => (false, rest),
             rest => (false, rest),
         };
+        if digits.len() <= SHORT {
+            return Self::parse_short(digits, negative);
+        }
         let mut units: i128 = 0;
         let mut scale = 0;
         let mut seen = 0;
@@ -90,6 +96,28 @@ impl Decimal {
             return None;
         }
         Some(Self { units: if negative { -units } else { units }, scale }.normal())
+    }
+
+    /// The same for so few digits that a machine word holds them, which nearly all numbers are.
+    #[inline]
+    fn parse_short(digits: &[u8], negative: bool) -> Option<Self> {
+        let (mut units, mut scale, mut seen, mut point) = (0_i64, 0, 0_usize, false);
+        for byte in digits {
+            match byte {
+                b'0'..=b'9' => {
+                    units = units * 10 + i64::from(byte - b'0');
+                    scale += u32::from(point);
+                    seen += 1;
+                }
+                b'.' if !point => point = true,
+                _ => return None,
+            }
+        }
+        while scale > 0 && units % 10 == 0 {
+            units /= 10;
+            scale -= 1;
+        }
+        (seen > 0).then(|| Self { units: i128::from(if negative { -units } else { units }), scale })
     }
 
     /// A whole number.
@@ -126,6 +154,10 @@ impl Decimal {
         decimals: u32,
         rounding: Option<Rounding>,
     ) -> Result<(Self, bool), Inexact> {
+        let is_short = || decimals <= SHORT as u32 && i64::try_from(self.units).is_ok();
+        if (times, plus, by) == (1, 0, 1) && self.scale <= decimals && is_short() {
+            return Ok((self, false));
+        }
         let tens = |power: u32| 10_i128.checked_pow(power).ok_or(Inexact::TooLong);
         let long = Inexact::TooLong;
         let over = tens(self.scale)?;
@@ -167,6 +199,13 @@ impl Decimal {
         Self { units, scale: self.scale.checked_add(other.scale)? }.normal().short_enough()
     }
 
+    /// The number in parts of a scale that all numbers with few decimals share; nothing for others.
+    fn in_few_parts(self) -> Option<i128> {
+        const TENS: [i128; 7] = [1_000_000, 100_000, 10_000, 1_000, 100, 10, 1];
+        let tens = *TENS.get(self.scale as usize)?;
+        i64::try_from(self.units).ok().map(|units| i128::from(units) * tens)
+    }
+
     fn short_enough(self) -> Option<Self> {
         (decimal_length(self.units) <= MOST_DIGITS && self.scale as usize <= MOST_DIGITS).then_some(self)
     }
@@ -198,6 +237,10 @@ impl Ord for Decimal {
         if self.scale == other.scale {
             return self.units.cmp(&other.units);
         }
+        // Most numbers are so small that both fit when they are brought to the same scale.
+        if let (Some(own), Some(others)) = (self.in_few_parts(), other.in_few_parts()) {
+            return own.cmp(&others);
+        }
         // Whole parts first; the rests are below one and have at most 30 digits, so both can be
         // brought to the same scale without overflow.
         let parts = |number: &Self| {
@@ -221,8 +264,16 @@ impl fmt::Display for Decimal {
         if self.units < 0 {
             f.write_str("-")?;
         }
-        let tens = 10_u128.pow(self.scale.min(MOST_DIGITS as u32));
         let units = self.units.unsigned_abs();
+        // Two machine words are divided far more slowly than one.
+        if let Some((units, tens)) = u64::try_from(units).ok().zip(10_u64.checked_pow(self.scale)) {
+            write!(f, "{}", units / tens)?;
+            if self.scale > 0 {
+                write!(f, ".{:0width$}", units % tens, width = self.scale as usize)?;
+            }
+            return Ok(());
+        }
+        let tens = 10_u128.pow(self.scale.min(MOST_DIGITS as u32));
         write!(f, "{}", units / tens)?;
         if self.scale > 0 {
             write!(f, ".{:0width$}", units % tens, width = self.scale as usize)?;

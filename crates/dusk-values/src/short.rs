@@ -1,6 +1,8 @@
 //! Short texts as three machine words, so that two compare in a few instructions. Most cells of
 //! most exports are short.
 
+use std::cmp::Ordering;
+
 /// A text of at most 23 bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
 pub struct ShortText([u64; 3]);
@@ -34,10 +36,7 @@ impl ShortText {
     /// Gives the text to `take`, without a copy on the heap.
     #[inline]
     pub fn with_text<T>(self, take: impl FnOnce(&str) -> T) -> T {
-        let mut bytes = [0; 24];
-        for (chunk, word) in bytes.chunks_exact_mut(8).zip(self.0) {
-            chunk.copy_from_slice(&word.to_le_bytes());
-        }
+        let bytes = self.to_bytes();
         let length = usize::from(*bytes.last().unwrap_or(&0)).min(Self::MOST);
         // It was made of a whole text, so its bytes are one.
         take(std::str::from_utf8(bytes.get(..length).unwrap_or_default()).unwrap_or_default())
@@ -49,6 +48,20 @@ impl ShortText {
         self.with_text(str::to_owned)
     }
 
+    /// The text as bytes of a fixed number, to be kept on a disk for a while.
+    pub fn to_bytes(self) -> [u8; 24] {
+        let mut bytes = [0; 24];
+        for (chunk, word) in bytes.chunks_exact_mut(8).zip(self.0) {
+            chunk.copy_from_slice(&word.to_le_bytes());
+        }
+        bytes
+    }
+
+    /// The text that was kept so.
+    pub fn from_bytes(bytes: [u8; 24]) -> Self {
+        Self(words(bytes))
+    }
+
     /// A hash of the text and a number beside it, good enough for a small table.
     #[inline]
     pub fn hash(self, beside: u32) -> u64 {
@@ -56,6 +69,19 @@ impl ShortText {
         let product = u128::from(a ^ c.rotate_left(24) ^ 0x9E37_79B9_7F4A_7C15)
             * u128::from(b ^ c ^ u64::from(beside).rotate_left(40) ^ 0xA076_1D64_78BD_642F);
         (product as u64) ^ ((product >> 64) as u64)
+    }
+}
+
+impl Ord for ShortText {
+    /// As the texts compare: their first bytes weigh most, and of two that begin alike the shorter is the smaller.
+    fn cmp(&self, other: &Self) -> Ordering {
+        self.0.map(u64::swap_bytes).cmp(&other.0.map(u64::swap_bytes))
+    }
+}
+
+impl PartialOrd for ShortText {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
     }
 }
 
@@ -99,6 +125,8 @@ mod tests {
                 prop_assert_eq!(x == y, a == b);
                 let alone = ShortText::within(a.as_bytes(), 0, a.len());
                 prop_assert_eq!(alone, Some(x));
+                prop_assert_eq!(x.cmp(&y), a.cmp(&b));
+                prop_assert_eq!(ShortText::from_bytes(x.to_bytes()), x);
                 prop_assert_eq!(x.to_text(), a);
             }
         }

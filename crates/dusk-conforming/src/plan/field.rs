@@ -3,12 +3,13 @@
 use std::sync::Arc;
 
 use super::{Input, Plan, Proven};
+use crate::at_once::{AtOnce, Written, cells_are_values};
 use crate::clean::is_blank;
 use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
 use crate::value_plan::ValuePlan;
-use dusk_description::{DateType, Field, FieldType, NumberType};
+use dusk_description::{DateType, Field, PlainLayout, FieldType, NumberType};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
 use dusk_sources::without_marks;
@@ -50,6 +51,12 @@ pub struct FieldPlan<'p> {
     pub(crate) fixed: Readings<'p>,
     /// Its numbers are in percent, as the source has them, and may be shares of one instead.
     pub(crate) reads_percents: bool,
+    /// A cell in which nothing is to be cleaned is the value that is converted.
+    pub(crate) cells_are_values: bool,
+    /// Which of its values can be told at once.
+    pub(crate) at_once: AtOnce,
+    /// How its values get into the upload file where nothing is in the way.
+    pub(crate) written: Written,
     /// Columns before it, and behind it, that nothing fills.
     pub(crate) blanks_before: usize,
     pub(crate) blanks_behind: usize,
@@ -75,6 +82,11 @@ impl FieldPlan<'_> {
             return false;
         }
         is_blank(raw, self.blank) || self.values.decided.has(&without_marks(raw))
+    }
+
+    /// True for a text whose long numbers may have lost their last digits, and are asked about.
+    pub(crate) fn is_text_that_may_lose_digits(&self) -> bool {
+        matches!(self.field.kind, FieldType::Text(_)) && !self.values.text.keep_rounded
     }
 
     /// True where the raw value of a column is its cell as it stands.
@@ -113,7 +125,7 @@ impl<'p> Plan<'p> {
             Which::Shape(_) => None,
         });
         let columns = Columns::of(id, &self.target.upload_columns());
-        Ok(FieldPlan {
+        let mut plan = FieldPlan {
             field,
             filled_from: match &input {
                 Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
@@ -141,9 +153,18 @@ impl<'p> Plan<'p> {
             reads_percents: reads_percents(field, map),
             source,
             fixed,
+            cells_are_values: false,
+            at_once: AtOnce::None,
+            written: Written::into(
+                PlainLayout::of(&self.target.upload),
+                columns.alone || columns.blanks_before + columns.blanks_behind > 0,
+            ),
             blanks_before: columns.blanks_before,
             blanks_behind: columns.blanks_behind,
-        })
+        };
+        plan.cells_are_values = cells_are_values(&plan);
+        plan.at_once = AtOnce::of(&plan);
+        Ok(plan)
     }
 }
 

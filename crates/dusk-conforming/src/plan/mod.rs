@@ -87,6 +87,8 @@ pub struct Plan<'p> {
     pub(super) order: Vec<FieldId>,
     /// True when that is the template's order.
     pub(super) in_order: bool,
+    /// The same, and the mapping puts no text of its own into every record.
+    pub(super) is_written_whole: bool,
 }
 
 impl<'p> Plan<'p> {
@@ -124,6 +126,7 @@ impl<'p> Plan<'p> {
             batch_rules,
             today,
             in_order: order.is_sorted(),
+            is_written_whole: false,
             order,
         };
         let around = Around { mapping, asked, proven };
@@ -131,6 +134,7 @@ impl<'p> Plan<'p> {
             let compiled = plan.field(id, field, &around)?;
             plan.fields.push(compiled);
         }
+        plan.is_written_whole = plan.in_order && !plan.fields.iter().any(|field| field.input.is_the_same());
         plan.check(mapping)
     }
 

@@ -143,6 +143,18 @@ impl Trail {
         }
     }
 
+    /// Whether its steps are kept.
+    #[inline]
+    pub(crate) fn keeps(&self) -> bool {
+        self.keeps
+    }
+
+    /// Records that there was a step, where none is kept.
+    #[inline]
+    pub(crate) fn changed_somehow(&mut self) {
+        self.changed = true;
+    }
+
     /// An empty trail of the same mode.
     pub(crate) fn another(&self) -> Self {
         Self { keeps: self.keeps, ..Self::default() }

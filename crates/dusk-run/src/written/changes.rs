@@ -4,7 +4,7 @@
 //! is full it is sorted and written to a temporary file, and the files are merged at the end.
 
 use std::cmp::Ordering;
-use std::collections::{BTreeMap, BinaryHeap};
+use std::collections::BinaryHeap;
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Seek};
 use std::path::{Path, PathBuf};
@@ -12,33 +12,17 @@ use std::path::{Path, PathBuf};
 use hashbrown::HashMap;
 use hashbrown::hash_map::Entry;
 
+use super::counted::{Counted, Run};
+use super::short_changes::ShortChanges;
 use crate::{Place, Ready};
 use dusk_conforming::{ChangeKey, Conformer, Single, shown_source};
 use dusk_decisions::BEYOND;
 use dusk_evidence::{Error, FieldId, Id as _, Result, Row, SourceId};
 use dusk_files::{ListFile, OutputFile};
 use dusk_sources::Patch;
-use dusk_values::ShortText;
 
 /// How many bytes the table may take before it is written out.
 const MOST_BYTES: usize = 12 * 1024 * 1024;
-
-/// What a short value takes in the table, spare room included.
-const SHORT_ENTRY: usize = 128;
-
-/// How often a change was made, and where first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct Counted {
-    rows: u64,
-    first: Place,
-}
-
-impl Counted {
-    fn add(&mut self, other: Self) {
-        self.rows += other.rows;
-        self.first = self.first.min(other.first);
-    }
-}
 
 /// Counts the changes of a batch. A change is kept as what makes it what it is; what it comes to,
 /// and on what evidence, is conformed again when the list is written.
@@ -49,7 +33,7 @@ pub(crate) struct ChangeCounts {
     workers: Vec<(Vec<ChangeKey>, Vec<Option<Counted>>)>,
     table: HashMap<ChangeKey, Counted>,
     /// The same for short values in fields without a parent.
-    short: HashMap<(FieldId, ShortText), Counted>,
+    short: ShortChanges,
     bytes: usize,
     spilled: Vec<File>,
     /// The cells that a steward has corrected; as many as there are decisions.
@@ -63,7 +47,7 @@ impl ChangeCounts {
             folder: folder.to_path_buf(),
             workers: Vec::new(),
             table: HashMap::new(),
-            short: HashMap::new(),
+            short: ShortChanges::new(folder),
             bytes: 0,
             spilled: Vec::new(),
             corrected: Vec::new(),
@@ -103,16 +87,7 @@ impl ChangeCounts {
         let made = Counted { rows: 1, first };
         match change {
             Single::Long(change) => self.insert(change.clone(), made),
-            Single::Short(field, raw) => {
-                match self.short.entry((*field, *raw)) {
-                    Entry::Occupied(mut known) => known.get_mut().rows += 1,
-                    Entry::Vacant(space) => {
-                        space.insert(made);
-                        self.bytes += SHORT_ENTRY;
-                    }
-                }
-                if self.bytes > MOST_BYTES { self.spill() } else { Ok(()) }
-            }
+            Single::Short(field, raw) => self.short.add(*field, *raw, made),
         }
     }
 
@@ -132,10 +107,7 @@ impl ChangeCounts {
 
     fn sorted(&mut self) -> Vec<(ChangeKey, Counted)> {
         self.bytes = 0;
-        let short = self.short.drain().map(|((field, raw), made)| {
-            (ChangeKey { field, raw: raw.to_text(), inside: String::new() }, made)
-        });
-        let mut changes: Vec<(ChangeKey, Counted)> = self.table.drain().chain(short).collect();
+        let mut changes: Vec<(ChangeKey, Counted)> = self.table.drain().collect();
         changes.sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
         changes
     }
@@ -173,7 +145,7 @@ impl ChangeCounts {
             list.append_corrected(*place, cell)?;
         }
         let in_memory = self.sorted();
-        let mut runs: Vec<Run> = vec![Box::new(in_memory.into_iter().map(Ok))];
+        let mut runs: Vec<Run> = vec![Box::new(in_memory.into_iter().map(Ok)), self.short.merged()?];
         for file in std::mem::take(&mut self.spilled) {
             runs.push(read_back(file, &self.folder));
         }
@@ -203,8 +175,15 @@ pub struct ChangeKind {
     most: u64,
 }
 
-/// What a row of the list says of a change: field, before, after, steps, evidence.
-type Said = [String; 5];
+/// What a row of the list says of a change.
+#[derive(Debug, PartialEq, Eq)]
+struct Said {
+    field: FieldId,
+    before: String,
+    after: String,
+    steps: String,
+    evidence: String,
+}
 
 /// The list itself: changes come in order, are conformed again, and alike ones become one row.
 struct ChangeList<'r> {
@@ -212,7 +191,7 @@ struct ChangeList<'r> {
     list: ListFile,
     waiting: Vec<(ChangeKey, Counted)>,
     last: Option<(Said, Counted)>,
-    kinds: BTreeMap<(String, String), ChangeKind>,
+    kinds: Vec<ChangeKind>,
 }
 
 impl<'r> ChangeList<'r> {
@@ -220,7 +199,7 @@ impl<'r> ChangeList<'r> {
         const HEADER: [&str; 8] =
             ["field", "before", "after", "steps", "evidence", "rows", "first_source", "first_row"];
         let list = ListFile::create(folder, "changes.csv", HEADER)?;
-        Ok(Self { ready, list, waiting: Vec::new(), last: None, kinds: BTreeMap::new() })
+        Ok(Self { ready, list, waiting: Vec::new(), last: None, kinds: Vec::new() })
     }
 
     fn append(&mut self, change: ChangeKey, made: Counted) -> Result<()> {
@@ -244,18 +223,9 @@ impl<'r> ChangeList<'r> {
         }
         let row = place.row.to_string();
         for field in fields {
-            let said = [field, &cell.was, &cell.now, "correction", &cell.why].map(str::to_owned);
-            self.count(&said, 1);
-            self.list.append([
-                field,
-                &cell.was,
-                &cell.now,
-                "correction",
-                &cell.why,
-                "1",
-                &source.name,
-                &row,
-            ])?;
+            let said = [field, &cell.was, &cell.now, "correction", &cell.why];
+            count(&mut self.kinds, said, 1);
+            self.list.append(said.into_iter().chain(["1", &source.name, &row]))?;
         }
         Ok(())
     }
@@ -287,31 +257,40 @@ impl<'r> ChangeList<'r> {
 
     fn write_last(&mut self) -> Result<()> {
         let Some((said, made)) = self.last.take() else { return Ok(()) };
-        self.count(&said, made.rows);
-        let sources = self.ready.job.sources;
-        let source = sources.get(made.first.source.index()).map_or("", |source| source.name.as_str());
-        let numbers = [made.rows.to_string(), source.to_owned(), made.first.row.to_string()];
-        self.list.append(said.iter().chain(&numbers).map(String::as_str))
-    }
-
-    fn count(&mut self, [field, before, after, steps, evidence]: &Said, rows: u64) {
-        let kind = self.kinds.entry((field.clone(), steps.clone())).or_default();
-        kind.cells += rows;
-        kind.different += 1;
-        if rows > kind.most {
-            kind.most = rows;
-            (kind.field, kind.steps) = (field.clone(), steps.clone());
-            kind.example = (before.clone(), after.clone());
-            kind.evidence.clone_from(evidence);
-        }
+        let job = self.ready.job;
+        let field = job.target.fields.get(said.field).map_or("", |field| &field.name);
+        let text = [field, &said.before, &said.after, &said.steps, &said.evidence];
+        count(&mut self.kinds, text, made.rows);
+        let source = job.sources.get(made.first.source.index()).map_or("", |source| source.name.as_str());
+        let numbers = [made.rows.to_string(), made.first.row.to_string()];
+        let [rows, row] = &numbers;
+        self.list.append(text.into_iter().chain([rows.as_str(), source, row]))
     }
 
     fn finish(mut self) -> Result<(OutputFile, Vec<ChangeKind>)> {
         self.write_waiting()?;
         self.write_last()?;
-        let mut kinds: Vec<ChangeKind> = self.kinds.into_values().collect();
-        kinds.sort_by_key(|kind| std::cmp::Reverse(kind.cells));
-        Ok((self.list.finish()?, kinds))
+        self.kinds.sort_by(|one, other| (&one.field, &one.steps).cmp(&(&other.field, &other.steps)));
+        self.kinds.sort_by_key(|kind| std::cmp::Reverse(kind.cells));
+        Ok((self.list.finish()?, self.kinds))
+    }
+}
+
+/// Takes a change, made in so many rows, in among those of its kind: field, before, after, steps, evidence.
+fn count(kinds: &mut Vec<ChangeKind>, [field, before, after, steps, evidence]: [&str; 5], rows: u64) {
+    let is_its = |kind: &ChangeKind| kind.field == field && kind.steps == steps;
+    // Changes come by fields, so it is mostly among the last.
+    let place = kinds.iter().rposition(is_its).unwrap_or(kinds.len());
+    if place == kinds.len() {
+        kinds.push(ChangeKind { field: field.to_owned(), steps: steps.to_owned(), ..ChangeKind::default() });
+    }
+    let Some(kind) = kinds.get_mut(place) else { return };
+    kind.cells += rows;
+    kind.different += 1;
+    if rows > kind.most {
+        kind.most = rows;
+        kind.example = (before.to_owned(), after.to_owned());
+        kind.evidence = evidence.to_owned();
     }
 }
 
@@ -320,14 +299,11 @@ fn say(changes: &[(ChangeKey, Counted)], ready: &Ready<'_>) -> Result<Vec<Said>>
     let mut conformer = Conformer::new(&ready.plan, true)?;
     let one = |(change, _): &(ChangeKey, Counted)| {
         let outcome = conformer.again(change);
-        let field = ready.job.target.fields.get(change.field).map_or("", |field| &field.name);
         let (steps, evidence) = (outcome.trail.steps(), outcome.trail.evidence());
-        [field.to_owned(), shown_source(&change.raw), outcome.text, steps, evidence]
+        Said { field: change.field, before: shown_source(&change.raw), after: outcome.text, steps, evidence }
     };
     Ok(changes.iter().map(one).collect())
 }
-
-type Run = Box<dyn Iterator<Item = Result<(ChangeKey, Counted)>>>;
 
 fn read_back(file: File, folder: &Path) -> Run {
     let folder = folder.to_path_buf();

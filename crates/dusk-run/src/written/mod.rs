@@ -10,6 +10,7 @@
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
+//! counted, short_changes  how often a change was made; changes of short values, which are nearly all
 //! choices   what the drop-downs of rejected rows offer
 //! earlier_rows  those whose key another row has as well, read once more
 //! own_words what was found, in the words of the steward's sheet
@@ -21,6 +22,7 @@
 mod aside;
 pub(crate) mod changes;
 mod choices;
+mod counted;
 mod earlier_rows;
 pub(crate) mod folder;
 pub(crate) mod leftovers;
@@ -30,6 +32,7 @@ pub(crate) mod receipt;
 pub(crate) mod records;
 mod room;
 mod sheet;
+mod short_changes;
 mod table_copy;
 mod text_file;
 pub(crate) mod upload;

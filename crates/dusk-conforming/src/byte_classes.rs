@@ -1,0 +1,128 @@
+//! What the bytes of a text ask for, told in one pass: whether it needs cleaning, a closer look, or quotes.
+
+use dusk_description::PlainLayout;
+
+/// What each byte asks for.
+#[derive(Debug, Clone)]
+pub(crate) struct ByteClasses([u8; 256]);
+
+impl ByteClasses {
+    /// It is looked at more closely: control characters, and signs of damage that are plain characters.
+    pub(crate) const ODD: u8 = 1;
+    /// It is part of a character outside ASCII.
+    pub(crate) const HIGH: u8 = 2;
+    /// It makes the value need quotes in the upload file.
+    pub(crate) const QUOTED: u8 = 4;
+    /// A text that begins with it is looked at more closely.
+    const NEVER_FIRST: u8 = 8;
+    /// A text that ends with it is looked at more closely.
+    const NEVER_LAST: u8 = 16;
+
+    /// Of texts on their way into an upload of this layout.
+    pub(crate) fn of(layout: Option<PlainLayout>) -> Self {
+        let class = |byte: u8| {
+            let odd = byte < b' ' || matches!(byte, 0x7f | b'?' | b'+');
+            let quoted = layout.is_some_and(|layout| byte == layout.delimiter || byte == layout.quote);
+            u8::from(odd) * Self::ODD
+                | u8::from(byte >= 0x80) * Self::HIGH
+                | u8::from(quoted) * Self::QUOTED
+                | u8::from(matches!(byte, b' ' | b'\'' | b'#')) * Self::NEVER_FIRST
+                | u8::from(byte == b' ') * Self::NEVER_LAST
+        };
+        let mut classes = [0; 256];
+        for (place, byte) in classes.iter_mut().zip(0..=u8::MAX) {
+            *place = class(byte);
+        }
+        Self(classes)
+    }
+
+    /// What the bytes of a text ask for, all together; [`Self::ODD`] for a blank one.
+    #[inline]
+    pub(crate) fn in_text(&self, bytes: &[u8]) -> u8 {
+        let (Some(first), Some(last)) = (bytes.first(), bytes.last()) else { return Self::ODD };
+        let ends = self.class(*first) & Self::NEVER_FIRST | self.class(*last) & Self::NEVER_LAST;
+        let inside = bytes.iter().fold(0, |all, byte| all | self.class(*byte));
+        inside & (Self::ODD | Self::HIGH | Self::QUOTED) | u8::from(ends != 0) * Self::ODD
+    }
+
+    #[inline]
+    fn class(&self, byte: u8) -> u8 {
+        self.0.get(usize::from(byte)).copied().unwrap_or(Self::ODD)
+    }
+}
+
+/// Whether a text outside ASCII has, beside printable ASCII, Latin letters and signs of typesetters only, which stand so
+/// that they cannot come of a wrong decoding: bytes that were UTF-8 and became characters of a one-byte encoding are two
+/// or more that touch, and the second of them is never one from U+00C0 to U+00FF.
+pub(crate) fn has_plain_letters_only(text: &str) -> bool {
+    let mut rest = text.as_bytes();
+    let mut touches = false;
+    loop {
+        let plain = rest.iter().position(|byte| *byte >= 0x80).unwrap_or(rest.len());
+        touches &= plain == 0;
+        rest = rest.get(plain..).unwrap_or_default();
+        let length = match rest {
+            [] => return true,
+            // U+00C0 to U+00FF.
+            [0xc3, ..] => 2,
+            _ if touches => return false,
+            // U+00A1 to U+00BF without the soft hyphen, and without "¬", with which letters begin that were read as
+            // Macintosh.
+            [0xc2, 0xa1..=0xab | 0xae..=0xbf, ..] => 2,
+            // U+0100 to U+024F, without "ƒ" for the same reason.
+            [0xc6, 0x92, ..] => return false,
+            [0xc4..=0xc8, ..] | [0xc9, 0x80..=0x8f, ..] => 2,
+            // Dashes, curly quotes and the ellipsis; the sign of the euro.
+            [0xe2, 0x80, 0x93 | 0x94 | 0x98 | 0x99 | 0x9c | 0x9d | 0xa6, ..] | [0xe2, 0x82, 0xac, ..] => 3,
+            _ => return false,
+        };
+        rest = rest.get(length..).unwrap_or_default();
+        touches = true;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::Trail;
+    use crate::clean::clean;
+    use dusk_mapping::TextReading;
+
+    fn needs_nothing(text: &str) -> bool {
+        match ByteClasses::of(None).in_text(text.as_bytes()) {
+            0 => true,
+            ByteClasses::HIGH => has_plain_letters_only(text),
+            _ => false,
+        }
+    }
+
+    proptest! {
+        /// What is said to need nothing is what the long way leaves alone, and says nothing of.
+        #[test]
+        fn a_text_that_needs_nothing_is_left_alone_the_long_way(text in "[aZ5 .éÖçßñÃÂâ€‚ƒ¬√–’“ŽœŠčšłżа αµ\u{a0}\u{ad}\u{301}\u{200b}?\u{85}\n]{0,7}", one_line in any::<bool>()) {
+            prop_assume!(needs_nothing(&text));
+            let reading = TextReading { one_line, ..TextReading::default() };
+            let mut trail = Trail::keeping();
+            prop_assert_eq!(clean(&text, reading, None, &mut trail), text.as_str());
+            prop_assert!(!trail.changed());
+            let mut remarks = Vec::new();
+            dusk_inspecting::notice_damage(&text, &mut remarks);
+            prop_assert!(remarks.is_empty(), "{:?}", remarks);
+        }
+    }
+
+    #[test]
+    fn everyday_text_needs_nothing() {
+        for text in ["plain text, with (signs) & 12 %", "Öst Quay", "coração", "Straße größer", "l’été – “oui”…", "5 €", "x"] {
+            assert!(needs_nothing(text), "{text}");
+        }
+        for text in ["", " a", "a ", "Ch?teau", "1E+05", "a\nb", "Ã–st", "Ã¢", "\u{a0}a", "蜂蜜", "Анна", "'5", "#N/A", "a\u{301}"] {
+            assert!(!needs_nothing(text), "{text}");
+        }
+        let layout = PlainLayout { delimiter: b';', quote: b'"', is_utf_8: true };
+        let class = |text: &str| ByteClasses::of(Some(layout)).in_text(text.as_bytes());
+        assert_eq!([class("a;b"), class("\"é\""), class("a,b")], [ByteClasses::QUOTED, ByteClasses::QUOTED | ByteClasses::HIGH, 0]);
+    }
+}
