@@ -3,14 +3,13 @@
 
 use super::byte_classes::{ByteClasses, has_plain_letters_only};
 use super::date::DateAtOnce;
-use super::number;
 use super::outcome::Outcome;
 use super::plan::{FieldPlan, Input};
 use crate::check_limits;
-use dusk_description::{FieldType, PlainLayout, TextType, UploadEncoder};
+use dusk_description::{FieldType, NumberType, PlainLayout, TextType, UploadEncoder};
 use dusk_inspecting::digits_lost;
 use dusk_sources::CellKind;
-use dusk_values::Value;
+use dusk_values::{Decimal, Value};
 use regex::Regex;
 
 /// Which values of a field can be told at once.
@@ -22,8 +21,8 @@ pub(crate) enum AtOnce {
     Texts(usize, Option<Regex>),
     /// So many digits, whose zeros in front may have been lost.
     Digits(usize),
-    /// Plain numbers with no more decimals than this.
-    Numbers(u32),
+    /// Plain numbers with no more decimals than this, from the least to the most.
+    Numbers { decimals: u32, least: Option<Decimal>, most: Option<Decimal> },
     /// Dates of numbers, in a known order.
     Dates(DateAtOnce),
 }
@@ -43,16 +42,35 @@ impl AtOnce {
                 let pattern = pattern.as_ref().map(|(regex, _)| regex.clone());
                 Self::Texts(max_length.unwrap_or(usize::MAX), pattern)
             }
-            FieldType::Number(_) if takes_plain_numbers(plan) => Self::Numbers(decimals_at_once(plan)),
+            FieldType::Number(NumberType { min, max, .. }) if takes_plain_numbers(plan) => {
+                Self::Numbers { decimals: decimals_at_once(plan), least: *min, most: *max }
+            }
             FieldType::Date(kind) => DateAtOnce::of(kind, &plan.source).map_or(Self::None, Self::Dates),
             _ => Self::None,
+        }
+    }
+
+    /// What a clean text means, where it is what the target wants as it stands.
+    #[inline]
+    fn value_as_it_stands(&self, text: &str) -> Option<Value> {
+        match self {
+            Self::Texts(most, pattern) => {
+                let fits = text.len() <= *most && pattern.as_ref().is_none_or(|pattern| pattern.is_match(text));
+                (fits && is_plain_text(text)).then_some(Value::Text)
+            }
+            Self::Numbers { decimals, least, most } => {
+                let number = Decimal::canonical(text, *decimals)?;
+                let fits = least.is_none_or(|least| least <= number) && most.is_none_or(|most| number <= most);
+                fits.then_some(Value::Number(number))
+            }
+            _ => None,
         }
     }
 
     /// Whether these values stay as they are, so that remembering them saves nothing.
     #[inline]
     pub(crate) fn is_as_it_stands(&self) -> bool {
-        matches!(self, Self::Texts(..) | Self::Numbers(_))
+        matches!(self, Self::Texts(..) | Self::Numbers { .. })
     }
 }
 
@@ -101,6 +119,28 @@ impl FieldPlan<'_> {
         is_clean(self.written.classes.in_text(text.as_bytes()), text)
     }
 
+    /// Puts a cell into the record with the delimiter behind it, where it is what the target wants as it stands and
+    /// needs no quotes; gives its value. Nothing, and nothing is put there, where that takes a closer look.
+    #[inline]
+    pub(super) fn stands(&self, cell: &str, record: &mut Vec<u8>) -> Option<Value> {
+        if !self.at_once.is_as_it_stands() {
+            return None;
+        }
+        let layout = self.written.layout?;
+        if cell.is_empty() {
+            let is_left_blank = !self.field.required && self.if_blank.is_none();
+            is_left_blank.then(|| record.push(layout.delimiter))?;
+            return Some(Value::Blank);
+        }
+        let class = self.written.classes.in_text(cell.as_bytes());
+        let fits = class == 0 || class == ByteClasses::HIGH && layout.is_utf_8 && has_plain_letters_only(cell);
+        let value = if fits { self.at_once.value_as_it_stands(cell)? } else { return None };
+        record.reserve(cell.len() + 1);
+        record.extend_from_slice(cell.as_bytes());
+        record.push(layout.delimiter);
+        Some(value)
+    }
+
     /// Takes a raw value, where what becomes of it can be told at once; false where that is to be found out the long
     /// way, and then nothing is said of it.
     #[inline]
@@ -124,14 +164,7 @@ impl FieldPlan<'_> {
         }
         let value = match &self.at_once {
             AtOnce::None => None,
-            AtOnce::Texts(most, pattern) => {
-                let fits = raw.len() <= *most && pattern.as_ref().is_none_or(|pattern| pattern.is_match(raw));
-                (fits && is_plain_text(raw)).then_some(Value::Text)
-            }
-            AtOnce::Numbers(decimals) => {
-                let number = number::plain(raw, *decimals).map(Value::Number);
-                number.filter(|number| self.is_within_limits(raw, *number, out))
-            }
+            AtOnce::Texts(..) | AtOnce::Numbers { .. } => self.at_once.value_as_it_stands(raw),
             AtOnce::Digits(digits) => return self.takes_digits(raw, *digits, encoder, out),
             AtOnce::Dates(dates) => {
                 let Some(value) = dates.take(raw, out) else { return false };

@@ -56,7 +56,7 @@ impl Conformer<'_> {
         for &place in &unnumbered {
             let Some(found) = self.current.get(place).copied() else { continue };
             let remarked = found.state == State::REMARKED
-                && self.outcome(place).is_some_and(|outcome| outcome.trail.changed());
+                && self.outcome(place).is_some_and(|told| told.changed);
             if found.state != State::CHANGED && !remarked {
                 continue;
             }

@@ -62,7 +62,7 @@ pub use cell::shown_source;
 pub use changed::{ChangeKey, Changes, Single};
 pub use fit::Fit;
 pub use met::{Decades, MetInField, NewlyMet, Percents};
-pub use outcome::Outcome;
+pub use outcome::{Outcome, Told};
 pub use plan::{Bound, FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};
 pub use several::{JoinPiece, Several, taken_part};

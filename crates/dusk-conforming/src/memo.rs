@@ -58,9 +58,27 @@ pub(super) struct Remembered {
     pub(super) state: State,
 }
 
+/// The place of a value that is as it stands in the source: it is in the record already, and nowhere else.
+const STANDS: usize = usize::MAX;
+
 impl Remembered {
     /// Nothing that was conformed.
     pub(super) const NOTHING: Self = Self { place: NOT_REMEMBERED, slot: None, state: State::UNCHANGED };
+
+    /// A value that is as it stands in the source.
+    pub(super) const STANDS: Self = Self { place: STANDS, slot: None, state: State::UNCHANGED };
+
+    /// Whether it is as it stands in the source.
+    #[inline]
+    pub(super) fn stands(self) -> bool {
+        self.place == STANDS
+    }
+
+    /// An outcome that is not remembered, changed or not, and fits.
+    #[inline]
+    fn at_once(changed: bool) -> Self {
+        Self { state: if changed { State::CHANGED } else { State::UNCHANGED }, ..Self::NOTHING }
+    }
 }
 
 /// What a value is remembered by: its text, and the place of its parent's outcome.
@@ -274,11 +292,22 @@ impl FieldMemo {
         }
     }
 
-    /// The outcome that is used again and again, of a value that fits as it is.
+    /// Whether values are no longer remembered.
     #[inline]
-    pub(super) fn not_remembered(&mut self) -> Option<&mut Outcome> {
-        *self.states.first_mut()? = State::UNCHANGED;
-        self.outcomes.first_mut()
+    pub(super) fn is_off(&self) -> bool {
+        self.off
+    }
+
+    /// The outcome that is used again and again, filled at once where `fill` can do that with a value that fits.
+    #[inline]
+    pub(super) fn at_once(&mut self, fill: impl FnOnce(&mut Outcome) -> bool) -> Option<(Remembered, &Outcome)> {
+        let outcome = self.outcomes.first_mut()?;
+        if !fill(outcome) {
+            return None;
+        }
+        let found = Remembered::at_once(outcome.trail.changed());
+        *self.states.first_mut()? = found.state;
+        Some((found, outcome))
     }
 
     /// Makes the outcome that is not remembered one that nobody can judge.

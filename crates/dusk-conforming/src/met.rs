@@ -8,7 +8,7 @@ use super::cell::shown_raw;
 use super::plan::FieldPlan;
 use super::types::{Kept, conforming};
 use dusk_evidence::{ById, FieldId};
-use dusk_inspecting::{LongNumbers, shape_of};
+use dusk_inspecting::{LongNumbers, have_one_shape, shape_of};
 use dusk_sources::CellKind;
 use dusk_values::Decimal;
 
@@ -26,8 +26,8 @@ struct MetField {
     kept: Kept,
     /// Its long numbers may have lost their last digits.
     is_text: bool,
-    /// The hash of what was met last; most values of a column have one shape.
-    last: Option<u64>,
+    /// The text whose shape was met last; most values of a column have one shape.
+    last: String,
     /// The hashes of what was met.
     seen: HashSet<u64>,
     new: Vec<String>,
@@ -131,13 +131,21 @@ pub struct MetInField {
 impl MetField {
     /// Takes in a text, or its shape.
     fn see(&mut self, text: &str) {
-        let shape = if self.kept == Kept::Shapes { shape_of(text) } else { None };
+        let is_shape = self.kept == Kept::Shapes;
+        if is_shape && !text.is_empty() && have_one_shape(text, &self.last) {
+            return;
+        }
+        let shape = if is_shape { shape_of(text) } else { None };
         let hash = match shape {
             Some(shape) => shape.hash(0),
-            None if self.kept == Kept::Shapes => 0,
+            None if is_shape => 0,
             None => xxhash_rust::xxh3::xxh3_64(text.as_bytes()),
         };
-        if self.last.replace(hash) != Some(hash) && self.seen.insert(hash) {
+        if is_shape {
+            self.last.clear();
+            self.last.push_str(text);
+        }
+        if self.seen.insert(hash) {
             self.new.push(match (self.kept, shape) {
                 (Kept::Shapes, None) => "long text".to_owned(),
                 (_, Some(shape)) => shape.to_text(),
@@ -152,7 +160,7 @@ impl Met {
         let met = |field: &FieldPlan<'_>| MetField {
             kept: kept(field),
             is_text: field.is_text_that_may_lose_digits(),
-            last: None,
+            last: String::new(),
             seen: HashSet::new(),
             new: Vec::new(),
             blank: 0,

@@ -42,12 +42,6 @@ pub(super) fn conform(
     }
 }
 
-/// A number that is written as the target writes it, with no more decimals than it takes; nothing for all others.
-#[inline]
-pub(super) fn plain(text: &str, decimals: u32) -> Option<Decimal> {
-    is_canonical(text, decimals).then(|| Decimal::parse(text)).flatten()
-}
-
 /// Why plain notation is no number: it is none, or has more digits than are kept.
 fn no_number(plain: &str) -> Fault {
     let figures = plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'-' | b'+' | b'.'));

@@ -67,6 +67,43 @@ impl Outcome {
     }
 }
 
+/// What became of one cell of the current record, wherever that is kept.
+#[derive(Debug, Clone, Copy)]
+pub struct Told<'c> {
+    /// The conformed text; several codes are parted by bars.
+    pub text: &'c str,
+    /// The same as a value.
+    pub value: Value,
+    /// What is wrong with it; then the text and the value mean nothing.
+    pub faults: &'c [Fault],
+    /// What is to be said about it although it fits.
+    pub remarks: &'c [Fault],
+    /// True when nobody can say what the value means, because its parent is rejected in this row.
+    pub unjudged: bool,
+    /// True when any step was taken.
+    pub changed: bool,
+}
+
+impl<'c> Told<'c> {
+    /// Of a value that is as it stands in the source.
+    pub(super) fn as_it_stands(text: &'c str, value: Value) -> Self {
+        Self { text, value, faults: &[], remarks: &[], unjudged: false, changed: false }
+    }
+}
+
+impl<'c> From<&'c Outcome> for Told<'c> {
+    fn from(outcome: &'c Outcome) -> Self {
+        Self {
+            text: &outcome.text,
+            value: outcome.value,
+            faults: &outcome.faults,
+            remarks: &outcome.remarks,
+            unjudged: outcome.unjudged,
+            changed: outcome.trail.changed(),
+        }
+    }
+}
+
 /// How values of a field are written, by the source or by the target.
 #[derive(Debug, Default)]
 pub(super) struct Readings<'p> {

@@ -43,7 +43,7 @@ impl Conformer<'_> {
                     if index > 0 {
                         raw.push(JOINT);
                     }
-                    push_between_joints(&outcome.text, raw);
+                    push_between_joints(outcome.text, raw);
                 }
             }
         }
@@ -115,7 +115,7 @@ impl Conformer<'_> {
         };
         (
             raw,
-            field.parent.and_then(|parent| self.outcome(parent)).map_or("", |outcome| outcome.text.as_str()),
+            field.parent.and_then(|parent| self.outcome(parent)).map_or("", |told| told.text),
         )
     }
 }

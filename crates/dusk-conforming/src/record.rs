@@ -1,7 +1,7 @@
 //! The cells of one row become one record: fields in the order in which they need one another,
 //! then the rules between them.
 
-use super::Outcome;
+use super::{Outcome, Told};
 use super::above::{Above, AboveCells};
 use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::{Met, NewlyMet};
@@ -47,6 +47,15 @@ pub enum Judged {
     Accepted,
 }
 
+/// A value that is as it stands in the source.
+#[derive(Debug, Clone, Copy, Default)]
+struct Stood {
+    value: Value,
+    /// Where it begins in the record, and where the delimiter behind it ends.
+    start: usize,
+    end: usize,
+}
+
 /// Conforms row after row, remembering values. One for each thread.
 #[derive(Debug)]
 pub struct Conformer<'p> {
@@ -55,6 +64,8 @@ pub struct Conformer<'p> {
     pub(super) memos: ById<FieldId, FieldMemo>,
     /// For each field, where the current row's outcome is.
     pub(super) current: ById<FieldId, Remembered>,
+    /// For each field whose value is as it stands, what that is and its place in the record.
+    stood: ById<FieldId, Stood>,
     key_fields: Vec<FieldId>,
     /// What a key looks like in the upload file when all of it is blank.
     blank_key: Vec<u8>,
@@ -102,6 +113,7 @@ impl<'p> Conformer<'p> {
             encoder,
             memos: plan.fields.iter().map(|_| FieldMemo::new(keeps_steps)).collect(),
             current: ById::like(&plan.fields, Remembered::NOTHING),
+            stood: ById::like(&plan.fields, Stood::default()),
             key_fields,
             blank_key,
             record: Vec::new(),
@@ -191,7 +203,8 @@ impl<'p> Conformer<'p> {
 
     /// What becomes of one field in a record that need not be conformed as a whole. Nothing where it cannot be
     /// told.
-    pub fn value_alone(&mut self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<&Outcome> {
+    pub fn value_alone(&mut self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>) -> Option<Told<'_>> {
+        self.record.clear();
         self.noted.clear();
         self.unnumbered.clear();
         let planned = self.plan.fields.get(field)?;
@@ -220,6 +233,9 @@ impl<'p> Conformer<'p> {
                 if cell.is_empty() {
                     self.met.blank(id);
                 }
+                if plan.in_order && self.take_as_it_stands(id, field, cell)? {
+                    return Some(());
+                }
                 self.found(id, field, || row.short_cell(column), cell)?
             }
             _ => {
@@ -240,6 +256,17 @@ impl<'p> Conformer<'p> {
         Some(())
     }
 
+    /// Takes a cell into the current record as it stands; false where that takes a closer look.
+    #[inline]
+    fn take_as_it_stands(&mut self, id: FieldId, field: &FieldPlan<'_>, cell: &str) -> Option<bool> {
+        let start = self.record.len();
+        let Some(value) = field.stands(cell, &mut self.record) else { return Some(false) };
+        self.met.clean(id, cell);
+        *self.stood.get_mut(id)? = Stood { value, start, end: self.record.len() };
+        *self.current.get_mut(id)? = Remembered::STANDS;
+        Some(true)
+    }
+
     /// What becomes of a raw value: remembered, or conformed now.
     #[inline]
     fn found(
@@ -249,12 +276,14 @@ impl<'p> Conformer<'p> {
         short: impl FnOnce() -> Option<ShortText>,
         raw: &str,
     ) -> Option<Remembered> {
-        if field.at_once.is_as_it_stands()
-            && let Some(outcome) = self.memos.get_mut(id)?.not_remembered()
-            && field.takes_at_once(raw, &mut self.encoder, outcome)
-        {
-            self.met.clean(id, raw);
-            return Some(Remembered::NOTHING);
+        let memo = self.memos.get_mut(id)?;
+        if memo.is_off() || field.at_once.is_as_it_stands() {
+            let encoder = &mut self.encoder;
+            if let Some((found, outcome)) = memo.at_once(|out| field.takes_at_once(raw, encoder, out)) {
+                self.met.clean(id, raw);
+                self.signs.get_mut(id)?.add(outcome.signs);
+                return Some(found);
+            }
         }
         let key = self.memo_key(field, short(), raw)?;
         if let Some(found) = self.memos.get(id)?.find(key) {
@@ -359,7 +388,7 @@ impl<'p> Conformer<'p> {
     /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
     pub fn value(&self, place: FieldId) -> (Value, &str) {
         match self.outcome(place) {
-            Some(outcome) if outcome.faults.is_empty() => (outcome.value, outcome.text.as_str()),
+            Some(told) if told.faults.is_empty() => (told.value, told.text),
             _ => (Value::Blank, ""),
         }
     }
@@ -371,8 +400,38 @@ impl<'p> Conformer<'p> {
     }
 
     /// What became of a field in the current row.
-    pub fn outcome(&self, place: FieldId) -> Option<&Outcome> {
-        self.memos.get(place)?.outcome(self.current.get(place)?.place)
+    pub fn outcome(&self, place: FieldId) -> Option<Told<'_>> {
+        let current = self.current.get(place)?;
+        if !current.stands() {
+            return self.memos.get(place)?.outcome(current.place).map(Told::from);
+        }
+        let stood = self.stood.get(place)?;
+        // The last byte is the delimiter's.
+        let text = self.record.get(stood.start..stood.end.checked_sub(1)?)?;
+        Some(Told::as_it_stands(std::str::from_utf8(text).ok()?, stood.value))
+    }
+
+    /// The same with its steps, where they are kept.
+    pub fn outcome_in_full(&self, place: FieldId) -> Outcome {
+        let current = self.current.get(place).filter(|current| !current.stands());
+        let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
+        match (outcome, self.outcome(place)) {
+            (Some(outcome), _) => outcome.clone(),
+            (None, Some(told)) => Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() },
+            (None, None) => Outcome::default(),
+        }
+    }
+
+    /// The piece of a field in the current record as it stands in the upload file.
+    fn append(&self, place: FieldId, out: &mut Vec<u8>) -> Option<()> {
+        let current = *self.current.get(place)?;
+        if current.stands() {
+            let stood = self.stood.get(place)?;
+            out.extend_from_slice(self.record.get(stood.start..stood.end)?);
+        } else {
+            self.memos.get(place)?.append(current, out);
+        }
+        Some(())
     }
 
     /// Appends the current record as it stands in the upload file.
@@ -386,7 +445,7 @@ impl<'p> Conformer<'p> {
     }
 
     /// What became of each field of the current record, in order; nothing where that was not looked at.
-    pub fn outcomes(&self) -> impl Iterator<Item = (FieldId, Option<&Outcome>)> {
+    pub fn outcomes(&self) -> impl Iterator<Item = (FieldId, Option<Told<'_>>)> {
         self.plan.fields.ids().map(|field| (field, self.outcome(field)))
     }
 
@@ -394,14 +453,19 @@ impl<'p> Conformer<'p> {
     /// blank or faulty. It is made of the key as it stands in the upload file, where different
     /// values never look alike.
     pub fn key(&mut self) -> Option<KeyHash> {
-        self.scratch.clear();
-        for &place in &self.key_fields {
-            let (memo, found) = (self.memos.get(place)?, *self.current.get(place)?);
-            let unjudged = || memo.outcome(found.place).is_none_or(|outcome| outcome.unjudged);
-            if found.state == State::FAULTY || found.place == NOT_REMEMBERED && unjudged() {
-                return None;
-            }
-            memo.append(found, &mut self.scratch);
+        let mut key = std::mem::take(&mut self.scratch);
+        key.clear();
+        let is_whole = self.key_fields.iter().all(|place| {
+            let current = self.current.get(*place);
+            let unjudged = || self.outcome(*place).is_none_or(|told| told.unjudged);
+            let is_there = current.is_some_and(|found| {
+                found.state != State::FAULTY && !(found.place == NOT_REMEMBERED && unjudged())
+            });
+            is_there && self.append(*place, &mut key).is_some()
+        });
+        self.scratch = key;
+        if !is_whole {
+            return None;
         }
         (self.scratch != self.blank_key).then(|| KeyHash::of(&self.scratch))
     }
@@ -412,11 +476,12 @@ impl<'p> Conformer<'p> {
         if self.plan.is_written_whole {
             return xxhash_rust::xxh3::xxh3_64(&self.record) as u32;
         }
-        self.scratch.clear();
-        let own = self.memos.iter().zip(&self.current).zip(&self.plan.fields);
-        for ((memo, found), _) in own.filter(|(_, field)| !field.input.is_the_same()) {
-            memo.append(*found, &mut self.scratch);
+        let mut own = std::mem::take(&mut self.scratch);
+        own.clear();
+        for (place, _) in self.plan.fields.with_ids().filter(|(_, field)| !field.input.is_the_same()) {
+            self.append(place, &mut own);
         }
+        self.scratch = own;
         // Half of the bits are enough to tell two versions of one record apart.
         xxhash_rust::xxh3::xxh3_64(&self.scratch) as u32
     }
@@ -426,7 +491,7 @@ impl<'p> Conformer<'p> {
         let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
         let (names, values): (Vec<&str>, Vec<&str>) = keys
             .map(|(place, field)| {
-                (field.field.name.as_str(), self.outcome(place).map_or("", |outcome| outcome.text.as_str()))
+                (field.field.name.as_str(), self.outcome(place).map_or("", |told| told.text))
             })
             .unzip();
         (names.join(" + "), values.join(" + "))

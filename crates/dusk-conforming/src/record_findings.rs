@@ -10,7 +10,7 @@ impl Conformer<'_> {
     pub(super) fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
         for (place, field) in self.plan.fields.with_ids() {
             let Some(outcome) = self.outcome(place) else { continue };
-            for fault in outcome.faults.iter().chain(&outcome.remarks) {
+            for fault in outcome.faults.iter().chain(outcome.remarks) {
                 findings.push(
                     Finding::new(
                         shape.source,
@@ -58,7 +58,7 @@ impl Conformer<'_> {
             let fault = Fault::new(RecordFact::SetOnce { holds: holds.clone() });
             let name = plan.fields.get(*place).map_or("", |field| field.field.name.as_str());
             let at = (row.row(), row.line());
-            findings.push(Finding::new(shape.source, at, name, outcome.text.clone(), fault).at_field(*place));
+            findings.push(Finding::new(shape.source, at, name, outcome.text, fault).at_field(*place));
         }
     }
 }

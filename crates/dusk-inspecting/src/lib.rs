@@ -29,7 +29,7 @@ pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use profile::Counted;
 pub use table_shape::NumberedRow;
 pub use text_damage::{notice as notice_damage, undo_wrong_decoding};
-pub use value_shape::shape_of;
+pub use value_shape::{have_one_shape, shape_of};
 
 /// A long value cut for a message.
 fn excerpt(value: &str) -> String {

@@ -44,6 +44,19 @@ pub fn shape_of(value: &str) -> Option<ShortText> {
     ShortText::within(shape.as_slice(), 0, length)
 }
 
+/// Whether two values can be told to have the same shape letter by letter: false says nothing.
+#[inline]
+pub fn have_one_shape(one: &str, other: &str) -> bool {
+    let class = |byte: u8| match byte {
+        b'0'..=b'9' => b'9',
+        b'a'..=b'z' => b'a',
+        b'A'..=b'Z' => b'A',
+        // Of letters outside ASCII the bytes do not tell whether they are capitals.
+        other => other,
+    };
+    one.len() == other.len() && one.bytes().zip(other.bytes()).all(|(one, other)| class(one) == class(other))
+}
+
 /// The same for what has no letters outside ASCII.
 fn ascii_shape(value: &[u8]) -> Option<ShortText> {
     let mut shape = [0_u8; LONGEST + 1];

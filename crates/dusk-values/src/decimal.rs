@@ -120,6 +120,28 @@ impl Decimal {
         (seen > 0).then(|| Self { units: i128::from(if negative { -units } else { units }), scale })
     }
 
+    /// A number of so few digits that is written in just the way in which it is shown, or with zeros at its end, and
+    /// has no more than so many decimals; nothing for all other texts.
+    #[inline]
+    pub fn canonical(text: &str, decimals: u32) -> Option<Self> {
+        let (negative, digits) = match text.as_bytes() {
+            [b'-', rest @ ..] => (true, rest),
+            rest => (false, rest),
+        };
+        let first = *digits.first()?;
+        let is_short_zero = digits.len() == 1 || digits.get(1) == Some(&b'.');
+        if digits.len() > SHORT || !first.is_ascii_digit() || first == b'0' && !is_short_zero {
+            return None;
+        }
+        let number = Self::parse_short(digits, negative)?;
+        let behind = match memchr::memchr(b'.', digits) {
+            Some(point) => digits.len() - point - 1,
+            None => 0,
+        };
+        let has_point_only = digits.last() == Some(&b'.');
+        (behind <= decimals as usize && !has_point_only && !(negative && number.units == 0)).then_some(number)
+    }
+
     /// A whole number.
     pub fn whole(number: i64) -> Self {
         Self { units: i128::from(number), scale: 0 }

@@ -20,6 +20,7 @@ pub use input::{Input, Proven};
 use hashbrown::HashMap;
 use jiff::civil::Date;
 
+use super::at_once::AtOnce;
 use super::{Outcome, Parent};
 use dusk_decisions::CrosswalkLine;
 use dusk_description::{Rule, Target, UploadEncoder};
@@ -133,6 +134,13 @@ impl<'p> Plan<'p> {
         for (id, field) in target.fields.with_ids() {
             let compiled = plan.field(id, field, &around)?;
             plan.fields.push(compiled);
+        }
+        let parents: Vec<FieldId> = plan.fields.iter().filter_map(|field| field.parent).collect();
+        for parent in parents {
+            // What is inside it is remembered with it.
+            if let Some(field) = plan.fields.get_mut(parent) {
+                field.at_once = AtOnce::None;
+            }
         }
         plan.is_written_whole = plan.in_order && !plan.fields.iter().any(|field| field.input.is_the_same());
         plan.check(mapping)

@@ -148,7 +148,7 @@ pub(crate) fn explained_records<'p>(
                 .plan
                 .fields
                 .ids()
-                .map(|field| conformer.outcome(field).cloned().unwrap_or_default())
+                .map(|field| conformer.outcome_in_full(field))
                 .collect(),
         });
         visit(conformer);

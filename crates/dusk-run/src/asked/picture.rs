@@ -50,12 +50,12 @@ pub fn examples(ready: &Ready<'_>) -> Result<Vec<Option<FieldExample>>> {
                     else {
                         continue;
                     };
-                    let wanted = if outcome.trail.changed() { &mut *changed } else { &mut *plain };
+                    let wanted = if outcome.changed { &mut *changed } else { &mut *plain };
                     if wanted.is_none() && !outcome.unjudged && !outcome.text.is_empty() {
                         *wanted = Some(FieldExample {
                             row: row.row(),
                             before: shown_source(&conformer.raw(place, &row, &record).0),
-                            after: outcome.text.clone(),
+                            after: outcome.text.to_owned(),
                         });
                     }
                 }

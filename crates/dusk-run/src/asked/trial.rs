@@ -274,9 +274,10 @@ impl Showing {
                 shows.extend(*known);
                 continue;
             }
-            let Some(outcome) = conformer.outcome(place).filter(|outcome| outcome.trail.changed()) else {
+            let outcome = conformer.outcome_in_full(place);
+            if !outcome.trail.changed() {
                 continue;
-            };
+            }
             let steps = outcome
                 .trail
                 .taken
@@ -409,7 +410,7 @@ fn encoded_record(ready: &Ready<'_>, conformer: &mut Conformer<'_>) -> (Vec<u8>,
     let mut bytes = Vec::new();
     conformer.write(&mut bytes);
     let split = ready.job.target.upload.split_by.and_then(|field| conformer.outcome(field));
-    (bytes, split.map_or_else(String::new, |outcome| outcome.text.clone()))
+    (bytes, split.map_or_else(String::new, |told| told.text.to_owned()))
 }
 
 impl Trial {

@@ -124,7 +124,7 @@ impl Ready<'_> {
                     conformer.judge(&whole, &shape, &mut findings);
                     if conformer.key().is_some() {
                         let text = |field: &FieldId| {
-                            conformer.outcome(*field).map_or_else(String::new, |outcome| outcome.text.clone())
+                            conformer.outcome(*field).map_or_else(String::new, |told| told.text.to_owned())
                         };
                         keys.insert((place, row.row()), key.iter().map(text).collect());
                     }

@@ -196,7 +196,7 @@ impl<'p> BlockWorker<'p> {
             }
             changed = self.conformer.note_changes(row, shape, &mut result.changes);
             let text = |field: FieldId| {
-                self.conformer.outcome(field).map_or_else(String::new, |outcome| outcome.text.clone())
+                self.conformer.outcome(field).map_or_else(String::new, |told| told.text.to_owned())
             };
             result.splits.extend(self.split_by.map(text));
             result.files.extend(self.file_fields.iter().copied().map(text));

@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use super::keys_offered::Change;
 use super::rows_above::RowsAbove;
 use crate::Ready;
-use dusk_conforming::{Above, Bound, Conformer, Fit, Outcome, Plan, Shape};
+use dusk_conforming::{Above, Bound, Conformer, Fit, Plan, Shape, Told};
 use dusk_evidence::{FieldId, Id as _, Kind, Result, SourceId};
 use dusk_mapping::Mapping;
 use dusk_sources::{Rejoined, RowCells, Source, Tray, in_order, without_marks};
@@ -45,7 +45,7 @@ impl Effect {
     }
 
     /// Takes in a value before and after the change.
-    fn take(&mut self, before: &Outcome, after: &Outcome, kind: Kind) {
+    fn take(&mut self, before: Told<'_>, after: Told<'_>, kind: Kind) {
         self.rejected[0] += u64::from(!before.faults.is_empty());
         self.rejected[1] += u64::from(!after.faults.is_empty());
         match (before.faults.first(), after.faults.is_empty()) {
@@ -260,10 +260,10 @@ impl OneTried<'_> {
 }
 
 /// What became of a value, in a form that cannot be misread.
-fn clear(outcome: &Outcome) -> String {
+fn clear(outcome: Told<'_>) -> String {
     match outcome.value {
         Value::Date(day) => shown(day),
         Value::DateTime(moment) => format!("{} {}", shown(moment.date()), moment.time()),
-        _ => outcome.text.clone(),
+        _ => outcome.text.to_owned(),
     }
 }

@@ -1,6 +1,6 @@
 //! Records taken into the sample that a batch remembers.
 
-use dusk_conforming::{Conformer, Outcome, Shape};
+use dusk_conforming::{Conformer, Shape, Told};
 use dusk_memory::{Held, SampledRecord, Sampler};
 use dusk_sources::RowCells;
 use dusk_values::Value;
@@ -32,7 +32,7 @@ pub(crate) fn sampled(
 }
 
 /// What a field holds.
-fn held(outcome: &Outcome) -> Held {
+fn held(outcome: Told<'_>) -> Held {
     if outcome.unjudged || !outcome.faults.is_empty() {
         return Held::Wrong;
     }
@@ -42,7 +42,7 @@ fn held(outcome: &Outcome) -> Held {
         Value::Date(day) => Held::Moment(minutes(day.to_datetime(Time::midnight()))),
         Value::DateTime(moment) => Held::Moment(minutes(moment)),
         Value::Time(time) => Held::Moment(minutes(time.to_datetime(jiff::civil::date(1970, 1, 1)))),
-        Value::Boolean(_) | Value::Text => text(&outcome.text),
+        Value::Boolean(_) | Value::Text => text(outcome.text),
     }
 }
 
