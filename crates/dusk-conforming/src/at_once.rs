@@ -173,7 +173,7 @@ impl FieldPlan<'_> {
                 let fits = self.is_within_limits(&text, value, out);
                 out.text = text;
                 // What the upload file cannot hold is said the long way.
-                return fits && self.encode(None, encoder, out).is_ok();
+                return fits && self.write_figures(encoder, out);
             }
         };
         let Some(value) = value else { return false };
@@ -206,7 +206,20 @@ impl FieldPlan<'_> {
         }
         out.text.push_str(raw);
         out.value = Value::Text;
-        self.encode(None, encoder, out).is_ok()
+        self.write_figures(encoder, out)
+    }
+
+    /// Writes figures, as dates have them, which hardly ever need quotes; false where the upload file cannot hold them.
+    fn write_figures(&self, encoder: &mut UploadEncoder<'_>, out: &mut Outcome) -> bool {
+        let class = self.written.classes.in_text(out.text.as_bytes());
+        match self.written.layout {
+            Some(layout) if class == 0 => {
+                out.encoded.extend_from_slice(out.text.as_bytes());
+                out.encoded.push(layout.delimiter);
+                true
+            }
+            _ => self.encode(None, encoder, out).is_ok(),
+        }
     }
 
     /// Whether a value is within the limits of the dictionary; where it is not, that is said the long way.

@@ -27,10 +27,10 @@ pub(super) struct DateGiven<'g> {
     pub(super) signs: std::cell::Cell<DateSigns>,
 }
 
-/// Dates of three numbers, perhaps with a time, whose order is known for the whole column.
+/// Dates of three numbers, perhaps with a time, whose order is known for the whole column, or which begin with the year.
 #[derive(Debug)]
 pub(crate) struct DateAtOnce {
-    order: DateOrder,
+    order: Option<DateOrder>,
     /// The order where the mapping names it; what the data proves cannot be denied by it.
     named: Option<DateOrder>,
     holds: ValueType,
@@ -50,9 +50,8 @@ impl DateAtOnce {
             && kind.month_format.is_none()
             && kind.year_format.is_none()
             && matches!(kind.holds, ValueType::Date | ValueType::DateTime);
-        let order = reading.order.filter(|_| is_simple)?;
-        let named = Some(order).filter(|_| !readings.date_proven);
-        Some(Self { order, named, holds: kind.holds, format: kind.format.clone() })
+        let (order, named) = (reading.order, reading.order.filter(|_| !readings.date_proven));
+        is_simple.then(|| Self { order, named, holds: kind.holds, format: kind.format.clone() })
     }
 
     /// Takes a date as [`conform`] would, where its trail need not say how.
@@ -65,7 +64,8 @@ impl DateAtOnce {
         if !matches!(written, WrittenDate::Numbers(_)) || written.has_short_year() {
             return None;
         }
-        let day = written.day(self.order, None)?;
+        let order = self.order.or_else(|| written.is_self_evident().then_some(DateOrder::YearMonthDay));
+        let day = written.day(order?, None)?;
         let (moment, value) = match (self.holds, time) {
             (ValueType::Date, WrittenTime::None) => (day.to_datetime(Time::midnight()), Value::Date(day)),
             (ValueType::DateTime, WrittenTime::At(time)) => {

@@ -16,7 +16,9 @@ impl KeyHash {
         /// What the UTF-8 of both joiners begins with.
         const JOINERS: &[u8] = b"\xe2\x80";
         let is_joiner = |last: Option<&u8>| matches!(last, Some(0x8c | 0x8d));
-        let found = memchr::memmem::find_iter(key, JOINERS).any(|at| is_joiner(key.get(at + JOINERS.len())));
+        let may_hold_one = memchr::memchr(0xe2, key).is_some();
+        let found = may_hold_one
+            && memchr::memmem::find_iter(key, JOINERS).any(|at| is_joiner(key.get(at + JOINERS.len())));
         let without;
         let key = if found {
             without = String::from_utf8_lossy(key).replace(['\u{200c}', '\u{200d}'], "");

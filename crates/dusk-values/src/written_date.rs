@@ -153,6 +153,10 @@ impl WrittenDate {
             }
             (_, None) => return None,
         };
+        // That there is no such month is asked far more often than it is an error.
+        if !(1..=12).contains(&month) || !(1..=31).contains(&day) {
+            return None;
+        }
         Date::new(year, i8::try_from(month).ok()?, i8::try_from(day).ok()?).ok()
     }
 

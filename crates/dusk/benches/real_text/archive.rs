@@ -165,10 +165,11 @@ fn record(index: u64, numbers: &mut Numbers) -> Vec<String> {
         name(numbers.below(10_000)),
         format!("{day:02}/{month:02}/{year}"),
         format!(
-            "{:02}/{:02}/2025 {}:{:02}",
-            1 + numbers.below(28),
+            "2025-{:02}-{:02}T{:02}:{:02}:{:02}",
             1 + numbers.below(12),
+            1 + numbers.below(28),
             8 + numbers.below(10),
+            numbers.below(60),
             numbers.below(60)
         ),
         kind.to_owned(),
