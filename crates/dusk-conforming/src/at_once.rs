@@ -55,12 +55,14 @@ impl AtOnce {
     fn value_as_it_stands(&self, text: &str) -> Option<Value> {
         match self {
             Self::Texts(most, pattern) => {
-                let fits = text.len() <= *most && pattern.as_ref().is_none_or(|pattern| pattern.is_match(text));
+                let fits =
+                    text.len() <= *most && pattern.as_ref().is_none_or(|pattern| pattern.is_match(text));
                 (fits && is_plain_text(text)).then_some(Value::Text)
             }
             Self::Numbers { decimals, least, most } => {
                 let number = Decimal::canonical(text, *decimals)?;
-                let fits = least.is_none_or(|least| least <= number) && most.is_none_or(|most| number <= most);
+                let fits =
+                    least.is_none_or(|least| least <= number) && most.is_none_or(|most| number <= most);
                 fits.then_some(Value::Number(number))
             }
             _ => None,
@@ -133,7 +135,8 @@ impl FieldPlan<'_> {
             return Some(Value::Blank);
         }
         let class = self.written.classes.in_text(cell.as_bytes());
-        let fits = class == 0 || class == ByteClasses::HIGH && layout.is_utf_8 && has_plain_letters_only(cell);
+        let fits =
+            class == 0 || class == ByteClasses::HIGH && layout.is_utf_8 && has_plain_letters_only(cell);
         let value = if fits { self.at_once.value_as_it_stands(cell)? } else { return None };
         record.reserve(cell.len() + 1);
         record.extend_from_slice(cell.as_bytes());
@@ -243,6 +246,7 @@ fn is_plain_text(text: &str) -> bool {
     let bytes = text.as_bytes();
     let may_be_error = bytes.last().is_some_and(u8::is_ascii_digit) && bytes.contains(&b':');
     let may_have_lost = bytes.len() > 15 && bytes.first().is_some_and(u8::is_ascii_digit);
-    !(may_be_error && CellKind::Text.holds_error(text))
-        && !(may_have_lost && digits_lost(CellKind::Text, text).is_some())
+    let is_damaged = may_be_error && CellKind::Text.holds_error(text)
+        || may_have_lost && digits_lost(CellKind::Text, text).is_some();
+    !is_damaged
 }

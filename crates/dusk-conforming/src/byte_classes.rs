@@ -23,11 +23,14 @@ impl ByteClasses {
         let class = |byte: u8| {
             let odd = byte < b' ' || matches!(byte, 0x7f | b'?' | b'+');
             let quoted = layout.is_some_and(|layout| byte == layout.delimiter || byte == layout.quote);
-            u8::from(odd) * Self::ODD
-                | u8::from(byte >= 0x80) * Self::HIGH
-                | u8::from(quoted) * Self::QUOTED
-                | u8::from(matches!(byte, b' ' | b'\'' | b'#')) * Self::NEVER_FIRST
-                | u8::from(byte == b' ') * Self::NEVER_LAST
+            let asked = [
+                (odd, Self::ODD),
+                (byte >= 0x80, Self::HIGH),
+                (quoted, Self::QUOTED),
+                (matches!(byte, b' ' | b'\'' | b'#'), Self::NEVER_FIRST),
+                (byte == b' ', Self::NEVER_LAST),
+            ];
+            asked.into_iter().filter(|(asks, _)| *asks).fold(0, |all, (_, class)| all | class)
         };
         let mut classes = [0; 256];
         for (place, byte) in classes.iter_mut().zip(0..=u8::MAX) {
@@ -42,7 +45,8 @@ impl ByteClasses {
         let (Some(first), Some(last)) = (bytes.first(), bytes.last()) else { return Self::ODD };
         let ends = self.class(*first) & Self::NEVER_FIRST | self.class(*last) & Self::NEVER_LAST;
         let inside = bytes.iter().fold(0, |all, byte| all | self.class(*byte));
-        inside & (Self::ODD | Self::HIGH | Self::QUOTED) | u8::from(ends != 0) * Self::ODD
+        let all = inside & (Self::ODD | Self::HIGH | Self::QUOTED);
+        if ends == 0 { all } else { all | Self::ODD }
     }
 
     #[inline]
@@ -115,14 +119,28 @@ mod tests {
 
     #[test]
     fn everyday_text_needs_nothing() {
-        for text in ["plain text, with (signs) & 12 %", "Öst Quay", "coração", "Straße größer", "l’été – “oui”…", "5 €", "x"] {
+        for text in [
+            "plain text, with (signs) & 12 %",
+            "Öst Quay",
+            "coração",
+            "Straße größer",
+            "l’été – “oui”…",
+            "5 €",
+            "x",
+        ] {
             assert!(needs_nothing(text), "{text}");
         }
-        for text in ["", " a", "a ", "Ch?teau", "1E+05", "a\nb", "Ã–st", "Ã¢", "\u{a0}a", "蜂蜜", "Анна", "'5", "#N/A", "a\u{301}"] {
+        for text in [
+            "", " a", "a ", "Ch?teau", "1E+05", "a\nb", "Ã–st", "Ã¢", "\u{a0}a", "蜂蜜", "Анна", "'5",
+            "#N/A", "a\u{301}",
+        ] {
             assert!(!needs_nothing(text), "{text}");
         }
         let layout = PlainLayout { delimiter: b';', quote: b'"', is_utf_8: true };
         let class = |text: &str| ByteClasses::of(Some(layout)).in_text(text.as_bytes());
-        assert_eq!([class("a;b"), class("\"é\""), class("a,b")], [ByteClasses::QUOTED, ByteClasses::QUOTED | ByteClasses::HIGH, 0]);
+        assert_eq!(
+            [class("a;b"), class("\"é\""), class("a,b")],
+            [ByteClasses::QUOTED, ByteClasses::QUOTED | ByteClasses::HIGH, 0]
+        );
     }
 }

@@ -55,8 +55,8 @@ impl Conformer<'_> {
         let unnumbered = std::mem::take(&mut self.unnumbered);
         for &place in &unnumbered {
             let Some(found) = self.current.get(place).copied() else { continue };
-            let remarked = found.state == State::REMARKED
-                && self.outcome(place).is_some_and(|told| told.changed);
+            let remarked =
+                found.state == State::REMARKED && self.outcome(place).is_some_and(|told| told.changed);
             if found.state != State::CHANGED && !remarked {
                 continue;
             }

@@ -27,8 +27,8 @@
 
 mod above;
 mod at_once;
-mod byte_classes;
 mod boolean;
+mod byte_classes;
 mod cell;
 mod changed;
 mod clean;

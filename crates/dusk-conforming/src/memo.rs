@@ -300,7 +300,10 @@ impl FieldMemo {
 
     /// The outcome that is used again and again, filled at once where `fill` can do that with a value that fits.
     #[inline]
-    pub(super) fn at_once(&mut self, fill: impl FnOnce(&mut Outcome) -> bool) -> Option<(Remembered, &Outcome)> {
+    pub(super) fn at_once(
+        &mut self,
+        fill: impl FnOnce(&mut Outcome) -> bool,
+    ) -> Option<(Remembered, &Outcome)> {
         let outcome = self.outcomes.first_mut()?;
         if !fill(outcome) {
             return None;

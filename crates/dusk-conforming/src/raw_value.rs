@@ -113,10 +113,7 @@ impl Conformer<'_> {
                 Cow::Owned(raw)
             }
         };
-        (
-            raw,
-            field.parent.and_then(|parent| self.outcome(parent)).map_or("", |told| told.text),
-        )
+        (raw, field.parent.and_then(|parent| self.outcome(parent)).map_or("", |told| told.text))
     }
 }
 

@@ -1,13 +1,13 @@
 //! The cells of one row become one record: fields in the order in which they need one another,
 //! then the rules between them.
 
-use super::{Outcome, Told};
 use super::above::{Above, AboveCells};
 use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
 use super::shape::Shape;
 use super::types::{Kept, conforming};
+use super::{Outcome, Told};
 use crate::KeyHash;
 use dusk_description::{RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
@@ -417,7 +417,9 @@ impl<'p> Conformer<'p> {
         let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
         match (outcome, self.outcome(place)) {
             (Some(outcome), _) => outcome.clone(),
-            (None, Some(told)) => Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() },
+            (None, Some(told)) => {
+                Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() }
+            }
             (None, None) => Outcome::default(),
         }
     }

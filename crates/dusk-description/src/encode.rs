@@ -49,7 +49,9 @@ pub struct PlainLayout {
 impl PlainLayout {
     /// Of an upload; nothing where values are written in another way, as in JSON, or all in quotes.
     pub fn of(upload: &Upload) -> Option<Self> {
-        let (&[delimiter], &[quote]) = (upload.delimiter.as_bytes(), upload.quote.as_bytes()) else { return None };
+        let (&[delimiter], &[quote]) = (upload.delimiter.as_bytes(), upload.quote.as_bytes()) else {
+            return None;
+        };
         let is_plain = upload.format.word().form == Form::Delimited
             && upload.quoting == Quoting::WhenNeeded
             && upload.line_break.is_none();

@@ -89,7 +89,7 @@ impl Output {
     /// Appends bytes.
     pub fn append(&mut self, bytes: &[u8]) -> Result<()> {
         // What an error says is made only where there is one: this is done for every record.
-        self.write_all(bytes).or_else(|error| Err(Error::writing(&self.path)(error)))
+        self.write_all(bytes).map_err(|error| Error::writing(&self.path)(error))
     }
 
     /// An error of writing this file, for writers that wrap it.

@@ -34,8 +34,7 @@ fn may_be_utf_8(encoding: &'static Encoding, first: char, second: char) -> bool 
         let (mut letter, mut bytes) = ([0; 4], [0; 4]);
         let text: &str = c.encode_utf8(&mut letter);
         let mut encoder = encoding.new_encoder();
-        let (result, _, written) =
-            encoder.encode_from_utf8_without_replacement(text, &mut bytes, true);
+        let (result, _, written) = encoder.encode_from_utf8_without_replacement(text, &mut bytes, true);
         let is_there = result == EncoderResult::InputEmpty && written == 1;
         bytes.first().copied().filter(|_| is_there)
     };

@@ -31,7 +31,7 @@ pub struct DatePattern {
     text: String,
     pieces: Vec<Piece>,
     /// The same where every part has one width.
-    fixed: Option<FixedForm>,
+    fixed: Option<Box<FixedForm>>,
 }
 
 /// What a pattern found in a text.
@@ -100,7 +100,7 @@ impl DatePattern {
         if !pieces.iter().any(|piece| matches!(piece, Piece::Part(_))) {
             return Err("there is no date or time field in it".into());
         }
-        Ok(Self { text: text.to_owned(), fixed: FixedForm::of(&pieces), pieces })
+        Ok(Self { text: text.to_owned(), fixed: FixedForm::of(&pieces).map(Box::new), pieces })
     }
 
     /// The pattern as it was written.

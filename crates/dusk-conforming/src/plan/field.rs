@@ -9,7 +9,7 @@ use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
 use crate::value_plan::ValuePlan;
-use dusk_description::{DateType, Field, PlainLayout, FieldType, NumberType};
+use dusk_description::{DateType, Field, FieldType, NumberType, PlainLayout};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
 use dusk_sources::without_marks;

@@ -44,5 +44,6 @@ mod review;
 mod shapes;
 mod splitting;
 mod threads;
+mod told_at_once;
 mod typed_rejects;
 mod upload_bytes;

@@ -144,12 +144,7 @@ pub(crate) fn explained_records<'p>(
         records.push(ExplainedRecord {
             label: record.label.to_owned(),
             headings: record.columns.iter().flat_map(|columns| columns.iter()).map(heading).collect(),
-            outcomes: ready
-                .plan
-                .fields
-                .ids()
-                .map(|field| conformer.outcome_in_full(field))
-                .collect(),
+            outcomes: ready.plan.fields.ids().map(|field| conformer.outcome_in_full(field)).collect(),
         });
         visit(conformer);
     }

@@ -53,7 +53,8 @@ impl ShortChange {
 
     fn from_bytes(bytes: &[u8; WIDTH]) -> Option<Self> {
         let (numbers, raw) = bytes.split_at(24);
-        let mut numbers = numbers.chunks_exact(8).filter_map(|chunk| chunk.try_into().ok().map(u64::from_le_bytes));
+        let mut numbers =
+            numbers.chunks_exact(8).filter_map(|chunk| chunk.try_into().ok().map(u64::from_le_bytes));
         let (ids, row, rows) = (numbers.next()?, numbers.next()?, numbers.next()?);
         let source = SourceId::new(usize::try_from(ids >> 32).ok()?);
         Some(Self {
@@ -186,7 +187,9 @@ impl Merging {
     fn next_of_all(&mut self) -> Result<Option<ShortChange>> {
         let Some(Reverse((mut change, run))) = self.heads.pop() else { return Ok(None) };
         self.advance(run)?;
-        while let Some(Reverse((same, run))) = self.heads.peek().copied().filter(|Reverse((next, _))| next.is_of(&change)) {
+        while let Some(Reverse((same, run))) =
+            self.heads.peek().copied().filter(|Reverse((next, _))| next.is_of(&change))
+        {
             self.heads.pop();
             change.made.add(same.made);
             self.advance(run)?;

@@ -2,7 +2,7 @@
 //! table of ratios.
 
 use std::fs::{self, File};
-use std::io::{BufWriter, Read, Write};
+use std::io::Read;
 use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
