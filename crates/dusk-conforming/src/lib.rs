@@ -6,13 +6,15 @@
 //! fit      whether a row can become records
 //! changed  what was changed in a record, told apart and conformed again
 //! record   the cells of one row, in the order in which fields need one another
+//! stood, current  what became of the fields of the record at hand, wherever that is kept
 //! raw_value, record_findings  a field's raw value from its cells; what is found in a record
 //! several  a value from several cells, and one part of a cell
 //! above    what stands above a blank cell
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
-//! at_once, byte_classes  values that are told at once, and what the bytes of a text ask for
+//! at_once, date_at_once, taken_at_once  values that are told at once: which, and how they are taken
+//! byte_classes  what the bytes of a text ask for
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
 //! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
@@ -34,7 +36,9 @@ mod changed;
 mod clean;
 mod clocks;
 mod code;
+mod current;
 mod date;
+mod date_at_once;
 mod date_part;
 mod digits;
 mod fit;
@@ -50,6 +54,8 @@ mod record_findings;
 mod several;
 mod shape;
 mod step;
+mod stood;
+mod taken_at_once;
 mod translations;
 mod types;
 mod value_plan;

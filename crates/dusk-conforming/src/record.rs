@@ -6,9 +6,9 @@ use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
 use super::shape::Shape;
+use super::stood::Stood;
 use super::types::{Kept, conforming};
 use super::{Outcome, Told};
-use crate::KeyHash;
 use dusk_description::{RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_inspecting::DateSigns;
@@ -47,15 +47,6 @@ pub enum Judged {
     Accepted,
 }
 
-/// A value that is as it stands in the source.
-#[derive(Debug, Clone, Copy, Default)]
-struct Stood {
-    value: Value,
-    /// Where it begins in the record, and where the delimiter behind it ends.
-    start: usize,
-    end: usize,
-}
-
 /// Conforms row after row, remembering values. One for each thread.
 #[derive(Debug)]
 pub struct Conformer<'p> {
@@ -65,12 +56,12 @@ pub struct Conformer<'p> {
     /// For each field, where the current row's outcome is.
     pub(super) current: ById<FieldId, Remembered>,
     /// For each field whose value is as it stands, what that is and its place in the record.
-    stood: ById<FieldId, Stood>,
-    key_fields: Vec<FieldId>,
+    pub(super) stood: ById<FieldId, Stood>,
+    pub(super) key_fields: Vec<FieldId>,
     /// What a key looks like in the upload file when all of it is blank.
-    blank_key: Vec<u8>,
+    pub(super) blank_key: Vec<u8>,
     /// The current record as it stands in the upload file, each value with a delimiter after it.
-    record: Vec<u8>,
+    pub(super) record: Vec<u8>,
     /// The numbers of its changes that have one, and the fields of those that have none.
     pub(super) noted: Vec<u32>,
     pub(super) unnumbered: Vec<FieldId>,
@@ -84,7 +75,7 @@ pub struct Conformer<'p> {
     pub(super) above: AboveCells<'p>,
     /// What was met in the columns of fields.
     met: Met,
-    scratch: Vec<u8>,
+    pub(super) scratch: Vec<u8>,
     pub(super) numbered: u32,
     /// How many rows were conformed.
     rows: u64,
@@ -385,55 +376,10 @@ impl<'p> Conformer<'p> {
         &self.signs
     }
 
-    /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
-    pub fn value(&self, place: FieldId) -> (Value, &str) {
-        match self.outcome(place) {
-            Some(told) if told.faults.is_empty() => (told.value, told.text),
-            _ => (Value::Blank, ""),
-        }
-    }
-
     /// What the current record adds to each rule over many records, in the order of these rules.
     pub fn shares(&self, out: &mut Vec<Option<RecordShare>>) {
         let value = |place: FieldId| self.value(place);
         out.extend(self.plan.batch_rules.iter().map(|rule| rule.share(self.plan.today, &value)));
-    }
-
-    /// What became of a field in the current row.
-    pub fn outcome(&self, place: FieldId) -> Option<Told<'_>> {
-        let current = self.current.get(place)?;
-        if !current.stands() {
-            return self.memos.get(place)?.outcome(current.place).map(Told::from);
-        }
-        let stood = self.stood.get(place)?;
-        // The last byte is the delimiter's.
-        let text = self.record.get(stood.start..stood.end.checked_sub(1)?)?;
-        Some(Told::as_it_stands(std::str::from_utf8(text).ok()?, stood.value))
-    }
-
-    /// The same with its steps, where they are kept.
-    pub fn outcome_in_full(&self, place: FieldId) -> Outcome {
-        let current = self.current.get(place).filter(|current| !current.stands());
-        let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
-        match (outcome, self.outcome(place)) {
-            (Some(outcome), _) => outcome.clone(),
-            (None, Some(told)) => {
-                Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() }
-            }
-            (None, None) => Outcome::default(),
-        }
-    }
-
-    /// The piece of a field in the current record as it stands in the upload file.
-    fn append(&self, place: FieldId, out: &mut Vec<u8>) -> Option<()> {
-        let current = *self.current.get(place)?;
-        if current.stands() {
-            let stood = self.stood.get(place)?;
-            out.extend_from_slice(self.record.get(stood.start..stood.end)?);
-        } else {
-            self.memos.get(place)?.append(current, out);
-        }
-        Some(())
     }
 
     /// Appends the current record as it stands in the upload file.
@@ -444,59 +390,6 @@ impl<'p> Conformer<'p> {
             }
         }
         self.encoder.record(&self.record, out);
-    }
-
-    /// What became of each field of the current record, in order; nothing where that was not looked at.
-    pub fn outcomes(&self) -> impl Iterator<Item = (FieldId, Option<Told<'_>>)> {
-        self.plan.fields.ids().map(|field| (field, self.outcome(field)))
-    }
-
-    /// What identifies the current record; nothing when the target has no key or the row's is
-    /// blank or faulty. It is made of the key as it stands in the upload file, where different
-    /// values never look alike.
-    pub fn key(&mut self) -> Option<KeyHash> {
-        let mut key = std::mem::take(&mut self.scratch);
-        key.clear();
-        let is_whole = self.key_fields.iter().all(|place| {
-            let current = self.current.get(*place);
-            let unjudged = || self.outcome(*place).is_none_or(|told| told.unjudged);
-            let is_there = current.is_some_and(|found| {
-                found.state != State::FAULTY && !(found.place == NOT_REMEMBERED && unjudged())
-            });
-            is_there && self.append(*place, &mut key).is_some()
-        });
-        self.scratch = key;
-        if !is_whole {
-            return None;
-        }
-        (self.scratch != self.blank_key).then(|| KeyHash::of(&self.scratch))
-    }
-
-    /// The hash of what the current record says, as it stands in the upload file, but for what the mapping puts
-    /// into every record.
-    pub fn facts(&mut self) -> u32 {
-        if self.plan.is_written_whole {
-            return xxhash_rust::xxh3::xxh3_64(&self.record) as u32;
-        }
-        let mut own = std::mem::take(&mut self.scratch);
-        own.clear();
-        for (place, _) in self.plan.fields.with_ids().filter(|(_, field)| !field.input.is_the_same()) {
-            self.append(place, &mut own);
-        }
-        self.scratch = own;
-        // Half of the bits are enough to tell two versions of one record apart.
-        xxhash_rust::xxh3::xxh3_64(&self.scratch) as u32
-    }
-
-    /// The current record's key as people read it.
-    pub fn shown_key(&self) -> (String, String) {
-        let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
-        let (names, values): (Vec<&str>, Vec<&str>) = keys
-            .map(|(place, field)| {
-                (field.field.name.as_str(), self.outcome(place).map_or("", |told| told.text))
-            })
-            .unzip();
-        (names.join(" + "), values.join(" + "))
     }
 }
 

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use super::lost_digits::{has_lost_digits, is_power_of_ten, whole_power};
+use super::plain_letters::has_plain_letters_only;
 use super::text_damage::{looks_decoded_wrongly, notice_text, undo_wrong_decoding};
 use dusk_evidence::{Example, Kind};
 use dusk_sources::CellKind;
@@ -106,10 +107,12 @@ impl Damage {
         if value.bytes().any(|byte| byte.is_ascii_digit()) {
             Self::of_digits(kind, value, &mut found);
         }
-        if !raw.is_ascii() {
+        if raw.is_ascii() {
+            if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
+                found(Self::QuestionMark, String::new());
+            }
+        } else if value.contains('?') || raw.contains(is_curly_quote) || !has_plain_letters_only(raw) {
             Self::of_letters(raw, &mut found);
-        } else if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
-            found(Self::QuestionMark, String::new());
         }
     }
 

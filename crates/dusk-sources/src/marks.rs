@@ -36,9 +36,10 @@ impl Marks {
 
     /// The high bit of each byte that is wanted. Exact for every byte: no carry leaves a byte.
     fn wanted_in(self, word: u64) -> u64 {
-        let zero_bytes = |word: u64| !((((word & !HIGH) + !HIGH) | word) | !HIGH);
+        // The high bit of each byte that is not zero.
+        let filled = |word: u64| ((word & !HIGH) + !HIGH) | word;
         let [a, b, c, d] = self.0;
-        zero_bytes(word ^ a) | zero_bytes(word ^ b) | zero_bytes(word ^ c) | zero_bytes(word ^ d)
+        !(filled(word ^ a) & filled(word ^ b) & filled(word ^ c) & filled(word ^ d)) & HIGH
     }
 }
 

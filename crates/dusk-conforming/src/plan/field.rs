@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::{Input, Plan, Proven};
-use crate::at_once::{AtOnce, Written, cells_are_values};
+use crate::at_once::{AtOnce, Written};
 use crate::clean::is_blank;
 use crate::number::NumberWanted;
 use crate::outcome::Readings;
@@ -125,7 +125,7 @@ impl<'p> Plan<'p> {
             Which::Shape(_) => None,
         });
         let columns = Columns::of(id, &self.target.upload_columns());
-        let mut plan = FieldPlan {
+        let plan = FieldPlan {
             field,
             filled_from: match &input {
                 Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
@@ -162,8 +162,6 @@ impl<'p> Plan<'p> {
             blanks_before: columns.blanks_before,
             blanks_behind: columns.blanks_behind,
         };
-        plan.cells_are_values = cells_are_values(&plan);
-        plan.at_once = AtOnce::of(&plan);
         Ok(plan)
     }
 }

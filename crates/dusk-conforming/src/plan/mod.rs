@@ -4,6 +4,7 @@
 //! field   what is needed to conform one field
 //! input   where a field's raw value comes from
 //! order   the order in which fields are conformed
+//! telling which values of a field can be told at once
 //! held    what the target holds already, by its keys
 //! checks  what the description and the mapping put into fields is what the dictionary allows
 //! ```
@@ -13,6 +14,7 @@ mod field;
 mod held;
 mod input;
 mod order;
+mod telling;
 
 pub use field::FieldPlan;
 pub use input::{Input, Proven};
@@ -133,7 +135,7 @@ impl<'p> Plan<'p> {
         let around = Around { mapping, asked, proven };
         for (id, field) in target.fields.with_ids() {
             let compiled = plan.field(id, field, &around)?;
-            plan.fields.push(compiled);
+            plan.fields.push(compiled.telling());
         }
         let parents: Vec<FieldId> = plan.fields.iter().filter_map(|field| field.parent).collect();
         for parent in parents {

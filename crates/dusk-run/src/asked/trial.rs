@@ -274,17 +274,13 @@ impl Showing {
                 shows.extend(*known);
                 continue;
             }
-            let outcome = conformer.outcome_in_full(place);
-            if !outcome.trail.changed() {
-                continue;
-            }
-            let steps = outcome
-                .trail
+            let Some(trail) = conformer.trail(place).filter(|trail| trail.changed()) else { continue };
+            let steps = trail
                 .taken
                 .iter()
                 .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.basis.step() as u64));
             let key = (u32::MAX - u32::try_from(place.index()).unwrap_or(0), steps);
-            let thing = self.known(key, || Thing::Change(field.field.name.clone(), outcome.trail.steps()));
+            let thing = self.known(key, || Thing::Change(field.field.name.clone(), trail.steps()));
             shows.extend(thing);
             if let Some(outcome) = remembered {
                 self.by_outcome.insert((place, outcome), thing);

@@ -1,0 +1,114 @@
+//! What became of the fields of the record at hand, wherever that is kept: with the values that are remembered, or in
+//! the record itself.
+
+use super::memo::{NOT_REMEMBERED, State};
+use super::record::Conformer;
+use super::{KeyHash, Outcome, Told, Trail};
+use dusk_evidence::FieldId;
+use dusk_values::Value;
+
+impl Conformer<'_> {
+    /// The value of a field in the current row and its text, as rules see it: blank where it is faulty.
+    pub fn value(&self, place: FieldId) -> (Value, &str) {
+        match self.outcome(place) {
+            Some(told) if told.faults.is_empty() => (told.value, told.text),
+            _ => (Value::Blank, ""),
+        }
+    }
+
+    /// What became of a field in the current row.
+    pub fn outcome(&self, place: FieldId) -> Option<Told<'_>> {
+        let current = self.current.get(place)?;
+        if !current.stands() {
+            return self.memos.get(place)?.outcome(current.place).map(Told::from);
+        }
+        let stood = self.stood.get(place)?;
+        // The last byte is the delimiter's.
+        let text = self.record.get(stood.start..stood.end.checked_sub(1)?)?;
+        Some(Told::as_it_stands(std::str::from_utf8(text).ok()?, stood.value))
+    }
+
+    /// The steps that were taken in a field of the current row; nothing where its value is as it stands.
+    pub fn trail(&self, place: FieldId) -> Option<&Trail> {
+        let current = self.current.get(place).filter(|current| !current.stands())?;
+        Some(&self.memos.get(place)?.outcome(current.place)?.trail)
+    }
+
+    /// The same with its steps, where they are kept.
+    pub fn outcome_in_full(&self, place: FieldId) -> Outcome {
+        let current = self.current.get(place).filter(|current| !current.stands());
+        let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
+        match (outcome, self.outcome(place)) {
+            (Some(outcome), _) => outcome.clone(),
+            (None, Some(told)) => {
+                Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() }
+            }
+            (None, None) => Outcome::default(),
+        }
+    }
+
+    /// The piece of a field in the current record as it stands in the upload file.
+    fn append(&self, place: FieldId, out: &mut Vec<u8>) -> Option<()> {
+        let current = *self.current.get(place)?;
+        if current.stands() {
+            let stood = self.stood.get(place)?;
+            out.extend_from_slice(self.record.get(stood.start..stood.end)?);
+        } else {
+            self.memos.get(place)?.append(current, out);
+        }
+        Some(())
+    }
+
+    /// What became of each field of the current record, in order; nothing where that was not looked at.
+    pub fn outcomes(&self) -> impl Iterator<Item = (FieldId, Option<Told<'_>>)> {
+        self.plan.fields.ids().map(|field| (field, self.outcome(field)))
+    }
+
+    /// What identifies the current record; nothing when the target has no key or the row's is
+    /// blank or faulty. It is made of the key as it stands in the upload file, where different
+    /// values never look alike.
+    pub fn key(&mut self) -> Option<KeyHash> {
+        let mut key = std::mem::take(&mut self.scratch);
+        key.clear();
+        let is_whole = self.key_fields.iter().all(|place| {
+            let current = self.current.get(*place);
+            let unjudged = || self.outcome(*place).is_none_or(|told| told.unjudged);
+            let is_there = current.is_some_and(|found| {
+                found.state != State::FAULTY && !(found.place == NOT_REMEMBERED && unjudged())
+            });
+            is_there && self.append(*place, &mut key).is_some()
+        });
+        self.scratch = key;
+        if !is_whole {
+            return None;
+        }
+        (self.scratch != self.blank_key).then(|| KeyHash::of(&self.scratch))
+    }
+
+    /// The hash of what the current record says, as it stands in the upload file, but for what the mapping puts
+    /// into every record.
+    pub fn facts(&mut self) -> u32 {
+        if self.plan.is_written_whole {
+            return xxhash_rust::xxh3::xxh3_64(&self.record) as u32;
+        }
+        let mut own = std::mem::take(&mut self.scratch);
+        own.clear();
+        for (place, _) in self.plan.fields.with_ids().filter(|(_, field)| !field.input.is_the_same()) {
+            self.append(place, &mut own);
+        }
+        self.scratch = own;
+        // Half of the bits are enough to tell two versions of one record apart.
+        xxhash_rust::xxh3::xxh3_64(&self.scratch) as u32
+    }
+
+    /// The current record's key as people read it.
+    pub fn shown_key(&self) -> (String, String) {
+        let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
+        let (names, values): (Vec<&str>, Vec<&str>) = keys
+            .map(|(place, field)| {
+                (field.field.name.as_str(), self.outcome(place).map_or("", |told| told.text))
+            })
+            .unzip();
+        (names.join(" + "), values.join(" + "))
+    }
+}
