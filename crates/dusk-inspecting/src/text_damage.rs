@@ -148,7 +148,7 @@ fn look_alike(text: &str) -> Option<char> {
 fn may_be_greek_or_cyrillic(c: char) -> bool {
     matches!(c, '\u{370}'..='\u{52f}' | '\u{1c80}'..='\u{1dbf}' | '\u{1f00}'..='\u{1fff}' | '\u{2126}'
         | '\u{2de0}'..='\u{2dff}' | '\u{a640}'..='\u{a69f}' | '\u{ab65}' | '\u{fe2e}' | '\u{fe2f}'
-        | '\u{10140}'..='\u{101a0}' | '\u{1d200}'..='\u{1d245}' | '\u{1e030}'..='\u{1e08f}')
+        | '\u{10140}'..='\u{101a0}' | '\u{1d200}'..='\u{1d245}' | '\u{1df00}'..='\u{1dfff}' | '\u{1e030}'..='\u{1e08f}')
 }
 
 #[cfg(test)]

@@ -101,7 +101,7 @@ fn run(folder: &Path, words: &[&str]) -> Took {
             // A tick is a hundredth of a second wherever /proc is.
             return Took { wall: began.elapsed(), processor: Duration::from_millis(ticks * 10), peak };
         }
-        std::thread::sleep(Duration::from_millis(3));
+        std::thread::sleep(Duration::from_millis(15));
     }
 }
 
