@@ -60,7 +60,7 @@ pub(crate) struct Written {
 
 impl Written {
     /// Of an upload. What is alone in its row, or stands beside blank columns, is never written so.
-    pub(crate) fn into(layout: Option<PlainLayout>, has_blanks_or_is_alone: bool) -> Self {
+    pub(crate) fn of(layout: Option<PlainLayout>, has_blanks_or_is_alone: bool) -> Self {
         let layout = layout.filter(|_| !has_blanks_or_is_alone);
         Self { classes: ByteClasses::of(layout), layout }
     }

@@ -179,15 +179,15 @@ impl Met {
         }
     }
 
-    /// A value that stays as it is, without marks and without white space at its ends.
+    /// A value that was told at once, so that it has no marks and no white space at its ends, and what became of it.
     #[inline]
-    pub(super) fn clean(&mut self, place: FieldId, text: &str) {
+    pub(super) fn clean(&mut self, place: FieldId, raw: &str, became: &str) {
         let Some(field) = self.fields.get_mut(place) else { return };
         if field.is_text {
-            field.long.see(text);
+            field.long.see(became);
         }
-        if field.kept != Kept::Nothing && field.seen.len() <= MOST && !text.is_empty() {
-            field.see(text);
+        if field.kept != Kept::Nothing && field.seen.len() <= MOST && !raw.is_empty() {
+            field.see(raw);
         }
     }
 

@@ -252,7 +252,7 @@ impl<'p> Conformer<'p> {
     fn take_as_it_stands(&mut self, id: FieldId, field: &FieldPlan<'_>, cell: &str) -> Option<bool> {
         let start = self.record.len();
         let Some(value) = field.stands(cell, &mut self.record) else { return Some(false) };
-        self.met.clean(id, cell);
+        self.met.clean(id, cell, cell);
         *self.stood.get_mut(id)? = Stood { value, start, end: self.record.len() };
         *self.current.get_mut(id)? = Remembered::STANDS;
         Some(true)
@@ -271,7 +271,7 @@ impl<'p> Conformer<'p> {
         if memo.is_off() || field.at_once.is_as_it_stands() {
             let encoder = &mut self.encoder;
             if let Some((found, outcome)) = memo.at_once(|out| field.takes_at_once(raw, encoder, out)) {
-                self.met.clean(id, raw);
+                self.met.clean(id, raw, &outcome.text);
                 self.signs.get_mut(id)?.add(outcome.signs);
                 return Some(found);
             }

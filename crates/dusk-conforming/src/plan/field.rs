@@ -155,7 +155,7 @@ impl<'p> Plan<'p> {
             fixed,
             cells_are_values: false,
             at_once: AtOnce::None,
-            written: Written::into(
+            written: Written::of(
                 PlainLayout::of(&self.target.upload),
                 columns.alone || columns.blanks_before + columns.blanks_behind > 0,
             ),

@@ -205,3 +205,33 @@ impl Iterator for Merging {
         self.next_of_all().transpose()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn changes_are_added_up_in_order_wherever_they_were_put_aside() {
+        let folder = tempfile::tempdir().unwrap();
+        let mut changes = ShortChanges::new(folder.path());
+        let texts = ["b", "a", "", "öst", "a\0", "ab"];
+        for row in 0..60_u64 {
+            let text = texts[(row % 6) as usize];
+            let raw = ShortText::within(text.as_bytes(), 0, text.len()).unwrap();
+            let first = Place { source: SourceId::new((row % 2) as usize), row: Row(100 - row) };
+            changes.add(FieldId::new((row % 6 / 3) as usize), raw, Counted { rows: 1, first }).unwrap();
+            if row % 13 == 12 {
+                changes.spill().unwrap();
+            }
+        }
+        assert_eq!(changes.spilled.len(), 4);
+        let all: Vec<(ChangeKey, Counted)> = changes.merged().unwrap().collect::<Result<_>>().unwrap();
+        let said: Vec<(usize, &str)> =
+            all.iter().map(|(key, _)| (key.field.index(), key.raw.as_str())).collect();
+        assert_eq!(said, [(0, ""), (0, "a"), (0, "b"), (1, "a\0"), (1, "ab"), (1, "öst")]);
+        assert!(all.iter().all(|(_, made)| made.rows == 10));
+        // The first place is that of the first source, whichever order they came in.
+        let first = |at: usize| (all[at].1.first.source.index(), all[at].1.first.row.0);
+        assert_eq!([first(0), first(2)], [(0, 44), (0, 46)]);
+    }
+}
