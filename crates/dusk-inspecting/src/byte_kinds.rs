@@ -10,7 +10,9 @@ impl Bytes {
     pub(super) const SLASH_OR_COLON: u8 = 4;
     pub(super) const OTHER: u8 = 8;
     pub(super) const HIGH: u8 = 16;
-    const TO_LOOK_AT: u8 = 32;
+    pub(super) const CONTROL: u8 = 32;
+    pub(super) const QUESTION: u8 = 64;
+    const TO_LOOK_AT: u8 = 128;
 
     pub(super) fn of(value: &str) -> Self {
         #[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
@@ -22,7 +24,9 @@ impl Bytes {
                     b'0'..=b'9' => Bytes::DIGIT,
                     b'.' | b',' | b'-' | b'+' => Bytes::MARK,
                     b'/' | b':' => Bytes::SLASH_OR_COLON,
-                    b'?' | b'#' | b'\'' | b'E' | 0..=0x1f | 0x7f => Bytes::TO_LOOK_AT,
+                    b'?' => Bytes::QUESTION,
+                    b'#' | b'\'' | b'E' => Bytes::TO_LOOK_AT,
+                    0..=0x1f | 0x7f => Bytes::CONTROL,
                     0x80.. => Bytes::HIGH,
                     _ => Bytes::OTHER,
                 };

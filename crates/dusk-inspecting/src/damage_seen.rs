@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::byte_kinds::Bytes;
 use super::lost_digits::{has_lost_digits, is_power_of_ten, whole_power};
 use super::plain_letters::has_plain_letters_only;
 use super::text_damage::{looks_decoded_wrongly, notice_text, undo_wrong_decoding};
@@ -85,8 +86,8 @@ fn names_of(raw: &str, wanted: &dyn Fn(char) -> bool) -> String {
 }
 
 impl Damage {
-    /// What a value shows, each with words about it, as the names of characters.
-    pub(super) fn of(kind: CellKind, raw: &str, mut found: impl FnMut(Self, String)) {
+    /// What a value shows that is made of these bytes, each with words about it, as the names of characters.
+    pub(super) fn of(kind: CellKind, raw: &str, bytes: Bytes, mut found: impl FnMut(Self, String)) {
         let value = raw.trim();
         if value.len() != raw.len() {
             found(Self::EdgeSpace, String::new());
@@ -95,7 +96,7 @@ impl Damage {
             found(Self::ErrorCell, String::new());
             return;
         }
-        if raw.bytes().any(|byte| byte < 0x20 || byte == 0x7f) {
+        if bytes.has(Bytes::CONTROL) {
             if value.contains(['\n', '\r']) {
                 found(Self::LineBreak, String::new());
             }
@@ -104,14 +105,14 @@ impl Damage {
                 found(Self::Control, names_of(value, &control));
             }
         }
-        if value.bytes().any(|byte| byte.is_ascii_digit()) {
+        if bytes.has(Bytes::DIGIT) {
             Self::of_digits(kind, value, &mut found);
         }
-        if raw.is_ascii() {
-            if value.contains('?') && notice_text(value).contains(&Kind::QuestionMark) {
+        if !bytes.has(Bytes::HIGH) {
+            if bytes.has(Bytes::QUESTION) && notice_text(value).contains(&Kind::QuestionMark) {
                 found(Self::QuestionMark, String::new());
             }
-        } else if value.contains('?') || raw.contains(is_curly_quote) || !has_plain_letters_only(raw) {
+        } else if bytes.has(Bytes::QUESTION) || raw.contains(is_curly_quote) || !has_plain_letters_only(raw) {
             Self::of_letters(raw, &mut found);
         }
     }

@@ -60,6 +60,26 @@ pub(super) struct BlockSeen {
 /// How many rows are shown as they are read.
 const SHOWN: usize = 6;
 
+/// The first rows that are not blank, as they are read: what can be shown of a source before it is looked over.
+///
+/// # Errors
+/// [`Error::File`](dusk_evidence::Error::File) when reading fails.
+pub fn first_rows(source: &Source) -> Result<Vec<NumberedRow>> {
+    let mut first = Vec::new();
+    let mut walk = source.walk()?;
+    while let Some(mut rows) = walk.more()? {
+        while let Some(row) = rows.next() {
+            if first.len() == SHOWN {
+                return Ok(first);
+            }
+            if !row.is_blank() {
+                first.push((row.row().0, cells_of(&row)));
+            }
+        }
+    }
+    Ok(first)
+}
+
 /// Looks a source over. With a `target`, columns are told which field has their name, and the limits
 /// of that field on the day `today` speak for or against an order of its dates.
 ///

@@ -12,6 +12,7 @@ mod lost_digits;
 mod number_evidence;
 mod plain_letters;
 mod profile;
+mod repeating;
 mod short_years;
 mod table_shape;
 mod text_damage;
@@ -24,7 +25,7 @@ pub use date_evidence::{At, DateEvidence, DatesOf, Standing};
 pub use date_shape::DateShape;
 pub use date_signs::DateSigns;
 
-pub use inspection::{Inspection, OddRows, inspect};
+pub use inspection::{Inspection, OddRows, first_rows, inspect};
 pub use lost_digits::{LongNumbers, digits_lost, is_power_of_ten, power_of_ten, whole_power};
 pub use number_evidence::{Marks, NumberEvidence, bare_figures};
 pub use plain_letters::has_plain_letters_only;

@@ -44,6 +44,15 @@ impl Marks {
         if digits(figures) {
             return Self::None;
         }
+        // Nearly all numbers have one mark only.
+        for (mark, sure) in [('.', Self::Point), (',', Self::Comma)] {
+            if let Some((whole, part)) = figures.split_once(mark)
+                && digits(whole)
+                && digits(part)
+            {
+                return if whole.len() <= 3 && part.len() == 3 { Self::Either } else { sure };
+            }
+        }
         let count = |mark: char| figures.matches(mark).count();
         let (points, commas) = (count('.'), count(','));
         // What would stand before the decimals, and in which groups the digits before it would stand.
@@ -142,20 +151,27 @@ impl NumberEvidence {
         *sum += count;
     }
 
-    /// Takes in a value that stands in `count` rows, first at `at`.
-    pub(crate) fn add_many(&mut self, at: At, kind: CellKind, value: &str, count: u64) {
+    /// Takes in a value that stands in `count` rows, first at `at`; gives how it can be read.
+    pub(crate) fn add_many(&mut self, at: At, kind: CellKind, value: &str, count: u64) -> Marks {
         if value.is_empty() {
-            return;
+            return Marks::NoNumber;
         }
         if kind == CellKind::Number {
             self.typed += count;
-            return;
+            return Marks::None;
         }
         self.brackets += if value.starts_with('(') && value.ends_with(')') { count } else { 0 };
         self.percents += if value.ends_with('%') { count } else { 0 };
-        let slot = match Marks::strictly(bare_figures(value)) {
-            Marks::None => return self.plain += count,
-            Marks::NoNumber => return self.others += count,
+        let marks = Marks::strictly(bare_figures(value));
+        let slot = match marks {
+            Marks::None => {
+                self.plain += count;
+                return marks;
+            }
+            Marks::NoNumber => {
+                self.others += count;
+                return marks;
+            }
             Marks::Point => &mut self.point,
             Marks::Comma => &mut self.comma,
             Marks::Either => {
@@ -169,6 +185,7 @@ impl NumberEvidence {
             let place = format!("row {}", at.row.with_line(at.line));
             slot.1 = Some((at.row.0, Example { place, value: value.to_owned(), reads: String::new() }));
         }
+        marks
     }
 
     /// Adds what later rows have to say.

@@ -8,17 +8,15 @@ use super::byte_kinds::Bytes;
 use super::damage_seen::{Damage, DamageSeen};
 use super::date_evidence::At;
 use super::distinct::Distinct;
+use super::repeating::{Met, Repeating};
 use super::value_shape::shape_of;
-use super::{Marks, NumberEvidence, bare_figures};
+use super::{Marks, NumberEvidence};
 use dusk_evidence::{ColumnId, Example, SourceId};
 use dusk_sources::{CellKind, RowCells};
 use dusk_values::{DateOrder, Decimal, ShortText, WrittenDate, WrittenTime};
 
 /// How many shapes of a column are told apart.
 const MOST_SHAPES: usize = 200;
-
-/// How many values of a column are remembered, so that those that repeat cost little.
-const CACHED: usize = 1024;
 
 /// How many different values are counted one by one.
 const MOST_VALUES: usize = 60;
@@ -40,7 +38,7 @@ pub(super) struct Profile {
     lengths: Option<(u32, u32)>,
     pub(super) number_evidence: NumberEvidence,
     damage: Vec<DamageSeen>,
-    cache: Vec<Cached>,
+    repeating: Repeating,
 }
 
 /// How often something was seen, and where first.
@@ -49,15 +47,6 @@ struct Seen {
     count: u64,
     row: u64,
     example: ShortText,
-}
-
-/// A value that may come again.
-#[derive(Debug, Clone, Copy)]
-struct Cached {
-    text: ShortText,
-    count: u64,
-    at: At,
-    looks: Looks,
 }
 
 /// What a value looks like to those who look for dates.
@@ -84,6 +73,30 @@ pub struct Counted {
     pub example: String,
 }
 
+impl Seen {
+    /// Something that is about to be seen.
+    fn nowhere() -> Self {
+        Self { count: 0, row: u64::MAX, example: ShortText::default() }
+    }
+
+    /// Takes in that it is seen in `count` rows, first in `row` and there as `value`.
+    fn note(&mut self, value: &str, row: u64, count: u64) {
+        self.count += count;
+        if row < self.row {
+            let whole = ShortText::within(value.as_bytes(), 0, value.len());
+            (self.row, self.example) = (row, whole.unwrap_or_else(|| cut(value)));
+        }
+    }
+
+    /// Adds how often another part of the column has it.
+    fn add(&mut self, more: Self) {
+        self.count += more.count;
+        if more.row < self.row {
+            (self.row, self.example) = (more.row, more.example);
+        }
+    }
+}
+
 impl Profile {
     /// Takes in a cell. Gives the date that it is written like, or nothing; a whole number that may
     /// count days is given as such.
@@ -98,31 +111,29 @@ impl Profile {
             self.blank += 1;
             return Looks::Otherwise;
         }
-        if self.cache.is_empty() {
-            let nothing = Cached { text: ShortText::default(), count: 0, at, looks: Looks::Otherwise };
-            self.cache = vec![nothing; CACHED];
+        if self.repeating.is_in_vain() {
+            let cell = row.cell(column);
+            let looks = Looks::of(cell);
+            self.take(cell, at, 1, Some(looks));
+            return looks;
         }
-        let place = usize::try_from(short.hash(0)).unwrap_or(0) % CACHED;
-        if let Some(known) = self.cache.get_mut(place).filter(|known| known.text == short) {
-            known.count += 1;
-            return known.looks;
+        if let Some(looks) = self.repeating.meet(short) {
+            return looks;
         }
         let looks = Looks::of(row.cell(column));
-        let new = Cached { text: short, count: 1, at, looks };
-        let old = self.cache.get_mut(place).map(|slot| std::mem::replace(slot, new));
-        if let Some(old) = old.filter(|old| old.count > 0) {
-            old.text.with_text(|text| self.take(text, old.at, old.count, Some(old.looks)));
+        if let Some(old) = self.repeating.keep(short, at, looks) {
+            self.take_met(old);
         }
         looks
     }
 
-    /// Takes everything out of the cache.
+    /// Takes in what is still kept because it may come again.
     pub(super) fn settle(&mut self) {
-        for cached in std::mem::take(&mut self.cache) {
-            if cached.count > 0 {
-                cached.text.with_text(|text| self.take(text, cached.at, cached.count, Some(cached.looks)));
-            }
-        }
+        self.repeating.take().for_each(|met| self.take_met(met));
+    }
+
+    fn take_met(&mut self, met: Met) {
+        met.text.with_text(|text| self.take(text, met.at, met.count, Some(met.looks)));
     }
 
     /// Takes in a value that stands in `count` rows, first at `at`.
@@ -149,27 +160,30 @@ impl Profile {
             _ => {}
         }
         if kind != CellKind::Text || may_be_damaged(raw, value, bytes) {
-            Damage::of(kind, raw, |damage, reads| self.damage(damage, at, raw, reads, count));
+            Damage::of(kind, raw, bytes, |damage, reads| self.damage(damage, at, raw, reads, count));
         }
     }
 
     /// Counts the value and its shape.
     fn count(&mut self, value: &str, row: u64, count: u64) {
-        let example = ShortText::within(value.as_bytes(), 0, value.len()).unwrap_or_else(|| cut(value));
-        let seen = Seen { count, row, example };
+        let has_room = self.shapes.len() < MOST_SHAPES;
         match shape_of(value) {
-            Some(shape) if self.shapes.len() < MOST_SHAPES || self.shapes.contains_key(&shape) => {
-                note(self.shapes.entry(shape).or_insert(Seen { count: 0, ..seen }), seen)
+            Some(shape) if has_room => {
+                self.shapes.entry(shape).or_insert_with(Seen::nowhere).note(value, row, count)
             }
-            _ => self.other_shapes += count,
+            Some(shape) => match self.shapes.get_mut(&shape) {
+                Some(known) => known.note(value, row, count),
+                None => self.other_shapes += count,
+            },
+            None => self.other_shapes += count,
         }
         if self.many_values {
             return;
         }
         if let Some(known) = self.values.get_mut(value) {
-            note(known, seen);
+            known.note(value, row, count);
         } else if self.values.len() < MOST_VALUES && value.len() <= 80 {
-            self.values.insert(value.into(), seen);
+            self.values.entry(value.into()).or_insert_with(Seen::nowhere).note(value, row, count);
         } else {
             self.many_values = true;
             self.values.clear();
@@ -196,9 +210,8 @@ impl Profile {
         if !value.starts_with(|c: char| c.is_ascii_digit() || !c.is_alphanumeric()) {
             return;
         }
-        self.number_evidence.add_many(at, kind, value, count);
-        let sure = kind == CellKind::Number
-            || matches!(Marks::strictly(bare_figures(value)), Marks::None | Marks::Point);
+        let marks = self.number_evidence.add_many(at, kind, value, count);
+        let sure = matches!(marks, Marks::None | Marks::Point);
         let Some(number) = Some(value).filter(|_| sure).and_then(Decimal::parse) else { return };
         let (least, most) = self.numbers.get_or_insert((number, number));
         (*least, *most) = ((*least).min(number), (*most).max(number));
@@ -368,19 +381,12 @@ fn cut(value: &str) -> ShortText {
     ShortText::within(cut.as_bytes(), 0, cut.len()).unwrap_or_default()
 }
 
-fn note(known: &mut Seen, seen: Seen) {
-    known.count += seen.count;
-    if seen.row < known.row {
-        (known.row, known.example) = (seen.row, seen.example);
-    }
-}
-
 /// Adds what a later part has seen, in the order of its rows.
 fn note_all<T: std::hash::Hash + Eq>(known: &mut HashMap<T, Seen>, more: HashMap<T, Seen>) {
     let mut more: Vec<(T, Seen)> = more.into_iter().collect();
     more.sort_by_key(|(_, seen)| seen.row);
     for (what, seen) in more {
-        note(known.entry(what).or_insert(Seen { count: 0, ..seen }), seen);
+        known.entry(what).or_insert_with(Seen::nowhere).add(seen);
     }
 }
 

@@ -59,17 +59,27 @@ pub fn have_one_shape(one: &str, other: &str) -> bool {
 
 /// The same for what has no letters outside ASCII.
 fn ascii_shape(value: &[u8]) -> Option<ShortText> {
+    #[expect(clippy::indexing_slicing, reason = "it is worked out when the program is built")]
+    const CLASSES: [u8; 256] = {
+        let mut classes = [0; 256];
+        let mut byte = 0;
+        while byte < 256 {
+            classes[byte] = match byte as u8 {
+                b'0'..=b'9' => b'9',
+                b'a'..=b'z' => b'a',
+                b'A'..=b'Z' => b'A',
+                other => other,
+            };
+            byte += 1;
+        }
+        classes
+    };
     let mut shape = [0_u8; LONGEST + 1];
     let mut length = 0;
     let mut last = 0;
     for byte in value {
-        let class = match byte {
-            b'0'..=b'9' => b'9',
-            b'a'..=b'z' => b'a',
-            b'A'..=b'Z' => b'A',
-            other => *other,
-        };
-        if class != last || !class.is_ascii_alphabetic() {
+        let class = CLASSES.get(usize::from(*byte)).copied().unwrap_or(*byte);
+        if class != last || !matches!(class, b'a' | b'A') {
             *shape.get_mut(length).filter(|_| length < LONGEST)? = class;
             length += 1;
         }

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use super::{CellKind, Known, Source, SourceSettings};
+use super::{CellKind, Known, RowCells, Source, SourceSettings, Threads, Tray, in_order};
 use dusk_evidence::{ColumnId, Error, Result, Row};
 
 /// Gives the cells of some columns, row by row, without their marks and white space. Each column has
@@ -12,6 +12,55 @@ use dusk_evidence::{ColumnId, Error, Result, Row};
 /// [`Error::File`] and [`Error::Source`] when the file cannot be read; [`Error::Request`] when it lacks a
 /// column.
 pub fn each_row(path: &Path, columns: &[&[&str]], mut take: impl FnMut(Row, &[&str])) -> Result<String> {
+    let (source, places) = with_columns(path, columns)?;
+    let mut walk = source.walk()?;
+    while let Some(mut rows) = walk.more()? {
+        while let Some(row) = rows.next() {
+            take(row.row(), &cells_of(&row, &places));
+        }
+    }
+    Ok(source.name)
+}
+
+/// The cells of some columns in the rows in which they are `wanted`, in order. All threads look for them. Otherwise as
+/// [`each_row`].
+///
+/// # Errors
+/// As [`each_row`].
+pub fn rows_where(
+    path: &Path,
+    columns: &[&[&str]],
+    threads: Threads,
+    wanted: impl Fn(&[&str]) -> bool + Sync,
+) -> Result<Vec<Vec<String>>> {
+    let (source, places) = with_columns(path, columns)?;
+    let mut found = Vec::new();
+    let make_worker = |_| {
+        Ok(|tray: &mut Tray<Vec<Vec<String>>>| {
+            let mut rows = tray.block.rows(&source.dialect);
+            while let Some(row) = rows.next() {
+                let cells = cells_of(&row, &places);
+                if wanted(&cells) {
+                    tray.result.push(cells.into_iter().map(str::to_owned).collect());
+                }
+            }
+        })
+    };
+    in_order(
+        std::slice::from_ref(&source),
+        threads,
+        |_| (),
+        make_worker,
+        |tray| {
+            found.append(&mut tray.result);
+            Ok(())
+        },
+    )?;
+    Ok(found)
+}
+
+/// The source at `path`, and where the first of each column's names that is there stands in it.
+fn with_columns(path: &Path, columns: &[&[&str]]) -> Result<(Source, Vec<ColumnId>)> {
     let likely: Vec<&str> = columns.iter().filter_map(|names| names.first().copied()).collect();
     let source = Source::look(path, &SourceSettings::default(), &Known::headings(&likely))
         .or_else(|_| Source::look(path, &SourceSettings::default(), &Known::default()))?;
@@ -23,15 +72,11 @@ pub fn each_row(path: &Path, columns: &[&[&str]], mut take: impl FnMut(Row, &[&s
         })
     };
     let places: Vec<ColumnId> = columns.iter().map(place).collect::<Result<_>>()?;
-    let mut walk = source.walk()?;
-    while let Some(mut rows) = walk.more()? {
-        while let Some(row) = rows.next() {
-            let cells: Vec<&str> =
-                places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim()).collect();
-            take(row.row(), &cells);
-        }
-    }
-    Ok(source.name)
+    Ok((source, places))
+}
+
+fn cells_of<'r>(row: &RowCells<'r>, places: &[ColumnId]) -> Vec<&'r str> {
+    places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim()).collect()
 }
 
 #[cfg(test)]
@@ -49,6 +94,8 @@ mod tests {
         });
         assert!(read.is_ok());
         assert_eq!(seen, ["2: H1|2026-05-01", "3: |", "4: H2|"]);
+        let second = rows_where(&path, &[&["hive"]], Threads::of(2), |cells| cells == ["H2"]);
+        assert_eq!(second.unwrap(), [["H2"]]);
         let wrong = each_row(&path, &[&["Hive no", "nest"]], |_, _| {}).unwrap_err().to_string();
         assert!(wrong.contains("has no column \"Hive no\"; it has hive, Day"), "{wrong}");
     }

@@ -46,7 +46,7 @@ mod walk;
 pub use pipeline::{Progress, Threads, Tray, in_order};
 
 pub use blocks::{Block, Blocks};
-pub use columns::each_row;
+pub use columns::{each_row, rows_where};
 pub use dialect::Dialect;
 pub use encoding::{EncodingChoice, encoding_named};
 pub use header::has_no_heading;

@@ -100,45 +100,65 @@ impl ByteSurvey {
             self.lines += breaks + unended;
             return false;
         }
-        let mut other = false;
-        for line in lines.split_inclusive(|byte| *byte == b'\n') {
-            self.lines += 1;
-            if line.is_ascii() {
-                continue;
-            }
-            if std::str::from_utf8(line).is_ok() {
-                self.utf_8_lines += 1;
-                if self.first_utf_8.len() < 8 {
-                    self.first_utf_8.push(self.lines);
-                }
-                continue;
-            }
-            other = true;
-            self.other_lines += 1;
-            if self.first_other.len() < 8 {
-                self.first_other.push(self.lines);
-            }
-            for byte in line {
-                if let Some(high) = self.high.get_mut(usize::from(*byte)).filter(|_| *byte >= 0x80) {
-                    *high = true;
-                }
-            }
-            if self.samples.len() < MOST_SAMPLES {
-                self.sample(line);
-            }
-            if self.sample_lines.len() < MOST_LINES && line.len() <= LONGEST_LINE {
-                self.sample_lines.push(Sample { line: self.lines, word: line.to_vec() });
-            }
+        let before = self.other_lines;
+        let mut rest = lines;
+        let mut line_number = self.lines;
+        // Lines of plain ASCII between those that are looked at are only counted.
+        while let Some(at) = first_high(rest) {
+            let (ascii, from_high) = rest.split_at_checked(at).unwrap_or((rest, &[]));
+            let start = memchr::memrchr(b'\n', ascii).map_or(0, |end| end + 1);
+            let end = memchr::memchr(b'\n', from_high).map_or(rest.len(), |end| at + end + 1);
+            let ends_before = rest.get(..start).unwrap_or_default();
+            line_number += memchr::memchr_iter(b'\n', ends_before).count() as u64 + 1;
+            self.take_high(line_number, rest.get(start..end).unwrap_or_default());
+            rest = rest.get(end..).unwrap_or_default();
         }
-        other
+        self.lines += breaks + unended;
+        self.other_lines > before
     }
 
-    fn sample(&mut self, line: &[u8]) {
-        for word in line.split(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric()) {
-            if !word.is_ascii() && word.len() <= 64 && !self.met.contains(word) {
-                self.met.insert(word.to_vec());
-                self.samples.push(Sample { line: self.lines, word: word.to_vec() });
+    /// Takes in a line that holds bytes outside ASCII.
+    fn take_high(&mut self, number: u64, line: &[u8]) {
+        if std::str::from_utf8(line).is_ok() {
+            self.utf_8_lines += 1;
+            if self.first_utf_8.len() < 8 {
+                self.first_utf_8.push(number);
             }
+            return;
+        }
+        self.other_lines += 1;
+        if self.first_other.len() < 8 {
+            self.first_other.push(number);
+        }
+        let mut rest = line;
+        while let Some(at) = first_high(rest) {
+            if let Some(high) = rest.get(at).and_then(|byte| self.high.get_mut(usize::from(*byte))) {
+                *high = true;
+            }
+            rest = rest.get(at + 1..).unwrap_or_default();
+        }
+        if self.samples.len() < MOST_SAMPLES {
+            self.sample(number, line);
+        }
+        if self.sample_lines.len() < MOST_LINES && line.len() <= LONGEST_LINE {
+            self.sample_lines.push(Sample { line: number, word: line.to_vec() });
+        }
+    }
+
+    /// Keeps the words of a line that hold letters outside ASCII, each once.
+    fn sample(&mut self, number: u64, line: &[u8]) {
+        let parts = |byte: &u8| byte.is_ascii() && !byte.is_ascii_alphanumeric();
+        let mut rest = line;
+        while let Some(at) = first_high(rest) {
+            let (before, after) = rest.split_at_checked(at).unwrap_or((rest, &[]));
+            let start = before.iter().rposition(parts).map_or(0, |part| part + 1);
+            let end = after.iter().position(parts).map_or(rest.len(), |part| at + part);
+            let word = rest.get(start..end).unwrap_or_default();
+            if word.len() <= 64 && !self.met.contains(word) {
+                self.met.insert(word.to_vec());
+                self.samples.push(Sample { line: number, word: word.to_vec() });
+            }
+            rest = rest.get(end..).unwrap_or_default();
         }
     }
 
@@ -146,6 +166,16 @@ impl ByteSurvey {
     pub(super) fn high_bytes(&self) -> Vec<u8> {
         (0x80..=0xff_u8).filter(|byte| self.high.get(usize::from(*byte)).is_some_and(|high| *high)).collect()
     }
+}
+
+/// Where the first byte outside ASCII stands.
+fn first_high(bytes: &[u8]) -> Option<usize> {
+    const HIGH: u64 = 0x8080_8080_8080_8080;
+    let (words, rest) = bytes.as_chunks::<8>();
+    let in_words = words.iter().position(|word| u64::from_ne_bytes(*word) & HIGH != 0);
+    let from = in_words.unwrap_or(words.len()) * 8;
+    let tail = in_words.and_then(|word| words.get(word)).map_or(rest, |word| word.as_slice());
+    tail.iter().position(|byte| *byte >= 0x80).map(|at| from + at)
 }
 
 #[cfg(test)]

@@ -5,8 +5,6 @@ use std::sync::LazyLock;
 
 use jiff::civil::Weekday;
 
-use crate::MONTHS;
-
 /// The months and the days of the week that names stand for, by the names in small letters: a bit for each,
 /// January and Monday the lowest.
 static NAMES: LazyLock<Names> = LazyLock::new(|| Names::of(include_str!("calendar_names.txt")));
@@ -35,29 +33,36 @@ impl Names {
     }
 }
 
+/// What a name stands for; 0 where the table has none.
+fn looked_up(names: &HashMap<String, u16>, word: &str) -> u16 {
+    /// No name in ASCII letters is longer; most words that are looked up are no names, and cost little so.
+    const LONGEST: usize = 24;
+    let known = |name: &str| names.get(name).copied().unwrap_or(0);
+    if !word.is_ascii() {
+        return known(&word.to_lowercase());
+    }
+    let mut small = [0; LONGEST];
+    let Some(small) = small.get_mut(..word.len()) else { return 0 };
+    small.copy_from_slice(word.as_bytes());
+    small.make_ascii_lowercase();
+    std::str::from_utf8(small).map_or(0, known)
+}
+
 /// The month of this name, from 1: in full or short, without a point. Nothing where it stands for
 /// two months in two languages, as "listopad" does.
 pub fn month_named(word: &str) -> Option<i8> {
-    // Most names are English.
-    let is_english = |name: &str| {
-        word.eq_ignore_ascii_case(name) || name.get(..3).is_some_and(|short| word.eq_ignore_ascii_case(short))
-    };
-    let english = (1..).zip(MONTHS).find_map(|(month, name)| is_english(name).then_some(month));
-    english.or_else(|| {
-        let months = *NAMES.months.get(&word.to_lowercase())?;
-        (months.count_ones() == 1).then(|| i8::try_from(months.trailing_zeros() + 1).ok())?
-    })
+    let months = looked_up(&NAMES.months, word);
+    (months.count_ones() == 1).then(|| i8::try_from(months.trailing_zeros() + 1).ok())?
 }
 
 /// Whether a name may be that of this day of the week.
 pub(crate) fn is_weekday_named(word: &str, day: Weekday) -> bool {
-    let days = NAMES.days.get(&word.to_lowercase()).copied().unwrap_or(0);
-    days & (1 << day.to_monday_zero_offset()) != 0
+    looked_up(&NAMES.days, word) & (1 << day.to_monday_zero_offset()) != 0
 }
 
 /// Whether a name is that of any day of the week.
 pub(crate) fn names_weekday(word: &str) -> bool {
-    NAMES.days.contains_key(&word.to_lowercase())
+    looked_up(&NAMES.days, word) != 0
 }
 
 #[cfg(test)]
@@ -84,6 +89,12 @@ mod tests {
             assert_eq!(month_named(name), Some(month), "{name}");
         }
         assert_eq!(month_named("listopada"), None);
+        for (name, month) in crate::MONTHS.iter().zip(1..) {
+            assert_eq!((month_named(name), name.get(..3).and_then(month_named)), (Some(month), Some(month)), "{name}");
+        }
+        for names in [&NAMES.months, &NAMES.days] {
+            assert!(names.iter().all(|(name, known)| looked_up(names, &name.to_ascii_uppercase()) == *known));
+        }
         assert!(
             is_weekday_named("Mittwoch", Weekday::Wednesday)
                 && !is_weekday_named("mittwoch", Weekday::Friday)

@@ -83,10 +83,11 @@ impl WrittenDate {
                     return None;
                 }
             } else {
-                let word: String = rest.chars().take_while(|c| c.is_alphabetic()).collect();
-                rest = rest.get(word.len()..)?;
-                if !matches!(word.as_str(), "de" | "del" | "of") || day.is_none() {
-                    month = month.is_none().then(|| month_named(&word))?;
+                let word_ends = rest.find(|c: char| !c.is_alphabetic()).unwrap_or(rest.len());
+                let (word, after) = rest.split_at_checked(word_ends)?;
+                rest = after;
+                if !matches!(word, "de" | "del" | "of") || day.is_none() {
+                    month = month.is_none().then(|| month_named(word))?;
                     month?;
                 }
             }

@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! explain   the life of a row, step by step
+//! showing   what rows show, and the few that show all of it
 //! trial     the telling rows, before and after
 //! picture   the mapping on real rows, a value before and after
 //! review    the rejected rows kept at hand, judged again after each decision
@@ -16,4 +17,5 @@ pub(crate) mod picture;
 pub(crate) mod review;
 pub(crate) mod saved;
 pub(crate) mod settle;
+pub(crate) mod showing;
 pub(crate) mod trial;

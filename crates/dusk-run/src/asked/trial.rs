@@ -1,28 +1,17 @@
-//! The telling rows: few rows that together show every shape of value, every kind of change and every
-//! cause.
-//!
-//! They are chosen by a greedy cover: the row that shows most that no row before it showed comes
-//! next, among equals the first one. So the choice is always the same, and the first few rows show
-//! most. Memory grows with what there is to show, not with the rows.
+//! Rows tried before anything is written: the telling ones, or those that somebody asks for.
 
 use std::path::{Path, PathBuf};
 
 use hashbrown::{HashMap, HashSet};
 
 use super::explain::fate_of;
+use super::showing::{MOST_THINGS, Showing, Thing};
 use crate::written::leftovers;
 use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
-use dusk_evidence::{ColumnId, Error, FieldId, Finding, Id as _, Line, Result, Row, Severity, SourceId};
+use dusk_evidence::{Error, Finding, Line, Result, Row, Severity, SourceId};
 use dusk_files::{OutputFile, disk};
-use dusk_inspecting::shape_of;
 use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
-
-/// How many different things to show are told apart.
-const MOST_THINGS: usize = 5_000;
-
-/// How many rows are kept for each of them: one may show more than another.
-const KEPT_FOR_EACH: u32 = 4;
 
 /// Which rows to try.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -33,17 +22,6 @@ pub enum Wanted {
     Rows(Vec<(u64, u64)>),
     /// The first ones that hold a record.
     First(usize),
-}
-
-/// Something that a row may show.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Thing {
-    /// A value of this shape in this column.
-    Shape(String, String),
-    /// A field changed by these steps.
-    Change(String, String),
-    /// A cause of findings: what it is about, and what is wrong.
-    Cause(String, String),
 }
 
 /// A row that was tried.
@@ -82,21 +60,6 @@ pub struct Trial {
     pub summary: Summary,
 }
 
-/// Rows that show something, while the source is read.
-#[derive(Debug, Default)]
-struct Showing {
-    /// The number of each thing.
-    numbers: HashMap<Thing, usize>,
-    things: Vec<Thing>,
-    /// How many rows are kept for each.
-    kept: Vec<u32>,
-    /// The numbers of things by what a row is looked up with.
-    known: HashMap<(u32, u64), usize>,
-    /// The change that a remembered outcome of a field is, by their places.
-    by_outcome: HashMap<(FieldId, usize), Option<usize>>,
-    rows: Vec<(Row, Vec<usize>)>,
-}
-
 /// Tries rows of the first source. The whole source is run as well, so that what is said about keys and
 /// causes is what a batch would say.
 ///
@@ -122,11 +85,11 @@ pub fn try_rows(ready: &Ready<'_>, wanted: &Wanted, progress: &Progress<'_>) -> 
     for (row, things) in &order {
         if let Some(tried) = rows.iter_mut().find(|tried| tried.row == *row) {
             shown.extend(things);
-            tried.shows = things.iter().filter_map(|thing| showing.things.get(*thing).cloned()).collect();
+            tried.shows = things.iter().filter_map(|thing| showing.thing(*thing).cloned()).collect();
             tried.shows.sort();
         }
     }
-    Ok(Trial { rows, shown: shown.len(), things: showing.things.len(), rows_for_all: order.len(), summary })
+    Ok(Trial { rows, shown: shown.len(), things: showing.count(), rows_for_all: order.len(), summary })
 }
 
 /// The first row of each cause, and the findings that only the whole run can make.
@@ -175,162 +138,6 @@ impl crate::Sink for FirstFindings {
             self.by_row.insert(row.row().0, of_keys);
         }
         Ok(())
-    }
-}
-
-impl Showing {
-    /// Looks through the whole source for what its rows show.
-    fn of(
-        ready: &Ready<'_>,
-        source: &Source,
-        firsts: &HashMap<u64, Vec<Thing>>,
-        progress: &Progress<'_>,
-    ) -> Result<Self> {
-        let mut showing = Self::default();
-        let columns = ready.plan.bind(source)?;
-        let shape = Shape::of(source, SourceId::FIRST, &columns);
-        let mut conformer = Conformer::new(&ready.plan, true)?;
-        let mut used: Vec<ColumnId> = columns.iter().flatten().copied().collect();
-        used.sort_unstable();
-        used.dedup();
-        let mut walk = source.walk()?;
-        let mut shows = Vec::new();
-        while let Some(mut rows) = walk.more()? {
-            while let Some(as_read) = rows.next() {
-                shows.clear();
-                let (mut room, mut found) = (Rejoined::default(), Vec::new());
-                let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut found);
-                if fit == Fit::Whole {
-                    showing.shapes(&row, source, &used, &mut shows);
-                    for record in shape.records(&row, &ready.plan) {
-                        conformer.judge(&row, &record, &mut found);
-                        showing.changes(ready, &conformer, &mut shows);
-                    }
-                }
-                for thing in firsts.get(&as_read.row().0).into_iter().flatten() {
-                    shows.extend(showing.number(thing));
-                }
-                showing.keep(as_read.row(), &shows);
-                conformer.pass(&as_read, &shape);
-            }
-            progress(0, walk.bytes_read());
-        }
-        Ok(showing)
-    }
-
-    fn number(&mut self, thing: &Thing) -> Option<usize> {
-        if let Some(number) = self.numbers.get(thing) {
-            return Some(*number);
-        }
-        if self.things.len() >= MOST_THINGS {
-            return None;
-        }
-        let number = self.things.len();
-        self.numbers.insert(thing.clone(), number);
-        self.things.push(thing.clone());
-        self.kept.push(0);
-        Some(number)
-    }
-
-    /// The number of a thing that is looked up by a key, and made when it is met for the first time.
-    fn known(&mut self, key: (u32, u64), thing: impl FnOnce() -> Thing) -> Option<usize> {
-        if let Some(number) = self.known.get(&key) {
-            return Some(*number);
-        }
-        if self.things.len() >= MOST_THINGS {
-            return None;
-        }
-        let number = self.number(&thing())?;
-        self.known.insert(key, number);
-        Some(number)
-    }
-
-    fn shapes(&mut self, row: &RowCells<'_>, source: &Source, used: &[ColumnId], shows: &mut Vec<usize>) {
-        for column in used {
-            let (kind, value) = CellKind::of(row.cell(*column));
-            let value = value.trim();
-            let shape = shape_of(value);
-            let hash = shape.map_or(1, |shape| shape.hash(kind as u32));
-            let key = (u32::try_from(column.index()).unwrap_or(u32::MAX), hash);
-            shows.extend(self.known(key, || {
-                let shown = match shape {
-                    _ if value.is_empty() => "blank".to_owned(),
-                    Some(shape) if kind == CellKind::Text => shape.to_text(),
-                    Some(shape) => format!("{} {}", kind.word(), shape.to_text()),
-                    None => "long text".to_owned(),
-                };
-                let name = source.heading(*column).to_owned();
-                Thing::Shape(name, shown)
-            }));
-        }
-    }
-
-    fn changes(&mut self, ready: &Ready<'_>, conformer: &Conformer<'_>, shows: &mut Vec<usize>) {
-        for (place, field) in ready.plan.fields.with_ids() {
-            let Some(remembered) = conformer.change_at(place) else { continue };
-            // What is remembered was changed in the same steps wherever it stands.
-            let known = remembered.and_then(|outcome| self.by_outcome.get(&(place, outcome)));
-            if let Some(known) = known {
-                shows.extend(*known);
-                continue;
-            }
-            let Some(trail) = conformer.trail(place).filter(|trail| trail.changed()) else { continue };
-            let steps = trail
-                .taken
-                .iter()
-                .fold(7_u64, |hash, taken| hash.wrapping_mul(31).wrapping_add(taken.basis.step() as u64));
-            let key = (u32::MAX - u32::try_from(place.index()).unwrap_or(0), steps);
-            let thing = self.known(key, || Thing::Change(field.field.name.clone(), trail.steps()));
-            shows.extend(thing);
-            if let Some(outcome) = remembered {
-                self.by_outcome.insert((place, outcome), thing);
-            }
-        }
-    }
-
-    /// Keeps a row that shows something of which few rows are kept.
-    fn keep(&mut self, row: Row, shows: &[usize]) {
-        let wanted = |thing: &usize| self.kept.get(*thing).is_some_and(|kept| *kept < KEPT_FOR_EACH);
-        if !shows.iter().any(wanted) {
-            return;
-        }
-        let mut shows = shows.to_vec();
-        shows.sort_unstable();
-        shows.dedup();
-        for thing in &shows {
-            if let Some(kept) = self.kept.get_mut(*thing) {
-                *kept += 1;
-            }
-        }
-        self.rows.push((row, shows));
-    }
-
-    /// The rows in the order in which they show most that is new, with what that is, until nothing is
-    /// left to show.
-    fn cover(&self) -> Vec<(Row, Vec<usize>)> {
-        let mut shown = vec![false; self.things.len()];
-        let mut left: Vec<&(Row, Vec<usize>)> = self.rows.iter().collect();
-        let mut order = Vec::new();
-        loop {
-            let fresh = |things: &[usize]| {
-                things.iter().filter(|thing| shown.get(**thing) == Some(&false)).copied().collect::<Vec<_>>()
-            };
-            left.retain(|(_, things)| things.iter().any(|thing| shown.get(*thing) == Some(&false)));
-            let best = left
-                .iter()
-                .enumerate()
-                .map(|(place, (row, things))| (fresh(things).len(), std::cmp::Reverse(*row), place))
-                .max();
-            let Some((_, _, place)) = best else { return order };
-            let (row, things) = left.remove(place);
-            let fresh = fresh(things);
-            for thing in &fresh {
-                if let Some(slot) = shown.get_mut(*thing) {
-                    *slot = true;
-                }
-            }
-            order.push((*row, fresh));
-        }
     }
 }
 
@@ -464,37 +271,4 @@ fn move_into(folder: &Path, work: &Path, output: &OutputFile) -> Result<PathBuf>
     }
     disk::rename(&work.join(&output.file), &to).map_err(Error::writing(&to))?;
     Ok(to)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn showing(rows: &[&[usize]]) -> Showing {
-        let most = rows.iter().copied().flatten().max().map_or(0, |most| most + 1);
-        let mut showing = Showing::default();
-        for number in 0..most {
-            let _ = showing.number(&Thing::Shape("column".into(), number.to_string()));
-        }
-        for (row, things) in (2..).zip(rows) {
-            showing.keep(Row(row), things);
-        }
-        showing
-    }
-
-    #[test]
-    fn the_row_that_shows_most_comes_first_and_among_equals_the_first() {
-        let showing = showing(&[&[0], &[1, 2], &[2, 3], &[0, 1], &[3, 3]]);
-        let order: Vec<(u64, Vec<usize>)> =
-            showing.cover().into_iter().map(|(row, things)| (row.0, things)).collect();
-        assert_eq!(order, [(3, vec![1, 2]), (2, vec![0]), (4, vec![3])]);
-    }
-
-    #[test]
-    fn rows_are_kept_only_while_they_show_something_rare() {
-        let rows: Vec<&[usize]> = std::iter::repeat_n(&[0_usize][..], 100).chain([&[0, 1][..]]).collect();
-        let showing = showing(&rows);
-        assert_eq!(showing.rows.len(), KEPT_FOR_EACH as usize + 1);
-        assert_eq!(showing.cover().len(), 1, "the last row shows both");
-    }
 }

@@ -9,7 +9,7 @@ use crate::{Ready, Receipt};
 use dusk_conforming::{Conformer, Fit, Shape};
 use dusk_evidence::{Cause, FieldId, Result, Row, SettledBy, SourceId};
 use dusk_files::OutputFile;
-use dusk_sources::{Rejoined, each_row};
+use dusk_sources::{Rejoined, rows_where};
 
 /// For how many causes earlier batches are asked.
 const FEW: usize = 30;
@@ -80,16 +80,25 @@ impl Ready<'_> {
         };
         let names: Vec<[&str; 2]> = key.iter().chain(fields).map(names).collect();
         let columns: Vec<&[&str]> = names.iter().map(<[&str; 2]>::as_slice).collect();
+        // Most records are told from those that are wanted by the first part of their key.
+        let mut by_first: HashMap<&str, Vec<&Vec<String>>> = HashMap::new();
+        for key in wanted {
+            by_first.entry(key.first()?.as_str()).or_default().push(key);
+        }
+        let is_wanted = |cells: &[&str]| {
+            let likely = cells.first().and_then(|first| by_first.get(*first));
+            likely.is_some_and(|keys| {
+                keys.iter().any(|key| key.iter().zip(cells).all(|(key, cell)| key == cell))
+            })
+        };
         let mut had = HashMap::new();
         for upload in uploads {
-            let take = |_: Row, cells: &[&str]| {
-                let (own, values) = cells.split_at(key.len().min(cells.len()));
-                let own: Vec<String> = own.iter().map(|cell| (*cell).to_owned()).collect();
-                if wanted.contains(&own) {
-                    had.insert(own, values.iter().map(|cell| (*cell).to_owned()).collect());
-                }
-            };
-            each_row(&batch.join(&upload.file), &columns, take).ok()?;
+            let path = batch.join(&upload.file);
+            let found = rows_where(&path, &columns, self.job.threads, is_wanted).ok()?;
+            had.extend(found.into_iter().map(|mut cells| {
+                let values = cells.split_off(key.len().min(cells.len()));
+                (cells, values)
+            }));
         }
         Some(had)
     }

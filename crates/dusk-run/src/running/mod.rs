@@ -21,7 +21,7 @@ pub(crate) mod exchanged;
 mod keys_offered;
 pub(crate) mod keys_tried;
 pub(crate) mod ordered;
-mod rows_above;
+pub(crate) mod rows_above;
 pub(crate) mod run;
 pub(crate) mod sampled;
 pub(crate) mod sink;

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use dusk_core::description::Target;
-use dusk_core::inspecting::inspect;
+use dusk_core::inspecting::{first_rows, inspect};
 use dusk_core::mapping;
 use dusk_core::mapping::learn_target;
 use dusk_core::sources::{Known, Source, SourceSettings};
@@ -14,7 +14,7 @@ use super::reading;
 use crate::args::{Format, InspectArgs};
 use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Look};
+use crate::show::{Bar, Look, Opened};
 
 pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     let (mut settings, mut target) = match &args.mapping {
@@ -38,6 +38,10 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     } else {
         opening(&args.source, quiet, || Source::look(&args.source, &settings, &known))?
     };
+    // What a large file is can be read while it is looked over.
+    if args.column.is_none() && args.format == Format::Text {
+        print(&Opened { source: &source, first_rows: &first_rows(&source)? }.to_string())?;
+    }
     let bar = Bar::new(source.bytes, quiet);
     let inspection = inspect(
         &source,

@@ -3,11 +3,11 @@
 use std::fmt;
 
 use dusk_core::evidence::{Claim, Evidence};
-use dusk_core::inspecting::{ColumnReport, Counted, Inspection};
+use dusk_core::inspecting::{ColumnReport, Counted, Inspection, NumberedRow};
 use dusk_core::sources::{Source, WorkbookFacts};
 
 use super::digest::{in_one_line, item};
-use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
+use super::layout::{columns, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
 
@@ -15,7 +15,20 @@ use super::visible::visible;
 const SHAPES_IN_LINE: usize = 3;
 const IN_DEPTH: usize = 15;
 
-/// A source looked over, for people.
+/// What is known of a source as soon as it is open, for people.
+pub(crate) struct Opened<'l> {
+    pub(crate) source: &'l Source,
+    pub(crate) first_rows: &'l [NumberedRow],
+}
+
+impl fmt::Display for Opened<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.facts(f)?;
+        self.first_rows(f)
+    }
+}
+
+/// What else is known of a source once it was looked over, for people.
 pub(crate) struct Look<'l> {
     pub(crate) source: &'l Source,
     pub(crate) inspection: &'l Inspection,
@@ -28,8 +41,7 @@ impl fmt::Display for Look<'_> {
         if let Some(column) = self.column {
             return in_depth(f, column);
         }
-        self.facts(f)?;
-        self.first_rows(f)?;
+        self.rows(f)?;
         self.columns(f)?;
         self.damage(f)?;
         self.decisions(f)
@@ -81,20 +93,10 @@ fn workbook_facts(f: &mut fmt::Formatter<'_>, facts: &WorkbookFacts) -> fmt::Res
     Ok(())
 }
 
-impl Look<'_> {
+impl Opened<'_> {
     fn facts(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let (source, inspection) = (self.source, self.inspection);
-        let blank = match inspection.blank_rows {
-            0 => String::new(),
-            1 => ", 1 of them blank".into(),
-            count => format!(", {} of them blank", grouped(count)),
-        };
-        writeln!(
-            f,
-            "{}  {} below the header{blank}",
-            styled(NAME, &visible(&source.name)),
-            counted(inspection.rows, "row")
-        )?;
+        let source = self.source;
+        writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
         if let Some(facts) = &source.workbook {
             workbook_facts(f, facts)?;
         }
@@ -109,13 +111,54 @@ impl Look<'_> {
                 if evidence.needs_decision() { evidence.verdict_shown() } else { in_one_line(evidence) };
             item(f, &evidence.claim.to_string(), &format!("{}{more}", visible(&says)))?;
         }
-        self.odd_rows(f)?;
         writeln!(f)
     }
 
-    /// Rows that are not like the others.
-    fn odd_rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+    /// The raw first lines beside the first rows as they are read.
+    fn first_rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let half = (width() - 3) / 2;
+        let raw: Vec<String> = (1..)
+            .zip(&self.source.first_lines)
+            .take(8)
+            .map(|(line, text)| format!("{line:>4}  {}", visible(text)))
+            .collect();
+        let cells = |cells: &[String]| {
+            cells.iter().map(|cell| visible(cell).into_owned()).collect::<Vec<_>>().join(" │ ")
+        };
+        let mut parsed = vec![format!("{:>4}  {}", self.source.header_row, cells(&self.source.columns))];
+        parsed.extend(
+            self.first_rows.iter().take(6).map(|(row, row_cells)| format!("{row:>4}  {}", cells(row_cells))),
+        );
+        if raw.is_empty() {
+            writeln!(f, "{}", styled(QUIET, " row  as it is read"))?;
+            for line in parsed.iter().take(5) {
+                writeln!(f, "{}", cut(line, width()))?;
+            }
+            return writeln!(f);
+        }
+        let head = format!("{} │ {}", padded("line  as it stands", half), " row  as it is read");
+        writeln!(f, "{}", styled(QUIET, &head))?;
+        let nothing = String::new();
+        let lines = raw.len().max(parsed.len().min(6)).min(6);
+        for place in 0..lines {
+            let left = cut(raw.get(place).unwrap_or(&nothing), half);
+            let right = cut(parsed.get(place).unwrap_or(&nothing), half);
+            writeln!(f, "{} {} {right}", padded(&left, half), styled(QUIET, "│"))?;
+        }
+        writeln!(f)
+    }
+}
+
+impl Look<'_> {
+    /// How many rows there are, and which are not like the others.
+    fn rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let inspection = self.inspection;
+        let blank = match inspection.blank_rows {
+            0 => String::new(),
+            1 => ", 1 of them blank".into(),
+            count => format!(", {} of them blank", grouped(count)),
+        };
+        item(f, "rows", &format!("{} below the header{blank}", grouped(inspection.rows)))?;
         if let (count, Some(first)) = inspection.repeated_headers {
             let says = match count {
                 1 => format!("row {first} repeats the header, and is left out"),
@@ -139,44 +182,6 @@ impl Look<'_> {
                     visible(&odd.first.to_string())
                 ),
             )?;
-        }
-        Ok(())
-    }
-
-    /// The raw first lines beside the first rows as they are read.
-    fn first_rows(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let half = (width() - 3) / 2;
-        let raw: Vec<String> = (1..)
-            .zip(&self.source.first_lines)
-            .take(8)
-            .map(|(line, text)| format!("{line:>4}  {}", visible(text)))
-            .collect();
-        let cells = |cells: &[String]| {
-            cells.iter().map(|cell| visible(cell).into_owned()).collect::<Vec<_>>().join(" │ ")
-        };
-        let mut parsed = vec![format!("{:>4}  {}", self.source.header_row, cells(&self.source.columns))];
-        parsed.extend(
-            self.inspection
-                .first_rows
-                .iter()
-                .take(6)
-                .map(|(row, row_cells)| format!("{row:>4}  {}", cells(row_cells))),
-        );
-        if raw.is_empty() {
-            writeln!(f, "{}", styled(QUIET, " row  as it is read"))?;
-            for line in parsed.iter().take(5) {
-                writeln!(f, "{}", cut(line, width()))?;
-            }
-            return writeln!(f);
-        }
-        let head = format!("{} │ {}", padded("line  as it stands", half), " row  as it is read");
-        writeln!(f, "{}", styled(QUIET, &head))?;
-        let nothing = String::new();
-        let lines = raw.len().max(parsed.len().min(6)).min(6);
-        for place in 0..lines {
-            let left = cut(raw.get(place).unwrap_or(&nothing), half);
-            let right = cut(parsed.get(place).unwrap_or(&nothing), half);
-            writeln!(f, "{} {} {right}", padded(&left, half), styled(QUIET, "│"))?;
         }
         writeln!(f)
     }

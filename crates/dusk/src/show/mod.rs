@@ -28,7 +28,7 @@ pub(crate) use corrections::{changes_json, changes_table, corrections_json, corr
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
 pub(crate) use drafted::show_drafted;
-pub(crate) use inspection::Look;
+pub(crate) use inspection::{Look, Opened};
 pub(crate) use json::{life_json, report_json, totals_json};
 pub(crate) use layout::{counted, cut, grouped};
 pub(crate) use life::Life;
