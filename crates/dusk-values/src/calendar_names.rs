@@ -90,7 +90,11 @@ mod tests {
         }
         assert_eq!(month_named("listopada"), None);
         for (name, month) in crate::MONTHS.iter().zip(1..) {
-            assert_eq!((month_named(name), name.get(..3).and_then(month_named)), (Some(month), Some(month)), "{name}");
+            assert_eq!(
+                (month_named(name), name.get(..3).and_then(month_named)),
+                (Some(month), Some(month)),
+                "{name}"
+            );
         }
         for names in [&NAMES.months, &NAMES.days] {
             assert!(names.iter().all(|(name, known)| looked_up(names, &name.to_ascii_uppercase()) == *known));

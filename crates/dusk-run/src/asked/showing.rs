@@ -5,6 +5,8 @@
 //! next, among equals the first one. So the choice is always the same, and the first few rows show
 //! most. Memory grows with what there is to show, not with the rows.
 
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
 use std::sync::OnceLock;
 
 use hashbrown::{HashMap, HashSet};
@@ -279,28 +281,35 @@ impl Showing {
     /// left to show.
     pub(super) fn cover(&self) -> Vec<(Row, Vec<usize>)> {
         let mut shown = vec![false; self.things.len()];
-        let mut left: Vec<&(Row, Vec<usize>)> = self.rows.iter().collect();
+        let fresh = |shown: &[bool], things: &[usize]| {
+            things.iter().filter(|thing| shown.get(**thing) == Some(&false)).copied().collect::<Vec<usize>>()
+        };
+        // What a row shows that is new only becomes less, so that a row whose count still holds when its turn comes is
+        // ahead of all others.
+        let mut waiting: BinaryHeap<(usize, Reverse<Row>, usize)> = self
+            .rows
+            .iter()
+            .zip(0..)
+            .map(|((row, things), place)| (things.len(), Reverse(*row), place))
+            .collect();
         let mut order = Vec::new();
-        loop {
-            let fresh = |things: &[usize]| {
-                things.iter().filter(|thing| shown.get(**thing) == Some(&false)).copied().collect::<Vec<_>>()
-            };
-            left.retain(|(_, things)| things.iter().any(|thing| shown.get(*thing) == Some(&false)));
-            let best = left
-                .iter()
-                .enumerate()
-                .map(|(place, (row, things))| (fresh(things).len(), std::cmp::Reverse(*row), place))
-                .max();
-            let Some((_, _, place)) = best else { return order };
-            let (row, things) = left.remove(place);
-            let fresh = fresh(things);
+        while let Some((count, Reverse(row), place)) = waiting.pop() {
+            let Some((_, things)) = self.rows.get(place) else { continue };
+            let fresh = fresh(&shown, things);
+            if fresh.len() < count {
+                if !fresh.is_empty() {
+                    waiting.push((fresh.len(), Reverse(row), place));
+                }
+                continue;
+            }
             for thing in &fresh {
                 if let Some(slot) = shown.get_mut(*thing) {
                     *slot = true;
                 }
             }
-            order.push((*row, fresh));
+            order.push((row, fresh));
         }
+        order
     }
 }
 
