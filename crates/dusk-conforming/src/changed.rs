@@ -1,7 +1,7 @@
 //! What was changed in a record: told apart by what makes each change what it is, and conformed again when somebody
 //! wants to know how.
 
-use super::memo::{NOT_REMEMBERED, State};
+use super::remembered::{NOT_REMEMBERED, State};
 use super::shape::Shape;
 use super::{Conformer, Outcome, Parent};
 use dusk_evidence::FieldId;

@@ -1,8 +1,8 @@
 //! What became of the fields of the record at hand, wherever that is kept: with the values that are remembered, or in
 //! the record itself.
 
-use super::memo::{NOT_REMEMBERED, State};
 use super::record::Conformer;
+use super::remembered::{NOT_REMEMBERED, State};
 use super::{KeyHash, Outcome, Told, Trail};
 use dusk_evidence::FieldId;
 use dusk_values::Value;

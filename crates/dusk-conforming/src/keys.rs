@@ -1,10 +1,8 @@
 //! What identifies records, so that no two of a batch have the same key.
 //!
 //! A key is kept as 96 bits of its XXH3 hash, with the number of the record that had it first:
-//! 16 bytes, whatever the key's length. Two different keys of a million records share a hash
+//! 16 bytes, whatever the key's length, and at most 27 with the room between them. Two different keys of a million records share a hash
 //! with a probability below 10^-17.
-
-use hashbrown::HashTable;
 
 /// The hash of a record's key.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -27,7 +25,8 @@ impl KeyHash {
             key
         };
         let hash = xxhash_rust::xxh3::xxh3_128(key);
-        Self([hash as u32, (hash >> 32) as u32, (hash >> 64) as u32])
+        // Zeros stand for no key.
+        Self([hash as u32, (hash >> 32) as u32, ((hash >> 64) as u32).max(1)])
     }
 
     /// The hash as numbers, to be kept.
@@ -35,24 +34,36 @@ impl KeyHash {
         self.0
     }
 
-    fn hash(self) -> u64 {
-        let [a, b, _] = self.0;
-        u64::from(a) << 32 | u64::from(b)
+    /// Which of the tables it belongs into.
+    fn table(self) -> usize {
+        let [a, ..] = self.0;
+        a as usize % TABLES
+    }
+
+    /// Where it belongs among so many slots.
+    fn place_among(self, slots: usize) -> usize {
+        let [_, b, _] = self.0;
+        ((u64::from(b) * slots as u64) >> 32) as usize
     }
 }
 
-/// The keys of a batch and the records that had them first.
-#[derive(Debug, Default)]
+/// The keys of a batch and the records that had them first, in many small tables: one that is full is copied into a
+/// larger one without the memory of all others being needed twice.
+#[derive(Debug)]
 pub struct Keys {
-    table: HashTable<(KeyHash, u32)>,
+    tables: Vec<Table>,
+}
+
+/// How many tables there are.
+const TABLES: usize = 64;
+
+impl Default for Keys {
+    fn default() -> Self {
+        Self { tables: (0..TABLES).map(|_| Table::default()).collect() }
+    }
 }
 
 impl Keys {
-    /// Makes room for so many keys at once, which saves moving them from table to table.
-    pub fn make_room(&mut self, records: usize) {
-        self.table.reserve(records.saturating_sub(self.table.len()), |(known, _)| known.hash());
-    }
-
     /// Takes in the keys of records that follow one another, each with the number of its record; says
     /// for each which record had its key first, if one had.
     pub fn insert_all(
@@ -62,22 +73,66 @@ impl Keys {
     ) {
         // Each key waits for memory. Looking at all of them before the first is put in lets them
         // wait together.
-        let known = prints
-            .clone()
-            .filter_map(|(_, print)| print)
-            .filter(|print| self.table.find(print.hash(), |_| false).is_some());
-        std::hint::black_box(known.count());
+        let looked_at = prints.clone().filter_map(|(_, print)| {
+            let print = print?;
+            self.tables.get(print.table())?.at(print)
+        });
+        std::hint::black_box(looked_at.fold(0, |all, [first, ..]| all ^ first));
         found.extend(prints.map(|(record, print)| self.insert(print?, record)));
     }
 
     /// Takes in the key of a record; gives back the record that had it first, if one had.
     pub fn insert(&mut self, print: KeyHash, record: u32) -> Option<u32> {
-        let entry = self.table.entry(print.hash(), |(known, _)| *known == print, |(known, _)| known.hash());
-        match entry {
-            hashbrown::hash_table::Entry::Occupied(first) => Some(first.get().1),
-            hashbrown::hash_table::Entry::Vacant(space) => {
-                space.insert((print, record));
-                None
+        self.tables.get_mut(print.table())?.insert(print, record)
+    }
+}
+
+/// Keys whose hashes begin alike: each stands where the rest of its hash says, or behind what stands there.
+#[derive(Debug, Default)]
+struct Table {
+    /// A key's hash and its record; zeros where there is none.
+    slots: Vec<[u32; 4]>,
+    filled: usize,
+}
+
+impl Table {
+    /// Three quarters of the slots are filled at the most, so that few keys stand far from their place.
+    fn is_full(&self) -> bool {
+        self.filled * 4 >= self.slots.len() * 3
+    }
+
+    /// What stands where the search for a key begins.
+    fn at(&self, print: KeyHash) -> Option<[u32; 4]> {
+        self.slots.get(print.place_among(self.slots.len())).copied()
+    }
+
+    fn insert(&mut self, print: KeyHash, record: u32) -> Option<u32> {
+        if self.is_full() {
+            self.grow();
+        }
+        let KeyHash([a, b, c]) = print;
+        let start = print.place_among(self.slots.len());
+        let (before, behind) = self.slots.split_at_mut_checked(start)?;
+        for slot in behind.iter_mut().chain(before) {
+            match *slot {
+                [0, 0, 0, _] => {
+                    *slot = [a, b, c, record];
+                    self.filled += 1;
+                    return None;
+                }
+                [d, e, f, first] if [a, b, c] == [d, e, f] => return Some(first),
+                _ => {}
+            }
+        }
+        None
+    }
+
+    /// Moves everything into a table a quarter larger; what stood in order stands in order again.
+    fn grow(&mut self) {
+        let larger = Self { slots: vec![[0; 4]; (self.slots.len() * 5 / 4).max(32)], filled: 0 };
+        for [a, b, c, record] in std::mem::replace(self, larger).slots {
+            if [a, b, c] != [0; 3] {
+                self.insert(KeyHash([a, b, c]), record);
             }
         }
     }
@@ -92,10 +147,20 @@ mod tests {
         let prints = [Some("a"), None, Some("b"), Some("a"), Some("a")]
             .map(|key| key.map(|key| KeyHash::of(key.as_bytes())));
         let mut keys = Keys::default();
-        keys.make_room(3);
         let mut found = Vec::new();
         keys.insert_all((10..).zip(prints), &mut found);
         assert_eq!(found, [None, None, None, Some(10), Some(10)]);
         assert_eq!(keys.insert(KeyHash::of(b"b"), 99), Some(12));
+    }
+    #[test]
+    fn keys_are_found_again_however_the_tables_grow() {
+        let mut keys = Keys::default();
+        let print = |number: u32| KeyHash::of(format!("key {number}").as_bytes());
+        for number in 0..50_000 {
+            assert_eq!(keys.insert(print(number), number), None);
+        }
+        assert!((0..50_000).all(|number| keys.insert(print(number), 1) == Some(number)));
+        let slots: usize = keys.tables.iter().map(|table| table.slots.len()).sum();
+        assert!(slots < 50_000 * 9 / 5, "{slots} slots");
     }
 }

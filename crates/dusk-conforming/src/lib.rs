@@ -51,6 +51,7 @@ mod plan;
 mod raw_value;
 mod record;
 mod record_findings;
+mod remembered;
 mod several;
 mod shape;
 mod step;

@@ -6,6 +6,7 @@ use std::num::NonZeroU32;
 use hashbrown::HashMap;
 
 use super::Outcome;
+use super::remembered::{MemoKey, NOT_REMEMBERED, Remembered, State};
 use dusk_values::ShortText;
 
 /// How many different short values of a field are remembered; as many long ones.
@@ -14,81 +15,16 @@ const MOST: usize = 8_192;
 /// How far from its place a value may stand in the table.
 const REACH: usize = 8;
 
-/// After how many new values it is judged whether remembering pays.
+/// After how many new values it is judged whether remembering pays: as many have to have come again.
 const TRIAL: u32 = 8_192;
 
-/// The place of the outcome that is used again and again for values that are not remembered.
-pub(super) const NOT_REMEMBERED: usize = 0;
+/// After how many new values it shows that none comes again. Of as many values as are remembered, each as likely as
+/// the others, some 16 would have.
+const FIRST_TRIAL: u32 = 512;
+const FEW_AGAIN: u32 = 4;
 
-/// What a run has to know about an outcome at every cell, in one word.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct State(u32);
-
-impl State {
-    /// It fits as it is.
-    pub(super) const UNCHANGED: Self = Self(0);
-    /// It has faults.
-    pub(super) const FAULTY: Self = Self(1);
-    /// It was changed, and the change has no number yet.
-    pub(super) const CHANGED: Self = Self(2);
-    /// It fits, changed or not, and something is to be said about it.
-    pub(super) const REMARKED: Self = Self(3);
-    /// The state of a change with the number zero.
-    const FIRST_NUMBER: u32 = 4;
-
-    /// It was changed, and the change has this number.
-    pub(super) fn numbered(number: u32) -> Self {
-        Self(number.saturating_add(Self::FIRST_NUMBER))
-    }
-
-    /// The change's number, where it has one.
-    pub(super) fn number(self) -> Option<u32> {
-        self.0.checked_sub(Self::FIRST_NUMBER)
-    }
-}
-
-/// Where an outcome is, and what a run has to know about it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Remembered {
-    /// Its place among the outcomes.
-    pub(super) place: usize,
-    /// Its slot in the table of short values, if it has one.
-    pub(super) slot: Option<usize>,
-    /// Its state.
-    pub(super) state: State,
-}
-
-/// The place of a value that is as it stands in the source: it is in the record already, and nowhere else.
-const STANDS: usize = usize::MAX;
-
-impl Remembered {
-    /// Nothing that was conformed.
-    pub(super) const NOTHING: Self = Self { place: NOT_REMEMBERED, slot: None, state: State::UNCHANGED };
-
-    /// A value that is as it stands in the source.
-    pub(super) const STANDS: Self = Self { place: STANDS, slot: None, state: State::UNCHANGED };
-
-    /// Whether it is as it stands in the source.
-    #[inline]
-    pub(super) fn stands(self) -> bool {
-        self.place == STANDS
-    }
-
-    /// An outcome that is not remembered, changed or not, and fits.
-    #[inline]
-    fn at_once(changed: bool) -> Self {
-        Self { state: if changed { State::CHANGED } else { State::UNCHANGED }, ..Self::NOTHING }
-    }
-}
-
-/// What a value is remembered by: its text, and the place of its parent's outcome.
-#[derive(Debug, Clone, Copy)]
-pub(super) enum MemoKey<'k> {
-    Short(ShortText, u32),
-    Long(&'k str),
-    /// A value that cannot be remembered.
-    None,
-}
+/// How many values with faults are remembered. Those that come again and again are met early, and the others are many.
+const MOST_FAULTY: usize = 1_000;
 
 /// A remembered short value, with what it is in the upload file where that is short as well. It
 /// is one cache line, which is all that most cells touch.
@@ -134,9 +70,11 @@ pub(super) struct FieldMemo {
     long: HashMap<Box<str>, usize>,
     outcomes: Vec<Outcome>,
     states: Vec<State>,
+    /// How many new values were met since it was last judged whether remembering pays, and how often one was found.
     new_values: u32,
-    /// The row at which the count of new values began.
-    since: u64,
+    found_again: u32,
+    is_judged: bool,
+    faulty: usize,
     off: bool,
     keeps_steps: bool,
 }
@@ -152,22 +90,26 @@ impl FieldMemo {
             outcomes: vec![Outcome::new(keeps_steps)],
             states: vec![State::UNCHANGED],
             new_values: 0,
-            since: 0,
+            found_again: 0,
+            is_judged: false,
+            faulty: 0,
             off: false,
         }
     }
 
     /// The outcome of a value met before.
     #[inline]
-    pub(super) fn find(&self, key: MemoKey<'_>) -> Option<Remembered> {
+    pub(super) fn find(&mut self, key: MemoKey<'_>) -> Option<Remembered> {
         if self.off {
             return None;
         }
-        match key {
-            MemoKey::Short(text, parent) => self.find_short(text, parent),
-            MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place)),
-            MemoKey::None => None,
-        }
+        let found = match key {
+            MemoKey::Short(text, parent) => self.find_short(text, parent)?,
+            MemoKey::Long(text) => self.long.get(text).map(|place| self.found(*place))?,
+            MemoKey::None => return None,
+        };
+        self.found_again = self.found_again.saturating_add(1);
+        Some(found)
     }
 
     #[inline]
@@ -191,20 +133,29 @@ impl FieldMemo {
         Remembered { place, slot: None, state: self.states.get(place).copied().unwrap_or(State::FAULTY) }
     }
 
-    /// A place for the outcome of a new value, met in the `row`-th row; [`NOT_REMEMBERED`] where
-    /// there is none.
-    pub(super) fn place_for(&mut self, key: MemoKey<'_>, row: u64) -> usize {
+    /// Whether the values met so far show that remembering a column of ever new values costs more than it saves.
+    fn is_in_vain(&mut self) -> bool {
+        self.new_values += 1;
+        let wanted = match self.new_values {
+            FIRST_TRIAL if !self.is_judged => FEW_AGAIN,
+            TRIAL => TRIAL,
+            _ => return false,
+        };
+        let in_vain = self.found_again < wanted;
+        if self.new_values == TRIAL {
+            (self.new_values, self.found_again, self.is_judged) = (0, 0, true);
+        }
+        in_vain
+    }
+
+    /// A place for the outcome of a new value; [`NOT_REMEMBERED`] where there is none.
+    pub(super) fn place_for(&mut self, key: MemoKey<'_>) -> usize {
         if self.off {
             return NOT_REMEMBERED;
         }
-        self.new_values += 1;
-        if self.new_values == TRIAL {
-            if row - self.since < u64::from(TRIAL) * 2 {
-                // Remembering a column of ever new values costs more than it saves.
-                *self = Self { off: true, ..Self::new(self.keeps_steps) };
-                return NOT_REMEMBERED;
-            }
-            (self.new_values, self.since) = (0, row);
+        if self.is_in_vain() {
+            *self = Self { off: true, ..Self::new(self.keeps_steps) };
+            return NOT_REMEMBERED;
         }
         let place = self.outcomes.len();
         let kept = match key {
@@ -261,6 +212,13 @@ impl FieldMemo {
         if let Some(slot) = self.states.get_mut(place) {
             *slot = state;
         }
+        if state == State::FAULTY && place != NOT_REMEMBERED {
+            if self.faulty == MOST_FAULTY {
+                return self.forget_last(key);
+            }
+            self.faulty += 1;
+        }
+        let Some(outcome) = self.outcomes.get_mut(place) else { return Remembered::NOTHING };
         if let (MemoKey::Short(text, parent), true) = (key, place != NOT_REMEMBERED) {
             let start = start_in(self.table.len(), text, parent);
             let entries = self.table.get_mut(start..start + REACH).into_iter().flatten();
@@ -278,6 +236,34 @@ impl FieldMemo {
             }
         }
         Remembered { place, slot: None, state }
+    }
+
+    /// Forgets the value that was the last to be remembered; its outcome is good until the next one.
+    fn forget_last(&mut self, key: MemoKey<'_>) -> Remembered {
+        let place = self.outcomes.len() - 1;
+        if let (Some(outcome), Some(state)) = (self.outcomes.pop(), self.states.pop())
+            && let (Some(first), Some(its_state)) = (self.outcomes.first_mut(), self.states.first_mut())
+        {
+            (*first, *its_state) = (outcome, state);
+        }
+        match key {
+            MemoKey::Short(text, parent) => {
+                let start = start_in(self.table.len(), text, parent);
+                let spaces = self.table.get_mut(start..start + REACH).into_iter().flatten();
+                // Nothing was put behind it since.
+                for space in
+                    spaces.filter(|space| space.is_some_and(|entry| entry.outcome.get() as usize == place))
+                {
+                    *space = None;
+                    self.filled -= 1;
+                }
+            }
+            MemoKey::Long(text) => {
+                self.long.remove(text);
+            }
+            MemoKey::None => {}
+        }
+        Remembered { place: NOT_REMEMBERED, slot: None, state: State::FAULTY }
     }
 
     /// Appends an outcome's piece of the upload file.
@@ -357,8 +343,8 @@ mod tests {
     }
 
     /// Remembers a value as if it had been conformed to itself.
-    fn remember(memo: &mut FieldMemo, key: MemoKey<'_>, text: &str, row: u64) -> Remembered {
-        let place = memo.place_for(key, row);
+    fn remember(memo: &mut FieldMemo, key: MemoKey<'_>, text: &str) -> Remembered {
+        let place = memo.place_for(key);
         let outcome = memo.outcome_mut(place).unwrap();
         *outcome = Outcome { text: text.into(), encoded: text.into(), ..Outcome::default() };
         memo.settle(place, key)
@@ -374,11 +360,12 @@ mod tests {
     fn what_was_remembered_is_found_with_what_it_became_however_the_table_grows() {
         let mut memo = FieldMemo::new(false);
         let values: Vec<String> = (0..6_000).map(|number| format!("value {number}")).collect();
-        let kept: Vec<Remembered> = values
-            .iter()
-            .zip(0..)
-            .map(|(text, row)| remember(&mut memo, short(text, 0), text, row * 9))
-            .collect();
+        let remembered_and_found = |text: &String| {
+            let kept = remember(&mut memo, short(text, 0), text);
+            memo.find(short(text, 0));
+            kept
+        };
+        let kept: Vec<Remembered> = values.iter().map(remembered_and_found).collect();
         let mut found = 0;
         for (text, kept) in values.iter().zip(kept) {
             if let Some(again) = memo.find(short(text, 0)) {
@@ -394,30 +381,73 @@ mod tests {
     #[test]
     fn the_same_value_inside_another_parent_is_another_value() {
         let mut memo = FieldMemo::new(false);
-        remember(&mut memo, short("wing", 1), "01", 1);
-        remember(&mut memo, short("wing", 2), "02", 2);
-        let inside = |parent| written(&memo, memo.find(short("wing", parent)).unwrap());
+        remember(&mut memo, short("wing", 1), "01");
+        remember(&mut memo, short("wing", 2), "02");
+        let mut inside = |parent| {
+            let found = memo.find(short("wing", parent)).unwrap();
+            written(&memo, found)
+        };
         assert_eq!((inside(1), inside(2)), ("01".into(), "02".into()));
         assert_eq!(memo.find(short("wing", 3)), None);
         assert_eq!(memo.find(MemoKey::Long("wing")), None);
     }
 
     #[test]
-    fn a_column_of_ever_new_values_is_no_longer_remembered() {
-        let mut memo = FieldMemo::new(false);
-        for number in 0..u64::from(TRIAL) {
-            let text = number.to_string();
-            remember(&mut memo, short(&text, 0), &text, number);
+    fn a_column_of_ever_new_values_is_no_longer_remembered_and_one_that_repeats_is() {
+        // How often a value comes again: never, about as seldom as among the most that are remembered, each time.
+        for (again, values, is_off) in
+            [(0, 511, false), (0, 512, true), (30, 4_000, false), (1, 20_000, false)]
+        {
+            let mut memo = FieldMemo::new(false);
+            for number in 0..values {
+                let text = number.to_string();
+                remember(&mut memo, short(&text, 0), &text);
+                if again > 0 && number % again == 0 {
+                    memo.find(short("0", 0));
+                    memo.find(short("0", 0));
+                }
+            }
+            assert_eq!(memo.is_off(), is_off, "{again} {values}");
+            assert_eq!(memo.find(short("1", 0)).is_none(), is_off);
         }
-        assert_eq!(memo.find(short("1", 0)), None);
-        let last = remember(&mut memo, short("new", 0), "became", 9_999);
+        let mut memo = FieldMemo::new(false);
+        (0..TRIAL).map(|number| number.to_string()).for_each(|text| {
+            remember(&mut memo, short(&text, 0), &text);
+        });
+        let last = remember(&mut memo, short("new", 0), "became");
         assert_eq!((last.place, written(&memo, last).as_str()), (NOT_REMEMBERED, "became"));
+    }
+
+    #[test]
+    fn of_values_with_faults_the_first_are_remembered() {
+        let mut memo = FieldMemo::new(false);
+        let long = |number: usize| format!("a value with a fault that is not short: {number}");
+        fn key(text: &str) -> MemoKey<'_> {
+            if text.len() < 10 { short(text, 0) } else { MemoKey::Long(text) }
+        }
+        for number in 0..MOST_FAULTY {
+            for text in [number.to_string(), long(number)] {
+                let at = memo.place_for(key(&text));
+                let fault = dusk_evidence::Fault::new(dusk_evidence::RowFact::NothingRepeated);
+                memo.outcome_mut(at).unwrap().faults = vec![fault];
+                let settled = memo.settle(at, key(&text));
+                assert_eq!(settled.state, State::FAULTY);
+                assert_eq!(memo.outcome(settled.place).unwrap().faults.len(), 1);
+                memo.find(short("0", 0));
+            }
+        }
+        assert_eq!(memo.outcomes.len(), 1 + MOST_FAULTY);
+        for (number, is_remembered) in [(0, true), (1, true), (MOST_FAULTY - 1, false)] {
+            for text in [number.to_string(), long(number)] {
+                assert_eq!(memo.find(key(&text)).is_some(), is_remembered, "{text}");
+            }
+        }
     }
 
     #[test]
     fn a_change_keeps_its_number() {
         let mut memo = FieldMemo::new(false);
-        let found = remember(&mut memo, short("a", 0), "b", 1);
+        let found = remember(&mut memo, short("a", 0), "b");
         memo.number(found, 7);
         assert_eq!(memo.find(short("a", 0)).unwrap().state.number(), Some(7));
         assert_eq!(

@@ -2,9 +2,10 @@
 //! then the rules between them.
 
 use super::above::{Above, AboveCells};
-use super::memo::{FieldMemo, MemoKey, NOT_REMEMBERED, Remembered, State};
+use super::memo::FieldMemo;
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
+use super::remembered::{MemoKey, NOT_REMEMBERED, Remembered, State};
 use super::shape::Shape;
 use super::stood::Stood;
 use super::types::{Kept, conforming};
@@ -77,8 +78,6 @@ pub struct Conformer<'p> {
     met: Met,
     pub(super) scratch: Vec<u8>,
     pub(super) numbered: u32,
-    /// How many rows were conformed.
-    rows: u64,
     /// True once something that the plan made could not be found.
     lost: bool,
     /// Tries ways of putting a split row together, so that they leave no traces here.
@@ -118,7 +117,6 @@ impl<'p> Conformer<'p> {
             met: Met::new(&plan.fields),
             scratch: Vec::new(),
             numbered: 0,
-            rows: 0,
             lost: false,
             tries: None,
         })
@@ -172,7 +170,6 @@ impl<'p> Conformer<'p> {
 
     pub(super) fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
         let plan = self.plan;
-        self.rows += 1;
         self.record.clear();
         self.noted.clear();
         self.unnumbered.clear();
@@ -277,13 +274,12 @@ impl<'p> Conformer<'p> {
             }
         }
         let key = self.memo_key(field, short(), raw)?;
-        if let Some(found) = self.memos.get(id)?.find(key) {
+        if let Some(found) = self.memos.get_mut(id)?.find(key) {
             return Some(found);
         }
         self.met_value(id, field, raw);
-        let met = (key, self.rows);
         let (memos, current, encoder) = (&mut self.memos, &self.current, &mut self.encoder);
-        let found = new_outcome(memos, current, encoder, (id, field), raw, met)?;
+        let found = new_outcome(memos, current, encoder, (id, field), raw, key)?;
         self.meet(id, field, raw, found)?;
         Some(found)
     }
@@ -401,7 +397,7 @@ fn new_outcome(
     encoder: &mut UploadEncoder<'_>,
     (id, field): (FieldId, &FieldPlan<'_>),
     raw: &str,
-    (key, row): (MemoKey<'_>, u64),
+    key: MemoKey<'_>,
 ) -> Option<Remembered> {
     let (memo, parent) = match field.parent {
         None => (memos.get_mut(id)?, Parent::None),
@@ -419,7 +415,7 @@ fn new_outcome(
             }
         }
     };
-    let at = memo.place_for(key, row);
+    let at = memo.place_for(key);
     let outcome = memo.outcome_mut(at)?;
     if !field.takes_at_once(raw, encoder, outcome) {
         field.conform(raw, parent, encoder, outcome);

@@ -307,9 +307,6 @@ impl OrderedEnd<'_, '_> {
     fn look_up_keys(&mut self, tray: &Tray<Conformed>) -> Result<()> {
         self.duplicates.clear();
         let Some(first) = tray.result.rows.first() else { return Ok(()) };
-        if self.totals.read == 0 && tray.result.rows.iter().any(|fate| fate.key.is_some()) {
-            self.keys.make_room(self.expected_rows(tray));
-        }
         let number = self.number(tray.source, first.row)?;
         let last_row = tray.result.rows.last().map_or(first.row, |fate| fate.row);
         let last = u64::from(number) + (last_row.0 - first.row.0);
@@ -319,16 +316,6 @@ impl OrderedEnd<'_, '_> {
         let prints = tray.result.rows.iter().map(|fate| (number + (fate.row.0 - first) as u32, fate.key));
         self.keys.insert_all(prints, &mut self.duplicates);
         Ok(())
-    }
-
-    /// How many rows the whole batch may have, judged by its first block.
-    fn expected_rows(&self, tray: &Tray<Conformed>) -> usize {
-        // A guess too high costs memory that is never touched; a wild one is not believed.
-        const MOST: u64 = 4_000_000;
-        let bytes: u64 = self.ready.job.sources.iter().map(|source| source.bytes).sum();
-        let read = tray.block.bytes_read.max(1);
-        let rows = (tray.result.rows.len() as u64).saturating_mul(bytes) / read;
-        usize::try_from(rows.min(MOST)).unwrap_or(0)
     }
 
     fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
