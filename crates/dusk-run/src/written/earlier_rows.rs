@@ -3,7 +3,7 @@
 use crate::Ready;
 use dusk_evidence::{Id as _, Result};
 use dusk_rejects::{EarlierPlaces, EarlierRows, RejectLayout, Said};
-use dusk_sources::{Tray, in_order};
+use dusk_sources::{Progress, Tray, in_order};
 
 /// The rows at these places, as rejected rows are handed out. All threads look for them.
 ///
@@ -13,6 +13,7 @@ pub(crate) fn earlier_rows(
     ready: &Ready<'_>,
     layout: &RejectLayout,
     wanted: &EarlierPlaces,
+    progress: &Progress<'_>,
 ) -> Result<EarlierRows> {
     let mut found = EarlierRows::new();
     if wanted.is_empty() {
@@ -43,6 +44,7 @@ pub(crate) fn earlier_rows(
         make_worker,
         |tray| {
             found.append(&mut tray.result);
+            progress(0, tray.block.bytes_read);
             Ok(())
         },
     )?;

@@ -111,7 +111,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     }
     refuse_broken_batch(&summary)?;
     let notes = writer.notes();
-    let Closed { outputs, table, kinds } = writer.close(&folder)?;
+    let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     let news = |(past, last): (&PastBatch, &Receipt)| {
         past.news(last, (&receipt, &summary), target, ready.job.mapping)
@@ -208,26 +208,21 @@ impl BatchWriter<'_> {
     }
 
     /// Closes every file.
-    fn close(self, folder: &BatchFolder) -> Result<Closed> {
+    fn close(self, folder: &BatchFolder, progress: &Progress<'_>) -> Result<Closed> {
         let Self { upload, findings, rejects, book, changes, values, records, ready, layout, .. } = self;
-        // The disk takes its time with the first files while the last one is written.
-        let (lists, changes) = std::thread::scope(|scope| {
-            let lists = scope.spawn(move || -> Result<_> {
-                let (mut lists, table) = upload.finish()?;
-                // The disk takes the others while the earlier rows are looked for.
-                let others = [rejects.finish()?, findings.finish()?];
-                let records = records.finish()?;
-                let earlier = earlier_rows(ready, &layout, book.doubles())?;
-                lists.extend(book.finish(earlier)?);
-                lists.extend(others.into_iter().chain(records));
-                Ok((lists, table))
-            });
-            let changes = changes.write(folder.work(), ready);
-            (lists.join(), changes)
-        });
-        let (mut outputs, table) =
-            lists.map_err(|_| Error::Invariant("the thread that finishes files stopped".into()))??;
-        let (changes, kinds) = changes?;
+        let ((mut outputs, table), changes) = std::thread::scope(|scope| -> Result<_> {
+            // The changes are written and the disk takes the other lists while the earlier rows are looked for.
+            let changes = scope.spawn(|| changes.write(folder.work(), ready));
+            let (mut lists, table) = upload.finish()?;
+            let others = [rejects.finish()?, findings.finish()?];
+            let records = records.finish()?;
+            let earlier = earlier_rows(ready, &layout, book.doubles(), progress)?;
+            lists.extend(book.finish(earlier)?);
+            lists.extend(others.into_iter().chain(records));
+            let stopped = |_| Error::Invariant("the thread that writes the changes stopped".into());
+            Ok(((lists, table), changes.join().map_err(stopped)??))
+        })?;
+        let (changes, kinds) = changes;
         outputs.push(changes);
         outputs.extend(values.write(folder.work(), ready.job.sources)?);
         Ok(Closed { outputs, table, kinds })

@@ -31,10 +31,11 @@ impl Bar {
         Self { bar, began: Instant::now(), shown: Cell::new(false), wanted: !quiet }
     }
 
-    /// What a pass over the sources reports to: rows and bytes so far.
+    /// What the passes over the sources report to: rows and bytes so far. One that goes through them again reports no
+    /// rows, since they were counted.
     pub(crate) fn reader(&self, doing: &'static str) -> impl Fn(u64, u64) + '_ {
         self.bar.set_prefix(doing);
-        let began = Instant::now();
+        let began = Cell::new(Instant::now());
         move |rows, bytes| {
             if !self.wanted || self.began.elapsed() < PATIENCE {
                 return;
@@ -42,12 +43,17 @@ impl Bar {
             if !self.shown.replace(true) {
                 self.bar.set_draw_target(ProgressDrawTarget::stderr());
             }
-            self.bar.set_position(bytes);
-            let milliseconds = u64::try_from(began.elapsed().as_millis()).unwrap_or(u64::MAX).max(1);
-            if rows > 0 {
-                let rate = rows.saturating_mul(1000) / milliseconds;
-                self.bar.set_message(format!("{} rows, {} rows/s", grouped(rows), grouped(rate)));
+            if bytes < self.bar.position() {
+                began.set(Instant::now());
+                self.bar.reset_eta();
             }
+            self.bar.set_position(bytes);
+            let milliseconds = u64::try_from(began.get().elapsed().as_millis()).unwrap_or(u64::MAX).max(1);
+            let in_a_second = |count: u64| grouped(count.saturating_mul(1000) / milliseconds);
+            self.bar.set_message(match rows {
+                0 => format!("{} MB/s", in_a_second(bytes / 1_000_000)),
+                rows => format!("{} rows, {} rows/s", grouped(rows), in_a_second(rows)),
+            });
         }
     }
 

@@ -14,7 +14,7 @@ fn a_clean_export_needs_no_decision() {
     let desk =
         Desk::empty().with("export.csv", "No,Date,Town\n117,25/03/2026,Öst Quay\n290,03/04/2026,Merrow\n");
     desk.run(&["inspect", "export.csv"]).ended(0).says(&[
-        "export.csv  2 rows below the header",
+        "rows        2 below the header",
         "encoding    utf-8 (proven): 3 lines, every byte of them valid",
         "delimiter   comma (proven): 2 rows of 3 cells, like row 1",
         "header      row 1 (proven): 3 headings",
@@ -136,7 +136,7 @@ fn rows_and_pages_are_counted() {
         .with("export.csv", "No,Town,Hive\n1,a,A1\n2,b\nNo,Town,Hive\n,,\n3,\"open,A2\n4,c,d,e\n5,f,A3\n");
     let ran = desk.run(&["inspect", "export.csv"]).ended(0);
     ran.says(&[
-        "7 rows below the header, 1 of them blank",
+        "rows        7 below the header, 1 of them blank",
         "row 4 repeats the header, and is left out",
         "1 row with fewer than 3 cells; first row 3 \"2,b\" = 2 cells",
         "1 row with a quote that is never closed; first row 6",
