@@ -16,6 +16,7 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
     if text.contains('%') {
         return settled(&by_percent_signs(text)?);
     }
+    let text = &in_english(text);
     let (mut pattern, mut hours_before, mut letters) = (String::new(), false, text.chars().peekable());
     while let Some(letter) = letters.next() {
         if !letter.is_ascii_alphabetic() {
@@ -28,6 +29,48 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
         pattern.push_str(part(letter, &mut letters, &mut hours_before)?);
     }
     settled(&pattern)
+}
+
+/// The letters that stand for day, month, year, hours, minutes and seconds in some languages.
+const LETTERS: [&str; 12] = [
+    "TMJhms",
+    "JMAhms",
+    "GMAhms",
+    "DMAhms",
+    "DMJhms",
+    "DMRhms",
+    "DMÅtms",
+    "PKVtms",
+    "ДМГчмс",
+    "ΗΜΕωλδ",
+    "NHÉópm",
+    "GAYsds",
+];
+
+/// A format that is written with the letters of another language, with those of English: "TT.MM.JJJJ" is "DD.MM.YYYY".
+fn in_english(text: &str) -> String {
+    let (date, time) = text.split_once([' ', 'T']).filter(|(date, _)| date.len() > 5).unwrap_or((text, ""));
+    let upper = date.to_uppercase();
+    let runs = |letters: &str| {
+        let mut letters = letters.chars().take(3);
+        let (Some(day), Some(month), Some(year)) = (letters.next(), letters.next(), letters.next()) else {
+            return false;
+        };
+        let count = |wanted: char| upper.chars().filter(|c| *c == wanted).count();
+        let all = upper.chars().filter(|c| c.is_alphabetic()).count();
+        let counts = [count(day), count(month), count(year)];
+        matches!(counts, [1 | 2, 1 | 2, 2 | 4]) && counts.iter().sum::<usize>() == all
+    };
+    let Some(letters) = LETTERS.iter().find(|letters| runs(letters)) else { return text.to_owned() };
+    let told = |c: char, among: std::ops::Range<usize>, english: &str| {
+        let same = |letter: char| letter.to_uppercase().eq(c.to_uppercase());
+        let place = letters.chars().take(among.end).skip(among.start).position(same);
+        place.and_then(|place| english.chars().nth(place)).unwrap_or(c)
+    };
+    let date: String = date.chars().map(|c| told(c, 0..3, "DMY")).collect();
+    let behind = text.get(text.len() - time.len() - usize::from(!time.is_empty())..).unwrap_or_default();
+    let time: String = behind.chars().map(|c| if c.is_ascii() { c } else { told(c, 3..6, "HMS") }).collect();
+    date + &time
 }
 
 /// The part of a pattern that begins with `letter`; `hours_before` says that hours stand before it.
@@ -161,6 +204,12 @@ mod tests {
             ("%d/%m/%Y", "dd/MM/yyyy"),
             ("%Y-%m-%dT%H:%M:%S", "yyyy-MM-dd'T'HH:mm:ss"),
             ("ISO 8601", "yyyy-MM-dd"),
+            ("TT.MM.JJJJ", "dd.MM.yyyy"),
+            ("JJ/MM/AAAA HH:MM", "dd/MM/yyyy HH:mm"),
+            ("aaaa-mm-dd", "yyyy-MM-dd"),
+            ("dd-mm-jjjj", "dd-MM-yyyy"),
+            ("RRRR-MM-DD", "yyyy-MM-dd"),
+            ("ДД.ММ.ГГГГ ЧЧ:ММ", "dd.MM.yyyy HH:mm"),
             ("M", ""),
             ("DD/MM", ""),
             ("yes/no", ""),

@@ -1,6 +1,7 @@
 //! What the columns of a dictionary and of a code list mean, by their headings.
 
 use super::facts::{DictionaryColumn, fold};
+use super::vocabulary::{Words, meaning};
 
 /// What a column of a dictionary holds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -19,240 +20,33 @@ pub(super) enum Role {
     Says(DictionaryColumn),
 }
 
-const ROLES: &[(Role, &[&str])] = &[
-    (
-        Role::Name,
-        &[
-            "field",
-            "fieldname",
-            "variable",
-            "variablename",
-            "column",
-            "columnname",
-            "columnheading",
-            "columnheader",
-            "element",
-            "dataelement",
-            "elementname",
-            "item",
-            "dataitem",
-            "attribute",
-            "attributename",
-            "name",
-            "header",
-            "heading",
-            "tag",
-            "fieldid",
-            "parameter",
-            "shortname",
-            "columninfile",
-            "fieldcode",
-            "systemname",
-            "property",
-            "uploadcolumn",
-            "itemname",
-            "var",
-        ],
-    ),
-    (
-        Role::Label,
-        &[
-            "label",
-            "title",
-            "question",
-            "questiontext",
-            "caption",
-            "displayname",
-            "longname",
-            "fullname",
-            "plainname",
-            "prompt",
-            "friendlyname",
-            "fieldlabel",
-            "onform",
-            "ontheform",
-            "screenname",
-            "variablelabel",
-            "fieldtitle",
-            "nameonform",
-            "whatpeoplecallit",
-        ],
-    ),
-    (
-        Role::Also,
-        &["synonyms", "alsoknownas", "aliases", "alias", "othernames", "oldname", "formername", "alsocalled"],
-    ),
-    (
-        Role::Description,
-        &[
-            "description",
-            "definition",
-            "explanation",
-            "help",
-            "details",
-            "guidance",
-            "meaning",
-            "whatitis",
-            "fielddescription",
-        ],
-    ),
-    (
-        Role::Note,
-        &[
-            "notes",
-            "note",
-            "comment",
-            "comments",
-            "remark",
-            "remarks",
-            "instructions",
-            "conditions",
-            "condition",
-            "businessrules",
-        ],
-    ),
-    (Role::Default, &["default", "defaultvalue", "usualvalue"]),
-    (Role::Rule, &["rule", "rules", "validation", "check", "validationrule", "constraint", "constraints"]),
-    (Role::Table, &["table", "tablename", "recordtype", "file", "entity", "form", "dataset"]),
-    (
-        Role::Aside,
-        &[
-            "no",
-            "nr",
-            "number",
-            "pos",
-            "position",
-            "order",
-            "seq",
-            "sequence",
-            "col",
-            "example",
-            "examples",
-            "sample",
-            "samplevalue",
-            "section",
-            "group",
-            "module",
-            "eg",
-        ],
-    ),
-    (
-        Role::Says(DictionaryColumn::Type),
-        &[
-            "type",
-            "datatype",
-            "fieldtype",
-            "kind",
-            "valuetype",
-            "storagetype",
-            "formattype",
-            "typeandlength",
-            "typelength",
-            "kindofvalue",
-        ],
-    ),
-    (
-        Role::Says(DictionaryColumn::Length),
-        &[
-            "length",
-            "maxlength",
-            "maxlen",
-            "size",
-            "width",
-            "fieldlength",
-            "characters",
-            "maxcharacters",
-            "len",
-            "maxsize",
-            "maximumlength",
-            "chars",
-            "lengthmax",
-        ],
-    ),
-    (Role::Says(DictionaryColumn::Decimals), &["decimals", "decimalplaces", "dp", "scale"]),
-    (
-        Role::Says(DictionaryColumn::Required),
-        &[
-            "required",
-            "mandatory",
-            "mand",
-            "mo",
-            "moc",
-            "obligation",
-            "mustbefilled",
-            "necessity",
-            "presence",
-            "compulsory",
-            "requirement",
-            "needed",
-            "req",
-            "mandatoryoptional",
-            "requiredoptional",
-            "obligatory",
-            "must",
-            "notnull",
-            "completeness",
-        ],
-    ),
-    (
-        Role::Says(DictionaryColumn::Optional),
-        &["optional", "nullable", "nullallowed", "blankallowed", "maybeblank", "nulls", "null"],
-    ),
-    (
-        Role::Says(DictionaryColumn::Format),
-        &["format", "pattern", "mask", "dateformat", "picture", "layout", "writtenas", "inputmask"],
-    ),
-    (
-        Role::Says(DictionaryColumn::Allowed),
-        &[
-            "allowedvalues",
-            "allowed",
-            "values",
-            "validvalues",
-            "codelist",
-            "codes",
-            "valuelist",
-            "permittedvalues",
-            "domain",
-            "options",
-            "choices",
-            "picklist",
-            "lookup",
-            "answers",
-            "list",
-            "codeset",
-            "valueset",
-            "possiblevalues",
-            "enumeration",
-            "range",
-            "validrange",
-            "responseoptions",
-            "coding",
-            "acceptedvalues",
-            "valuesallowed",
-            "whatmaystandthere",
-            "allowedrange",
-            "valuesorcodes",
-        ],
-    ),
-    (
-        Role::Says(DictionaryColumn::Min),
-        &["minimum", "min", "lowest", "lowerlimit", "from", "smallest", "minvalue"],
-    ),
-    (
-        Role::Says(DictionaryColumn::Max),
-        &["maximum", "max", "highest", "upperlimit", "to", "largest", "maxvalue"],
-    ),
-    (Role::Says(DictionaryColumn::Unit), &["unit", "units", "unitofmeasure", "uom", "measuredin"]),
-    (
-        Role::Says(DictionaryColumn::Key),
-        &["key", "primarykey", "pk", "unique", "identifies", "iskey", "partofkey"],
-    ),
-];
-
 /// What a heading says that its column holds.
 pub(super) fn role(heading: &str) -> Option<Role> {
-    known(heading, ROLES)
+    use DictionaryColumn::{
+        Allowed, Decimals, Format, Key, Length, Max, Min, Optional, Required, Type, Unit,
+    };
+    Some(match headed(Words::Column, heading)? {
+        "name" => Role::Name,
+        "label" => Role::Label,
+        "also" => Role::Also,
+        "description" => Role::Description,
+        "note" => Role::Note,
+        "default" => Role::Default,
+        "rule" => Role::Rule,
+        "table" => Role::Table,
+        "type" => Role::Says(Type),
+        "length" => Role::Says(Length),
+        "decimals" => Role::Says(Decimals),
+        "required" => Role::Says(Required),
+        "optional" => Role::Says(Optional),
+        "format" => Role::Says(Format),
+        "allowed" => Role::Says(Allowed),
+        "min" => Role::Says(Min),
+        "max" => Role::Says(Max),
+        "unit" => Role::Says(Unit),
+        "key" => Role::Says(Key),
+        _ => Role::Aside,
+    })
 }
 
 /// What a column of a code list holds.
@@ -270,133 +64,20 @@ pub(super) enum ListRole {
     Aside,
 }
 
-const LIST_ROLES: &[(ListRole, &[&str])] = &[
-    (
-        ListRole::Code,
-        &[
-            "code",
-            "value",
-            "key",
-            "abbreviation",
-            "abbr",
-            "symbol",
-            "codevalue",
-            "id",
-            "shortcode",
-            "no",
-            "nr",
-        ],
-    ),
-    (
-        ListRole::Label,
-        &[
-            "label",
-            "meaning",
-            "name",
-            "description",
-            "term",
-            "text",
-            "title",
-            "definition",
-            "longname",
-            "display",
-            "valuelabel",
-            "codelabel",
-            "codedescription",
-            "decode",
-            "means",
-        ],
-    ),
-    (
-        ListRole::Also,
-        &["also", "synonyms", "othernames", "aliases", "alsocalled", "othernamesforit", "oldspelling"],
-    ),
-    (
-        ListRole::Within,
-        &[
-            "within",
-            "parent",
-            "parentcode",
-            "belongsto",
-            "partof",
-            "inside",
-            "liesin",
-            "inregion",
-            "ofregion",
-        ],
-    ),
-    (
-        ListRole::Until,
-        &[
-            "until",
-            "validuntil",
-            "validto",
-            "enddate",
-            "expires",
-            "expiry",
-            "retired",
-            "retiredon",
-            "lastday",
-            "discontinued",
-            "withdrawn",
-            "to",
-            "closed",
-            "usableuntil",
-        ],
-    ),
-    (ListRole::Status, &["status", "active", "inuse", "state", "current"]),
-    (
-        ListRole::ReplacedBy,
-        &[
-            "replacedby",
-            "replacement",
-            "successor",
-            "useinstead",
-            "supersededby",
-            "newcode",
-            "mergedinto",
-            "now",
-            "replacedwith",
-        ],
-    ),
-    (
-        ListRole::List,
-        &[
-            "list",
-            "codelist",
-            "listname",
-            "field",
-            "variable",
-            "domain",
-            "codeset",
-            "set",
-            "fieldname",
-            "variablename",
-            "column",
-            "nameoflist",
-        ],
-    ),
-    (
-        ListRole::Aside,
-        &[
-            "validfrom",
-            "from",
-            "startdate",
-            "order",
-            "sort",
-            "sortorder",
-            "notes",
-            "note",
-            "comment",
-            "comments",
-            "remarks",
-        ],
-    ),
-];
-
 /// What a heading says that its column of a code list holds.
 pub(super) fn list_role(heading: &str) -> Option<ListRole> {
-    known(heading, LIST_ROLES).or_else(|| {
+    let known = headed(Words::List, heading).map(|meaning| match meaning {
+        "code" => ListRole::Code,
+        "label" => ListRole::Label,
+        "also" => ListRole::Also,
+        "within" => ListRole::Within,
+        "until" => ListRole::Until,
+        "status" => ListRole::Status,
+        "replaced-by" => ListRole::ReplacedBy,
+        "list" => ListRole::List,
+        _ => ListRole::Aside,
+    });
+    known.or_else(|| {
         let folded = fold(heading);
         if ["code", "id", "abbreviation", "key"].iter().any(|ending| folded.ends_with(ending)) {
             Some(ListRole::Code)
@@ -408,12 +89,11 @@ pub(super) fn list_role(heading: &str) -> Option<ListRole> {
     })
 }
 
-fn known<R: Copy>(heading: &str, roles: &[(R, &[&str])]) -> Option<R> {
+/// What a heading means.
+fn headed(words: Words, heading: &str) -> Option<&'static str> {
     // What stands in brackets or behind a question mark explains the heading.
     let plain = heading.split(['(', '[', '\n']).next().unwrap_or_default();
-    [plain, heading].into_iter().map(fold).find_map(|folded| {
-        roles.iter().find(|(_, words)| words.contains(&folded.as_str())).map(|(role, _)| *role)
-    })
+    meaning(words, plain).or_else(|| meaning(words, heading))
 }
 
 /// A name that commands and rules can use: letters, digits and underscores.

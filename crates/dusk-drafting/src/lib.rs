@@ -21,6 +21,7 @@ mod samples;
 mod tables;
 mod template;
 mod type_words;
+mod vocabulary;
 mod wording;
 mod write;
 

@@ -2,6 +2,7 @@
 
 use super::date_words::day;
 use super::facts::FieldFact;
+use super::vocabulary::{Words, leads, meaning, without_lead};
 use dusk_values::Decimal;
 
 pub(super) fn bound(
@@ -9,10 +10,19 @@ pub(super) fn bound(
     number: fn(String) -> FieldFact,
     on_day: fn(String) -> FieldFact,
 ) -> Option<Vec<FieldFact>> {
-    if Decimal::parse(text).is_some() {
-        return Some(vec![number(text.to_owned())]);
+    if let Some(bound) = self::number(text) {
+        return Some(vec![number(bound.to_string())]);
     }
     day(text).map(|day| vec![on_day(day)])
+}
+
+/// A number, with a point or a comma before its decimals; "1,234" may be either and is none.
+fn number(text: &str) -> Option<Decimal> {
+    let text = text.trim();
+    let may_be_grouped = || text.split_once(',').is_some_and(|(_, behind)| behind.len() == 3);
+    Decimal::parse(text).or_else(|| {
+        (!text.contains('.') && !may_be_grouped()).then(|| Decimal::parse(&text.replacen(',', ".", 1)))?
+    })
 }
 
 /// The numbers in a text, in order.
@@ -27,51 +37,33 @@ pub(super) fn sizes(text: &str) -> Vec<u64> {
 pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
     let [size] = *sizes(text).as_slice() else { return None };
     let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
-    let most =
-        ["max", "maximum", "upto", "atmost", "nomorethan"].iter().find_map(|lead| words.strip_prefix(lead));
+    let most = without_lead(Words::Size, "most", &words);
     let (bare, limit) = most.map_or((words.as_str(), false), |rest| (rest, true));
     let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
-    match bare {
-        "digits" | "digit" | "figures" if !limit => Some(vec![FieldFact::Digits(size)]),
-        "characters" | "chars" | "char" | "letters" | "character" | "charactersmax" | "charsmax" => {
-            Some(vec![FieldFact::Length(size)])
-        }
-        "decimals" | "decimal" | "decimalplaces" | "decimalplace" | "dp" => {
-            Some(vec![FieldFact::Decimals(size)])
-        }
-        "" if words.contains("length") => Some(vec![FieldFact::Length(size)]),
+    match meaning(Words::Size, bare) {
+        Some("digits") if !limit => Some(vec![FieldFact::Digits(size)]),
+        Some("characters") => Some(vec![FieldFact::Length(size)]),
+        Some("decimals") => Some(vec![FieldFact::Decimals(size)]),
+        _ if bare.is_empty() && words.contains("length") => Some(vec![FieldFact::Length(size)]),
         _ => None,
     }
 }
-
-/// What the least value follows.
-const LEAST: [&str; 10] = [
-    ">=",
-    "≥",
-    "min.",
-    "minimum",
-    "min",
-    "at least",
-    "from",
-    "not before",
-    "not earlier than",
-    "on or after",
-];
-
-/// What the greatest value follows.
-const MOST: [&str; 10] =
-    ["<=", "≤", "max.", "maximum", "max", "at most", "up to", "not after", "not later than", "on or before"];
 
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".
 pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
     let plain =
         text.trim().trim_start_matches("range").trim_start_matches("Range").trim_start_matches([':', ' ']);
     let lower = plain.to_lowercase();
-    let number = |text: &str| Decimal::parse(text.trim()).map(|number| number.to_string());
+    let number = |text: &str| number(text).map(|number| number.to_string());
     let both = lower.strip_prefix("between ").and_then(|rest| rest.split_once(" and ")).or_else(|| {
-        [" to ", "..", "–", "—", " - ", "-"].iter().find_map(|between| {
+        let words = leads(Words::Between).iter().map(|word| format!(" {word} "));
+        let marks = ["..", "–", "—", " - ", "-"].map(str::to_owned);
+        words.chain(marks).find_map(|between| {
             // The minus of a negative number is no dash between two.
-            let at = lower.get(1..)?.find(between)? + 1;
+            let at = lower.find(between.as_str()).filter(|at| *at > 0).or_else(|| {
+                let behind = lower.char_indices().nth(1)?.0;
+                Some(lower.get(behind..)?.find(between.as_str())? + behind)
+            })?;
             Some((lower.get(..at)?, lower.get(at + between.len()..)?))
         })
     });
@@ -83,22 +75,20 @@ pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
             return Some(vec![FieldFact::NotBefore(first), FieldFact::NotAfter(last)]);
         }
     }
-    let after = |leads: &[&str]| {
-        let rest = leads.iter().find_map(|lead| lower.strip_prefix(lead));
-        rest.map(|rest| rest.trim_matches([' ', ':']).to_owned())
-    };
-    if let Some(rest) = after(&LEAST) {
+    let behind = |lead: &str| Some(lower.strip_prefix(lead)?.trim_matches([' ', ':']).to_owned());
+    let after = |words: Words| leads(words).iter().find_map(|lead| behind(lead));
+    if let Some(rest) = after(Words::Least) {
         let least = number(&rest).map(FieldFact::Min);
         return least.or_else(|| day(&rest).map(FieldFact::NotBefore)).map(|fact| vec![fact]);
     }
-    if let Some(rest) = after(&MOST) {
+    if let Some(rest) = after(Words::Most) {
         let most = number(&rest).map(FieldFact::Max);
         return most.or_else(|| day(&rest).map(FieldFact::NotAfter)).map(|fact| vec![fact]);
     }
     for (sign, words) in
         [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]
     {
-        if let Some(rest) = after(&[sign]).or_else(|| after(&words))
+        if let Some(rest) = std::iter::once(sign).chain(words).find_map(behind)
             && let Some(limit) = number(&rest)
         {
             return Some(vec![FieldFact::Rule(format!("_ {sign} {limit}"))]);

@@ -3,18 +3,53 @@
 /// The longest code that is believed to be one, in characters.
 const LONGEST_CODE: usize = 20;
 
+/// What says yes and what says no, in some languages.
+const PAIRS: [(&str, &str); 36] = [
+    ("y", "n"),
+    ("yes", "no"),
+    ("true", "false"),
+    ("t", "f"),
+    ("1", "0"),
+    ("j", "n"),
+    ("ja", "nein"),
+    ("wahr", "falsch"),
+    ("oui", "non"),
+    ("o", "n"),
+    ("vrai", "faux"),
+    ("v", "f"),
+    ("sí", "no"),
+    ("si", "no"),
+    ("sì", "no"),
+    ("s", "n"),
+    ("verdadero", "falso"),
+    ("vero", "falso"),
+    ("sim", "não"),
+    ("sim", "nao"),
+    ("verdadeiro", "falso"),
+    ("ja", "nee"),
+    ("waar", "onwaar"),
+    ("ja", "nej"),
+    ("ja", "nei"),
+    ("sant", "falskt"),
+    ("kyllä", "ei"),
+    ("k", "e"),
+    ("tak", "nie"),
+    ("t", "n"),
+    ("ano", "ne"),
+    ("a", "n"),
+    ("igen", "nem"),
+    ("evet", "hayır"),
+    ("да", "нет"),
+    ("ναι", "όχι"),
+];
+
+/// Whether a folded word of more than one letter says yes or no.
+pub(super) fn says_yes_or_no(folded: &str) -> bool {
+    PAIRS.iter().any(|(yes, no)| [yes, no].contains(&&folded))
+}
+
 /// The words for true and for false, where a cell gives nothing but these.
 pub(super) fn pair_of_words(text: &str) -> Option<(String, String)> {
-    const PAIRS: [(&str, &str); 8] = [
-        ("y", "n"),
-        ("yes", "no"),
-        ("true", "false"),
-        ("t", "f"),
-        ("1", "0"),
-        ("j", "n"),
-        ("ja", "nein"),
-        ("oui", "non"),
-    ];
     let is_pair =
         |yes: &str, no: &str| PAIRS.contains(&(yes.to_lowercase().as_str(), no.to_lowercase().as_str()));
     if let Some(codes) = pairs(text) {
@@ -27,8 +62,7 @@ pub(super) fn pair_of_words(text: &str) -> Option<(String, String)> {
             None
         };
     }
-    let parts: Vec<&str> =
-        text.split(['/', ',', ';', '|']).flat_map(|part| part.split(" or ")).map(str::trim).collect();
+    let parts: Vec<&str> = text.split(['/', ',', ';', '|']).flat_map(split_at_or).map(str::trim).collect();
     let [first, second] = *parts.as_slice() else { return None };
     if is_pair(first, second) {
         Some((first.to_owned(), second.to_owned()))
@@ -37,6 +71,14 @@ pub(super) fn pair_of_words(text: &str) -> Option<(String, String)> {
     } else {
         None
     }
+}
+
+/// The parts of a text between words for "or".
+fn split_at_or(text: &str) -> impl Iterator<Item = &str> {
+    let or = [" or ", " oder ", " ou ", " o ", " of ", " eller ", " tai ", " lub ", " nebo ", " или "];
+    let found = or.into_iter().find(|or| text.contains(or));
+    let (first, rest) = found.and_then(|or| text.split_once(or)).map_or((text, None), |(a, b)| (a, Some(b)));
+    std::iter::once(first).chain(rest)
 }
 
 /// The codes that a cell lists, with their labels where it gives them.

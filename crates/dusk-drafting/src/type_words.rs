@@ -3,6 +3,7 @@
 use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::sizes;
 use super::listed::pair_of_words;
+use super::vocabulary::{Words, meaning};
 use dusk_description::TYPE_WORDS;
 
 /// Words for numbers, whole or not.
@@ -13,10 +14,11 @@ fn kind_of(called: &str) -> Option<FieldKind> {
     if NUMBERS.contains(&called) {
         return Some(FieldKind::Number);
     }
-    TYPE_WORDS
-        .iter()
-        .find(|word| word.called.contains(&called))
-        .and_then(|word| FieldKind::of_word(word.word))
+    let called_so = TYPE_WORDS.iter().find(|word| word.called.contains(&called)).map(|word| word.word);
+    match called_so.or_else(|| meaning(Words::Type, called))? {
+        "number" => Some(FieldKind::Number),
+        word => FieldKind::of_word(word),
+    }
 }
 
 /// A type's word, with its size behind it or in brackets: "Text(6)", "N5.1", "varchar2 (30)". `phrase` reads

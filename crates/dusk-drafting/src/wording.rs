@@ -4,8 +4,9 @@
 use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::{bound, limits, sized, sizes};
-use super::listed::{listed_codes, pair_of_words};
+use super::listed::{listed_codes, pair_of_words, says_yes_or_no};
 use super::type_words::typed;
+use super::vocabulary::{Words, leads, meaning};
 use dusk_values::Unit;
 
 /// What a cell says.
@@ -57,65 +58,14 @@ pub(super) fn facts(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
     }
 }
 
-/// Words for a field that must be filled, folded, in some languages.
-const REQUIRED: [&str; 22] = [
-    "yes",
-    "y",
-    "true",
-    "1",
-    "x",
-    "m",
-    "mandatory",
-    "r",
-    "required",
-    "must",
-    "compulsory",
-    "obligatory",
-    "notnull",
-    "11",
-    "always",
-    "essential",
-    "mustbefilled",
-    "j",
-    "ja",
-    "oui",
-    "si",
-    "needed",
-];
-
-/// Words for one that may be blank.
-const OPTIONAL: [&str; 16] = [
-    "no",
-    "n",
-    "false",
-    "0",
-    "o",
-    "optional",
-    "opt",
-    "null",
-    "01",
-    "nullable",
-    "maybeblank",
-    "nein",
-    "non",
-    "ifavailable",
-    "ifknown",
-    "may",
-];
-
 fn required(text: &str) -> Option<FieldFact> {
     if matches!(text, "✓" | "✔" | "☑" | "●" | "•" | "*") {
         return Some(FieldFact::Required(true));
     }
-    let folded = fold(text);
-    if REQUIRED.contains(&folded.as_str()) {
-        Some(FieldFact::Required(true))
-    } else if OPTIONAL.contains(&folded.as_str()) {
-        Some(FieldFact::Required(false))
-    } else if matches!(folded.as_str(), "c" | "conditional" | "cond") {
-        Some(FieldFact::Conditional(text.to_owned()))
-    } else {
-        None
+    match meaning(Words::Must, text)? {
+        "yes" => Some(FieldFact::Required(true)),
+        "no" => Some(FieldFact::Required(false)),
+        _ => Some(FieldFact::Conditional(text.to_owned())),
     }
 }
 
@@ -171,27 +121,11 @@ fn outside_brackets(text: &str) -> Vec<&str> {
 
 /// "see sheet Colours", "List: Colours", "code list 3".
 fn reference(text: &str) -> Option<String> {
-    const LEADS: [&str; 14] = [
-        "see code list",
-        "see codelist",
-        "see the sheet",
-        "see sheet",
-        "see tab",
-        "see list",
-        "see table",
-        "see appendix",
-        "see",
-        "code list:",
-        "codelist:",
-        "list:",
-        "lookup:",
-        "values in",
-    ];
     let lower = text.to_lowercase();
     if lower.len() != text.len() {
         return None;
     }
-    let lead = LEADS.into_iter().find(|lead| lower.starts_with(lead))?;
+    let lead = leads(Words::See).iter().find(|lead| lower.starts_with(lead.as_str()))?;
     let rest = text.get(lead.len()..)?;
     // "seeds" is not "see ds".
     let parted = lead.ends_with(':') || rest.starts_with([' ', ':', '\u{a0}']);
@@ -241,7 +175,8 @@ pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFa
     if folded.len() > 1
         && !folded.bytes().all(|byte| byte.is_ascii_digit())
         && let Some(fact @ FieldFact::Required(_)) = required(text)
-        && !matches!(folded.as_str(), "yes" | "no" | "true" | "false" | "ja" | "nein" | "null")
+        && !says_yes_or_no(&folded)
+        && folded != "null"
     {
         return Some(vec![fact]);
     }

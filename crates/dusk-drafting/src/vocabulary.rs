@@ -1,0 +1,80 @@
+//! The words of dictionaries in the languages of `vocabulary.txt`.
+
+use std::sync::LazyLock;
+
+use hashbrown::HashMap;
+
+use super::facts::fold;
+
+/// Which of the words are meant: those above columns of a dictionary, or above those of a code list, those for types, and
+/// those that say whether a field must be filled.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub(super) enum Words {
+    Column,
+    List,
+    Type,
+    Must,
+    /// What stands before the name of a list that is elsewhere.
+    See,
+    /// What a number counts, and that it is the most.
+    Size,
+    /// What stands before the least value, before the greatest, and between the two.
+    Least,
+    Most,
+    Between,
+}
+
+/// What each word means, by its folded form.
+static MEANINGS: LazyLock<HashMap<(Words, String), &'static str>> = LazyLock::new(|| {
+    let mut meanings = HashMap::new();
+    for (words, meaning, word) in entries() {
+        meanings.entry((words, fold(word))).or_insert(meaning);
+    }
+    meanings
+});
+
+/// Every word of the table, with what it means.
+fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
+    let lines = include_str!("vocabulary.txt").lines().filter(|line| !line.starts_with('#'));
+    lines.flat_map(|line| {
+        let mut words = line.split(' ');
+        let (group, meaning) = words.next().and_then(|head| head.split_once('.')).unwrap_or_default();
+        let group = match group {
+            "column" => Words::Column,
+            "list" => Words::List,
+            "type" => Words::Type,
+            "must" => Words::Must,
+            "size" => Words::Size,
+            "least" => Words::Least,
+            "most" => Words::Most,
+            "between" => Words::Between,
+            _ => Words::See,
+        };
+        words.skip(1).map(move |word| (group, meaning, word))
+    })
+}
+
+/// What a word means, whatever its case and marks; nothing for one that is not in the table.
+pub(super) fn meaning(words: Words, word: &str) -> Option<&'static str> {
+    MEANINGS.get(&(words, fold(word))).copied()
+}
+
+/// The words that may stand before something else, in small letters, the longest first.
+pub(super) fn leads(words: Words) -> &'static [String] {
+    static LEADS: LazyLock<HashMap<Words, Vec<String>>> = LazyLock::new(|| {
+        let mut leads: HashMap<Words, Vec<String>> = HashMap::new();
+        for (words, _, word) in entries() {
+            leads.entry(words).or_default().push(word.replace('_', " ").to_lowercase());
+        }
+        leads.values_mut().for_each(|words| words.sort_by_key(|word| std::cmp::Reverse(word.len())));
+        leads
+    });
+    LEADS.get(&words).map_or(&[], Vec::as_slice)
+}
+
+/// What is left of a folded text behind the longest word that it begins with and that means what is `wanted`.
+pub(super) fn without_lead<'w>(words: Words, wanted: &str, folded: &'w str) -> Option<&'w str> {
+    let ends = folded.char_indices().map(|(at, _)| at).chain([folded.len()]);
+    let mut leads = ends.filter_map(|at| folded.split_at_checked(at));
+    leads.rfind(|(lead, _)| meaning(words, lead) == Some(wanted)).map(|(_, rest)| rest)
+}
