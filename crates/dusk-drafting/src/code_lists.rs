@@ -4,6 +4,7 @@ use super::claim::{Drafted, DraftedList, Place};
 use super::date_words::day;
 use super::facts::fold;
 use super::headings::{ListRole, identifier, list_role};
+use super::retired::Retired;
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
 use dusk_sources::CellKind;
@@ -11,10 +12,11 @@ use dusk_sources::CellKind;
 /// The rows that are searched for the headings of code lists.
 const HEADINGS_WITHIN: usize = 20;
 
-/// A code list on its sheet: some columns below a header.
+/// A code list on its sheet: some columns below a header, down to the next one.
 #[derive(Debug)]
 pub(super) struct Block {
     header: usize,
+    end: usize,
     columns: Vec<(usize, Option<ListRole>)>,
 }
 
@@ -26,30 +28,92 @@ pub(super) struct FoundList {
     pub(super) within: Option<String>,
 }
 
-/// Finds the code lists on a sheet by their headings.
+/// Finds the code lists on a sheet by their headings: one, several side by side, or one below the other.
 pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
-    for (header, cells) in sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN) {
-        let mut blocks: Vec<Vec<(usize, Option<ListRole>)>> = vec![Vec::new()];
-        for (column, cell) in cells.iter().enumerate() {
-            if cell.is_empty() {
-                blocks.push(Vec::new());
-            } else if let Some(block) = blocks.last_mut() {
-                block.push((column, list_role(cell)));
-            }
+    let mut found: Vec<Block> = Vec::new();
+    for (header, cells) in sheet.cells.rows.iter().enumerate() {
+        let mut runs = runs_of(cells);
+        if header >= HEADINGS_WITHIN && found.is_empty() {
+            break;
         }
-        blocks.retain(|block| !block.is_empty());
-        let has =
-            |block: &[(usize, Option<ListRole>)], role| block.iter().any(|(_, known)| *known == Some(role));
-        // Of a column that says nothing of itself there may be one: the label, or what is above the code.
-        let is_list = |block: &Vec<(usize, Option<ListRole>)>| {
-            let unknown = block.iter().filter(|(_, role)| role.is_none()).count();
-            has(block, ListRole::Code) && unknown < 2 && (has(block, ListRole::Label) || unknown == 1)
-        };
-        if !blocks.is_empty() && blocks.iter().all(is_list) && sheet.cells.rows.len() > header + 1 {
-            return blocks.into_iter().map(|columns| Block { header, columns }).collect();
+        if !runs.iter().any(|run| is_list(run)) {
+            continue;
+        }
+        runs.iter_mut().for_each(|run| takes_first_for_code(run));
+        let is_all = runs.iter().all(|run| is_list(run));
+        for columns in runs {
+            let above = found.iter().any(|block| overlaps(block, &columns));
+            // Below another list a row of codes may look like headings.
+            let is_header = is_list(&columns)
+                && if above { is_sure(&columns) && stands_apart(sheet, header, &columns) } else { is_all };
+            if !is_header {
+                continue;
+            }
+            let end = title_row(sheet, header, &columns).unwrap_or(header);
+            for block in found.iter_mut().filter(|block| block.end > end && overlaps(block, &columns)) {
+                block.end = end;
+            }
+            found.push(Block { header, end: sheet.cells.rows.len(), columns });
         }
     }
-    Vec::new()
+    found.retain(|block| block.end > block.header + 1);
+    found
+}
+
+/// The columns of a row that stand side by side, each run by itself.
+fn runs_of(cells: &[String]) -> Vec<Vec<(usize, Option<ListRole>)>> {
+    let mut runs: Vec<Vec<(usize, Option<ListRole>)>> = vec![Vec::new()];
+    for (column, cell) in cells.iter().enumerate() {
+        if cell.is_empty() {
+            runs.push(Vec::new());
+        } else if let Some(run) = runs.last_mut() {
+            run.push((column, list_role(cell)));
+        }
+    }
+    runs.retain(|run| !run.is_empty());
+    runs
+}
+
+fn has(run: &[(usize, Option<ListRole>)], role: ListRole) -> bool {
+    run.iter().any(|(_, known)| *known == Some(role))
+}
+
+/// Of a column that says nothing of itself there may be one: the label, or what is above the code.
+fn is_list(run: &[(usize, Option<ListRole>)]) -> bool {
+    let unknown = run.iter().filter(|(_, role)| role.is_none()).count();
+    has(run, ListRole::Code) && unknown < 2 && (has(run, ListRole::Label) || unknown == 1)
+}
+
+fn is_sure(run: &[(usize, Option<ListRole>)]) -> bool {
+    has(run, ListRole::Code) && has(run, ListRole::Label) && run.iter().all(|(_, role)| role.is_some())
+}
+
+/// Beside another list a run with labels is one too, whatever stands above its codes.
+fn takes_first_for_code(run: &mut [(usize, Option<ListRole>)]) {
+    if !has(run, ListRole::Code)
+        && has(run, ListRole::Label)
+        && let Some((_, role @ (None | Some(ListRole::Aside)))) = run.first_mut()
+    {
+        *role = Some(ListRole::Code);
+    }
+}
+
+fn overlaps(block: &Block, columns: &[(usize, Option<ListRole>)]) -> bool {
+    columns.iter().any(|(column, _)| block.columns.iter().any(|(known, _)| known == column))
+}
+
+/// Whether a row has nothing right above it, or a title.
+fn stands_apart(sheet: &MaterialSheet, row: usize, columns: &[(usize, Option<ListRole>)]) -> bool {
+    let is_blank = |row: usize| columns.iter().all(|(column, _)| sheet.cells.cell(row, *column).is_empty());
+    title_row(sheet, row, columns).is_some() || row.checked_sub(1).is_some_and(is_blank)
+}
+
+/// The row of the title above a list, where it has one: its first cell is filled and no other.
+fn title_row(sheet: &MaterialSheet, header: usize, columns: &[(usize, Option<ListRole>)]) -> Option<usize> {
+    let above = header.checked_sub(1)?;
+    let mut cells = columns.iter().map(|(column, _)| sheet.cells.cell(above, *column));
+    let first = cells.next()?;
+    (!first.is_empty() && cells.all(str::is_empty)).then_some(above)
 }
 
 /// A sheet that the dictionary names as a list: the block, and whether its headings say which column
@@ -67,7 +131,7 @@ pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
     if !says && let Some((_, role)) = columns.first_mut() {
         *role = Some(ListRole::Code);
     }
-    Some((Block { header, columns }, says))
+    Some((Block { header, end: sheet.cells.rows.len(), columns }, says))
 }
 
 /// The columns of a block, by what they hold.
@@ -120,6 +184,23 @@ impl<'s> Roles<'s> {
         self.columns.iter().all(|(column, _)| self.sheet.cells.cell(row, *column).is_empty())
     }
 
+    /// What a remark in a row says of the end of its code: in a column of its own, in the one for the last day, or
+    /// behind the label.
+    fn remark(&self, row: usize) -> Option<Retired> {
+        let is_one = |role: Option<ListRole>| {
+            matches!(
+                role,
+                None | Some(ListRole::Aside | ListRole::Until | ListRole::Status | ListRole::Label)
+            )
+        };
+        let columns =
+            self.columns.iter().filter(|(column, role)| is_one(*role) && self.parent != Some(*column));
+        let cells = columns.map(|(column, _)| self.sheet.cells.cell(row, *column));
+        // Behind the last heading a remark may stand without one.
+        let beyond = self.columns.last().map(|(column, _)| self.sheet.cells.cell(row, column + 1));
+        cells.chain(beyond).find_map(Retired::said_by)
+    }
+
     /// The code in a row.
     fn code(&self, row: usize, until: Option<String>) -> Code {
         let also = self.cell(row, ListRole::Also).split(['|', ';']).map(|name| name.trim().to_owned());
@@ -143,13 +224,14 @@ pub(super) fn read(
     drafted: &mut Drafted,
 ) -> Vec<FoundList> {
     let roles = Roles::of(sheet, block);
-    let above = block.header.checked_sub(1).map_or("", |row| sheet.cells.cell(row, roles.first));
+    let above = title_row(sheet, block.header, &block.columns);
+    let above = above.map_or("", |row| sheet.cells.cell(row, roles.first));
     let mut title = match (alone, above) {
         (true, _) | (false, "") => sheet.list_title(material),
         (false, above) => above.to_owned(),
     };
     let mut lists: Vec<FoundList> = Vec::new();
-    for row in (block.header + 1..sheet.cells.rows.len()).filter(|row| !roles.is_blank(*row)) {
+    for row in (block.header + 1..block.end).filter(|row| !roles.is_blank(*row)) {
         let named = roles.cell(row, ListRole::List);
         if !named.is_empty() {
             named.clone_into(&mut title);
@@ -159,6 +241,11 @@ pub(super) fn read(
         if code.is_empty() {
             let says = format!("\"{}\" has no code, and was left out", roles.cell(row, ListRole::Label));
             drafted.ask(title.clone(), says, &place);
+            continue;
+        }
+        if is_note(code) && roles.at(ListRole::Label).is_some() && roles.cell(row, ListRole::Label).is_empty()
+        {
+            drafted.took(&place, format!("\"{code}\" is a note below the codes"));
             continue;
         }
         let known = lists.iter().position(|list| list.list.title == title).unwrap_or_else(|| {
@@ -173,15 +260,32 @@ pub(super) fn read(
             lists.len() - 1
         });
         let (last, status) = (roles.cell(row, ListRole::Until), roles.cell(row, ListRole::Status));
+        let remark = roles.remark(row);
+        let (last, instead) = match &remark {
+            Some(Retired { until: Some(until), .. }) if day(last).is_none() => (until.as_str(), &remark),
+            Some(_) if day(last).is_none() && last.is_empty() => (last, &remark),
+            _ => (last, &None),
+        };
         let until = until(&title, code, last, status, &place, drafted);
+        let mut new = roles.code(row, until);
+        if let Some(Retired { replaced_by: Some(other), .. }) = instead
+            && new.replaced_by.is_empty()
+        {
+            new.replaced_by.clone_from(other);
+        }
         if let Some(list) = lists.get_mut(known) {
-            take(&mut list.list, roles.code(row, until), &place, drafted);
+            take(&mut list.list, new, &place, drafted);
         }
     }
     for list in &lists {
         check_zeros(&list.list, sheet, roles.at(ListRole::Code), drafted);
     }
     lists
+}
+
+/// Whether a text in the column of the codes is a sentence.
+fn is_note(text: &str) -> bool {
+    text.split_whitespace().count() > 3
 }
 
 fn take(list: &mut DraftedList, new: Code, from: &Place, drafted: &mut Drafted) {

@@ -177,11 +177,7 @@ pub(super) fn day(text: &str) -> Option<String> {
     }
     let words: Vec<&str> = text.split([' ', '-', '.', ',']).filter(|word| !word.is_empty()).collect();
     let [first, month, year] = *words.as_slice() else { return None };
-    const MONTHS: [&str; 12] =
-        ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
-    let begins = month.to_lowercase();
-    let place = MONTHS.iter().position(|known| begins.starts_with(known))?;
-    let month = i8::try_from(place + 1).ok()?;
+    let month = dusk_values::month_named(month)?;
     Date::new(year.parse().ok()?, month, first.parse().ok()?).ok().map(|day| day.to_string())
 }
 

@@ -77,6 +77,20 @@ pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
     best.map(|(_, table)| table)
 }
 
+/// Turns a sheet on which each field has a column, so that it has a row.
+pub(super) fn turn_where_laid_across(sheet: &mut MaterialSheet) {
+    /// So many headings below one another are those of a dictionary.
+    const ENOUGH: usize = 4;
+    if sheet.cells.width() < 3 || find(sheet).is_some() {
+        return;
+    }
+    let turned = MaterialSheet { cells: sheet.cells.turned(), used: sheet.used };
+    let is_dictionary = |table: Table| table.header < 3 && table.roles.iter().flatten().count() >= ENOUGH;
+    if find(&turned).is_some_and(is_dictionary) {
+        *sheet = turned;
+    }
+}
+
 /// True when a row holds the headings of a dictionary and nothing else.
 pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
     let cells = sheet.cells.rows.get(row).map_or(&[][..], Vec::as_slice);
@@ -103,7 +117,19 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
         let plain = |value: &&&str| !value.contains(char::is_whitespace);
         values.iter().filter(plain).count() * 1000 / values.len().max(1)
     };
-    let candidates = if names.is_empty() { places(roles, Role::Label) } else { names };
+    let mut candidates = if names.is_empty() { places(roles, Role::Label) } else { names };
+    // A column of numbers counts the fields, whatever stands above it.
+    let counts = |column: &usize| {
+        let mut values = below(sheet, header).filter_map(|(_, cells)| cells.get(*column));
+        values.all(|value| value.bytes().all(|byte| byte.is_ascii_digit()))
+    };
+    if candidates.len() > 1 {
+        for column in candidates.extract_if(.., |column| counts(column)) {
+            if let Some(role) = roles.get_mut(column) {
+                *role = Some(Role::Aside);
+            }
+        }
+    }
     // The first of equals.
     let Some(name) = candidates.iter().rev().max_by_key(|column| like_names(column)).copied() else { return };
     let has_label = roles.contains(&Some(Role::Label))
@@ -203,6 +229,20 @@ pub(super) fn fields(
     found
 }
 
+/// A name that was broken to fit its cell: "Tempera-" above "ture" is one word, "Time of" above "arrival" are three.
+fn in_one_line(text: &str) -> String {
+    let mut line = String::new();
+    for part in text.lines().map(str::trim).filter(|part| !part.is_empty()) {
+        if line.ends_with('-') && part.starts_with(char::is_lowercase) {
+            line.pop();
+        } else if !line.is_empty() {
+            line.push(' ');
+        }
+        line.push_str(part);
+    }
+    line
+}
+
 /// Whether a text stands in a column of the table.
 fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
     below(sheet, table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
@@ -262,7 +302,7 @@ fn described(
     name_column: usize,
 ) -> Described {
     let from = material.place(sheet, row, name_column);
-    let name = sheet.cells.cell(row, name_column);
+    let name = &in_one_line(sheet.cells.cell(row, name_column));
     let mut field = Described::new(name.trim_end_matches(['*', ':']).trim(), from);
     // A star behind a name marks a field that must be filled.
     if name.ends_with('*') {

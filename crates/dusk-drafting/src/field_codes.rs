@@ -4,6 +4,7 @@ use super::claim::{DraftedList, Place, Setting};
 use super::code_lists::{self, file_name};
 use super::facts::{FieldFact, fold};
 use super::fields::Resolver;
+use super::vocabulary::{Words, leads};
 use dusk_description::Code;
 
 impl Resolver<'_> {
@@ -85,8 +86,29 @@ impl Resolver<'_> {
         name
     }
 
+    /// Whether a text is the name of a list that was read, and of nothing else.
+    pub(super) fn names_a_list(&self, text: &str) -> bool {
+        let wanted = names_in(text);
+        let of_sheet = |list: &DraftedList| list.from.at.split('!').next().map(fold);
+        let is_one = |list: &DraftedList| {
+            names_in(&list.title).iter().any(|name| wanted.contains(name))
+                || of_sheet(list).is_some_and(|sheet| wanted.contains(&sheet))
+        };
+        self.drafted.lists.iter().any(is_one)
+    }
+
     /// The list of this title: read already, or a sheet whose headings alone did not show one.
     fn list_called(&mut self, title: &str) -> Option<String> {
+        // "sheet Small lists, list Outcomes": what is said last tells most.
+        let names = names_in(title);
+        let called = |list: &DraftedList, name: &String| names_in(&list.title).contains(name);
+        let sole = |name: &String| {
+            let mut lists = self.drafted.lists.iter().filter(|list| called(list, name));
+            lists.next().filter(|_| lists.next().is_none())
+        };
+        if let Some(list) = names.iter().rev().find_map(sole) {
+            return Some(list.name.clone());
+        }
         let wanted = fold(title);
         let is_called = |name: &str| {
             let name = fold(name);
@@ -168,6 +190,23 @@ impl Resolver<'_> {
             _ => None,
         }
     }
+}
+
+/// What a text may name, folded: the whole, and its parts between commas, colons and brackets, without words like
+/// "sheet" before them.
+fn names_in(text: &str) -> Vec<String> {
+    let bare = |part: &str| {
+        let lower = part.trim().to_lowercase();
+        let lead = leads(Words::See)
+            .iter()
+            .find(|lead| lower.strip_prefix(lead.as_str()).is_some_and(|rest| rest.starts_with([' ', ':'])));
+        fold(lead.map_or(lower.as_str(), |lead| lower.get(lead.len()..).unwrap_or_default()))
+    };
+    let parts = text.split([',', ':', '(', ')', ';', '\n']).flat_map(|part| [bare(part), fold(part)]);
+    let mut names: Vec<String> = [fold(text)].into_iter().chain(parts).collect();
+    names.retain(|name| !name.is_empty() && !name.bytes().all(|byte| byte.is_ascii_digit()));
+    names.dedup();
+    names
 }
 
 /// The words of a name or a title, in small letters and without the s of a plural.

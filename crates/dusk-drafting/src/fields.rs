@@ -154,7 +154,9 @@ impl Resolver<'_> {
         };
         let so = if self.one.facts.iter().any(says_type) { "" } else { "; text was written" };
         for (fact, place) in &self.one.facts {
-            if let FieldFact::Unread(text) = fact {
+            if let FieldFact::Unread(text) = fact
+                && !self.names_a_list(text)
+            {
                 self.ask(format!("\"{text}\" was not understood{so}; if it limits the field, write a key or a [[rule]] for it"), place);
             }
         }
@@ -172,6 +174,12 @@ impl Resolver<'_> {
             self.fact(|fact| if let FieldFact::Codes(codes) = fact { Some(codes.clone()) } else { None });
         let see =
             self.fact(|fact| if let FieldFact::SeeList(list) = fact { Some(list.clone()) } else { None });
+        let see = see.or_else(|| {
+            self.fact(|fact| match fact {
+                FieldFact::Unread(text) if self.names_a_list(text) => Some(text.clone()),
+                _ => None,
+            })
+        });
         let words = self.fact(|fact| {
             if let FieldFact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None }
         });

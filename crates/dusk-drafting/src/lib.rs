@@ -17,6 +17,7 @@ mod headings;
 mod limit_words;
 mod listed;
 mod parents;
+mod retired;
 mod samples;
 mod tables;
 mod template;
@@ -171,6 +172,7 @@ fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
 
 fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, drafted: &mut Drafted) {
     for material in opened {
+        material.sheets.iter_mut().for_each(dictionary::turn_where_laid_across);
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate() {
             let whole = material.whole(sheet);

@@ -15,9 +15,17 @@ const HEADINGS_WITHIN: usize = 20;
 /// Takes the layout from every sheet whose headings are the fields', then what is still open.
 pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
     let had_fields = !drafted.fields.is_empty();
+    let most = materials.iter().flat_map(|material| &material.sheets).filter(|sheet| !sheet.used);
+    let most = most.map(|sheet| covered(sheet, &drafted.fields)).max().unwrap_or(0);
     for material in &mut *materials {
         for place in 0..material.sheets.len() {
             let Some(sheet) = material.sheets.get(place).filter(|sheet| !sheet.used) else { continue };
+            // What has the headings of few fields, while another has those of most, is something else.
+            let few =
+                had_fields && covered(sheet, &drafted.fields) * 2 < most.max(drafted.fields.len().min(4));
+            if few {
+                continue;
+            }
             let header = match had_fields || !drafted.fields.is_empty() {
                 true => header_of(sheet, &drafted.fields),
                 false => first_header(sheet),
@@ -104,6 +112,13 @@ fn header_of(sheet: &MaterialSheet, fields: &[DraftedField]) -> Option<usize> {
             (cells.iter().filter(|cell| known.contains(&fold(cell))).count(), std::cmp::Reverse(*row))
         });
     best.map(|(row, _)| row)
+}
+
+/// How many of the fields have their headings in one row of a sheet.
+fn covered(sheet: &MaterialSheet, fields: &[DraftedField]) -> usize {
+    let known: Vec<String> = fields.iter().flat_map(names).collect();
+    let met = |cells: &Vec<String>| cells.iter().filter(|cell| known.contains(&fold(cell))).count();
+    sheet.cells.rows.iter().take(HEADINGS_WITHIN).map(met).max().unwrap_or(0)
 }
 
 /// Without a dictionary, the widest of the first rows that hold nothing but words is the header.

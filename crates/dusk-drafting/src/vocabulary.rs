@@ -22,6 +22,9 @@ pub(super) enum Words {
     Least,
     Most,
     Between,
+    /// What stands before the last day of a code, and before the one that came after it.
+    Ends,
+    Instead,
 }
 
 /// What each word means, by its folded form.
@@ -48,6 +51,8 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "least" => Words::Least,
             "most" => Words::Most,
             "between" => Words::Between,
+            "ends" => Words::Ends,
+            "instead" => Words::Instead,
             _ => Words::See,
         };
         words.skip(1).map(move |word| (group, meaning, word))

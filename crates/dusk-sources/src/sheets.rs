@@ -33,6 +33,8 @@ pub struct Sheet {
     pub is_cut: bool,
     /// How a delimited file is read; nothing for a sheet.
     pub source: Option<Source>,
+    /// True when its rows are the columns of the file, and its columns the rows.
+    pub is_turned: bool,
 }
 
 impl Sheet {
@@ -53,10 +55,31 @@ impl Sheet {
 
     /// A place in it as people name it: `C7` of a sheet, `line 7` of a file.
     pub fn place(&self, row: usize, column: usize) -> String {
+        let (row, column) = if self.is_turned { (column, row) } else { (row, column) };
         match &self.name {
             Some(name) => format!("{name}!{}{}", dusk_workbooks::column_letters(column as u64), row + 1),
             None => format!("row {}", row + 1),
         }
+    }
+
+    /// The same with rows for columns, for a table that is laid across.
+    pub fn turned(&self) -> Self {
+        let columns = || 0..self.width();
+        let mut turned = Self {
+            name: self.name.clone(),
+            hidden: self.hidden,
+            rows: Vec::new(),
+            kinds: Vec::new(),
+            merged: self.merged.iter().map(|((a, b), (c, d))| ((*b, *a), (*d, *c))).collect(),
+            is_cut: self.is_cut,
+            source: None,
+            is_turned: !self.is_turned,
+        };
+        for column in columns() {
+            let rows = 0..self.rows.len();
+            turned.push(rows.map(|row| (self.kind(row, column), self.cell(row, column).to_owned())));
+        }
+        turned
     }
 
     /// The evidence for readings of a delimited file that are open.
@@ -127,6 +150,7 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         merged,
         is_cut: false,
         source: None,
+        is_turned: false,
     };
     let dialect = crate::Dialect::of_a_sheet();
     let mut rows = Rows::new(text, &dialect);
@@ -161,6 +185,7 @@ fn delimited(path: &Path) -> Result<Sheet> {
         merged: Vec::new(),
         is_cut: false,
         source: None,
+        is_turned: false,
     };
     let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
     sheet.push(source.headings.iter().map(|heading| text(heading)));
