@@ -15,6 +15,9 @@ const HEADINGS_WITHIN: usize = 20;
 /// A code list on its sheet: some columns below a header, down to the next one.
 #[derive(Debug)]
 pub(super) struct Block {
+    /// The row of its title, where it has one of its own.
+    title: Option<usize>,
+    /// The row above its first code.
     header: usize,
     end: usize,
     columns: Vec<(usize, Option<ListRole>)>,
@@ -49,11 +52,12 @@ pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
             if !is_header {
                 continue;
             }
-            let end = title_row(sheet, header, &columns).unwrap_or(header);
+            let title = title_row(sheet, header, &columns);
+            let end = title.unwrap_or(header);
             for block in found.iter_mut().filter(|block| block.end > end && overlaps(block, &columns)) {
                 block.end = end;
             }
-            found.push(Block { header, end: sheet.cells.rows.len(), columns });
+            found.push(Block { title, header, end: sheet.cells.rows.len(), columns });
         }
     }
     found.retain(|block| block.end > block.header + 1);
@@ -116,6 +120,32 @@ fn title_row(sheet: &MaterialSheet, header: usize, columns: &[(usize, Option<Lis
     (!first.is_empty() && cells.all(str::is_empty)).then_some(above)
 }
 
+/// Lists one below the other without headings: a title by itself, and below it codes with their labels.
+pub(super) fn sections(sheet: &MaterialSheet) -> Vec<Block> {
+    let columns = vec![(0, Some(ListRole::Code)), (1, Some(ListRole::Label)), (2, Some(ListRole::Aside))];
+    let filled = |row: usize, column: usize| !sheet.cells.cell(row, column).is_empty();
+    let rows = sheet.cells.rows.len();
+    let is_title =
+        |row: &usize| filled(*row, 0) && !filled(*row, 1) && filled(row + 1, 0) && filled(row + 1, 1);
+    let mut titles: Vec<usize> = (0..rows).filter(is_title).collect();
+    // The title of the sheet is none of a list.
+    let is_title_below = |row: &usize| titles.contains(&(row + 1));
+    let of_sheet: Vec<usize> = titles.iter().filter(|row| is_title_below(row)).copied().collect();
+    titles.retain(|row| !of_sheet.contains(row));
+    let ends = titles.iter().skip(1).copied().chain([rows]);
+    let blocks = titles.iter().zip(ends).map(|(title, end)| Block {
+        title: Some(*title),
+        header: *title,
+        end,
+        columns: columns.clone(),
+    });
+    let blocks: Vec<Block> = blocks.collect();
+    // Both a code and its label, or neither.
+    let is_code = |row: usize| filled(row, 0) == filled(row, 1);
+    let all_codes = blocks.iter().all(|block| (block.header + 1..block.end).all(is_code));
+    if blocks.len() > 1 && all_codes { blocks } else { Vec::new() }
+}
+
 /// A sheet that the dictionary names as a list: the block, and whether its headings say which column
 /// holds the codes. Where they do not, it is the first, and the labels are in the second.
 pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
@@ -131,7 +161,7 @@ pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
     if !says && let Some((_, role)) = columns.first_mut() {
         *role = Some(ListRole::Code);
     }
-    Some((Block { header, end: sheet.cells.rows.len(), columns }, says))
+    Some((Block { title: None, header, end: sheet.cells.rows.len(), columns }, says))
 }
 
 /// The columns of a block, by what they hold.
@@ -224,8 +254,7 @@ pub(super) fn read(
     drafted: &mut Drafted,
 ) -> Vec<FoundList> {
     let roles = Roles::of(sheet, block);
-    let above = title_row(sheet, block.header, &block.columns);
-    let above = above.map_or("", |row| sheet.cells.cell(row, roles.first));
+    let above = block.title.map_or("", |row| sheet.cells.cell(row, roles.first));
     let mut title = match (alone, above) {
         (true, _) | (false, "") => sheet.list_title(material),
         (false, above) => above.to_owned(),

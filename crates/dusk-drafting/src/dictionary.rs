@@ -1,6 +1,7 @@
 //! A data dictionary: the table on its sheet, row by row.
 
 use super::claim::{Drafted, DraftedRule, Place};
+use super::code_lists;
 use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
 use super::wording::facts;
@@ -59,10 +60,18 @@ impl Described {
 /// Finds the table whose headings are those of a dictionary.
 pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
     let mut best: Option<(usize, Table)> = None;
+    // Lists side by side have headings like "key" and "name" as well.
+    let is_lists = code_lists::find(sheet).len() > 1;
     for (header, cells) in sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN) {
         let mut roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
         let has = |role: Role| roles.contains(&Some(role));
-        let says = roles.iter().flatten().filter(|role| matches!(role, Role::Says(_))).count();
+        use DictionaryColumn::{Allowed, Key, Max, Min};
+        let tells = |role: &&Role| match role {
+            Role::Says(Allowed | Key | Max | Min) => !is_lists,
+            Role::Says(_) => true,
+            _ => false,
+        };
+        let says = roles.iter().flatten().filter(tells).count();
         let named = has(Role::Name) || has(Role::Label);
         let known = roles.iter().flatten().count();
         let filled = cells.iter().filter(|cell| !cell.is_empty()).count();

@@ -216,8 +216,12 @@ fn read_lists(
     for material in opened {
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate().filter(|(_, sheet)| !sheet.used) {
-            let blocks =
+            let mut blocks =
                 if template::is_likely(sheet, described) { Vec::new() } else { code_lists::find(sheet) };
+            let in_sections = code_lists::sections(sheet);
+            if blocks.len() < 2 && !in_sections.is_empty() {
+                blocks = in_sections;
+            }
             for block in &blocks {
                 let whole = material.whole(sheet);
                 let found = code_lists::read(material, sheet, block, blocks.len() == 1, drafted);

@@ -102,10 +102,22 @@ fn is_code(text: &str) -> bool {
 fn pairs(text: &str) -> Option<Vec<(String, String)>> {
     for between in ["\n", ";", "|", ","] {
         let parts = split(text, &between.chars().collect::<Vec<_>>());
-        if parts.len() < 2 {
-            continue;
-        }
         for sign in ["=", ":", " – ", " — ", " - ", "–", "\t"] {
+            // A line without a sign goes on with the one above it.
+            let mut whole: Vec<String> = Vec::new();
+            for part in &parts {
+                match whole.last_mut() {
+                    Some(last) if between == "\n" && !part.contains(sign) => {
+                        last.push(' ');
+                        last.push_str(part);
+                    }
+                    _ => whole.push(part.clone()),
+                }
+            }
+            let parts = whole;
+            if parts.len() < 2 {
+                continue;
+            }
             let codes: Option<Vec<(String, String)>> = parts
                 .iter()
                 .map(|part| {

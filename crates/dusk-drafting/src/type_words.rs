@@ -48,6 +48,9 @@ pub(super) fn typed(
     }
     let plain_sizes =
         inner.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b',' | b'.' | b' ' | b';'));
+    if kind == FieldKind::Code && meaning(Words::Several, inner).is_some() {
+        return Some(vec![FieldFact::Kind(FieldKind::Codes)]);
+    }
     match (kind, sizes(inner).as_slice()) {
         (FieldKind::Text, [length]) if plain_sizes => found.push(FieldFact::Length(*length)),
         (FieldKind::Decimal | FieldKind::Number, [total, decimals]) if plain_sizes => {

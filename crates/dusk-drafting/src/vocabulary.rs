@@ -25,6 +25,10 @@ pub(super) enum Words {
     /// What stands before the last day of a code, and before the one that came after it.
     Ends,
     Instead,
+    /// That a field takes several codes.
+    Several,
+    /// Where a list is.
+    Place,
 }
 
 /// What each word means, by its folded form.
@@ -52,6 +56,8 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "most" => Words::Most,
             "between" => Words::Between,
             "ends" => Words::Ends,
+            "several" => Words::Several,
+            "place" => Words::Place,
             "instead" => Words::Instead,
             _ => Words::See,
         };

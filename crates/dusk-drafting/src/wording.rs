@@ -130,7 +130,9 @@ fn reference(text: &str) -> Option<String> {
     // "seeds" is not "see ds".
     let parted = lead.ends_with(':') || rest.starts_with([' ', ':', '\u{a0}']);
     let name = rest.trim_matches([' ', ':', '\u{a0}', '"', '\'', '“', '”', '‘', '’', '.', '(', ')']);
-    (parted && !name.is_empty()).then(|| name.to_owned())
+    // "list 1" is the whole name.
+    let is_number = name.chars().all(|c| c.is_ascii_digit());
+    (parted && !name.is_empty()).then(|| if is_number { text.to_owned() } else { name.to_owned() })
 }
 
 /// One phrase: a type with its size, a range, a format, a word for must or may.

@@ -71,7 +71,8 @@ impl Drafted {
         if !self.questions.is_empty() {
             text.push_str("#\n# To settle before it is used:\n");
             for (number, (about, says)) in (1..).zip(self.grouped_questions()) {
-                let _ = writeln!(text, "#  {number}. {about}: {says}");
+                let line = format!("{number}. {about}: {says}").replace(['\n', '\r'], " ");
+                let _ = writeln!(text, "#  {line}");
             }
         }
         text.push_str("\n[target]\n");
