@@ -92,6 +92,11 @@ fn is_sure(run: &[(usize, Option<ListRole>)]) -> bool {
     has(run, ListRole::Code) && has(run, ListRole::Label) && run.iter().all(|(_, role)| role.is_some())
 }
 
+/// Whether a row holds nothing but the headings of a code list.
+pub(super) fn is_header(cells: &[String]) -> bool {
+    matches!(runs_of(cells).as_slice(), [run] if run.len() > 2 && is_sure(run))
+}
+
 /// Beside another list a run with labels is one too, whatever stands above its codes.
 fn takes_first_for_code(run: &mut [(usize, Option<ListRole>)]) {
     if !has(run, ListRole::Code)
@@ -110,6 +115,13 @@ fn overlaps(block: &Block, columns: &[(usize, Option<ListRole>)]) -> bool {
 fn stands_apart(sheet: &MaterialSheet, row: usize, columns: &[(usize, Option<ListRole>)]) -> bool {
     let is_blank = |row: usize| columns.iter().all(|(column, _)| sheet.cells.cell(row, *column).is_empty());
     title_row(sheet, row, columns).is_some() || row.checked_sub(1).is_some_and(is_blank)
+}
+
+/// The title that stands in the row above the headings, by itself.
+pub(super) fn title_above(sheet: &MaterialSheet, header: usize) -> Option<String> {
+    let above = sheet.cells.rows.get(header.checked_sub(1)?)?;
+    let first = above.first().filter(|cell| !cell.is_empty() && !is_note(cell))?;
+    above.iter().skip(1).all(String::is_empty).then(|| first.clone())
 }
 
 /// The row of the title above a list, where it has one: its first cell is filled and no other.

@@ -64,6 +64,7 @@ pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
     let is_lists = code_lists::find(sheet).len() > 1;
     for (header, cells) in sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN) {
         let mut roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
+        name_by_keys(sheet, header, &mut roles);
         let has = |role: Role| roles.contains(&Some(role));
         use DictionaryColumn::{Allowed, Key, Max, Min};
         let tells = |role: &&Role| match role {
@@ -107,6 +108,27 @@ pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
     roles.iter().all(Option::is_some)
         && roles.contains(&Some(Role::Name))
         && roles.iter().flatten().any(|role| matches!(role, Role::Says(_)))
+}
+
+/// Formats of machines call the names of their fields keys: a column of keys that are all different words.
+fn name_by_keys(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
+    if roles.contains(&Some(Role::Name)) {
+        return;
+    }
+    for column in places(roles, Role::Says(DictionaryColumn::Key)) {
+        let mut seen = hashbrown::HashSet::new();
+        let is_name = |text: &String| {
+            text.chars().count() > 1 && !text.contains(char::is_whitespace) && seen.insert(text.clone())
+        };
+        let values = below(sheet, header).take(8).filter_map(|(_, cells)| cells.get(column));
+        let values: Vec<&String> = values.filter(|text| !text.is_empty()).collect();
+        if values.len() > 2 && values.into_iter().all(is_name) {
+            if let Some(role) = roles.get_mut(column) {
+                *role = Some(Role::Name);
+            }
+            return;
+        }
+    }
 }
 
 fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
@@ -206,6 +228,11 @@ pub(super) fn fields(
         let place = |column: usize| material.place(sheet, row, column);
         if *cells == headings {
             continue;
+        }
+        if code_lists::is_header(cells) {
+            let says = "another table begins below the fields, which was not used; give it a sheet or a file of its own";
+            drafted.ask(sheet.title(material), says, &place(name_column));
+            break;
         }
         let name = sheet.cells.cell(row, name_column);
         let filled: Vec<usize> =

@@ -107,7 +107,8 @@ impl Resolver<'_> {
             lists.next().filter(|_| lists.next().is_none())
         };
         if let Some(list) = names.iter().rev().find_map(sole) {
-            return Some(list.name.clone());
+            let (list, upper) = (list.name.clone(), self.upper_level(&list.title.clone()));
+            return Some(upper.filter(|upper| self.takes_upper(upper, &list)).unwrap_or(list));
         }
         let wanted = fold(title);
         let is_called = |name: &str| {
@@ -178,6 +179,35 @@ impl Resolver<'_> {
         let from = self.one.from.clone();
         self.ask(says, &from);
         Some(name)
+    }
+
+    /// The list whose codes divide those of the list of this title.
+    fn upper_level(&self, title: &str) -> Option<String> {
+        let found = self.lists.iter().find(|found| found.list.title == title)?;
+        let upper = found.within.as_ref()?;
+        self.drafted.lists.iter().find(|list| list.title == *upper).map(|list| list.name.clone())
+    }
+
+    /// Whether the field takes the codes of the upper of two levels: they fit its length and the others do not, or it is
+    /// the first of the fields that take either.
+    fn takes_upper(&self, upper: &str, lower: &str) -> bool {
+        let longest = |name: &str| {
+            let list = self.drafted.lists.iter().find(|list| list.name == name);
+            let lengths = list.into_iter().flat_map(|list| &list.codes).map(|code| code.code.chars().count());
+            lengths.max().unwrap_or(0) as u64
+        };
+        let length = self.fact(|fact| match fact {
+            FieldFact::Length(length) | FieldFact::Digits(length) => Some(*length),
+            _ => None,
+        });
+        match (length.map(|(length, _)| length), longest(upper), longest(lower)) {
+            (Some(length), above, below) if above != below => length == above,
+            _ => {
+                let takes =
+                    |file: &str| file == format!("codes/{upper}.csv") || file == format!("codes/{lower}.csv");
+                !self.drafted.fields.iter().any(|field| field.claims.text("codes").is_some_and(takes))
+            }
+        }
     }
 
     /// The one list whose title shares a word with the field.

@@ -30,6 +30,7 @@ pub(super) fn draft_fields(
             drafted.lists.push(list.list.clone());
         }
     }
+    let described = merged(described, drafted);
     let mut seen: Vec<(String, Place)> = Vec::new();
     for one in described {
         let name = identifier(&one.name);
@@ -47,6 +48,47 @@ pub(super) fn draft_fields(
     tie_parents(&lists, drafted);
     read_rules(drafted);
     Ok(())
+}
+
+/// What several materials say of a field, together; where they contradict each other the first counts, and it is asked.
+fn merged(described: Vec<Described>, drafted: &mut Drafted) -> Vec<Described> {
+    let mut fields: Vec<Described> = Vec::new();
+    for one in described {
+        let is_same = |known: &&mut Described| {
+            known.from.file != one.from.file && fold(&identifier(&known.name)) == fold(&identifier(&one.name))
+        };
+        let Some(known) = fields.iter_mut().find(is_same) else {
+            fields.push(one);
+            continue;
+        };
+        if known.label.is_empty() {
+            (known.label, known.label_from) = (one.label, one.label_from);
+        }
+        known.also.extend(one.also);
+        known.description.extend(one.description);
+        known.default = known.default.take().or(one.default);
+        let required = |facts: &[(FieldFact, Place)]| {
+            facts
+                .iter()
+                .find_map(|(fact, _)| if let FieldFact::Required(says) = fact { Some(*says) } else { None })
+        };
+        if let (Some(first), Some(second)) = (required(&known.facts), required(&one.facts))
+            && first != second
+        {
+            let says = format!(
+                "is {} by {}, and {} by {}; the first was written",
+                if first { "required" } else { "not required" },
+                known.from,
+                if second { "required" } else { "not required" },
+                one.from
+            );
+            drafted.ask(known.name.clone(), says, &one.from);
+        }
+        let mut more = one.facts;
+        more.retain(|(fact, _)| !matches!(fact, FieldFact::Required(_) | FieldFact::Unread(_)));
+        known.facts.extend(more);
+    }
+    fields
 }
 
 /// Where a dictionary describes several tables, one of them is drafted.

@@ -14,6 +14,7 @@ mod facts;
 mod field_codes;
 mod fields;
 mod headings;
+mod json_schema;
 mod limit_words;
 mod listed;
 mod parents;
@@ -21,7 +22,9 @@ mod retired;
 mod samples;
 mod tables;
 mod template;
+mod two_levels;
 mod type_words;
+mod valid;
 mod vocabulary;
 mod wording;
 mod write;
@@ -56,7 +59,11 @@ pub(crate) struct MaterialSheet {
 
 impl Material {
     fn open(path: &Path) -> Result<Self> {
-        let sheets = sheets(path)?.into_iter().map(|cells| MaterialSheet { cells, used: false }).collect();
+        let plain = |mut cells: Sheet| {
+            cells.without_marks_of_markdown();
+            MaterialSheet { cells, used: false }
+        };
+        let sheets = sheets(path)?.into_iter().map(plain).collect();
         let file = path
             .file_name()
             .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());
@@ -122,6 +129,8 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     for path in materials {
         if let Some(database) = dusk_database::open(path)? {
             tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
+        } else if json_schema::is_one(path)? {
+            json_schema::describe(path, &mut described, &mut drafted)?;
         } else if csvw::is_metadata(path)? {
             csvw::describe(path, options, &mut described, &mut lists, &mut drafted)?;
         } else {
@@ -216,6 +225,11 @@ fn read_lists(
     for material in opened {
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate().filter(|(_, sheet)| !sheet.used) {
+            if let Some(levels) = two_levels::read(material, sheet, drafted) {
+                lists.extend(levels);
+                used.push(number);
+                continue;
+            }
             let mut blocks =
                 if template::is_likely(sheet, described) { Vec::new() } else { code_lists::find(sheet) };
             let in_sections = code_lists::sections(sheet);

@@ -62,6 +62,30 @@ impl Sheet {
         }
     }
 
+    /// Takes away what marks up the tables of a Markdown page: the lines below headings, and marks around words.
+    pub fn without_marks_of_markdown(&mut self) {
+        let is_line = |cells: &[String]| {
+            let mut filled = cells.iter().filter(|cell| !cell.is_empty()).peekable();
+            filled.peek().is_some()
+                && filled.all(|cell| cell.contains("--") && cell.trim_matches([':', '-']).is_empty())
+        };
+        if self.name.is_some() || !self.rows.iter().any(|cells| is_line(cells)) {
+            return;
+        }
+        for cells in &mut self.rows {
+            if is_line(cells) {
+                cells.clear();
+            }
+            for cell in cells {
+                for marks in ["`", "**"] {
+                    if let Some(bare) = cell.strip_prefix(marks).and_then(|cell| cell.strip_suffix(marks)) {
+                        *cell = bare.to_owned();
+                    }
+                }
+            }
+        }
+    }
+
     /// The same with rows for columns, for a table that is laid across.
     pub fn turned(&self) -> Self {
         let columns = || 0..self.width();

@@ -11,7 +11,8 @@ use crate::show::show_drafted;
 
 pub(super) fn run(args: &DraftArgs) -> Outcome {
     let options = DraftOptions { name: args.name.clone(), table: args.table.clone() };
-    let drafted = draft(&args.materials, &options)?;
+    let mut drafted = draft(&args.materials, &options)?;
+    drafted.leave_out_what_is_refused()?;
     let saved = drafted.save(&args.out)?;
     match args.format {
         Format::Text => print(&show_drafted(&drafted, &saved, &args.out))?,
