@@ -2,8 +2,10 @@
 
 use super::claim::{Drafted, DraftedRule, Place};
 use super::code_lists;
+use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
+use super::listed::is_yes_and_no;
 use super::wording::facts;
 use super::{Material, MaterialSheet};
 
@@ -279,6 +281,16 @@ fn in_one_line(text: &str) -> String {
     line
 }
 
+/// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
+fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
+    let mut others = below(sheet, table.header)
+        .map(|(row, _)| sheet.cells.cell(row, column))
+        .filter(|cell| cell.chars().count() == 1 && *cell != text);
+    let no = others.next();
+    text.chars().count() == 1
+        && no.is_some_and(|no| is_yes_and_no(text, no) && others.all(|other| other == no))
+}
+
 /// Whether a text stands in a column of the table.
 fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
     below(sheet, table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
@@ -355,13 +367,24 @@ fn described(
                 field.label_from = Some(place());
             }
             Role::Also => field.also.extend(text.split(['|', ';', ',']).map(|name| name.trim().to_owned())),
-            Role::Description | Role::Note => field.description.push(text.to_owned()),
+            Role::Description | Role::Note => {
+                // How a date is written may stand among the remarks.
+                let first = text.split([',', ';', '\n']).next().unwrap_or_default();
+                field.facts.extend(
+                    date_format(first).map(|(format, holds)| (FieldFact::Format(format, holds), place())),
+                );
+                field.description.push(text.to_owned());
+            }
             Role::Default => field.default = Some((text.to_owned(), place())),
             Role::Rule => field.rule = Some((text.to_owned(), place())),
             Role::Table => text.clone_into(&mut field.table),
             // Beside M, which is mandatory, R is mostly recommended.
             Role::Says(DictionaryColumn::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
                 field.facts.push((FieldFact::Conditional("R".into()), place()));
+            }
+            // In a column of O and N the letters are the first of oui and non.
+            Role::Says(DictionaryColumn::Required) if says_yes(sheet, table, column, text) => {
+                field.facts.push((FieldFact::Required(true), place()));
             }
             Role::Says(says) => field.facts.extend(facts(text, says).into_iter().map(|fact| (fact, place()))),
         }

@@ -123,6 +123,9 @@ impl Resolver<'_> {
             .iter()
             .filter(|list| list.from.at.split('!').next().is_some_and(|sheet| fold(sheet) == wanted))
             .collect();
+        if let Some(same) = on_sheet.iter().find(|list| fold(&list.title) == fold(&self.one.name)) {
+            return Some(same.name.clone());
+        }
         if on_sheet.len() > 1 {
             let mine = [words(&self.name), words(&self.one.label)].concat();
             let mut likely =
@@ -229,6 +232,7 @@ fn names_in(text: &str) -> Vec<String> {
         let lower = part.trim().to_lowercase();
         let lead = leads(Words::See)
             .iter()
+            .chain(leads(Words::Place))
             .find(|lead| lower.strip_prefix(lead.as_str()).is_some_and(|rest| rest.starts_with([' ', ':'])));
         fold(lead.map_or(lower.as_str(), |lead| lower.get(lead.len()..).unwrap_or_default()))
     };

@@ -1,5 +1,7 @@
 //! Codes written into a single cell: "1=White; 2=Yellow", "W, Y, R".
 
+use super::vocabulary::{Words, meaning};
+
 /// The longest code that is believed to be one, in characters.
 const LONGEST_CODE: usize = 20;
 
@@ -43,6 +45,11 @@ const PAIRS: [(&str, &str); 36] = [
     ("ναι", "όχι"),
 ];
 
+/// Whether the two mean yes and no.
+pub(super) fn is_yes_and_no(yes: &str, no: &str) -> bool {
+    PAIRS.contains(&(yes.to_lowercase().as_str(), no.to_lowercase().as_str()))
+}
+
 /// Whether a folded word of more than one letter says yes or no.
 pub(super) fn says_yes_or_no(folded: &str) -> bool {
     PAIRS.iter().any(|(yes, no)| [yes, no].contains(&&folded))
@@ -83,7 +90,7 @@ fn split_at_or(text: &str) -> impl Iterator<Item = &str> {
 
 /// The codes that a cell lists, with their labels where it gives them.
 pub(super) fn listed_codes(text: &str) -> Option<Vec<(String, String)>> {
-    pairs(text).or_else(|| {
+    pairs(text).or_else(|| by_first_words(text)).or_else(|| {
         let parts = split(text, &['\n', ';', '|', ',', '/']);
         let codes = parts.len() >= 2 && parts.iter().all(|part| is_code(part));
         codes.then(|| parts.into_iter().map(|code| (code, String::new())).collect())
@@ -133,6 +140,31 @@ fn pairs(text: &str) -> Option<Vec<(String, String)>> {
         }
     }
     None
+}
+
+/// "N none, I iron, P plastic" and "G (receiver), M (map)": every part begins with a code of its own and goes on with its
+/// label.
+fn by_first_words(text: &str) -> Option<Vec<(String, String)>> {
+    let parts = split(text, &['\n', ';', '|', ',', '/']);
+    let parts = if parts.len() < 2 {
+        split(text.trim_end_matches([';', ',', '.']), &['\n', ',', '/'])
+    } else {
+        parts
+    };
+    let one = |part: &String| {
+        let (code, label) = part.split_once(' ')?;
+        let label = label.trim().trim_start_matches('(').trim_end_matches(')').trim();
+        let is_short = code.chars().count() <= 4 && code.chars().all(char::is_alphanumeric);
+        let is_code = code.chars().all(|c| c.is_ascii_digit()) || code.chars().all(|c| !c.is_lowercase());
+        let has_words = label.chars().any(char::is_alphabetic);
+        (is_short && is_code && has_words).then(|| (code.to_owned(), label.to_owned()))
+    };
+    let codes: Vec<(String, String)> = parts.iter().map(one).collect::<Option<_>>()?;
+    let differ =
+        codes.iter().enumerate().all(|(at, (code, _))| codes.iter().take(at).all(|(other, _)| other != code));
+    // "2 decimals, 5 digits" are no codes.
+    let is_size = |label: &str| meaning(Words::Size, label).is_some();
+    (codes.len() > 1 && differ && !codes.iter().any(|(_, label)| is_size(label))).then_some(codes)
 }
 
 fn split(text: &str, by: &[char]) -> Vec<String> {

@@ -204,8 +204,34 @@ fn separator(text: &str) -> Option<String> {
     Some(named.to_owned())
 }
 
+/// The picture of a number: "9(5)V999", "99999.99", "S9(3)V9": how many figures it has, and how many of them behind
+/// the point.
+fn picture(text: &str) -> Option<(u64, u64)> {
+    let text = text.trim_start_matches(['S', 's', '-', '+']);
+    let (whole, part) = text.split_once(['V', 'v', '.', ','])?;
+    let figures = |run: &str| -> Option<u64> {
+        match run.strip_prefix("9(").and_then(|run| run.strip_suffix(')')) {
+            Some(count) => count.parse().ok(),
+            None => run.bytes().all(|byte| byte == b'9').then_some(run.len() as u64),
+        }
+    };
+    let (whole, part) = (figures(whole)?, figures(part)?);
+    (whole > 0 && part > 0 && whole + part <= 28).then_some((whole + part, part))
+}
+
 /// A mask or a regular expression in a column of formats: "999999", "A99", "[A-Z]{2}\d+".
 fn mask(text: &str) -> Option<FieldFact> {
+    if let Some((figures, decimals)) = picture(text) {
+        return Some(FieldFact::Precision(figures, decimals));
+    }
+    let counted =
+        |letter: &str| text.strip_prefix(letter)?.strip_prefix('(')?.strip_suffix(')')?.parse().ok();
+    if let Some(digits) = counted("9") {
+        return Some(FieldFact::Digits(digits));
+    }
+    if let Some(length) = counted("X").or_else(|| counted("x")).or_else(|| counted("A")) {
+        return Some(FieldFact::Length(length));
+    }
     let length = text.chars().count();
     let all = |known: &[char]| text.chars().all(|c| known.contains(&c));
     if length > 1 && (all(&['9']) || all(&['0']) || all(&['#']) || all(&['n']) || all(&['N'])) {
@@ -283,6 +309,15 @@ mod tests {
             ("W, Y, R", DictionaryColumn::Allowed, "[Codes([(W, ), (Y, ), (R, )])]"),
             ("several, parted by |", DictionaryColumn::Allowed, "[Kind(Codes), Separator(|)]"),
             ("999999", DictionaryColumn::Format, "[Digits(6)]"),
+            ("9(5)V999", DictionaryColumn::Format, "[Precision(8, 3)]"),
+            ("9999.99", DictionaryColumn::Format, "[Precision(6, 2)]"),
+            ("X(12)", DictionaryColumn::Format, "[Length(12)]"),
+            (
+                "N none, I iron, P plastic;",
+                DictionaryColumn::Allowed,
+                "[Codes([(N, none), (I, iron), (P, plastic)])]",
+            ),
+            ("0,30 bis 25,00", DictionaryColumn::Allowed, "[Min(0.3), Max(25)]"),
             ("A99", DictionaryColumn::Format, "[Pattern([A-Z][0-9][0-9], false)]"),
             ("[A-Z]{2}\\d+", DictionaryColumn::Format, "[Pattern([A-Z]{2}\\\\d+, true)]"),
             ("hh:mm", DictionaryColumn::Format, "[Format(HH:mm, Time)]"),
