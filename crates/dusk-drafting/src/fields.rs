@@ -55,7 +55,9 @@ fn merged(described: Vec<Described>, drafted: &mut Drafted) -> Vec<Described> {
     let mut fields: Vec<Described> = Vec::new();
     for one in described {
         let is_same = |known: &&mut Described| {
-            known.from.file != one.from.file && fold(&identifier(&known.name)) == fold(&identifier(&one.name))
+            let sheet = |place: &Place| place.at.split_once('!').map(|(sheet, _)| sheet.to_owned());
+            let elsewhere = known.from.file != one.from.file || sheet(&known.from) != sheet(&one.from);
+            elsewhere && fold(&identifier(&known.name)) == fold(&identifier(&one.name))
         };
         let Some(known) = fields.iter_mut().find(is_same) else {
             fields.push(one);

@@ -5,6 +5,7 @@
 //! two materials say differently, or what is only a likely reading, is a question.
 
 mod again;
+mod checked_cells;
 mod claim;
 mod code_lists;
 mod csvw;
@@ -137,7 +138,7 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
             opened.push(Material::open(path)?);
         }
     }
-    read_dictionaries(&mut opened, &mut described, &mut drafted);
+    read_dictionaries(&mut opened, &mut described, &mut lists, &mut drafted);
     read_lists(&mut opened, &described, &mut lists, &mut drafted);
     fields::draft_fields(described, lists, &mut opened, options, &mut drafted)?;
     template::take_layouts(&mut opened, &mut drafted);
@@ -179,7 +180,12 @@ fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
     }
 }
 
-fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, drafted: &mut Drafted) {
+fn read_dictionaries(
+    opened: &mut [Material],
+    described: &mut Vec<Described>,
+    lists: &mut Vec<FoundList>,
+    drafted: &mut Drafted,
+) {
     for material in opened {
         material.sheets.iter_mut().for_each(dictionary::turn_where_laid_across);
         let mut used = Vec::new();
@@ -207,6 +213,9 @@ fn read_dictionaries(opened: &mut [Material], described: &mut Vec<Described>, dr
                 drafted.took(&whole, format!("rules: {}", rules.len()));
                 drafted.rules.extend(rules);
                 used.push(number);
+            } else {
+                // The sheet is the template as well, so it is not used yet.
+                described.extend(checked_cells::describe(material, sheet, lists, drafted));
             }
         }
         for (number, sheet) in material.sheets.iter_mut().enumerate() {

@@ -58,11 +58,11 @@ pub use delimiter::NO_DELIMITER;
 pub use row_cells::{Rejoined, RowCells};
 pub use rows::{RowBuffers, Rows};
 pub use settings::{Known, SourceSettings};
-pub use sheets::{MOST_ROWS, Sheet, sheets};
+pub use sheets::{MOST_ROWS, Sheet, corners, sheets};
 
 pub use dusk_workbooks::{
-    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD, SheetChoice,
-    WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
+    ABOVE_UNKNOWN, CellCheck, CellKind, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD,
+    SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
 };
 pub use source_file::SourceIdentity;
 pub use walk::Walk;

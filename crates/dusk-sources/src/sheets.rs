@@ -8,7 +8,7 @@ use super::source_file::SourceFile;
 use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
 use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Result};
-use dusk_workbooks::WorkbookFacts;
+use dusk_workbooks::{CellCheck, WorkbookFacts};
 
 /// The most rows that are read of a sheet.
 pub const MOST_ROWS: usize = 200_000;
@@ -35,6 +35,10 @@ pub struct Sheet {
     pub source: Option<Source>,
     /// True when its rows are the columns of the file, and its columns the rows.
     pub is_turned: bool,
+    /// What a spreadsheet program checks when something is typed into it.
+    pub checks: Vec<CellCheck>,
+    /// Names of ranges, and where they lead.
+    pub names: Vec<(String, String)>,
 }
 
 impl Sheet {
@@ -98,6 +102,8 @@ impl Sheet {
             is_cut: self.is_cut,
             source: None,
             is_turned: !self.is_turned,
+            checks: Vec::new(),
+            names: Vec::new(),
         };
         for column in columns() {
             let rows = 0..self.rows.len();
@@ -175,6 +181,8 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         is_cut: false,
         source: None,
         is_turned: false,
+        checks: facts.checks.clone(),
+        names: facts.names.clone(),
     };
     let dialect = crate::Dialect::of_a_sheet();
     let mut rows = Rows::new(text, &dialect);
@@ -210,6 +218,8 @@ fn delimited(path: &Path) -> Result<Sheet> {
         is_cut: false,
         source: None,
         is_turned: false,
+        checks: Vec::new(),
+        names: Vec::new(),
     };
     let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
     sheet.push(source.headings.iter().map(|heading| text(heading)));
@@ -230,7 +240,7 @@ fn delimited(path: &Path) -> Result<Sheet> {
 }
 
 /// The corners of a range like B2:C5, as rows and columns from 0.
-fn corners(range: &str) -> Option<((usize, usize), (usize, usize))> {
+pub fn corners(range: &str) -> Option<((usize, usize), (usize, usize))> {
     let corner = |text: &str| {
         let letters = text.bytes().take_while(u8::is_ascii_uppercase).count();
         let column = text.bytes().take(letters).try_fold(0_usize, |column, letter| {

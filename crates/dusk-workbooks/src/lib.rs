@@ -84,6 +84,29 @@ pub struct WorkbookFacts {
     pub kinds: Vec<(Cow<'static, str>, u64)>,
     /// How many numbers have leading zeros by their display format only.
     pub zeros_by_format: u64,
+    /// What the spreadsheet program checks when something is typed into the sheet, of an Office Open XML workbook.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub checks: Vec<CellCheck>,
+    /// Names of ranges, and where they lead.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<(String, String)>,
+}
+
+/// What is checked when something is typed into cells (`dataValidation` of ECMA-376, part 1, 18.3.1.32).
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CellCheck {
+    /// The cells, as ranges parted by spaces: `B5:B604 D5`.
+    pub cells: String,
+    /// What must be typed: `list`, `whole`, `decimal`, `date`, `time`, `textLength`, `custom` or nothing.
+    pub kind: String,
+    /// How it is compared with the formulas; `between` where nothing is said.
+    pub operator: String,
+    /// The first formula, and the second where two are compared with.
+    pub formulas: [String; 2],
+    /// What is shown to whoever types.
+    pub prompt: String,
+    /// True when something else is taken as well, after a warning.
+    pub only_warns: bool,
 }
 
 impl WorkbookFacts {

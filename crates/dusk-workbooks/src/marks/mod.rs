@@ -3,6 +3,7 @@
 //! The library that reads the values does not tell these for every container, so they are read
 //! from the sheet beside it. Where that fails, the values are still read; nothing here can refuse a file.
 
+mod checks;
 mod records;
 mod xls;
 mod xlsb;
@@ -12,8 +13,8 @@ pub(super) use xls::of_xls;
 pub(super) use xlsb::of_xlsb;
 pub(super) use xlsx::of_xlsx;
 
-use super::WorkbookFacts;
 use super::value::Shown;
+use super::{CellCheck, WorkbookFacts};
 
 /// What a sheet says beside its values.
 #[derive(Debug, Default)]
@@ -24,12 +25,17 @@ pub(super) struct SheetMarks {
     pub(super) merged: Vec<String>,
     /// How numbers are displayed, where that adds something.
     pub(super) displays: Displays,
+    /// What is checked when something is typed.
+    pub(super) checks: Vec<CellCheck>,
+    /// Names of ranges.
+    pub(super) names: Vec<(String, String)>,
 }
 
 impl SheetMarks {
     /// Puts what concerns the sheet as a whole into its facts.
     pub(super) fn noted_in(self, facts: &mut WorkbookFacts) {
         (facts.hidden_rows, facts.merged) = (self.hidden_rows, self.merged);
+        (facts.checks, facts.names) = (self.checks, self.names);
     }
 
     /// Notes hidden rows, counted from 1, in the sheet's order.

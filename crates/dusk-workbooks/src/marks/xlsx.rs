@@ -6,13 +6,17 @@ use std::sync::Arc;
 
 use super::super::container::{self, Archive, attribute};
 use super::super::limits::MOST_MERGED;
-use super::SheetMarks;
+use super::{SheetMarks, checks};
 
 /// Looks through the text of a sheet without reading its cells.
 pub(crate) fn of_xlsx(file: &Arc<File>, sheet: &str) -> SheetMarks {
     let mut marks = SheetMarks::default();
     let Ok(mut archive) = container::open(file) else { return marks };
     let Some(part) = sheet_part(&mut archive, sheet) else { return marks };
+    marks.checks = checks::of_part(&mut archive, &part);
+    if !marks.checks.is_empty() {
+        marks.names = checks::names(&mut archive);
+    }
     let Ok(mut entry) = archive.by_name(&part) else { return marks };
     let hidden = memchr::memmem::Finder::new(b" hidden=\"");
     let merged = memchr::memmem::Finder::new(b"mergeCell ");
@@ -82,7 +86,7 @@ pub(super) fn relation(archive: &mut Archive, list: &str, id: &str) -> Option<St
     })
 }
 
-fn part(archive: &mut Archive, name: &str) -> Option<Vec<u8>> {
+pub(super) fn part(archive: &mut Archive, name: &str) -> Option<Vec<u8>> {
     let mut text = Vec::new();
     archive.by_name(name).ok()?.take(16 << 20).read_to_end(&mut text).ok()?;
     Some(text)
