@@ -31,11 +31,13 @@ pub(super) struct FoundList {
     pub(super) within: Option<String>,
 }
 
-/// Finds the code lists on a sheet by their headings: one, several side by side, or one below the other.
-pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
+/// Finds the code lists on a sheet by their headings: one, several side by side, or one below the other. `fields` are the
+/// names of what is described, folded: a column of them says which list a code belongs to.
+pub(super) fn find(sheet: &MaterialSheet, fields: &[String]) -> Vec<Block> {
     let mut found: Vec<Block> = Vec::new();
     for (header, cells) in sheet.cells.rows.iter().enumerate() {
         let mut runs = runs_of(cells);
+        runs.iter_mut().for_each(|run| tell_by_values(sheet, header, run, fields));
         if header >= HEADINGS_WITHIN && found.is_empty() {
             break;
         }
@@ -62,6 +64,48 @@ pub(super) fn find(sheet: &MaterialSheet) -> Vec<Block> {
     }
     found.retain(|block| block.end > block.header + 1);
     found
+}
+
+/// Columns beside one of codes whose headings nobody knows, told by what stands in them.
+fn tell_by_values(
+    sheet: &MaterialSheet,
+    header: usize,
+    run: &mut [(usize, Option<ListRole>)],
+    fields: &[String],
+) {
+    let known = |run: &[(usize, Option<ListRole>)], role| {
+        run.iter().find(|(_, known)| *known == Some(role)).map(|(at, _)| *at)
+    };
+    let Some(code_column) = known(run, ListRole::Code) else { return };
+    let values = |column: usize| {
+        let rows = header + 1..sheet.cells.rows.len();
+        rows.map(move |row| sheet.cells.cell(row, column)).filter(|value| !value.is_empty())
+    };
+    let codes: Vec<&str> = values(code_column).collect();
+    for place in 0..run.len() {
+        let Some((column, None)) = run.get(place).copied() else { continue };
+        let some = values(column).next().is_some();
+        let all = |is_one: &dyn Fn(&str) -> bool| some && values(column).all(is_one);
+        let told = if all(&|value| fields.contains(&fold(value))) {
+            ListRole::List
+        } else if all(&|value| day(value).is_some()) {
+            ListRole::Until
+        } else if values(column).count() * 2 <= codes.len() && all(&|value| codes.contains(&value)) {
+            ListRole::ReplacedBy
+        } else if known(run, ListRole::Label).is_none()
+            && column > code_column
+            && values(column).count() == codes.len()
+        {
+            ListRole::Label
+        } else {
+            continue;
+        };
+        if !has(run, told)
+            && let Some((_, role)) = run.get_mut(place)
+        {
+            *role = Some(told);
+        }
+    }
 }
 
 /// The columns of a row that stand side by side, each run by itself.

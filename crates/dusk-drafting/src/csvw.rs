@@ -208,7 +208,7 @@ fn refer(
     }
     let material = Material::open(&file)?;
     let Some(sheet) = material.sheets.first() else { return Ok(()) };
-    let blocks = code_lists::find(sheet);
+    let blocks = code_lists::find(sheet, &[]);
     let found = blocks.first().map(|block| code_lists::read(&material, sheet, block, true, reader.drafted));
     let Some(list) = found.unwrap_or_default().into_iter().next() else {
         let says = format!("\"{to}\" has no column of codes ({code}) and labels that could be made out");

@@ -6,6 +6,7 @@ use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
 use super::listed::is_yes_and_no;
+use super::vocabulary::{Words, meaning};
 use super::wording::facts;
 use super::{Material, MaterialSheet};
 
@@ -63,10 +64,11 @@ impl Described {
 pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
     let mut best: Option<(usize, Table)> = None;
     // Lists side by side have headings like "key" and "name" as well.
-    let is_lists = code_lists::find(sheet).len() > 1;
+    let is_lists = code_lists::find(sheet, &[]).len() > 1;
     for (header, cells) in sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN) {
         let mut roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
         name_by_keys(sheet, header, &mut roles);
+        tell_by_values(sheet, header, &mut roles);
         let has = |role: Role| roles.contains(&Some(role));
         use DictionaryColumn::{Allowed, Key, Max, Min};
         let tells = |role: &&Role| match role {
@@ -110,6 +112,40 @@ pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
     roles.iter().all(Option::is_some)
         && roles.contains(&Some(Role::Name))
         && roles.iter().flatten().any(|role| matches!(role, Role::Says(_)))
+}
+
+/// Columns whose headings nobody knows, told by what stands in them: types, or words for what must be filled.
+fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
+    /// So many of the fields are looked at, and so few show nothing.
+    const LOOKED_AT: usize = 60;
+    const FEWEST: usize = 3;
+    use DictionaryColumn::{Required, Type};
+    if roles.iter().flatten().count() < 2 {
+        return;
+    }
+    let open: Vec<usize> = (0..roles.len()).filter(|column| roles.get(*column) == Some(&None)).collect();
+    for column in open {
+        let values = below(sheet, header).take(LOOKED_AT).filter_map(|(_, cells)| cells.get(column));
+        let values: Vec<&String> = values.filter(|value| !value.is_empty()).collect();
+        let mostly = |is_one: &dyn Fn(&str) -> bool| {
+            values.len() >= FEWEST
+                && values.iter().filter(|value| is_one(value)).count() * 10 >= values.len() * 7
+        };
+        let is_type = |value: &str| facts(value, Type).iter().any(|fact| matches!(fact, FieldFact::Kind(_)));
+        let says_must =
+            |value: &str| meaning(Words::Must, value).is_some() && !value.bytes().all(|b| b.is_ascii_digit());
+        let is_told = |role| roles.contains(&Some(Role::Says(role)));
+        let told = if !is_told(Type) && mostly(&is_type) {
+            Type
+        } else if !is_told(Required) && mostly(&says_must) {
+            Required
+        } else {
+            continue;
+        };
+        if let Some(role) = roles.get_mut(column) {
+            *role = Some(Role::Says(told));
+        }
+    }
 }
 
 /// Formats of machines call the names of their fields keys: a column of keys that are all different words.
@@ -241,6 +277,12 @@ pub(super) fn fields(
             (0..cells.len()).filter(|column| !sheet.cells.cell(row, *column).is_empty()).collect();
         // A field's name merged over several rows, or left blank below it, goes on with its values.
         if name.is_empty() || sheet.merged_below(row, name_column) {
+            // A section has a row of its own.
+            if filled.len() == 1 && is_section(sheet, row) {
+                let title = sheet.cells.cell(row, filled.first().copied().unwrap_or(0));
+                drafted.took(&place(0), format!("\"{title}\" is a heading or a note between the fields"));
+                continue;
+            }
             match found.last_mut().filter(|_| filled.iter().all(|column| goes_on(table, *column))) {
                 Some(field) => go_on(field, table, sheet, row, &filled, &place),
                 None => {
@@ -294,6 +336,15 @@ fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> 
 /// Whether a text stands in a column of the table.
 fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
     below(sheet, table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
+}
+
+/// Whether the only text of a row stands in a range merged across its columns.
+fn is_section(sheet: &MaterialSheet, row: usize) -> bool {
+    sheet
+        .cells
+        .merged
+        .iter()
+        .any(|((top, left), (bottom, right))| top == bottom && *top == row && right > left)
 }
 
 /// A column that may go on in a row below its field.

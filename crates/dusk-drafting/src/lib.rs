@@ -39,6 +39,7 @@ pub use claim::{
 
 use code_lists::FoundList;
 use dictionary::Described;
+use facts::fold;
 
 use dusk_evidence::{Error, Result};
 use dusk_sources::{MOST_ROWS, Sheet, sheets};
@@ -231,6 +232,11 @@ fn read_lists(
     lists: &mut Vec<FoundList>,
     drafted: &mut Drafted,
 ) {
+    let names: Vec<String> = described
+        .iter()
+        .flat_map(|one| [fold(&one.name), fold(&one.label)])
+        .filter(|name| !name.is_empty())
+        .collect();
     for material in opened {
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate().filter(|(_, sheet)| !sheet.used) {
@@ -239,8 +245,11 @@ fn read_lists(
                 used.push(number);
                 continue;
             }
-            let mut blocks =
-                if template::is_likely(sheet, described) { Vec::new() } else { code_lists::find(sheet) };
+            let mut blocks = if template::is_likely(sheet, described) {
+                Vec::new()
+            } else {
+                code_lists::find(sheet, &names)
+            };
             let in_sections = code_lists::sections(sheet);
             if blocks.len() < 2 && !in_sections.is_empty() {
                 blocks = in_sections;
