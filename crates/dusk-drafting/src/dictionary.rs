@@ -123,7 +123,9 @@ fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role
     if roles.iter().flatten().count() < 2 {
         return;
     }
-    let open: Vec<usize> = (0..roles.len()).filter(|column| roles.get(*column) == Some(&None)).collect();
+    // "Form" is the form of a value as well as that of the questions.
+    let is_open = |column: &usize| matches!(roles.get(*column), Some(None | Some(Role::Table)));
+    let open: Vec<usize> = (0..roles.len()).filter(is_open).collect();
     for column in open {
         let values = below(sheet, header).take(LOOKED_AT).filter_map(|(_, cells)| cells.get(column));
         let values: Vec<&String> = values.filter(|value| !value.is_empty()).collect();

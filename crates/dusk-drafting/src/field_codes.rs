@@ -99,17 +99,6 @@ impl Resolver<'_> {
 
     /// The list of this title: read already, or a sheet whose headings alone did not show one.
     fn list_called(&mut self, title: &str) -> Option<String> {
-        // "sheet Small lists, list Outcomes": what is said last tells most.
-        let names = names_in(title);
-        let called = |list: &DraftedList, name: &String| names_in(&list.title).contains(name);
-        let sole = |name: &String| {
-            let mut lists = self.drafted.lists.iter().filter(|list| called(list, name));
-            lists.next().filter(|_| lists.next().is_none())
-        };
-        if let Some(list) = names.iter().rev().find_map(sole) {
-            let (list, upper) = (list.name.clone(), self.upper_level(&list.title.clone()));
-            return Some(upper.filter(|upper| self.takes_upper(upper, &list)).unwrap_or(list));
-        }
         let wanted = fold(title);
         let is_called = |name: &str| {
             let name = fold(name);
@@ -133,6 +122,17 @@ impl Resolver<'_> {
             if let (Some(only), None) = (likely.next(), likely.next()) {
                 return Some(only.name.clone());
             }
+        }
+        // "sheet Small lists, list Outcomes": what is said last tells most.
+        let names = names_in(title);
+        let called = |list: &DraftedList, name: &String| names_in(&list.title).contains(name);
+        let sole = |name: &String| {
+            let mut lists = self.drafted.lists.iter().filter(|list| called(list, name));
+            lists.next().filter(|_| lists.next().is_none())
+        };
+        if let Some(list) = names.iter().rev().find_map(sole) {
+            let (list, upper) = (list.name.clone(), self.upper_level(&list.title.clone()));
+            return Some(upper.filter(|upper| self.takes_upper(upper, &list)).unwrap_or(list));
         }
         let exact = |list: &&DraftedList| fold(&list.title) == wanted || fold(&list.name) == wanted;
         if let Some(list) = self.drafted.lists.iter().find(exact) {

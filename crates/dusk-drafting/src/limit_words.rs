@@ -1,7 +1,7 @@
 //! Sizes and limits: "max 60 characters", "1-5", ">= 0", "not before 2020-01-01".
 
 use super::date_words::day;
-use super::facts::FieldFact;
+use super::facts::{FieldFact, fold};
 use super::vocabulary::{Words, leads, meaning, without_lead};
 use dusk_values::Decimal;
 
@@ -35,6 +35,15 @@ pub(super) fn sizes(text: &str) -> Vec<u64> {
 
 /// "6 digits", "max 60 characters", "up to 2 decimals".
 pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
+    let in_figures;
+    let (text, folded) = if folded.bytes().any(|byte| byte.is_ascii_digit()) {
+        (text, folded)
+    } else {
+        // "exactly eight letters", "one place behind the point".
+        let words = text.split(' ').map(|word| meaning(Words::Number, word).unwrap_or(word));
+        in_figures = words.collect::<Vec<_>>().join(" ");
+        (in_figures.as_str(), &*fold(&in_figures))
+    };
     let [size] = *sizes(text).as_slice() else { return None };
     let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
     let most = without_lead(Words::Size, "most", &words);

@@ -29,6 +29,8 @@ pub(super) enum Words {
     Several,
     /// Where a list is.
     Place,
+    /// Numbers in words.
+    Number,
 }
 
 /// What each word means, by its folded form.
@@ -58,6 +60,7 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "ends" => Words::Ends,
             "several" => Words::Several,
             "place" => Words::Place,
+            "number" => Words::Number,
             "instead" => Words::Instead,
             _ => Words::See,
         };

@@ -84,23 +84,49 @@ fn words(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
         return vec![fact];
     }
     // The whole cell may be one phrase, although it holds a comma.
-    if let Some(facts) = phrase(text, column) {
+    if let Some(mut facts) = phrase(text, column) {
+        count_figures(&mut facts);
         return facts;
     }
+    // "number, six figures" is no list, although each of its parts could be a code.
+    let parts = outside_brackets(text);
+    let begins_with_type = parts.len() > 1 && parts.first().is_some_and(|part| typed(part, phrase).is_some());
     if column != DictionaryColumn::Format
+        && !begins_with_type
         && let Some(codes) = listed_codes(text)
     {
         return vec![FieldFact::Codes(codes)];
     }
     let mut found = Vec::new();
-    for part in outside_brackets(text) {
+    for part in parts {
         match phrase(part, column) {
             Some(facts) => found.extend(facts),
             None => found.push(FieldFact::Unread(part.to_owned())),
         }
     }
     let understood = found.iter().any(|fact| !matches!(fact, FieldFact::Unread(_)));
+    count_figures(&mut found);
     if understood { found } else { vec![FieldFact::Unread(text.to_owned())] }
+}
+
+/// The figures of what is called a number are its size: "whole number, 4 figures", "number, 9 figures, 3 of them after the
+/// point".
+fn count_figures(found: &mut Vec<FieldFact>) {
+    let is_number = |fact: &FieldFact| {
+        matches!(fact, FieldFact::Kind(FieldKind::Integer | FieldKind::Number | FieldKind::Decimal))
+    };
+    if !found.iter().any(is_number) {
+        return;
+    }
+    let figures = found
+        .iter()
+        .find_map(|fact| if let FieldFact::Digits(figures) = fact { Some(*figures) } else { None });
+    let after =
+        found.iter().find_map(|fact| if let FieldFact::Decimals(after) = fact { Some(*after) } else { None });
+    if let Some(figures) = figures {
+        found.retain(|fact| !matches!(fact, FieldFact::Digits(_) | FieldFact::Decimals(_)));
+        found.push(FieldFact::Precision(figures, after.unwrap_or(0)));
+    }
 }
 
 /// The parts of a text between commas, semicolons and line breaks that do not stand in brackets.
@@ -290,6 +316,10 @@ mod tests {
             ("Drop-down", "[Kind(Code)]"),
             ("see sheet Colours", "[SeeList(Colours)]"),
             ("Text(6), mandatory", "[Kind(Text), Length(6), Required(true)]"),
+            ("number, 9 figures, 3 of them after the point", "[Kind(Number), Precision(9, 3)]"),
+            ("whole number, four figures", "[Kind(Integer), Kind(Number), Precision(4, 0)]"),
+            ("texto, hasta ocho caracteres", "[Kind(Text), Length(8)]"),
+            ("exactly 8 letters or figures", "[Length(8)]"),
             ("something else entirely", "[Unread(something else entirely)]"),
         ] {
             assert_eq!(says(text, DictionaryColumn::Type), means, "{text}");

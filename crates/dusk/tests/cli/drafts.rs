@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use rust_xlsxwriter::{Format, Workbook};
+use rust_xlsxwriter::{DataValidation, DataValidationRule, Format, Formula, Workbook};
 
 use crate::desk::Desk;
 
@@ -173,4 +173,56 @@ fn a_template_may_have_its_labels_in_a_second_row() {
     let (desk, ran) = draft("Hive number;Founded on\r\nhive_no;founded\r\n");
     assert!(!desk.read("target.toml").contains("labels"));
     ran.says(&["two rows that could be the headings"]);
+}
+
+#[test]
+fn what_a_template_workbook_checks_says_what_its_columns_hold() {
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet().set_name("Skiffs").unwrap();
+    for (column, heading) in (0..).zip(["No.*", "Yard", "Slip", "Length", "Afloat", "Name", "Sails"]) {
+        sheet.write_string(2, column, heading).unwrap();
+    }
+    let checks = [
+        DataValidation::new().allow_whole_number(DataValidationRule::Between(1, 400)),
+        DataValidation::new().allow_list_formula("lists!$A$2:$A$3".into()),
+        DataValidation::new().allow_list_formula(Formula::new("INDIRECT($B4)")),
+        DataValidation::new().allow_decimal_number(DataValidationRule::LessThanOrEqualTo(12.5)),
+        DataValidation::new()
+            .allow_date_formula(DataValidationRule::Between("45292".into(), "TODAY()".into())),
+        DataValidation::new().allow_text_length(DataValidationRule::LessThan(31)),
+        DataValidation::new().allow_list_strings(&["Y", "N"]).unwrap(),
+    ];
+    for (column, check) in (0..).zip(checks) {
+        let check =
+            check.set_input_message(if column == 4 { "Launched, as DD/MM/YYYY" } else { "" }).unwrap();
+        sheet.add_data_validation(3, column, 99, column, &check).unwrap();
+    }
+    let lists = book.add_worksheet().set_name("lists").unwrap();
+    for (row, cells) in (0..).zip([
+        ["yard", "label", "north"],
+        ["north", "North shore", "N1"],
+        ["south", "South & bay", "N2"],
+    ]) {
+        lists.write_row(row, 0, cells).unwrap();
+    }
+    lists.write_column(0, 4, ["south", "S1", "S7"]).unwrap();
+    book.define_name("north", "=lists!$C$2:$C$3").unwrap();
+    book.define_name("south", "=lists!$E$2:$E$3").unwrap();
+    let desk = Desk::empty().with_bytes("skiffs.xlsx", &book.save_to_buffer().unwrap());
+    desk.run(&["target", "draft", "skiffs.xlsx", "-o", "drafted/target.toml"]).ended(0);
+    desk.run(&["target", "check", "drafted/target.toml"]).ended(0).says(&["nothing wrong"]);
+    let drafted = plain(&desk);
+    for lines in [
+        "name = \"no\"\nheading = \"No.*\"\ntype = \"integer\"\nmin = \"1\"\nmax = \"400\"\nrequired = true",
+        "name = \"Yard\"\ntype = \"code\"\ncodes = \"codes/yard.csv\"",
+        "name = \"Slip\"\ntype = \"code\"\ncodes = \"codes/slip.csv\"\nwithin = \"Yard\"",
+        "name = \"Length\"\ntype = \"decimal\"\ndecimals = 1\nmax = \"12.5\"",
+        "type = \"date\"\nformat = \"dd/MM/yyyy\"\nnot_before = \"2024-01-01\"\nnot_after = \"today\"",
+        "name = \"Name\"\ntype = \"text\"\nmax_length = 30",
+        "name = \"Sails\"\ntype = \"boolean\"\nformat = \"Y/N\"",
+        "# codes/yard.csv\ncode,label\nnorth,North shore\nsouth,South & bay",
+        "# codes/slip.csv\ncode,label,within\nN1,,north\nN2,,north\nS1,,south\nS7,,south",
+    ] {
+        assert!(drafted.contains(lines), "{lines}\n---\n{drafted}");
+    }
 }
