@@ -5,6 +5,7 @@ use super::code_lists;
 use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
+use super::limit_words::limits;
 use super::listed::is_yes_and_no;
 use super::vocabulary::{Words, meaning};
 use super::wording::facts;
@@ -69,6 +70,7 @@ pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
         let mut roles: Vec<Option<Role>> = cells.iter().map(|cell| role(cell)).collect();
         name_by_keys(sheet, header, &mut roles);
         tell_by_values(sheet, header, &mut roles);
+        pass_over_positions(sheet, header, &mut roles);
         let has = |role: Role| roles.contains(&Some(role));
         use DictionaryColumn::{Allowed, Key, Max, Min};
         let tells = |role: &&Role| match role {
@@ -119,7 +121,7 @@ fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role
     /// So many of the fields are looked at, and so few show nothing.
     const LOOKED_AT: usize = 60;
     const FEWEST: usize = 3;
-    use DictionaryColumn::{Required, Type};
+    use DictionaryColumn::{Allowed, Required, Type};
     if roles.iter().flatten().count() < 2 {
         return;
     }
@@ -136,16 +138,47 @@ fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role
         let is_type = |value: &str| facts(value, Type).iter().any(|fact| matches!(fact, FieldFact::Kind(_)));
         let says_must =
             |value: &str| meaning(Words::Must, value).is_some() && !value.bytes().all(|b| b.is_ascii_digit());
+        let says_values = |value: &str| {
+            use FieldFact::{Codes, Max, Min, NotAfter, NotBefore, Rule, SeeList};
+            let is_one = |fact: &FieldFact| {
+                matches!(fact, Codes(_) | Max(_) | Min(_) | NotAfter(_) | NotBefore(_) | Rule(_) | SeeList(_))
+            };
+            facts(value, Allowed).iter().any(is_one)
+        };
         let is_told = |role| roles.contains(&Some(Role::Says(role)));
         let told = if !is_told(Type) && mostly(&is_type) {
             Type
         } else if !is_told(Required) && mostly(&says_must) {
             Required
+        } else if !is_told(Allowed) && mostly(&says_values) {
+            Allowed
         } else {
             continue;
         };
         if let Some(role) = roles.get_mut(column) {
             *role = Some(Role::Says(told));
+        }
+    }
+}
+
+/// "From" and "to" are positions in a record where each field begins right behind the one before it.
+fn pass_over_positions(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
+    let column = |roles: &[Option<Role>], says| places(roles, Role::Says(says)).first().copied();
+    let (Some(from), Some(to)) = (column(roles, DictionaryColumn::Min), column(roles, DictionaryColumn::Max))
+    else {
+        return;
+    };
+    let number = |cells: &[String], column: usize| cells.get(column)?.parse::<u64>().ok();
+    let fields =
+        below(sheet, header).filter_map(|(_, cells)| Some((number(cells, from)?, number(cells, to)?)));
+    let fields: Vec<(u64, u64)> = fields.collect();
+    let follow =
+        fields.iter().zip(fields.iter().skip(1)).filter(|((_, end), (next, _))| end + 1 == *next).count();
+    if fields.len() > 2 && follow * 10 >= (fields.len() - 1) * 8 {
+        for column in [from, to] {
+            if let Some(role) = roles.get_mut(column) {
+                *role = Some(Role::Aside);
+            }
         }
     }
 }
@@ -367,13 +400,41 @@ fn go_on(
         let text = sheet.cells.cell(row, *column);
         match table.roles.get(*column) {
             Some(Some(Role::Says(_))) => field.go_on_with(text, place(*column)),
-            Some(Some(Role::Description | Role::Note)) => field.description.push(text.to_owned()),
+            Some(Some(Role::Description | Role::Note | Role::Label)) => {
+                field.go_on_below(text, &place(*column))
+            }
             _ => {}
         }
     }
 }
 
 impl Described {
+    /// Takes a line in that stands below its words: a code with its label behind two spaces, a date's format, or more words.
+    fn go_on_below(&mut self, text: &str, place: &Place) {
+        let code = text.split_once("  ").map(|(code, label)| (code.trim(), label.trim()));
+        let is_code = |code: &str| code.chars().count() <= 8 && !code.contains(char::is_whitespace);
+        if let Some((code, label)) = code.filter(|(code, label)| is_code(code) && !label.is_empty()) {
+            let known = self.facts.iter_mut().find_map(|(fact, _)| match fact {
+                FieldFact::Codes(codes) => Some(codes),
+                _ => None,
+            });
+            let code = (code.to_owned(), label.to_owned());
+            match known {
+                Some(codes) => codes.push(code),
+                None => self.facts.push((FieldFact::Codes(vec![code]), place.clone())),
+            }
+            return;
+        }
+        for part in text.split([',', ';']).map(str::trim) {
+            if let Some((format, holds)) = date_format(part) {
+                self.facts.push((FieldFact::Format(format, holds), place.clone()));
+            } else if let Some(limits) = limits(part) {
+                self.facts.extend(limits.into_iter().map(|fact| (fact, place.clone())));
+            }
+        }
+        self.description.push(text.to_owned());
+    }
+
     /// Takes another line of its values in: "1 White" below "0 None".
     fn go_on_with(&mut self, text: &str, place: Place) {
         let code = |text: &str| {

@@ -5,6 +5,7 @@
 //! two materials say differently, or what is only a likely reading, is a question.
 
 mod again;
+mod aligned;
 mod checked_cells;
 mod claim;
 mod code_lists;
@@ -65,7 +66,14 @@ impl Material {
             cells.without_marks_of_markdown();
             MaterialSheet { cells, used: false }
         };
-        let sheets = sheets(path)?.into_iter().map(plain).collect();
+        let mut sheets: Vec<MaterialSheet> = sheets(path)?.into_iter().map(plain).collect();
+        // Columns aligned by spaces have no delimiter that a cell could end at.
+        if let [only] = sheets.as_mut_slice()
+            && only.cells.name.is_none()
+            && let Some(aligned) = aligned::sheet(&std::fs::read(path).map_err(Error::reading(path))?)
+        {
+            only.cells = aligned;
+        }
         let file = path
             .file_name()
             .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());

@@ -260,6 +260,9 @@ fn mask(text: &str) -> Option<FieldFact> {
     }
     let length = text.chars().count();
     let all = |known: &[char]| text.chars().all(|c| known.contains(&c));
+    if all(&['X']) || all(&['x']) {
+        return Some(FieldFact::Length(length as u64));
+    }
     if length > 1 && (all(&['9']) || all(&['0']) || all(&['#']) || all(&['n']) || all(&['N'])) {
         return Some(FieldFact::Digits(length as u64));
     }
