@@ -3,7 +3,7 @@
 use super::claim::{Drafted, DraftedRule, Place};
 use super::code_lists;
 use super::date_words::date_format;
-use super::facts::{DictionaryColumn, FieldFact, fold};
+use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::headings::{Role, role};
 use super::limit_words::limits;
 use super::listed::is_yes_and_no;
@@ -358,6 +358,15 @@ fn in_one_line(text: &str) -> String {
     line
 }
 
+fn is_number(field: &Described) -> bool {
+    use FieldKind::{Decimal, Integer, Number};
+    field.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Kind(Integer | Number | Decimal)))
+}
+
+fn is_nines(text: &str) -> bool {
+    !text.is_empty() && text.bytes().all(|byte| byte == b'9')
+}
+
 /// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
 fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
     let mut others = below(sheet, table.header)
@@ -495,6 +504,10 @@ fn described(
             // Beside M, which is mandatory, R is mostly recommended.
             Role::Says(DictionaryColumn::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
                 field.facts.push((FieldFact::Conditional("R".into()), place()));
+            }
+            // The picture of a number says how many figures it has; zeros in front are no part of it.
+            Role::Says(DictionaryColumn::Format) if is_number(&field) && is_nines(text) => {
+                field.facts.push((FieldFact::Precision(text.len() as u64, 0), place()));
             }
             // In a column of O and N the letters are the first of oui and non.
             Role::Says(DictionaryColumn::Required) if says_yes(sheet, table, column, text) => {
