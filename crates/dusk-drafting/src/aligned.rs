@@ -92,18 +92,7 @@ pub(super) fn sheet(bytes: &[u8]) -> Option<Sheet> {
         return None;
     }
     let kinds = rows.iter().map(|row| vec![CellKind::Text; row.len()]).collect();
-    Some(Sheet {
-        name: None,
-        hidden: false,
-        rows,
-        kinds,
-        merged: Vec::new(),
-        is_cut: false,
-        source: None,
-        is_turned: false,
-        checks: Vec::new(),
-        names: Vec::new(),
-    })
+    Some(Sheet { rows, kinds, ..Sheet::default() })
 }
 
 #[cfg(test)]

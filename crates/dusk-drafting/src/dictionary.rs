@@ -3,11 +3,11 @@
 use super::claim::{Drafted, DraftedRule, Place};
 use super::code_lists;
 use super::date_words::date_format;
-use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
+use super::facts::{DictionaryColumn, FieldFact, fold};
 use super::headings::{Role, role};
 use super::limit_words::limits;
 use super::listed::is_yes_and_no;
-use super::vocabulary::{Words, meaning};
+use super::told_by_values::{name_by_keys, pass_over_positions, tell_by_values};
 use super::wording::facts;
 use super::{Material, MaterialSheet};
 
@@ -116,95 +116,7 @@ pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
         && roles.iter().flatten().any(|role| matches!(role, Role::Says(_)))
 }
 
-/// Columns whose headings nobody knows, told by what stands in them: types, or words for what must be filled.
-fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
-    /// So many of the fields are looked at, and so few show nothing.
-    const LOOKED_AT: usize = 60;
-    const FEWEST: usize = 3;
-    use DictionaryColumn::{Allowed, Required, Type};
-    if roles.iter().flatten().count() < 2 {
-        return;
-    }
-    // "Form" is the form of a value as well as that of the questions.
-    let is_open = |column: &usize| matches!(roles.get(*column), Some(None | Some(Role::Table)));
-    let open: Vec<usize> = (0..roles.len()).filter(is_open).collect();
-    for column in open {
-        let values = below(sheet, header).take(LOOKED_AT).filter_map(|(_, cells)| cells.get(column));
-        let values: Vec<&String> = values.filter(|value| !value.is_empty()).collect();
-        let mostly = |is_one: &dyn Fn(&str) -> bool| {
-            values.len() >= FEWEST
-                && values.iter().filter(|value| is_one(value)).count() * 10 >= values.len() * 7
-        };
-        let is_type = |value: &str| facts(value, Type).iter().any(|fact| matches!(fact, FieldFact::Kind(_)));
-        let says_must =
-            |value: &str| meaning(Words::Must, value).is_some() && !value.bytes().all(|b| b.is_ascii_digit());
-        let says_values = |value: &str| {
-            use FieldFact::{Codes, Max, Min, NotAfter, NotBefore, Rule, SeeList};
-            let is_one = |fact: &FieldFact| {
-                matches!(fact, Codes(_) | Max(_) | Min(_) | NotAfter(_) | NotBefore(_) | Rule(_) | SeeList(_))
-            };
-            facts(value, Allowed).iter().any(is_one)
-        };
-        let is_told = |role| roles.contains(&Some(Role::Says(role)));
-        let told = if !is_told(Type) && mostly(&is_type) {
-            Type
-        } else if !is_told(Required) && mostly(&says_must) {
-            Required
-        } else if !is_told(Allowed) && mostly(&says_values) {
-            Allowed
-        } else {
-            continue;
-        };
-        if let Some(role) = roles.get_mut(column) {
-            *role = Some(Role::Says(told));
-        }
-    }
-}
-
-/// "From" and "to" are positions in a record where each field begins right behind the one before it.
-fn pass_over_positions(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
-    let column = |roles: &[Option<Role>], says| places(roles, Role::Says(says)).first().copied();
-    let (Some(from), Some(to)) = (column(roles, DictionaryColumn::Min), column(roles, DictionaryColumn::Max))
-    else {
-        return;
-    };
-    let number = |cells: &[String], column: usize| cells.get(column)?.parse::<u64>().ok();
-    let fields =
-        below(sheet, header).filter_map(|(_, cells)| Some((number(cells, from)?, number(cells, to)?)));
-    let fields: Vec<(u64, u64)> = fields.collect();
-    let follow =
-        fields.iter().zip(fields.iter().skip(1)).filter(|((_, end), (next, _))| end + 1 == *next).count();
-    if fields.len() > 2 && follow * 10 >= (fields.len() - 1) * 8 {
-        for column in [from, to] {
-            if let Some(role) = roles.get_mut(column) {
-                *role = Some(Role::Aside);
-            }
-        }
-    }
-}
-
-/// Formats of machines call the names of their fields keys: a column of keys that are all different words.
-fn name_by_keys(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
-    if roles.contains(&Some(Role::Name)) {
-        return;
-    }
-    for column in places(roles, Role::Says(DictionaryColumn::Key)) {
-        let mut seen = hashbrown::HashSet::new();
-        let is_name = |text: &String| {
-            text.chars().count() > 1 && !text.contains(char::is_whitespace) && seen.insert(text.clone())
-        };
-        let values = below(sheet, header).take(8).filter_map(|(_, cells)| cells.get(column));
-        let values: Vec<&String> = values.filter(|text| !text.is_empty()).collect();
-        if values.len() > 2 && values.into_iter().all(is_name) {
-            if let Some(role) = roles.get_mut(column) {
-                *role = Some(Role::Name);
-            }
-            return;
-        }
-    }
-}
-
-fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
+pub(super) fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
     sheet.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
 }
 
@@ -261,7 +173,7 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
     }
 }
 
-fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
+pub(super) fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
     (0..roles.len()).filter(|column| roles.get(*column) == Some(&Some(wanted))).collect()
 }
 
@@ -356,15 +268,6 @@ fn in_one_line(text: &str) -> String {
         line.push_str(part);
     }
     line
-}
-
-fn is_number(field: &Described) -> bool {
-    use FieldKind::{Decimal, Integer, Number};
-    field.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Kind(Integer | Number | Decimal)))
-}
-
-fn is_nines(text: &str) -> bool {
-    !text.is_empty() && text.bytes().all(|byte| byte == b'9')
 }
 
 /// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
@@ -504,10 +407,6 @@ fn described(
             // Beside M, which is mandatory, R is mostly recommended.
             Role::Says(DictionaryColumn::Required) if text == "R" && stands_in(sheet, table, column, "M") => {
                 field.facts.push((FieldFact::Conditional("R".into()), place()));
-            }
-            // The picture of a number says how many figures it has; zeros in front are no part of it.
-            Role::Says(DictionaryColumn::Format) if is_number(&field) && is_nines(text) => {
-                field.facts.push((FieldFact::Precision(text.len() as u64, 0), place()));
             }
             // In a column of O and N the letters are the first of oui and non.
             Role::Says(DictionaryColumn::Required) if says_yes(sheet, table, column, text) => {

@@ -24,6 +24,8 @@ mod retired;
 mod samples;
 mod tables;
 mod template;
+mod together;
+mod told_by_values;
 mod two_levels;
 mod type_words;
 mod valid;

@@ -17,7 +17,7 @@ pub const MOST_ROWS: usize = 200_000;
 const MOST_BYTES: u64 = 256 << 20;
 
 /// One sheet of a workbook, or a delimited file.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub struct Sheet {
     /// The sheet's name; nothing for a delimited file.
     pub name: Option<String>,
@@ -96,14 +96,10 @@ impl Sheet {
         let mut turned = Self {
             name: self.name.clone(),
             hidden: self.hidden,
-            rows: Vec::new(),
-            kinds: Vec::new(),
             merged: self.merged.iter().map(|((a, b), (c, d))| ((*b, *a), (*d, *c))).collect(),
             is_cut: self.is_cut,
-            source: None,
             is_turned: !self.is_turned,
-            checks: Vec::new(),
-            names: Vec::new(),
+            ..Self::default()
         };
         for column in columns() {
             let rows = 0..self.rows.len();
@@ -175,14 +171,10 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
     let mut sheet = Sheet {
         name: Some(facts.sheet.clone()),
         hidden,
-        rows: Vec::new(),
-        kinds: Vec::new(),
         merged,
-        is_cut: false,
-        source: None,
-        is_turned: false,
         checks: facts.checks.clone(),
         names: facts.names.clone(),
+        ..Sheet::default()
     };
     let dialect = crate::Dialect::of_a_sheet();
     let mut rows = Rows::new(text, &dialect);
@@ -209,18 +201,7 @@ fn delimited(path: &Path) -> Result<Sheet> {
     };
     let mut source = Source::look(path, &settings, &Known::default())?;
     source.evidence = first.evidence;
-    let mut sheet = Sheet {
-        name: None,
-        hidden: false,
-        rows: Vec::new(),
-        kinds: Vec::new(),
-        merged: Vec::new(),
-        is_cut: false,
-        source: None,
-        is_turned: false,
-        checks: Vec::new(),
-        names: Vec::new(),
-    };
+    let mut sheet = Sheet::default();
     let text = |cell: &str| (CellKind::Text, cell.trim().to_owned());
     sheet.push(source.headings.iter().map(|heading| text(heading)));
     let mut walk = source.walk()?;
