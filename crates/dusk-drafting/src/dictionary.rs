@@ -4,7 +4,7 @@ use super::claim::{Drafted, DraftedRule, Place};
 use super::code_lists;
 use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, fold};
-use super::headings::{Role, role};
+use super::headings::{Role, places, role};
 use super::limit_words::limits;
 use super::listed::is_yes_and_no;
 use super::told_by_values::{name_by_keys, pass_over_positions, tell_by_values};
@@ -82,7 +82,8 @@ pub(super) fn find(sheet: &MaterialSheet) -> Option<Table> {
         let named = has(Role::Name) || has(Role::Label);
         let known = roles.iter().flatten().count();
         let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
-        if !named || says == 0 || known * 2 < filled || known < 2 || below(sheet, header).next().is_none() {
+        if !named || says == 0 || known * 2 < filled || known < 2 || sheet.rows_below(header).next().is_none()
+        {
             continue;
         }
         if best.as_ref().is_none_or(|(most, _)| known > *most) {
@@ -116,16 +117,13 @@ pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
         && roles.iter().flatten().any(|role| matches!(role, Role::Says(_)))
 }
 
-pub(super) fn below(sheet: &MaterialSheet, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
-    sheet.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
-}
-
 /// Exactly one column is the name. Of several the one whose values look most like names of columns;
 /// another one is the label.
 fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]) {
     let names: Vec<usize> = places(roles, Role::Name);
     let like_names = |column: &usize| {
-        let values: Vec<&str> = below(sheet, header)
+        let values: Vec<&str> = sheet
+            .rows_below(header)
             .filter_map(|(_, cells)| cells.get(*column))
             .map(String::as_str)
             .filter(|cell| !cell.is_empty())
@@ -136,7 +134,7 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
     let mut candidates = if names.is_empty() { places(roles, Role::Label) } else { names };
     // A column of numbers counts the fields, whatever stands above it.
     let counts = |column: &usize| {
-        let mut values = below(sheet, header).filter_map(|(_, cells)| cells.get(*column));
+        let mut values = sheet.rows_below(header).filter_map(|(_, cells)| cells.get(*column));
         values.all(|value| value.bytes().all(|byte| byte.is_ascii_digit()))
     };
     if candidates.len() > 1 {
@@ -155,7 +153,7 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
         && let Some(column) = places(roles, Role::Description).first().copied()
         && candidates.len() < 2
     {
-        let mut texts = below(sheet, header).filter_map(|(_, cells)| cells.get(column));
+        let mut texts = sheet.rows_below(header).filter_map(|(_, cells)| cells.get(column));
         if texts.all(|text| text.chars().count() <= 60 && !text.contains(". "))
             && let Some(role) = roles.get_mut(column)
         {
@@ -173,10 +171,6 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
     }
 }
 
-pub(super) fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
-    (0..roles.len()).filter(|column| roles.get(*column) == Some(&Some(wanted))).collect()
-}
-
 /// Rules on a sheet of their own: a column of checks, and one of messages.
 pub(super) fn rules(material: &Material, sheet: &MaterialSheet) -> Option<Vec<DraftedRule>> {
     let is_message = |cell: &String| {
@@ -189,7 +183,7 @@ pub(super) fn rules(material: &Material, sheet: &MaterialSheet) -> Option<Vec<Dr
         sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN).find(|(_, cells)| cells.len() > 1)?;
     let check = cells.iter().position(|cell| role(cell) == Some(Role::Rule))?;
     let message = cells.iter().position(is_message)?;
-    let rows = below(sheet, header).filter(|(row, _)| !sheet.cells.cell(*row, check).is_empty());
+    let rows = sheet.rows_below(header).filter(|(row, _)| !sheet.cells.cell(*row, check).is_empty());
     let rule = |(row, _)| DraftedRule {
         must: sheet.cells.cell(row, check).to_owned(),
         says: sheet.cells.cell(row, message).to_owned(),
@@ -209,7 +203,7 @@ pub(super) fn fields(
     let column_of = |wanted: Role| places(&table.roles, wanted).first().copied();
     let Some(name_column) = column_of(Role::Name) else { return found };
     let headings: Vec<String> = sheet.cells.rows.get(table.header).cloned().unwrap_or_default();
-    for (row, cells) in below(sheet, table.header) {
+    for (row, cells) in sheet.rows_below(table.header) {
         let place = |column: usize| material.place(sheet, row, column);
         if *cells == headings {
             continue;
@@ -272,7 +266,8 @@ fn in_one_line(text: &str) -> String {
 
 /// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
 fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
-    let mut others = below(sheet, table.header)
+    let mut others = sheet
+        .rows_below(table.header)
         .map(|(row, _)| sheet.cells.cell(row, column))
         .filter(|cell| cell.chars().count() == 1 && *cell != text);
     let no = others.next();
@@ -282,7 +277,7 @@ fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> 
 
 /// Whether a text stands in a column of the table.
 fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
-    below(sheet, table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
+    sheet.rows_below(table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
 }
 
 /// Whether the only text of a row stands in a range merged across its columns.

@@ -1,5 +1,7 @@
 //! The code list that a field takes: written into its cell, named by it, or called like it.
 
+use std::collections::BTreeSet;
+
 use super::claim::{DraftedList, Place, Setting};
 use super::code_lists::{self, file_name};
 use super::facts::{FieldFact, fold};
@@ -74,7 +76,14 @@ impl Resolver<'_> {
                 replaced_by: String::new(),
             })
             .collect();
-        if let Some(known) = self.drafted.lists.iter().find(|list| list.codes == codes) {
+        // A drop-down list has the codes only; another list may say what they mean.
+        let bare: BTreeSet<&str> = codes.iter().map(|code| code.code.as_str()).collect();
+        let has_labels = codes.iter().any(|code| !code.label.is_empty());
+        let is_same = |list: &&DraftedList| {
+            let known = || list.codes.iter().map(|code| code.code.as_str()).collect::<BTreeSet<&str>>();
+            list.codes == codes || !has_labels && known() == bare
+        };
+        if let Some(known) = self.drafted.lists.iter().find(is_same) {
             return known.name.clone();
         }
         let mut name = file_name(&self.name);

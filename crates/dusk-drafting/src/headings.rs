@@ -49,6 +49,11 @@ pub(super) fn role(heading: &str) -> Option<Role> {
     })
 }
 
+/// The columns that hold this, in order.
+pub(super) fn places(roles: &[Option<Role>], wanted: Role) -> Vec<usize> {
+    (0..roles.len()).filter(|column| roles.get(*column) == Some(&Some(wanted))).collect()
+}
+
 /// What a column of a code list holds.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum ListRole {

@@ -113,6 +113,11 @@ impl MaterialSheet {
         }
     }
 
+    /// The rows below a header that are not blank, with their numbers.
+    fn rows_below(&self, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
+        self.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
+    }
+
     /// True when the cell belongs to a merged range that begins above it.
     fn merged_below(&self, row: usize, column: usize) -> bool {
         self.cells.merged.iter().any(|((top, left), (bottom, right))| {

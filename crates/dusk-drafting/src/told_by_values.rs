@@ -1,9 +1,8 @@
 //! Columns of a dictionary whose headings do not say what they hold, told by what stands in them.
 
 use super::MaterialSheet;
-use super::dictionary::{below, places};
 use super::facts::{DictionaryColumn, FieldFact};
-use super::headings::Role;
+use super::headings::{Role, places};
 use super::vocabulary::{Words, meaning};
 use super::wording::facts;
 
@@ -20,7 +19,7 @@ pub(super) fn tell_by_values(sheet: &MaterialSheet, header: usize, roles: &mut [
     let is_open = |column: &usize| matches!(roles.get(*column), Some(None | Some(Role::Table)));
     let open: Vec<usize> = (0..roles.len()).filter(is_open).collect();
     for column in open {
-        let values = below(sheet, header).take(LOOKED_AT).filter_map(|(_, cells)| cells.get(column));
+        let values = sheet.rows_below(header).take(LOOKED_AT).filter_map(|(_, cells)| cells.get(column));
         let values: Vec<&String> = values.filter(|value| !value.is_empty()).collect();
         let mostly = |is_one: &dyn Fn(&str) -> bool| {
             values.len() >= FEWEST
@@ -62,7 +61,7 @@ pub(super) fn name_by_keys(sheet: &MaterialSheet, header: usize, roles: &mut [Op
         let is_name = |text: &String| {
             text.chars().count() > 1 && !text.contains(char::is_whitespace) && seen.insert(text.clone())
         };
-        let values = below(sheet, header).take(8).filter_map(|(_, cells)| cells.get(column));
+        let values = sheet.rows_below(header).take(8).filter_map(|(_, cells)| cells.get(column));
         let values: Vec<&String> = values.filter(|text| !text.is_empty()).collect();
         if values.len() > 2 && values.into_iter().all(is_name) {
             if let Some(role) = roles.get_mut(column) {
@@ -82,7 +81,7 @@ pub(super) fn pass_over_positions(sheet: &MaterialSheet, header: usize, roles: &
     };
     let number = |cells: &[String], column: usize| cells.get(column)?.parse::<u64>().ok();
     let fields =
-        below(sheet, header).filter_map(|(_, cells)| Some((number(cells, from)?, number(cells, to)?)));
+        sheet.rows_below(header).filter_map(|(_, cells)| Some((number(cells, from)?, number(cells, to)?)));
     let fields: Vec<(u64, u64)> = fields.collect();
     let follow =
         fields.iter().zip(fields.iter().skip(1)).filter(|((_, end), (next, _))| end + 1 == *next).count();

@@ -8,7 +8,8 @@ use serde::Serialize;
 
 use super::column_report::{ColumnReport, field_named, limits, report, suggest_by_other_columns};
 use super::date_evidence::{At, DateEvidence};
-use super::profile::{Looks, Profile};
+use super::looks::Looks;
+use super::profile::Profile;
 use super::table_shape::{NumberedRow, decisions};
 use dusk_description::{Field, Target};
 use dusk_evidence::{ColumnId, Evidence, Example, Id as _, Result, SourceId};

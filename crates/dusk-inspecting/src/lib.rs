@@ -8,6 +8,7 @@ mod date_shape;
 mod date_signs;
 mod distinct;
 mod inspection;
+mod looks;
 mod lost_digits;
 mod number_evidence;
 mod plain_letters;

@@ -8,12 +8,13 @@ use super::byte_kinds::Bytes;
 use super::damage_seen::{Damage, DamageSeen};
 use super::date_evidence::At;
 use super::distinct::Distinct;
+use super::looks::Looks;
 use super::repeating::{Met, Repeating};
 use super::value_shape::shape_of;
 use super::{Marks, NumberEvidence};
 use dusk_evidence::{ColumnId, Example, SourceId};
 use dusk_sources::{CellKind, RowCells};
-use dusk_values::{DateOrder, Decimal, ShortText, WrittenDate, WrittenTime};
+use dusk_values::{DateOrder, Decimal, ShortText, WrittenDate};
 
 /// How many shapes of a column are told apart.
 const MOST_SHAPES: usize = 200;
@@ -47,17 +48,6 @@ struct Seen {
     count: u64,
     row: u64,
     example: ShortText,
-}
-
-/// What a value looks like to those who look for dates.
-#[derive(Debug, Clone, Copy)]
-pub(super) enum Looks {
-    /// A date.
-    Date(WrittenDate, WrittenTime),
-    /// A whole number that may count days, or a part of a date.
-    PartOrCount,
-    /// Something else.
-    Otherwise,
 }
 
 /// A shape or value with how often it was seen.
@@ -350,26 +340,6 @@ impl Profile {
             Some((least, most)) if least == most => format!("{least} characters"),
             Some((least, most)) => format!("{least} to {most} characters"),
             None => String::new(),
-        }
-    }
-}
-
-impl Looks {
-    /// What a cell looks like.
-    fn of(cell: &str) -> Self {
-        let (kind, value) = CellKind::of(cell);
-        let value = value.trim();
-        let dated =
-            kind == CellKind::Date || value.len() >= 4 && value.bytes().any(|byte| byte.is_ascii_digit());
-        if !dated || kind == CellKind::Number {
-            return Self::Otherwise;
-        }
-        if value.bytes().all(|byte| byte.is_ascii_digit()) {
-            return if value.len() <= 5 { Self::PartOrCount } else { Self::Otherwise };
-        }
-        match WrittenDate::read(value) {
-            Some((written, time)) => Self::Date(written, time),
-            None => Self::Otherwise,
         }
     }
 }

@@ -1,7 +1,7 @@
 //! Values of a column that may come again, so that those that repeat cost little.
 
 use super::date_evidence::At;
-use super::profile::Looks;
+use super::looks::Looks;
 use dusk_values::ShortText;
 
 /// How many values are kept.

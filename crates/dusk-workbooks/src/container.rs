@@ -121,3 +121,10 @@ pub(super) fn attribute<'t>(tag: &'t [u8], name: &str) -> Option<&'t str> {
     let rest = rest.get(1..)?;
     std::str::from_utf8(rest.get(..memchr::memchr(quote, rest)?)?).ok()
 }
+
+/// The text of a part of the packed file, its first 16 MB; nothing where there is none.
+pub(super) fn part(archive: &mut Archive, name: &str) -> Option<Vec<u8>> {
+    let mut text = Vec::new();
+    archive.by_name(name).ok()?.take(16 << 20).read_to_end(&mut text).ok()?;
+    Some(text)
+}

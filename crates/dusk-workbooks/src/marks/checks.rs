@@ -1,7 +1,6 @@
 //! What a spreadsheet program checks when something is typed into a sheet, and the names of its ranges.
 
-use super::super::container::{Archive, attribute};
-use super::xlsx::part;
+use super::super::container::{Archive, attribute, part};
 use crate::CellCheck;
 
 /// A larger sheet is no template, and is not looked through for checks.

@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::Read;
 use std::sync::Arc;
 
-use super::super::container::{self, Archive, attribute};
+use super::super::container::{self, Archive, attribute, part};
 use super::super::limits::MOST_MERGED;
 use super::{SheetMarks, checks};
 
@@ -84,12 +84,6 @@ pub(super) fn relation(archive: &mut Archive, list: &str, id: &str) -> Option<St
         Some(whole) => whole.to_owned(),
         None => format!("xl/{target}"),
     })
-}
-
-pub(super) fn part(archive: &mut Archive, name: &str) -> Option<Vec<u8>> {
-    let mut text = Vec::new();
-    archive.by_name(name).ok()?.take(16 << 20).read_to_end(&mut text).ok()?;
-    Some(text)
 }
 
 /// The tags of this name, without their brackets.
