@@ -280,6 +280,29 @@ fn stands_in(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) ->
     sheet.rows_below(table.header).any(|(row, _)| sheet.cells.cell(row, column) == text)
 }
 
+/// Columns that say something, and nobody knows what.
+pub(super) fn ask_about_unused(
+    material: &Material,
+    sheet: &MaterialSheet,
+    table: &Table,
+    drafted: &mut Drafted,
+) {
+    let unused = (0..table.roles.len()).filter(|column| table.roles.get(*column) == Some(&None));
+    for column in unused {
+        let filled = sheet
+            .rows_below(table.header)
+            .filter(|(row, _)| !sheet.cells.cell(*row, column).is_empty())
+            .count();
+        let heading = sheet.cells.cell(table.header, column);
+        if filled > 0 && !heading.is_empty() {
+            let says = format!(
+                "the column \"{heading}\" was not used, since neither its heading nor its {filled} cells say what it holds"
+            );
+            drafted.ask(sheet.title(material), says, &material.place(sheet, table.header, column));
+        }
+    }
+}
+
 /// Whether the only text of a row stands in a range merged across its columns.
 fn is_section(sheet: &MaterialSheet, row: usize) -> bool {
     sheet

@@ -223,6 +223,7 @@ fn read_dictionaries(
                     format!("the dictionary: {} fields below row {}", found.len(), table.header + 1),
                 );
                 described.extend(found);
+                dictionary::ask_about_unused(material, sheet, &table, drafted);
                 read_title(material, sheet, table.header, drafted);
                 used.push(number);
             } else if let Some(rules) = dictionary::rules(material, sheet) {
