@@ -181,6 +181,9 @@ impl Resolver<'_> {
             return self.formatted_days((format, holds), &place, as_text);
         }
         match said {
+            Some((FieldKind::Integer | FieldKind::Number, place)) if self.keeps_zeros() => {
+                self.figures_as_text(&place)
+            }
             Some((FieldKind::Integer | FieldKind::Decimal | FieldKind::Number, _))
                 if self.digits().is_some() =>
             {
@@ -274,7 +277,7 @@ impl Resolver<'_> {
         }
     }
 
-    fn digits(&self) -> Option<(u64, Place)> {
+    pub(super) fn digits(&self) -> Option<(u64, Place)> {
         self.fact(|fact| if let FieldFact::Digits(digits) = fact { Some(*digits) } else { None })
     }
 

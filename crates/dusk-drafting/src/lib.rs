@@ -17,6 +17,7 @@ mod field_codes;
 mod fields;
 mod headings;
 mod json_schema;
+mod leading_zeros;
 mod limit_words;
 mod listed;
 mod parents;

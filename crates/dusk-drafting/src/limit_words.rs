@@ -63,12 +63,15 @@ pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
     let plain =
         text.trim().trim_start_matches("range").trim_start_matches("Range").trim_start_matches([':', ' ']);
     let lower = plain.to_lowercase();
+    let of_range = |lead: &String| lower.strip_prefix(lead.as_str())?.strip_prefix(' ').map(str::to_owned);
+    let range = leads(Words::From).iter().find_map(of_range).unwrap_or_else(|| lower.clone());
     let number = |text: &str| number(text).map(|number| number.to_string());
     let both = lower.strip_prefix("between ").and_then(|rest| rest.split_once(" and ")).or_else(|| {
         let words = leads(Words::Between).iter().map(|word| format!(" {word} "));
         let marks = ["..", "–", "—", " - ", "-"].map(str::to_owned);
         words.chain(marks).find_map(|between| {
             // The minus of a negative number is no dash between two.
+            let lower = &range;
             let at = lower.find(between.as_str()).filter(|at| *at > 0).or_else(|| {
                 let behind = lower.char_indices().nth(1)?.0;
                 Some(lower.get(behind..)?.find(between.as_str())? + behind)

@@ -31,6 +31,11 @@ pub(super) enum Words {
     Place,
     /// Numbers in words.
     Number,
+    /// What stands before a range.
+    From,
+    /// Zeros in front that count, and what says that something is not so.
+    Zeros,
+    Without,
 }
 
 /// What each word means, by its folded form.
@@ -61,6 +66,9 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "several" => Words::Several,
             "place" => Words::Place,
             "number" => Words::Number,
+            "from" => Words::From,
+            "zeros" => Words::Zeros,
+            "without" => Words::Without,
             "instead" => Words::Instead,
             _ => Words::See,
         };

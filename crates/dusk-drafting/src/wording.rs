@@ -334,6 +334,8 @@ mod tests {
         for (text, column, means) in [
             ("1-5", DictionaryColumn::Allowed, "[Min(1), Max(5)]"),
             ("-5 to 40", DictionaryColumn::Allowed, "[Min(-5), Max(40)]"),
+            ("de 0 à 4,5", DictionaryColumn::Allowed, "[Min(0), Max(4.5)]"),
+            ("von 1 bis 900", DictionaryColumn::Allowed, "[Min(1), Max(900)]"),
             (">= 0", DictionaryColumn::Allowed, "[Min(0)]"),
             ("> 0", DictionaryColumn::Allowed, "[Rule(_ > 0)]"),
             ("not in the future", DictionaryColumn::Allowed, "[NotAfter(today)]"),
