@@ -46,9 +46,10 @@ impl Program {
         {
             return format!("{} {}", day.strftime(self.writes_days), hour.strftime("%-H:%M"));
         }
-        match cell.parse::<f64>() {
-            Ok(number) => number.to_string().replace('.', &self.decimal.to_string()),
-            Err(_) => cell.to_owned(),
+        // A note that reads "nan" is no number to a spreadsheet program.
+        match cell.parse::<f64>().ok().filter(|_| cell.starts_with(|c: char| c.is_ascii_digit())) {
+            Some(number) => number.to_string().replace('.', &self.decimal.to_string()),
+            None => cell.to_owned(),
         }
     }
 }
