@@ -97,6 +97,10 @@ impl Resolver<'_> {
 
     /// Whether a text is the name of a list that was read, and of nothing else.
     pub(super) fn names_a_list(&self, text: &str) -> bool {
+        // A sentence that has the name of a list in it says more than that.
+        if text.contains([',', ';', '\n']) || text.split_whitespace().count() > 4 {
+            return false;
+        }
         let wanted = names_in(text);
         let of_sheet = |list: &DraftedList| list.from.at.split('!').next().map(fold);
         let is_one = |list: &DraftedList| {

@@ -235,7 +235,7 @@ fn codes_of(part: &Json) -> Option<Vec<(String, String)>> {
     let shown = |value: &Json| value.as_str().map_or_else(|| value.to_string(), str::to_owned);
     if let Some(values) = part.get("enum").and_then(Json::as_array) {
         let codes = values.iter().filter(|value| !value.is_null()).map(|value| (shown(value), String::new()));
-        return Some(codes.collect());
+        return Some(codes.collect()).filter(|codes: &Vec<(String, String)>| !codes.is_empty());
     }
     let choices = ["oneOf", "anyOf"].iter().find_map(|key| part.get(key)?.as_array())?;
     let is_null = |choice: &&Json| choice.get("type").and_then(Json::as_str) == Some("null");
@@ -244,7 +244,9 @@ fn codes_of(part: &Json) -> Option<Vec<(String, String)>> {
         says.unwrap_or_default().to_owned()
     };
     let codes = choices.iter().filter(|choice| !is_null(choice));
-    codes.map(|choice| Some((shown(choice.get("const")?), label(choice)))).collect()
+    let codes: Option<Vec<(String, String)>> =
+        codes.map(|choice| Some((shown(choice.get("const")?), label(choice)))).collect();
+    codes.filter(|codes| !codes.is_empty())
 }
 
 /// What a schema says of a value that is no code.

@@ -45,8 +45,9 @@ pub(super) fn merged(described: Vec<Described>, drafted: &mut Drafted) -> Vec<De
             );
             drafted.ask(known.name.clone(), says, &one.from);
         }
+        let is_told = required(&known.facts).is_some();
         let mut more = one.facts;
-        more.retain(|(fact, _)| !matches!(fact, FieldFact::Required(_) | FieldFact::Unread(_)));
+        more.retain(|(fact, _)| !is_told || !matches!(fact, FieldFact::Required(_)));
         known.facts.extend(more);
     }
     fields

@@ -81,6 +81,9 @@ pub(super) fn read(
         let is_lower = !is_upper || !is_one_column;
         if is_lower && !cell(levels.lower.0).is_empty() {
             lower.codes.push(code(levels.lower, &within));
+        } else if is_lower && !cell(levels.lower.1).is_empty() {
+            let says = format!("\"{}\" has no code, and was left out", cell(levels.lower.1));
+            drafted.ask(lower_title.clone(), says, &material.place(sheet, row, levels.lower.1));
         }
     }
     let place = material.whole(sheet);

@@ -57,11 +57,14 @@ impl Drafted {
 
     /// Leaves out what a problem is about; true where something was.
     fn leave_out(&mut self, problem: &Problem, text: &str) -> bool {
-        let Some(line) = problem.line.map(|line| line.0) else { return false };
         let file = problem.file.replace('\\', "/");
-        if let Some(list) = file.rsplit('/').next().and_then(|name| name.strip_suffix(".csv")) {
-            return self.leave_out_code(list, line, &problem.says);
-        }
+        let list = file.rsplit('/').next().and_then(|name| name.strip_suffix(".csv"));
+        let line = match (problem.line, list) {
+            (Some(line), Some(list)) => return self.leave_out_code(list, line.0, &problem.says),
+            (None, Some(list)) => return self.leave_out_list(list, &problem.says),
+            (Some(line), None) => line.0,
+            (None, None) => return false,
+        };
         match part_at(text, line) {
             Some(Part::Upload(key)) => self.leave_out_key(None, &key, &problem.says),
             Some(Part::Field(number, key)) => self.leave_out_key(Some(number), &key, &problem.says),
@@ -73,6 +76,22 @@ impl Drafted {
             }
             _ => false,
         }
+    }
+
+    /// Leaves a whole list out; the fields that take it are text.
+    fn leave_out_list(&mut self, name: &str, why: &str) -> bool {
+        let Some(place) = self.lists.iter().position(|list| list.name == name) else { return false };
+        let list = self.lists.remove(place);
+        let file = format!("codes/{name}.csv");
+        let takes = |number: &usize| {
+            self.fields.get(*number).is_some_and(|field| field.claims.text("codes") == Some(file.as_str()))
+        };
+        let fields: Vec<usize> = (0..self.fields.len()).filter(takes).collect();
+        for field in fields {
+            self.leave_out_key(Some(field), "codes", why);
+        }
+        self.ask(list.title, format!("the code list was left out: it {why}"), &list.from);
+        true
     }
 
     fn leave_out_code(&mut self, name: &str, line: u64, why: &str) -> bool {
@@ -183,7 +202,8 @@ mod tests {
                     ],
                 ),
                 field("kind", &[("type", text("code")), ("codes", text("codes/kinds.csv"))]),
-                field("day", &[("type", text("date")), ("format", text("yyyy-MM-ddXXX"))]),
+                field("day", &[("type", text("date")), ("format", text("yyyy-MM-ddQ"))]),
+                field("state", &[("type", text("code")), ("codes", text("codes/none.csv"))]),
                 field("no", &[("type", text("text"))]),
             ],
             lists: vec![DraftedList {
@@ -198,7 +218,8 @@ mod tests {
         drafted.leave_out_what_is_refused().unwrap();
         assert!(drafted.read_back(&drafted.toml()).is_ok());
         let names: Vec<&str> = drafted.fields.iter().map(|field| field.name.as_str()).collect();
-        assert_eq!(names, ["no", "kind", "day"]);
+        assert_eq!(names, ["no", "kind", "day", "state"]);
+        assert_eq!((drafted.fields[3].claims.text("type"), drafted.lists.len()), (Some("text"), 1));
         assert_eq!(drafted.fields[1].claims.text("codes"), Some("codes/kinds.csv"));
         assert_eq!((drafted.lists[0].codes.len(), drafted.rules.len()), (2, 0));
         assert!(drafted.questions.len() >= 5, "{:?}", drafted.questions);
