@@ -1,6 +1,7 @@
 //! A steward's file that is read, changed and written again, with nobody else in between.
 
 use std::fs::{File, OpenOptions, TryLockError};
+use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
@@ -59,8 +60,17 @@ impl Held {
         let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
         let until = Instant::now() + PATIENCE;
         loop {
-            let made = (!folder.exists()).then(|| folder.to_path_buf());
-            disk::make_folders(folder).map_err(Error::writing(folder))?;
+            let made = match made(folder) {
+                // Another run made it first, and has taken it away again by now.
+                Err(gone)
+                    if gone.kind() == ErrorKind::AlreadyExists
+                        && !folder.is_file()
+                        && Instant::now() < until =>
+                {
+                    continue;
+                }
+                made => made.map_err(Error::writing(folder))?.then(|| folder.to_path_buf()),
+            };
             let (file, unlocked) = match locked(folder, until) {
                 Ok(file) => (Some(file), None),
                 // Whoever made it for its own lock has just taken it away again.
@@ -125,9 +135,21 @@ impl Held {
     /// [`Error::File`] when it cannot be.
     pub fn remove(&self) -> Result<()> {
         match disk::remove(&self.path) {
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(()),
+            Err(error) if error.kind() == ErrorKind::NotFound => Ok(()),
             done => done.map_err(Error::writing(&self.path)),
         }
+    }
+}
+
+/// Makes a folder where there is none. Says whether it was this that made it.
+fn made(folder: &Path) -> std::io::Result<bool> {
+    if folder.is_dir() {
+        return Ok(false);
+    }
+    folder.parent().filter(|parent| !parent.as_os_str().is_empty()).map_or(Ok(()), disk::make_folders)?;
+    match disk::make_folder(folder) {
+        Err(error) if error.kind() == ErrorKind::AlreadyExists && folder.is_dir() => Ok(false),
+        done => done.map(|()| true),
     }
 }
 
@@ -220,7 +242,7 @@ mod tests {
         let other = place.path().join("other/list.csv");
         std::thread::scope(|scope| {
             for _ in 0..4 {
-                scope.spawn(|| (0..25).for_each(|_| drop(Held::file(&other).unwrap())));
+                scope.spawn(|| (0..250).for_each(|_| drop(Held::file(&other).unwrap())));
             }
         });
         assert_eq!(std::fs::read_dir(place.path().join("new")).unwrap().count(), 0, "nothing is left behind");
