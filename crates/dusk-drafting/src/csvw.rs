@@ -306,7 +306,7 @@ fn field_of(reader: &mut Reader<'_>, column: &Json, keys: &[String], at: &str) -
     let description = ["dc:description", "http://purl.org/dc/terms/description"]
         .iter()
         .find_map(|key| text_of(column.get(key)?));
-    field.description.extend(description);
+    field.description.extend(description.map(|text| (text, field.from.clone())));
     field.never_send = column.get("virtual").and_then(Json::as_bool).unwrap_or(false);
     let mut found = datatype(reader, column, &name, at);
     if let Some(separator) = column.get("separator").and_then(Json::as_str) {

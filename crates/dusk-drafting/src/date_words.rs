@@ -5,6 +5,7 @@ use std::str::Chars;
 
 use jiff::civil::Date;
 
+use super::vocabulary::{Words, meaning};
 use dusk_values::{DatePattern, ValueType};
 
 /// The Unicode pattern for a format like "DD/MM/YYYY HH:MM", and what it writes.
@@ -15,6 +16,9 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
     }
     if text.contains('%') {
         return settled(&by_percent_signs(text)?);
+    }
+    if let Some(pattern) = in_words(text) {
+        return settled(&pattern);
     }
     let text = &in_english(text);
     let (mut pattern, mut hours_before, mut letters) = (String::new(), false, text.chars().peekable());
@@ -152,6 +156,63 @@ fn settled(pattern: &str) -> Option<(String, ValueType)> {
     (pattern.len() > 3).then(|| (pattern.to_owned(), holds))
 }
 
+/// The forms in which dictionaries write an example of a day or a time, the stricter of two first.
+const EXAMPLES: [&str; 18] = [
+    "yyyy-MM-dd HH:mm:ss",
+    "yyyy-MM-dd HH:mm",
+    "yyyy-MM-dd'T'HH:mm:ss",
+    "yyyy-MM-dd'T'HH:mm",
+    "dd.MM.yyyy HH:mm",
+    "dd/MM/yyyy HH:mm",
+    "MM/dd/yyyy HH:mm",
+    "yyyy-MM-dd",
+    "yyyy/MM/dd",
+    "yyyy.MM.dd",
+    "dd.MM.yyyy",
+    "dd/MM/yyyy",
+    "MM/dd/yyyy",
+    "dd-MM-yyyy",
+    "dd-MMM-yyyy",
+    "dd MMM yyyy",
+    "HH:mm:ss",
+    "HH:mm",
+];
+
+/// The form of the day or time that a text begins with, where it can be read in one form only.
+pub(super) fn form_of_example(text: &str) -> Option<(String, ValueType)> {
+    let marks = [' ', ':', '"', '\'', '(', '“', '„', '«', '‘', '`', '\u{a0}'];
+    let words: Vec<&str> = text.trim_start_matches(marks).split_whitespace().take(3).collect();
+    (1..=words.len()).rev().find_map(|count| {
+        let example = words.get(..count)?.join(" ");
+        let example = example.trim_end_matches([',', '.', ';', ')', '"', '\'', '”', '“', '»', '’', '`']);
+        let reads = |form: &&&str| {
+            let pattern = DatePattern::parse(form).ok();
+            let within = |part: Option<i8>, most: i8| part.is_none_or(|part| (0..=most).contains(&part));
+            pattern.and_then(|pattern| pattern.read(example)).is_some_and(|moment| {
+                within(moment.month, 12) && within(moment.day, 31) && moment.month != Some(0)
+            })
+        };
+        let mut forms = EXAMPLES.iter().filter(reads);
+        let form = forms.next().filter(|_| forms.next().is_none())?;
+        settled(form)
+    })
+}
+
+/// A form in words: "year-month-day", "Tag.Monat.Jahr".
+fn in_words(text: &str) -> Option<String> {
+    let mark = text.chars().find(|c| matches!(c, '-' | '.' | '/'))?;
+    let parts: Vec<&str> = text.split(mark).map(str::trim).collect();
+    let [first, second, third] = *parts.as_slice() else { return None };
+    let one = |part: &str| match meaning(Words::Day, part)? {
+        "day" => Some("dd"),
+        "month" => Some("MM"),
+        _ => Some("yyyy"),
+    };
+    let parts = [one(first)?, one(second)?, one(third)?];
+    let is_date = ["dd", "MM", "yyyy"].iter().all(|wanted| parts.contains(wanted));
+    is_date.then(|| parts.join(&mark.to_string()))
+}
+
 /// A day that can be read in one way only, as target.toml writes it.
 pub(super) fn day(text: &str) -> Option<String> {
     let text = text.trim();
@@ -206,6 +267,8 @@ mod tests {
             ("dd-mm-jjjj", "dd-MM-yyyy"),
             ("RRRR-MM-DD", "yyyy-MM-dd"),
             ("ДД.ММ.ГГГГ ЧЧ:ММ", "dd.MM.yyyy HH:mm"),
+            ("year-month-day", "yyyy-MM-dd"),
+            ("Tag.Monat.Jahr", "dd.MM.yyyy"),
             ("M", ""),
             ("DD/MM", ""),
             ("yes/no", ""),
@@ -213,6 +276,21 @@ mod tests {
         ] {
             let found = date_format(written).map_or(String::new(), |(pattern, _)| pattern);
             assert_eq!(found, pattern, "{written}");
+        }
+    }
+
+    #[test]
+    fn an_example_shows_its_form_where_it_has_one_only() {
+        for (example, form) in [
+            (" 2025-03-31 14:05", "yyyy-MM-dd HH:mm"),
+            ("2026-04-30, nothing else", "yyyy-MM-dd"),
+            ("\"31.12.2025\"", "dd.MM.yyyy"),
+            ("23:59.", "HH:mm"),
+            ("03/04/2025", ""),
+            ("KL04B117", ""),
+            ("2025-13-31", ""),
+        ] {
+            assert_eq!(form_of_example(example).map_or(String::new(), |(form, _)| form), form, "{example}");
         }
     }
 

@@ -33,7 +33,7 @@ pub(super) struct Described {
     /// Where the label stands, where it has a place of its own.
     pub(super) label_from: Option<Place>,
     pub(super) also: Vec<String>,
-    pub(super) description: Vec<String>,
+    pub(super) description: Vec<(String, Place)>,
     pub(super) default: Option<(String, Place)>,
     pub(super) rule: Option<(String, Place)>,
     pub(super) table: String,
@@ -205,7 +205,7 @@ pub(super) fn fields(
     let headings: Vec<String> = sheet.cells.rows.get(table.header).cloned().unwrap_or_default();
     for (row, cells) in sheet.rows_below(table.header) {
         let place = |column: usize| material.place(sheet, row, column);
-        if *cells == headings {
+        if *cells == headings || is_repeated(table, cells) {
             continue;
         }
         if code_lists::is_header(cells) {
@@ -250,6 +250,14 @@ pub(super) fn fields(
     found
 }
 
+/// Whether a row holds the table's headings once more, be it in other words.
+fn is_repeated(table: &Table, cells: &[String]) -> bool {
+    let filled = cells.iter().filter(|cell| !cell.is_empty()).count();
+    let same = |(cell, known): &(&String, &Option<Role>)| known.is_some() && role(cell) == **known;
+    let met = cells.iter().zip(&table.roles).filter(same).count();
+    met >= 3 && met * 3 >= filled * 2
+}
+
 /// A name that was broken to fit its cell: "Tempera-" above "ture" is one word, "Time of" above "arrival" are three.
 fn in_one_line(text: &str) -> String {
     let mut line = String::new();
@@ -266,13 +274,12 @@ fn in_one_line(text: &str) -> String {
 
 /// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
 fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
-    let mut others = sheet
-        .rows_below(table.header)
-        .map(|(row, _)| sheet.cells.cell(row, column))
-        .filter(|cell| cell.chars().count() == 1 && *cell != text);
+    let text = text.to_lowercase();
+    let cells = sheet.rows_below(table.header).map(|(row, _)| sheet.cells.cell(row, column).to_lowercase());
+    let mut others = cells.filter(|cell| cell.chars().count() == 1 && *cell != text);
     let no = others.next();
     text.chars().count() == 1
-        && no.is_some_and(|no| is_yes_and_no(text, no) && others.all(|other| other == no))
+        && no.is_some_and(|no| is_yes_and_no(&text, &no) && others.all(|other| other == no))
 }
 
 /// Whether a text stands in a column of the table.
@@ -362,7 +369,7 @@ impl Described {
                 self.facts.extend(limits.into_iter().map(|fact| (fact, place.clone())));
             }
         }
-        self.description.push(text.to_owned());
+        self.description.push((text.to_owned(), place.clone()));
     }
 
     /// Takes another line of its values in: "1 White" below "0 None".
@@ -401,7 +408,12 @@ fn described(
         field.facts.push((FieldFact::Required(true), field.from.clone()));
     }
     for (column, role) in table.roles.iter().enumerate() {
-        let text = sheet.cells.cell(row, column);
+        // A cell merged over several fields says the same of all of them.
+        let shared = || sheet.top_of_merged(row, column).filter(|_| matches!(role, Some(Role::Says(_))));
+        let (row, text) = match sheet.cells.cell(row, column) {
+            "" => shared().map_or((row, ""), |top| (top, sheet.cells.cell(top, column))),
+            text => (row, text),
+        };
         let Some(role) = role.filter(|_| !text.is_empty()) else { continue };
         let place = || material.place(sheet, row, column);
         match role {
@@ -417,7 +429,7 @@ fn described(
                 field.facts.extend(
                     date_format(first).map(|(format, holds)| (FieldFact::Format(format, holds), place())),
                 );
-                field.description.push(text.to_owned());
+                field.description.push((text.to_owned(), place()));
             }
             Role::Default => field.default = Some((text.to_owned(), place())),
             Role::Rule => field.rule = Some((text.to_owned(), place())),

@@ -58,7 +58,7 @@ impl Resolver<'_> {
         };
         self.claims.set("type", Setting::Text(if several { "codes" } else { "code" }.into()), &place);
         self.claims.set("codes", Setting::Text(format!("codes/{name}.csv")), &place);
-        if let Some((separator, place)) = separator {
+        if several && let Some((separator, place)) = separator.or_else(|| self.told_separator()) {
             self.claims.set("separator", Setting::Text(separator), &place);
         }
     }

@@ -108,10 +108,10 @@ impl Resolver<'_> {
         if !one.also.is_empty() {
             self.claims.set("also", Setting::Texts(one.also.clone()), &from);
         }
-        let plain = |text: &String| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        let plain = |(text, _): &(String, Place)| text.split_whitespace().collect::<Vec<_>>().join(" ");
         let description: Vec<String> = one.description.iter().map(plain).collect();
-        if !description.is_empty() {
-            self.claims.set("description", Setting::Text(description.join(" ")), &from);
+        if let Some((_, place)) = one.description.first() {
+            self.claims.set("description", Setting::Text(description.join(" ")), place);
         }
     }
 
@@ -194,6 +194,15 @@ impl Resolver<'_> {
             }
             Some((kind @ (FieldKind::Date | FieldKind::DateTime | FieldKind::Time), place)) => {
                 self.claim("type", Setting::Text(kind.word().into()), &place);
+                let form = self.told_form();
+                let holds = match kind {
+                    FieldKind::Date => ValueType::Date,
+                    FieldKind::Time => ValueType::Time,
+                    _ => ValueType::DateTime,
+                };
+                if let Some(((form, _), place)) = form.filter(|((_, told), _)| *told == holds) {
+                    self.claim("format", Setting::Text(form), &place);
+                }
                 self.days();
             }
             Some((FieldKind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
@@ -341,6 +350,7 @@ impl Resolver<'_> {
         }
         let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
         let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
+        let after = after.or_else(|| self.told_decimals());
         let after = self.decimals(kind, after, length.is_some(), from);
         let word = if after == 0 { "integer" } else { "decimal" };
         self.claim("type", Setting::Text(word.into()), from);
@@ -353,6 +363,17 @@ impl Resolver<'_> {
                 FieldFact::Min(least) => self.claim("min", Setting::Text(least.clone()), place),
                 FieldFact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
                 _ => {}
+            }
+        }
+        if !self.one.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Min(_) | FieldFact::Max(_)))
+            && let Some((told, place)) = self.told_limits()
+        {
+            for limit in told {
+                match limit {
+                    FieldFact::Min(least) => self.claim("min", Setting::Text(least), &place),
+                    FieldFact::Max(most) => self.claim("max", Setting::Text(most), &place),
+                    _ => {}
+                }
             }
         }
         if let Some((total, place)) = total {
@@ -426,6 +447,13 @@ impl Resolver<'_> {
                 _ => {}
             }
         }
+        for (fact, place) in self.told_days() {
+            match fact {
+                FieldFact::NotBefore(day) => self.claim("not_before", Setting::Text(day), &place),
+                FieldFact::NotAfter(day) => self.claim("not_after", Setting::Text(day), &place),
+                _ => {}
+            }
+        }
     }
 
     fn demands(&mut self) {
@@ -460,7 +488,7 @@ impl Resolver<'_> {
         if let Some((rule, place)) = &self.one.rule {
             let must = rule.replace('\n', " ");
             let says =
-                self.one.description.first().cloned().unwrap_or_else(|| format!("it must be that {must}"));
+                self.one.description.first().map(|(text, _)| text.clone()).unwrap_or_else(|| format!("it must be that {must}"));
             self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
         }
     }

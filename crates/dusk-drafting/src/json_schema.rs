@@ -204,7 +204,7 @@ impl<'s> Schema<'s> {
         let text = |key: &str| first(key).and_then(Json::as_str);
         let mut field = Described::new(name, from.clone());
         field.label = text("title").unwrap_or_default().to_owned();
-        field.description.extend(text("description").map(str::to_owned));
+        field.description.extend(text("description").map(|text| (text.to_owned(), field.from.clone())));
         field.never_send = first("readOnly").and_then(Json::as_bool) == Some(true);
         if first("deprecated").and_then(Json::as_bool) == Some(true) {
             let says = "is deprecated in the schema; never_send = true would leave it out";

@@ -8,7 +8,7 @@ use super::vocabulary::{Words, leads, meaning};
 impl Resolver<'_> {
     /// Whether zeros in front are said to count: then the values are texts of digits, whatever their type is called.
     pub(super) fn keeps_zeros(&self) -> bool {
-        self.one.description.iter().any(|text| {
+        self.one.description.iter().any(|(text, _)| {
             let lower = text.to_lowercase();
             let found = leads(Words::Zeros).iter().find_map(|words| lower.find(words.as_str()));
             let before = found.and_then(|at| lower.get(..at)).unwrap_or_default();

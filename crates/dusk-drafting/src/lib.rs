@@ -20,7 +20,9 @@ mod json_schema;
 mod leading_zeros;
 mod limit_words;
 mod listed;
+mod mark_words;
 mod parents;
+mod prose;
 mod retired;
 mod samples;
 mod tables;
@@ -117,6 +119,14 @@ impl MaterialSheet {
     /// The rows below a header that are not blank, with their numbers.
     fn rows_below(&self, header: usize) -> impl Iterator<Item = (usize, &Vec<String>)> {
         self.cells.rows.iter().enumerate().skip(header + 1).filter(|(_, cells)| !cells.is_empty())
+    }
+
+    /// The first row of the merged range that the cell belongs to, where that range is one column wide and begins above.
+    fn top_of_merged(&self, row: usize, column: usize) -> Option<usize> {
+        let of_cell = |((top, left), (bottom, right)): &&((usize, usize), (usize, usize))| {
+            *top < row && row <= *bottom && *left == column && *right == column
+        };
+        self.cells.merged.iter().find(of_cell).map(|((top, _), _)| *top)
     }
 
     /// True when the cell belongs to a merged range that begins above it.

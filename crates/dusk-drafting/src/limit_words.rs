@@ -2,7 +2,7 @@
 
 use super::date_words::day;
 use super::facts::{FieldFact, fold};
-use super::vocabulary::{Words, leads, meaning, without_lead};
+use super::vocabulary::{Words, leads, meaning, named, without_lead};
 use dusk_values::Decimal;
 
 pub(super) fn bound(
@@ -51,6 +51,8 @@ pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
     let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
     match meaning(Words::Size, bare) {
         Some("digits") if !limit => Some(vec![FieldFact::Digits(size)]),
+        // At most so many figures are at most so many characters.
+        Some("digits") => Some(vec![FieldFact::Length(size)]),
         Some("characters") => Some(vec![FieldFact::Length(size)]),
         Some("decimals") => Some(vec![FieldFact::Decimals(size)]),
         _ if bare.is_empty() && words.contains("length") => Some(vec![FieldFact::Length(size)]),
@@ -85,6 +87,20 @@ pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
         }
         if let (Some(first), Some(last)) = (day(least), day(most)) {
             return Some(vec![FieldFact::NotBefore(first), FieldFact::NotAfter(last)]);
+        }
+    }
+    if named(Words::Zero, &lower).next().is_some_and(|(_, word)| word.len() == lower.len()) {
+        return Some(vec![FieldFact::Min("0".into())]);
+    }
+    for (wanted, of_number, of_day) in [
+        ("least", FieldFact::Min as fn(String) -> FieldFact, FieldFact::NotBefore as fn(String) -> FieldFact),
+        ("most", FieldFact::Max, FieldFact::NotAfter),
+    ] {
+        let before = |word: &String| lower.strip_suffix(word.as_str())?.strip_suffix(' ').map(str::to_owned);
+        let words = leads(Words::Behind).iter().filter(|word| meaning(Words::Behind, word) == Some(wanted));
+        if let Some(limit) = words.filter_map(before).next() {
+            let of_number = number(&limit).map(of_number);
+            return of_number.or_else(|| day(&limit).map(of_day)).map(|fact| vec![fact]);
         }
     }
     let behind = |lead: &str| Some(lower.strip_prefix(lead)?.trim_matches([' ', ':']).to_owned());

@@ -36,6 +36,20 @@ pub(super) enum Words {
     /// Zeros in front that count, and what says that something is not so.
     Zeros,
     Without,
+    /// What stands behind the least value, or behind the greatest: "or more".
+    Behind,
+    /// That a number is not negative.
+    Zero,
+    /// That several things are joined or parted by a mark, and the names of marks.
+    Join,
+    Mark,
+    /// What stands before a condition, and that a field must be filled on it.
+    When,
+    Need,
+    /// The parts of a date.
+    Day,
+    /// What stands before an example.
+    Like,
 }
 
 /// What each word means, by its folded form.
@@ -70,6 +84,14 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "zeros" => Words::Zeros,
             "without" => Words::Without,
             "instead" => Words::Instead,
+            "behind" => Words::Behind,
+            "zero" => Words::Zero,
+            "join" => Words::Join,
+            "mark" => Words::Mark,
+            "when" => Words::When,
+            "need" => Words::Need,
+            "day" => Words::Day,
+            "like" => Words::Like,
             _ => Words::See,
         };
         words.skip(1).map(move |word| (group, meaning, word))
@@ -92,6 +114,26 @@ pub(super) fn leads(words: Words) -> &'static [String] {
         leads
     });
     LEADS.get(&words).map_or(&[], Vec::as_slice)
+}
+
+/// The words of a group that stand in a text in small letters, as whole words, with the places where they begin; of words
+/// that overlap the longest.
+pub(super) fn named<'t>(words: Words, lower: &'t str) -> impl Iterator<Item = (usize, &'t str)> {
+    let mut found: Vec<(usize, &str)> = Vec::new();
+    for word in leads(words) {
+        for (at, met) in lower.match_indices(word.as_str()) {
+            let ends = at + met.len();
+            let is_open = |c: char| !c.is_alphanumeric();
+            let begins = lower.get(..at).is_some_and(|before| before.chars().next_back().is_none_or(is_open));
+            let closes = lower.get(ends..).is_some_and(|behind| behind.chars().next().is_none_or(is_open));
+            let overlaps = found.iter().any(|(other, known)| at < other + known.len() && *other < ends);
+            if begins && closes && !overlaps {
+                found.push((at, met));
+            }
+        }
+    }
+    found.sort_by_key(|(at, _)| *at);
+    found.into_iter()
 }
 
 /// What is left of a folded text behind the longest word that it begins with and that means what is `wanted`.

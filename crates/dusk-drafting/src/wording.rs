@@ -6,6 +6,8 @@ use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::{bound, limits, sized, sizes};
 use super::listed::{listed_codes, pair_of_words, says_yes_or_no};
 use super::type_words::typed;
+use super::mark_words::joined_by;
+use super::prose::form_shown;
 use super::vocabulary::{Words, leads, meaning};
 use dusk_values::Unit;
 
@@ -171,7 +173,7 @@ pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFa
     {
         return Some(facts);
     }
-    if let Some((format, holds)) = date_format(text) {
+    if let Some((format, holds)) = date_format(text).or_else(|| form_shown(text)) {
         return Some(vec![FieldFact::Format(format, holds)]);
     }
     if let Some(facts) = limits(text) {
@@ -196,7 +198,7 @@ pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFa
     ) {
         return Some(vec![FieldFact::NotAfter("today".into())]);
     }
-    if let Some(separator) = separator(text) {
+    if let Some(separator) = joined_by(text) {
         return Some(vec![FieldFact::Kind(FieldKind::Codes), FieldFact::Separator(separator)]);
     }
     // Single letters mean must and may only in a column of their own.
@@ -210,24 +212,6 @@ pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFa
     }
     // A single letter is a type only in a column of types.
     if column == DictionaryColumn::Type || folded.chars().count() < 2 { None } else { typed(text, phrase) }
-}
-
-/// "parted by |", "separated by commas".
-fn separator(text: &str) -> Option<String> {
-    const LEADS: [&str; 4] = ["separated by", "parted by", "delimited by", "joined by"];
-    let lower = text.to_lowercase();
-    let after = LEADS.iter().find_map(|lead| lower.find(lead).map(|at| at + lead.len()))?;
-    let rest = lower.get(after..)?.trim().trim_matches(['"', '\'', '“', '”', '(', ')']);
-    let named = match rest.trim_start_matches("a ") {
-        "comma" | "commas" => ",",
-        "semicolon" | "semicolons" => ";",
-        "bar" | "bars" | "pipe" | "pipes" | "vertical bar" | "vertical bars" => "|",
-        "space" | "spaces" => " ",
-        "slash" | "slashes" => "/",
-        short if !short.is_empty() && short.chars().count() <= 2 => short,
-        _ => return None,
-    };
-    Some(named.to_owned())
 }
 
 /// The picture of a number: "9(5)V999", "99999.99", "S9(3)V9": how many figures it has, and how many of them behind
