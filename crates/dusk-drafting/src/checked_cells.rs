@@ -63,7 +63,9 @@ pub(super) fn describe(
             }
             field.facts.extend(facts.into_iter().map(|fact| (fact, from.clone())));
             field.facts.extend(format_in(&prompt).map(|fact| (fact, from.clone())));
-            field.description.extend(Some((prompt, field.from.clone())).filter(|(prompt, _)| !prompt.is_empty()));
+            field
+                .description
+                .extend(Some((prompt, field.from.clone())).filter(|(prompt, _)| !prompt.is_empty()));
         }
         fields.push(field);
     }

@@ -2,6 +2,7 @@
 
 use super::claim::{Claims, Drafted, DraftedField, DraftedRule, Place, Setting};
 use super::code_lists::FoundList;
+use super::conditions::{self, Condition};
 use super::dictionary::Described;
 use super::facts::{FieldFact, FieldKind, fold};
 use super::headings::identifier;
@@ -31,6 +32,7 @@ pub(super) fn draft_fields(
     }
     let described = merged(described, drafted);
     let mut seen: Vec<(String, Place)> = Vec::new();
+    let mut pending: Vec<Condition> = Vec::new();
     for one in described {
         let name = identifier(&one.name);
         if let Some((_, first)) = seen.iter().find(|(known, _)| fold(known) == fold(&name)) {
@@ -39,12 +41,14 @@ pub(super) fn draft_fields(
             continue;
         }
         seen.push((name.clone(), one.from.clone()));
+        pending.extend(conditions::of(&name, &one));
         let field =
             Resolver { name, one: &one, claims: Claims::default(), drafted, materials, lists: &mut lists }
                 .resolve();
         drafted.fields.push(field);
     }
     tie_parents(&lists, drafted);
+    conditions::ask(pending, drafted);
     read_rules(drafted);
     Ok(())
 }
@@ -466,16 +470,6 @@ impl Resolver<'_> {
                         place,
                     );
                 }
-                FieldFact::Conditional(condition) => {
-                    let says = if condition.chars().count() > 4 {
-                        format!(
-                            "must be filled on a condition, \"{condition}\"; required was left out, a [[rule]] can say it"
-                        )
-                    } else {
-                        "must be filled on a condition that is not said; required was left out".into()
-                    };
-                    self.ask(says, place);
-                }
                 FieldFact::Key => self.claim("key", Setting::Flag(true), place),
                 FieldFact::Rule(rule) => {
                     let must = rule.replace('_', &self.name);
@@ -487,8 +481,12 @@ impl Resolver<'_> {
         }
         if let Some((rule, place)) = &self.one.rule {
             let must = rule.replace('\n', " ");
-            let says =
-                self.one.description.first().map(|(text, _)| text.clone()).unwrap_or_else(|| format!("it must be that {must}"));
+            let says = self
+                .one
+                .description
+                .first()
+                .map(|(text, _)| text.clone())
+                .unwrap_or_else(|| format!("it must be that {must}"));
             self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
         }
     }

@@ -9,6 +9,7 @@ mod aligned;
 mod checked_cells;
 mod claim;
 mod code_lists;
+mod conditions;
 mod csvw;
 mod date_words;
 mod dictionary;

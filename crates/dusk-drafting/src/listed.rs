@@ -55,6 +55,17 @@ pub(super) fn says_yes_or_no(folded: &str) -> bool {
     PAIRS.iter().any(|(yes, no)| [yes, no].contains(&&folded))
 }
 
+/// What a word of more than one letter says, where it is a yes or a no and not either by its language.
+pub(super) fn yes_or_no(word: &str) -> Option<bool> {
+    let word = word.to_lowercase();
+    if word.chars().count() < 2 {
+        return None;
+    }
+    let is_yes = PAIRS.iter().any(|(yes, _)| *yes == word);
+    let is_no = PAIRS.iter().any(|(_, no)| *no == word);
+    (is_yes != is_no).then_some(is_yes)
+}
+
 /// The words for true and for false, where a cell gives nothing but these.
 pub(super) fn pair_of_words(text: &str) -> Option<(String, String)> {
     let is_pair =

@@ -46,6 +46,12 @@ pub(super) enum Words {
     /// What stands before a condition, and that a field must be filled on it.
     When,
     Need,
+    /// That a field is filled, or that it is empty.
+    Blank,
+    /// Words of a condition that say nothing by themselves, what stands before the other case, and "or".
+    Filler,
+    Else,
+    Either,
     /// The parts of a date.
     Day,
     /// What stands before an example.
@@ -90,6 +96,10 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "mark" => Words::Mark,
             "when" => Words::When,
             "need" => Words::Need,
+            "blank" => Words::Blank,
+            "filler" => Words::Filler,
+            "else" => Words::Else,
+            "either" => Words::Either,
             "day" => Words::Day,
             "like" => Words::Like,
             _ => Words::See,
