@@ -2,7 +2,10 @@
 //!
 //! [`Database`] is the small interface that each kind of database joins; [`open`] finds out which it is.
 
+mod checks;
+mod script;
 mod sqlite;
+mod statements;
 
 use std::path::Path;
 
@@ -25,8 +28,29 @@ pub struct TableColumn {
     pub among: Vec<String>,
     /// The smallest and the largest number, where the table says so.
     pub limits: (Option<String>, Option<String>),
+    /// Numbers that it has to be more than, and less than.
+    pub beyond: (Option<String>, Option<String>),
+    /// A regular expression for the whole of its text.
+    pub pattern: Option<String>,
+    /// At most so many characters, by a check beside its type.
+    pub longest: Option<u64>,
+    /// True when no value may come twice.
+    pub unique: bool,
+    /// True when the database fills it by itself.
+    pub computed: bool,
+    /// What its makers say of it.
+    pub comments: Vec<String>,
     /// The table and the column whose values it refers to.
     pub refers_to: Option<(String, String)>,
+}
+
+/// A rule between the columns of a table.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TableRule {
+    /// What it is called; empty where it has no name.
+    pub name: String,
+    /// What must hold: in the language of descriptions, or in SQL where that has no words for it.
+    pub must: String,
 }
 
 /// A database that is open for reading.
@@ -48,14 +72,33 @@ pub trait Database {
     /// # Errors
     /// When it cannot be read.
     fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>>;
+
+    /// The rules between the columns of a table.
+    ///
+    /// # Errors
+    /// When it cannot be read.
+    fn rules(&self, table: &str) -> Result<Vec<TableRule>>;
+
+    /// What stands in front of its tables for people to read.
+    fn notes(&self) -> &[String] {
+        &[]
+    }
+
+    /// What of it could not be read, with the places.
+    fn unread(&self) -> &[String] {
+        &[]
+    }
 }
 
-/// Opens the database at `path` for reading; nothing for a file that is none.
+/// Opens the database at `path` for reading, or the script that makes one; nothing for a file that is neither.
 ///
 /// # Errors
 /// [`Error::File`](dusk_evidence::Error::File) and [`Error::Source`](dusk_evidence::Error::Source) when it cannot be read.
 pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
-    sqlite::open(path)
+    match sqlite::open(path)? {
+        Some(database) => Ok(Some(database)),
+        None => script::open(path),
+    }
 }
 
 /// Rows on their way into a table that is there already, in one transaction: dropped before it is

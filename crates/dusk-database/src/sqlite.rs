@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use super::{Database, TableColumn, TableLoad};
+use super::{Database, TableColumn, TableLoad, TableRule, script};
 use dusk_evidence::{Error, Result};
 use dusk_values::{Decimal, nearest};
 
@@ -57,6 +57,13 @@ impl Sqlite {
         let rows = statement.query_map(rusqlite::params_from_iter(parameters), read).map_err(&broken)?;
         rows.collect::<rusqlite::Result<Vec<T>>>().map_err(broken)
     }
+
+    /// The statement that made a table.
+    fn made(&self, table: &str) -> Result<Option<String>> {
+        let sql = "SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1";
+        let made = self.list(sql, &[table], |row| row.get::<_, Option<String>>(0))?;
+        Ok(made.into_iter().flatten().next())
+    }
 }
 
 impl Database for Sqlite {
@@ -99,15 +106,14 @@ impl Database for Sqlite {
                 column.refers_to = Some((other, to));
             }
         }
-        let made =
-            self.list("SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1", &[table], |row| {
-                row.get::<_, Option<String>>(0)
-            })?;
-        let made = made.into_iter().flatten().next().unwrap_or_default();
-        for column in &mut columns {
-            read_checks(&made, column);
+        if let Some(made) = self.made(table)? {
+            script::put_checks(&made, &mut columns);
         }
         Ok(columns)
+    }
+
+    fn rules(&self, table: &str) -> Result<Vec<TableRule>> {
+        Ok(self.made(table)?.map(|made| script::rules_of(&made)).unwrap_or_default())
     }
 
     fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>> {
@@ -249,73 +255,6 @@ impl TableLoad for Load {
         self.connection.execute_batch("COMMIT").map_err(broken(&self.path))?;
         Ok(self.rows)
     }
-}
-
-/// The everyday forms of CHECK: `IN (…)`, `BETWEEN … AND …`, `>= …`, `<= …`. Others are left to people.
-fn read_checks(made: &str, column: &mut TableColumn) {
-    for check in checks(made) {
-        let Some(rest) = after_name(check, &column.name) else { continue };
-        let upper = rest.to_ascii_uppercase();
-        if upper.starts_with("IN") {
-            let inner =
-                rest.get(2..).unwrap_or_default().trim().trim_start_matches('(').trim_end_matches(')');
-            column.among =
-                inner.split(',').map(|value| value.trim().trim_matches('\'').replace("''", "'")).collect();
-        } else if let Some(both) = upper.strip_prefix("BETWEEN") {
-            if let Some((least, most)) = both.split_once(" AND ") {
-                column.limits = (number(least), number(most));
-            }
-        } else if let Some(least) = rest.strip_prefix(">=") {
-            column.limits.0 = number(least);
-        } else if let Some(most) = rest.strip_prefix("<=") {
-            column.limits.1 = number(most);
-        }
-    }
-}
-
-fn number(text: &str) -> Option<String> {
-    Decimal::parse(text.trim()).map(|number| number.to_string())
-}
-
-/// What stands behind the column's name at the beginning of a check.
-fn after_name<'c>(check: &'c str, name: &str) -> Option<&'c str> {
-    let plain = check.trim().trim_start_matches(['"', '[', '`']);
-    let rest = plain
-        .get(name.len()..)
-        .filter(|_| plain.get(..name.len()).is_some_and(|word| word.eq_ignore_ascii_case(name)))?;
-    let rest = rest.trim_start_matches(['"', ']', '`']);
-    rest.starts_with([' ', '<', '>']).then(|| rest.trim_start())
-}
-
-/// What stands in the brackets of each CHECK, joined conditions one by one.
-fn checks(made: &str) -> Vec<&str> {
-    let upper = made.to_ascii_uppercase();
-    let mut found = Vec::new();
-    for (at, word) in upper.match_indices("CHECK") {
-        let Some(rest) = made.get(at + word.len()..) else { continue };
-        let Some(open) =
-            rest.find('(').filter(|open| rest.get(..*open).is_some_and(|between| between.trim().is_empty()))
-        else {
-            continue;
-        };
-        let mut depth = 0_usize;
-        let mut quoted = false;
-        for (place, letter) in rest.char_indices().filter(|(place, _)| *place >= open) {
-            match letter {
-                '\'' => quoted = !quoted,
-                '(' if !quoted => depth += 1,
-                ')' if !quoted => {
-                    depth -= 1;
-                    if depth == 0 {
-                        found.push(rest.get(open + 1..place).unwrap_or_default());
-                        break;
-                    }
-                }
-                _ => {}
-            }
-        }
-    }
-    found
 }
 
 #[cfg(test)]
