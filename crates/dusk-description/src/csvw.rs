@@ -20,7 +20,7 @@ impl Target {
         for field in &self.fields {
             match field.kind.csvw_columns() {
                 Some(own) => columns.extend(own),
-                None => columns.push(column(field)),
+                None => columns.push(column(field, self.upload.decimal_mark)),
             }
             // A list whose codes have a column each is in the headings.
             if let Some(list) = field.kind.codes().filter(|_| field.kind.own_columns().is_none())
@@ -89,7 +89,7 @@ impl Target {
     }
 }
 
-fn column(field: &Field) -> Json {
+fn column(field: &Field, decimal_mark: char) -> Json {
     let mut column = Map::new();
     column.insert("name".into(), field.name.as_str().into());
     let titles: Vec<&str> = std::iter::once(field.heading()).chain(field.label.as_deref()).collect();
@@ -97,7 +97,16 @@ fn column(field: &Field) -> Json {
     if let Some(description) = &field.description {
         column.insert("dc:description".into(), description.as_str().into());
     }
-    column.insert("datatype".into(), field.kind.datatype());
+    let mut datatype = field.kind.datatype();
+    if let (Json::Object(datatype), true) = (&mut datatype, decimal_mark != '.')
+        && let Some(Json::String(pattern)) = datatype.get("format")
+        && datatype.get("base").and_then(Json::as_str) == Some("decimal")
+    {
+        let mark = decimal_mark.to_string();
+        let pattern = pattern.replacen('.', &mark, 1);
+        datatype.insert("format".into(), json!({ "decimalChar": mark, "pattern": pattern }));
+    }
+    column.insert("datatype".into(), datatype);
     if let Some(separator) = field.kind.separator() {
         column.insert("separator".into(), separator.into());
     }

@@ -24,7 +24,7 @@ pub struct UploadEncoder<'u> {
     scratch: String,
 }
 
-/// How a value stands in JSON.
+/// How a value stands where a file knows more than texts: in JSON, and in numbers with a decimal comma.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Bare {
     /// As a text.
@@ -126,6 +126,10 @@ impl<'u> UploadEncoder<'u> {
         out: &mut Vec<u8>,
     ) -> Result<(), Fault> {
         match self.form {
+            Form::Delimited if bare == Bare::Number && self.upload.decimal_mark != '.' => {
+                let mark = self.upload.decimal_mark.encode_utf8(&mut [0; 4]).to_owned();
+                self.value(&text.replacen('.', &mark, 1), alone, out)?;
+            }
             Form::Delimited => self.value(text, alone, out)?,
             Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
             Form::Cells => {

@@ -60,6 +60,7 @@ static DELIMITED: FormatWord = FormatWord {
         "delimiter",
         "quote",
         "quoting",
+        "decimal_mark",
         "line_end",
         "encoding",
         "header",

@@ -74,6 +74,8 @@ pub struct Upload {
     pub quote: String,
     /// When a value stands in quotes.
     pub quoting: Quoting,
+    /// What stands before the decimals of a number, where the file is delimited text.
+    pub decimal_mark: char,
     /// What ends a row.
     pub line_end: &'static str,
     /// True when the first row holds the headings.

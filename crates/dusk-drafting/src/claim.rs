@@ -196,6 +196,8 @@ pub struct Drafted {
     pub questions: Vec<Question>,
     /// What each material was taken for.
     pub taken: Vec<TakenFrom>,
+    /// Sentences that people wrote about the file, with their places.
+    pub(super) sentences: Vec<(String, Place)>,
 }
 
 impl Drafted {

@@ -38,6 +38,14 @@ impl Reader<'_> {
         Place { file: self.file.clone(), at: at.to_owned() }
     }
 
+    /// The comma of one field's numbers is that of the whole file.
+    fn decimal_comma(&mut self, name: &str, at: &str) {
+        let place = self.place(at);
+        if let Some(says) = self.drafted.upload.claim("decimal_mark", Setting::Text(",".into()), &place) {
+            self.drafted.ask(name, says, &place);
+        }
+    }
+
     fn ask(&mut self, about: &str, says: impl Into<String>, at: &str) {
         let place = self.place(at);
         self.drafted.ask(about, says, &place);
@@ -482,7 +490,9 @@ fn ask_about_rest(reader: &mut Reader<'_>, more: &Map<String, Json>, name: &str,
     }
     for key in ["decimalChar", "groupChar"] {
         let mark = more.get("format").and_then(|format| format.get(key)).and_then(Json::as_str);
-        if let Some(mark) = mark.filter(|mark| *mark != ".") {
+        if let (Some(","), "decimalChar") = (mark, key) {
+            reader.decimal_comma(name, at);
+        } else if let Some(mark) = mark.filter(|mark| *mark != ".") {
             reader.ask(name, format!("its numbers are to be written with the {key} \"{mark}\", which no upload of this program does"), at);
         }
     }

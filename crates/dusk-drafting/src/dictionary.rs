@@ -101,7 +101,7 @@ pub(super) fn turn_where_laid_across(sheet: &mut MaterialSheet) {
     if sheet.cells.width() < 3 || find(sheet).is_some() {
         return;
     }
-    let turned = MaterialSheet { cells: sheet.cells.turned(), used: sheet.used };
+    let turned = MaterialSheet { cells: sheet.cells.turned(), used: sheet.used, is_list: false };
     let is_dictionary = |table: Table| table.header < 3 && table.roles.iter().flatten().count() >= ENOUGH;
     if find(&turned).is_some_and(is_dictionary) {
         *sheet = turned;

@@ -24,8 +24,11 @@ pub(super) fn draft_fields(
     let mut lists = lists;
     for list in &lists {
         if let Some(known) = drafted.lists.iter().find(|known| known.name == list.list.name) {
-            let says = format!("is there twice, here and at {}; the first was taken", known.from);
-            drafted.ask(list.list.title.clone(), says, &list.list.from);
+            // Two materials may have the same list.
+            if known.codes != list.list.codes {
+                let says = format!("is there twice, here and at {}; the first was taken", known.from);
+                drafted.ask(list.list.title.clone(), says, &list.list.from);
+            }
         } else {
             drafted.lists.push(list.list.clone());
         }

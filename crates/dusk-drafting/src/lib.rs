@@ -16,6 +16,7 @@ mod dictionary;
 mod facts;
 mod field_codes;
 mod fields;
+mod file_words;
 mod headings;
 mod json_schema;
 mod leading_zeros;
@@ -64,13 +65,15 @@ pub(crate) struct Material {
 pub(crate) struct MaterialSheet {
     cells: Sheet,
     used: bool,
+    /// Whether it is a code list.
+    is_list: bool,
 }
 
 impl Material {
     fn open(path: &Path) -> Result<Self> {
         let plain = |mut cells: Sheet| {
             cells.without_marks_of_markdown();
-            MaterialSheet { cells, used: false }
+            MaterialSheet { cells, used: false, is_list: false }
         };
         let mut sheets: Vec<MaterialSheet> = sheets(path)?.into_iter().map(plain).collect();
         // Columns aligned by spaces have no delimiter that a cell could end at.
@@ -296,7 +299,8 @@ fn read_lists(
             }
         }
         for (number, sheet) in material.sheets.iter_mut().enumerate() {
-            sheet.used |= used.contains(&number);
+            sheet.is_list = used.contains(&number);
+            sheet.used |= sheet.is_list;
         }
     }
 }

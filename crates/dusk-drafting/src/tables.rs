@@ -3,13 +3,14 @@
 use std::path::Path;
 
 use super::DraftOptions;
-use super::claim::{Drafted, DraftedList, Place};
+use super::claim::{Drafted, DraftedList, DraftedRule, Place};
 use super::code_lists::{FoundList, file_name};
 use super::dictionary::Described;
 use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
+use super::file_words;
 use super::headings::{ListRole, list_role};
 use super::wording::facts;
-use dusk_database::{Database, TableColumn};
+use dusk_database::{Database, TableColumn, TableRule};
 use dusk_description::Code;
 use dusk_evidence::{Error, Result};
 
@@ -56,6 +57,17 @@ pub(super) fn describe(
         }
         described.push(field);
     }
+    let at = place(format!("table {table}"));
+    for TableRule { name, must } in database.rules(table)? {
+        let says = if name.is_empty() { format!("it must be that {must}") } else { name.replace('_', " ") };
+        drafted.rules.push(DraftedRule { must, says, from: at.clone() });
+    }
+    for line in database.unread() {
+        drafted.ask(file.clone(), format!("a statement was not understood, and not used: {line}"), &at);
+    }
+    drafted
+        .sentences
+        .extend(file_words::sentences(database.notes()).map(|note| (note, place(String::new()))));
     Ok(())
 }
 
@@ -107,6 +119,22 @@ fn field_of(column: &TableColumn, from: &Place) -> Described {
     }
     let (least, most) = column.limits.clone();
     add(least.map(FieldFact::Min).into_iter().chain(most.map(FieldFact::Max)).collect());
+    let (above, below) = column.beyond.clone();
+    let beyond = |sign: &str, limit: String| FieldFact::Rule(format!("_ {sign} {limit}"));
+    add(above.map(|limit| beyond(">", limit)).into_iter().collect());
+    add(below.map(|limit| beyond("<", limit)).into_iter().collect());
+    // A check is narrower than the type beside it.
+    if let Some(longest) = column.longest {
+        field.facts.retain(|(fact, _)| !matches!(fact, FieldFact::Length(_)));
+        field.facts.push((FieldFact::Length(longest), from.clone()));
+    }
+    field
+        .facts
+        .extend(column.pattern.clone().map(|pattern| (FieldFact::Pattern(pattern, true), from.clone())));
+    field.never_send = column.computed;
+    field.description.extend(column.comments.iter().map(|comment| (comment.clone(), from.clone())));
+    let mut add =
+        |found: Vec<FieldFact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
     if column.not_null || column.key {
         add(vec![FieldFact::Required(true)]);
     }
@@ -134,13 +162,19 @@ fn code_list(
         columns.iter().find(|column| column.name != key && list_role(&column.name) == Some(wanted))
     };
     let label = by_role(ListRole::Label).or_else(|| columns.iter().find(|column| column.name != key));
-    let within = columns.iter().find(|column| column.name != key && column.refers_to.is_some());
+    // What refers to its own table names a successor.
+    let above = |column: &&TableColumn| {
+        column.name != key && column.refers_to.as_ref().is_some_and(|(other, _)| fold(other) != fold(table))
+    };
+    let within = columns.iter().find(above);
     let until = by_role(ListRole::Until);
+    let successor = by_role(ListRole::ReplacedBy);
     let wanted: Vec<Option<&str>> = vec![
         Some(key),
         label.map(|column| column.name.as_str()),
         within.map(|column| column.name.as_str()),
         until.map(|column| column.name.as_str()),
+        successor.map(|column| column.name.as_str()),
     ];
     let names: Vec<&str> = wanted.iter().map(|name| name.unwrap_or(key)).collect();
     let rows = database.rows(table, &names, MOST_CODES + 1)?;
@@ -157,7 +191,7 @@ fn code_list(
         also: Vec::new(),
         within: text(row, 2),
         until: text(row, 3).parse().ok(),
-        replaced_by: String::new(),
+        replaced_by: text(row, 4),
     });
     let list = DraftedList {
         name: file_name(table),

@@ -4,6 +4,7 @@
 use super::claim::{Claims, Drafted, DraftedField, Place, Setting};
 use super::dictionary::{self, Described};
 use super::facts::fold;
+use super::file_words;
 use super::headings::identifier;
 use super::samples::{self, Sample};
 use super::{Material, MaterialSheet};
@@ -67,6 +68,7 @@ pub(super) fn take_layouts(materials: &mut [Material], drafted: &mut Drafted) {
             }
         }
     }
+    file_words::settle(materials, drafted);
     samples::settle_open(drafted);
 }
 
@@ -216,7 +218,7 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
 /// The fields that the template does not have.
 fn never_sent(rest: Vec<DraftedField>, whole: &Place, drafted: &mut Drafted) -> Vec<DraftedField> {
     let mut fields = rest;
-    for field in &mut fields {
+    for field in fields.iter_mut().filter(|field| field.claims.get("never_send").is_none()) {
         let says = format!(
             "is described, but is not in the template {whole}; never_send was written, so that the upload file fits the template"
         );
@@ -324,8 +326,7 @@ fn delimited(
         claims.push(("quoting", Setting::Text("always".into())));
     }
     if bytes.is_ascii() {
-        let says = "the template holds plain ASCII only, which fits most encodings; the encoding written is not proven by it";
-        drafted.ask("[upload]", says, whole);
+        drafted.ask("[upload]", file_words::ASCII_ONLY, whole);
     }
     claims
 }

@@ -54,6 +54,10 @@ pub(super) enum Words {
     Either,
     /// The parts of a date.
     Day,
+    /// What is said of a file: its separator, decimal mark, headings, quotes, dates.
+    File,
+    /// That no value comes twice.
+    Once,
     /// What stands before an example.
     Like,
 }
@@ -100,6 +104,8 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "filler" => Words::Filler,
             "else" => Words::Else,
             "either" => Words::Either,
+            "file" => Words::File,
+            "once" => Words::Once,
             "day" => Words::Day,
             "like" => Words::Like,
             _ => Words::See,

@@ -33,7 +33,7 @@ const KEYS: [&str; 22] = [
 ];
 
 /// The keys of `[upload]` in the order in which they are written.
-const UPLOAD_KEYS: [&str; 11] = [
+const UPLOAD_KEYS: [&str; 12] = [
     "format",
     "sheet",
     "encoding",
@@ -41,6 +41,7 @@ const UPLOAD_KEYS: [&str; 11] = [
     "delimiter",
     "quote",
     "quoting",
+    "decimal_mark",
     "line_end",
     "header",
     "labels",

@@ -156,7 +156,9 @@ impl<'p> Plan<'p> {
             cells_are_values: false,
             at_once: AtOnce::None,
             written: Written::of(
-                PlainLayout::of(&self.target.upload),
+                // A decimal comma is put in on the long way.
+                PlainLayout::of(&self.target.upload)
+                    .filter(|_| self.target.upload.decimal_mark == '.' || !has_decimals(field)),
                 columns.alone || columns.blanks_before + columns.blanks_behind > 0,
             ),
             blanks_before: columns.blanks_before,
@@ -164,6 +166,11 @@ impl<'p> Plan<'p> {
         };
         Ok(plan)
     }
+}
+
+/// Whether a field's numbers may have decimals.
+fn has_decimals(field: &Field) -> bool {
+    matches!(&field.kind, FieldType::Number(number) if number.decimals > 0)
 }
 
 /// How the source writes a field's values: what the mapping says, and what the data proves.

@@ -9,6 +9,9 @@ use dusk_files::{At, Settings, Template};
 const QUOTINGS: [(&str, Quoting); 3] =
     [("always", Quoting::Always), ("when-needed", Quoting::WhenNeeded), ("never", Quoting::Never)];
 
+/// What stands before decimals.
+const DECIMAL_MARKS: [(&str, char); 2] = [(".", '.'), (",", ',')];
+
 /// What ends a line, by the words of the description.
 const LINE_ENDS: [(&str, &str); 3] = [("crlf", "\r\n"), ("lf", "\n"), ("cr", "\r")];
 
@@ -25,6 +28,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         upload.problem(upload.line(), "[upload] delimiter and quote are the same", |_| {});
     }
     let quoting = upload.choice("quoting", &QUOTINGS).unwrap_or(Quoting::WhenNeeded);
+    let decimal_mark = upload.choice("decimal_mark", &DECIMAL_MARKS).unwrap_or('.');
     let line_end = upload.choice("line_end", &LINE_ENDS).unwrap_or("\r\n");
     let header = upload.flag("header", true);
     let max_rows = upload.whole("max_rows", 1);
@@ -49,6 +53,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         delimiter,
         quote,
         quoting,
+        decimal_mark,
         line_end,
         header,
         file_name: read_file_name(
