@@ -9,6 +9,7 @@ use std::path::{Path, PathBuf};
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
 
 use super::claim::{Drafted, DraftedList};
+use super::renamed::{order, rename, renamed};
 use dusk_description::{Code, CodeList};
 use dusk_evidence::{Error, Line, Problems, Result};
 use dusk_files::{Held, write_whole};
@@ -53,6 +54,7 @@ impl Drafted {
             let drafted: DocumentMut =
                 new.parse().map_err(|error: toml_edit::TomlError| Error::Invariant(error.to_string()))?;
             merge(&mut document, last.as_ref(), &drafted, &mut saved);
+            ask_anew(&mut document, last.as_ref(), &drafted);
             document.to_string()
         };
         let mut files = vec![(path.to_path_buf(), text.into_bytes()), (last_path, new.into_bytes())];
@@ -62,7 +64,8 @@ impl Drafted {
             let last = last_folder.join(&relative);
             let bytes = list.csv()?;
             let written = if here.exists() {
-                merged_list(list, &here, &last, &mut saved)?.csv()?
+                let fields = self.fields_with(&list.name);
+                merged_list((list, &fields), &here, &last, &mut saved)?.csv()?
             } else {
                 bytes.clone()
             };
@@ -80,6 +83,16 @@ impl Drafted {
             }
         }
         Ok(saved)
+    }
+}
+
+impl Drafted {
+    /// The fields that take a list, as people say them; the list itself where none does.
+    fn fields_with(&self, list: &str) -> String {
+        let file = format!("codes/{list}.csv");
+        let takes = |field: &&super::claim::DraftedField| field.claims.text("codes") == Some(&file);
+        let fields: Vec<&str> = self.fields.iter().filter(takes).map(|field| field.name.as_str()).collect();
+        if fields.is_empty() { list.to_owned() } else { fields.join(", ") }
     }
 }
 
@@ -120,6 +133,19 @@ fn merge(document: &mut DocumentMut, last: Option<&DocumentMut>, drafted: &Docum
 }
 
 fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTables, saved: &mut Saved) {
+    for (was, is) in renamed(old, new) {
+        let has_both = mine.iter().any(|mine| name_of(mine) == Some(&is));
+        if let Some(field) = mine.iter_mut().find(|mine| name_of(mine) == Some(&was)).filter(|_| !has_both) {
+            rename(field, &was, &is);
+            saved
+                .changes
+                .push(format!("{was} is now called {is} (a mapping that fills {was} has to fill {is})"));
+            let before = old.iter().find(|old| name_of(old) == Some(&was));
+            if let Some(drafted) = new.iter().find(|new| name_of(new) == Some(&is)) {
+                merge_table(&is, field, before, drafted, saved);
+            }
+        }
+    }
     for field in new {
         let Some(name) = name_of(field) else { continue };
         let before = old.iter().find(|old| name_of(old) == Some(name));
@@ -138,6 +164,57 @@ fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTabl
         }
     }
     take_out(mine, old, new, saved);
+    let had_order = |tables: &ArrayOfTables| -> Vec<String> {
+        let both =
+            tables.iter().filter_map(name_of).filter(|name| has_field(old, name) && has_field(new, name));
+        both.map(str::to_owned).collect()
+    };
+    let moved = had_order(old) != had_order(new);
+    if order(mine, new) && moved {
+        saved.changes.push("the fields stand in another order".into());
+    }
+}
+
+fn has_field(tables: &ArrayOfTables, name: &str) -> bool {
+    tables.iter().any(|table| name_of(table) == Some(name))
+}
+
+/// What is to be settled stands above the description, and is that of the new draft; what a steward took away from it
+/// does not come back.
+fn ask_anew(document: &mut DocumentMut, last: Option<&DocumentMut>, drafted: &DocumentMut) {
+    let above = |document: &DocumentMut| {
+        let prefix = table(document, "target").and_then(|target| target.decor().prefix());
+        prefix.and_then(|prefix| prefix.as_str()).map(str::to_owned).unwrap_or_default()
+    };
+    let question = |line: &str| -> Option<String> {
+        let (number, says) = line.strip_prefix("#  ")?.split_once(". ")?;
+        number.bytes().all(|byte| byte.is_ascii_digit()).then(|| says.to_owned())
+    };
+    let (mine, was) = (above(document), last.map(above).unwrap_or_default());
+    if !mine.starts_with("# Drafted from") {
+        return;
+    }
+    let questions = |text: &str| text.lines().filter_map(question).collect::<Vec<_>>();
+    let (open, before) = (questions(&mine), questions(&was));
+    let is_settled = |says: &String| before.contains(says) && !open.contains(says);
+    let mut text = String::new();
+    let mut number = 0;
+    for line in above(drafted).lines() {
+        match question(line) {
+            Some(says) if is_settled(&says) => continue,
+            Some(says) => {
+                number += 1;
+                text.push_str(&format!("#  {number}. {says}\n"));
+            }
+            None => {
+                text.push_str(line);
+                text.push('\n');
+            }
+        }
+    }
+    if let Some(target) = document.get_mut("target").and_then(Item::as_table_mut) {
+        target.decor_mut().set_prefix(text);
+    }
 }
 
 /// Takes out the fields that the material no longer has, but for those that were edited.
@@ -192,7 +269,9 @@ fn merge_table(about: &str, mine: &mut Table, old: Option<&Table>, new: &Table, 
             continue;
         }
         if is == was && (old.is_some() || is.is_none()) {
-            let before = is.unwrap_or_else(|| "not said".to_owned());
+            // A field that is not said to be required is not.
+            let nothing = if key == "required" { "false" } else { "not said" };
+            let before = is.unwrap_or_else(|| nothing.to_owned());
             saved.changes.push(format!("{about}: {key} was {before} and is {will}"));
             mine.insert(key, item.clone());
             if let (Some((mut written, _)), Some((theirs, _))) =
@@ -237,7 +316,7 @@ fn same_keys(one: &Table, other: &Table) -> bool {
 }
 
 /// A value without the comment and the spaces around it.
-fn value_of(item: &Item) -> String {
+pub(super) fn value_of(item: &Item) -> String {
     match item.as_value() {
         // A text may be quoted in two ways.
         Some(toml_edit::Value::String(text)) => format!("\"{}\"", text.value()),
@@ -258,13 +337,18 @@ fn tables<'d>(document: &'d DocumentMut, name: &str) -> Option<&'d ArrayOfTables
     document.get(name).and_then(Item::as_array_of_tables)
 }
 
-fn name_of(table: &Table) -> Option<&str> {
+pub(super) fn name_of(table: &Table) -> Option<&str> {
     table.get("name").and_then(Item::as_str)
 }
 
 /// The list that is there, with what has changed since the last draft. Other names that a steward
 /// has given to codes stay.
-fn merged_list(list: &DraftedList, here: &Path, last: &Path, saved: &mut Saved) -> Result<DraftedList> {
+fn merged_list(
+    (list, fields): (&DraftedList, &str),
+    here: &Path,
+    last: &Path,
+    saved: &mut Saved,
+) -> Result<DraftedList> {
     let read = |path: &Path| -> Result<Vec<Code>> {
         let mut problems = Problems::default();
         let list = CodeList::read(path, &mut problems)?;
@@ -276,15 +360,16 @@ fn merged_list(list: &DraftedList, here: &Path, last: &Path, saved: &mut Saved) 
     for code in &mine {
         let new = list.codes.iter().find(|new| is_same(new, code));
         let before = old.iter().find(|old| is_same(old, code));
-        codes.extend(merged_code(&list.name, code, new, before, saved));
+        codes.extend(merged_code(fields, code, new, before, saved));
     }
     for new in list.codes.iter().filter(|new| !mine.iter().any(|code| is_same(code, new))) {
-        let (name, shown) = (&list.name, new.shown());
+        let (name, shown) = (fields, new.shown());
         if old.iter().any(|old| is_same(old, new)) {
             let says = format!("{name}: {shown} was taken out of the list, and the material still has it");
             saved.kept.push(says);
         } else {
-            saved.changes.push(format!("{name}: {shown} is a new code"));
+            let label = if new.label.is_empty() { String::new() } else { format!(": {}", new.label) };
+            saved.changes.push(format!("{name}: the code \"{}\" is new{label}", new.code));
             codes.push(new.clone());
         }
     }
@@ -308,7 +393,9 @@ fn merged_code(
         let shown = code.shown();
         return match before {
             Some(before) if before == code => {
-                saved.changes.push(format!("{list}: {shown} is in the material no more, and was taken out"));
+                saved
+                    .changes
+                    .push(format!("{list}: the code {shown} is in the material no more, and was taken out"));
                 None
             }
             Some(_) => {
@@ -333,7 +420,12 @@ fn merged_code(
     if new.until != code.until || new.replaced_by != code.replaced_by {
         let unedited = |before: &Code| before.until == code.until && before.replaced_by == code.replaced_by;
         if before.is_some_and(unedited) {
-            saved.changes.push(format!("{list}: {} has another last day or successor", code.code));
+            let until = new.until.map_or_else(|| "no last day".into(), |day| format!("the last day {day}"));
+            let then = match new.replaced_by.as_str() {
+                "" => String::new(),
+                code => format!(", and {code} after it"),
+            };
+            saved.changes.push(format!("{list}: the code \"{}\" has {until}{then} now", code.code));
             (merged.until, merged.replaced_by) = (new.until, new.replaced_by.clone());
         } else {
             saved.kept.push(format!(

@@ -25,6 +25,7 @@ mod listed;
 mod mark_words;
 mod parents;
 mod prose;
+mod renamed;
 mod retired;
 mod samples;
 mod tables;
