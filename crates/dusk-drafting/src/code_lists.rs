@@ -5,6 +5,7 @@ use super::date_words::day;
 use super::facts::fold;
 use super::headings::{ListRole, identifier, list_role};
 use super::retired::Retired;
+use super::vocabulary::{Words, meaning, named};
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
 use dusk_sources::CellKind;
@@ -21,6 +22,8 @@ pub(super) struct Block {
     header: usize,
     end: usize,
     columns: Vec<(usize, Option<ListRole>)>,
+    /// Whether it is an old list that stands beside the current one.
+    is_old: bool,
 }
 
 /// A list with the headings that nobody knows yet: one of them may be the parent's.
@@ -45,11 +48,15 @@ pub(super) fn find(sheet: &MaterialSheet, fields: &[String]) -> Vec<Block> {
             continue;
         }
         runs.iter_mut().for_each(|run| takes_first_for_code(run));
-        let is_all = runs.iter().all(|run| is_list(run));
-        for columns in runs {
+        let old: Vec<bool> = runs.iter().map(|run| is_old(sheet, header, run)).collect();
+        // Nothing is old where nothing is current.
+        let is_old = |place: usize| old.get(place) == Some(&true) && old.contains(&false);
+        let is_all = runs.iter().enumerate().all(|(place, run)| is_list(run) || is_old(place));
+        for (place, columns) in runs.into_iter().enumerate() {
+            let is_old = is_old(place);
             let above = found.iter().any(|block| overlaps(block, &columns));
             // Below another list a row of codes may look like headings.
-            let is_header = is_list(&columns)
+            let is_header = (is_list(&columns) || is_old)
                 && if above { is_sure(&columns) && stands_apart(sheet, header, &columns) } else { is_all };
             if !is_header {
                 continue;
@@ -59,7 +66,7 @@ pub(super) fn find(sheet: &MaterialSheet, fields: &[String]) -> Vec<Block> {
             for block in found.iter_mut().filter(|block| block.end > end && overlaps(block, &columns)) {
                 block.end = end;
             }
-            found.push(Block { title, header, end: sheet.cells.rows.len(), columns });
+            found.push(Block { title, header, end: sheet.cells.rows.len(), columns, is_old });
         }
     }
     found.retain(|block| block.end > block.header + 1);
@@ -106,6 +113,15 @@ fn tell_by_values(
             *role = Some(told);
         }
     }
+}
+
+/// Whether a heading of a run, or the title above it, says that the list was replaced.
+fn is_old(sheet: &MaterialSheet, header: usize, run: &[(usize, Option<ListRole>)]) -> bool {
+    let says = |text: &str| named(Words::Old, &text.to_lowercase()).next().is_some();
+    let headings = run.iter().filter(|(_, role)| *role != Some(ListRole::Also));
+    let mut above =
+        run.iter().take(1).filter_map(|(column, _)| Some(sheet.cells.cell(header.checked_sub(1)?, *column)));
+    headings.map(|(column, _)| sheet.cells.cell(header, *column)).any(says) || above.any(says)
 }
 
 /// The columns of a row that stand side by side, each run by itself.
@@ -194,6 +210,7 @@ pub(super) fn sections(sheet: &MaterialSheet) -> Vec<Block> {
         header: *title,
         end,
         columns: columns.clone(),
+        is_old: false,
     });
     let blocks: Vec<Block> = blocks.collect();
     // Both a code and its label, or neither.
@@ -217,7 +234,7 @@ pub(super) fn plain(sheet: &MaterialSheet) -> Option<(Block, bool)> {
     if !says && let Some((_, role)) = columns.first_mut() {
         *role = Some(ListRole::Code);
     }
-    Some((Block { title: None, header, end: sheet.cells.rows.len(), columns }, says))
+    Some((Block { title: None, header, end: sheet.cells.rows.len(), columns, is_old: false }, says))
 }
 
 /// The columns of a block, by what they hold.
@@ -315,6 +332,11 @@ pub(super) fn read(
         (true, _) | (false, "") => sheet.list_title(material),
         (false, above) => above.to_owned(),
     };
+    if block.is_old {
+        let place = material.place(sheet, block.title.unwrap_or(block.header), roles.first);
+        drafted.took(&place, "an old list beside the current one; not used");
+        return Vec::new();
+    }
     let mut lists: Vec<FoundList> = Vec::new();
     for row in (block.header + 1..block.end).filter(|row| !roles.is_blank(*row)) {
         let named = roles.cell(row, ListRole::List);
@@ -353,6 +375,12 @@ pub(super) fn read(
         };
         let until = until(&title, code, last, status, &place, drafted);
         let mut new = roles.code(row, until);
+        if let Some(Retired { choice: Some(choice), .. }) = instead {
+            let says = format!(
+                "the code \"{code}\" is replaced by one of several, \"{choice}\"; replaced_by was left out"
+            );
+            drafted.ask(&title, says, &place);
+        }
         if let Some(Retired { replaced_by: Some(other), .. }) = instead
             && new.replaced_by.is_empty()
         {
@@ -408,21 +436,7 @@ fn until(
     from: &Place,
     drafted: &mut Drafted,
 ) -> Option<String> {
-    let retired = |text: &str| {
-        matches!(
-            fold(text).as_str(),
-            "retired"
-                | "inactive"
-                | "obsolete"
-                | "withdrawn"
-                | "closed"
-                | "deprecated"
-                | "expired"
-                | "old"
-                | "discontinued"
-                | "notinuse"
-        )
-    };
+    let retired = |text: &str| meaning(Words::Gone, text).is_some();
     if let Some(day) = day(written) {
         return Some(day);
     }

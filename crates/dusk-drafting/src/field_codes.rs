@@ -6,6 +6,7 @@ use super::claim::{DraftedList, Place, Setting};
 use super::code_lists::{self, file_name};
 use super::facts::{FieldFact, fold};
 use super::fields::Resolver;
+use super::listed::listed_codes;
 use super::vocabulary::{Words, leads};
 use dusk_description::Code;
 
@@ -76,6 +77,7 @@ impl Resolver<'_> {
                 replaced_by: String::new(),
             })
             .collect();
+        let codes = self.labelled(codes);
         // A drop-down list has the codes only; another list may say what they mean.
         let bare: BTreeSet<&str> = codes.iter().map(|code| code.code.as_str()).collect();
         let has_labels = codes.iter().any(|code| !code.label.is_empty());
@@ -93,6 +95,67 @@ impl Resolver<'_> {
         let title = if self.one.label.is_empty() { self.one.name.clone() } else { self.one.label.clone() };
         self.drafted.lists.push(DraftedList { name: name.clone(), title, codes, from: from.clone() });
         name
+    }
+
+    /// Codes without labels, with those that the words beside the field give, or a list that is called like it.
+    fn labelled(&mut self, mut codes: Vec<Code>) -> Vec<Code> {
+        if codes.iter().any(|code| !code.label.is_empty()) {
+            return codes;
+        }
+        let pairs = self.one.description.iter().find_map(|(text, _)| {
+            let behind = text.split_once(": ").map(|(_, behind)| behind);
+            let pairs = [Some(text.as_str()), behind].into_iter().flatten().find_map(listed_codes)?;
+            codes.iter().all(|code| pairs.iter().any(|(known, _)| *known == code.code)).then_some(pairs)
+        });
+        for (known, label) in pairs.into_iter().flatten() {
+            if let Some(code) = codes.iter_mut().find(|code| code.code == known) {
+                code.label = label;
+            }
+        }
+        let Some((name, _)) = self.named_list() else { return codes };
+        let Some(place) = self.drafted.lists.iter().position(|list| list.name == name) else { return codes };
+        let list = self.drafted.lists.get(place).cloned();
+        let Some(list) = list else { return codes };
+        let met = codes.iter().filter(|code| list.codes.iter().any(|known| known.code == code.code)).count();
+        if met * 2 <= codes.len() {
+            return codes;
+        }
+        let differ: Vec<String> = list
+            .codes
+            .iter()
+            .filter(|known| !codes.iter().any(|code| code.code == known.code))
+            .map(|known| format!("\"{}\" is in the list alone", known.code))
+            .chain(
+                codes
+                    .iter()
+                    .filter(|code| !list.codes.iter().any(|known| known.code == code.code))
+                    .map(|code| format!("\"{}\" is not in the list", code.code)),
+            )
+            .collect();
+        if !differ.is_empty() {
+            let says = format!(
+                "its codes and those of the list at {} are not the same: {}; its own were written",
+                list.from,
+                differ.join(", ")
+            );
+            let from = self.one.from.clone();
+            self.ask(says, &from);
+        }
+        for code in &mut codes {
+            if let Some(known) = list.codes.iter().find(|known| known.code == code.code) {
+                *code = known.clone();
+            }
+        }
+        // What is left of the list has no field of its own.
+        if !self
+            .drafted
+            .fields
+            .iter()
+            .any(|field| field.claims.text("codes") == Some(&format!("codes/{name}.csv")))
+        {
+            self.drafted.lists.remove(place);
+        }
+        codes
     }
 
     /// Whether a text is the name of a list that was read, and of nothing else.

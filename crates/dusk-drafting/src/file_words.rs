@@ -113,6 +113,9 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
     }
     let is_workbook = drafted.upload.text("format") == Some("workbook");
     told.retain(|one| !is_workbook || one.key == "header");
+    // Each line of JSON names its values, and is UTF-8.
+    let is_json = told.iter().any(|one| one.value == Setting::Text("json".into()));
+    told.retain(|one| !is_json || one.key == "format");
     let proves_nothing = drafted.questions.iter().any(|question| question.says == ASCII_ONLY);
     for (at, one) in told.iter().enumerate() {
         if let Some(first) = told.iter().take(at).find(|first| first.key == one.key) {
@@ -131,7 +134,11 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
             continue;
         }
         let is_open = one.key == "encoding" && proves_nothing || drafted.upload.get(one.key).is_none();
-        if one.key == "format" {
+        if one.key == "format" && one.value == Setting::Text("json".into()) {
+            if drafted.upload.get("format").is_none() {
+                drafted.upload.set("format", Setting::Text("json-lines".into()), &one.from);
+            }
+        } else if one.key == "format" {
             let says = format!(
                 "the letter says \"{}\"; such a file is not written by dusk, which writes delimited files and workbooks",
                 one.sentence

@@ -113,7 +113,7 @@ fn is_code(text: &str) -> bool {
     text.chars().count() <= LONGEST_CODE
         && text.split_whitespace().count() <= 2
         && !text.contains(['(', ')', '.', ':', '=', '<', '>'])
-        && !matches!(text.to_lowercase().as_str(), "etc" | "max" | "min" | "and" | "or" | "other")
+        && !matches!(text.to_lowercase().as_str(), "etc" | "max" | "min" | "and" | "or")
 }
 
 /// "code = label" for each part; nothing unless every part is of that form.

@@ -1,7 +1,7 @@
 //! What remarks say of codes that are no longer used: "until 31 Dec 2024, use 03 instead".
 
 use super::date_words::day;
-use super::vocabulary::{Words, leads};
+use super::vocabulary::{Words, leads, meaning};
 
 /// The end of a code.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -10,6 +10,8 @@ pub(super) struct Retired {
     pub(super) until: Option<String>,
     /// The code that came after it.
     pub(super) replaced_by: Option<String>,
+    /// What is said of the code that came after it, where that is one of several.
+    pub(super) choice: Option<String>,
 }
 
 impl Retired {
@@ -42,9 +44,29 @@ impl Retired {
                 .take_while(|c| c.is_alphanumeric() || matches!(c, '-' | '_' | '/' | '.'))
                 .collect();
             let code = code.trim_end_matches(['.', '-', '/']).to_owned();
-            (!code.is_empty() && code.len() <= 20).then_some(code)
+            let more = rest.get(code.len()..).unwrap_or_default().trim_start();
+            let mut words = more.split(' ');
+            let is_choice = words.next().is_some_and(|word| meaning(Words::Either, word).is_some());
+            let choice = is_choice.then(|| {
+                format!(
+                    "{code} {}",
+                    words.next().map_or_else(String::new, |other| {
+                        format!("{} {other}", more.split(' ').next().unwrap_or_default())
+                    })
+                )
+            });
+            (!code.is_empty() && code.len() <= 20).then_some((code, choice))
         });
-        (until.is_some() || replaced_by.is_some()).then_some(Self { until, replaced_by })
+        let (replaced_by, choice) = match replaced_by {
+            Some((_, Some(choice))) => (None, Some(choice)),
+            Some((code, None)) => (Some(code), None),
+            None => (None, None),
+        };
+        (until.is_some() || replaced_by.is_some() || choice.is_some()).then_some(Self {
+            until,
+            replaced_by,
+            choice,
+        })
     }
 }
 
@@ -60,10 +82,12 @@ mod tests {
             ("nur bis 31.12.2023, jetzt VFO", "2023-12-31", "VFO"),
             ("jusqu'au 30/06/2022, remplacé par B-2", "2022-06-30", "B-2"),
             ("use KP/04 instead", "", "KP/04"),
+            ("until 30 Jun 2025, use H1 or H2 instead", "2025-06-30", ""),
             ("used until the new ones came", "", ""),
             ("because of users", "", ""),
         ] {
-            let said = Retired::said_by(remark).unwrap_or(Retired { until: None, replaced_by: None });
+            let said =
+                Retired::said_by(remark).unwrap_or(Retired { until: None, replaced_by: None, choice: None });
             let read = (said.until.unwrap_or_default(), said.replaced_by.unwrap_or_default());
             assert_eq!(read, (until.to_owned(), replaced_by.to_owned()), "{remark}");
         }

@@ -306,9 +306,12 @@ fn settle_layout(drafted: &mut Drafted) {
         ("delimiter", text(",")),
         ("header", Setting::Flag(true)),
     ];
-    usual.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
-    let says =
-        "no template is among the materials; a comma file in UTF-8 with the fields' names above was written";
+    let open: Vec<_> = usual.into_iter().filter(|(key, _)| drafted.upload.get(key).is_none()).collect();
+    let says = format!(
+        "no template is among the materials; {} was written, as it usually is",
+        open.iter().map(|(key, value)| format!("{key} = {}", value.toml())).collect::<Vec<_>>().join(", ")
+    );
+    open.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
     drafted.ask("[upload]", says, &nowhere());
 }
 

@@ -281,6 +281,7 @@ fn layout(
         None => {
             claims.push(("format", Setting::Text("workbook".into())));
             claims.extend(sheet.cells.name.clone().map(|name| ("sheet", Setting::Text(name))));
+            claims.push(("header", Setting::Flag(true)));
         }
         Some(source) => claims.extend(delimited(material, source, headings, &whole, drafted)),
     }

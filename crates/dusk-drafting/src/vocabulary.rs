@@ -58,6 +58,9 @@ pub(super) enum Words {
     File,
     /// That no value comes twice.
     Once,
+    /// That a code is used no more, and that a list or a column is one that was replaced.
+    Gone,
+    Old,
     /// What stands before an example.
     Like,
 }
@@ -106,6 +109,8 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "either" => Words::Either,
             "file" => Words::File,
             "once" => Words::Once,
+            "gone" => Words::Gone,
+            "old" => Words::Old,
             "day" => Words::Day,
             "like" => Words::Like,
             _ => Words::See,
