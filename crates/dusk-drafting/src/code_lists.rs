@@ -38,10 +38,11 @@ pub(super) struct FoundList {
 /// names of what is described, folded: a column of them says which list a code belongs to.
 pub(super) fn find(sheet: &MaterialSheet, fields: &[String]) -> Vec<Block> {
     let mut found: Vec<Block> = Vec::new();
-    for (header, cells) in sheet.cells.rows.iter().enumerate() {
+    let filled = sheet.cells.rows.iter().enumerate().filter(|(_, cells)| !cells.is_empty());
+    for (passed, (header, cells)) in filled.enumerate() {
         let mut runs = runs_of(cells);
         runs.iter_mut().for_each(|run| tell_by_values(sheet, header, run, fields));
-        if header >= HEADINGS_WITHIN && found.is_empty() {
+        if passed >= HEADINGS_WITHIN && found.is_empty() {
             break;
         }
         if !runs.iter().any(|run| is_list(run)) {
@@ -83,6 +84,20 @@ fn tell_by_values(
     let known = |run: &[(usize, Option<ListRole>)], role| {
         run.iter().find(|(_, known)| *known == Some(role)).map(|(at, _)| *at)
     };
+    // Of two columns that may be the codes one may name the field that takes them.
+    if run.iter().filter(|(_, role)| *role == Some(ListRole::Code)).count() > 1
+        && let Some((_, role)) = run.iter_mut().find(|(column, role)| {
+            let mut names = (header + 1..sheet.cells.rows.len())
+                .map(|row| sheet.cells.cell(row, *column))
+                .filter(|name| !name.is_empty())
+                .peekable();
+            *role == Some(ListRole::Code)
+                && names.peek().is_some()
+                && names.all(|name| fields.contains(&fold(name)))
+        })
+    {
+        *role = Some(ListRole::List);
+    }
     let Some(code_column) = known(run, ListRole::Code) else { return };
     let values = |column: usize| {
         let rows = header + 1..sheet.cells.rows.len();

@@ -108,6 +108,23 @@ pub(super) fn turn_where_laid_across(sheet: &mut MaterialSheet) {
     }
 }
 
+/// Takes the code lists that stand below the fields off the sheet of a dictionary, as a sheet of their own.
+pub(super) fn lists_below(sheet: &mut MaterialSheet) -> Option<MaterialSheet> {
+    let table = find(sheet)?;
+    let begins = sheet
+        .rows_below(table.header)
+        .find(|(_, cells)| code_lists::is_header(cells) && !is_repeated(&table, cells))
+        .map(|(row, _)| row)?;
+    // A title stands right above.
+    let is_title = |row: &usize| {
+        let filled =
+            sheet.cells.rows.get(*row).map(|cells| cells.iter().filter(|cell| !cell.is_empty()).count());
+        filled == Some(1) && *row > table.header
+    };
+    let begins = begins.checked_sub(1).filter(is_title).unwrap_or(begins);
+    Some(MaterialSheet { cells: sheet.cells.split_off(begins), used: false, is_list: false })
+}
+
 /// True when a row holds the headings of a dictionary and nothing else.
 pub(super) fn is_header(sheet: &MaterialSheet, row: usize) -> bool {
     let cells = sheet.cells.rows.get(row).map_or(&[][..], Vec::as_slice);
@@ -207,11 +224,6 @@ pub(super) fn fields(
         let place = |column: usize| material.place(sheet, row, column);
         if *cells == headings || is_repeated(table, cells) {
             continue;
-        }
-        if code_lists::is_header(cells) {
-            let says = "another table begins below the fields, which was not used; give it a sheet or a file of its own";
-            drafted.ask(sheet.title(material), says, &place(name_column));
-            break;
         }
         let name = sheet.cells.cell(row, name_column);
         let filled: Vec<usize> =
@@ -372,6 +384,21 @@ impl Described {
         self.description.push((text.to_owned(), place.clone()));
     }
 
+    /// Takes a rule in, or what a column of rules says of the field alone: "one decimal, at most 30".
+    fn take_rule(&mut self, text: &str, place: Place) {
+        let is_expression = text.contains(['=', '<', '>', '{']);
+        let said = if is_expression { Vec::new() } else { facts(text, DictionaryColumn::Allowed) };
+        let is_told = |fact: &FieldFact| !matches!(fact, FieldFact::Unread(_));
+        if is_expression || said.iter().any(is_told) && said.iter().all(is_told) {
+            self.facts.extend(said.into_iter().map(|fact| (fact, place.clone())));
+        }
+        if is_expression {
+            self.rule = Some((text.to_owned(), place));
+        } else {
+            self.description.push((text.to_owned(), place));
+        }
+    }
+
     /// Takes another line of its values in: "1 White" below "0 None".
     fn go_on_with(&mut self, text: &str, place: Place) {
         let code = |text: &str| {
@@ -432,7 +459,7 @@ fn described(
                 field.description.push((text.to_owned(), place()));
             }
             Role::Default => field.default = Some((text.to_owned(), place())),
-            Role::Rule => field.rule = Some((text.to_owned(), place())),
+            Role::Rule => field.take_rule(text, place()),
             Role::Table => text.clone_into(&mut field.table),
             // Beside M, which is mandatory, R is mostly recommended.
             Role::Says(DictionaryColumn::Required) if text == "R" && stands_in(sheet, table, column, "M") => {

@@ -220,6 +220,9 @@ fn read_dictionaries(
 ) {
     for material in opened {
         material.sheets.iter_mut().for_each(dictionary::turn_where_laid_across);
+        let below: Vec<MaterialSheet> =
+            material.sheets.iter_mut().filter_map(dictionary::lists_below).collect();
+        material.sheets.extend(below);
         let mut used = Vec::new();
         for (number, sheet) in material.sheets.iter().enumerate() {
             let whole = material.whole(sheet);

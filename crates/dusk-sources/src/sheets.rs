@@ -108,6 +108,24 @@ impl Sheet {
         turned
     }
 
+    /// Takes what stands from a row on off, as a sheet of its own on which each cell has the place that it had.
+    pub fn split_off(&mut self, row: usize) -> Self {
+        let rows = self.rows.split_off(row.min(self.rows.len()));
+        let kinds = self.kinds.split_off(row.min(self.kinds.len()));
+        let (here, there) = self.merged.iter().partition(|((top, _), _)| *top < row);
+        self.merged = here;
+        Self {
+            name: self.name.clone(),
+            hidden: self.hidden,
+            rows: std::iter::repeat_n(Vec::new(), row).chain(rows).collect(),
+            kinds: std::iter::repeat_n(Vec::new(), row).chain(kinds).collect(),
+            merged: there,
+            is_cut: self.is_cut,
+            is_turned: self.is_turned,
+            ..Self::default()
+        }
+    }
+
     /// The evidence for readings of a delimited file that are open.
     pub fn open_readings(&self) -> impl Iterator<Item = &Evidence> {
         self.source.iter().flat_map(|source| &source.evidence).filter(|evidence| evidence.needs_decision())
