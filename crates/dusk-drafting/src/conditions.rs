@@ -30,18 +30,30 @@ pub(super) fn of(name: &str, one: &Described) -> Option<Condition> {
     let plain = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
     let in_words = one.description.iter().find_map(|(text, place)| {
         let sentence = sentences(text).find(|sentence| says_condition(sentence))?;
-        Some((plain(sentence), place.clone()))
+        Some((plain(&sentence), place.clone()))
     });
     let tells = |(words, _): &(String, Place)| named(Words::When, &words.to_lowercase()).next().is_some();
     let (words, from) = in_cell.clone().filter(tells).or(in_words).or(in_cell)?;
     Some(Condition { field: name.to_owned(), words: plain(&words), from })
 }
 
-/// The sentences of a text.
-fn sentences(text: &str) -> impl Iterator<Item = &str> {
-    text.split(['\n', ';'])
-        .flat_map(|line| line.split(". "))
-        .map(|sentence| sentence.trim().trim_end_matches('.'))
+/// The sentences of a text. A line that goes on in small letters was broken to fit its cell.
+pub(super) fn sentences(text: &str) -> impl Iterator<Item = String> {
+    let mut lines: Vec<String> = Vec::new();
+    for line in text.lines().map(str::trim).filter(|line| !line.is_empty()) {
+        match lines.last_mut() {
+            Some(last) if line.starts_with(char::is_lowercase) => {
+                last.push(' ');
+                last.push_str(line);
+            }
+            _ => lines.push(line.to_owned()),
+        }
+    }
+    let parted = |line: String| {
+        let parts = line.split(';').flat_map(|part| part.split(". "));
+        parts.map(|part| part.trim().trim_end_matches('.').to_owned()).collect::<Vec<_>>()
+    };
+    lines.into_iter().flat_map(parted).filter(|sentence| !sentence.is_empty())
 }
 
 /// Whether a sentence says that something must be filled on a condition.
@@ -101,18 +113,21 @@ fn rules(condition: &Condition, drafted: &Drafted) -> Option<String> {
     if word.is_some_and(|word| meaning(Words::Blank, word) == Some("empty")) {
         lines.push((fails, format!("{field} is blank")));
     }
+    let is_one = |(when, must): &(String, String)| is_rule(Some(when), must, drafted);
+    let line = |(when, must): &(String, String)| format!("[[rule]] when = '{when}', must = '{must}'");
+    lines.iter().all(is_one).then(|| lines.iter().map(line).collect::<Vec<_>>().join(" and "))
+}
+
+/// Whether the language of rules reads it, with the fields of the draft.
+pub(super) fn is_rule(when: Option<&String>, must: &str, drafted: &Drafted) -> bool {
     let types: Vec<_> =
         drafted.fields.iter().map(|field| (field.name.as_str(), value_type(&field.claims))).collect();
     let known = |name: &str| {
         let place = types.iter().position(|(known, _)| *known == name)?;
         types.get(place).map(|(_, kind)| (FieldId::new(place), *kind))
     };
-    let is_one = |(when, must): &(String, String)| {
-        let text = RuleText { when: Some(when.clone()), ..RuleText::must(must.as_str()) };
-        Rule::parse(text, &known).is_ok()
-    };
-    let line = |(when, must): &(String, String)| format!("[[rule]] when = '{when}', must = '{must}'");
-    lines.iter().all(is_one).then(|| lines.iter().map(line).collect::<Vec<_>>().join(" and "))
+    let text = RuleText { when: when.cloned(), ..RuleText::must(must) };
+    Rule::parse(text, &known).is_ok()
 }
 
 /// A text without what stands in brackets.
@@ -149,14 +164,14 @@ fn one_of(text: &str, but: &str, drafted: &Drafted) -> Option<String> {
 }
 
 /// A field's name as rules write it.
-fn in_rule(name: &str) -> String {
+pub(super) fn in_rule(name: &str) -> String {
     let plain =
         name.chars().all(|c| c.is_alphanumeric() || c == '_') && !name.starts_with(|c: char| c.is_numeric());
     if plain { name.to_owned() } else { format!("{{{name}}}") }
 }
 
 /// The field that a condition names first, by its name, heading or label, and what stands behind it.
-fn named_field<'d, 't>(
+pub(super) fn named_field<'d, 't>(
     text: &'t str,
     but: &str,
     fields: &'d [DraftedField],

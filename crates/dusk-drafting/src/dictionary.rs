@@ -257,9 +257,33 @@ pub(super) fn fields(
                 .took(&place(name_column), format!("\"{name}\" is a heading or a note between the fields"));
             continue;
         }
-        found.push(described(material, sheet, table, row, name_column));
+        let field = described(material, sheet, table, row, name_column);
+        ask_about_silence(material, (sheet, table, row), &field, drafted);
+        found.push(field);
     }
     found
+}
+
+/// In a column that says of nearly every field whether it must be filled, a blank cell says nothing.
+fn ask_about_silence(
+    material: &Material,
+    (sheet, table, row): (&MaterialSheet, &Table, usize),
+    field: &Described,
+    drafted: &mut Drafted,
+) {
+    let Some(column) = places(&table.roles, Role::Says(DictionaryColumn::Required)).first().copied() else {
+        return;
+    };
+    let is_told = |fact: &FieldFact| matches!(fact, FieldFact::Required(_) | FieldFact::Conditional(_));
+    if field.facts.iter().any(|(fact, _)| is_told(fact)) {
+        return;
+    }
+    let rows = || sheet.rows_below(table.header).filter(|(_, cells)| cells.len() > 2);
+    let silent = rows().filter(|(row, _)| sheet.cells.cell(*row, column).is_empty()).count();
+    if silent * 6 <= rows().count() {
+        let says = "whether it must be filled is not said; required was left out";
+        drafted.ask(field.name.clone(), says, &material.place(sheet, row, column));
+    }
 }
 
 /// Whether a row holds the table's headings once more, be it in other words.

@@ -7,6 +7,7 @@ use super::dictionary::Described;
 use super::facts::{FieldFact, FieldKind, fold};
 use super::headings::identifier;
 use super::parents::tie_parents;
+use super::remarks;
 use super::together::{merged, of_one_table};
 use super::{DraftOptions, Material};
 use dusk_evidence::{FieldId, Id as _, Result};
@@ -36,6 +37,7 @@ pub(super) fn draft_fields(
     let described = merged(described, drafted);
     let mut seen: Vec<(String, Place)> = Vec::new();
     let mut pending: Vec<Condition> = Vec::new();
+    let mut beside: Vec<(String, Vec<(String, Place)>)> = Vec::new();
     for one in described {
         let name = identifier(&one.name);
         if let Some((_, first)) = seen.iter().find(|(known, _)| fold(known) == fold(&name)) {
@@ -45,6 +47,7 @@ pub(super) fn draft_fields(
         }
         seen.push((name.clone(), one.from.clone()));
         pending.extend(conditions::of(&name, &one));
+        beside.push((name.clone(), one.description.clone()));
         let field =
             Resolver { name, one: &one, claims: Claims::default(), drafted, materials, lists: &mut lists }
                 .resolve();
@@ -52,6 +55,7 @@ pub(super) fn draft_fields(
     }
     tie_parents(&lists, drafted);
     conditions::ask(pending, drafted);
+    remarks::ask(&beside, drafted);
     read_rules(drafted);
     Ok(())
 }

@@ -3,7 +3,8 @@
 
 use std::sync::LazyLock;
 
-use super::claim::{Drafted, Place, Setting};
+use super::claim::{Drafted, DraftedField, Place, Setting};
+use super::conditions::named_field;
 use super::date_words::{date_format, form_of_example};
 use super::mark_words::{is_denied, joined_by, marks};
 use super::prose::{clauses, form_shown};
@@ -30,25 +31,25 @@ struct Said {
     from: Place,
 }
 
-/// The sentences of lines: a blank line, a bullet or a table parts paragraphs, a full stop parts sentences.
-pub(super) fn sentences(lines: &[String]) -> impl Iterator<Item = String> {
-    let mut paragraphs: Vec<String> = vec![String::new()];
-    for line in lines.iter().map(|line| line.trim()) {
+/// The sentences of lines, each with the number of the line where its paragraph begins: a blank line, a bullet or a table
+/// parts paragraphs, a full stop parts sentences.
+pub(super) fn sentences(lines: &[String]) -> impl Iterator<Item = (usize, String)> {
+    let mut paragraphs: Vec<(usize, String)> = vec![(1, String::new())];
+    for (number, line) in (1..).zip(lines.iter().map(|line| line.trim())) {
         let begins = line.is_empty() || line.starts_with(['-', '*', '|', '•', '#', '·']);
         if begins {
-            paragraphs.push(String::new());
+            paragraphs.push((number, String::new()));
         }
-        if let Some(last) = paragraphs.last_mut().filter(|_| !line.starts_with('|')) {
+        if let Some((_, last)) = paragraphs.last_mut().filter(|_| !line.starts_with('|')) {
             last.push_str(line.trim_start_matches(['-', '*', '•', '#', '·', ' ']));
             last.push(' ');
         }
     }
-    let parted =
-        |paragraph: String| paragraph.split(". ").map(|part| part.trim().to_owned()).collect::<Vec<_>>();
-    paragraphs
-        .into_iter()
-        .flat_map(parted)
-        .filter(|sentence| sentence.contains(' ') || sentence.contains('-'))
+    let parted = |(number, paragraph): (usize, String)| {
+        paragraph.split(". ").map(|part| (number, part.trim().to_owned())).collect::<Vec<_>>()
+    };
+    let is_one = |(_, sentence): &(usize, String)| sentence.contains(' ') || sentence.contains('-');
+    paragraphs.into_iter().flat_map(parted).filter(is_one)
 }
 
 /// Everything that people wrote: lines of letters, and rows of sheets with one or two cells.
@@ -57,14 +58,31 @@ fn written(materials: &[Material]) -> Vec<(String, Place)> {
     for material in materials {
         for sheet in &material.sheets {
             if let Some(lines) = letter(material, sheet) {
-                let place = material.whole(sheet);
-                found.extend(sentences(&lines).map(|sentence| (sentence, place.clone())));
+                found.extend(sentences(&lines).map(|(line, sentence)| (sentence, material.line(line))));
             } else if !sheet.is_list {
                 found.extend(rows(material, sheet));
             }
         }
     }
     found
+}
+
+/// Whether a sheet holds sentences rather than a table: a letter, or explanations with a word in front.
+pub(super) fn is_for_people(material: &Material, sheet: &MaterialSheet) -> bool {
+    if letter(material, sheet).is_some() {
+        let rows = sheet.cells.rows.iter().filter(|cells| !cells.is_empty());
+        let (all, few) = rows.fold((0, 0), |(all, few), cells| (all + 1, few + usize::from(cells.len() < 3)));
+        return few * 4 >= all * 3;
+    }
+    let rows = sheet.cells.rows.iter().filter(|cells| !cells.is_empty());
+    let (mut all, mut sentences) = (0, 0);
+    for cells in rows {
+        let filled: Vec<&String> = cells.iter().filter(|cell| !cell.is_empty()).collect();
+        all += 1;
+        let is_sentence = filled.last().is_some_and(|last| last.split_whitespace().count() > 3);
+        sentences += usize::from(filled.len() < 3 && is_sentence);
+    }
+    all > 0 && sentences * 2 >= all
 }
 
 /// The lines of a text that is no table of this target.
@@ -96,7 +114,7 @@ fn rows(material: &Material, sheet: &MaterialSheet) -> Vec<(String, Place)> {
         };
         let place = material.place(sheet, row, filled.last().copied().unwrap_or(0));
         let lines: Vec<String> = text.lines().map(str::to_owned).collect();
-        found.extend(sentences(&lines).map(|sentence| (sentence, place.clone())));
+        found.extend(sentences(&lines).map(|(_, sentence)| (sentence, place.clone())));
     }
     found
 }
@@ -160,6 +178,47 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
         drafted.questions.retain(|question| question.says != ASCII_ONLY);
     }
     put_forms(&all, drafted);
+    ask_about_letters(materials, &told, drafted);
+}
+
+/// Sentences of a letter that name a field are asked about: what a letter says may be newer than the dictionary.
+fn ask_about_letters(materials: &[Material], told: &[Said], drafted: &mut Drafted) {
+    for material in materials {
+        for sheet in material.sheets.iter().filter(|sheet| !sheet.used) {
+            let Some(lines) = letter(material, sheet) else { continue };
+            for (line, sentence) in sentences(&lines) {
+                if told.iter().any(|one| one.sentence == sentence) {
+                    continue;
+                }
+                let Some((field, _)) = named_field(&sentence, "", &drafted.fields) else { continue };
+                if is_name_of(field, &sentence) {
+                    let says =
+                        format!("the letter says \"{}\", and nothing was drawn from it", sentence.trim());
+                    drafted.ask(field.name.clone(), says, &material.line(line));
+                }
+            }
+        }
+    }
+}
+
+/// Whether a sentence names the field as a field: by a name that is no everyday word, or by its whole label.
+fn is_name_of(field: &DraftedField, sentence: &str) -> bool {
+    let is_odd = |name: &str| {
+        name.contains(['_', '-'])
+            || name.chars().skip(1).any(char::is_uppercase)
+            || name.contains(char::is_numeric)
+    };
+    let names = [Some(field.name.as_str()), field.claims.text("heading")];
+    let by_name = names
+        .into_iter()
+        .flatten()
+        .any(|name| sentence.contains(name) && (is_odd(name) || name.chars().count() > 5));
+    let by_label = field.claims.text("label").is_some_and(|label| {
+        // A single word may be an everyday one.
+        let is_named = || sentence.to_lowercase().contains(&label.to_lowercase());
+        label.chars().count() > 4 && (sentence.contains(label) || label.contains(' ') && is_named())
+    });
+    by_name || by_label
 }
 
 /// The names of encodings as people write them.

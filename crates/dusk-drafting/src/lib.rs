@@ -25,6 +25,7 @@ mod listed;
 mod mark_words;
 mod parents;
 mod prose;
+mod remarks;
 mod renamed;
 mod retired;
 mod samples;
@@ -97,6 +98,11 @@ impl Material {
     fn whole(&self, sheet: &MaterialSheet) -> Place {
         let at = sheet.cells.name.as_ref().map_or_else(String::new, |name| format!("sheet {name}"));
         Place { file: self.file.clone(), at }
+    }
+
+    /// A line of a text.
+    fn line(&self, number: usize) -> Place {
+        Place { file: self.file.clone(), at: format!("line {number}") }
     }
 
     fn stem(&self) -> String {
@@ -195,9 +201,9 @@ fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
     }
     for sheet in material.sheets.iter().filter(|sheet| !sheet.used && !sheet.cells.rows.is_empty()) {
         let whole = material.whole(sheet);
-        if sheet.cells.width() < 2 {
+        if sheet.cells.width() < 2 || file_words::is_for_people(material, sheet) {
             read_title(material, sheet, sheet.cells.rows.len(), drafted);
-            drafted.took(&whole, "text for people; not used");
+            drafted.took(&whole, "text for people, read for what it says of the file");
             continue;
         }
         let says = "was taken for nothing: it is no dictionary, no code list and no template of these fields";

@@ -11,6 +11,8 @@ use dusk_values::{DatePattern, Decimal, ValueType};
 #[derive(Debug)]
 pub(super) struct Sample {
     values: Vec<String>,
+    /// How many of the rows are blank there.
+    blank: usize,
     dates: usize,
     from: Place,
 }
@@ -37,12 +39,13 @@ impl Sample {
     pub(super) fn of(sheet: &MaterialSheet, header: usize, column: usize, from: &Place) -> Self {
         let rows = header + 1..sheet.cells.rows.len();
         let filled = rows.filter(|row| !sheet.cells.cell(*row, column).is_empty());
+        let all = sheet.cells.rows.iter().skip(header + 1).filter(|cells| !cells.is_empty()).count();
         let (mut values, mut dates) = (Vec::new(), 0);
         for row in filled {
             dates += usize::from(sheet.cells.kind(row, column) == CellKind::Date);
             values.push(sheet.cells.cell(row, column).to_owned());
         }
-        Self { values, dates, from: from.clone() }
+        Self { blank: all.saturating_sub(values.len()), values, dates, from: from.clone() }
     }
 
     fn all(&self, wanted: impl Fn(&str) -> bool) -> bool {
@@ -120,6 +123,11 @@ pub(super) fn weigh(
             drafted.ask(field.name.clone(), says, &sample.from);
         }
         return;
+    }
+    if field.claims.get("required").is_some() && sample.blank > 0 {
+        let rows = sample.blank + sample.values.len();
+        let says = format!("is required, and {} of {rows} accepted rows leave it blank", sample.blank);
+        drafted.ask(field.name.clone(), says, &sample.from);
     }
     let Some(kind) = field.claims.text("type").map(str::to_owned) else {
         guess(field, sample);

@@ -67,7 +67,7 @@ pub(super) fn describe(
     }
     drafted
         .sentences
-        .extend(file_words::sentences(database.notes()).map(|note| (note, place(String::new()))));
+        .extend(file_words::sentences(database.notes()).map(|(_, note)| (note, place(String::new()))));
     Ok(())
 }
 

@@ -210,9 +210,47 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
         samples::weigh(&mut field, &values, in_no_dictionary, drafted);
         order.push(field);
     }
+    ask_about_names(&order, &rest, &whole, drafted);
     order.extend(never_sent(rest, &whole, drafted));
     drafted.fields = order;
     layout(material, sheet, header, &headings, drafted);
+}
+
+/// A heading that no dictionary knows may be a field that the template does not seem to have, by another name.
+fn ask_about_names(order: &[DraftedField], rest: &[DraftedField], whole: &Place, drafted: &mut Drafted) {
+    let is_open = |field: &&DraftedField| {
+        !matches!(field.claims.get("description"), Some(_))
+            && field.claims.get("codes").is_none()
+            && field.from.file == whole.file
+    };
+    for field in order.iter().filter(is_open) {
+        let mine = words_of(field);
+        let shares = |other: &&DraftedField| {
+            let words = words_of(other);
+            words.iter().any(|word| mine.contains(word))
+                || words.iter().any(|word| mine.iter().any(|own| is_near(own, word)))
+        };
+        let mut alike = rest.iter().filter(|other| other.claims.get("never_send").is_none()).filter(shares);
+        if let (Some(other), None) = (alike.next(), alike.next()) {
+            let says = format!(
+                "is a heading of the template, and in no dictionary; {} is described at {}, and is not in the template: are the two the same? also = [\"{}\"] would say so",
+                other.name, other.from, field.name
+            );
+            drafted.ask(format!("{}, {}", field.name, other.name), says, whole);
+        }
+    }
+}
+
+/// The words of what a field is called, folded.
+fn words_of(field: &DraftedField) -> Vec<String> {
+    let called = [Some(field.name.as_str()), field.claims.text("heading"), field.claims.text("label")];
+    let words = called.into_iter().flatten().flat_map(|name| name.split(|c: char| !c.is_alphanumeric()));
+    words.map(fold).filter(|word| word.chars().count() > 2).collect()
+}
+
+/// Whether two words are one with a letter more or other: "canceled", "cancelled".
+fn is_near(one: &str, other: &str) -> bool {
+    one.chars().count() > 4 && dusk_values::nearest(one, [other]).is_some()
 }
 
 /// The fields that the template does not have.

@@ -61,6 +61,11 @@ pub(super) enum Words {
     /// That a code is used no more, and that a list or a column is one that was replaced.
     Gone,
     Old,
+    /// How one value stands to another, with the sign of the rule that says so.
+    Compare,
+    /// A list that is kept elsewhere, and a value that stands for "not known".
+    Lists,
+    Unknown,
     /// What stands before an example.
     Like,
 }
@@ -111,6 +116,9 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "once" => Words::Once,
             "gone" => Words::Gone,
             "old" => Words::Old,
+            "compare" => Words::Compare,
+            "lists" => Words::Lists,
+            "unknown" => Words::Unknown,
             "day" => Words::Day,
             "like" => Words::Like,
             _ => Words::See,
