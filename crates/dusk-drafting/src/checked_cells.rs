@@ -51,6 +51,7 @@ pub(super) fn describe(
         if heading.ends_with('*') {
             field.facts.push((FieldFact::Required(true), from.clone()));
         }
+        let shown = sheet.cells.look(first, column).and_then(|look| look.decimals);
         let check =
             checked.iter().find(|(row, at, _)| *row == first && *at == column).map(|(.., check)| *check);
         if let Some(check) = check {
@@ -67,6 +68,15 @@ pub(super) fn describe(
                 .description
                 .extend(Some((prompt, field.from.clone())).filter(|(prompt, _)| !prompt.is_empty()));
         }
+        let is_decimal = field.facts.iter().any(|(fact, _)| *fact == FieldFact::Kind(FieldKind::Decimal));
+        if let Some(decimals) = shown.filter(|decimals| is_decimal && *decimals > 0) {
+            let place = material.place(sheet, first, column);
+            field.facts.push((FieldFact::Decimals(u64::from(decimals)), place));
+        }
+        let comment = sheet.cells.look(header, column).map(|look| look.comment.clone());
+        field
+            .description
+            .extend(comment.filter(|comment| !comment.is_empty()).map(|comment| (comment, from)));
         fields.push(field);
     }
     drafted.took(&material.whole(sheet), format!("checks of {} columns below row {first}", checked.len()));

@@ -388,6 +388,17 @@ pub(super) fn read(
             Some(_) if day(last).is_none() && last.is_empty() => (last, &remark),
             _ => (last, &None),
         };
+        let is_struck = [ListRole::Code, ListRole::Label]
+            .into_iter()
+            .filter_map(|role| roles.at(role))
+            .any(|column| sheet.cells.look(row, column).is_some_and(|look| look.is_struck));
+        let is_told = day(last).is_some() || instead.is_some();
+        if is_struck && !is_told {
+            let says = format!(
+                "the code \"{code}\" is struck through, and it is not said since when; write its last day (until), or take it out"
+            );
+            drafted.ask(&title, says, &place);
+        }
         let until = until(&title, code, last, status, &place, drafted);
         let mut new = roles.code(row, until);
         if let Some(Retired { choice: Some(choice), .. }) = instead {

@@ -376,9 +376,7 @@ impl Resolver<'_> {
                 _ => {}
             }
         }
-        if !self.one.facts.iter().any(|(fact, _)| matches!(fact, FieldFact::Min(_) | FieldFact::Max(_)))
-            && let Some((told, place)) = self.told_limits()
-        {
+        if let Some((told, place)) = self.told_limits() {
             for limit in told {
                 match limit {
                     FieldFact::Min(least) => self.claim("min", Setting::Text(least), &place),

@@ -61,7 +61,7 @@ pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, corners, sheets};
 
 pub use dusk_workbooks::{
-    ABOVE_UNKNOWN, CellCheck, CellKind, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD,
+    ABOVE_UNKNOWN, CellCheck, CellKind, CellLook, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD,
     SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
 };
 pub use source_file::SourceIdentity;

@@ -8,7 +8,7 @@ use super::source_file::SourceFile;
 use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
 use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Result};
-use dusk_workbooks::{CellCheck, WorkbookFacts};
+use dusk_workbooks::{CellCheck, CellLook, WorkbookFacts};
 
 /// The most rows that are read of a sheet.
 pub const MOST_ROWS: usize = 200_000;
@@ -37,6 +37,8 @@ pub struct Sheet {
     pub is_turned: bool,
     /// What a spreadsheet program checks when something is typed into it.
     pub checks: Vec<CellCheck>,
+    /// Comments, struck text and formats of its cells.
+    pub looks: Vec<CellLook>,
     /// Names of ranges, and where they lead.
     pub names: Vec<(String, String)>,
 }
@@ -50,6 +52,13 @@ impl Sheet {
     /// The kind of a cell's value.
     pub fn kind(&self, row: usize, column: usize) -> CellKind {
         self.kinds.get(row).and_then(|kinds| kinds.get(column)).copied().unwrap_or(CellKind::Text)
+    }
+
+    /// What a cell adds to its value: a comment, struck text, a format.
+    pub fn look(&self, row: usize, column: usize) -> Option<&CellLook> {
+        let (row, column) = if self.is_turned { (column, row) } else { (row, column) };
+        let cell = format!("{}{}", dusk_workbooks::column_letters(column as u64), row + 1);
+        self.looks.iter().find(|look| look.cell == cell)
     }
 
     /// How many columns the widest row has.
@@ -99,6 +108,7 @@ impl Sheet {
             merged: self.merged.iter().map(|((a, b), (c, d))| ((*b, *a), (*d, *c))).collect(),
             is_cut: self.is_cut,
             is_turned: !self.is_turned,
+            looks: self.looks.clone(),
             ..Self::default()
         };
         for column in columns() {
@@ -122,6 +132,7 @@ impl Sheet {
             merged: there,
             is_cut: self.is_cut,
             is_turned: self.is_turned,
+            looks: self.looks.clone(),
             ..Self::default()
         }
     }
@@ -191,6 +202,7 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         hidden,
         merged,
         checks: facts.checks.clone(),
+        looks: facts.looks.clone(),
         names: facts.names.clone(),
         ..Sheet::default()
     };

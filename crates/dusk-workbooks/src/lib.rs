@@ -87,6 +87,9 @@ pub struct WorkbookFacts {
     /// What the spreadsheet program checks when something is typed into the sheet, of an Office Open XML workbook.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub checks: Vec<CellCheck>,
+    /// Comments, struck text and formats of cells, of a small Office Open XML sheet.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub looks: Vec<CellLook>,
     /// Names of ranges, and where they lead.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub names: Vec<(String, String)>,
@@ -107,6 +110,21 @@ pub struct CellCheck {
     pub prompt: String,
     /// True when something else is taken as well, after a warning.
     pub only_warns: bool,
+}
+
+/// What a cell of a small sheet adds to its value.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CellLook {
+    /// The cell: `B5`.
+    pub cell: String,
+    /// The comment beside it; empty where it has none.
+    pub comment: String,
+    /// Whether its text is struck through.
+    pub is_struck: bool,
+    /// How many decimals its number is always shown with.
+    pub decimals: Option<u32>,
+    /// How its number is displayed, as the program writes formats; empty for the general format.
+    pub format: String,
 }
 
 impl WorkbookFacts {

@@ -38,7 +38,10 @@ fn check(tag: &[u8], inner: &[u8]) -> Option<CellCheck> {
 }
 
 /// The elements of this name: what stands in their tags, and what between them.
-fn elements<'t>(text: &'t [u8], name: &str) -> impl Iterator<Item = (&'t [u8], &'t [u8])> + use<'t> {
+pub(super) fn elements<'t>(
+    text: &'t [u8],
+    name: &str,
+) -> impl Iterator<Item = (&'t [u8], &'t [u8])> + use<'t> {
     let (start, end) = (format!("<{name}"), format!("</{name}>"));
     let mut rest = text;
     std::iter::from_fn(move || {
@@ -68,7 +71,7 @@ fn text_of(inner: &[u8]) -> Option<String> {
 }
 
 /// A text of XML without its entities.
-fn plain(text: &str) -> String {
+pub(super) fn plain(text: &str) -> String {
     let mut plain = String::with_capacity(text.len());
     let mut rest = text;
     while let Some((before, behind)) = rest.split_once('&') {

@@ -4,6 +4,7 @@
 //! from the sheet beside it. Where that fails, the values are still read; nothing here can refuse a file.
 
 mod checks;
+mod looks;
 mod records;
 mod xls;
 mod xlsb;
@@ -14,7 +15,7 @@ pub(super) use xlsb::of_xlsb;
 pub(super) use xlsx::of_xlsx;
 
 use super::value::Shown;
-use super::{CellCheck, WorkbookFacts};
+use super::{CellCheck, CellLook, WorkbookFacts};
 
 /// What a sheet says beside its values.
 #[derive(Debug, Default)]
@@ -27,6 +28,8 @@ pub(super) struct SheetMarks {
     pub(super) displays: Displays,
     /// What is checked when something is typed.
     pub(super) checks: Vec<CellCheck>,
+    /// What cells add to their values.
+    pub(super) looks: Vec<CellLook>,
     /// Names of ranges.
     pub(super) names: Vec<(String, String)>,
 }
@@ -35,7 +38,7 @@ impl SheetMarks {
     /// Puts what concerns the sheet as a whole into its facts.
     pub(super) fn noted_in(self, facts: &mut WorkbookFacts) {
         (facts.hidden_rows, facts.merged) = (self.hidden_rows, self.merged);
-        (facts.checks, facts.names) = (self.checks, self.names);
+        (facts.checks, facts.names, facts.looks) = (self.checks, self.names, self.looks);
     }
 
     /// Notes hidden rows, counted from 1, in the sheet's order.

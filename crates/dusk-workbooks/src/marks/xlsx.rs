@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::super::container::{self, Archive, attribute, part};
 use super::super::limits::MOST_MERGED;
-use super::{SheetMarks, checks};
+use super::{SheetMarks, checks, looks};
 
 /// Looks through the text of a sheet without reading its cells.
 pub(crate) fn of_xlsx(file: &Arc<File>, sheet: &str) -> SheetMarks {
@@ -14,6 +14,7 @@ pub(crate) fn of_xlsx(file: &Arc<File>, sheet: &str) -> SheetMarks {
     let Ok(mut archive) = container::open(file) else { return marks };
     let Some(part) = sheet_part(&mut archive, sheet) else { return marks };
     marks.checks = checks::of_part(&mut archive, &part);
+    marks.looks = looks::of_part(&mut archive, &part);
     if !marks.checks.is_empty() {
         marks.names = checks::names(&mut archive);
     }
