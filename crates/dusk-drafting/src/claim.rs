@@ -151,9 +151,22 @@ pub struct DraftedRule {
     pub from: Place,
 }
 
+/// How much hangs on a question, the most first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Weight {
+    /// Two places say different things.
+    Contradiction,
+    /// Something is not said, or not understood.
+    Open,
+    /// What was written is likely, and worth a look.
+    Look,
+}
+
 /// Something that the steward has to settle, or at least to know.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Question {
+    /// How much hangs on it.
+    pub weight: Weight,
     /// The field, the list or the file that it is about.
     pub about: String,
     /// What is open.
@@ -202,10 +215,40 @@ pub struct Drafted {
 
 impl Drafted {
     pub(super) fn ask(&mut self, about: impl Into<String>, says: impl Into<String>, from: &Place) {
-        let question = Question { about: about.into(), says: says.into(), from: from.clone() };
+        self.put(Weight::Open, about, says, from);
+    }
+
+    /// Asks about two places that contradict each other.
+    pub(super) fn contradict(&mut self, about: impl Into<String>, says: impl Into<String>, from: &Place) {
+        self.put(Weight::Contradiction, about, says, from);
+    }
+
+    /// Says what was written because it is likely.
+    pub(super) fn point_out(&mut self, about: impl Into<String>, says: impl Into<String>, from: &Place) {
+        self.put(Weight::Look, about, says, from);
+    }
+
+    fn put(&mut self, weight: Weight, about: impl Into<String>, says: impl Into<String>, from: &Place) {
+        let question = Question { weight, about: about.into(), says: says.into(), from: from.clone() };
         if !self.questions.contains(&question) {
             self.questions.push(question);
         }
+    }
+
+    /// Puts the questions into the order of what they would break: contradictions, then what is open of fields that must
+    /// be filled and of the file, then the rest.
+    pub(super) fn order_questions(&mut self) {
+        let required: Vec<String> = self
+            .fields
+            .iter()
+            .filter(|field| field.claims.get("required").is_some())
+            .map(|field| field.name.clone())
+            .collect();
+        let is_light = |about: &str| {
+            let mut fields = about.split(", ");
+            !fields.any(|about| about == "[upload]" || required.iter().any(|name| name == about))
+        };
+        self.questions.sort_by_key(|question| (question.weight, is_light(&question.about)));
     }
 
     pub(super) fn took(&mut self, from: &Place, role: impl Into<String>) {

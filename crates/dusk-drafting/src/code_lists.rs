@@ -433,7 +433,7 @@ fn take(list: &mut DraftedList, new: Code, from: &Place, drafted: &mut Drafted) 
         Some(known) if known.label == new.label => {
             drafted.ask(&list.title, format!("the code \"{}\" stands twice; it was taken once", new.code), from);
         }
-        Some(known) => drafted.ask(
+        Some(known) => drafted.contradict(
             &list.title,
             format!(
                 "the code \"{}\" has two labels, \"{}\" and \"{}\"; the first was taken, the second is another name",

@@ -139,7 +139,7 @@ impl Resolver<'_> {
                 differ.join(", ")
             );
             let from = self.one.from.clone();
-            self.ask(says, &from);
+            self.drafted.contradict(self.name.clone(), says, &from);
         }
         for code in &mut codes {
             if let Some(known) = list.codes.iter().find(|known| known.code == code.code) {

@@ -11,7 +11,7 @@ use super::remarks;
 use super::together::{merged, of_one_table};
 use super::{DraftOptions, Material};
 use dusk_evidence::{FieldId, Id as _, Result};
-use dusk_values::ValueType;
+use dusk_values::{Decimal, Unit, ValueType};
 
 /// Makes fields of what is described, and ties the code lists to them.
 pub(super) fn draft_fields(
@@ -28,7 +28,7 @@ pub(super) fn draft_fields(
             // Two materials may have the same list.
             if known.codes != list.list.codes {
                 let says = format!("is there twice, here and at {}; the first was taken", known.from);
-                drafted.ask(list.list.title.clone(), says, &list.list.from);
+                drafted.contradict(list.list.title.clone(), says, &list.list.from);
             }
         } else {
             drafted.lists.push(list.list.clone());
@@ -42,7 +42,7 @@ pub(super) fn draft_fields(
         let name = identifier(&one.name);
         if let Some((_, first)) = seen.iter().find(|(known, _)| fold(known) == fold(&name)) {
             let says = format!("the field is described twice; the first, at {first}, was taken");
-            drafted.ask(name, says, &one.from);
+            drafted.contradict(name, says, &one.from);
             continue;
         }
         seen.push((name.clone(), one.from.clone()));
@@ -77,7 +77,7 @@ impl Resolver<'_> {
 
     pub(super) fn claim(&mut self, key: &'static str, value: Setting, from: &Place) {
         if let Some(says) = self.claims.claim(key, value, from) {
-            self.ask(says, from);
+            self.drafted.contradict(self.name.clone(), says, from);
         }
     }
 
@@ -97,7 +97,7 @@ impl Resolver<'_> {
             let says = format!(
                 "the dictionary has the default \"{default}\"; a mapping can put it where the source is blank (if_blank)"
             );
-            self.ask(says, place);
+            self.drafted.point_out(self.name.clone(), says, place);
         }
         DraftedField { name: self.name, claims: self.claims, from }
     }
@@ -276,7 +276,7 @@ impl Resolver<'_> {
                 other.word()
             );
             let from = self.one.from.clone();
-            self.ask(says, &from);
+            self.drafted.contradict(self.name.clone(), says, &from);
         }
     }
 
@@ -321,10 +321,9 @@ impl Resolver<'_> {
                 FieldFact::Pattern(pattern, sure) => {
                     self.claim("pattern", Setting::Text(pattern.clone()), place);
                     if !sure {
-                        self.ask(
-                            format!("its format was read as a mask, which makes the pattern {pattern}"),
-                            place,
-                        );
+                        let says =
+                            format!("its format was read as a mask, which makes the pattern {pattern}");
+                        self.drafted.point_out(self.name.clone(), says, place);
                     }
                 }
                 FieldFact::Min(_) | FieldFact::Max(_) => {
@@ -354,10 +353,8 @@ impl Resolver<'_> {
         if let (Some((one, _)), Some(((_, other), place))) = (&decimals, &precision)
             && one != other
         {
-            self.ask(
-                format!("has {one} decimals by one cell and {other} by another; {one} was written"),
-                place,
-            );
+            let says = format!("has {one} decimals by one cell and {other} by another; {one} was written");
+            self.drafted.contradict(self.name.clone(), says, place);
         }
         let total = precision.clone().map(|((total, _), place)| (total, place)).or(length.clone());
         let after = decimals.or(precision.map(|((_, decimals), place)| (decimals, place)));
@@ -375,6 +372,11 @@ impl Resolver<'_> {
                 FieldFact::Max(most) => self.claim("max", Setting::Text(most.clone()), place),
                 _ => {}
             }
+        }
+        if self.claims.get("unit").is_none()
+            && let Some((unit, place)) = self.told_unit()
+        {
+            self.claim("unit", Setting::Text(unit.symbol().to_owned()), &place);
         }
         if let Some((told, place)) = self.told_limits() {
             for limit in told {
@@ -441,10 +443,10 @@ impl Resolver<'_> {
         let point = if after > 0 { format!(".{}", nines(after)) } else { String::new() };
         self.claim("max", Setting::Text(format!("{}{point}", nines(total - after))), place);
         if after > 0 {
-            self.ask(
-                format!("its size was read as {total} digits, {after} of them after the point, which makes the largest number"),
-                place,
+            let says = format!(
+                "its size was read as {total} digits, {after} of them after the point, which makes the largest number"
             );
+            self.drafted.point_out(self.name.clone(), says, place);
         }
     }
 
@@ -476,6 +478,7 @@ impl Resolver<'_> {
                     );
                 }
                 FieldFact::Key => self.claim("key", Setting::Flag(true), place),
+                FieldFact::Rule(rule) if self.take_limit(rule, place) => {}
                 FieldFact::Rule(rule) => {
                     let must = rule.replace('_', &self.name);
                     let says = format!("{} must be {}", self.name, in_words(rule));
@@ -494,6 +497,46 @@ impl Resolver<'_> {
                 .unwrap_or_else(|| format!("it must be that {must}"));
             self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
         }
+    }
+}
+
+impl Resolver<'_> {
+    /// Makes a limit that is not allowed itself one that is, a step further: with two decimals, more than 0 is 0.01 or more.
+    fn take_limit(&mut self, rule: &str, place: &Place) -> bool {
+        let decimals = match (self.claims.text("type"), self.claims.get("decimals")) {
+            (Some("integer"), _) => 0,
+            (Some("decimal"), Some(Setting::Whole(decimals))) => *decimals,
+            _ => return false,
+        };
+        let (key, sign) = if rule.contains('>') { ("min", '>') } else { ("max", '<') };
+        let limit = rule.split_once(sign).and_then(|(_, limit)| Decimal::parse(limit.trim()));
+        let zeros = "0".repeat(usize::try_from(decimals).unwrap_or(0));
+        let step =
+            if decimals == 0 { "1".to_owned() } else { format!("0.{}1", zeros.get(1..).unwrap_or_default()) };
+        let step = if key == "min" { step } else { format!("-{step}") };
+        let moved = limit.zip(Decimal::parse(&step)).and_then(|(limit, step)| limit.plus(step));
+        let is_fine = limit.is_some_and(|limit| u64::from(limit.decimals()) <= decimals);
+        match moved.filter(|_| is_fine && self.claims.get(key).is_none()) {
+            Some(moved) => {
+                self.claim(key, Setting::Text(moved.to_string()), place);
+                true
+            }
+            None => false,
+        }
+    }
+
+    /// The unit in brackets behind what the field is called, or by itself beside it: "Mass (kg)", "Degrees Celsius."
+    fn told_unit(&self) -> Option<(&'static Unit, Place)> {
+        let names = [(&self.one.name, Some(&self.one.from)), (&self.one.label, self.one.label_from.as_ref())];
+        let in_brackets = names.into_iter().find_map(|(name, from)| {
+            let inner = name.rsplit_once('(')?.1.split_once(')')?.0.trim();
+            Some((Unit::find(inner)?, from.unwrap_or(&self.one.from).clone()))
+        });
+        in_brackets.or_else(|| {
+            self.told(|clause| {
+                Unit::find(clause).filter(|unit| clause.chars().count() > 1 || unit.symbol() == "%")
+            })
+        })
     }
 }
 

@@ -147,7 +147,7 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
                     one.value.toml(),
                     one.sentence
                 );
-                drafted.ask("[upload]", says, &one.from);
+                drafted.contradict("[upload]", says, &one.from);
             }
             continue;
         }
@@ -171,7 +171,7 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
                 one.key,
                 one.value.toml()
             );
-            drafted.ask("[upload]", says, &one.from);
+            drafted.contradict("[upload]", says, &one.from);
         }
     }
     if told.iter().any(|one| one.key == "encoding") {

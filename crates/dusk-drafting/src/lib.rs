@@ -45,6 +45,7 @@ use std::path::{Path, PathBuf};
 pub use again::Saved;
 pub use claim::{
     Assertion, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, TakenFrom,
+    Weight,
 };
 
 use code_lists::FoundList;
@@ -184,6 +185,7 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     if drafted.fields.is_empty() {
         return Err(Error::Request(nothing_found(&drafted)));
     }
+    drafted.order_questions();
     if let Some(name) = &options.name {
         drafted.name.clone_from(name);
     } else if drafted.name.is_empty() {
@@ -210,7 +212,7 @@ fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
         drafted.ask(sheet.title(material), says, &whole);
     }
     for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
-        drafted.ask(
+        drafted.point_out(
             sheet.title(material),
             "is a hidden sheet, and was used like the others",
             &material.whole(sheet),

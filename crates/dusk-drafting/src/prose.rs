@@ -33,7 +33,7 @@ pub(super) fn form_shown(text: &str) -> Option<(String, ValueType)> {
 
 impl Resolver<'_> {
     /// The first thing that a clause beside the field says, and where it stands.
-    fn told<T>(&self, read: impl Fn(&str) -> Option<T>) -> Option<(T, Place)> {
+    pub(super) fn told<T>(&self, read: impl Fn(&str) -> Option<T>) -> Option<(T, Place)> {
         self.one
             .description
             .iter()

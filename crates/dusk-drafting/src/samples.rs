@@ -127,7 +127,7 @@ pub(super) fn weigh(
     if field.claims.get("required").is_some() && sample.blank > 0 {
         let rows = sample.blank + sample.values.len();
         let says = format!("is required, and {} of {rows} accepted rows leave it blank", sample.blank);
-        drafted.ask(field.name.clone(), says, &sample.from);
+        drafted.contradict(field.name.clone(), says, &sample.from);
     }
     let Some(kind) = field.claims.text("type").map(str::to_owned) else {
         guess(field, sample);
@@ -160,7 +160,7 @@ impl Sample {
         if let Some(first) = wrong.first() {
             let count = values(self.values.len());
             let says = format!("{says} in {} of {count}, for example \"{first}\"", wrong.len());
-            drafted.ask(name, says, &self.from);
+            drafted.contradict(name, says, &self.from);
         }
     }
 }
@@ -331,6 +331,6 @@ fn ask_about_unused_lists(drafted: &mut Drafted) {
     let unused: Vec<(String, Place)> = unused.map(|list| (list.title.clone(), list.from.clone())).collect();
     let says = "is a code list that no field takes; it was written for you to name it in a field (codes = …)";
     for (title, from) in unused {
-        drafted.ask(title, says, &from);
+        drafted.point_out(title, says, &from);
     }
 }

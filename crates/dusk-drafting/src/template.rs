@@ -332,7 +332,7 @@ fn layout(
     }
     for (key, value) in claims {
         if let Some(says) = drafted.upload.claim(key, value, &whole) {
-            drafted.ask("[upload]", says, &whole);
+            drafted.contradict("[upload]", says, &whole);
         }
     }
 }

@@ -44,7 +44,7 @@ pub(super) fn merged(described: Vec<Described>, drafted: &mut Drafted) -> Vec<De
                 if second { "required" } else { "not required" },
                 one.from
             );
-            drafted.ask(known.name.clone(), says, &one.from);
+            drafted.contradict(known.name.clone(), says, &one.from);
         }
         let is_told = required(&known.facts).is_some();
         let mut more = one.facts;
