@@ -96,7 +96,7 @@ impl Drafted {
     }
 }
 
-fn parsed(path: &Path) -> Result<DocumentMut> {
+pub(super) fn parsed(path: &Path) -> Result<DocumentMut> {
     let text = std::fs::read_to_string(path).map_err(Error::reading(path))?;
     text.parse().map_err(|error: toml_edit::TomlError| {
         let mut problems = Problems::default();

@@ -6,6 +6,7 @@
 
 mod again;
 mod aligned;
+mod answers;
 mod checked_cells;
 mod claim;
 mod code_lists;
@@ -43,10 +44,13 @@ mod write;
 use std::path::{Path, PathBuf};
 
 pub use again::Saved;
+pub use answers::{Answered, answer};
 pub use claim::{
     Assertion, Claims, Drafted, DraftedField, DraftedList, DraftedRule, Place, Question, Setting, TakenFrom,
     Weight,
 };
+
+pub use write::Grouped;
 
 use code_lists::FoundList;
 use dictionary::Described;

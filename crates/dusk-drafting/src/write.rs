@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use super::claim::{Assertion, Claims, Drafted, DraftedList, Question, Setting};
+use super::claim::{Assertion, Claims, Drafted, DraftedList, Question, Setting, Weight};
 use dusk_evidence::Result;
 use dusk_values::ValueType;
 
@@ -63,6 +63,27 @@ pub(super) fn value_type(claims: &Claims) -> ValueType {
     }
 }
 
+/// A question about one field or several.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Grouped {
+    /// How much hangs on it.
+    pub weight: Weight,
+    /// The fields, the list or the file that it is about.
+    pub about: String,
+    /// What is open, with the place.
+    pub says: String,
+}
+
+impl Grouped {
+    /// The rules that are written out in it, each of which was tried.
+    pub fn suggestion(&self) -> Option<String> {
+        let begins = self.says.find("[[rule]] when = '").or_else(|| self.says.find("[[rule]] must = '"))?;
+        let rest = self.says.get(begins..)?;
+        let ends = rest.rfind("'")? + 1;
+        rest.get(..ends).map(str::to_owned)
+    }
+}
+
 impl Drafted {
     /// The text of `target.toml`.
     pub fn toml(&self) -> String {
@@ -71,7 +92,7 @@ impl Drafted {
         );
         if !self.questions.is_empty() {
             text.push_str("#\n# To settle before it is used:\n");
-            for (number, (about, says)) in (1..).zip(self.grouped_questions()) {
+            for (number, Grouped { about, says, .. }) in (1..).zip(self.grouped_questions()) {
                 let line = format!("{number}. {about}: {says}").replace(['\n', '\r'], " ");
                 let _ = writeln!(text, "#  {line}");
             }
@@ -108,8 +129,8 @@ impl Drafted {
         text
     }
 
-    /// The questions, those that say the same of several fields as one: about what, and what.
-    pub fn grouped_questions(&self) -> Vec<(String, String)> {
+    /// The questions, those that say the same of several fields as one.
+    pub fn grouped_questions(&self) -> Vec<Grouped> {
         let mut grouped: Vec<(Vec<&Question>, &str)> = Vec::new();
         for question in &self.questions {
             match grouped.iter_mut().find(|(_, says)| *says == question.says) {
@@ -130,7 +151,8 @@ impl Drafted {
                 [first, ..] => format!(" (first at {})", first.from),
                 [] => String::new(),
             };
-            (about.join(", "), format!("{says}{from}"))
+            let weight = all.iter().map(|question| question.weight).min().unwrap_or(Weight::Open);
+            Grouped { weight, about: about.join(", "), says: format!("{says}{from}") }
         };
         grouped.into_iter().map(one).collect()
     }

@@ -16,7 +16,7 @@ pub(crate) enum TargetCommand {
     /// and what is only a likely reading, is listed to be settled. Drafting again over an edited
     /// description keeps the edits and says what the material changed.
     #[command(
-        after_help = "Examples:\n  dusk target draft dictionary.xlsx template.csv -o target.toml\n  dusk target draft dictionary.csv codes.csv accepted.csv -o register/target.toml --name \"The register\""
+        after_help = "Examples:\n  dusk target draft dictionary.xlsx template.csv -o target.toml\n  dusk target draft dictionary.csv codes.csv accepted.csv -o register/target.toml --name \"The register\"\n  dusk target draft dictionary.xlsx template.csv --ask"
     )]
     Draft(DraftArgs),
     /// Show the fields as people print them, one field in depth, or where a word stands.
@@ -65,6 +65,10 @@ pub(crate) struct DraftArgs {
     /// Which table, where the materials describe several.
     #[arg(long, value_name = "NAME")]
     pub(crate) table: Option<String>,
+
+    /// Ask what is to be settled one by one, and write each answer into the description once it was tried.
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) ask: bool,
 
     /// How to print the result.
     #[arg(long, value_name = "FORMAT", default_value = "text")]

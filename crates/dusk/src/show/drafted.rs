@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 use std::path::Path;
 
-use dusk_core::drafting::{Drafted, Saved};
+use dusk_core::drafting::{Drafted, Grouped, Saved, Weight};
 
 use super::layout::{columns, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
@@ -48,7 +48,9 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
         let _ = writeln!(out, "\nNothing is open.");
     } else {
         let _ = writeln!(out, "\n{}", styled(REMARK, &format!("to settle: {}", questions.len())));
-        for (number, (about, says)) in (1..).zip(&questions) {
+        let (looks, open): (Vec<&Grouped>, Vec<&Grouped>) =
+            questions.iter().partition(|question| question.weight == Weight::Look);
+        for (number, Grouped { about, says, .. }) in (1..).zip(open) {
             let text = format!("{}: {}", visible(about), visible(says));
             for (line_number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
                 let before = if line_number == 0 { format!("{number:>3}  ") } else { "     ".into() };
@@ -59,9 +61,38 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
                 let _ = writeln!(out, "{before}{line}");
             }
         }
+        if !looks.is_empty() {
+            let about = looks.iter().map(|question| question.about.as_str()).collect::<Vec<_>>().join(", ");
+            let text =
+                format!("likely readings to look at, which the description has in full: {}", visible(&about));
+            for (number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
+                let _ = writeln!(out, "{}{line}", if number == 0 { "  +  " } else { "     " });
+            }
+        }
     }
     let check = format!("dusk target check {}", shell_word(&path.display().to_string()));
     let _ = writeln!(out, "\n{} {}", styled(QUIET, "read it over, then:"), styled(COMMAND, &check));
+    out
+}
+
+/// A question by itself, with the keys that its fields have now.
+pub(crate) fn show_question(question: &Grouped, (number, all): (usize, usize), drafted: &Drafted) -> String {
+    let mut out = String::new();
+    let text = format!("{}: {}", visible(&question.about), visible(&question.says));
+    let _ = writeln!(out, "\n{}", styled(REMARK, &format!("{number} of {all}")));
+    for line in wrapped(&text, width().saturating_sub(2), 0) {
+        let _ = writeln!(out, "  {line}");
+    }
+    let names: Vec<&str> = question.about.split(", ").collect();
+    for field in drafted.fields.iter().filter(|field| names.contains(&field.name.as_str())).take(3) {
+        let keys = field.claims.0.iter().filter(|claim| !matches!(claim.key, "description" | "label"));
+        let keys: Vec<String> =
+            keys.map(|claim| format!("{} = {}", claim.key, visible(&claim.value.toml()))).collect();
+        for line in wrapped(&format!("{} now: {}", field.name, keys.join(", ")), width().saturating_sub(4), 0)
+        {
+            let _ = writeln!(out, "    {}", styled(QUIET, &line));
+        }
+    }
     out
 }
 

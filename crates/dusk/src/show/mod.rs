@@ -27,7 +27,7 @@ pub(crate) use causes::{cause_label, cause_says, in_one_line, settle_command};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
-pub(crate) use drafted::show_drafted;
+pub(crate) use drafted::{show_drafted, show_question};
 pub(crate) use inspection::{Look, Opened};
 pub(crate) use json::{life_json, report_json, totals_json};
 pub(crate) use layout::{counted, cut, grouped};

@@ -18,6 +18,9 @@ pub(super) fn run(args: &DraftArgs) -> Outcome {
         Format::Text => print(&show_drafted(&drafted, &saved, &args.out))?,
         Format::Json => print_json(&as_json(&drafted, &saved))?,
     }
+    if args.ask {
+        super::ask::ask_one_by_one(&drafted, &args.out)?;
+    }
     // A draft that its own reader refuses would be a fault of this program's, or of an edit.
     if let Err(wrong) = Target::read(&args.out) {
         return Err(Failure::Stopped(format!(

@@ -1,5 +1,6 @@
 //! `dusk target`: the target's description.
 
+mod ask;
 mod blank;
 mod check;
 mod draft;
