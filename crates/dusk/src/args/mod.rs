@@ -188,6 +188,8 @@ pub(crate) enum TableFormat {
     Text,
     /// For documents.
     Markdown,
+    /// For paper: a page of its own.
+    Html,
     /// For spreadsheet programs.
     Csv,
     /// For programs.

@@ -21,7 +21,7 @@ pub(crate) enum TargetCommand {
     Draft(DraftArgs),
     /// Show the fields as people print them, one field in depth, or where a word stands.
     #[command(
-        after_help = "Examples:\n  dusk target show\n  dusk target show district\n  dusk target show --find honey\n  dusk target show --format markdown"
+        after_help = "Examples:\n  dusk target show\n  dusk target show district\n  dusk target show --find honey\n  dusk target show --format markdown\n  dusk target show --format html > fields.html"
     )]
     Show(ShowArgs),
     /// Write a template to fill in: a workbook with drop-down lists and notes, or a file laid out

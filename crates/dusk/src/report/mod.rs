@@ -2,6 +2,7 @@
 //! it shows, needs no network and no script, prints, and can be listened to.
 
 mod charts;
+mod fields;
 
 use dusk_core::decisions::CrosswalkLine;
 use dusk_core::evidence::{Cause, FieldId};
@@ -10,6 +11,8 @@ use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use crate::show::{cause_label, cause_says, counted, grouped, settle_command, visible};
+pub(crate) use fields::fields_page;
+
 use charts::{Bar, Part, bars, outcome_bar};
 
 const STYLE: &str = include_str!("style.css");

@@ -1,6 +1,7 @@
 //! A table of texts, for people, documents, spreadsheet programs and programs.
 
 use comfy_table::{ContentArrangement, Table, presets};
+use maud::html;
 
 use super::layout::width;
 use super::style::{QUIET, styled};
@@ -62,6 +63,7 @@ impl SimpleTable {
         Ok(match format {
             TableFormat::Text => self.text(),
             TableFormat::Markdown => self.markdown(),
+            TableFormat::Html => self.html(),
             TableFormat::Csv => {
                 let mut writer = csv::Writer::from_writer(Vec::new());
                 writer.write_record(&self.headings).map_err(|error| stopped(&error))?;
@@ -102,6 +104,19 @@ impl SimpleTable {
             *headings = styled(QUIET, headings);
         }
         format!("{}\n", lines.join("\n"))
+    }
+
+    /// A table of a page.
+    pub(crate) fn html(&self) -> String {
+        let table = html! {
+            table {
+                thead { tr { @for heading in &self.headings { th scope="col" { (heading) } } } }
+                tbody {
+                    @for row in &self.rows { tr { @for cell in row { td { (visible(cell)) } } } }
+                }
+            }
+        };
+        table.into_string()
     }
 
     fn markdown(&self) -> String {

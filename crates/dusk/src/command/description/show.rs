@@ -7,6 +7,7 @@ use dusk_core::values::nearest;
 use super::{Failure, Outcome, print};
 use crate::args::{ShowArgs, TableFormat};
 use crate::outcome::{Ended, print_data};
+use crate::report::fields_page;
 use crate::show::{SimpleTable, code_table, escaped_json, field_heading, field_table, hit_table};
 
 pub(super) fn run(args: &ShowArgs) -> Outcome {
@@ -17,6 +18,10 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
         return Ok(if hits.is_empty() { Ended::SomeRejected } else { Ended::AllAccepted });
     }
     let Some(name) = &args.field else {
+        if args.format == TableFormat::Html {
+            print_data(&fields_page(&target, None))?;
+            return Ok(Ended::AllAccepted);
+        }
         if args.format == TableFormat::Text {
             let version = if target.version.is_empty() {
                 String::new()
@@ -39,6 +44,10 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
         );
         Failure::Stopped(format!("{} has no field \"{name}\"; {hint}", args.target.display()))
     })?;
+    if args.format == TableFormat::Html {
+        print_data(&fields_page(&target, Some(place)))?;
+        return Ok(Ended::AllAccepted);
+    }
     let codes = target.fields.get(place).and_then(code_table);
     match (args.format, codes) {
         (TableFormat::Text, codes) => {
@@ -59,7 +68,7 @@ fn print_table(table: &SimpleTable, format: TableFormat) -> Result<(), Failure> 
     let text = table.print(format)?;
     match format {
         TableFormat::Text | TableFormat::Markdown => print(&text),
-        TableFormat::Csv => print_data(&text),
+        TableFormat::Csv | TableFormat::Html => print_data(&text),
         TableFormat::Json => print_data(&escaped_json(&text)),
     }
 }
