@@ -1,5 +1,6 @@
 //! Evidence: what in the data proves a reading, and what contradicts it.
 
+mod agreement;
 mod byte_kinds;
 mod column_report;
 mod damage_seen;
@@ -19,6 +20,7 @@ mod table_shape;
 mod text_damage;
 mod value_shape;
 
+pub use agreement::{Agreement, Deviation, agreement_of};
 pub use column_report::ColumnReport;
 pub use damage_seen::{Damage, DamageSeen};
 pub use date_evidence::{At, DateEvidence, DatesOf, Standing};

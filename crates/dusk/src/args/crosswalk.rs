@@ -50,6 +50,46 @@ pub(crate) enum CrosswalkCommand {
     Check(CheckArgs),
 }
 
+/// What `crosswalk` is given: something to do, or that what waits for a code is wanted.
+#[derive(Debug, ClapArgs)]
+#[command(args_conflicts_with_subcommands = true, arg_required_else_help = true)]
+pub(crate) struct CrosswalkArgs {
+    #[command(subcommand)]
+    pub(crate) command: Option<CrosswalkCommand>,
+
+    /// List the values of these exports that no code stands for, with how many rows wait: a list for the target's owner.
+    ///
+    /// Exit status: 1 when a value waits.
+    #[arg(long)]
+    pub(crate) wanted: bool,
+
+    #[command(flatten)]
+    pub(crate) asked: WantedArgs,
+}
+
+/// What `crosswalk --wanted` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct WantedArgs {
+    /// The exported files, with --wanted.
+    #[arg(value_name = "SOURCE", requires = "wanted")]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) mapping: MappingArgs,
+
+    /// A value that the mapping asks for at every run.
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    pub(crate) asked: Vec<(String, String)>,
+
+    /// Where the list goes, as a delimited file with a column for the code.
+    #[arg(short, long, value_name = "FILE", requires = "wanted")]
+    pub(crate) out: Option<PathBuf>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
 /// What is remembered.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct AddArgs {

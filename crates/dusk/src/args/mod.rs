@@ -12,7 +12,7 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
 pub(crate) use correct::CorrectArgs;
-pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkCommand};
+pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
     BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs, TrialArgs,
 };
@@ -53,7 +53,7 @@ pub(crate) enum Command {
 
     /// What this file is and what has happened to it, with evidence.
     #[command(
-        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json"
+        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json\n  dusk inspect spring-2026.csv --write-agreed agreed.toml\n  dusk inspect summer-2026.csv --agreed agreed.toml"
     )]
     Inspect(InspectArgs),
 
@@ -118,8 +118,10 @@ pub(crate) enum Command {
     Correct(CorrectArgs),
 
     /// Remembered translations: this source value means that code.
-    #[command(subcommand)]
-    Crosswalk(CrosswalkCommand),
+    #[command(
+        after_help = "Examples:\n  dusk crosswalk add queen_colour \"yel.\" Y\n  dusk crosswalk --wanted spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk crosswalk --wanted spring-2026.csv --set loaded_by=\"A. Clerk\" -o wanted.csv"
+    )]
+    Crosswalk(CrosswalkArgs),
 
     /// The target's description.
     #[command(subcommand)]
@@ -156,6 +158,16 @@ pub(crate) struct InspectArgs {
     /// One column in depth.
     #[arg(long, value_name = "NAME")]
     pub(crate) column: Option<String>,
+
+    /// Hold the file against what was agreed of it beforehand, and say each deviation with its place.
+    ///
+    /// Exit status: 1 when something is not as it was agreed.
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["column", "target"])]
+    pub(crate) agreed: Option<PathBuf>,
+
+    /// Write what this file is as an agreement for the next ones, to be read over and changed.
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["column", "agreed", "format"])]
+    pub(crate) write_agreed: Option<PathBuf>,
 
     #[command(flatten)]
     pub(crate) reading: ReadingArgs,
@@ -270,7 +282,10 @@ impl Command {
             Self::Trial(trial) => (&mut trial.run.mapping.mapping, vec![trial.source.clone()]),
             Self::Explain(explain) => (&mut explain.run.mapping.mapping, vec![explain.source.clone()]),
             Self::Correct(correct) => (&mut correct.mapping.mapping, vec![correct.file.clone()]),
-            Self::Crosswalk(crosswalk) => match crosswalk {
+            Self::Crosswalk(CrosswalkArgs { command: None, asked, .. }) => {
+                (&mut asked.mapping.mapping, asked.sources.clone())
+            }
+            Self::Crosswalk(CrosswalkArgs { command: Some(command), .. }) => match command {
                 CrosswalkCommand::Add(args) => (&mut args.mapping.mapping, Vec::new()),
                 CrosswalkCommand::Check(args) => (&mut args.mapping.mapping, args.sources.clone()),
                 CrosswalkCommand::List { mapping, .. } | CrosswalkCommand::Remove { mapping, .. } => {

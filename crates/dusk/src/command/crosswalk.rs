@@ -12,13 +12,14 @@ use dusk_core::files::{Held, List, unguarded};
 use dusk_core::mapping;
 use dusk_core::values::nearest;
 
-use crate::args::{AddArgs, CheckArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
+use crate::args::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, Format, MappingArgs, RunArgs};
 use crate::holding::hold_crosswalk;
 use crate::loaded::{Loaded, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, crosswalk_table, visible};
 
-pub(super) fn run(command: &CrosswalkCommand, quiet: bool) -> Outcome {
+pub(super) fn run(args: &CrosswalkArgs, quiet: bool) -> Outcome {
+    let Some(command) = &args.command else { return super::wanted::run(&args.asked, quiet) };
     match command {
         CrosswalkCommand::Add(args) => match &args.from {
             Some(file) => add_many(args, file),

@@ -3,7 +3,8 @@
 use std::path::Path;
 
 use dusk_core::description::Target;
-use dusk_core::inspecting::{first_rows, inspect};
+use dusk_core::files::write_whole;
+use dusk_core::inspecting::{Agreement, Deviation, agreement_of, first_rows, inspect};
 use dusk_core::mapping;
 use dusk_core::mapping::learn_target;
 use dusk_core::sources::{Known, Source, SourceSettings};
@@ -14,7 +15,7 @@ use super::reading;
 use crate::args::{Format, InspectArgs};
 use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Look, Opened};
+use crate::show::{Bar, Look, Opened, counted, shell_word, visible};
 
 pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     let (mut settings, mut target) = match &args.mapping {
@@ -38,6 +39,24 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     } else {
         opening(&args.source, quiet, || Source::look(&args.source, &settings, &known))?
     };
+    if let Some(path) = &args.agreed {
+        return hold_against(path, &source, args);
+    }
+    if let Some(path) = &args.write_agreed {
+        if path.exists() {
+            return Err(Failure::Stopped(format!(
+                "{} is there already\n  name another file, or take it away first",
+                path.display()
+            )));
+        }
+        write_whole(path, agreement_of(&source)?.as_bytes())?;
+        print(&format!(
+            "wrote {}\nread it over; then hold the next file against it: dusk inspect FILE --agreed {}\n",
+            path.display(),
+            shell_word(&path.display().to_string())
+        ))?;
+        return Ok(Ended::AllAccepted);
+    }
     // What a large file is can be read while it is looked over.
     if args.column.is_none() && args.format == Format::Text {
         print(&Opened { source: &source, first_rows: &first_rows(&source)? }.to_string())?;
@@ -71,6 +90,36 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
         Format::Text => print(&Look { source: &source, inspection: &inspection, column }.to_string())?,
     }
     Ok(Ended::AllAccepted)
+}
+
+/// Says what is not as it was agreed.
+fn hold_against(path: &Path, source: &Source, args: &InspectArgs) -> Outcome {
+    let agreement = Agreement::read(path)?;
+    let file = (args.source != Path::new("-")).then_some(args.source.as_path());
+    let found = agreement.deviations(source, file)?;
+    match args.format {
+        Format::Json => {
+            let line = |one: &Deviation| json!({ "place": one.place, "says": one.says });
+            print_json(&json!({
+                "form": 1,
+                "file": source.name,
+                "agreed": path.display().to_string(),
+                "deviations": found.iter().map(line).collect::<Vec<_>>(),
+            }))?;
+        }
+        Format::Text if found.is_empty() => {
+            print(&format!("{} is as {} has it\n", source.name, path.display()))?;
+        }
+        Format::Text => {
+            let count = counted(found.len() as u64, "deviation");
+            let lines: String = found
+                .iter()
+                .map(|one| format!("  {}: {}\n", visible(&one.place), visible(&one.says)))
+                .collect();
+            print(&format!("{} from what {} has: {count}\n{lines}", source.name, path.display()))?;
+        }
+    }
+    Ok(if found.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
 fn unknown_column(name: &str, source: &Source) -> Failure {

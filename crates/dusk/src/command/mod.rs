@@ -14,6 +14,7 @@ mod reading;
 mod review;
 mod saved;
 mod trial;
+mod wanted;
 
 use crate::args::{Args, Command};
 use crate::outcome::Outcome;

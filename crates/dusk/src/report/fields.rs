@@ -44,13 +44,13 @@ fn upload(target: &Target) -> String {
     let upload = &target.upload;
     match &upload.format {
         UploadFormat::Delimited => format!(
-            "; delimited text in {}, parted by {}, decimals behind \"{}\"{}",
+            "; delimited text in {}, parted by {}, with a decimal {}{}",
             upload.encoding.label(),
             match upload.delimiter.as_str() {
                 "\t" => "tabs".to_owned(),
                 mark => format!("\"{mark}\""),
             },
-            upload.decimal_mark,
+            if upload.decimal_mark == ',' { "comma" } else { "point" },
             if upload.header { "" } else { ", without a line of headings" }
         ),
         UploadFormat::Workbook { sheet, .. } => format!("; a workbook with the sheet \"{sheet}\""),
@@ -60,12 +60,14 @@ fn upload(target: &Target) -> String {
 }
 
 fn fields(target: &Target, places: &[FieldId]) -> Markup {
+    let any_described =
+        places.iter().filter_map(|place| target.words(*place)).any(|words| !words.description.is_empty());
     html! {
         table {
             thead { tr {
                 th scope="col" { "No" } th scope="col" { "Field" } th scope="col" { "Type" }
                 th scope="col" { "Must be filled" } th scope="col" { "Written as" } th scope="col" { "Values" }
-                th scope="col" { "What it is" }
+                @if any_described { th scope="col" { "What it is" } }
             } }
             tbody {
                 @for (number, words) in (1..).zip(places.iter().filter_map(|place| target.words(*place))) {
@@ -79,7 +81,7 @@ fn fields(target: &Target, places: &[FieldId]) -> Markup {
                         td { (visible(&words.required)) }
                         td { (visible(&words.format)) }
                         td { (visible(&words.values)) }
-                        td { (visible(&words.description)) }
+                        @if any_described { td { (visible(&words.description)) } }
                     }
                 }
             }
