@@ -14,6 +14,7 @@ mod conditions;
 mod csvw;
 mod date_words;
 mod dictionary;
+mod documents;
 mod facts;
 mod field_codes;
 mod fields;
@@ -40,6 +41,7 @@ mod valid;
 mod vocabulary;
 mod wording;
 mod write;
+mod xml_schema;
 
 use std::path::{Path, PathBuf};
 
@@ -82,7 +84,11 @@ impl Material {
             cells.without_marks_of_markdown();
             MaterialSheet { cells, used: false, is_list: false }
         };
-        let mut sheets: Vec<MaterialSheet> = sheets(path)?.into_iter().map(plain).collect();
+        let read = match documents::sheets(path)? {
+            Some(tables) => tables,
+            None => sheets(path)?,
+        };
+        let mut sheets: Vec<MaterialSheet> = read.into_iter().map(plain).collect();
         // Columns aligned by spaces have no delimiter that a cell could end at.
         if let [only] = sheets.as_mut_slice()
             && only.cells.name.is_none()
@@ -175,6 +181,8 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
             tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
         } else if json_schema::is_one(path)? {
             json_schema::describe(path, &mut described, &mut drafted)?;
+        } else if xml_schema::is_one(path)? {
+            xml_schema::describe(path, options, &mut described, &mut drafted)?;
         } else if csvw::is_metadata(path)? {
             csvw::describe(path, options, &mut described, &mut lists, &mut drafted)?;
         } else {

@@ -316,7 +316,7 @@ fn settle_layout(drafted: &mut Drafted) {
     ];
     let open: Vec<_> = usual.into_iter().filter(|(key, _)| drafted.upload.get(key).is_none()).collect();
     let says = format!(
-        "no template is among the materials; {} was written, as it usually is",
+        "no template is among the materials; what is usual was written: {}",
         open.iter().map(|(key, value)| format!("{key} = {}", value.toml())).collect::<Vec<_>>().join(", ")
     );
     open.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));
