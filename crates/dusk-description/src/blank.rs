@@ -251,7 +251,8 @@ impl Blank<'_> {
         let required = if column.field.required { "must be filled" } else { "may be blank" };
         let of_code = column.field.kind.note(column.heading);
         let parts = [words.label, words.kind.to_owned(), words.format, words.values, words.description];
-        let lines = parts.into_iter().chain(of_code).chain([required.to_owned()]);
+        let key = column.field.key.then(|| "part of what identifies a record".to_owned());
+        let lines = parts.into_iter().chain(of_code).chain([required.to_owned()]).chain(key);
         lines.filter(|line| !line.is_empty()).collect::<Vec<_>>().join("\n")
     }
 

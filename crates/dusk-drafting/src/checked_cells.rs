@@ -4,12 +4,14 @@
 use jiff::ToSpan as _;
 use jiff::civil::date;
 
-use super::claim::{Drafted, DraftedList};
+use super::claim::{Drafted, DraftedList, Place};
 use super::code_lists::{FoundList, file_name};
 use super::date_words::{date_format, day};
 use super::dictionary::Described;
-use super::facts::{FieldFact, FieldKind};
+use super::facts::{DictionaryColumn, FieldFact, FieldKind};
 use super::headings::{ListRole, list_role};
+use super::vocabulary::{Words, meaning};
+use super::wording::facts as facts_of;
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
 use dusk_sources::{CellCheck, corners};
@@ -73,14 +75,60 @@ pub(super) fn describe(
             let place = material.place(sheet, first, column);
             field.facts.push((FieldFact::Decimals(u64::from(decimals)), place));
         }
-        let comment = sheet.cells.look(header, column).map(|look| look.comment.clone());
-        field
-            .description
-            .extend(comment.filter(|comment| !comment.is_empty()).map(|comment| (comment, from)));
+        if let Some(look) = sheet.cells.look(header, column) {
+            take_comment(&mut field, &look.comment, &from);
+        }
+        // What must be filled may stand above the headings.
+        if let Some(above) = header.checked_sub(1) {
+            let says = sheet.cells.cell(above, column);
+            if meaning(Words::Must, says) == Some("yes") && says.chars().count() > 1 {
+                field.facts.push((FieldFact::Required(true), material.place(sheet, above, column)));
+            }
+        }
         fields.push(field);
     }
     drafted.took(&material.whole(sheet), format!("checks of {} columns below row {first}", checked.len()));
     fields
+}
+
+/// Takes the comment at a heading in: line by line where one of its lines is a type, and as words otherwise.
+fn take_comment(field: &mut Described, comment: &str, from: &Place) {
+    let lines: Vec<&str> = comment.lines().map(str::trim).filter(|line| !line.is_empty()).collect();
+    let is_told = |facts: &[FieldFact]| !facts.iter().any(|fact| matches!(fact, FieldFact::Unread(_)));
+    let is_type = |line: &&str| {
+        let said = facts_of(line, DictionaryColumn::Type);
+        is_told(&said) && said.iter().any(|fact| matches!(fact, FieldFact::Kind(_)))
+    };
+    let Some(kind) = lines.iter().position(is_type).filter(|_| lines.len() > 1) else {
+        field.description.extend((!comment.is_empty()).then(|| (comment.to_owned(), from.clone())));
+        return;
+    };
+    for (place, line) in lines.iter().enumerate() {
+        // How many codes there are says nothing that the drop-down list does not say.
+        if place > kind
+            && line
+                .split_once(' ')
+                .is_some_and(|(count, rest)| count.parse::<u64>().is_ok() && rest.starts_with("code"))
+        {
+            continue;
+        }
+        let of_part = |part: &str| {
+            let columns =
+                [DictionaryColumn::Type, DictionaryColumn::Allowed, DictionaryColumn::Unit].into_iter();
+            columns.map(|column| facts_of(part, column)).find(|said| is_told(said) && !said.is_empty())
+        };
+        let parts: Option<Vec<Vec<FieldFact>>> = line.split(", ").map(of_part).collect();
+        match parts.map(|parts| parts.concat()) {
+            Some(said) if place >= kind => {
+                field.facts.extend(said.into_iter().map(|fact| (fact, from.clone())));
+            }
+            _ if place < kind && field.label.is_empty() => {
+                (*line).clone_into(&mut field.label);
+                field.label_from = Some(from.clone());
+            }
+            _ => field.description.push(((*line).to_owned(), from.clone())),
+        }
+    }
 }
 
 /// The first cell of a range, as row and column from 0.

@@ -266,9 +266,17 @@ impl<'s> Roles<'s> {
         let mut columns = block.columns.clone();
         // Only one column is of each kind; a second "name" is the parent's or a label of another language.
         let mut seen: Vec<ListRole> = Vec::new();
-        for (_, role) in &mut columns {
+        for (column, role) in &mut columns {
+            // Labels in another language are other names.
+            let heading = sheet.cells.cell(block.header, *column);
+            let words = heading.split(|c: char| !c.is_alphanumeric());
+            let is_other_language =
+                words.filter(|word| !word.is_empty()).any(|word| meaning(Words::Language, word).is_some());
+            if *role == Some(ListRole::Label) && seen.contains(&ListRole::Label) && is_other_language {
+                *role = Some(ListRole::Also);
+            }
             if let Some(known) = *role {
-                if known != ListRole::Aside && seen.contains(&known) {
+                if !matches!(known, ListRole::Aside | ListRole::Also) && seen.contains(&known) {
                     *role = None;
                 }
                 seen.push(known);
@@ -321,7 +329,9 @@ impl<'s> Roles<'s> {
 
     /// The code in a row.
     fn code(&self, row: usize, until: Option<String>) -> Code {
-        let also = self.cell(row, ListRole::Also).split(['|', ';']).map(|name| name.trim().to_owned());
+        let also = self.columns.iter().filter(|(_, role)| *role == Some(ListRole::Also));
+        let also = also.flat_map(|(column, _)| self.sheet.cells.cell(row, *column).split(['|', ';']));
+        let also = also.map(|name| name.trim().to_owned());
         Code {
             code: self.cell(row, ListRole::Code).to_owned(),
             label: self.cell(row, ListRole::Label).to_owned(),

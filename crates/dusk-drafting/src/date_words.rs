@@ -14,6 +14,8 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
     if matches!(text.to_lowercase().as_str(), "iso" | "iso 8601" | "iso8601" | "iso date" | "iso 8601 date") {
         return Some(("yyyy-MM-dd".into(), ValueType::Date));
     }
+    let bare = text.replace("'T'", "T");
+    let text = bare.as_str();
     if text.contains('%') {
         return settled(&by_percent_signs(text)?);
     }
@@ -216,7 +218,10 @@ fn in_words(text: &str) -> Option<String> {
 /// A day that can be read in one way only, as target.toml writes it.
 pub(super) fn day(text: &str) -> Option<String> {
     let text = text.trim();
-    if matches!(text.to_lowercase().as_str(), "today" | "the day of the upload" | "now" | "current date") {
+    if matches!(
+        text.to_lowercase().as_str(),
+        "today" | "the day of the run" | "the day of the upload" | "now" | "current date"
+    ) {
         return Some("today".into());
     }
     if let Ok(day) = text.parse::<Date>() {

@@ -469,6 +469,8 @@ fn described(
         let place = || material.place(sheet, row, column);
         match role {
             Role::Name | Role::Aside => {}
+            // Beside the first another language has its own.
+            Role::Label if !field.label.is_empty() => field.also.push(text.to_owned()),
             Role::Label => {
                 text.clone_into(&mut field.label);
                 field.label_from = Some(place());

@@ -83,7 +83,10 @@ impl Resolver<'_> {
         let has_labels = codes.iter().any(|code| !code.label.is_empty());
         let is_same = |list: &&DraftedList| {
             let known = || list.codes.iter().map(|code| code.code.as_str()).collect::<BTreeSet<&str>>();
-            list.codes == codes || !has_labels && known() == bare
+            let same = |known: &Code, code: &Code| known.code == code.code && known.label == code.label;
+            let all = list.codes.len() == codes.len()
+                && list.codes.iter().zip(&codes).all(|(known, code)| same(known, code));
+            all || !has_labels && known() == bare
         };
         if let Some(known) = self.drafted.lists.iter().find(is_same) {
             return known.name.clone();

@@ -83,6 +83,10 @@ pub(super) fn list_role(heading: &str) -> Option<ListRole> {
         _ => ListRole::Aside,
     });
     known.or_else(|| {
+        // A language stands above labels in it.
+        if meaning(Words::Language, heading).is_some() {
+            return Some(ListRole::Label);
+        }
         let folded = fold(heading);
         if ["code", "id", "abbreviation", "key"].iter().any(|ending| folded.ends_with(ending)) {
             Some(ListRole::Code)

@@ -66,6 +66,8 @@ pub(super) enum Words {
     /// A list that is kept elsewhere, and a value that stands for "not known".
     Lists,
     Unknown,
+    /// The names of languages.
+    Language,
     /// What stands before an example.
     Like,
 }
@@ -119,6 +121,7 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "compare" => Words::Compare,
             "lists" => Words::Lists,
             "unknown" => Words::Unknown,
+            "language" => Words::Language,
             "day" => Words::Day,
             "like" => Words::Like,
             _ => Words::See,

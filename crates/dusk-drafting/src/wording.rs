@@ -182,7 +182,12 @@ pub(super) fn phrase(text: &str, column: DictionaryColumn) -> Option<Vec<FieldFa
     if let Some(facts) = sized(text, &folded) {
         return Some(facts);
     }
-    if matches!(folded.as_str(), "unique" | "primarykey" | "key" | "pk") {
+    if let Some(form) = text.strip_prefix("form ").filter(|form| form.contains(['[', '\\']))
+        && regex::Regex::new(form).is_ok()
+    {
+        return Some(vec![FieldFact::Pattern(form.to_owned(), true)]);
+    }
+    if matches!(folded.as_str(), "unique" | "primarykey" | "key" | "pk" | "partofwhatidentifiesarecord") {
         return Some(vec![FieldFact::Key]);
     }
     if matches!(
