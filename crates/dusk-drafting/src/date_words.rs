@@ -22,6 +22,9 @@ pub(super) fn date_format(text: &str) -> Option<(String, ValueType)> {
     if let Some(pattern) = in_words(text) {
         return settled(&pattern);
     }
+    if let Some(pattern) = clock(text) {
+        return settled(pattern);
+    }
     let text = &in_english(text);
     let (mut pattern, mut hours_before, mut letters) = (String::new(), false, text.chars().peekable());
     while let Some(letter) = letters.next() {
@@ -52,6 +55,27 @@ const LETTERS: [&str; 12] = [
     "NHÉópm",
     "GAYsds",
 ];
+
+/// A time alone in the letters of any language: "UU:MM", "TT:MM:SS".
+fn clock(text: &str) -> Option<&'static str> {
+    const HOURS: [char; 9] = ['H', 'U', 'T', 'O', 'G', 'S', 'Ó', 'Ч', 'Ω'];
+    const MINUTES: [char; 5] = ['M', 'P', 'D', 'М', 'Λ'];
+    let letter = |part: &str| {
+        let mut letters = part.chars().flat_map(char::to_uppercase);
+        let first = letters.next()?;
+        (letters.next() == Some(first) && letters.next().is_none()).then_some(first)
+    };
+    let parts: Option<Vec<char>> = text.split(':').map(letter).collect();
+    match *parts?.as_slice() {
+        [hours, minutes] if HOURS.contains(&hours) && MINUTES.contains(&minutes) => Some("HH:mm"),
+        [hours, minutes, seconds]
+            if HOURS.contains(&hours) && MINUTES.contains(&minutes) && seconds.is_alphabetic() =>
+        {
+            Some("HH:mm:ss")
+        }
+        _ => None,
+    }
+}
 
 /// A format that is written with the letters of another language, with those of English: "TT.MM.JJJJ" is "DD.MM.YYYY".
 fn in_english(text: &str) -> String {

@@ -96,10 +96,17 @@ struct Tables {
     /// What stands outside of tables, line by line.
     lines: Vec<String>,
     line: String,
+    /// Whether the last of the lines stands right before what comes next.
+    is_above: bool,
 }
+
+/// A line of more letters than this above a table is no title.
+const LONGEST_TITLE: usize = 40;
 
 #[derive(Debug, Default)]
 struct Table {
+    /// The line right above it, where that is short.
+    title: String,
     rows: Vec<Vec<String>>,
     merged: Vec<((usize, usize), (usize, usize))>,
     /// Cells that a cell above goes on into: the column, how many rows more, and how many columns.
@@ -162,7 +169,11 @@ impl Tables {
         match name {
             "table" | "tbl" => {
                 self.end_of_line();
-                self.open.push(Table::default());
+                let title =
+                    self.lines.last().filter(|line| self.is_above && line.chars().count() <= LONGEST_TITLE);
+                let title = title.cloned().unwrap_or_default();
+                self.is_above = false;
+                self.open.push(Table { title, ..Table::default() });
             }
             "tr" => {
                 if let Some(table) = self.open.last_mut() {
@@ -235,6 +246,7 @@ impl Tables {
         let line = std::mem::take(&mut self.line);
         let plain = line.split_whitespace().collect::<Vec<_>>().join(" ");
         if !plain.is_empty() {
+            self.is_above = true;
             self.lines.push(plain);
         }
     }
@@ -244,8 +256,14 @@ impl Tables {
         let mut sheets: Vec<Sheet> = Vec::new();
         for (number, table) in (1..).zip(self.done.into_iter().filter(|table| !table.rows.is_empty())) {
             let kinds = table.rows.iter().map(|row| vec![CellKind::Text; row.len()]).collect();
+            let is_taken = |title: &str| sheets.iter().any(|sheet| sheet.name.as_deref() == Some(title));
+            let title = if table.title.is_empty() || is_taken(&table.title) {
+                format!("table {number}")
+            } else {
+                table.title
+            };
             sheets.push(Sheet {
-                name: Some(format!("table {number}")),
+                name: Some(title),
                 rows: table.rows,
                 kinds,
                 merged: table.merged,

@@ -29,7 +29,7 @@ impl Resolver<'_> {
         let separator = self.fact(|fact| {
             if let FieldFact::Separator(separator) = fact { Some(separator.clone()) } else { None }
         });
-        let several = several || separator.is_some();
+        let several = several || separator.is_some() || self.told_several();
         let list = match (inline, see) {
             (Some((codes, place)), _) => Some((self.inline_list(codes, &place), place)),
             (None, Some((title, place))) => match self.list_called(&title) {

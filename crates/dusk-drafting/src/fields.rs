@@ -217,6 +217,12 @@ impl Resolver<'_> {
                 self.days();
             }
             Some((FieldKind::Boolean, place)) => self.claim("type", Setting::Text("boolean".into()), &place),
+            // A text for which there is a list that is called like it is a code.
+            Some((FieldKind::Text, place)) if self.named_list().is_some() => {
+                self.codes(None, None, false);
+                let says = "is a text by its type, and a code list is called like it, which was taken";
+                self.drafted.point_out(self.name.clone(), says, &place);
+            }
             Some(_) => self.text(),
             None => self.without_type(),
         }

@@ -46,9 +46,10 @@ pub(super) fn sentences(lines: &[String]) -> impl Iterator<Item = (usize, String
         }
     }
     let parted = |(number, paragraph): (usize, String)| {
-        paragraph.split(". ").map(|part| (number, part.trim().to_owned())).collect::<Vec<_>>()
+        let parts = paragraph.split(". ").flat_map(|part| part.split("! ")).flat_map(|part| part.split("? "));
+        parts.map(|part| (number, part.trim().to_owned())).collect::<Vec<_>>()
     };
-    let is_one = |(_, sentence): &(usize, String)| sentence.contains(' ') || sentence.contains('-');
+    let is_one = |(_, sentence): &(usize, String)| sentence.chars().count() > 3;
     paragraphs.into_iter().flat_map(parted).filter(is_one)
 }
 

@@ -73,6 +73,13 @@ impl Resolver<'_> {
         })
     }
 
+    /// Whether the words beside the field say that it takes several codes, and what parts them.
+    pub(super) fn told_several(&self) -> bool {
+        self.one.description.iter().any(|(text, _)| {
+            named(Words::Several, &text.to_lowercase()).next().is_some() && joined_by(text).is_some()
+        })
+    }
+
     /// What parts several codes, as the words beside the field have it.
     pub(super) fn told_separator(&self) -> Option<(String, Place)> {
         self.one.description.iter().find_map(|(text, place)| Some((joined_by(text)?, place.clone())))

@@ -81,7 +81,16 @@ fn once(field: &str, sentence: &str, drafted: &Drafted) -> Option<String> {
 
 /// A list that is not among the materials.
 fn elsewhere(sentence: &str) -> Option<String> {
-    named(Words::Lists, &sentence.to_lowercase()).next()?;
+    let lower = sentence.to_lowercase();
+    // "Orgelverzeichnis" is a Verzeichnis.
+    let is_compound = |word: &str| {
+        let known = super::vocabulary::leads(Words::Lists).iter().filter(|known| known.chars().count() > 6);
+        known.filter(|known| !known.contains(' ')).any(|known| word.ends_with(known.as_str()))
+    };
+    let mut words = lower.split(|c: char| !c.is_alphanumeric());
+    if named(Words::Lists, &lower).next().is_none() && !words.any(is_compound) {
+        return None;
+    }
     Some(format!(
         "{} speaks of a list that is not among the materials; its values are not checked against one",
         quoted(sentence)

@@ -309,14 +309,14 @@ fn settle_layout(drafted: &mut Drafted) {
     }
     let text = |text: &str| Setting::Text(text.to_owned());
     let usual = [
+        ("header", Setting::Flag(true)),
         ("format", text("delimited")),
         ("encoding", text("utf-8")),
         ("delimiter", text(",")),
-        ("header", Setting::Flag(true)),
     ];
     let open: Vec<_> = usual.into_iter().filter(|(key, _)| drafted.upload.get(key).is_none()).collect();
     let says = format!(
-        "no template is among the materials; what is usual was written: {}",
+        "no template is among the materials; {} was written, as is usual",
         open.iter().map(|(key, value)| format!("{key} = {}", value.toml())).collect::<Vec<_>>().join(", ")
     );
     open.into_iter().for_each(|(key, value)| drafted.upload.set(key, value, &nowhere()));

@@ -107,13 +107,19 @@ fn field_of(column: &TableColumn, from: &Place) -> Described {
     let mut field = Described::new(&column.name, from.clone());
     let mut add =
         |found: Vec<FieldFact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
+    let declared = column.declared.to_lowercase();
+    // MySQL has no type for true and false, and shows this one for it.
+    let is_small = declared.replace(' ', "") == "tinyint(1)";
     let among = column.among.iter().map(|code| (code.clone(), String::new())).collect::<Vec<_>>();
     let is_flag =
         column.among.len() == 2 && column.among.iter().all(|value| matches!(value.as_str(), "0" | "1"));
-    if is_flag {
+    if is_flag || is_small {
         add(vec![FieldFact::Kind(FieldKind::Boolean), FieldFact::Words("1".into(), "0".into())]);
     } else if among.is_empty() {
-        add(facts(&column.declared, DictionaryColumn::Type));
+        add(facts(
+            declared.trim_end_matches(" unsigned").trim_end_matches(" zerofill"),
+            DictionaryColumn::Type,
+        ));
     } else {
         add(vec![FieldFact::Kind(FieldKind::Code), FieldFact::Codes(among)]);
     }
@@ -135,6 +141,9 @@ fn field_of(column: &TableColumn, from: &Place) -> Described {
     field.description.extend(column.comments.iter().map(|comment| (comment.clone(), from.clone())));
     let mut add =
         |found: Vec<FieldFact>| field.facts.extend(found.into_iter().map(|fact| (fact, from.clone())));
+    if column.computed {
+        return field;
+    }
     if column.not_null || column.key {
         add(vec![FieldFact::Required(true)]);
     }

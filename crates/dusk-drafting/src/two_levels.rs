@@ -113,9 +113,14 @@ fn side_by_side(sheet: &MaterialSheet) -> Option<Levels> {
             !sheet.cells.cell(header, column).is_empty()
                 && filled(column).all(|row| is_code(sheet.cells.cell(row, column)))
         };
-        let labels = |column: usize| filled(column).count() > 0 && !codes(column);
-        let upper = (0..sheet.cells.width()).find(|column| codes(*column) && filled(*column).count() > 1)?;
-        let lower = (upper + 1..sheet.cells.width()).find(|column| codes(*column))?;
+        // Labels are words, be they as short as codes.
+        let has_words = |column: usize| {
+            filled(column).any(|row| sheet.cells.cell(row, column).chars().any(char::is_lowercase))
+        };
+        let labels = |column: usize| filled(column).count() > 0 && (!codes(column) || has_words(column));
+        let upper = (0..sheet.cells.width())
+            .find(|column| codes(*column) && !has_words(*column) && filled(*column).count() > 1)?;
+        let lower = (upper + 1..sheet.cells.width()).find(|column| codes(*column) && !has_words(*column))?;
         let (above, below) = (filled(upper).count(), filled(lower).count());
         let mut seen = HashSet::new();
         let is_divided = below >= FEWEST
