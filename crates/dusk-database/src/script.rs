@@ -4,8 +4,8 @@
 use std::path::{Path, PathBuf};
 
 use sqlparser::ast::{
-    AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType, Expr,
-    ForeignKeyConstraint, Insert, ObjectName, SetExpr, Statement, TableConstraint, TableObject,
+    AlterColumnOperation, AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType,
+    Expr, ForeignKeyConstraint, Insert, ObjectName, SetExpr, Statement, TableConstraint, TableObject,
     UserDefinedTypeRepresentation,
 };
 use sqlparser::dialect::{
@@ -66,6 +66,11 @@ fn decoded(bytes: &[u8]) -> String {
 
 /// One statement, in the dialect of the first maker whose parser reads it.
 pub(super) fn parsed(sql: &str) -> Option<Statement> {
+    // What the counter of an identity is called is more than the parser takes.
+    let sql = match sql.find(" AS IDENTITY (").filter(|_| sql.contains("ADD GENERATED")) {
+        Some(at) => sql.get(..at + " AS IDENTITY".len()).unwrap_or(sql),
+        None => sql,
+    };
     let dialects: [&dyn Dialect; 5] =
         [&PostgreSqlDialect {}, &GenericDialect {}, &MySqlDialect {}, &SQLiteDialect {}, &MsSqlDialect {}];
     dialects.into_iter().find_map(|dialect| Parser::parse_sql(dialect, sql).ok()?.into_iter().next())
@@ -112,6 +117,18 @@ impl Script {
                         match operation {
                             AlterTableOperation::AddConstraint { constraint, .. } => {
                                 table.demand(&constraint)
+                            }
+                            AlterTableOperation::AlterColumn { column_name, op } => {
+                                let is_counted = match &op {
+                                    AlterColumnOperation::AddGenerated { .. } => true,
+                                    AlterColumnOperation::SetDefault { value } => {
+                                        value.to_string().to_lowercase().contains("nextval")
+                                    }
+                                    _ => false,
+                                };
+                                if let Some(column) = table.column(&column_name.value) {
+                                    column.computed |= is_counted;
+                                }
                             }
                             AlterTableOperation::AddColumn { column_def, .. } => {
                                 table.add(&column_def, &self.word_types);
@@ -220,7 +237,10 @@ impl Table {
         for option in &made.options {
             match &option.option {
                 ColumnOption::NotNull => column.not_null = true,
-                ColumnOption::Default(value) => column.default = checks::value_of(value),
+                ColumnOption::Default(value) => {
+                    column.default = checks::value_of(value);
+                    column.computed |= value.to_string().to_lowercase().contains("nextval");
+                }
                 ColumnOption::PrimaryKey(_) => column.key = true,
                 ColumnOption::Unique(_) => column.unique = true,
                 ColumnOption::Comment(comment) => column.comments.push(comment.clone()),

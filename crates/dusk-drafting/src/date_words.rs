@@ -65,6 +65,12 @@ fn clock(text: &str) -> Option<&'static str> {
         let first = letters.next()?;
         (letters.next() == Some(first) && letters.next().is_none()).then_some(first)
     };
+    let halves = || Some((text.get(..text.len() / 2)?, text.get(text.len() / 2..)?));
+    if !text.contains(':') && text.chars().count() == 4 && text.chars().all(char::is_uppercase) {
+        let (hours, minutes) = halves().map(|(hours, minutes)| (letter(hours), letter(minutes)))?;
+        let is_one = HOURS.contains(&hours?) && MINUTES.contains(&minutes?);
+        return is_one.then_some("HHmm");
+    }
     let parts: Option<Vec<char>> = text.split(':').map(letter).collect();
     match *parts?.as_slice() {
         [hours, minutes] if HOURS.contains(&hours) && MINUTES.contains(&minutes) => Some("HH:mm"),

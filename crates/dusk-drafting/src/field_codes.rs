@@ -7,6 +7,7 @@ use super::code_lists::{self, file_name};
 use super::facts::{FieldFact, fold};
 use super::fields::Resolver;
 use super::listed::listed_codes;
+use super::retired::Retired;
 use super::vocabulary::{Words, leads};
 use dusk_description::Code;
 
@@ -68,13 +69,18 @@ impl Resolver<'_> {
     fn inline_list(&mut self, codes: Vec<(String, String)>, from: &Place) -> String {
         let codes: Vec<Code> = codes
             .into_iter()
-            .map(|(code, label)| Code {
-                code,
-                label,
-                also: Vec::new(),
-                within: String::new(),
-                until: None,
-                replaced_by: String::new(),
+            .map(|(code, label)| {
+                // What is said of its end may stand behind the label.
+                let retired = Retired::said_by(&label);
+                let bare =
+                    label.rsplit_once('(').filter(|_| label.ends_with(')')).map(|(bare, _)| bare.trim());
+                let label = match (&retired, bare) {
+                    (Some(_), Some(bare)) => bare.to_owned(),
+                    _ => label,
+                };
+                let until = retired.as_ref().and_then(|retired| retired.until.as_ref()?.parse().ok());
+                let replaced_by = retired.and_then(|retired| retired.replaced_by).unwrap_or_default();
+                Code { code, label, also: Vec::new(), within: String::new(), until, replaced_by }
             })
             .collect();
         let codes = self.labelled(codes);

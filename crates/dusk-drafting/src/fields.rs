@@ -429,7 +429,7 @@ impl Resolver<'_> {
                 decimals
             }
             // A size without decimals is the size of a whole number.
-            (_, None) if has_length && of_limits.is_none() => 0,
+            (_, None) if (has_length || self.digits().is_some()) && of_limits.is_none() => 0,
             (_, None) => {
                 let decimals = of_limits.unwrap_or(0);
                 let says =

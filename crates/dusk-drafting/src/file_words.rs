@@ -258,7 +258,8 @@ fn said(sentence: &str) -> Vec<(&'static str, Setting)> {
     }
     let about = |wanted: &str| about(wanted, &lower);
     for part in lower.split(", ").flat_map(|part| part.split("; ")) {
-        found.extend(decimal_mark(part).or_else(|| delimiter(part)));
+        found.extend(decimal_mark(part));
+        found.extend(delimiter(part));
     }
     let ends = line_end(&lower);
     found.extend(ends.map(|ends| ("line_end", text(ends))));

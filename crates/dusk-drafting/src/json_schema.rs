@@ -11,6 +11,7 @@ use super::claim::{Drafted, Place};
 use super::csvw;
 use super::dictionary::Described;
 use super::facts::{FieldFact, FieldKind};
+use super::retired::Retired;
 use dusk_evidence::{Error, Result};
 use dusk_values::{Decimal, ValueType};
 
@@ -125,13 +126,59 @@ pub(super) fn describe(path: &Path, described: &mut Vec<Described>, drafted: &mu
     if let Some(title) = json.get("title").and_then(Json::as_str) {
         title.clone_into(&mut drafted.name);
     }
+    let mut conditional: Vec<(String, String)> = Vec::new();
+    let mut unread: Vec<&str> = Vec::new();
+    match conditions(record) {
+        Some(found) => conditional.extend(found),
+        None => unread.push("if"),
+    }
+    for part in record.get("allOf").and_then(Json::as_array).into_iter().flatten() {
+        match conditions(part).filter(|_| part.get("if").is_some()) {
+            Some(found) => conditional.extend(found),
+            None => unread.push("allOf"),
+        }
+    }
+    for (name, condition) in conditional {
+        if let Some(field) = described.iter_mut().skip(before).find(|field| field.name == name) {
+            field.facts.retain(|(fact, _)| *fact != FieldFact::Required(false));
+            field.facts.push((FieldFact::Conditional(condition), schema.place("if")));
+        }
+    }
     for key in ["if", "allOf", "anyOf", "oneOf", "dependentRequired", "dependencies", "not"] {
-        if record.get(key).is_some() {
+        let is_read = matches!(key, "if" | "allOf") && !unread.contains(&key);
+        if record.get(key).is_some() && !is_read {
             let says = format!("has conditions (\"{key}\"), which were not read; write them as [[rule]]");
             drafted.ask(schema.file.clone(), says, &schema.place(key));
         }
     }
     Ok(())
+}
+
+/// The fields that must be filled where other fields hold certain values, each with the condition in words; nothing where a
+/// condition says something else.
+fn conditions(part: &Json) -> Option<Vec<(String, String)>> {
+    let Some(condition) = part.get("if") else { return Some(Vec::new()) };
+    let properties = condition.get("properties").and_then(Json::as_object)?;
+    let shown = |value: &Json| value.as_str().map_or_else(|| value.to_string(), str::to_owned);
+    let mut words = Vec::new();
+    for (name, property) in properties {
+        let values: Vec<String> = match (property.get("const"), property.get("enum").and_then(Json::as_array))
+        {
+            (Some(value), None) => vec![shown(value)],
+            (None, Some(values)) => values.iter().map(shown).collect(),
+            _ => return None,
+        };
+        words.push(format!("{name} is {}", values.join(" or ")));
+    }
+    let [condition] = words.as_slice() else { return None };
+    let then = texts(part.get("then").and_then(|then| then.get("required")));
+    let otherwise = texts(part.get("else").and_then(|otherwise| otherwise.get("required")));
+    let says_more = ["then", "else"].iter().any(|key| {
+        part.get(key).and_then(Json::as_object).is_some_and(|says| says.keys().any(|key| key != "required"))
+    });
+    let then = then.iter().map(|name| ((*name).to_owned(), format!("if {condition}")));
+    let otherwise = otherwise.iter().map(|name| ((*name).to_owned(), format!("unless {condition}")));
+    (!says_more).then(|| then.chain(otherwise).collect())
 }
 
 /// A key as it stands in a JSON pointer (RFC 6901).
@@ -240,8 +287,13 @@ fn codes_of(part: &Json) -> Option<Vec<(String, String)>> {
     let choices = ["oneOf", "anyOf"].iter().find_map(|key| part.get(key)?.as_array())?;
     let is_null = |choice: &&Json| choice.get("type").and_then(Json::as_str) == Some("null");
     let label = |choice: &Json| {
-        let says = ["title", "description"].iter().find_map(|key| choice.get(key)?.as_str());
-        says.unwrap_or_default().to_owned()
+        let says = |key: &str| choice.get(key).and_then(Json::as_str);
+        match (says("title"), says("description")) {
+            // What is said of its end goes with it.
+            (Some(title), Some(more)) if Retired::said_by(more).is_some() => format!("{title} ({more})"),
+            (Some(one), _) | (None, Some(one)) => one.to_owned(),
+            (None, None) => String::new(),
+        }
     };
     let codes = choices.iter().filter(|choice| !is_null(choice));
     let codes: Option<Vec<(String, String)>> =

@@ -1,6 +1,6 @@
 //! Codes written into a single cell: "1=White; 2=Yellow", "W, Y, R".
 
-use super::vocabulary::{Words, meaning};
+use super::vocabulary::{Words, leads, meaning};
 
 /// The longest code that is believed to be one, in characters.
 const LONGEST_CODE: usize = 20;
@@ -119,7 +119,17 @@ fn is_code(text: &str) -> bool {
 /// "code = label" for each part; nothing unless every part is of that form.
 fn pairs(text: &str) -> Option<Vec<(String, String)>> {
     for between in ["\n", ";", "|", ","] {
-        let parts = split(text, &between.chars().collect::<Vec<_>>());
+        let mut parts = split(text, &between.chars().collect::<Vec<_>>());
+        // "see Faults" behind the codes says where more is said of them.
+        let is_reference = |part: &String| {
+            let lower = part.to_lowercase();
+            leads(Words::See)
+                .iter()
+                .any(|lead| lower.strip_prefix(lead.as_str()).is_some_and(|rest| rest.starts_with(' ')))
+        };
+        if parts.len() > 2 && parts.last().is_some_and(is_reference) {
+            parts.pop();
+        }
         for sign in ["=", ":", " – ", " — ", " - ", "–", "\t"] {
             // A line without a sign goes on with the one above it.
             let mut whole: Vec<String> = Vec::new();
