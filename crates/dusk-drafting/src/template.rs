@@ -219,7 +219,7 @@ fn take(material: &Material, sheet: &MaterialSheet, (header, below): (usize, usi
 /// A heading that no dictionary knows may be a field that the template does not seem to have, by another name.
 fn ask_about_names(order: &[DraftedField], rest: &[DraftedField], whole: &Place, drafted: &mut Drafted) {
     let is_open = |field: &&DraftedField| {
-        !matches!(field.claims.get("description"), Some(_))
+        field.claims.get("description").is_none()
             && field.claims.get("codes").is_none()
             && field.from.file == whole.file
     };

@@ -150,7 +150,7 @@ pub(super) fn leads(words: Words) -> &'static [String] {
 
 /// The words of a group that stand in a text in small letters, as whole words, with the places where they begin; of words
 /// that overlap the longest.
-pub(super) fn named<'t>(words: Words, lower: &'t str) -> impl Iterator<Item = (usize, &'t str)> {
+pub(super) fn named(words: Words, lower: &str) -> impl Iterator<Item = (usize, &str)> {
     let mut found: Vec<(usize, &str)> = Vec::new();
     for word in leads(words) {
         for (at, met) in lower.match_indices(word.as_str()) {

@@ -351,8 +351,11 @@ pub fn agreement_of(source: &Source) -> Result<String> {
     let _ = writeln!(text, "least_rows = 1\n# most_rows = {rows}   # as many as this one has");
     for ((name, forms), filled) in source.headings.iter().zip(forms).zip(filled) {
         let _ = writeln!(text, "\n[[column]]\nname = {}", toml_text(name));
+        // "dd" and "d" both read 13.11.2026; the stricter one stands first.
+        let strict = forms.first().map(|(form, _)| form.replace("dd", "d").replace("MM", "M"));
+        let others = forms.iter().skip(1).filter(|(form, _)| Some(*form) != strict.as_deref()).count();
         // Where two forms read all of them, the delivery does not say which is meant.
-        if let ([(form, _)], true) = (forms.as_slice(), filled > 0) {
+        if let (Some((form, _)), 0, true) = (forms.first(), others, filled > 0) {
             let _ = writeln!(text, "dates = {}", toml_text(form));
         }
     }

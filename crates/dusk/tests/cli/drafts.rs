@@ -18,7 +18,7 @@ fn rows(path: &Path) -> Vec<Vec<String>> {
 }
 
 /// A workbook of the sheets in a folder, `1-Fields.csv` and so on, with the ranges of `merged.txt`.
-fn workbook(folder: &Path) -> Vec<u8> {
+pub(crate) fn workbook(folder: &Path) -> Vec<u8> {
     let mut book = Workbook::new();
     let mut sheets: Vec<PathBuf> = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
     sheets.sort();

@@ -130,11 +130,11 @@ fn drafting_again_keeps_edits_and_says_what_the_material_changed() {
         );
     draft(&desk).says(&[
         "hive: max_length was 8 and is 10",
-        "frames: required was not said and is true",
+        "frames: required was false and is true",
         "frames: max stays \"60\", as it was edited; the material says \"30\"",
         "age is a new field",
-        "queen: Y Yellow is in the material no more, and was taken out",
-        "queen: R Red is a new code",
+        "queen: the code Y Yellow is in the material no more, and was taken out",
+        "queen: the code \"R\" is new: Red",
     ]);
     let text = desk.read("target.toml");
     for kept in ["\"60\" # agreed", "\"Her colour\"", "= \"age\""] {
