@@ -9,9 +9,10 @@ use std::path::{Path, PathBuf};
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
 
 use super::claim::{Drafted, DraftedList};
+use super::edited::{name_of, parsed, table, tables, value_of};
 use super::renamed::{order, rename, renamed};
 use dusk_description::{Code, CodeList};
-use dusk_evidence::{Error, Line, Problems, Result};
+use dusk_evidence::{Error, Problems, Result};
 use dusk_files::{Held, write_whole};
 
 /// The folder that holds what was drafted last.
@@ -94,17 +95,6 @@ impl Drafted {
         let fields: Vec<&str> = self.fields.iter().filter(takes).map(|field| field.name.as_str()).collect();
         if fields.is_empty() { list.to_owned() } else { fields.join(", ") }
     }
-}
-
-pub(super) fn parsed(path: &Path) -> Result<DocumentMut> {
-    let text = std::fs::read_to_string(path).map_err(Error::reading(path))?;
-    text.parse().map_err(|error: toml_edit::TomlError| {
-        let mut problems = Problems::default();
-        let before = error.span().and_then(|span| text.get(..span.start)).unwrap_or_default();
-        let line = Line(1 + memchr::memchr_iter(b'\n', before.as_bytes()).count() as u64);
-        problems.at(&path.display().to_string(), Some(line), error.message().trim());
-        Error::Problems(problems)
-    })
 }
 
 /// The three states of a table's keys: as it is, as it was drafted, as it is drafted now.
@@ -313,32 +303,6 @@ fn same_keys(one: &Table, other: &Table) -> bool {
     one.sort();
     other.sort();
     one == other
-}
-
-/// A value without the comment and the spaces around it.
-pub(super) fn value_of(item: &Item) -> String {
-    match item.as_value() {
-        // A text may be quoted in two ways.
-        Some(toml_edit::Value::String(text)) => format!("\"{}\"", text.value()),
-        Some(value) => {
-            let mut value = value.clone();
-            value.decor_mut().clear();
-            value.to_string()
-        }
-        None => item.to_string(),
-    }
-}
-
-fn table<'d>(document: &'d DocumentMut, name: &str) -> Option<&'d Table> {
-    document.get(name).and_then(Item::as_table)
-}
-
-fn tables<'d>(document: &'d DocumentMut, name: &str) -> Option<&'d ArrayOfTables> {
-    document.get(name).and_then(Item::as_array_of_tables)
-}
-
-pub(super) fn name_of(table: &Table) -> Option<&str> {
-    table.get("name").and_then(Item::as_str)
 }
 
 /// The list that is there, with what has changed since the last draft. Other names that a steward

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use toml_edit::{DocumentMut, Item, Table};
 
-use super::again::{name_of, parsed};
+use super::edited::{name_of, parsed};
 use dusk_description::Target;
 use dusk_evidence::{Error, Result};
 use dusk_files::Held;

@@ -4,8 +4,9 @@ use super::claim::{Drafted, DraftedList, Place};
 use super::date_words::day;
 use super::facts::fold;
 use super::headings::{ListRole, identifier, list_role};
+use super::list_columns::{is_list, is_old, is_sure, takes_first_for_code, tell_by_values};
 use super::retired::Retired;
-use super::vocabulary::{Words, meaning, named};
+use super::vocabulary::{Words, meaning};
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
 use dusk_sources::CellKind;
@@ -74,71 +75,6 @@ pub(super) fn find(sheet: &MaterialSheet, fields: &[String]) -> Vec<Block> {
     found
 }
 
-/// Columns beside one of codes whose headings nobody knows, told by what stands in them.
-fn tell_by_values(
-    sheet: &MaterialSheet,
-    header: usize,
-    run: &mut [(usize, Option<ListRole>)],
-    fields: &[String],
-) {
-    let known = |run: &[(usize, Option<ListRole>)], role| {
-        run.iter().find(|(_, known)| *known == Some(role)).map(|(at, _)| *at)
-    };
-    // Of two columns that may be the codes one may name the field that takes them.
-    if run.iter().filter(|(_, role)| *role == Some(ListRole::Code)).count() > 1
-        && let Some((_, role)) = run.iter_mut().find(|(column, role)| {
-            let mut names = (header + 1..sheet.cells.rows.len())
-                .map(|row| sheet.cells.cell(row, *column))
-                .filter(|name| !name.is_empty())
-                .peekable();
-            *role == Some(ListRole::Code)
-                && names.peek().is_some()
-                && names.all(|name| fields.contains(&fold(name)))
-        })
-    {
-        *role = Some(ListRole::List);
-    }
-    let Some(code_column) = known(run, ListRole::Code) else { return };
-    let values = |column: usize| {
-        let rows = header + 1..sheet.cells.rows.len();
-        rows.map(move |row| sheet.cells.cell(row, column)).filter(|value| !value.is_empty())
-    };
-    let codes: Vec<&str> = values(code_column).collect();
-    for place in 0..run.len() {
-        let Some((column, None)) = run.get(place).copied() else { continue };
-        let some = values(column).next().is_some();
-        let all = |is_one: &dyn Fn(&str) -> bool| some && values(column).all(is_one);
-        let told = if all(&|value| fields.contains(&fold(value))) {
-            ListRole::List
-        } else if all(&|value| day(value).is_some()) {
-            ListRole::Until
-        } else if values(column).count() * 2 <= codes.len() && all(&|value| codes.contains(&value)) {
-            ListRole::ReplacedBy
-        } else if known(run, ListRole::Label).is_none()
-            && column > code_column
-            && values(column).count() == codes.len()
-        {
-            ListRole::Label
-        } else {
-            continue;
-        };
-        if !has(run, told)
-            && let Some((_, role)) = run.get_mut(place)
-        {
-            *role = Some(told);
-        }
-    }
-}
-
-/// Whether a heading of a run, or the title above it, says that the list was replaced.
-fn is_old(sheet: &MaterialSheet, header: usize, run: &[(usize, Option<ListRole>)]) -> bool {
-    let says = |text: &str| named(Words::Old, &text.to_lowercase()).next().is_some();
-    let headings = run.iter().filter(|(_, role)| *role != Some(ListRole::Also));
-    let mut above =
-        run.iter().take(1).filter_map(|(column, _)| Some(sheet.cells.cell(header.checked_sub(1)?, *column)));
-    headings.map(|(column, _)| sheet.cells.cell(header, *column)).any(says) || above.any(says)
-}
-
 /// The columns of a row that stand side by side, each run by itself.
 fn runs_of(cells: &[String]) -> Vec<Vec<(usize, Option<ListRole>)>> {
     let mut runs: Vec<Vec<(usize, Option<ListRole>)>> = vec![Vec::new()];
@@ -153,33 +89,9 @@ fn runs_of(cells: &[String]) -> Vec<Vec<(usize, Option<ListRole>)>> {
     runs
 }
 
-fn has(run: &[(usize, Option<ListRole>)], role: ListRole) -> bool {
-    run.iter().any(|(_, known)| *known == Some(role))
-}
-
-/// Of a column that says nothing of itself there may be one: the label, or what is above the code.
-fn is_list(run: &[(usize, Option<ListRole>)]) -> bool {
-    let unknown = run.iter().filter(|(_, role)| role.is_none()).count();
-    has(run, ListRole::Code) && unknown < 2 && (has(run, ListRole::Label) || unknown == 1)
-}
-
-fn is_sure(run: &[(usize, Option<ListRole>)]) -> bool {
-    has(run, ListRole::Code) && has(run, ListRole::Label) && run.iter().all(|(_, role)| role.is_some())
-}
-
 /// Whether a row holds nothing but the headings of a code list.
 pub(super) fn is_header(cells: &[String]) -> bool {
     matches!(runs_of(cells).as_slice(), [run] if run.len() > 2 && is_sure(run))
-}
-
-/// Beside another list a run with labels is one too, whatever stands above its codes.
-fn takes_first_for_code(run: &mut [(usize, Option<ListRole>)]) {
-    if !has(run, ListRole::Code)
-        && has(run, ListRole::Label)
-        && let Some((_, role @ (None | Some(ListRole::Aside)))) = run.first_mut()
-    {
-        *role = Some(ListRole::Code);
-    }
 }
 
 fn overlaps(block: &Block, columns: &[(usize, Option<ListRole>)]) -> bool {

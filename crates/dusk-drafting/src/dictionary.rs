@@ -1,6 +1,6 @@
 //! A data dictionary: the table on its sheet, row by row.
 
-use super::claim::{Drafted, DraftedRule, Place};
+use super::claim::{Drafted, Place};
 use super::code_lists;
 use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, fold};
@@ -12,7 +12,7 @@ use super::wording::facts;
 use super::{Material, MaterialSheet};
 
 /// The rows that are searched for the headings of a dictionary.
-const HEADINGS_WITHIN: usize = 60;
+pub(super) const HEADINGS_WITHIN: usize = 60;
 
 /// Where the dictionary's table is on a sheet.
 #[derive(Debug)]
@@ -186,27 +186,6 @@ fn settle_names(sheet: &MaterialSheet, header: usize, roles: &mut [Option<Role>]
             needs_label = false;
         }
     }
-}
-
-/// Rules on a sheet of their own: a column of checks, and one of messages.
-pub(super) fn rules(material: &Material, sheet: &MaterialSheet) -> Option<Vec<DraftedRule>> {
-    let is_message = |cell: &String| {
-        matches!(
-            fold(cell).as_str(),
-            "message" | "says" | "error" | "errormessage" | "text" | "explanation" | "meaning"
-        )
-    };
-    let (header, cells) =
-        sheet.cells.rows.iter().enumerate().take(HEADINGS_WITHIN).find(|(_, cells)| cells.len() > 1)?;
-    let check = cells.iter().position(|cell| role(cell) == Some(Role::Rule))?;
-    let message = cells.iter().position(is_message)?;
-    let rows = sheet.rows_below(header).filter(|(row, _)| !sheet.cells.cell(*row, check).is_empty());
-    let rule = |(row, _)| DraftedRule {
-        must: sheet.cells.cell(row, check).to_owned(),
-        says: sheet.cells.cell(row, message).to_owned(),
-        from: material.place(sheet, row, check),
-    };
-    Some(rows.map(rule).collect())
 }
 
 /// The fields that the table describes.

@@ -4,10 +4,10 @@
 use std::sync::LazyLock;
 
 use super::claim::{Drafted, DraftedField, Place, Setting};
+use super::clauses::{clauses, form_shown};
 use super::conditions::named_field;
 use super::date_words::{date_format, form_of_example};
 use super::mark_words::{is_denied, joined_by, marks};
-use super::prose::{clauses, form_shown};
 use super::vocabulary::{Words, meaning, named};
 use super::{Material, MaterialSheet};
 use dusk_values::ValueType;

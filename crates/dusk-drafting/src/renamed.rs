@@ -2,7 +2,7 @@
 
 use toml_edit::{Array, ArrayOfTables, Item, Table, Value};
 
-use super::again::{name_of, value_of};
+use super::edited::{name_of, value_of};
 
 /// The keys that say what a field holds, by which it is known again under another name.
 const TELLING: [&str; 12] = [

@@ -1,12 +1,12 @@
 //! What people write into a dictionary's cells: "Text(6)", "Number(5,1)", "Date DD/MM/YYYY", "M",
 //! "1-5", "1=White; 2=Yellow", "see sheet Colours".
 
+use super::clauses::form_shown;
 use super::date_words::date_format;
 use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
 use super::limit_words::{bound, limits, sized, sizes};
 use super::listed::{listed_codes, pair_of_words, says_yes_or_no};
 use super::mark_words::joined_by;
-use super::prose::form_shown;
 use super::type_words::typed;
 use super::vocabulary::{Words, leads, meaning};
 use dusk_values::Unit;
