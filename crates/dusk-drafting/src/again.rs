@@ -11,12 +11,26 @@ use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
 use super::claim::{Drafted, DraftedList};
 use super::edited::{name_of, parsed, table, tables, value_of};
 use super::renamed::{order, rename, renamed};
-use dusk_description::{Code, CodeList};
+use dusk_description::{Code, CodeList, Target};
 use dusk_evidence::{Error, Problems, Result};
 use dusk_files::{Held, write_whole};
 
 /// The folder that holds what was drafted last.
 const LAST: &str = "drafted";
+
+/// The folder in it that holds the description as it was before.
+const BEFORE: &str = "before";
+
+/// Makes files what they were.
+fn put_back(before: &[(PathBuf, Option<Vec<u8>>)]) -> Result<()> {
+    for (file, bytes) in before {
+        match bytes {
+            Some(bytes) => write_whole(file, bytes)?,
+            None => std::fs::remove_file(file).map_err(Error::writing(file))?,
+        }
+    }
+    Ok(())
+}
 
 /// What drafting came to.
 #[derive(Debug, Default)]
@@ -73,15 +87,31 @@ impl Drafted {
             files.push((here, written));
             files.push((last, bytes));
         }
-        for (path, bytes) in files {
+        let mut before: Vec<(PathBuf, Option<Vec<u8>>)> = Vec::new();
+        for (file, bytes) in files {
+            let there = std::fs::read(&file).ok();
             // A file that stays as it is keeps its time as well.
-            if std::fs::read(&path).is_ok_and(|there| there == bytes) {
+            if there.as_ref() == Some(&bytes) {
                 continue;
             }
-            write_whole(&path, &bytes)?;
-            if !path.starts_with(&last_folder) {
-                saved.files.push(path);
+            write_whole(&file, &bytes)?;
+            if !file.starts_with(&last_folder) {
+                saved.files.push(file.clone());
             }
+            before.push((file, there));
+        }
+        if saved.is_new {
+            return Ok(saved);
+        }
+        if let Err(wrong) = Target::read(path) {
+            put_back(&before)?;
+            return Err(Error::Request(format!(
+                "with what was edited the new draft would be no description, and nothing was changed\n{wrong}"
+            )));
+        }
+        // What was there is kept until the next time.
+        if let Some((_, Some(bytes))) = before.iter().find(|(file, _)| file == path) {
+            write_whole(&last_folder.join(BEFORE).join(&name), bytes)?;
         }
         Ok(saved)
     }
@@ -139,7 +169,13 @@ fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTabl
     for field in new {
         let Some(name) = name_of(field) else { continue };
         let before = old.iter().find(|old| name_of(old) == Some(name));
-        let place = mine.iter().position(|mine| name_of(mine) == Some(name));
+        let place = mine.iter().position(|mine| name_of(mine) == Some(name)).or_else(|| {
+            // A description by hand may call the field otherwise, and have its heading.
+            let heading = heading_of(field);
+            mine.iter().position(|mine| {
+                heading_of(mine) == heading && !has_field(new, name_of(mine).unwrap_or_default())
+            })
+        });
         match place.and_then(|place| mine.get_mut(place)) {
             Some(mine) => merge_table(name, mine, before, field, saved),
             None if before.is_some() => saved
@@ -163,6 +199,11 @@ fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTabl
     if order(mine, new) && moved {
         saved.changes.push("the fields stand in another order".into());
     }
+}
+
+/// What stands above a field in the upload file.
+fn heading_of(field: &Table) -> Option<&str> {
+    field.get("heading").and_then(Item::as_str).or_else(|| name_of(field))
 }
 
 fn has_field(tables: &ArrayOfTables, name: &str) -> bool {

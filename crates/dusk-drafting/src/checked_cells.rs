@@ -5,12 +5,13 @@ use jiff::ToSpan as _;
 use jiff::civil::date;
 
 use super::claim::{Drafted, DraftedList, Place};
-use super::code_lists::{FoundList, file_name};
+use super::code_lists::{self, FoundList, file_name};
 use super::date_words::{date_format, day};
 use super::dictionary::Described;
 use super::facts::{DictionaryColumn, FieldFact, FieldKind};
 use super::headings::{ListRole, list_role};
-use super::vocabulary::{Words, meaning};
+use super::mark_words::is_denied;
+use super::vocabulary::{Words, meaning, named};
 use super::wording::facts as facts_of;
 use super::{Material, MaterialSheet};
 use dusk_description::Code;
@@ -34,13 +35,10 @@ pub(super) fn describe(
         .flat_map(|check| check.cells.split(' ').map(move |range| (range, check)))
         .filter_map(|(range, check)| first_cell(range).map(|(row, column)| (row, column, check)))
         .collect();
-    let Some(first) = checked.iter().map(|(row, ..)| *row).min().filter(|row| *row > 0) else {
-        return Vec::new();
-    };
-    if checked.len() < FEWEST {
-        return Vec::new();
-    }
-    let header = first - 1;
+    let first_checked = checked.iter().map(|(row, ..)| *row).min().filter(|_| checked.len() >= FEWEST);
+    let header = first_checked.and_then(|row| row.checked_sub(1)).or_else(|| commented_row(sheet));
+    let Some(header) = header else { return Vec::new() };
+    let first = header + 1;
     let headings = sheet.cells.rows.get(header).map_or(&[][..], Vec::as_slice);
     let mut fields: Vec<Described> = Vec::new();
     for (column, heading) in headings.iter().enumerate().filter(|(_, heading)| !heading.is_empty()) {
@@ -78,6 +76,7 @@ pub(super) fn describe(
         if let Some(look) = sheet.cells.look(header, column) {
             take_comment(&mut field, &look.comment, &from);
         }
+        field.facts.extend(required_colour(material, sheet, header, column));
         // What must be filled may stand above the headings.
         if let Some(above) = header.checked_sub(1) {
             let says = sheet.cells.cell(above, column);
@@ -87,8 +86,64 @@ pub(super) fn describe(
         }
         fields.push(field);
     }
-    drafted.took(&material.whole(sheet), format!("checks of {} columns below row {first}", checked.len()));
+    drafted.took(
+        &material.whole(sheet),
+        format!("comments at headings, and checks of {} columns below row {first}", checked.len()),
+    );
     fields
+}
+
+/// The row whose cells have comments, where several have; a list of codes with comments is no template.
+fn commented_row(sheet: &MaterialSheet) -> Option<usize> {
+    if !code_lists::find(sheet, &[]).is_empty() {
+        return None;
+    }
+    let commented = sheet.cells.looks.iter().filter(|look| !look.comment.is_empty());
+    let mut rows: Vec<usize> =
+        commented.filter_map(|look| first_cell(&look.cell)).map(|(row, _)| row).collect();
+    rows.sort_unstable();
+    let count = |wanted: usize| rows.iter().filter(|row| **row == wanted).count();
+    rows.iter()
+        .copied()
+        .max_by_key(|row| (count(*row), std::cmp::Reverse(*row)))
+        .filter(|row| count(*row) > 1)
+}
+
+/// What a legend says of the colour of a heading: that it marks what must be filled, always or on a condition.
+fn required_colour(
+    material: &Material,
+    sheet: &MaterialSheet,
+    header: usize,
+    column: usize,
+) -> Option<(FieldFact, Place)> {
+    let fill = &sheet.cells.look(header, column).filter(|look| !look.fill.is_empty())?.fill;
+    // A colour that all headings have marks none of them.
+    let headings = (0..sheet.cells.width()).filter(|column| !sheet.cells.cell(header, *column).is_empty());
+    let has_it = |column: usize| sheet.cells.look(header, column).is_some_and(|look| look.fill == *fill);
+    if headings.into_iter().all(has_it) {
+        return None;
+    }
+    // A legend stands elsewhere, and a colour with two of them marks something else as well.
+    let cells = material.sheets.iter().flat_map(|other| {
+        let is_elsewhere = other.cells.name != sheet.cells.name;
+        let with_it = other.cells.looks.iter().filter(|look| look.fill == *fill);
+        let places = with_it.filter_map(|look| first_cell(&look.cell));
+        places.filter(move |(row, _)| is_elsewhere || *row < header).map(move |place| (other, place))
+    });
+    let mut legends = cells.filter_map(|(other, (row, column))| {
+        // The words stand on the colour, or right behind it.
+        let (first, second) = (other.cells.cell(row, column), other.cells.cell(row, column + 1));
+        let place = material.place(other, row, if second.is_empty() { column } else { column + 1 });
+        let says = format!("{first} {second}");
+        (!says.trim().is_empty()).then_some((says, place))
+    });
+    let (says, place) = legends.next().filter(|_| legends.next().is_none())?;
+    let lower = says.to_lowercase();
+    let is_needed = named(Words::Need, &lower).any(|(at, _)| !is_denied(&lower, at));
+    if named(Words::When, &lower).next().is_some() {
+        return is_needed.then_some((FieldFact::Conditional(says), place));
+    }
+    (is_needed && !says.contains('*')).then_some((FieldFact::Required(true), place))
 }
 
 /// Takes the comment at a heading in: line by line where one of its lines is a type, and as words otherwise.

@@ -37,6 +37,8 @@ pub(super) struct Described {
     pub(super) default: Option<(String, Place)>,
     pub(super) rule: Option<(String, Place)>,
     pub(super) table: String,
+    /// A value that it may hold, as its owner shows it.
+    pub(super) example: Option<(String, Place)>,
     pub(super) facts: Vec<(FieldFact, Place)>,
     pub(super) from: Place,
 }
@@ -55,6 +57,7 @@ impl Described {
             default: None,
             rule: None,
             table: String::new(),
+            example: None,
             facts: Vec::new(),
             from,
         }
@@ -448,6 +451,7 @@ fn described(
         let place = || material.place(sheet, row, column);
         match role {
             Role::Name | Role::Aside => {}
+            Role::Example => field.example = Some((text.to_owned(), place())),
             // Beside the first another language has its own.
             Role::Label if !field.label.is_empty() => field.also.push(text.to_owned()),
             Role::Label => {

@@ -8,6 +8,7 @@ use super::facts::{FieldFact, FieldKind, fold};
 use super::headings::identifier;
 use super::parents::tie_parents;
 use super::remarks;
+use super::samples::hold_example;
 use super::together::{merged, of_one_table};
 use super::{DraftOptions, Material};
 use dusk_evidence::{FieldId, Id as _, Result};
@@ -48,9 +49,12 @@ pub(super) fn draft_fields(
         seen.push((name.clone(), one.from.clone()));
         pending.extend(conditions::of(&name, &one));
         beside.push((name.clone(), one.description.clone()));
-        let field =
+        let mut field =
             Resolver { name, one: &one, claims: Claims::default(), drafted, materials, lists: &mut lists }
                 .resolve();
+        if let Some(example) = &one.example {
+            hold_example(&mut field, example, drafted);
+        }
         drafted.fields.push(field);
     }
     tie_parents(&lists, drafted);

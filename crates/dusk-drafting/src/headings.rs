@@ -15,7 +15,9 @@ pub(super) enum Role {
     Rule,
     /// The table or record type that the field belongs to.
     Table,
-    /// Something that a description has no use for: a number, an example, a heading of groups.
+    /// A value that the field may hold.
+    Example,
+    /// Something that a description has no use for: a number, a heading of groups.
     Aside,
     Says(DictionaryColumn),
 }
@@ -34,6 +36,7 @@ pub(super) fn role(heading: &str) -> Option<Role> {
         "default" => Role::Default,
         "rule" => Role::Rule,
         "table" => Role::Table,
+        "example" => Role::Example,
         "type" => Role::Says(Type),
         "length" => Role::Says(Length),
         "decimals" => Role::Says(Decimals),

@@ -103,6 +103,28 @@ impl Sample {
     }
 }
 
+/// Holds a field against an example that its owner shows: it may say how days are written, and may contradict the rest.
+pub(super) fn hold_example(
+    field: &mut DraftedField,
+    (example, from): &(String, Place),
+    drafted: &mut Drafted,
+) {
+    let example = example.trim_matches(['"', '“', '”', '„', '«', '»']).trim();
+    let sample = Sample { values: vec![example.to_owned()], blank: 0, dates: 0, from: from.clone() };
+    // A number may be shown with its decimal comma, and several codes as they are joined.
+    match field.claims.text("type") {
+        Some("date" | "datetime" | "time" | "code") => weigh(field, &sample, false, drafted),
+        Some("text") if field.claims.get("max_length").is_some() || field.claims.get("digits").is_some() => {
+            weigh(field, &sample, false, drafted);
+        }
+        Some("integer" | "decimal") => {
+            let plain = Sample { values: vec![example.replacen(',', ".", 1)], ..sample };
+            weigh(field, &plain, false, drafted);
+        }
+        _ => {}
+    }
+}
+
 /// Whether a value is a day of the calendar or a time when it is read by this pattern.
 fn reads(pattern: &DatePattern, value: &str) -> bool {
     let within = |part: Option<i8>, last: i8| part.is_none_or(|part| (1..=last).contains(&part));
@@ -175,7 +197,7 @@ fn weigh_text(field: &mut DraftedField, sample: &Sample, drafted: &mut Drafted) 
             value.len() as u64 != *digits || !value.bytes().all(|byte| byte.is_ascii_digit())
         };
         sample.contradict(&field.name, wrong, &format!("other than {digits} digits"), drafted);
-    } else if let Some(digits) = sample.digits() {
+    } else if let Some(digits) = sample.digits().filter(|_| sample.values.len() > 1) {
         field.claims.set("digits", Setting::Whole(digits), &sample.from);
         let count = sample.values.len();
         let says = format!(

@@ -28,6 +28,7 @@ pub(super) fn merged(described: Vec<Described>, drafted: &mut Drafted) -> Vec<De
         known.also.extend(one.also);
         known.description.extend(one.description);
         known.rule = known.rule.take().or(one.rule);
+        known.example = known.example.take().or(one.example);
         known.default = known.default.take().or(one.default);
         let required = |facts: &[(FieldFact, Place)]| {
             facts

@@ -125,6 +125,8 @@ pub struct CellLook {
     pub decimals: Option<u32>,
     /// How its number is displayed, as the program writes formats; empty for the general format.
     pub format: String,
+    /// The colour behind it, as the program writes it; empty where it has none.
+    pub fill: String,
 }
 
 impl WorkbookFacts {

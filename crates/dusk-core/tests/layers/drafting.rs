@@ -89,10 +89,17 @@ fn limits_and_demands_stand_in_columns_of_their_own() {
 }
 
 #[test]
-fn a_limit_that_is_not_allowed_itself_becomes_a_rule() {
-    let drafted = drafted(&["Type", "Allowed values"], &["Number with 1 decimal", "> 0"]);
-    assert!(!lines(&drafted).iter().any(|line| line.starts_with("min")), "{:?}", lines(&drafted));
-    assert_eq!(drafted.rules[0].must, "it > 0");
+fn a_limit_that_is_not_allowed_itself_becomes_one_that_is_a_step_further_or_a_rule() {
+    let step = drafted(&["Type", "Allowed values"], &["Number with 1 decimal", "> 0"]);
+    assert!(
+        lines(&step).contains(&"min = \"0.1\"".to_owned()) && step.rules.is_empty(),
+        "{:?}",
+        lines(&step)
+    );
+    // With one decimal nothing is a step above 0.25.
+    let rule = drafted(&["Type", "Allowed values"], &["Number with 1 decimal", "> 0.25"]);
+    assert!(!lines(&rule).iter().any(|line| line.starts_with("min")), "{:?}", lines(&rule));
+    assert_eq!(rule.rules[0].must, "it > 0.25");
 }
 
 #[test]

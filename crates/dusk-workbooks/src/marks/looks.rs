@@ -20,6 +20,7 @@ struct Style {
     is_struck: bool,
     decimals: Option<u32>,
     format: String,
+    fill: String,
 }
 
 /// The cells of a sheet that look in a way of their own, or have a comment.
@@ -41,7 +42,8 @@ pub(super) fn of_part(archive: &mut Archive, name: &str) -> Vec<CellLook> {
         let style = attribute(tag, "s").and_then(|style| styles.get(style.parse::<usize>().ok()?));
         let (Some(cell), Some(style)) = (attribute(tag, "r"), style) else { continue };
         let row = cell.trim_start_matches(|c: char| c.is_ascii_alphabetic()).parse().unwrap_or(u32::MAX);
-        if !style.is_struck && (style.format.is_empty() || row > FORMATS_WITHIN) {
+        let is_plain = style.format.is_empty() && style.fill.is_empty();
+        if !style.is_struck && (is_plain || row > FORMATS_WITHIN) {
             continue;
         }
         let place = *by_cell.entry(cell.to_owned()).or_insert_with(|| {
@@ -52,6 +54,7 @@ pub(super) fn of_part(archive: &mut Archive, name: &str) -> Vec<CellLook> {
             look.is_struck = style.is_struck;
             look.decimals = style.decimals;
             look.format.clone_from(&style.format);
+            look.fill.clone_from(&style.fill);
         }
     }
     looks
@@ -99,11 +102,22 @@ fn styles(archive: &mut Archive) -> Vec<Style> {
             Some((attribute(tag, "numFmtId")?.to_owned(), plain(attribute(tag, "formatCode")?)))
         })
         .collect();
+    // The first two fills are none, whatever they say (ECMA-376, part 1, 18.8.20).
+    let colour = |(_, fill): (&[u8], &[u8])| {
+        let (tag, _) = elements(fill, "fgColor").next()?;
+        let shade =
+            attribute(tag, "rgb").or_else(|| attribute(tag, "theme")).or_else(|| attribute(tag, "indexed"));
+        shade.map(|shade| format!("{shade} {}", attribute(tag, "tint").unwrap_or_default()))
+    };
+    let fills: Vec<Option<String>> = elements(within("fills"), "fill").map(colour).collect();
     let style = |(tag, _): (&[u8], &[u8])| {
+        let fill =
+            attribute(tag, "fillId").and_then(|fill| fill.parse::<usize>().ok()).filter(|fill| *fill > 1);
+        let fill = fill.and_then(|fill| fills.get(fill).cloned().flatten()).unwrap_or_default();
         let font = attribute(tag, "fontId").and_then(|font| fonts.get(font.parse::<usize>().ok()?)).copied();
         let number = attribute(tag, "numFmtId").unwrap_or("0");
         let format = formats.get(number).cloned().unwrap_or_else(|| built_in(number).to_owned());
-        Style { is_struck: font.unwrap_or(false), decimals: decimals_of(&format), format }
+        Style { is_struck: font.unwrap_or(false), decimals: decimals_of(&format), format, fill }
     };
     elements(within("cellXfs"), "xf").map(style).collect()
 }

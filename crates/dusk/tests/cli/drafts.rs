@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use rust_xlsxwriter::{DataValidation, DataValidationRule, Format, Formula, Workbook};
+use rust_xlsxwriter::{DataValidation, DataValidationRule, Format, Formula, Note, Workbook};
 
 use crate::desk::Desk;
 
@@ -224,5 +224,68 @@ fn what_a_template_workbook_checks_says_what_its_columns_hold() {
         "# codes/slip.csv\ncode,label,within\nN1,,north\nN2,,north\nS1,,south\nS7,,south",
     ] {
         assert!(drafted.contains(lines), "{lines}\n---\n{drafted}");
+    }
+}
+
+#[test]
+fn how_a_workbook_looks_tells_what_must_be_filled_what_went_and_how_numbers_are_shown() {
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet().set_name("Skiffs").unwrap();
+    let orange = Format::new().set_background_color(0xFF_CC00);
+    for (column, heading) in (0..).zip(["Skiff", "Kind", "Length (m)"]) {
+        match column {
+            0 => sheet.write_string_with_format(0, column, heading, &orange),
+            _ => sheet.write_string(0, column, heading),
+        }
+        .unwrap();
+    }
+    let note = Note::new("Over all. Required if Kind is S.");
+    sheet.insert_note(0, 2, &note).unwrap();
+    sheet.write_blank(1, 2, &Format::new().set_num_format("0.0")).unwrap();
+    let number = DataValidation::new().allow_decimal_number(DataValidationRule::Between(1.0, 40.0));
+    sheet.add_data_validation(1, 2, 99, 2, &number).unwrap();
+    let length = DataValidation::new().allow_text_length(DataValidationRule::LessThanOrEqualTo(12));
+    sheet.add_data_validation(1, 0, 99, 0, &length).unwrap();
+    let kinds = DataValidation::new().allow_list_formula(Formula::new("=Kinds!$A$2:$A$4"));
+    sheet.add_data_validation(1, 1, 99, 1, &kinds).unwrap();
+    let kinds = book.add_worksheet().set_name("Kinds").unwrap();
+    for (row, (code, label)) in
+        (0..).zip([("Code", "Label"), ("S", "sailing"), ("M", "motor"), ("W", "whaler")])
+    {
+        let format = if code == "W" { Format::new().set_font_strikethrough() } else { Format::new() };
+        kinds.write_string_with_format(row, 0, code, &format).unwrap();
+        kinds.write_string_with_format(row, 1, label, &format).unwrap();
+    }
+    let legend = book.add_worksheet().set_name("Read this").unwrap();
+    legend.write_blank(0, 0, &orange).unwrap();
+    legend.write_string(0, 1, "Orange: must be filled in").unwrap();
+    let desk = Desk::empty().with_bytes("skiffs.xlsx", &book.save_to_buffer().unwrap());
+    desk.run(&["target", "draft", "skiffs.xlsx"]).ended(0).says(&[
+        "when = 'Kind is \"S\"', must = 'length is not blank'",
+        "the code \"W\" is struck through, and it is not said since when",
+    ]);
+    let text = desk.read("target.toml");
+    let field =
+        |name: &str| text.split("[[field]]").find(|part| part.contains(&format!("= \"{name}\""))).unwrap();
+    let required = |name: &str| {
+        field(name).lines().any(|line| line.starts_with("required") && line.contains("Read this!B1"))
+    };
+    assert!(required("Skiff") && !required("Kind") && !required("length"), "{text}");
+    for line in ["decimals", "unit", "min", "max", "description"] {
+        assert!(field("length").contains(line), "{line}: {text}");
+    }
+    // What the program writes itself comes back.
+    desk.run(&["target", "blank", "-o", "blank.xlsx"]).ended(0);
+    desk.run(&["target", "draft", "blank.xlsx", "-o", "again/target.toml"]).ended(0);
+    let keys = |text: &str, name: &str| -> Vec<String> {
+        let field = text.split("[[field]]").find(|part| part.contains(&format!("= \"{name}\""))).unwrap();
+        let wanted = ["type", "max_length", "decimals", "unit", "min", "max", "required"];
+        let lines = field.lines().map(|line| line.split(" #").next().unwrap().replace(' ', ""));
+        lines.filter(|line| wanted.iter().any(|key| line.starts_with(&format!("{key}=")))).collect()
+    };
+    let again = desk.read("again/target.toml");
+    for name in ["Skiff", "length"] {
+        let (first, second) = (keys(&text, name), keys(&again, name));
+        assert_eq!(first, second, "{again}");
     }
 }
