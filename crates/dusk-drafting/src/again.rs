@@ -32,6 +32,9 @@ fn put_back(before: &[(PathBuf, Option<Vec<u8>>)]) -> Result<()> {
     Ok(())
 }
 
+/// What stands before the hash of a material, at the end of what was drafted.
+const MATERIAL: &str = "# drawn from ";
+
 /// What drafting came to.
 #[derive(Debug, Default)]
 pub struct Saved {
@@ -43,6 +46,8 @@ pub struct Saved {
     pub changes: Vec<String>,
     /// Edits that stay although the new draft says something else.
     pub kept: Vec<String>,
+    /// True where the materials are those of the last draft: what changed is read otherwise by this version of the program.
+    pub same_materials: bool,
 }
 
 impl Drafted {
@@ -72,7 +77,15 @@ impl Drafted {
             ask_anew(&mut document, last.as_ref(), &drafted);
             document.to_string()
         };
-        let mut files = vec![(path.to_path_buf(), text.into_bytes()), (last_path, new.into_bytes())];
+        let mut hashes: Vec<String> =
+            self.materials.iter().map(|(name, hash)| format!("{MATERIAL}{hash} {name}")).collect();
+        hashes.sort();
+        let of_last = std::fs::read_to_string(&last_path).unwrap_or_default();
+        let mut before: Vec<&str> = of_last.lines().filter(|line| line.starts_with(MATERIAL)).collect();
+        before.sort_unstable();
+        saved.same_materials = !saved.is_new && !before.is_empty() && before == hashes;
+        let kept = format!("{new}\n{}\n", hashes.join("\n"));
+        let mut files = vec![(path.to_path_buf(), text.into_bytes()), (last_path, kept.into_bytes())];
         for list in &self.lists {
             let relative = format!("codes/{}.csv", list.name);
             let here = folder.join(&relative);

@@ -209,6 +209,8 @@ pub struct Drafted {
     pub questions: Vec<Question>,
     /// What each material was taken for.
     pub taken: Vec<TakenFrom>,
+    /// The materials, each with a hash of its bytes: by them it is told whether a change is theirs.
+    pub(super) materials: Vec<(String, String)>,
     /// Sentences that people wrote about the file, with their places.
     pub(super) sentences: Vec<(String, Place)>,
 }

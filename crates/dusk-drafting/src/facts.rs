@@ -63,6 +63,8 @@ pub(super) enum FieldFact {
     /// So many digits, so many of them after the point.
     Precision(u64, u64),
     Decimals(u64),
+    /// All decimals are written, be they zeros.
+    AllDecimals,
     /// A Unicode date pattern and what it writes.
     Format(String, ValueType),
     /// The words for true and false.

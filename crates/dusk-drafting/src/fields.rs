@@ -163,9 +163,7 @@ impl Resolver<'_> {
                 _ => None,
             })
         });
-        let words = self.fact(|fact| {
-            if let FieldFact::Words(yes, no) = fact { Some((yes.clone(), no.clone())) } else { None }
-        });
+        let words = self.words_of_file();
         let format = self.fact(|fact| {
             if let FieldFact::Format(format, holds) = fact { Some((format.clone(), *holds)) } else { None }
         });
@@ -230,6 +228,35 @@ impl Resolver<'_> {
             Some(_) => self.text(),
             None => self.without_type(),
         }
+    }
+
+    /// The words for true and false that the file will hold: of two pairs the one that has the length, or that stands nearer
+    /// to the values than the type does.
+    fn words_of_file(&mut self) -> Option<((String, String), Place)> {
+        let pairs: Vec<((String, String), Place)> = self
+            .one
+            .facts
+            .iter()
+            .filter_map(|(fact, place)| match fact {
+                FieldFact::Words(yes, no) => Some(((yes.clone(), no.clone()), place.clone())),
+                _ => None,
+            })
+            .collect();
+        let length =
+            self.fact(|fact| if let FieldFact::Length(length) = fact { Some(*length) } else { None });
+        let longest = |(yes, no): &(String, String)| yes.chars().count().max(no.chars().count()) as u64;
+        let fits = |pair: &&((String, String), Place)| {
+            length.as_ref().is_none_or(|(length, _)| longest(&pair.0) <= *length)
+        };
+        let chosen = pairs.iter().rev().find(fits).or_else(|| pairs.first())?.clone();
+        for (other, place) in pairs.iter().filter(|(other, _)| *other != chosen.0) {
+            let says = format!(
+                "its words are {}/{} by one cell and {}/{} by another; the latter were written, as what the file will hold",
+                other.0, other.1, chosen.0.0, chosen.0.1
+            );
+            self.drafted.point_out(self.name.clone(), says, place);
+        }
+        Some(chosen)
     }
 
     /// Days or times whose format is said; `as_text` is where their type is said to be text.

@@ -182,6 +182,11 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     let mut drafted = Drafted::default();
     let (mut described, mut lists, mut opened) = (Vec::new(), Vec::new(), Vec::new());
     for path in materials {
+        let file = std::fs::File::open(path).map_err(Error::reading(path))?;
+        let mut hash = blake3::Hasher::new();
+        hash.update_reader(file).map_err(Error::reading(path))?;
+        let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+        drafted.materials.push((name, hash.finalize().to_hex().to_string()));
         if let Some(database) = dusk_database::open(path)? {
             tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
         } else if json_schema::is_one(path)? {

@@ -48,16 +48,32 @@ pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
     let words: String = folded.chars().filter(|c| !c.is_ascii_digit()).collect();
     let most = without_lead(Words::Size, "most", &words);
     let (bare, limit) = most.map_or((words.as_str(), false), |rest| (rest, true));
-    let bare = bare.trim_start_matches("length").trim_start_matches("exactly").trim_start_matches("always");
+    let bare = bare.trim_start_matches("length").trim_start_matches("exactly");
+    let always = [
+        "always", "all", "immer", "stets", "toujours", "siempre", "sempre", "altijd", "alltid", "altid",
+        "aina", "zawsze", "vždy",
+    ];
+    let bare = always.iter().find_map(|word| bare.strip_prefix(word)).unwrap_or(bare);
+    let bare = ["mit", "with", "avec", "con", "com", "met", "med"]
+        .iter()
+        .find_map(|word| bare.strip_prefix(word))
+        .unwrap_or(bare);
     match meaning(Words::Size, bare) {
         Some("digits") if !limit => Some(vec![FieldFact::Digits(size)]),
         // At most so many figures are at most so many characters.
         Some("digits") => Some(vec![FieldFact::Length(size)]),
         Some("characters") => Some(vec![FieldFact::Length(size)]),
+        // "always two decimals": 7.00.
+        Some("decimals") if is_always(text) => Some(vec![FieldFact::Decimals(size), FieldFact::AllDecimals]),
         Some("decimals") => Some(vec![FieldFact::Decimals(size)]),
         _ if bare.is_empty() && words.contains("length") => Some(vec![FieldFact::Length(size)]),
         _ => None,
     }
+}
+
+/// Whether a text says that something is always so.
+fn is_always(text: &str) -> bool {
+    named(Words::File, &text.to_lowercase()).any(|(_, word)| meaning(Words::File, word) == Some("all"))
 }
 
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".

@@ -31,6 +31,10 @@ impl Resolver<'_> {
         if after > 0 {
             self.claim("decimals", Setting::Whole(after), from);
         }
+        let all = self.fact(|fact| (*fact == FieldFact::AllDecimals).then_some(())).map(|((), place)| place);
+        if let Some(place) = all.or_else(|| self.told_all_decimals()).filter(|_| after > 0) {
+            self.claim("all_decimals", Setting::Flag(true), &place);
+        }
         for (fact, place) in &self.one.facts {
             match fact {
                 FieldFact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),

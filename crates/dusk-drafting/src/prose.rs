@@ -22,9 +22,17 @@ impl Resolver<'_> {
     /// How many digits may follow the point, as the words beside the field have it.
     pub(super) fn told_decimals(&self) -> Option<(u64, Place)> {
         self.told(|clause| match sized(clause, &super::facts::fold(clause))?.as_slice() {
-            [FieldFact::Decimals(decimals)] => Some(*decimals),
+            [FieldFact::Decimals(decimals), ..] => Some(*decimals),
             _ => None,
         })
+    }
+
+    /// Where the words beside the field say that all decimals are written.
+    pub(super) fn told_all_decimals(&self) -> Option<Place> {
+        let says = |clause: &str| {
+            sized(clause, &super::facts::fold(clause)).filter(|facts| facts.contains(&FieldFact::AllDecimals))
+        };
+        self.told(says).map(|(_, place)| place)
     }
 
     /// The limits that the words beside the field give, where nothing else does.

@@ -79,6 +79,12 @@ fn words(text: &str, column: DictionaryColumn) -> Vec<FieldFact> {
     if let Some(list) = reference(text) {
         return vec![FieldFact::SeeList(list)];
     }
+    if column == DictionaryColumn::Format
+        && let Some(decimals) = zeros_shown(text)
+    {
+        let kind = FieldFact::Kind(FieldKind::Number);
+        return vec![kind, FieldFact::Decimals(decimals), FieldFact::AllDecimals];
+    }
     if matches!(column, DictionaryColumn::Format | DictionaryColumn::Allowed)
         && let Some(fact) = mask(text)
             .filter(|fact| column == DictionaryColumn::Format || matches!(fact, FieldFact::Pattern(_, true)))
@@ -234,6 +240,14 @@ fn picture(text: &str) -> Option<(u64, u64)> {
     (whole > 0 && part > 0 && whole + part <= 28).then_some((whole + part, part))
 }
 
+/// How many decimals a format shows that writes zeros as well: "0.00", "#,##0.00".
+fn zeros_shown(text: &str) -> Option<u64> {
+    let shown: String = text.chars().filter(|c| !matches!(c, '#' | ' ')).collect();
+    let (whole, zeros) = shown.trim_start_matches([',', '.']).split_once(['.', ','])?;
+    let all_zeros = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte == b'0');
+    (whole == "0" && all_zeros(zeros)).then_some(zeros.len() as u64)
+}
+
 /// A mask or a regular expression in a column of formats: "999999", "A99", "[A-Z]{2}\d+".
 fn mask(text: &str) -> Option<FieldFact> {
     if let Some((figures, decimals)) = picture(text) {
@@ -335,6 +349,8 @@ mod tests {
             ("999999", DictionaryColumn::Format, "[Digits(6)]"),
             ("9(5)V999", DictionaryColumn::Format, "[Precision(8, 3)]"),
             ("9999.99", DictionaryColumn::Format, "[Precision(6, 2)]"),
+            ("#,##0.00", DictionaryColumn::Format, "[Kind(Number), Decimals(2), AllDecimals]"),
+            ("immer zwei Nachkommastellen", DictionaryColumn::Format, "[Decimals(2), AllDecimals]"),
             ("X(12)", DictionaryColumn::Format, "[Length(12)]"),
             (
                 "N none, I iron, P plastic;",

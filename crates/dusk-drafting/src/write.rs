@@ -7,7 +7,7 @@ use dusk_evidence::Result;
 use dusk_values::ValueType;
 
 /// The keys of a field in the order in which they are written.
-const KEYS: [&str; 22] = [
+const KEYS: [&str; 23] = [
     "heading",
     "label",
     "also",
@@ -18,6 +18,7 @@ const KEYS: [&str; 22] = [
     "pattern",
     "format",
     "decimals",
+    "all_decimals",
     "unit",
     "min",
     "max",

@@ -156,9 +156,9 @@ impl<'p> Plan<'p> {
             cells_are_values: false,
             at_once: AtOnce::None,
             written: Written::of(
-                // A decimal comma is put in on the long way.
+                // A decimal comma and zeros behind it are put in on the long way.
                 PlainLayout::of(&self.target.upload)
-                    .filter(|_| self.target.upload.decimal_mark == '.' || !has_decimals(field)),
+                    .filter(|_| !is_written_otherwise(field, self.target.upload.decimal_mark)),
                 columns.alone || columns.blanks_before + columns.blanks_behind > 0,
             ),
             blanks_before: columns.blanks_before,
@@ -168,9 +168,9 @@ impl<'p> Plan<'p> {
     }
 }
 
-/// Whether a field's numbers may have decimals.
-fn has_decimals(field: &Field) -> bool {
-    matches!(&field.kind, FieldType::Number(number) if number.decimals > 0)
+/// Whether a field's numbers stand in the upload file otherwise than with a point and the decimals that they have.
+fn is_written_otherwise(field: &Field, mark: char) -> bool {
+    matches!(&field.kind, FieldType::Number(number) if number.decimals > 0 && (mark != '.' || number.all_decimals))
 }
 
 /// How the source writes a field's values: what the mapping says, and what the data proves.

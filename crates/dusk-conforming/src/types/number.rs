@@ -2,12 +2,19 @@
 
 use super::{Conforms, Days, Given};
 use crate::outcome::Outcome;
+use crate::value_plan::ValuePlan;
 use crate::{digits, number};
-use dusk_description::{Bare, NumberType};
+use dusk_description::{Bare, NumberType, UploadEncoder};
 use dusk_evidence::{Before, Fault, NumberFact, TextFact};
 use dusk_mapping::NumberReading;
 use dusk_sources::CellKind;
 use dusk_values::Value;
+
+/// How many zeros a number lacks behind its point; a blank lacks none.
+fn missing_zeros(text: &str, decimals: u32) -> usize {
+    let there = text.split_once('.').map_or(0, |(_, behind)| behind.len());
+    if text.is_empty() { 0 } else { (decimals as usize).saturating_sub(there) }
+}
 
 impl Conforms for NumberType {
     fn convert<'a>(
@@ -49,5 +56,24 @@ impl Conforms for NumberType {
 
     fn bare(&self) -> Bare {
         Bare::Number
+    }
+
+    fn encode(
+        &self,
+        plan: &ValuePlan<'_>,
+        _codes: Option<&[&str]>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) -> Result<(), Fault> {
+        let zeros = if self.all_decimals { missing_zeros(&out.text, self.decimals) } else { 0 };
+        let mut text = std::borrow::Cow::Borrowed(out.text.as_str());
+        if zeros > 0 {
+            let text = text.to_mut();
+            if !text.contains('.') {
+                text.push('.');
+            }
+            (0..zeros).for_each(|_| text.push('0'));
+        }
+        encoder.column(plan.field.heading(), plan.bare, &text, plan.alone, &mut out.encoded)
     }
 }

@@ -44,10 +44,11 @@ pub(super) static DECIMAL: TypeWord = TypeWord {
         "decimalnumber",
         "measurement",
     ],
-    keys: &["min", "max", "unit", "exports_in_unit", "decimals"],
+    keys: &["min", "max", "unit", "exports_in_unit", "decimals", "all_decimals"],
     read: |field, beside| {
         let decimals = read_decimals(field);
-        (FieldType::Number(read(field, beside, decimals)), Open::default())
+        let all_decimals = field.flag("all_decimals", false);
+        (FieldType::Number(NumberType { all_decimals, ..read(field, beside, decimals) }), Open::default())
     },
 };
 
@@ -56,6 +57,8 @@ pub(super) static DECIMAL: TypeWord = TypeWord {
 pub struct NumberType {
     /// The most digits after the point; 0 for whole numbers.
     pub decimals: u32,
+    /// True where all of them are written, be they zeros: 7.00.
+    pub all_decimals: bool,
     /// The unit that the target wants.
     pub unit: Option<&'static Unit>,
     /// True where exports come in that unit, as the dictionary says, so that nobody need confirm it.
@@ -81,6 +84,8 @@ impl Described for NumberType {
             1 => Some("1 decimal".to_owned()),
             more => Some(format!("{more} decimals")),
         };
+        let decimals =
+            decimals.map(|decimals| if self.all_decimals { format!("always {decimals}") } else { decimals });
         listed([decimals, self.unit.map(|unit| unit.symbol().to_owned())])
     }
 
@@ -94,7 +99,8 @@ impl Described for NumberType {
             datatype.insert("base".into(), "integer".into());
         } else {
             datatype.insert("base".into(), "decimal".into());
-            let format = format!("0.{}", "#".repeat(self.decimals as usize));
+            let digit = if self.all_decimals { "0" } else { "#" };
+            let format = format!("0.{}", digit.repeat(self.decimals as usize));
             datatype.insert("format".into(), format.into());
         }
         for (key, limit) in [("minimum", self.min), ("maximum", self.max)] {
@@ -143,7 +149,14 @@ fn read(field: &mut Settings<'_>, _: &Beside<'_>, decimals: u32) -> NumberType {
         let says = format!("max {} is below min {}, so no number is allowed", max.value, min.value);
         field.problem(max.line, says, |_| {});
     }
-    NumberType { decimals, unit, exports_in_unit, min: min.map(|at| at.value), max: max.map(|at| at.value) }
+    NumberType {
+        decimals,
+        all_decimals: false,
+        unit,
+        exports_in_unit,
+        min: min.map(|at| at.value),
+        max: max.map(|at| at.value),
+    }
 }
 
 fn read_limit(field: &mut Settings<'_>, key: &'static str) -> Option<At<Decimal>> {

@@ -41,7 +41,12 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
     for file in saved.files.iter().filter(|file| *file != path) {
         let _ = writeln!(out, "         {}", file.display());
     }
-    list(&mut out, "changed since the last draft", &saved.changes);
+    let changed = if saved.same_materials {
+        "read otherwise than by an earlier version, from the same material"
+    } else {
+        "changed since the last draft"
+    };
+    list(&mut out, changed, &saved.changes);
     list(&mut out, "kept as it was edited", &saved.kept);
     let questions = drafted.grouped_questions();
     if questions.is_empty() {

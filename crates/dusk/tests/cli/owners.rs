@@ -71,6 +71,19 @@ fn decimal_commas_go_into_the_upload_where_the_target_wants_them_and_come_back()
     let upload = desk.read("batch/upload/up.csv");
     assert_eq!(upload, "a;b;n\n1,25;1.5;3\n-0,25;x;12\n7;;4\n");
     desk.run(&["target", "export", "--as", "csvw"]).ended(0).says(&["\"decimalChar\": \",\""]);
+    // All decimals are written where the target wants them, with either mark.
+    let all = target.replace("decimals = 2", "decimals = 2\nall_decimals = true");
+    for (target, rows) in [
+        (&all, "1,25;1.5;3\n-0,25;x;12\n7,00"),
+        (&all.replace("decimal_mark = \",\"\n", ""), "1.25;1.5;3\n-0.25;x;12\n7.00"),
+    ] {
+        let desk = Desk::empty()
+            .with("target.toml", target)
+            .with("mapping.toml", mapping)
+            .with("export.csv", "a,b,n\n1.25,1.5,3\n-0.25,x,12\n7,,4\n");
+        desk.conform().ended(0);
+        assert_eq!(desk.read("batch/upload/up.csv"), format!("a;b;n\n{rows};;4\n"));
+    }
     // Conforming what was written changes nothing.
     let again =
         Desk::empty().with("target.toml", target).with("mapping.toml", mapping).with("export.csv", &upload);

@@ -42,6 +42,7 @@ fn as_json(drafted: &Drafted, saved: &Saved) -> serde_json::Value {
         "questions": drafted.questions.iter().map(|question| json!({ "about": question.about, "says": question.says, "from": place(&question.from) })).collect::<Vec<_>>(),
         "files": saved.files.iter().map(|file| file.display().to_string()).collect::<Vec<_>>(),
         "changes": saved.changes,
+        "same_materials": saved.same_materials,
         "kept": saved.kept,
     })
 }
