@@ -290,14 +290,49 @@ fn in_one_line(text: &str) -> String {
     line
 }
 
-/// Whether a letter is the yes of a column that holds it and the no that goes with it, and nothing else.
-fn says_yes(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
+/// What a letter means in a column of yes and no: the first of oui beside the first of non. `None` where the column does not
+/// tell.
+fn letter_of_yes(
+    material: &Material,
+    sheet: &MaterialSheet,
+    table: &Table,
+    column: usize,
+    text: &str,
+) -> Option<bool> {
     let text = text.to_lowercase();
-    let cells = sheet.rows_below(table.header).map(|(row, _)| sheet.cells.cell(row, column).to_lowercase());
-    let mut others = cells.filter(|cell| cell.chars().count() == 1 && *cell != text);
-    let no = others.next();
-    text.chars().count() == 1
-        && no.is_some_and(|no| is_yes_and_no(&text, &no) && others.all(|other| other == no))
+    if text.chars().count() != 1 {
+        return None;
+    }
+    // Parts of a dictionary on other sheets have the same heading.
+    let heading = sheet.cells.cell(table.header, column);
+    let below = |other: &MaterialSheet| -> Vec<String> {
+        let header = (0..other.cells.rows.len().min(HEADINGS_WITHIN)).find_map(|row| {
+            let at = other.cells.rows.get(row)?.iter().position(|cell| cell == heading)?;
+            Some((row, at))
+        });
+        let Some((header, at)) = header else { return Vec::new() };
+        other.rows_below(header).map(|(row, _)| other.cells.cell(row, at).to_lowercase()).collect()
+    };
+    let mut letters: Vec<String> = material.sheets.iter().flat_map(below).collect();
+    letters
+        .extend(sheet.rows_below(table.header).map(|(row, _)| sheet.cells.cell(row, column).to_lowercase()));
+    letters.retain(|cell| cell.chars().count() == 1);
+    letters.sort_unstable();
+    letters.dedup();
+    let [first, second] = letters.as_slice() else { return None };
+    let other = if *first == text { second } else { first };
+    match (is_yes_and_no(&text, other), is_yes_and_no(other, &text)) {
+        (true, false) => Some(true),
+        (false, true) => Some(false),
+        _ => None,
+    }
+}
+
+/// Whether a column holds one text and nothing else, several times.
+fn is_alone(sheet: &MaterialSheet, table: &Table, column: usize, text: &str) -> bool {
+    let mut cells = sheet.rows_below(table.header).map(|(row, _)| sheet.cells.cell(row, column));
+    let filled = sheet.rows_below(table.header).filter(|(row, _)| !sheet.cells.cell(*row, column).is_empty());
+    filled.count() > 2 && cells.all(|cell| cell.is_empty() || cell == text)
 }
 
 /// Whether a text stands in a column of the table.
@@ -475,8 +510,16 @@ fn described(
                 field.facts.push((FieldFact::Conditional("R".into()), place()));
             }
             // In a column of O and N the letters are the first of oui and non.
-            Role::Says(DictionaryColumn::Required) if says_yes(sheet, table, column, text) => {
+            Role::Says(DictionaryColumn::Required)
+                if letter_of_yes(material, sheet, table, column, text) == Some(true) =>
+            {
                 field.facts.push((FieldFact::Required(true), place()));
+            }
+            // A column of nothing but O says "optional" of every field, or oui.
+            Role::Says(DictionaryColumn::Required)
+                if text.eq_ignore_ascii_case("o") && is_alone(sheet, table, column, text) =>
+            {
+                field.facts.push((FieldFact::Conditional(text.to_owned()), place()));
             }
             Role::Says(says) => field.facts.extend(facts(text, says).into_iter().map(|fact| (fact, place()))),
         }

@@ -6,6 +6,7 @@ use super::conditions::{self, Condition};
 use super::dictionary::Described;
 use super::facts::{FieldFact, FieldKind, fold};
 use super::headings::identifier;
+use super::listed::pair_of_words;
 use super::parents::tie_parents;
 use super::remarks;
 use super::samples::hold_example;
@@ -242,6 +243,11 @@ impl Resolver<'_> {
                 _ => None,
             })
             .collect();
+        let mut pairs = pairs;
+        // A remark may show the letters: "J oder N".
+        if !pairs.is_empty() {
+            pairs.extend(self.told(pair_of_words));
+        }
         let length =
             self.fact(|fact| if let FieldFact::Length(length) = fact { Some(*length) } else { None });
         let longest = |(yes, no): &(String, String)| yes.chars().count().max(no.chars().count()) as u64;

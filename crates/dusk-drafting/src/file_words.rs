@@ -4,7 +4,7 @@
 use std::sync::LazyLock;
 
 use super::claim::{Drafted, DraftedField, Place, Setting};
-use super::clauses::{clauses, form_shown};
+use super::clauses::form_shown;
 use super::conditions::named_field;
 use super::date_words::{date_format, form_of_example};
 use super::mark_words::{is_denied, joined_by, marks};
@@ -74,6 +74,11 @@ pub(super) fn is_for_people(material: &Material, sheet: &MaterialSheet) -> bool 
         let rows = sheet.cells.rows.iter().filter(|cells| !cells.is_empty());
         let (all, few) = rows.fold((0, 0), |(all, few), cells| (all + 1, few + usize::from(cells.len() < 3)));
         return few * 4 >= all * 3;
+    }
+    // A sheet that says how the file is written is for people, however short it says so.
+    if sheet.cells.width() < 3 && rows(material, sheet).iter().any(|(sentence, _)| !said(sentence).is_empty())
+    {
+        return true;
     }
     let rows = sheet.cells.rows.iter().filter(|cells| !cells.is_empty());
     let (mut all, mut sentences) = (0, 0);
@@ -347,7 +352,8 @@ fn line_end(lower: &str) -> Option<&'static str> {
 fn put_forms(all: &[(String, Place)], drafted: &mut Drafted) {
     let mut forms: Vec<(String, ValueType, &Place)> = Vec::new();
     for (sentence, from) in all {
-        for clause in clauses(sentence) {
+        let parts = sentence.split("; ").flat_map(|part| part.split(", ")).flat_map(|part| part.split(". "));
+        for clause in parts {
             let lower = clause.to_lowercase();
             let is_about =
                 named(Words::File, &lower).any(|(_, word)| meaning(Words::File, word) == Some("dates"));
