@@ -311,6 +311,20 @@ fn field_of(reader: &mut Reader<'_>, column: &Json, keys: &[String], at: &str) -
     let mut field = Described::new(&name, from.clone());
     field.heading = titles.first().cloned().filter(|title| *title != name);
     field.label = titles.get(1).cloned().unwrap_or_default();
+    // Titles in other languages are other names.
+    field.also = titles.iter().skip(2).cloned().collect();
+    let blank = column.get("null").map(texts_of).unwrap_or_default();
+    let blank: Vec<String> =
+        blank.iter().filter(|text| !text.is_empty()).map(|text| format!("\"{text}\"")).collect();
+    if !blank.is_empty() {
+        let says = format!(
+            "{} stand for a blank value in the target's files; an upload leaves it blank, and a mapping says blank = [{}] where an export has them",
+            blank.join(" and "),
+            blank.join(", ")
+        );
+        let place = reader.place(at);
+        reader.drafted.point_out(name.as_str(), says, &place);
+    }
     let description = ["dc:description", "http://purl.org/dc/terms/description"]
         .iter()
         .find_map(|key| text_of(column.get(key)?));
@@ -420,6 +434,18 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
     if let Some(Json::Object(more)) = kind {
         let format = more.get("format").and_then(|format| format.get("pattern")).and_then(Json::as_str);
         if let Some(format) = text_in(more, "format").or_else(|| format.map(str::to_owned)) {
+            let mark = more.get("format").and_then(|format| format.get("decimalChar")).and_then(Json::as_str);
+            let format = match mark {
+                Some(mark) if mark != "." => format.replace('.', "").replace(mark, "."),
+                _ => format,
+            };
+            let behind = format.split_once('.').map_or(String::new(), |(_, behind)| behind.to_owned());
+            if matches!(word, FieldKind::Decimal | FieldKind::Number)
+                && !behind.is_empty()
+                && behind.bytes().all(|byte| byte == b'0')
+            {
+                found.push(FieldFact::AllDecimals);
+            }
             match formatted(word, format) {
                 Ok(fact) => found.push(fact),
                 Err(says) => reader.ask(name, says, at),

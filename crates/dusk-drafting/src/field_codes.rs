@@ -53,7 +53,13 @@ impl Resolver<'_> {
         };
         let Some((name, place)) = list else {
             if self.fact(|fact| matches!(fact, FieldFact::SeeList(_)).then_some(())).is_none() {
-                self.ask("takes a code, and no code list is called like it; text was written", &from);
+                let says = match &separator {
+                    Some((separator, _)) => format!(
+                        "takes several values parted by \"{separator}\", which needs a code list (codes = …); text was written"
+                    ),
+                    None => "takes a code, and no code list is called like it; text was written".into(),
+                };
+                self.ask(says, &from);
             }
             self.claims.set("type", Setting::Text("text".into()), &from);
             return;
