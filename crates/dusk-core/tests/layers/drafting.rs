@@ -151,7 +151,10 @@ fn the_open_standard_for_tables_is_read_as_it_is_written() {
         (r#""datatype": "string""#, &["type = \"text\""][..]),
         (r#""datatype": "integer", "required": true"#, &["type = \"integer\"", "required = true"]),
         (r#""datatype": {"base": "string", "maxLength": 8}"#, &["type = \"text\"", "max_length = 8"]),
-        (r#""datatype": {"base": "decimal", "format": "0.00"}"#, &["type = \"decimal\"", "decimals = 2"]),
+        (
+            r#""datatype": {"base": "decimal", "format": "0.00"}"#,
+            &["type = \"decimal\"", "decimals = 2", "all_decimals = true"],
+        ),
         (
             r#""datatype": {"base": "integer", "minimum": 1, "maximum": "40"}"#,
             &["type = \"integer\"", "min = \"1\"", "max = \"40\""],
