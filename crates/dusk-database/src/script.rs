@@ -52,6 +52,13 @@ pub(super) fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
         return Ok(None);
     }
     let script = Script::read(path, &decoded(&bytes));
+    if let (true, Some(first)) = (script.tables.is_empty(), script.unread.first()) {
+        return Err(Error::Source {
+            source_name: path.display().to_string(),
+            says: format!("is an SQL script of which no table could be read: {first}"),
+            hint: "check that it was copied whole, and that it runs in its own database".into(),
+        });
+    }
     Ok((!script.tables.is_empty()).then(|| Box::new(script) as Box<dyn Database>))
 }
 
@@ -440,5 +447,9 @@ ALTER TABLE berth FROBNICATE;
         assert_eq!(script.rules("berth").unwrap(), [rule]);
         assert_eq!(script.notes(), ["Harbour of Ness, berths; UTF-8, decimal point"]);
         assert_eq!(script.unread(), ["line 25: ALTER TABLE berth FROBNICATE"]);
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("cut.sql");
+        std::fs::write(&path, "-- cut off\nCREATE TABLE berth (berth_no int,,").unwrap();
+        assert!(open(&path).err().unwrap().to_string().contains("line 2: CREATE TABLE berth"));
     }
 }

@@ -14,8 +14,9 @@ use dusk_sources::{CellKind, Sheet};
 /// A larger document is none that describes a target.
 const MOST_BYTES: u64 = 32 << 20;
 
-/// The most columns that one cell is believed to span.
+/// The most columns that one cell is believed to span, and the cells of a table beyond which none is.
 const WIDEST: usize = 100;
+const MOST_SPANNED: usize = 200_000;
 
 /// The tables of a document, and the lines between them; nothing for a file of another kind.
 ///
@@ -114,6 +115,8 @@ struct Table {
     cell: Option<String>,
     spans: (usize, usize),
     goes_on: bool,
+    /// How many cells there are.
+    cells: usize,
 }
 
 impl Tables {
@@ -286,7 +289,11 @@ impl Table {
         let text = cell.lines().map(|line| line.split_whitespace().collect::<Vec<_>>().join(" "));
         let text = text.filter(|line| !line.is_empty()).collect::<Vec<_>>().join("\n");
         let row = self.rows.len().saturating_sub(1);
-        let (rows, columns) = (self.spans.0.max(1), self.spans.1.clamp(1, WIDEST));
+        // A page may claim more cells than memory holds.
+        let may_span = self.cells < MOST_SPANNED;
+        let (rows, columns) =
+            if may_span { (self.spans.0.max(1), self.spans.1.clamp(1, WIDEST)) } else { (1, 1) };
+        self.cells += columns;
         let goes_on = std::mem::take(&mut self.goes_on);
         self.spans = (0, 0);
         let Some(cells) = self.rows.last_mut() else { return };
@@ -349,7 +356,22 @@ fn letter_of(entity: &str) -> String {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::Tables;
+
+    proptest! {
+        #[test]
+        fn no_page_stops_it(pieces in prop::collection::vec(prop_oneof![
+            Just("<table>"), Just("<tr>"), Just("<td rowspan=3 colspan=90>"), Just("<th rowspan=\"2\">"), Just("</td>"), Just("</table>"),
+            Just("<w:tc>"), Just("<w:vMerge/>"), Just("<w:gridSpan w:val=\"4\"/>"), Just("a &amp; b"), Just("&#xFFFFFFFF;"), Just("<br"), Just(">"), Just("<!--"), Just("\"")
+        ], 0..60)) {
+            let sheets = Tables::of(&pieces.concat()).into_sheets();
+            for sheet in &sheets {
+                prop_assert_eq!(sheet.rows.len(), sheet.kinds.len());
+            }
+        }
+    }
 
     #[test]
     fn tables_of_pages_and_documents_are_read_with_what_their_cells_span() {

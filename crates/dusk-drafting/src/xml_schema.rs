@@ -336,6 +336,9 @@ fn parsed(text: &str) -> std::result::Result<Node, String> {
             Err(wrong) => return Err(format!("is XML that cannot be read: {wrong}")),
         }
     }
+    if open.len() > 1 {
+        return Err("is XML that ends before it is complete".into());
+    }
     let root = open.into_iter().next().unwrap_or_default();
     root.children.into_iter().find(|node| node.name == "schema").ok_or_else(|| "is no XML Schema".into())
 }
