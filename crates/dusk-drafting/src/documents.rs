@@ -5,6 +5,7 @@ use std::fs::File;
 use std::io::Read as _;
 use std::path::Path;
 
+use hashbrown::HashMap;
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 
@@ -17,6 +18,10 @@ const MOST_BYTES: u64 = 32 << 20;
 /// The most columns that one cell is believed to span, and the cells of a table beyond which none is.
 const WIDEST: usize = 100;
 const MOST_SPANNED: usize = 200_000;
+
+/// A table of more columns, or of more merged cells, is not for people, and goes no further.
+const MOST_COLUMNS: usize = 1_000;
+const MOST_MERGED: usize = 20_000;
 
 /// The tables of a document, and the lines between them; nothing for a file of another kind.
 ///
@@ -110,8 +115,8 @@ struct Table {
     title: String,
     rows: Vec<Vec<String>>,
     merged: Vec<((usize, usize), (usize, usize))>,
-    /// Cells that a cell above goes on into: the column, how many rows more, and how many columns.
-    reaching: Vec<(usize, usize, usize)>,
+    /// Cells that a cell above goes on into, by the column: how many rows more, and how many columns.
+    reaching: HashMap<usize, (usize, usize)>,
     cell: Option<String>,
     spans: (usize, usize),
     goes_on: bool,
@@ -298,29 +303,31 @@ impl Table {
         self.spans = (0, 0);
         let Some(cells) = self.rows.last_mut() else { return };
         // Cells from above come first.
-        while let Some(place) =
-            self.reaching.iter().position(|(column, more, _)| *column == cells.len() && *more > 0)
-        {
-            if let Some((_, more, wide)) = self.reaching.get_mut(place) {
-                *more -= 1;
-                cells.extend(std::iter::repeat_n(String::new(), *wide));
-            }
+        while let Some((more, wide)) = self.reaching.get_mut(&cells.len()).filter(|(more, _)| *more > 0) {
+            *more -= 1;
+            cells.extend(std::iter::repeat_n(String::new(), *wide));
         }
         let column = cells.len();
+        if column >= MOST_COLUMNS {
+            return;
+        }
         cells.push(if goes_on { String::new() } else { text });
         cells.extend(std::iter::repeat_n(String::new(), columns - 1));
+        let has_room = self.merged.len() < MOST_MERGED;
         if goes_on {
             let above =
                 self.merged.iter_mut().find(|((_, left), (bottom, _))| *left == column && *bottom + 1 == row);
             match above {
                 Some((_, (bottom, _))) => *bottom = row,
-                None if row > 0 => self.merged.push(((row - 1, column), (row, column + columns - 1))),
+                None if row > 0 && has_room => {
+                    self.merged.push(((row - 1, column), (row, column + columns - 1)))
+                }
                 None => {}
             }
-        } else if rows > 1 || columns > 1 {
+        } else if (rows > 1 || columns > 1) && has_room {
             self.merged.push(((row, column), (row + rows - 1, column + columns - 1)));
             if rows > 1 {
-                self.reaching.push((column, rows - 1, columns));
+                self.reaching.insert(column, (rows - 1, columns));
             }
         }
     }
