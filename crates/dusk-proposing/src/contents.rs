@@ -11,7 +11,7 @@ use dusk_sources::{CellKind, Source};
 use dusk_values::{Decimal, ValueType, WrittenDate, WrittenTime};
 
 /// How many rows are looked at.
-const ROWS: usize = 4_000;
+pub(super) const ROWS: usize = 4_000;
 
 /// How many different values of a column are kept.
 const VALUES: usize = 400;
@@ -59,6 +59,31 @@ impl Sample {
     /// How many different values were met.
     pub(super) fn different(&self) -> usize {
         self.values.len()
+    }
+
+    /// The value of every filled cell, where all hold the same.
+    pub(super) fn only_value(&self) -> Option<&str> {
+        match self.values.as_slice() {
+            [(_, only, _)] => Some(only),
+            _ => None,
+        }
+    }
+
+    /// How many of the values have letters.
+    pub(super) fn with_letters(&self) -> Share {
+        self.share(|kind, text| kind != CellKind::Date && text.chars().any(char::is_alphabetic))
+    }
+
+    /// How many of the values have figures.
+    pub(super) fn with_figures(&self) -> Share {
+        self.share(|_, text| text.chars().any(|c| c.is_ascii_digit()))
+    }
+
+    /// True for words of which there are several: figures and yes or no are in many a list, and a single
+    /// letter stands for one word in one language and for another in the next.
+    pub(super) fn is_of_words(&self) -> bool {
+        let words = self.share(|_, text| text.chars().filter(|c| c.is_alphabetic()).count() >= 2);
+        self.different() >= 3 && words.percent() > 50
     }
 
     /// The values, as far as they were kept.
@@ -118,6 +143,11 @@ impl Contents {
     /// True where they cannot be what the field takes.
     pub(super) fn contradict(&self) -> bool {
         self.points <= -250
+    }
+
+    /// True where they speak for one field, and not for columns of any kind.
+    pub(super) fn are_telling(&self) -> bool {
+        self.points >= 250
     }
 
     /// Judges a column by what it holds.

@@ -4,6 +4,8 @@
 //! names     how alike a heading and a field's names are
 //! contents  whether what a column holds is what a field takes
 //! weigh     every column weighed for every field
+//! dependent codes that hold inside the codes of another column
+//! counter_check  a pair held against the other columns and fields, by contents
 //! assign    all columns assigned together, for the best total
 //! keys      what else a [[map]] has to say: units, orders, what parts several values
 //! misplaced columns that feed the wrong fields, told by what they hold
@@ -12,6 +14,8 @@
 
 mod assign;
 mod contents;
+mod counter_check;
+mod dependent;
 mod keys;
 mod misplaced;
 mod names;
@@ -208,7 +212,13 @@ fn proposal(
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
     let rival = weighed.rival(field, column);
-    let is_sure = pair.is_strong() && rival.is_none() && unit_fits && !pair.contents.contradict();
+    let against = weighed.against(field, column);
+    let is_alone = weighed.is_alone(field, column);
+    let is_sure = (pair.is_strong() || pair.is_proven || is_alone)
+        && rival.is_none()
+        && against.is_none()
+        && unit_fits
+        && !pair.contents.contradict();
     let mut reasons = Vec::new();
     reasons.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
     reasons.extend((!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None)));
@@ -220,7 +230,11 @@ fn proposal(
         format!("the heading says {unit}, and the target names no unit")
     }));
     reasons.extend(keys::proven_order(target_field, inspection.columns.get(column.index())?));
+    reasons.extend(pair.is_proven.then(|| "row by row its codes go with those of another column".into()));
+    reasons
+        .extend(is_alone.then(|| "no other column holds such values, and no other field takes them".into()));
     reasons.extend(rival);
+    reasons.extend(against);
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
     Some(Proposal { field, column, sureness, reasons, keys })
 }

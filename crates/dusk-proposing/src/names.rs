@@ -183,6 +183,22 @@ impl Name {
     }
 }
 
+/// How many headings have to begin alike before that beginning is the export's and not theirs.
+const SHARED: usize = 5;
+
+/// What most headings begin with, up to and with a sign after it ("PM2_", "rl."); empty where they do
+/// not.
+pub(super) fn shared_start<'h>(headings: &[&'h str]) -> &'h str {
+    let start = |heading: &&'h str| {
+        let end = heading.find(['_', '.', '-', ':', '/'])?;
+        heading.get(..=end).filter(|start| start.len() < heading.len())
+    };
+    let starts: Vec<&str> = headings.iter().filter_map(start).collect();
+    let count = |start: &str| starts.iter().filter(|other| **other == start).count();
+    let most = starts.iter().copied().max_by_key(|start| count(start)).unwrap_or_default();
+    if count(most) >= SHARED && count(most) * 5 >= headings.len() * 4 { most } else { "" }
+}
+
 /// Words in lower case: parted by anything that is no letter or digit, between small and capital
 /// letters, and between letters and digits.
 fn split(text: &str) -> Vec<String> {
@@ -440,6 +456,14 @@ mod tests {
         weights.field(std::iter::once(&field));
         weights.column(&column);
         weights.alike(&column, &field).0
+    }
+
+    #[test]
+    fn what_an_export_writes_before_all_its_headings_is_no_part_of_them() {
+        let marked = ["ev_no", "ev_day", "ev_hall", "ev_fee", "ev_paid", "note"];
+        assert_eq!(shared_start(&marked), "ev_");
+        assert_eq!(shared_start(&["visit_no", "visit_day", "hive_no", "hive_fee", "queen_mark"]), "");
+        assert_eq!(shared_start(&["no.", "day.", "", "é"]), "");
     }
 
     #[test]

@@ -2,13 +2,19 @@
 //! earlier mapping says otherwise.
 
 use super::contents::{Contents, Sample, samples};
-use super::names::{Name, Weights};
-use super::{Doubt, LEAST, MARGIN};
+use super::names::{Name, Weights, shared_start};
+use super::{Doubt, LEAST, MARGIN, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
 use dusk_values::{Mention, Wordy};
+
+/// Two names that leave little doubt.
+pub(super) const PLAIN_NAME: u32 = 780;
+
+/// What a pair is worth whose codes are proven.
+const PROVEN: i32 = 1_200;
 
 /// A column and a field, and what speaks for them.
 #[derive(Debug, Clone, Default)]
@@ -18,6 +24,8 @@ pub(super) struct Pair {
     says_more: bool,
     /// The values have to be of a certain kind, and there are some.
     is_typed: bool,
+    /// Its codes hold inside those of another column.
+    pub(super) is_proven: bool,
     pub(super) why: String,
     pub(super) contents: Contents,
     pub(super) worth: i32,
@@ -30,6 +38,10 @@ pub(super) struct Weighed<'w> {
     mapping: Option<&'w Mapping>,
     /// The headings, in the order of the source.
     pub(super) headings: ById<ColumnId, Name>,
+    /// Everything that the fields are called.
+    pub(super) names: ById<FieldId, Vec<Name>>,
+    /// What the columns hold.
+    pub(super) samples: ById<ColumnId, Sample>,
     /// For each field, a pair for each column.
     pairs: ById<FieldId, ById<ColumnId, Pair>>,
     open_fields: ById<FieldId, bool>,
@@ -46,19 +58,53 @@ impl<'w> Weighed<'w> {
         let mut weights = Weights::default();
         fields.iter().for_each(|names| weights.field(names.iter()));
         headings.iter().for_each(|name| weights.column(name));
-        let weigh = |(field, names): (&Field, &Vec<Name>)| -> ById<ColumnId, Pair> {
-            let columns = headings.iter().zip(&samples);
-            columns.map(|column| pair(column, (field, names), &weights)).collect()
+        // Both ways: the target may begin its names alike.
+        let written: Vec<&str> = source.columns.iter().map(String::as_str).collect();
+        let start = shared_start(&written);
+        let without_start = |heading: &&str| heading.strip_prefix(start).map(Name::of);
+        let bare: Vec<Option<Name>> = match start {
+            "" => vec![None; written.len()],
+            _ => written.iter().map(without_start).collect(),
         };
-        let pairs = target.fields.iter().zip(&fields).map(weigh).collect();
+        let weigh = |(field, names): (&Field, &Vec<Name>)| -> ById<ColumnId, Pair> {
+            let columns = headings.iter().zip(&bare).zip(&samples);
+            let pairs = columns.map(|((name, bare), sample)| {
+                let whole = pair((name, sample), (field, names), &weights);
+                match bare.as_ref().filter(|_| whole.name < PLAIN_NAME) {
+                    Some(bare) => {
+                        let bare = pair((bare, sample), (field, names), &weights);
+                        if bare.name > whole.name { bare.asked() } else { whole }
+                    }
+                    None => whole,
+                }
+            });
+            pairs.collect()
+        };
+        let mut pairs: ById<FieldId, ById<ColumnId, Pair>> =
+            target.fields.iter().zip(&fields).map(weigh).collect();
+        for (field, column) in dependent::proven(source, target, &pairs)? {
+            if let Some(pair) = pairs.get_mut(field).and_then(|row| row.get_mut(column)) {
+                pair.is_proven = true;
+                pair.worth = pair.worth.max(PROVEN);
+            }
+        }
         let used = mapping.map(Mapping::wanted).unwrap_or_default();
         let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
         let is_free = |name: &String| {
             !used.contains(name) && !left_out.contains(name) && !dusk_sources::has_no_heading(name)
         };
         let free_columns = source.columns.iter().map(is_free).collect();
-        let mut weighed =
-            Self { source, target, mapping, headings, pairs, open_fields: ById::default(), free_columns };
+        let mut weighed = Self {
+            source,
+            target,
+            mapping,
+            headings,
+            names: fields.into_iter().collect(),
+            samples: samples.into_iter().collect(),
+            pairs,
+            open_fields: ById::default(),
+            free_columns,
+        };
         let is_open = |(place, field): (FieldId, &Field)| {
             let of_target = field.never_send || field.fixed.is_some() || field.made_of.is_some();
             !of_target && (weighed.map_of(place).is_none() || weighed.gone_from(place).is_some())
@@ -69,6 +115,23 @@ impl<'w> Weighed<'w> {
 
     pub(super) fn pair(&self, field: FieldId, column: ColumnId) -> Option<&Pair> {
         self.pairs.get(field).and_then(|row| row.get(column))
+    }
+
+    pub(super) fn columns(&self) -> impl Iterator<Item = ColumnId> {
+        self.headings.ids()
+    }
+
+    pub(super) fn fields(&self) -> impl Iterator<Item = FieldId> {
+        self.target.fields.ids()
+    }
+
+    /// What a field takes.
+    pub(super) fn field(&self, field: FieldId) -> Option<&'w FieldType> {
+        self.target.fields.get(field).map(|field| &field.kind)
+    }
+
+    pub(super) fn heading(&self, column: ColumnId) -> &str {
+        self.source.heading(column)
     }
 
     fn map_of(&self, field: FieldId) -> Option<&'w Map> {
@@ -181,6 +244,11 @@ impl<'w> Weighed<'w> {
 }
 
 impl Pair {
+    /// A pair of a name of which a part was taken away: that is sure by what the column holds alone.
+    fn asked(self) -> Self {
+        Self { name: self.name.min(PLAIN_NAME - 1), ..self }
+    }
+
     /// Whether name and contents together are enough, if nothing else comes near.
     pub(super) fn is_strong(&self) -> bool {
         let points = self.contents.points;
@@ -190,7 +258,7 @@ impl Pair {
             990.. => points > -200,
             // "Remarks date" is not the remarks, unless the values say so.
             _ if self.says_more && points < 60 => false,
-            780.. => points >= 0 && kind_fits,
+            PLAIN_NAME.. => points >= 0 && kind_fits,
             640.. => points >= 150,
             560.. => points >= 250,
             _ => false,
@@ -238,5 +306,13 @@ fn pair((column, sample): (&Name, &Sample), (field, names): (&Field, &[Name]), w
     let is_typed = sample.filled > 0
         && matches!(field.kind, FieldType::Number(_) | FieldType::Date(_) | FieldType::Boolean(_));
     let says_more = names.get(place).is_some_and(|name| Weights::says_more(column, name));
-    Pair { name, says_more, is_typed, why: shown, contents, worth: if worth >= LEAST { worth } else { 0 } }
+    Pair {
+        name,
+        says_more,
+        is_typed,
+        is_proven: false,
+        why: shown,
+        contents,
+        worth: if worth >= LEAST { worth } else { 0 },
+    }
 }

@@ -6,9 +6,10 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
+use dusk_core::evidence::Id as _;
 use dusk_core::mapping::read_incomplete;
 
-use dusk_core::proposing::{Sureness, propose, write_mapping};
+use dusk_core::proposing::{Proposal, Sureness, propose, write_mapping};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 
 /// An export: what it is called, the right column of each field that has one, and the file.
@@ -121,4 +122,72 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             assert!(again.doubts.is_empty(), "{}: {:?}", export.name, again.doubts);
         }
     }
+}
+
+/// What is sure of an export's fields, as pairs of a field's name and a column's place.
+fn sure(text: &str, target: &Target) -> Vec<(String, usize)> {
+    let file = tempfile::Builder::new().suffix(".csv").tempfile().unwrap();
+    fs::write(file.path(), text).unwrap();
+    let source = Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
+    let today = "2026-11-01".parse().unwrap();
+    let proposed = propose(&source, target, None, today, Threads::default(), &|_, _| {}).unwrap();
+    let is_sure = |proposal: &&Proposal| proposal.sureness == Sureness::Sure;
+    let name = |field| target.fields.get(field).unwrap().name.clone();
+    let sure = proposed.proposals.iter().filter(is_sure);
+    sure.map(|proposal| (name(proposal.field), proposal.column.index())).collect()
+}
+
+#[test]
+fn headings_that_say_nothing_columns_moved_and_columns_emptied_make_nothing_surely_wrong() {
+    let mut met = 0;
+    for folder in scenarios() {
+        let target = Target::read(&folder.join("target.toml")).unwrap();
+        for export in exports(&folder) {
+            let mut reader = csv::ReaderBuilder::new()
+                .has_headers(false)
+                .flexible(true)
+                .from_reader(export.text.as_bytes());
+            let rows: Vec<Vec<String>> =
+                reader.records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect();
+            let width = rows[0].len();
+            if rows.iter().any(|row| row.len() != width) {
+                continue;
+            }
+            let right: Vec<(String, usize)> = export
+                .right
+                .iter()
+                .filter_map(|(field, column)| {
+                    Some((field.clone(), rows[0].iter().position(|it| it == column)?))
+                })
+                .collect();
+            let said = |change: &dyn Fn(usize, usize, &str) -> String| {
+                let mut writer = csv::Writer::from_writer(Vec::new());
+                for (line, row) in rows.iter().enumerate() {
+                    writer
+                        .write_record(row.iter().enumerate().map(|(at, cell)| change(line, at, cell)))
+                        .unwrap();
+                }
+                sure(&String::from_utf8(writer.into_inner().unwrap()).unwrap(), &target)
+            };
+            let unnamed = said(&|line, at, cell| if line == 0 { format!("c{at}") } else { cell.into() });
+            assert!(unnamed.iter().all(|pair| right.contains(pair)), "{}: {unnamed:?}", export.name);
+            let backwards = said(&|line, at, _| rows[line][width - 1 - at].clone());
+            for (field, at) in &backwards {
+                assert!(right.contains(&(field.clone(), width - 1 - at)), "{}: {field}", export.name);
+            }
+            met += backwards.len();
+            for (field, empty) in &right {
+                let rest = said(&|line, at, cell| {
+                    if line > 0 && at == *empty { String::new() } else { cell.into() }
+                });
+                assert!(
+                    rest.iter().all(|(name, at)| name != field && at != empty),
+                    "{}: {field}",
+                    export.name
+                );
+                assert!(rest.iter().all(|pair| right.contains(pair)), "{}: {rest:?}", export.name);
+            }
+        }
+    }
+    assert!(met > 200, "only {met} were sure with their columns backwards");
 }

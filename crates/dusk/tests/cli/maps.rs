@@ -189,3 +189,94 @@ fn a_mapping_is_never_made_unreadable() {
     desk.run(&["map", "export.csv"]).stops(&["mapping.toml, line 2"]);
     assert_eq!(desk.read("mapping.toml"), "target = \"target.toml\"\n[[map]\n");
 }
+
+#[test]
+fn codes_inside_other_codes_prove_two_columns_that_nothing_names() {
+    let target = r#"[target]
+name = "Hats"
+
+[[field]]
+name = "kind"
+type = "code"
+codes = "codes/kind.csv"
+
+[[field]]
+name = "sort"
+type = "code"
+codes = "codes/sort.csv"
+within = "kind"
+
+[[field]]
+name = "size"
+type = "integer"
+"#;
+    let kinds = "code,label\nS,Straw\nF,Felt\nW,Wool\n";
+    let sorts = "code,label,within\n1,Boater,S\n2,Sun hat,S\n3,Trilby,F\n4,Bowler,F\n5,Beret,W\n6,Cap,W\n";
+    let rows = |sort: &dyn Fn(usize) -> usize| -> String {
+        let kind = |at: usize| ["S", "S", "F", "F", "W", "W"][at % 6];
+        (0..60).map(|at| format!("{},{},{}\n", sort(at), kind(at), at % 4 + 1)).collect()
+    };
+    let desk = Desk::empty()
+        .with("target.toml", target)
+        .with("codes/kind.csv", kinds)
+        .with("codes/sort.csv", sorts)
+        .with("hats.csv", &format!("a,b,c\n{}", rows(&|at| at % 6 + 1)));
+    desk.run(&["map", "hats.csv"])
+        .says(&["sure, and written: 2", "row by row its codes go with those of another column"]);
+    let mapping = desk.read("mapping.toml");
+    assert!(
+        mapping.contains("field = \"sort\"\nfrom  = \"a\"")
+            && mapping.contains("field = \"kind\"\nfrom  = \"b\"")
+    );
+    // The same values, in rows where they do not go together.
+    let desk = desk.with("hats.csv", &format!("a,b,c\n{}", rows(&|at| (at / 7 * 5 + at) % 6 + 1)));
+    let ran = desk.run(&["map", "hats.csv", "-m", "other.toml"]);
+    assert!(!ran.out.contains("row by row"), "{}", ran.out);
+}
+
+#[test]
+fn what_a_column_holds_speaks_against_its_name() {
+    let target = r#"[target]
+name = "Loans"
+
+[[field]]
+name = "customer"
+type = "text"
+
+[[field]]
+name = "fee"
+type = "decimal"
+decimals = 2
+
+[[field]]
+name = "weight"
+type = "decimal"
+decimals = 2
+
+[[field]]
+name = "lost"
+type = "decimal"
+decimals = 1
+unit = "%"
+
+[[field]]
+name = "note"
+type = "text"
+"#;
+    let rows: String = (1..9).map(|at| format!("K-{at}/7,5.00,{at} kg,{at},\n")).collect();
+    let desk = Desk::empty()
+        .with("target.toml", target)
+        .with("loans.csv", &format!("Customer,Fee,Weight,Lost,Note\n{rows}"));
+    let ran = desk.run(&["map", "loans.csv"]);
+    let said = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    for against in [
+        "most of its values have figures, and a name has none",
+        "every filled row that was looked at holds \"5.00\"",
+        "its values name a unit, and the target names none",
+        "nothing says that these numbers are percent",
+        "the column is empty in every row that was looked at",
+    ] {
+        assert!(said.contains(against), "{}", ran.out);
+    }
+    assert!(!said.contains("sure, and written: "), "{}", ran.out);
+}
