@@ -4,9 +4,8 @@
 use hashbrown::HashMap;
 
 use super::contents::ROWS;
-use super::weigh::Pair;
 use dusk_description::{CodeType, FieldType, Lookup, ReadAs, Target};
-use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result, Share};
+use dusk_evidence::{ColumnId, FieldId, Id as _, Result, Share};
 use dusk_sources::{CellKind, Source};
 
 /// How many rows prove two columns, by how many of a hundred would fit if the two had nothing to do
@@ -30,16 +29,16 @@ struct Candidate<'t> {
     met: HashMap<(String, String), u64>,
 }
 
-/// The columns that are proven by one another, both of each two.
+/// The columns that are proven by one another, both of each two, of those that `may_feed` a field.
 ///
 /// # Errors
 /// Whatever stops reading the source.
 pub(super) fn proven(
     source: &Source,
     target: &Target,
-    pairs: &ById<FieldId, ById<ColumnId, Pair>>,
+    may_feed: &dyn Fn(FieldId, ColumnId) -> bool,
 ) -> Result<Vec<Proven>> {
-    let mut candidates = candidates(target, pairs);
+    let mut candidates = candidates(source, target, may_feed);
     if candidates.is_empty() {
         return Ok(Vec::new());
     }
@@ -69,14 +68,17 @@ pub(super) fn proven(
     Ok(held.iter().filter(is_only).flat_map(|one| [one.parent.1, one.child.1]).collect())
 }
 
-fn candidates<'t>(target: &'t Target, pairs: &ById<FieldId, ById<ColumnId, Pair>>) -> Vec<Candidate<'t>> {
+fn candidates<'t>(
+    source: &Source,
+    target: &'t Target,
+    may_feed: &dyn Fn(FieldId, ColumnId) -> bool,
+) -> Vec<Candidate<'t>> {
     let code = |field: FieldId| match target.fields.get(field).map(|field| &field.kind) {
         Some(FieldType::Code(code)) => Some(code),
         _ => None,
     };
     let columns = |field: FieldId| -> Vec<ColumnId> {
-        let row = pairs.get(field).into_iter().flat_map(ById::with_ids);
-        row.filter(|(_, pair)| pair.contents.are_telling()).map(|(column, _)| column).collect()
+        (0..source.columns.len()).map(ColumnId::new).filter(|column| may_feed(field, *column)).collect()
     };
     let mut candidates = Vec::new();
     for field in target.fields.ids() {

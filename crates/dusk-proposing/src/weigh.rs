@@ -82,7 +82,12 @@ impl<'w> Weighed<'w> {
         };
         let mut pairs: ById<FieldId, ById<ColumnId, Pair>> =
             target.fields.iter().zip(&fields).map(weigh).collect();
-        for (field, column) in dependent::proven(source, target, &pairs)? {
+        let may_feed = |field, column| {
+            let pair = pairs.get(field).and_then(|row: &ById<ColumnId, Pair>| row.get(column));
+            pair.is_some_and(|pair| pair.contents.are_telling())
+        };
+        let proven = dependent::proven(source, target, &may_feed)?;
+        for (field, column) in proven {
             if let Some(pair) = pairs.get_mut(field).and_then(|row| row.get_mut(column)) {
                 pair.is_proven = true;
                 pair.worth = pair.worth.max(PROVEN);
