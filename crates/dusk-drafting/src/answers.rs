@@ -59,7 +59,7 @@ pub fn answer(path: &Path, about: &str, says: &str, line: &str) -> Result<Answer
 fn keys_of(line: &str) -> Result<DocumentMut> {
     line.parse().map_err(|_: toml_edit::TomlError| {
         Error::Request(format!(
-            "\"{line}\" is no line of a description; a key and its value are expected, for example required = true"
+            "\"{line}\" cannot stand in a description; write a key and its value, for example required = true"
         ))
     })
 }

@@ -98,15 +98,12 @@ fn commented_row(sheet: &MaterialSheet) -> Option<usize> {
     if !code_lists::find(sheet, &[]).is_empty() {
         return None;
     }
-    let commented = sheet.cells.looks.iter().filter(|look| !look.comment.is_empty());
+    let commented = sheet.cells.looks.values().filter(|look| !look.comment.is_empty());
     let mut rows: Vec<usize> =
         commented.filter_map(|look| first_cell(&look.cell)).map(|(row, _)| row).collect();
     rows.sort_unstable();
-    let count = |wanted: usize| rows.iter().filter(|row| **row == wanted).count();
-    rows.iter()
-        .copied()
-        .max_by_key(|row| (count(*row), std::cmp::Reverse(*row)))
-        .filter(|row| count(*row) > 1)
+    let most = rows.chunk_by(|row, next| row == next).rev().max_by_key(|same| same.len())?;
+    most.first().copied().filter(|_| most.len() > 1)
 }
 
 /// What a legend says of the colour of a heading: that it marks what must be filled, always or on a condition.
@@ -126,7 +123,7 @@ fn required_colour(
     // A legend stands elsewhere, and a colour with two of them marks something else as well.
     let cells = material.sheets.iter().flat_map(|other| {
         let is_elsewhere = other.cells.name != sheet.cells.name;
-        let with_it = other.cells.looks.iter().filter(|look| look.fill == *fill);
+        let with_it = other.cells.looks.values().filter(|look| look.fill == *fill);
         let places = with_it.filter_map(|look| first_cell(&look.cell));
         places.filter(move |(row, _)| is_elsewhere || *row < header).map(move |place| (other, place))
     });

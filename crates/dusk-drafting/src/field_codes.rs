@@ -55,7 +55,7 @@ impl Resolver<'_> {
             if self.fact(|fact| matches!(fact, FieldFact::SeeList(_)).then_some(())).is_none() {
                 let says = match &separator {
                     Some((separator, _)) => format!(
-                        "takes several values parted by \"{separator}\", which needs a code list (codes = …); text was written"
+                        "takes several values separated by \"{separator}\", which needs a code list (codes = …); text was written"
                     ),
                     None => "takes a code, and no code list is called like it; text was written".into(),
                 };

@@ -164,7 +164,7 @@ pub(super) fn settle(materials: &[Material], drafted: &mut Drafted) {
             }
         } else if one.key == "format" {
             let says = format!(
-                "the letter says \"{}\"; such a file is not written by dusk, which writes delimited files and workbooks",
+                "the letter says \"{}\"; dusk does not write such files; it writes delimited files, workbooks, JSON lines and databases",
                 one.sentence
             );
             drafted.ask("[upload]", says, &one.from);

@@ -8,7 +8,7 @@ use encoding_rs::Encoding;
 
 use dusk_evidence::{Error, Problems, Result};
 use dusk_files::{Settings, SettingsFile, toml_text};
-use dusk_sources::{CellKind, Source, encoding_named};
+use dusk_sources::{CellKind, RowCells, Source, encoding_named};
 use dusk_values::DatePattern;
 
 /// The forms of days that an agreement is written with, the stricter of two first.
@@ -182,7 +182,8 @@ impl Agreement {
                 _ => true,
             };
             if !is_fine {
-                let says = format!("quotes {quoting} were agreed, and this line is otherwise: {bare}");
+                let says =
+                    format!("the quoting agreed is {quoting}, and this line does not follow it: {bare}");
                 found.push(Deviation { place: format!("{} row {number}", source.name), says });
                 return;
             }
@@ -236,30 +237,22 @@ impl Agreement {
             .collect();
         // For each of them how many values are written otherwise, and the first of them.
         let mut otherwise: Vec<(u64, Option<(u64, String)>)> = vec![(0, None); dates.len()];
-        let mut rows = 0_u64;
-        let mut walk = source.walk()?;
-        while let Some(mut block) = walk.more()? {
-            while let Some(row) = block.next() {
-                if row.is_blank() {
+        let rows = for_each_row(source, |row| {
+            for ((column, agreed), (count, first)) in dates.iter().zip(&mut otherwise) {
+                let (kind, text) = CellKind::of(row.nth(*column));
+                let text = text.trim();
+                let Some((_, pattern)) = &agreed.dates else { continue };
+                if text.is_empty() || kind == CellKind::Date || pattern.read(text).is_some() {
                     continue;
                 }
-                rows += 1;
-                for ((column, agreed), (count, first)) in dates.iter().zip(&mut otherwise) {
-                    let (kind, text) = CellKind::of(row.nth(*column));
-                    let text = text.trim();
-                    let Some((_, pattern)) = &agreed.dates else { continue };
-                    if text.is_empty() || kind == CellKind::Date || pattern.read(text).is_some() {
-                        continue;
-                    }
-                    *count += 1;
-                    first.get_or_insert_with(|| (row.row().0, text.to_owned()));
-                }
+                *count += 1;
+                first.get_or_insert_with(|| (row.row().0, text.to_owned()));
             }
-        }
+        })?;
         for ((_, agreed), (count, first)) in dates.iter().zip(otherwise) {
             if let (Some((row, value)), Some((form, _))) = (first, &agreed.dates) {
                 let says = format!(
-                    "the days of {} were agreed as {form}, and {count} {} written otherwise, first {}",
+                    "the days of {} were agreed as {form}, and {count} {} written in another form, first {}",
                     quoted(&agreed.name),
                     if count == 1 { "is" } else { "are" },
                     quoted(&value)
@@ -305,31 +298,23 @@ pub fn agreement_of(source: &Source) -> Result<String> {
         forms.push(all.collect());
     }
     let mut filled = vec![0_u64; forms.len()];
-    let mut rows = 0_u64;
-    let mut walk = source.walk()?;
-    while let Some(mut block) = walk.more()? {
-        while let Some(row) = block.next() {
-            if row.is_blank() {
+    let rows = for_each_row(source, |row| {
+        for (column, (forms, filled)) in forms.iter_mut().zip(&mut filled).enumerate() {
+            let (kind, text) = CellKind::of(row.nth(column));
+            if text.trim().is_empty() || kind == CellKind::Date {
                 continue;
             }
-            rows += 1;
-            for (column, (forms, filled)) in forms.iter_mut().zip(&mut filled).enumerate() {
-                let (kind, text) = CellKind::of(row.nth(column));
-                if text.trim().is_empty() || kind == CellKind::Date {
-                    continue;
-                }
-                *filled += 1;
-                if !forms.is_empty() {
-                    forms.retain(|(_, pattern)| {
-                        pattern.read(text.trim()).is_some_and(|moment| {
-                            moment.month.is_none_or(|month| (1..=12).contains(&month))
-                                && moment.day.is_none_or(|day| (1..=31).contains(&day))
-                        })
-                    });
-                }
+            *filled += 1;
+            if !forms.is_empty() {
+                forms.retain(|(_, pattern)| {
+                    pattern.read(text.trim()).is_some_and(|moment| {
+                        moment.month.is_none_or(|month| (1..=12).contains(&month))
+                            && moment.day.is_none_or(|day| (1..=31).contains(&day))
+                    })
+                });
             }
         }
-    }
+    })?;
     let mut text = String::from(
         "# What is agreed of a delivery. What is taken out here is not looked at.\n\n[delivery]\n",
     );
@@ -360,6 +345,21 @@ pub fn agreement_of(source: &Source) -> Result<String> {
         }
     }
     Ok(text)
+}
+
+/// Looks at every row that is not blank, and counts them.
+fn for_each_row(source: &Source, mut look: impl FnMut(&RowCells<'_>)) -> Result<u64> {
+    let mut rows = 0_u64;
+    let mut walk = source.walk()?;
+    while let Some(mut block) = walk.more()? {
+        while let Some(row) = block.next() {
+            if !row.is_blank() {
+                rows += 1;
+                look(&row);
+            }
+        }
+    }
+    Ok(rows)
 }
 
 fn quoted(text: &str) -> String {

@@ -1,6 +1,7 @@
 //! Whole sheets with the place of every cell: for what a target's owner supplies, which is read by
 //! people's layout and not by rows below a header.
 
+use std::collections::BTreeMap;
 use std::io::Read as _;
 use std::path::Path;
 
@@ -8,6 +9,7 @@ use super::source_file::SourceFile;
 use super::{CellKind, Known, Rows, SheetChoice, Source, SourceSettings};
 use dusk_evidence::Refusal;
 use dusk_evidence::{Error, Evidence, Result};
+
 use dusk_workbooks::{CellCheck, CellLook, WorkbookFacts};
 
 /// The most rows that are read of a sheet.
@@ -37,8 +39,8 @@ pub struct Sheet {
     pub is_turned: bool,
     /// What a spreadsheet program checks when something is typed into it.
     pub checks: Vec<CellCheck>,
-    /// Comments, struck text and formats of its cells.
-    pub looks: Vec<CellLook>,
+    /// Comments, struck text and formats of its cells, by the cell: `B5`.
+    pub looks: BTreeMap<String, CellLook>,
     /// Names of ranges, and where they lead.
     pub names: Vec<(String, String)>,
 }
@@ -58,7 +60,7 @@ impl Sheet {
     pub fn look(&self, row: usize, column: usize) -> Option<&CellLook> {
         let (row, column) = if self.is_turned { (column, row) } else { (row, column) };
         let cell = format!("{}{}", dusk_workbooks::column_letters(column as u64), row + 1);
-        self.looks.iter().find(|look| look.cell == cell)
+        self.looks.get(&cell)
     }
 
     /// How many columns the widest row has.
@@ -202,7 +204,7 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
         hidden,
         merged,
         checks: facts.checks.clone(),
-        looks: facts.looks.clone(),
+        looks: facts.looks.iter().map(|look| (look.cell.clone(), look.clone())).collect(),
         names: facts.names.clone(),
         ..Sheet::default()
     };

@@ -4,7 +4,7 @@ use dusk_core::description::{Target, UploadFormat};
 use dusk_core::evidence::FieldId;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use super::STYLE;
+use super::page_head;
 use crate::show::{code_table, counted, visible};
 
 /// The page about every field, or about one.
@@ -14,12 +14,7 @@ pub(crate) fn fields_page(target: &Target, only: Option<FieldId>) -> String {
     let page = html! {
         (DOCTYPE)
         html lang="en" {
-            head {
-                meta charset="utf-8";
-                meta name="viewport" content="width=device-width, initial-scale=1";
-                title { (visible(&target.name)) }
-                style { (PreEscaped(STYLE)) }
-            }
+            (page_head(&target.name, true))
             body {
                 main {
                     h1 { (visible(&target.name)) }
@@ -44,7 +39,7 @@ fn upload(target: &Target) -> String {
     let upload = &target.upload;
     match &upload.format {
         UploadFormat::Delimited => format!(
-            "; delimited text in {}, parted by {}, with a decimal {}{}",
+            "; delimited text in {}, separated by {}, with a decimal {}{}",
             upload.encoding.label(),
             match upload.delimiter.as_str() {
                 "\t" => "tabs".to_owned(),

@@ -23,6 +23,19 @@ const MOST: usize = 25;
 /// How many bars a chart has.
 const MOST_BARS: usize = 12;
 
+/// The head of a page, which search engines may list only where it tells nothing of anyone's data.
+fn page_head(title: &str, may_be_listed: bool) -> Markup {
+    html! {
+        head {
+            meta charset="utf-8";
+            meta name="viewport" content="width=device-width, initial-scale=1";
+            @if !may_be_listed { meta name="robots" content="noindex"; }
+            title { (visible(title)) }
+            style { (PreEscaped(STYLE)) }
+        }
+    }
+}
+
 /// The page. With `values` false it tells no value of the data, so that it can be handed on.
 pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
     let page = Page { facts, values };
@@ -30,13 +43,7 @@ pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
     let page = html! {
         (DOCTYPE)
         html lang="en" {
-            head {
-                meta charset="utf-8";
-                meta name="viewport" content="width=device-width, initial-scale=1";
-                meta name="robots" content="noindex";
-                title { (visible(&title)) }
-                style { (PreEscaped(STYLE)) }
-            }
+            (page_head(&title, false))
             body {
                 main {
                     (page.head())

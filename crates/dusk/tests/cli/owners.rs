@@ -22,7 +22,7 @@ fn what_is_to_be_settled_is_asked_one_by_one_and_every_answer_is_tried() {
     let mut command = desk.command(&["target", "draft", "dictionary.csv", "--ask"]);
     command.stdin(Stdio::from(File::open(desk.path("typed")).unwrap()));
     let ran = Ran::of(command).ended(0).says(&["1 of ", "settled: "]);
-    assert!(ran.err.contains("\"nonsense\" is no line of a description"), "{}", ran.err);
+    assert!(ran.err.contains("\"nonsense\" cannot stand in a description"), "{}", ran.err);
     let text = desk.read("target.toml");
     let rule = "must = 'closed is not blank'";
     assert!(text.contains("when = 'state is \"C\"'") && text.contains(rule), "{text}");
@@ -129,7 +129,7 @@ fn a_delivery_is_held_against_what_was_agreed() {
         "other.csv: the delimiter \";\" was agreed, and it is \",\"",
         "other.csv row 1: the column \"More\" (number 4) was not agreed",
         "other.csv row 1: the columns were agreed in the order No, Day, Name",
-        "other.csv row 2: the days of \"Day\" were agreed as dd.MM.yyyy, and 1 is written otherwise, first \"2025-12-31\"",
+        "other.csv row 2: the days of \"Day\" were agreed as dd.MM.yyyy, and 1 is written in another form, first \"2025-12-31\"",
         "other.csv: 2 rows or more were agreed, and there are 1",
     ]);
     let desk = desk.with("agreed.toml", "[delivery]\nquoting = \"seldom\"\n[[column]]\nnam = \"x\"\n");
