@@ -203,6 +203,8 @@ mod tests {
         assert_eq!(restored("4170000"), Err("wrong-digits"));
         assert_eq!(restored("4.1E+05"), Err("power-of-ten"));
         assert_eq!(restored("'t Hoen"), Err("wrong-digits"));
+        // A mark without a figure before the power is no number that a spreadsheet program wrote.
+        assert_eq!(restored(",E+0"), Err("wrong-digits"));
     }
 
     #[test]

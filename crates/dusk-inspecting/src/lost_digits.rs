@@ -69,8 +69,10 @@ pub fn power_of_ten(text: &str) -> Fault {
 /// True for the form in which spreadsheet programs show long numbers: 1.23E+11.
 pub fn is_power_of_ten(text: &str) -> bool {
     let Some((number, power)) = text.split_once(['E', 'e']) else { return false };
-    let figures =
-        |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','));
+    let figures = |text: &str| {
+        text.bytes().any(|b| b.is_ascii_digit())
+            && text.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b','))
+    };
     figures(number.trim_start_matches('-')) && figures(power.trim_start_matches(['+', '-']))
 }
 
