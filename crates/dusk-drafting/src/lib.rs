@@ -57,6 +57,7 @@ pub use claim::{
     Weight,
 };
 
+pub use limit_words::stated_limits;
 pub use write::Grouped;
 
 use code_lists::FoundList;

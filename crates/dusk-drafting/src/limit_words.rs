@@ -1,5 +1,6 @@
 //! Sizes and limits: "max 60 characters", "1-5", ">= 0", "not before 2020-01-01".
 
+use super::clauses::clauses;
 use super::date_words::day;
 use super::facts::{FieldFact, fold};
 use super::vocabulary::{Words, leads, meaning, named, without_lead};
@@ -74,6 +75,19 @@ pub(super) fn sized(text: &str, folded: &str) -> Option<Vec<FieldFact>> {
 /// Whether a text says that something is always so.
 fn is_always(text: &str) -> bool {
     named(Words::File, &text.to_lowercase()).any(|(_, word)| meaning(Words::File, word) == Some("all"))
+}
+
+/// The least and the greatest number that a text about a field states: "Of the whole beans, 25 to 75".
+pub fn stated_limits(text: &str) -> (Option<Decimal>, Option<Decimal>) {
+    let (mut least, mut most) = (None, None);
+    for fact in clauses(text).filter_map(limits).flatten() {
+        match fact {
+            FieldFact::Min(limit) => least = least.or_else(|| Decimal::parse(&limit)),
+            FieldFact::Max(limit) => most = most.or_else(|| Decimal::parse(&limit)),
+            _ => {}
+        }
+    }
+    (least, most)
 }
 
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".

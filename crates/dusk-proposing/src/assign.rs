@@ -1,79 +1,159 @@
 //! The best assignment of columns to fields: no column to two fields, no field from two columns, and
 //! the greatest total (Kuhn 1955 and Munkres 1957, by way of shortest augmenting paths).
 
-/// The column of each field, by its place; nothing where none is worth it. `worth` is asked for each
-/// field and column; what is worth nothing is not assigned.
-pub(super) fn assign(
+/// Columns assigned to fields, with the prices that prove that nothing else is worth more.
+pub(super) struct Assigned {
     fields: usize,
     columns: usize,
-    worth: &dyn Fn(usize, usize) -> u32,
-) -> Vec<Option<usize>> {
-    // Every field may stay without a column: as many columns more that are worth nothing.
-    let width = columns + fields;
-    let cost = |field: usize, column: usize| -> i64 {
-        if column < columns { -i64::from(worth(field, column)) } else { 0 }
-    };
-    let get = |list: &[i64], at: usize| list.get(at).copied().unwrap_or(0);
-    let mut field_price = vec![0_i64; fields + 1];
-    let mut column_price = vec![0_i64; width + 1];
-    // The field of each column, counted from 1; 0 for none. Column 0 holds the field at hand.
-    let mut taken = vec![0_usize; width + 1];
-    for field in 1..=fields {
-        put(&mut taken, 0, field);
+    /// Of each field and each column, counted from 1.
+    field_prices: Vec<i64>,
+    column_prices: Vec<i64>,
+    /// The field of each column, both counted from 1; 0 for none. Column 0 holds the field at hand.
+    taken: Vec<usize>,
+}
+
+/// What a field and a column are worth together, counted from 0.
+type Worth<'w> = &'w dyn Fn(usize, usize) -> u32;
+
+impl Assigned {
+    /// Assigns columns. `worth` is asked for each field and column; what is worth nothing is not assigned.
+    pub(super) fn of(fields: usize, columns: usize, worth: Worth<'_>) -> Self {
+        // Every field may stay without a column: as many columns more that are worth nothing.
+        let width = columns + fields;
+        let mut assigned = Self {
+            fields,
+            columns,
+            field_prices: vec![0; fields + 1],
+            column_prices: vec![0; width + 1],
+            taken: vec![0; width + 1],
+        };
+        for field in 1..=fields {
+            assigned.take(field, worth);
+        }
+        assigned
+    }
+
+    fn width(&self) -> usize {
+        self.columns + self.fields
+    }
+
+    fn holder(&self, column: usize) -> usize {
+        self.taken.get(column).copied().unwrap_or(0)
+    }
+
+    /// What it costs that a field takes a column, beyond the prices of both; never less than nothing.
+    fn reduced(&self, field: usize, column: usize, worth: Worth<'_>) -> i64 {
+        let cost = if column <= self.columns { -i64::from(worth(field - 1, column - 1)) } else { 0 };
+        let price = |list: &[i64], at: usize| list.get(at).copied().unwrap_or(0);
+        cost - price(&self.field_prices, field) - price(&self.column_prices, column)
+    }
+
+    /// Finds a column for a field, and others for those that it takes theirs from.
+    fn take(&mut self, field: usize, worth: Worth<'_>) {
+        let width = self.width();
+        put(&mut self.taken, 0, field);
         let mut least = vec![i64::MAX; width + 1];
         let mut came_from = vec![0_usize; width + 1];
         let mut done = vec![false; width + 1];
         let mut at = 0;
         loop {
             put(&mut done, at, true);
-            let here = taken.get(at).copied().unwrap_or(0);
+            let here = self.holder(at);
             let mut step = i64::MAX;
             let mut next = 0;
             for column in 1..=width {
                 if done.get(column).copied().unwrap_or(true) {
                     continue;
                 }
-                let reduced =
-                    cost(here - 1, column - 1) - get(&field_price, here) - get(&column_price, column);
-                if reduced < get(&least, column) {
+                let reduced = self.reduced(here, column, worth);
+                let known = least.get(column).copied().unwrap_or(i64::MAX);
+                if reduced < known {
                     put(&mut least, column, reduced);
                     put(&mut came_from, column, at);
                 }
-                if get(&least, column) < step {
-                    step = get(&least, column);
+                if reduced.min(known) < step {
+                    step = reduced.min(known);
                     next = column;
                 }
             }
             for column in 0..=width {
                 if done.get(column).copied().unwrap_or(false) {
-                    let field = taken.get(column).copied().unwrap_or(0);
-                    let (more, less) = (get(&field_price, field) + step, get(&column_price, column) - step);
-                    put(&mut field_price, field, more);
-                    put(&mut column_price, column, less);
+                    let field = self.holder(column);
+                    add(&mut self.field_prices, field, step);
+                    add(&mut self.column_prices, column, -step);
                 } else {
-                    let left = get(&least, column).saturating_sub(step);
+                    let left = least.get(column).map_or(0, |left| left.saturating_sub(step));
                     put(&mut least, column, left);
                 }
             }
             at = next;
-            if taken.get(at).copied().unwrap_or(0) == 0 {
+            if self.holder(at) == 0 {
                 break;
             }
         }
         while at != 0 {
             let before = came_from.get(at).copied().unwrap_or(0);
-            let field = taken.get(before).copied().unwrap_or(0);
-            put(&mut taken, at, field);
+            let field = self.holder(before);
+            put(&mut self.taken, at, field);
             at = before;
         }
     }
-    let mut assigned = vec![None; fields];
-    for (column, field) in taken.iter().enumerate().skip(1).take(columns) {
-        if let Some(field) = field.checked_sub(1).filter(|field| worth(*field, column - 1) > 0) {
-            put(&mut assigned, field, Some(column - 1));
+
+    /// The column of each field, by its place; nothing where none is worth it.
+    pub(super) fn columns(&self, worth: Worth<'_>) -> Vec<Option<usize>> {
+        let mut columns = vec![None; self.fields];
+        for (column, field) in self.taken.iter().enumerate().skip(1).take(self.columns) {
+            if let Some(field) = field.checked_sub(1).filter(|field| worth(*field, column - 1) > 0) {
+                put(&mut columns, field, Some(column - 1));
+            }
         }
+        columns
     }
-    assigned
+
+    /// How much less all pairs would be worth together, if this field had another column than it has, or none:
+    /// what it costs to be wrong about it. Both are counted from 0.
+    pub(super) fn margin(&self, field: usize, column: usize, worth: Worth<'_>) -> u32 {
+        let (field, own) = (field + 1, column + 1);
+        let width = self.width();
+        let mut least = vec![i64::MAX; width + 1];
+        let mut done = vec![false; width + 1];
+        let (mut here, mut way) = (Some(field), 0);
+        let own_price = self.column_prices.get(own).copied().unwrap_or(0);
+        let mut best = i64::MAX;
+        loop {
+            for (here, column) in here.into_iter().flat_map(|here| (1..=width).map(move |column| (here, column))) {
+                if done.get(column).copied().unwrap_or(true) || here == field && column == own {
+                    continue;
+                }
+                let reached = way + self.reduced(here, column, worth);
+                if reached < least.get(column).copied().unwrap_or(i64::MAX) {
+                    put(&mut least, column, reached);
+                }
+            }
+            let open = |column: &usize| !done.get(*column).copied().unwrap_or(true);
+            let next = (1..=width).filter(open).min_by_key(|column| least.get(*column).copied());
+            let Some(next) = next else { break };
+            way = least.get(next).copied().unwrap_or(i64::MAX);
+            if way == i64::MAX || way >= best {
+                break;
+            }
+            put(&mut done, next, true);
+            let holder = Some(self.holder(next)).filter(|holder| *holder != 0 && next != own);
+            if holder.is_none() {
+                // The column that was given up is taken again, or stays free.
+                let given_up = if next == own { 0 } else { own_price };
+                best = best.min(way.saturating_sub(given_up));
+            }
+            here = holder;
+        }
+        u32::try_from(best).unwrap_or(u32::MAX)
+    }
+}
+
+fn add(list: &mut [i64], at: usize, more: i64) {
+    if let Some(slot) = list.get_mut(at) {
+        *slot += more;
+    }
 }
 
 fn put<T>(list: &mut [T], at: usize, value: T) {
@@ -86,7 +166,7 @@ fn put<T>(list: &mut [T], at: usize, value: T) {
 mod tests {
     use proptest::prelude::*;
 
-    use super::assign;
+    use super::Assigned;
 
     /// The greatest total, by trying everything.
     fn greatest(field: usize, free: &mut Vec<usize>, worth: &[Vec<u32>]) -> u32 {
@@ -108,13 +188,21 @@ mod tests {
         #[test]
         fn no_other_assignment_is_worth_more(worth in (1..5_usize).prop_flat_map(|columns| prop::collection::vec(prop::collection::vec(prop_oneof![Just(0), 0..9_u32], columns), 1..5))) {
             let columns = worth[0].len();
-            let assigned = assign(worth.len(), columns, &|field, column| worth[field][column]);
+            let of_pair = |field: usize, column: usize| worth[field][column];
+            let found = Assigned::of(worth.len(), columns, &of_pair);
+            let assigned = found.columns(&of_pair);
             let mut used: Vec<usize> = assigned.iter().flatten().copied().collect();
             let total: u32 = assigned.iter().enumerate().filter_map(|(field, column)| column.map(|column| worth[field][column])).sum();
             used.sort_unstable();
             used.dedup();
             prop_assert_eq!(used.len(), assigned.iter().flatten().count(), "no column twice");
             prop_assert_eq!(total, greatest(0, &mut (0..columns).collect(), &worth));
+            for (field, column) in assigned.iter().enumerate().filter_map(|(field, column)| Some((field, (*column)?))) {
+                let mut without = worth.clone();
+                without[field][column] = 0;
+                let less = total - greatest(0, &mut (0..columns).collect(), &without);
+                prop_assert_eq!(found.margin(field, column, &of_pair), less, "field {}", field);
+            }
         }
     }
 }

@@ -45,7 +45,7 @@ impl Sample {
     }
 
     /// How many of the values that were kept there are, and how many of them `fit`.
-    fn share(&self, fit: impl Fn(CellKind, &str) -> bool) -> Share {
+    pub(super) fn share(&self, fit: impl Fn(CellKind, &str) -> bool) -> Share {
         let mut share = Share::default();
         for (kind, text, count) in &self.values {
             share.of += count;
@@ -84,6 +84,16 @@ impl Sample {
     pub(super) fn is_of_words(&self) -> bool {
         let words = self.share(|_, text| text.chars().filter(|c| c.is_alphabetic()).count() >= 2);
         self.different() >= 3 && words.percent() > 50
+    }
+
+    /// How many of the filled cells hold a value that another one holds as well.
+    pub(super) fn repeated(&self) -> Share {
+        let mut share = Share::default();
+        for (.., count) in &self.values {
+            share.of += count;
+            share.fit += count - 1;
+        }
+        share
     }
 
     /// The values, as far as they were kept.
@@ -318,6 +328,16 @@ fn is_date(kind: CellKind, text: &str) -> bool {
                 || text.len() == 8 && digits == 8 && (text.starts_with("19") || text.starts_with("20")))
 }
 
+/// Whether a text is a date as people write it.
+pub(super) fn is_date_text(text: &str) -> bool {
+    is_date(CellKind::Text, text) && text.contains(['/', '-', '.', ' '])
+}
+
+/// Whether a text is a time of day.
+pub(super) fn is_clock(text: &str) -> bool {
+    is_time(CellKind::Text, text)
+}
+
 fn has_time(text: &str) -> bool {
     text.contains(':')
 }
@@ -329,7 +349,7 @@ fn is_time(kind: CellKind, text: &str) -> bool {
 }
 
 /// About which number a text is, whatever its marks mean: good enough to tell numbers from texts.
-fn number_of(text: &str) -> Option<Decimal> {
+pub(super) fn number_of(text: &str) -> Option<Decimal> {
     let figures = bare_figures(text);
     let letters = figures.trim_end_matches(|c: char| c.is_alphabetic() || c == '°' || c == '.');
     if figures.len() - letters.len() > 4 {

@@ -31,6 +31,9 @@ impl Weighed<'_> {
         if sample.filled == 0 {
             return Some("the column is empty in every row that was looked at".into());
         }
+        if let Some(says) = self.pair(field, column)?.hinted.against {
+            return Some(says.into());
+        }
         if let Some(only) = sample.only_value().filter(|_| sample.filled >= FEW) {
             return Some(format!("every filled row that was looked at holds \"{only}\""));
         }

@@ -1,8 +1,11 @@
 //! Proposals: which column feeds which field, with the reasons, and how sure that is.
 //!
 //! ```text
+//! words     how alike two words are
+//! trade_words  words that mean the same, in several languages
 //! names     how alike a heading and a field's names are
 //! contents  whether what a column holds is what a field takes
+//! hints     what a field wants beyond its type, as its names and its description say
 //! weigh     every column weighed for every field
 //! dependent codes that hold inside the codes of another column
 //! counter_check  a pair held against the other columns and fields, by contents
@@ -16,10 +19,13 @@ mod assign;
 mod contents;
 mod counter_check;
 mod dependent;
+mod hints;
 mod keys;
 mod misplaced;
 mod names;
+mod trade_words;
 mod weigh;
+mod words;
 mod write;
 
 use jiff::civil::Date;
@@ -31,19 +37,20 @@ use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
 use dusk_values::Mention;
 
-use assign::assign;
+use assign::Assigned;
 use contents::Contents;
 pub use keys::Key;
 pub use misplaced::wrong_columns;
+pub use trade_words::TradeWords;
 use names::Name;
 use weigh::Weighed;
 pub use write::{Written, write_mapping};
 
 /// The least that a pair of column and field must be worth to be proposed.
-const LEAST: i32 = 420;
+const LEAST: i32 = 400;
 
 /// By how much a sure pair must be better than any other for its column or its field.
-const MARGIN: i32 = 90;
+const MARGIN: u32 = 90;
 
 /// How sure a proposal is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -121,7 +128,7 @@ impl Proposals {
                 if let Some(place) = place {
                     self.proposals.remove(place);
                 }
-                let name = Name::of(source.heading(column));
+                let name = Name::of(source.heading(column), TradeWords::known());
                 let columns = (self.inspection.columns.as_slice(), column);
                 target.fields.get(field).map_or_else(Vec::new, |field| {
                     keys::keys(field, columns, name.unit.as_ref(), &Contents::default())
@@ -152,7 +159,27 @@ impl Proposals {
     }
 }
 
-/// Proposes columns for the fields of `target`. Of an earlier `mapping`, what it says is left alone: its
+/// What proposals are made with, beside the source and the target.
+#[derive(Debug, Clone, Copy)]
+pub struct Proposing<'p> {
+    /// An earlier mapping: what it says is left alone, its columns are spoken for.
+    pub mapping: Option<&'p Mapping>,
+    /// The day that dates are held against.
+    pub today: Date,
+    /// How many threads may look.
+    pub threads: Threads,
+    /// The words of the trades.
+    pub words: &'p TradeWords,
+}
+
+impl Proposing<'_> {
+    /// Without an earlier mapping, with all the words that are known.
+    pub fn new(today: Date, threads: Threads) -> Self {
+        Self { mapping: None, today, threads, words: TradeWords::known() }
+    }
+}
+
+/// Proposes columns for the fields of `target`. Of an earlier mapping, what it says is left alone: its
 /// fields have their columns, and its columns are spoken for.
 ///
 /// # Errors
@@ -160,22 +187,25 @@ impl Proposals {
 pub fn propose(
     source: &Source,
     target: &Target,
-    mapping: Option<&Mapping>,
-    today: Date,
-    threads: Threads,
+    proposing: &Proposing<'_>,
     progress: &Progress<'_>,
 ) -> Result<Proposals> {
+    let Proposing { mapping, today, threads, words } = *proposing;
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
-    let weighed = Weighed::of(source, target, mapping)?;
+    let weighed = Weighed::of(source, target, mapping, words)?;
     let worth = |field: usize, column: usize| {
         u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
     };
-    let assigned = assign(target.fields.len(), source.columns.len(), &worth);
+    let all = Assigned::of(target.fields.len(), source.columns.len(), &worth);
+    let assigned = all.columns(&worth);
     let mut proposals = Vec::new();
     let mut doubts = Vec::new();
     for (field, column) in target.fields.ids().zip(assigned) {
         let column = column.map(ColumnId::new);
-        let proposal = column.and_then(|column| proposal(&weighed, (field, column), target, &inspection));
+        let proposal = column.and_then(|column| {
+            let margin = all.margin(field.index(), column.index(), &worth);
+            proposal(&weighed, (field, column, margin), target, &inspection)
+        });
         match weighed.gone_from(field) {
             None => {
                 proposals.extend(proposal);
@@ -200,21 +230,21 @@ fn agrees_with_name(field: &Field, heading: &Mention) -> bool {
 /// The proposal of a column for a field, with the reasons and how sure it is.
 fn proposal(
     weighed: &Weighed<'_>,
-    (field, column): (FieldId, ColumnId),
+    (field, column, margin): (FieldId, ColumnId, u32),
     target: &Target,
     inspection: &Inspection,
 ) -> Option<Proposal> {
-    let pair = weighed.pair(field, column)?;
+    let pair = weighed.pair(field, column).filter(|pair| pair.worth >= LEAST)?;
     let target_field = target.fields.get(field)?;
     let unit = weighed.headings.get(column)?.unit.as_ref();
     let keys = keys::keys(target_field, (&inspection.columns, column), unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
-    let rival = weighed.rival(field, column);
+    let rival = if margin < MARGIN { Some(weighed.rival(field, column)) } else { None };
     let against = weighed.against(field, column);
     let is_alone = weighed.is_alone(field, column);
-    let is_sure = (pair.is_strong() || pair.is_proven || is_alone)
+    let is_sure = (pair.is_strong(margin) || pair.is_proven || is_alone)
         && rival.is_none()
         && against.is_none()
         && unit_fits

@@ -5,65 +5,21 @@
 //! "date" says little. Everything is reckoned in thousandths.
 
 use hashbrown::HashMap;
-use strsim::damerau_levenshtein;
-use unicode_normalization::UnicodeNormalization as _;
 
+use super::trade_words::{Thing, TradeWords};
+use super::words::{ONE_WORD, SAME_MEANING, SPELT_OUT, alike, folded, split, stem, without_marks};
 use dusk_values::{Mention, Wordy};
 
 /// Two names that are the same.
 pub(super) const SAME: u32 = 1000;
 
-/// The least at which two words are taken for one.
-const ONE_WORD: u32 = 740;
-
-/// Everyday abbreviations, and other words for the same thing in headings.
-const SPELT_OUT: [(&str, &[&str]); 41] = [
-    ("no", &["number"]),
-    ("nr", &["number"]),
-    ("num", &["number"]),
-    ("nbr", &["number"]),
-    ("#", &["number"]),
-    ("id", &["id"]),
-    ("ident", &["id"]),
-    ("identifier", &["id"]),
-    ("dt", &["date"]),
-    ("day", &["date"]),
-    ("qty", &["quantity"]),
-    ("amt", &["amount"]),
-    ("cnt", &["count"]),
-    ("pcs", &["piece"]),
-    ("wt", &["weight"]),
-    ("ht", &["height"]),
-    ("lgth", &["length"]),
-    ("temp", &["temperature"]),
-    ("desc", &["description"]),
-    ("descr", &["description"]),
-    ("tel", &["telephone"]),
-    ("phone", &["telephone"]),
-    ("ph", &["telephone"]),
-    ("mob", &["mobile"]),
-    ("addr", &["address"]),
-    ("lat", &["latitude"]),
-    ("lon", &["longitude"]),
-    ("lng", &["longitude"]),
-    ("yr", &["year"]),
-    ("mth", &["month"]),
-    ("hrs", &["hour"]),
-    ("mins", &["minute"]),
-    ("pct", &["percent"]),
-    ("avg", &["average"]),
-    ("max", &["maximum"]),
-    ("min", &["minimum"]),
-    ("colour", &["color"]),
-    ("dob", &["date", "birth"]),
-    ("zip", &["postcode"]),
-    ("postal", &["postcode"]),
-    ("surname", &["last", "name"]),
-];
-
 /// Words that say little.
-const SAY_NOTHING: [&str; 13] =
-    ["the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per"];
+const SAY_NOTHING: [&str; 52] = [
+    "the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per", "der", "die",
+    "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la", "les", "l",
+    "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y", "del", "al",
+    "con", "it", "its", "su",
+];
 
 /// Words that say little about which thing is meant.
 const GENERAL: [&str; 21] = [
@@ -120,6 +76,8 @@ pub(super) struct Name {
     folded: String,
     whole: String,
     words: Vec<String>,
+    /// The English words for what they may mean, and they themselves.
+    english: Vec<String>,
     /// Those of its words that are cut short with a point.
     cut: Vec<String>,
     /// The unit that it names, or what it names instead of one.
@@ -129,39 +87,37 @@ pub(super) struct Name {
 impl Name {
     /// True where both have a word of the group, and not the same: from and to.
     fn is_opposed(&self, other: &Self, group: &[&str]) -> bool {
-        let mine: Vec<&str> = self.words().filter(|word| group.contains(word)).collect();
-        let theirs: Vec<&str> = other.words().filter(|word| group.contains(word)).collect();
+        let of_group = |name: &Self| -> Vec<String> {
+            name.english.iter().filter(|word| group.contains(&word.as_str())).cloned().collect()
+        };
+        let (mine, theirs) = (of_group(self), of_group(other));
         !mine.is_empty() && !theirs.is_empty() && !mine.iter().any(|word| theirs.contains(word))
     }
 
-    pub(super) fn of(written: &str) -> Self {
+    pub(super) fn of(written: &str, known: &TradeWords) -> Self {
         let (bare, unit) = match Wordy::of(written) {
             Wordy { is_doubtful: true, .. } => (written, None),
             Wordy { text, mention, .. } => (text, mention),
         };
-        let mut plain: String = bare.nfkd().filter(|c| !('\u{300}'..='\u{36f}').contains(c)).collect();
-        for (letter, plainly) in [('ß', "ss"), ('æ', "ae"), ('œ', "oe"), ('ø', "o"), ('ł', "l"), ('đ', "d")]
-        {
-            if plain.contains(letter) {
-                plain = plain.replace(letter, plainly);
-            }
-        }
-        let fold = |text: &str| -> String {
-            text.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
-        };
+        let plain = without_marks(bare);
         let cut =
             plain.split_inclusive('.').filter_map(|part| split(part.strip_suffix('.')?).pop()).collect();
         let mut words = Vec::new();
         for word in split(&plain) {
             match SPELT_OUT.iter().find(|(short, _)| *short == word) {
                 Some((_, long)) => words.extend(long.iter().map(|word| (*word).to_owned())),
-                None => words.push(stem(&word)),
+                None => match known.parts(&word) {
+                    Some((first, head)) => words.extend([first, head]),
+                    None => words.push(stem(&word)),
+                },
             }
         }
         if words.iter().any(|word| !SAY_NOTHING.contains(&word.as_str())) {
             words.retain(|word| !SAY_NOTHING.contains(&word.as_str()));
         }
-        Self { written: written.to_owned(), folded: fold(&plain), whole: fold(written), words, cut, unit }
+        let in_english = |word: &String| known.in_english(word).map(str::to_owned).collect::<Vec<_>>();
+        let english = words.iter().flat_map(in_english).chain(words.iter().cloned()).collect();
+        Self { written: written.to_owned(), folded: folded(&plain), whole: folded(written), english, words, cut, unit }
     }
 
     /// Its words, each once.
@@ -172,6 +128,11 @@ impl Name {
                 .is_some_and(|word| !self.words.iter().take(*place).any(|other| other == word))
         };
         (0..self.words.len()).filter(first).filter_map(|place| self.words.get(place).map(String::as_str))
+    }
+
+    /// Whether it has one of these English words, or one that means the same.
+    pub(super) fn means(&self, words: &[&str]) -> bool {
+        self.english.iter().any(|word| words.contains(&word.as_str()))
     }
 
     fn digits(&self) -> Vec<&str> {
@@ -199,119 +160,12 @@ pub(super) fn shared_start<'h>(headings: &[&'h str]) -> &'h str {
     if count(most) >= SHARED && count(most) * 5 >= headings.len() * 4 { most } else { "" }
 }
 
-/// Words in lower case: parted by anything that is no letter or digit, between small and capital
-/// letters, and between letters and digits.
-fn split(text: &str) -> Vec<String> {
-    let mut words: Vec<String> = Vec::new();
-    let mut word = String::new();
-    let mut last: Option<char> = None;
-    let mut letters = text.chars().peekable();
-    while let Some(letter) = letters.next() {
-        if letter == '#' {
-            words.extend((!word.is_empty()).then(|| std::mem::take(&mut word)));
-            words.push("#".into());
-            last = None;
-            continue;
-        }
-        if !letter.is_alphanumeric() {
-            // An apostrophe parts no words: keeper's.
-            if !matches!(letter, '\'' | '\u{2019}') {
-                words.extend((!word.is_empty()).then(|| std::mem::take(&mut word)));
-                last = None;
-            }
-            continue;
-        }
-        let breaks = last.is_some_and(|last| {
-            let into_word = last.is_uppercase()
-                && letter.is_uppercase()
-                && letters.peek().is_some_and(|next| next.is_lowercase());
-            last.is_lowercase() && letter.is_uppercase()
-                || into_word
-                || last.is_ascii_digit() != letter.is_ascii_digit()
-        });
-        if breaks {
-            words.extend((!word.is_empty()).then(|| std::mem::take(&mut word)));
-        }
-        word.extend(letter.to_lowercase());
-        last = Some(letter);
-    }
-    words.extend((!word.is_empty()).then_some(word));
-    words
-}
-
-/// A word without the ending of its plural.
-fn stem(word: &str) -> String {
-    let letters = word.chars().count();
-    if letters > 4
-        && let Some(stem) = word.strip_suffix("ies")
-    {
-        return format!("{stem}y");
-    }
-    for ending in ["sses", "xes", "ches", "shes"] {
-        if letters > 5 && word.ends_with(ending) {
-            return word.strip_suffix("es").unwrap_or(word).to_owned();
-        }
-    }
-    match word.strip_suffix('s') {
-        Some(stem)
-            if letters > 3 && !word.ends_with("ss") && !word.ends_with("us") && !word.ends_with("is") =>
-        {
-            stem.to_owned()
-        }
-        _ => word.to_owned(),
-    }
-}
-
-/// How alike two words are; the first may be cut short with a point.
-fn alike(a: &str, b: &str, is_cut: bool) -> u32 {
-    if a == b {
-        return SAME;
-    }
-    let (short, long) = if a.chars().count() <= b.chars().count() { (a, b) } else { (b, a) };
-    let length = short.chars().count();
-    if !short.chars().all(char::is_alphabetic) || !long.chars().all(char::is_alphabetic) {
-        return 0;
-    }
-    let longer = long.chars().count();
-    let begins = long.starts_with(short);
-    if begins && length >= 2 && is_cut && short == a {
-        return if length >= 3 { 910 } else { 850 };
-    }
-    if begins && length >= 3 {
-        return match longer - length {
-            0..=2 => 930,
-            // A long beginning without a point may well be a word of its own: shelf and shelfmark.
-            3.. if length >= 5 => 760,
-            _ => 880,
-        };
-    }
-    let distance = damerau_levenshtein(short, long);
-    // Short words that differ by a letter are two words: hive and five, form and from.
-    if distance == 1 && length == 4 && longer == 4 {
-        let sorted = |word: &str| {
-            let mut letters: Vec<char> = word.chars().collect();
-            letters.sort_unstable();
-            letters
-        };
-        return if sorted(short) == sorted(long) { 760 } else { 0 };
-    }
-    if distance == 1 && length >= 4 && short.chars().next() == long.chars().next() {
-        return 900;
-    }
-    if distance == 2 && length >= 8 && short.chars().next() == long.chars().next() {
-        return 850;
-    }
-    let is_vowel = |c: char| matches!(c, 'a' | 'e' | 'i' | 'o' | 'u');
-    let consonants = short.chars().skip(1).all(|c| !is_vowel(c));
-    if length >= 3 && consonants && longer > length + 1 && skips_letters(short, long) { 850 } else { 0 }
-}
-
 /// Words of a column and of a field that are alike, each in one pair, the most alike first.
-fn pairs<'n>(column: &'n Name, field: &'n Name) -> Vec<(u32, &'n str, &'n str)> {
+fn pairs<'n>(column: &'n Name, field: &'n Name, known: &TradeWords) -> Vec<(u32, &'n str, &'n str)> {
     let mut all: Vec<(u32, &str, &str)> = Vec::new();
     for mine in column.words() {
         let is_cut = column.cut.iter().any(|cut| cut == mine);
-        all.extend(field.words().map(|theirs| (alike(mine, theirs, is_cut), mine, theirs)));
+        all.extend(field.words().map(|theirs| (alike(mine, theirs, is_cut, known), mine, theirs)));
     }
     all.retain(|(alike, ..)| *alike >= ONE_WORD);
     all.sort_by_key(|pair| std::cmp::Reverse(pair.0));
@@ -324,41 +178,47 @@ fn pairs<'n>(column: &'n Name, field: &'n Name) -> Vec<(u32, &'n str, &'n str)> 
     pairs
 }
 
-/// True when a word is another one with letters left out, the first among them kept.
-fn skips_letters(word: &str, other: &str) -> bool {
-    let mut rest = other.chars();
-    other.chars().next() == word.chars().next()
-        && word.chars().all(|letter| rest.any(|other| other == letter))
-}
-
 /// How much each word says: how many fields and columns have it.
-#[derive(Debug, Default)]
-pub(super) struct Weights {
-    fields: HashMap<String, u32>,
-    columns: HashMap<String, u32>,
+#[derive(Debug)]
+pub(super) struct Weights<'w> {
+    known: &'w TradeWords,
+    fields: Counts,
+    columns: Counts,
 }
 
-impl Weights {
+/// How many names have a word, or one that means the same.
+#[derive(Debug, Default)]
+struct Counts {
+    words: HashMap<String, u32>,
+    things: HashMap<Thing, u32>,
+}
+
+impl<'w> Weights<'w> {
+    pub(super) fn new(known: &'w TradeWords) -> Self {
+        Self { known, fields: Counts::default(), columns: Counts::default() }
+    }
+
     /// Takes in what one field is called, in all its names.
     pub(super) fn field<'n>(&mut self, names: impl Iterator<Item = &'n Name>) {
-        count(&mut self.fields, names);
+        self.fields.count(names, self.known);
     }
 
     /// Takes in the heading of a column.
     pub(super) fn column(&mut self, name: &Name) {
-        count(&mut self.columns, std::iter::once(name));
+        self.columns.count(std::iter::once(name), self.known);
     }
 
     fn of(&self, word: &str) -> u32 {
-        let base = if GENERAL.contains(&word) {
+        let is_general = GENERAL.contains(&word)
+            || self.known.plainest(word).next().is_some() && self.known.plainest(word).all(|plain| GENERAL.contains(&plain));
+        let base = if is_general {
             30
         } else if word.bytes().all(|byte| byte.is_ascii_digit()) {
             20
         } else {
             80
         };
-        let met = |counts: &HashMap<String, u32>| counts.get(word).copied().unwrap_or(0);
-        match met(&self.fields).max(met(&self.columns)) {
+        match self.fields.of(word, self.known).max(self.columns.of(word, self.known)) {
             0 | 1 => base,
             2 => base * 6 / 10,
             _ => base * 4 / 10,
@@ -366,12 +226,15 @@ impl Weights {
     }
 
     /// Whether a heading has a word that the name of a field has nothing like: "Remarks date".
-    pub(super) fn says_more(column: &Name, field: &Name) -> bool {
+    pub(super) fn says_more(&self, column: &Name, field: &Name) -> bool {
         let is_known = |mine: &str| {
             let is_cut = column.cut.iter().any(|cut| cut == mine);
-            field.words().any(|theirs| alike(mine, theirs, is_cut) >= ONE_WORD)
+            field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
         };
-        column.whole != field.whole && column.folded != field.folded && !column.words().all(is_known)
+        column.whole != field.whole
+            && column.folded != field.folded
+            && !is_cut_off(column, field)
+            && !column.words().all(is_known)
     }
 
     /// How alike two names are, in thousandths, and why.
@@ -390,10 +253,13 @@ impl Weights {
         if opposed || !numbers.0.is_empty() && !numbers.1.is_empty() && numbers.0 != numbers.1 {
             return (200, "");
         }
-        if self.is_initials(column, field) {
+        if is_initials(column, field) {
             return (860, "the first letters of its words");
         }
-        let pairs = pairs(column, field);
+        if is_cut_off(column, field) {
+            return (900, "the same name, cut off");
+        }
+        let pairs = pairs(column, field, self.known);
         let (used_mine, used_theirs): (Vec<&str>, Vec<&str>) =
             pairs.iter().map(|(_, mine, theirs)| (*mine, *theirs)).unzip();
         let least = pairs.iter().map(|(alike, ..)| *alike).min().unwrap_or(SAME);
@@ -407,10 +273,12 @@ impl Weights {
             .sum();
         let score = matched / total.max(1);
         let whole = used_mine.len() == column.words().count() && used_theirs.len() == field.words().count();
+        let by_meaning = pairs.iter().any(|(alike, ..)| *alike == SAME_MEANING);
         let why = match (whole, least) {
             (true, SAME) if column.words == field.words => "the same words",
             (true, SAME) => "the same words in another order",
             (true, 880..) => "the same words, spelt a little differently",
+            (true, _) if by_meaning => "words that mean the same",
             (true, _) => "the same words, abbreviated",
             _ => "some of the same words",
         };
@@ -418,31 +286,60 @@ impl Weights {
         (score.min(980), why)
     }
 
-    /// True for "DOV" and "date of visit".
-    fn is_initials(&self, column: &Name, field: &Name) -> bool {
-        let initials =
-            |name: &str| split(name).iter().filter_map(|word| word.chars().next()).collect::<String>();
-        let is = |short: &Name, long: &Name| {
-            short.folded.chars().count() >= 3
-                && short.words.len() == 1
-                && split(&long.written).len() == short.folded.chars().count()
-                && initials(&long.written) == short.folded
+    /// How far the words of a heading are those of a text about a field, in thousandths: a text says much, so
+    /// this is little.
+    pub(super) fn is_in_text(&self, column: &Name, text: &Name) -> u32 {
+        /// What a heading is worth that is in the text as a whole.
+        const MOST: u32 = 480;
+        let is_there = |mine: &str| {
+            let is_cut = column.cut.iter().any(|cut| cut == mine);
+            text.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= SAME_MEANING)
         };
-        is(column, field) || is(field, column)
+        let all: u32 = column.words().map(|word| self.of(word)).sum();
+        let there: u32 = column.words().filter(|word| is_there(word)).map(|word| self.of(word)).sum();
+        let is_general = column.words().all(|word| self.of(word) <= 30);
+        if is_general || there * 2 < all { 0 } else { MOST * there / all.max(1) }
     }
 }
 
-fn count<'n>(counts: &mut HashMap<String, u32>, names: impl Iterator<Item = &'n Name>) {
-    let mut seen: Vec<String> = Vec::new();
-    for name in names {
-        for word in name.words() {
-            if !seen.iter().any(|known| known == word) {
-                seen.push(word.to_owned());
-            }
-        }
+/// True for "DOV" and "date of visit"; of two words where the letters are capitals.
+fn is_initials(column: &Name, field: &Name) -> bool {
+    let initials =
+        |name: &str| split(name).iter().filter_map(|word| word.chars().next()).collect::<String>();
+    let is = |short: &Name, long: &Name| {
+        let letters = short.folded.chars().count();
+        let is_written_so = letters >= 3
+            || letters == 2 && short.written.chars().filter(|c| c.is_alphabetic()).all(char::is_uppercase);
+        is_written_so
+            && short.words.len() == 1
+            && split(&long.written).len() == letters
+            && initials(&long.written) == short.folded
+    };
+    is(column, field) || is(field, column)
+}
+
+/// True for "FAREAMOU" and "fare amount": headings that were cut off after so many letters.
+fn is_cut_off(column: &Name, field: &Name) -> bool {
+    let letters = column.folded.len();
+    letters >= 6 && letters < field.folded.len() && column.words.len() == 1 && field.folded.starts_with(&column.folded)
+}
+
+impl Counts {
+    fn count<'n>(&mut self, names: impl Iterator<Item = &'n Name>, known: &TradeWords) {
+        let mut words: Vec<&str> = names.flat_map(Name::words).collect();
+        words.sort_unstable();
+        words.dedup();
+        let mut things: Vec<Thing> = words.iter().flat_map(|word| known.things(word)).copied().collect();
+        things.sort_unstable();
+        things.dedup();
+        words.into_iter().for_each(|word| *self.words.entry(word.to_owned()).or_insert(0) += 1);
+        things.into_iter().for_each(|thing| *self.things.entry(thing).or_insert(0) += 1);
     }
-    for word in seen {
-        *counts.entry(word).or_insert(0) += 1;
+
+    fn of(&self, word: &str, known: &TradeWords) -> u32 {
+        let thing = |thing: &Thing| self.things.get(thing).copied().unwrap_or(0);
+        let by_meaning = known.things(word).iter().map(thing).min().unwrap_or(0);
+        self.words.get(word).copied().unwrap_or(0).max(by_meaning)
     }
 }
 
@@ -451,8 +348,9 @@ mod tests {
     use super::*;
 
     fn score(column: &str, field: &str) -> u32 {
-        let (column, field) = (Name::of(column), Name::of(field));
-        let mut weights = Weights::default();
+        let known = TradeWords::known();
+        let (column, field) = (Name::of(column, known), Name::of(field, known));
+        let mut weights = Weights::new(known);
         weights.field(std::iter::once(&field));
         weights.column(&column);
         weights.alike(&column, &field).0
@@ -482,6 +380,10 @@ mod tests {
             ("Straße", "Strasse"),
             ("Ap. no.", "Apiary number"),
             ("HONEY_KG", "honey_kg"),
+            ("CSTMR", "customer"),
+            ("HIVEINSP", "hive_inspected_on"),
+            ("Fundort", "place found"),
+            ("Cantidad", "Menge"),
         ] {
             assert!(score(column, field) >= 800, "{column} and {field}: {}", score(column, field));
         }

@@ -2,8 +2,10 @@
 //! earlier mapping says otherwise.
 
 use super::contents::{Contents, Sample, samples};
+use super::hints::{Hinted, Hints};
 use super::names::{Name, Weights, shared_start};
-use super::{Doubt, LEAST, MARGIN, dependent};
+use super::trade_words::TradeWords;
+use super::{Doubt, LEAST, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
@@ -28,6 +30,9 @@ pub(super) struct Pair {
     pub(super) is_proven: bool,
     pub(super) why: String,
     pub(super) contents: Contents,
+    pub(super) hinted: Hinted,
+    /// Of all columns only this one holds what the field takes.
+    pub(super) is_only: bool,
     pub(super) worth: i32,
 }
 
@@ -51,34 +56,35 @@ pub(super) struct Weighed<'w> {
 impl<'w> Weighed<'w> {
     /// Weighs every column for every field. What `mapping` says already is weighed as well, so that a
     /// doubt about it can be said, but is not open.
-    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>) -> Result<Self> {
+    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>, words: &TradeWords) -> Result<Self> {
         let samples = samples(source)?;
-        let headings: ById<ColumnId, Name> = source.columns.iter().map(|column| Name::of(column)).collect();
-        let fields: Vec<Vec<Name>> = target.fields.iter().map(names_of).collect();
-        let mut weights = Weights::default();
-        fields.iter().for_each(|names| weights.field(names.iter()));
+        let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
+        let headings: ById<ColumnId, Name> = written.iter().map(|column| Name::of(column, words)).collect();
+        let fields: Vec<Called> = target.fields.iter().map(|field| Called::of(field, words)).collect();
+        let mut weights = Weights::new(words);
+        fields.iter().for_each(|called| weights.field(called.names.iter()));
         headings.iter().for_each(|name| weights.column(name));
-        // Both ways: the target may begin its names alike.
-        let written: Vec<&str> = source.columns.iter().map(String::as_str).collect();
         let start = shared_start(&written);
-        let without_start = |heading: &&str| heading.strip_prefix(start).map(Name::of);
+        let without_start = |heading: &&str| heading.strip_prefix(start).map(|bare| Name::of(bare, words));
         let bare: Vec<Option<Name>> = match start {
             "" => vec![None; written.len()],
             _ => written.iter().map(without_start).collect(),
         };
-        let weigh = |(field, names): (&Field, &Vec<Name>)| -> ById<ColumnId, Pair> {
+        let weigh = |(field, called): (&Field, &Called)| -> ById<ColumnId, Pair> {
             let columns = headings.iter().zip(&bare).zip(&samples);
             let pairs = columns.map(|((name, bare), sample)| {
-                let whole = pair((name, sample), (field, names), &weights);
+                let whole = pair((name, sample), (field, called), &weights);
                 match bare.as_ref().filter(|_| whole.name < PLAIN_NAME) {
                     Some(bare) => {
-                        let bare = pair((bare, sample), (field, names), &weights);
-                        if bare.name > whole.name { bare.asked() } else { whole }
+                        let bare = pair((bare, sample), (field, called), &weights);
+                        if bare.name > whole.name { bare } else { whole }
                     }
                     None => whole,
                 }
             });
-            pairs.collect()
+            let mut pairs: ById<ColumnId, Pair> = pairs.collect();
+            mark_only(&mut pairs);
+            pairs
         };
         let mut pairs: ById<FieldId, ById<ColumnId, Pair>> =
             target.fields.iter().zip(&fields).map(weigh).collect();
@@ -96,7 +102,7 @@ impl<'w> Weighed<'w> {
         let used = mapping.map(Mapping::wanted).unwrap_or_default();
         let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
         let is_free = |name: &String| {
-            !used.contains(name) && !left_out.contains(name) && !dusk_sources::has_no_heading(name)
+            !used.contains(name) && !left_out.contains(name)
         };
         let free_columns = source.columns.iter().map(is_free).collect();
         let mut weighed = Self {
@@ -104,7 +110,7 @@ impl<'w> Weighed<'w> {
             target,
             mapping,
             headings,
-            names: fields.into_iter().collect(),
+            names: fields.into_iter().map(|called| called.names).collect(),
             samples: samples.into_iter().collect(),
             pairs,
             open_fields: ById::default(),
@@ -166,23 +172,21 @@ impl<'w> Weighed<'w> {
         }
     }
 
-    /// What comes too near to a pair to be sure of it, in words.
-    pub(super) fn rival(&self, field: FieldId, column: ColumnId) -> Option<String> {
+    /// What comes nearest to a pair, in words.
+    pub(super) fn rival(&self, field: FieldId, column: ColumnId) -> String {
         let fields = self.target.fields.ids().filter(|other| *other != field);
         let columns = self.headings.ids().filter(|other| *other != column);
         let field_rival = fields.map(|other| (self.worth(other, column), other)).max();
         let column_rival = columns.map(|other| (self.worth(field, other), other)).max();
-        let is_near = |worth: i32| self.worth(field, column) - worth < MARGIN;
-        let field_rival = field_rival.filter(|(worth, _)| is_near(*worth));
-        match (field_rival, column_rival.filter(|(worth, _)| is_near(*worth))) {
-            (None, None) => None,
+        match (field_rival.filter(|(worth, _)| *worth > 0), column_rival.filter(|(worth, _)| *worth > 0)) {
+            (None, None) => "little speaks for it".into(),
             (Some((worth, other)), column) if column.is_none_or(|(nearer, _)| worth >= nearer) => {
                 let name = self.target.fields.get(other).map_or("", |field| field.name.as_str());
-                Some(format!("the column could be for {name} as well"))
+                format!("the column could be for {name} as well")
             }
             (_, column) => {
                 let name = column.map_or("", |(_, other)| self.source.heading(other));
-                Some(format!("the column \"{name}\" could be it as well"))
+                format!("the column \"{name}\" could be it as well")
             }
         }
     }
@@ -233,7 +237,7 @@ impl<'w> Weighed<'w> {
             .filter_map(|other| Some((other, self.pair(field, other)?)))
             .max_by_key(|(_, pair)| pair.worth);
         let better = best.filter(|(_, other)| {
-            other.is_strong()
+            other.is_strong(MUCH.unsigned_abs())
                 && !other.contents.contradict()
                 && other.worth - pair.worth.max(LEAST - 1) >= MUCH
         });
@@ -249,14 +253,10 @@ impl<'w> Weighed<'w> {
 }
 
 impl Pair {
-    /// A pair of a name of which a part was taken away: that is sure by what the column holds alone.
-    fn asked(self) -> Self {
-        Self { name: self.name.min(PLAIN_NAME - 1), ..self }
-    }
-
-    /// Whether name and contents together are enough, if nothing else comes near.
-    pub(super) fn is_strong(&self) -> bool {
-        let points = self.contents.points;
+    /// Whether two witnesses speak for the pair: a name and what the column holds, or one that says all. `margin` is
+    /// what it would cost, over all columns and fields, to be wrong about it.
+    pub(super) fn is_strong(&self, margin: u32) -> bool {
+        let points = self.contents.points + self.hinted.points;
         // Of dates, numbers and words for true and false the values can be asked as well.
         let kind_fits = points > 0 || !self.is_typed;
         match self.name {
@@ -264,37 +264,100 @@ impl Pair {
             // "Remarks date" is not the remarks, unless the values say so.
             _ if self.says_more && points < 60 => false,
             PLAIN_NAME.. => points >= 0 && kind_fits,
-            640.. => points >= 150,
-            560.. => points >= 250,
+            HEAD_WORD.. => points >= 60 && margin >= CLEAR || points >= 150,
+            480.. => points >= 150 && margin >= CLEAR,
+            300.. => points >= 150 && margin >= CLEAR && self.is_only,
             _ => false,
         }
     }
 }
 
-/// Everything a field is called.
-fn names_of(field: &Field) -> Vec<Name> {
-    let heading = field.heading.iter();
-    let mut names: Vec<Name> = Vec::new();
-    for name in [&field.name].into_iter().chain(heading).chain(&field.label).chain(&field.also) {
-        let name = Name::of(name);
-        if !names.contains(&name) {
-            names.push(name);
-        }
-    }
-    names
+/// A name of which one field and one column have the word that counts.
+const HEAD_WORD: u32 = 580;
+
+/// A margin that leaves no other reading of the whole.
+const CLEAR: u32 = 180;
+
+/// Everything a field is called, and what is said about it.
+struct Called {
+    names: Vec<Name>,
+    text: Option<Name>,
+    hints: Hints,
 }
 
-fn pair((column, sample): (&Name, &Sample), (field, names): (&Field, &[Name]), weights: &Weights) -> Pair {
+impl Called {
+    fn of(field: &Field, words: &TradeWords) -> Self {
+        let heading = field.heading.iter();
+        let mut names: Vec<Name> = Vec::new();
+        for name in [&field.name].into_iter().chain(heading).chain(&field.label).chain(&field.also) {
+            let name = Name::of(name, words);
+            if !names.contains(&name) {
+                names.push(name);
+            }
+        }
+        let text = field.description.as_ref().map(|text| Name::of(text, words));
+        let hints = Hints::of(field, &names, text.as_ref());
+        Self { names, text, hints }
+    }
+}
+
+/// A heading as the export has it: nothing for a column without one, and without the number of one that comes
+/// again.
+fn heading_alone<'s>(column: &'s str, source: &Source) -> &'s str {
+    if dusk_sources::has_no_heading(column) {
+        return "";
+    }
+    let bare = column.strip_suffix(')').and_then(|rest| rest.rsplit_once(" ("));
+    match bare {
+        Some((bare, number)) if number.parse::<u32>().is_ok() && source.column(bare).is_some() => bare,
+        _ => column,
+    }
+}
+
+/// Marks the one pair of a field whose column holds what the field takes, where all others hold something else; the
+/// fewer fit, the more it says that one does.
+fn mark_only(pairs: &mut ById<ColumnId, Pair>) {
+    /// From here on contents fit.
+    const FITS: i32 = 80;
+    let fits = |pair: &Pair| pair.contents.points + pair.hinted.points >= FITS;
+    let best = pairs.iter().filter(|pair| fits(pair)).map(|pair| pair.contents.points + pair.hinted.points).max();
+    let Some(best) = best else { return };
+    let near = |pair: &Pair| fits(pair) && pair.contents.points + pair.hinted.points > best - FITS;
+    let count = pairs.iter().filter(|pair| near(pair)).count();
+    let more = match count {
+        1 => 140,
+        2 => 70,
+        3 => 30,
+        _ => 0,
+    };
+    for column in pairs.ids().collect::<Vec<_>>() {
+        if let Some(pair) = pairs.get_mut(column).filter(|pair| near(pair)) {
+            pair.is_only = count == 1;
+            pair.worth = worth(pair.name, pair.contents.points + pair.hinted.points + more);
+        }
+    }
+}
+
+/// What a pair is worth by its name and by what its column holds.
+fn worth(name: u32, points: i32) -> i32 {
+    /// Less than this is not worth to be looked at.
+    const SOMETHING: i32 = 260;
+    let name = if name >= 300 { i32::try_from(name).unwrap_or(0) } else { 0 };
+    let worth = name + points;
+    if worth >= SOMETHING { worth } else { 0 }
+}
+
+fn pair((column, sample): (&Name, &Sample), (field, called): (&Field, &Called), weights: &Weights<'_>) -> Pair {
     let mut best = (0, "", 0);
-    for (place, name) in names.iter().enumerate() {
+    for (place, name) in called.names.iter().enumerate() {
         let (score, why) = weights.alike(column, name);
         if score > best.0 {
             best = (score, why, place);
         }
     }
-    let (name, why, place) = best;
+    let (mut name, why, place) = best;
     let is_label = |name: &Name| field.label.as_ref().is_some_and(|label| name.written == *label);
-    let shown = match (name, place, names.get(place)) {
+    let mut shown = match (name, place, called.names.get(place)) {
         (0, ..) => String::new(),
         (_, 0, _) | (_, _, None) => why.to_owned(),
         (_, _, Some(other)) => {
@@ -302,22 +365,26 @@ fn pair((column, sample): (&Name, &Sample), (field, names): (&Field, &[Name]), w
             format!("{why} as \"{}\", {called}", other.written)
         }
     };
+    let in_text = called.text.as_ref().map_or(0, |text| weights.is_in_text(column, text));
+    let by_text = in_text > name;
+    if by_text {
+        name = in_text;
+        shown = "its words are in what the dictionary says of the field".into();
+    }
     let contents = Contents::judge(sample, field);
-    let worth = i32::try_from(name).unwrap_or(0) + contents.points;
-    // What only holds the right thing is proposed where that is something of its own.
-    let telling = contents.points >= 250;
-    let worth = if name >= 400 || telling { worth } else { 0 };
-    let worth = if telling && name < 400 { worth.max(LEAST) } else { worth };
+    let hinted = called.hints.judge(field, sample, column.unit.as_ref());
     let is_typed = sample.filled > 0
         && matches!(field.kind, FieldType::Number(_) | FieldType::Date(_) | FieldType::Boolean(_));
-    let says_more = names.get(place).is_some_and(|name| Weights::says_more(column, name));
+    let says_more = !by_text && called.names.get(place).is_some_and(|name| weights.says_more(column, name));
     Pair {
         name,
         says_more,
         is_typed,
         is_proven: false,
+        is_only: false,
         why: shown,
+        worth: worth(name, contents.points + hinted.points),
         contents,
-        worth: if worth >= LEAST { worth } else { 0 },
+        hinted,
     }
 }

@@ -9,7 +9,7 @@ use dusk_core::description::Target;
 use dusk_core::evidence::Id as _;
 use dusk_core::mapping::read_incomplete;
 
-use dusk_core::proposing::{Proposal, Sureness, propose, write_mapping};
+use dusk_core::proposing::{Proposal, Proposing, Sureness, propose, write_mapping};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 
 /// An export: what it is called, the right column of each field that has one, and the file.
@@ -54,7 +54,7 @@ fn sure_proposals_are_right_and_most_are_found() {
                 assert!(source.column(column).is_some(), "{}: no column {column}", export.name);
             }
             let today = "2026-11-01".parse().unwrap();
-            let proposed = propose(&source, &target, None, today, Threads::default(), &|_, _| {}).unwrap();
+            let proposed = propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
                 let field = target.fields.get(proposal.field).unwrap().name.as_str();
@@ -108,14 +108,14 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             fs::write(&file, &export.text).unwrap();
             let source = Source::look(&file, &SourceSettings::default(), &Known::default()).unwrap();
             let today = "2026-11-01".parse().unwrap();
-            let first = propose(&source, &target, None, today, Threads::default(), &|_, _| {}).unwrap();
+            let first = propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
             let way = folder.join("target.toml").display().to_string();
             let written = write_mapping(&first, &source, &target, (&way, &[]), None).unwrap();
             fs::write(&path, &written.text).unwrap();
             let (mapping, target) =
                 read_incomplete(&path).unwrap_or_else(|wrong| panic!("{wrong}\n{}", written.text));
             let again =
-                propose(&source, &target, Some(&mapping), today, Threads::default(), &|_, _| {}).unwrap();
+                propose(&source, &target, &Proposing { mapping: Some(&mapping), ..Proposing::new(today, Threads::default()) }, &|_, _| {}).unwrap();
             let rewritten =
                 write_mapping(&again, &source, &target, ("", &[]), Some((&written.text, &mapping))).unwrap();
             assert_eq!(rewritten.text, written.text, "{}", export.name);
@@ -130,7 +130,7 @@ fn sure(text: &str, target: &Target) -> Vec<(String, usize)> {
     fs::write(file.path(), text).unwrap();
     let source = Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
     let today = "2026-11-01".parse().unwrap();
-    let proposed = propose(&source, target, None, today, Threads::default(), &|_, _| {}).unwrap();
+    let proposed = propose(&source, target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
     let is_sure = |proposal: &&Proposal| proposal.sureness == Sureness::Sure;
     let name = |field| target.fields.get(field).unwrap().name.clone();
     let sure = proposed.proposals.iter().filter(is_sure);

@@ -8,7 +8,7 @@ use dusk_core::evidence::{ColumnId, FieldId};
 use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
-use dusk_core::proposing::{Proposals, Sureness, Written, propose, write_mapping};
+use dusk_core::proposing::{Proposals, Proposing, Sureness, Written, propose, write_mapping};
 use dusk_core::run::{Job, examples};
 use dusk_core::sources::{Known, Source, SourceSettings};
 use dusk_core::values::nearest;
@@ -46,7 +46,7 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     let source = look(export, &settings, target, mapping, quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let mut proposals =
-        propose(&source, target, mapping, today(args.today), threads(), &bar.reader("looking at values"))?;
+        propose(&source, target, &Proposing { mapping, ..Proposing::new(today(args.today), threads()) }, &bar.reader("looking at values"))?;
     bar.done();
     if args.ask {
         let has_leave_out = earlier.as_ref().is_some_and(|earlier| earlier.text.contains("[leave_out]"));
@@ -175,7 +175,7 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
     let bar = Bar::new(source.bytes, quiet);
     let today = today(args.today);
     let proposals =
-        propose(&source, &target, Some(&mapping), today, threads(), &bar.reader("looking at values"))?;
+        propose(&source, &target, &Proposing { mapping: Some(&mapping), ..Proposing::new(today, threads()) }, &bar.reader("looking at values"))?;
     let gone = proposals.doubts.iter().any(|doubt| doubt.is_gone);
     let sources = [source];
     // What is asked at every run has no part in what the mapping looks like.

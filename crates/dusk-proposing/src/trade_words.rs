@@ -1,0 +1,148 @@
+//! Words that mean the same thing in headings, in several languages: what "Fundort" and "place found"
+//! have in common. They are data, in `data/trade-words.txt`.
+
+use hashbrown::{HashMap, HashSet};
+use std::sync::OnceLock;
+
+use super::words::{folded, stem};
+
+/// The table of the repository.
+const TABLE: &str = include_str!("../data/trade-words.txt");
+
+/// Which column of the table is German, whose words are written together.
+const GERMAN: usize = 1;
+
+/// What may stand between two German words that are written as one.
+const LINKS: [&str; 6] = ["", "s", "es", "n", "en", "e"];
+
+/// A thing that several words mean.
+pub(super) type Thing = u16;
+
+/// Words by what they mean.
+#[derive(Debug, Default)]
+pub struct TradeWords {
+    things: HashMap<String, Vec<Thing>>,
+    /// The English words of each thing, the first of them its plainest.
+    english: Vec<Vec<String>>,
+    /// German words, which others may be written together with.
+    german: HashSet<String>,
+}
+
+impl TradeWords {
+    /// The words that are known.
+    pub fn known() -> &'static Self {
+        static KNOWN: OnceLock<TradeWords> = OnceLock::new();
+        KNOWN.get_or_init(|| Self::read(TABLE))
+    }
+
+    /// No words at all: names are alike by their letters only.
+    pub fn none() -> &'static Self {
+        static NONE: OnceLock<TradeWords> = OnceLock::new();
+        NONE.get_or_init(Self::default)
+    }
+
+    /// Reads a table: a thing a line, its words in each language behind a `|`.
+    fn read(table: &str) -> Self {
+        let mut words = Self::default();
+        for line in table.lines().filter(|line| !line.starts_with('#') && !line.trim().is_empty()) {
+            let thing = Thing::try_from(words.english.len()).unwrap_or(Thing::MAX);
+            for (language, column) in line.split('|').enumerate() {
+                for word in column.split_whitespace() {
+                    words.add(thing, language, &folded(word));
+                }
+            }
+            let english = line.split('|').next().unwrap_or_default();
+            words.english.push(english.split_whitespace().map(|word| stem(&folded(word))).collect());
+        }
+        words
+    }
+
+    fn add(&mut self, thing: Thing, language: usize, word: &str) {
+        let word = word.trim_end_matches('-');
+        if language == GERMAN && word.chars().count() >= 3 {
+            self.german.insert(word.to_owned());
+        }
+        for key in [word.to_owned(), stem(word), root(word).to_owned()] {
+            let things = self.things.entry(key).or_default();
+            if !things.contains(&thing) {
+                things.push(thing);
+            }
+        }
+    }
+
+    /// What a word may mean.
+    pub(super) fn things(&self, word: &str) -> &[Thing] {
+        self.things.get(word).or_else(|| self.things.get(root(word))).map_or(&[], Vec::as_slice)
+    }
+
+    /// Whether two words may mean the same.
+    pub(super) fn mean_the_same(&self, a: &str, b: &str) -> bool {
+        let theirs = self.things(b);
+        self.things(a).iter().any(|thing| theirs.contains(thing))
+    }
+
+    /// The English words for what a word may mean.
+    pub(super) fn in_english(&self, word: &str) -> impl Iterator<Item = &str> {
+        let things = self.things(word).iter();
+        things.filter_map(|thing| self.english.get(usize::from(*thing))).flatten().map(String::as_str)
+    }
+
+    /// The plainest English word for each thing that a word may mean.
+    pub(super) fn plainest(&self, word: &str) -> impl Iterator<Item = &str> {
+        let things = self.things(word).iter();
+        things.filter_map(|thing| self.english.get(usize::from(*thing))?.first()).map(String::as_str)
+    }
+
+    /// The two words that a German one is put together from: Fund and Ort.
+    pub(super) fn parts(&self, word: &str) -> Option<(String, String)> {
+        /// So long must a word be that another one, which nobody knows, is written before.
+        const PLAIN_HEAD: usize = 4;
+        if word.len() < 6 || !word.is_ascii() || self.things.contains_key(word) {
+            return None;
+        }
+        let is_known = |first: &str| {
+            LINKS.iter().any(|link| first.strip_suffix(link).is_some_and(|bare| self.german.contains(bare)))
+        };
+        // The longest head first.
+        (3..=word.len().saturating_sub(3)).find_map(|at| {
+            let (first, head) = (word.get(..at)?, word.get(at..)?);
+            let is_head = self.german.contains(head) || self.german.contains(root(head));
+            let fits = is_head && (is_known(first) || head.len() > PLAIN_HEAD && first.len() >= PLAIN_HEAD);
+            let bare = LINKS.iter().rev().find_map(|link| {
+                first.strip_suffix(link).filter(|bare| self.german.contains(*bare))
+            });
+            fits.then(|| (bare.unwrap_or(first).to_owned(), head.to_owned()))
+        })
+    }
+}
+
+/// A word without the endings that gender and number give it in the Romance languages and in German.
+fn root(word: &str) -> &str {
+    let mut root = word;
+    for endings in [&["s", "n"][..], &["e", "a", "o"]] {
+        let shorter = endings.iter().find_map(|ending| root.strip_suffix(ending));
+        root = shorter.filter(|shorter| shorter.len() >= 4).unwrap_or(root);
+    }
+    root
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_of_one_thing_mean_the_same_whatever_their_language_and_ending() {
+        let words = TradeWords::known();
+        for (a, b) in [("date", "fecha"), ("kunde", "customer"), ("livree", "delivery"), ("entregada", "geliefert")] {
+            assert!(words.mean_the_same(a, b), "{a} and {b}");
+            assert!(!TradeWords::none().mean_the_same(a, b));
+        }
+        assert!(!words.mean_the_same("fecha", "customer"));
+        assert_eq!(words.parts("fundort"), Some(("fund".into(), "ort".into())));
+        assert_eq!(words.parts("lieferdatum"), Some(("liefer".into(), "datum".into())));
+        assert_eq!(words.parts("wabenanzahl"), Some(("waben".into(), "anzahl".into())));
+        for whole in ["temperature", "support", "nummer", "transport", "delivery"] {
+            assert_eq!(words.parts(whole), None, "{whole}");
+        }
+    }
+}
