@@ -79,11 +79,19 @@ impl Sample {
         self.share(|_, text| text.chars().any(|c| c.is_ascii_digit()))
     }
 
-    /// True for words of which there are several: figures and yes or no are in many a list, and a single
-    /// letter stands for one word in one language and for another in the next.
+    /// Whether chance would hardly ever have put so many different values among these codes. In a list of the
+    /// figures 1 to 5 nearly every column of small numbers is; four letters of five are no chance.
+    pub(super) fn is_beyond_chance(&self, list: &CodeList) -> bool {
+        /// One column in so many.
+        const SELDOM: f64 = 0.001;
+        let chances = self.texts().filter(|text| is_in(list, text)).map(|text| chance_of(text, list));
+        chances.product::<f64>() <= SELDOM
+    }
+
+    /// True where most values are words, and not letters that may mean anything.
     pub(super) fn is_of_words(&self) -> bool {
-        let words = self.share(|_, text| text.chars().filter(|c| c.is_alphabetic()).count() >= 2);
-        self.different() >= 3 && words.percent() > 50
+        let words = self.share(|_, text| text.chars().filter(|c| c.is_alphabetic()).count() >= 3);
+        words.percent() > 50
     }
 
     /// How many of the filled cells hold a value that another one holds as well.
@@ -315,6 +323,28 @@ fn among(share: Share, sample: &Sample, name: &str) -> Contents {
     Contents::some(points, share, Holding::In(name.to_owned()))
 }
 
+/// How likely a value is to be in a list by chance: so many codes as it has of that form, among all texts of
+/// that form.
+fn chance_of(text: &str, list: &CodeList) -> f64 {
+    let form = |text: &str| -> (usize, bool, bool) {
+        let has = |kind: fn(&char) -> bool| text.chars().any(|c| kind(&c));
+        (text.chars().count(), has(|c| c.is_alphabetic()), has(|c| c.is_numeric()))
+    };
+    let (length, letters, figures) = form(text);
+    let texts = list.codes().iter().flat_map(|code| [&code.code, &code.label]);
+    let alike = texts.filter(|known| form(known) == form(text)).count();
+    let different: f64 = match (letters, figures) {
+        // Small numbers are everywhere.
+        (false, _) if length == 1 => 1.0,
+        (false, _) => 3.0,
+        (true, false) => 26.0,
+        (true, true) => 30.0,
+    };
+    let all = different.powi(i32::try_from(length.min(4)).unwrap_or(4));
+    // A count of codes is far below what a float holds exactly.
+    (f64::from(u32::try_from(alike.max(1)).unwrap_or(u32::MAX)) / all).min(0.9)
+}
+
 fn is_in(list: &CodeList, text: &str) -> bool {
     list.look_up(text, None, ReadAs::Either) != Lookup::Unknown
 }
@@ -356,12 +386,14 @@ pub(super) fn number_of(text: &str) -> Option<Decimal> {
         return None;
     }
     let last_mark = letters.rfind([',', '.']);
-    let plain: String = letters
+    let is_negative = text.trim_start().starts_with(['-', '\u{2212}', '(']) || text.trim_end().ends_with('-');
+    let mut plain = String::from(if is_negative { "-" } else { "" });
+    let kept = letters
         .char_indices()
         .filter(|(_, c)| !matches!(c, ' ' | '\u{a0}' | '\u{202f}' | '\''))
         .filter(|(at, c)| !matches!(c, ',' | '.') || Some(*at) == last_mark)
-        .map(|(_, c)| if c == ',' { '.' } else { c })
-        .collect();
+        .map(|(_, c)| if c == ',' { '.' } else { c });
+    plain.extend(kept);
     Decimal::parse(plain.trim())
 }
 

@@ -2,7 +2,6 @@
 //! columns hold, whatever their names say.
 
 use super::contents::Sample;
-use super::names::Name;
 use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds};
@@ -13,12 +12,6 @@ const SPEAKS: i32 = 120;
 
 /// So many filled cells without a second value mean that there is none.
 const FEW: u64 = 5;
-
-/// Words for people and firms, whose names have no figures.
-const NAMES: [&str; 12] = [
-    "name", "customer", "client", "person", "owner", "supplier", "company", "firm", "contact", "surname",
-    "family", "tenant",
-];
 
 /// Words of headings that say percent.
 const PERCENT: [&str; 5] = ["percent", "percentage", "rate", "share", "proportion"];
@@ -37,6 +30,9 @@ impl Weighed<'_> {
         if let Some(only) = sample.only_value().filter(|_| sample.filled >= FEW) {
             return Some(format!("every filled row that was looked at holds \"{only}\""));
         }
+        if let Some(empty) = self.empty_namesake(field, column) {
+            return Some(format!("the column \"{}\" has its name, and is empty", self.heading(empty)));
+        }
         // What such a list takes has to be exchanged, and the words may be another field's.
         if matches!(contents.grounds, Grounds::NoneIn(_)) {
             return Some("a person has to say which code each of its values means".into());
@@ -47,15 +43,19 @@ impl Weighed<'_> {
         if self.may_be_counts(field, column, sample) {
             return Some("nothing says that these numbers are percent".into());
         }
-        if self.is_of_names(field) && sample.with_figures().percent() > 50 {
-            return Some("most of its values have figures, and a name has none".into());
-        }
         let columns = self.columns().filter(|other| *other != column);
         let better = columns
             .filter_map(|other| Some((other, &self.pair(field, other)?.contents)))
             .filter(|(_, others)| others.are_telling() && others.points >= contents.points + SPEAKS);
         let (other, _) = better.max_by_key(|(_, others)| others.points)?;
         Some(format!("what the column \"{}\" holds fits better", self.heading(other)))
+    }
+
+    /// A column with the name of a field that holds nothing: somebody wanted another one to feed it, or none.
+    fn empty_namesake(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
+        let is_empty = |other: &ColumnId| self.samples.get(*other).is_some_and(|sample| sample.filled == 0);
+        let is_called = |other: &ColumnId| self.pair(field, *other).is_some_and(|pair| pair.name >= PLAIN_NAME);
+        self.columns().find(|other| *other != column && is_empty(other) && is_called(other))
     }
 
     /// True where the contents of a column allow one field only, and those of no other column that field.
@@ -67,16 +67,20 @@ impl Weighed<'_> {
                 .is_some_and(|pair| pair.contents.points >= SPEAKS || pair.name >= PLAIN_NAME)
         };
         self.pair(field, column).is_some_and(|pair| pair.contents.are_telling())
-            && self.samples.get(column).is_some_and(Sample::is_of_words)
+            && self.is_no_chance(field, column)
             && !columns.any(|other| speaks(field, other))
             && !fields.any(|other| speaks(other, column))
     }
 
-    /// Text that is somebody's name, by what the field is called.
-    fn is_of_names(&self, field: FieldId) -> bool {
-        let is_name = |name: &Name| name.words().any(|word| NAMES.contains(&word));
-        matches!(self.field(field), Some(FieldType::Text(_)))
-            && self.names.get(field).is_some_and(|names| names.iter().any(is_name))
+    /// Whether a column is in a field's list by more than chance. Letters may mean other words in another language.
+    fn is_no_chance(&self, field: FieldId, column: ColumnId) -> bool {
+        let Some(sample) = self.samples.get(column) else { return false };
+        let list = match self.field(field) {
+            Some(FieldType::Code(code)) => &code.list,
+            Some(FieldType::Codes(codes)) => &codes.list,
+            _ => return sample.is_of_words() && sample.different() >= 3,
+        };
+        sample.is_beyond_chance(list) && (sample.is_of_words() || !self.is_of_two_languages)
     }
 
     /// Numbers without a sign of it, for a field of percent: a count and a share look alike.

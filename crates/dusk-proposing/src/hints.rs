@@ -24,6 +24,16 @@ const NAMES: [&str; 30] = [
 /// Words for what is written in whole sentences.
 const TELLS: [&str; 6] = ["remark", "note", "comment", "description", "defect", "reason"];
 
+/// Words for a time of day or for how long something lasts.
+const TIMES: [&str; 3] = ["time", "clock", "duration"];
+
+/// Words for one of a few kinds.
+const KINDS: [&str; 8] = ["kind", "type", "category", "status", "relation", "relationship", "class", "gender"];
+
+/// What leads examples in, or ends them.
+const EXAMPLES: [&str; 9] =
+    ["…", "...", "e.g.", "for example", "such as", "z. b.", "z.b.", "par exemple", "por ejemplo"];
+
 /// Words of descriptions that say that no value comes twice.
 const UNIQUE: [&str; 8] =
     ["twice", "unique", "eindeutig", "einmalig", "univoque", "unico", "unica", "once"];
@@ -34,6 +44,8 @@ enum About {
     Identifier,
     Names,
     Sentences,
+    Kinds,
+    Times,
     Anything,
 }
 
@@ -44,6 +56,8 @@ pub(super) struct Hints {
     is_unique: bool,
     /// The least and the greatest number.
     limits: (Option<Decimal>, Option<Decimal>),
+    /// Values that the description gives as examples, in lower case.
+    examples: Vec<String>,
 }
 
 /// What the hints say of a column.
@@ -51,10 +65,24 @@ pub(super) struct Hints {
 pub(super) struct Hinted {
     /// How much they speak for it, or against it, in thousandths.
     pub(super) points: i32,
+    /// How much of that few columns have: values that never come again, limits that are filled.
+    pub(super) told: i32,
     /// All of its numbers are inside limits that have two ends, and fill a good part of what is between.
     pub(super) fills_limits: bool,
     /// Why it cannot be sure.
     pub(super) against: Option<&'static str>,
+}
+
+/// The examples that a description gives: "Widow, son, sister …".
+fn examples(text: &str) -> Vec<String> {
+    let lower = text.to_lowercase();
+    let Some((at, mark)) = EXAMPLES.iter().find_map(|mark| Some((lower.find(mark)?, *mark))) else {
+        return Vec::new();
+    };
+    let (before, behind) = (lower.get(..at).unwrap_or_default(), lower.get(at + mark.len()..).unwrap_or_default());
+    let listed = if behind.trim_matches(['.', ' ', ')']).is_empty() { before } else { behind };
+    let parts = listed.split([',', ';', '.', '(', ')']).flat_map(|part| part.split(" or "));
+    parts.map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
 
 impl Hints {
@@ -63,6 +91,8 @@ impl Hints {
         let about = match &field.kind {
             FieldType::Text(_) if has(&IDENTIFIES) => About::Identifier,
             FieldType::Text(_) if has(&TELLS) => About::Sentences,
+            FieldType::Text(_) if has(&TIMES) => About::Times,
+            FieldType::Text(_) if has(&KINDS) => About::Kinds,
             FieldType::Text(_) if has(&NAMES) => About::Names,
             _ => About::Anything,
         };
@@ -72,7 +102,11 @@ impl Hints {
             _ => (None, None),
         };
         let is_unique = field.key || description.is_some_and(|text| text.means(&UNIQUE));
-        Self { about, is_unique, limits }
+        let examples = match (&field.kind, field.description.as_deref()) {
+            (FieldType::Text(_), Some(text)) => examples(text),
+            _ => Vec::new(),
+        };
+        Self { about, is_unique, limits, examples }
     }
 
     /// What they say of a column whose heading names a unit, or none.
@@ -86,6 +120,10 @@ impl Hints {
         if self.is_unique && repeated > 5 {
             hinted.points -= 300;
             hinted.against = Some("its values come again, and the field is to have none twice");
+        }
+        if self.is_unique && sample.repeated().fit == 0 {
+            hinted.points += 80;
+            hinted.told += 80;
         }
         hinted
     }
@@ -102,7 +140,12 @@ impl Hints {
         let is_other = share(&|text| super::contents::is_date_text(text)) >= 80
             || share(&|text| super::contents::is_clock(text)) >= 80
             || share(&is_amount) >= 80;
+        let is_time_like = |text: &str| {
+            let mut letters = text.chars();
+            letters.next().is_some_and(|c| c.is_ascii_digit()) && letters.all(|c| !c.is_alphabetic() || matches!(c, 'h' | 'm' | 's'))
+        };
         let points = match self.about {
+            About::Times => if share(&is_time_like) >= 60 { 80 } else { -150 },
             _ if is_other => -250,
             About::Identifier if figures >= 80 => 80,
             About::Identifier if figures < 20 => -150,
@@ -113,8 +156,20 @@ impl Hints {
             About::Sentences if figures > 80 => -150,
             _ => 0,
         };
-        let against = (is_other).then_some("its values are dates, times or amounts, and the field is text");
-        Hinted { points, against, fills_limits: false }
+        let is_example = |text: &str| self.examples.contains(&text.to_lowercase());
+        let against = match self.about {
+            _ if is_other && self.about != About::Times => Some("its values are dates, times or amounts, and the field is text"),
+            About::Names if figures > 50 => Some("most of its values have figures, and a name has none"),
+            About::Times if share(&is_time_like) < 60 => Some("its values are no times"),
+            About::Kinds if sample.repeated().percent() < 30 && sample.filled >= 10 => {
+                Some("nearly all of its values are different, and the field is for one of a few kinds")
+            }
+            _ if !self.examples.is_empty() && share(&is_example) == 0 => {
+                Some("none of its values is like the examples in the dictionary")
+            }
+            _ => None,
+        };
+        Hinted { points, against, ..Hinted::default() }
     }
 
     fn number(&self, field: &Field, sample: &Sample, unit: Option<&Mention>) -> Hinted {
@@ -124,6 +179,11 @@ impl Hints {
         if number.decimals == 0 && number.unit.is_none() && fractions.percent() > 20 {
             hinted.points -= 200;
             hinted.against = Some("its numbers have decimals, and the field takes whole ones");
+        }
+        // Few whole numbers, again and again, may be the numbers of things.
+        let is_few = sample.different() <= 10 && sample.filled >= 30;
+        if number.decimals > 0 && is_few && sample.share(|_, text| text.contains(['.', ','])).fit == 0 {
+            hinted.against = Some("it holds a few whole numbers only, and the field takes decimals");
         }
         let way = match (unit, number.unit) {
             (Some(Mention::Unit(from)), Some(to)) if *from != to => UnitConversion::new(from, to).ok(),
@@ -153,11 +213,12 @@ impl Hints {
         let span = |from: Option<Decimal>, to: Option<Decimal>| {
             from.zip(to).and_then(|(from, to)| to.minus(from)).map_or(0, Decimal::millionths)
         };
-        let fills = span(lowest, highest) >= span(least, most) / 4 && span(least, most) > 0;
+        let fills = span(lowest, highest) >= span(least, most) / 5 * 2 && span(least, most) > 0;
         match inside.percent() {
             _ if inside.of == 0 => {}
             95.. if fills => {
                 hinted.points += 240;
+                hinted.told += 240;
                 hinted.fills_limits = true;
             }
             95.. => hinted.points += 60,

@@ -236,12 +236,13 @@ fn proposal(
 ) -> Option<Proposal> {
     let pair = weighed.pair(field, column).filter(|pair| pair.worth >= LEAST)?;
     let target_field = target.fields.get(field)?;
-    let unit = weighed.headings.get(column)?.unit.as_ref();
+    let unit = weighed.headings.get(column)?.unit_for(target_field.kind.unit());
+    let unit = unit.as_ref();
     let keys = keys::keys(target_field, (&inspection.columns, column), unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
-    let rival = if margin < MARGIN { Some(weighed.rival(field, column)) } else { None };
+    let rival = if margin < MARGIN || weighed.is_second(field, column) { Some(weighed.rival(field, column)) } else { None };
     let against = weighed.against(field, column);
     let is_alone = weighed.is_alone(field, column);
     let is_sure = (pair.is_strong(margin) || pair.is_proven || is_alone)

@@ -8,7 +8,7 @@ use hashbrown::HashMap;
 
 use super::trade_words::{Thing, TradeWords};
 use super::words::{ONE_WORD, SAME_MEANING, SPELT_OUT, alike, folded, split, stem, without_marks};
-use dusk_values::{Mention, Wordy};
+use dusk_values::{Mention, Unit, UnitConversion, Wordy};
 
 /// Two names that are the same.
 pub(super) const SAME: u32 = 1000;
@@ -22,8 +22,9 @@ const SAY_NOTHING: [&str; 52] = [
 ];
 
 /// Words that say little about which thing is meant.
-const GENERAL: [&str; 21] = [
+const GENERAL: [&str; 22] = [
     "in",
+    "reference",
     "number",
     "id",
     "code",
@@ -48,7 +49,7 @@ const GENERAL: [&str; 21] = [
 
 /// Words that mean the opposite of one another: one of each kind in two names means that they are two
 /// things.
-const OPPOSED: [&[&str]; 16] = [
+const OPPOSED: [&[&str]; 17] = [
     &["start", "end", "finish", "stop"],
     &["begin", "end"],
     &["from", "to"],
@@ -58,7 +59,8 @@ const OPPOSED: [&[&str]; 16] = [
     &["arrival", "departure"],
     &["arrived", "departed", "left"],
     &["old", "new"],
-    &["in", "out"],
+    &["in", "out", "over", "back", "off", "away"],
+    &["up", "down"],
     &["opening", "closing"],
     &["latitude", "longitude"],
     &["left", "right"],
@@ -135,6 +137,17 @@ impl Name {
         self.english.iter().any(|word| words.contains(&word.as_str()))
     }
 
+    /// The unit that it names for numbers that are to be in `wanted`: a single letter counts where it is a unit that
+    /// they could be in ("TMP F").
+    pub(super) fn unit_for(&self, wanted: Option<&'static Unit>) -> Option<Mention> {
+        let letter = || {
+            let last = self.written.rsplit([' ', '_', '.', '-']).next()?;
+            let Mention::Unit(unit) = Mention::of(last).filter(|_| last.chars().count() == 1)? else { return None };
+            UnitConversion::new(unit, wanted?).is_ok().then_some(Mention::Unit(unit))
+        };
+        self.unit.clone().or_else(letter)
+    }
+
     fn digits(&self) -> Vec<&str> {
         self.words
             .iter()
@@ -208,10 +221,14 @@ impl<'w> Weights<'w> {
         self.columns.count(std::iter::once(name), self.known);
     }
 
+    /// Whether a word says little about which thing is meant.
+    fn is_general(&self, word: &str) -> bool {
+        let mut plain = self.known.plainest(word).peekable();
+        GENERAL.contains(&word) || plain.peek().is_some() && plain.all(|plain| GENERAL.contains(&plain))
+    }
+
     fn of(&self, word: &str) -> u32 {
-        let is_general = GENERAL.contains(&word)
-            || self.known.plainest(word).next().is_some() && self.known.plainest(word).all(|plain| GENERAL.contains(&plain));
-        let base = if is_general {
+        let base = if self.is_general(word) {
             30
         } else if word.bytes().all(|byte| byte.is_ascii_digit()) {
             20
@@ -229,12 +246,23 @@ impl<'w> Weights<'w> {
     pub(super) fn says_more(&self, column: &Name, field: &Name) -> bool {
         let is_known = |mine: &str| {
             let is_cut = column.cut.iter().any(|cut| cut == mine);
-            field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
+            self.is_general(mine)
+                || field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
         };
         column.whole != field.whole
             && column.folded != field.folded
             && !is_cut_off(column, field)
             && !column.words().all(is_known)
+    }
+
+    /// Whether a heading has all of a field's words but those that say little.
+    pub(super) fn lacks_little(&self, column: &Name, field: &Name) -> bool {
+        let is_there = |theirs: &str| {
+            let is_cut = |mine: &str| column.cut.iter().any(|cut| cut == mine);
+            self.is_general(theirs)
+                || column.words().any(|mine| alike(mine, theirs, is_cut(mine), self.known) >= ONE_WORD)
+        };
+        field.words().all(is_there) && field.words().any(|word| !self.is_general(word))
     }
 
     /// How alike two names are, in thousandths, and why.

@@ -4,7 +4,7 @@
 use hashbrown::{HashMap, HashSet};
 use std::sync::OnceLock;
 
-use super::words::{folded, stem};
+use super::words::{folded, split, stem, without_marks};
 
 /// The table of the repository.
 const TABLE: &str = include_str!("../data/trade-words.txt");
@@ -24,6 +24,8 @@ pub struct TradeWords {
     things: HashMap<String, Vec<Thing>>,
     /// The English words of each thing, the first of them its plainest.
     english: Vec<Vec<String>>,
+    /// In which languages a word is met, a bit for each.
+    languages: HashMap<String, u8>,
     /// German words, which others may be written together with.
     german: HashSet<String>,
 }
@@ -62,6 +64,7 @@ impl TradeWords {
         if language == GERMAN && word.chars().count() >= 3 {
             self.german.insert(word.to_owned());
         }
+        *self.languages.entry(word.to_owned()).or_default() |= 1 << language.min(7);
         for key in [word.to_owned(), stem(word), root(word).to_owned()] {
             let things = self.things.entry(key).or_default();
             if !things.contains(&thing) {
@@ -79,6 +82,26 @@ impl TradeWords {
     pub(super) fn mean_the_same(&self, a: &str, b: &str) -> bool {
         let theirs = self.things(b);
         self.things(a).iter().any(|thing| theirs.contains(thing))
+    }
+
+    /// The language that most words of these texts are of, counted from 0 as in the table; nothing where few say it.
+    pub(super) fn language<'t>(&self, texts: impl Iterator<Item = &'t str>) -> Option<usize> {
+        /// So many words more must be of the language than of any other.
+        const MORE: usize = 3;
+        let mut met = [0_usize; 8];
+        for text in texts {
+            let words = split(&without_marks(text)).into_iter();
+            let parts = words.flat_map(|word| match self.parts(&word) {
+                Some((first, head)) => vec![first, head],
+                None => vec![word],
+            });
+            for mask in parts.filter_map(|word| self.languages.get(&word).copied()) {
+                met.iter_mut().enumerate().for_each(|(bit, met)| *met += usize::from(mask >> bit & 1));
+            }
+        }
+        let (most, count) = met.iter().enumerate().max_by_key(|(_, count)| **count)?;
+        let next = met.iter().enumerate().filter(|(bit, _)| *bit != most).map(|(_, count)| *count).max()?;
+        (*count >= next + MORE).then_some(most)
     }
 
     /// The English words for what a word may mean.
@@ -138,6 +161,8 @@ mod tests {
             assert!(!TradeWords::none().mean_the_same(a, b));
         }
         assert!(!words.mean_the_same("fecha", "customer"));
+        assert_eq!(words.language(["Datum", "Kunde", "Menge", "Ort"].into_iter()), Some(GERMAN));
+        assert_eq!(words.language(["No", "Total", "Date"].into_iter()), None);
         assert_eq!(words.parts("fundort"), Some(("fund".into(), "ort".into())));
         assert_eq!(words.parts("lieferdatum"), Some(("liefer".into(), "datum".into())));
         assert_eq!(words.parts("wabenanzahl"), Some(("waben".into(), "anzahl".into())));

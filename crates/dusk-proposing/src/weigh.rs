@@ -24,6 +24,8 @@ pub(super) struct Pair {
     pub(super) name: u32,
     /// The heading has a word that the field's name has not.
     says_more: bool,
+    /// Of the field's name the heading lacks nothing but words like "name" or "number".
+    lacks_little: bool,
     /// The values have to be of a certain kind, and there are some.
     is_typed: bool,
     /// Its codes hold inside those of another column.
@@ -43,12 +45,12 @@ pub(super) struct Weighed<'w> {
     mapping: Option<&'w Mapping>,
     /// The headings, in the order of the source.
     pub(super) headings: ById<ColumnId, Name>,
-    /// Everything that the fields are called.
-    pub(super) names: ById<FieldId, Vec<Name>>,
     /// What the columns hold.
     pub(super) samples: ById<ColumnId, Sample>,
     /// For each field, a pair for each column.
     pairs: ById<FieldId, ById<ColumnId, Pair>>,
+    /// The headings are in one language, and what the fields are called in another.
+    pub(super) is_of_two_languages: bool,
     open_fields: ById<FieldId, bool>,
     free_columns: ById<ColumnId, bool>,
 }
@@ -86,6 +88,8 @@ impl<'w> Weighed<'w> {
             mark_only(&mut pairs);
             pairs
         };
+        let called = fields.iter().flat_map(|called| &called.names).map(|name| name.written.as_str());
+        let (theirs, mine) = (words.language(written.iter().copied()), words.language(called));
         let mut pairs: ById<FieldId, ById<ColumnId, Pair>> =
             target.fields.iter().zip(&fields).map(weigh).collect();
         let may_feed = |field, column| {
@@ -110,9 +114,9 @@ impl<'w> Weighed<'w> {
             target,
             mapping,
             headings,
-            names: fields.into_iter().map(|called| called.names).collect(),
             samples: samples.into_iter().collect(),
             pairs,
+            is_of_two_languages: theirs.zip(mine).is_some_and(|(theirs, mine)| theirs != mine),
             open_fields: ById::default(),
             free_columns,
         };
@@ -170,6 +174,13 @@ impl<'w> Weighed<'w> {
             }
             _ => 0,
         }
+    }
+
+    /// Whether its column would be better for another field, or another column for its field.
+    pub(super) fn is_second(&self, field: FieldId, column: ColumnId) -> bool {
+        let worth = self.worth(field, column);
+        self.target.fields.ids().any(|other| self.worth(other, column) > worth)
+            || self.headings.ids().any(|other| self.worth(field, other) > worth)
     }
 
     /// What comes nearest to a pair, in words.
@@ -259,14 +270,21 @@ impl Pair {
         let points = self.contents.points + self.hinted.points;
         // Of dates, numbers and words for true and false the values can be asked as well.
         let kind_fits = points > 0 || !self.is_typed;
+        // Nearly every text could be another field's.
+        let told = if self.is_typed || self.contents.points > 0 { points } else { self.hinted.told };
+        if self.hinted.fills_limits && self.is_only && margin >= CLEAR {
+            return true;
+        }
         match self.name {
             990.. => points > -200,
             // "Remarks date" is not the remarks, unless the values say so.
             _ if self.says_more && points < 60 => false,
             PLAIN_NAME.. => points >= 0 && kind_fits,
-            HEAD_WORD.. => points >= 60 && margin >= CLEAR || points >= 150,
-            480.. => points >= 150 && margin >= CLEAR,
-            300.. => points >= 150 && margin >= CLEAR && self.is_only,
+            // "Customer" for the customer's name, where it holds names.
+            HEAD_WORD.. if self.lacks_little => told >= 60 || self.hinted.points >= 60,
+            HEAD_WORD.. => told >= 60 && margin >= CLEAR || told >= 150,
+            480.. => told >= 150 && margin >= CLEAR,
+            300.. => told >= 150 && margin >= CLEAR && self.is_only,
             _ => false,
         }
     }
@@ -372,18 +390,22 @@ fn pair((column, sample): (&Name, &Sample), (field, called): (&Field, &Called), 
         shown = "its words are in what the dictionary says of the field".into();
     }
     let contents = Contents::judge(sample, field);
-    let hinted = called.hints.judge(field, sample, column.unit.as_ref());
+    let unit = column.unit_for(field.kind.unit());
+    let hinted = called.hints.judge(field, sample, unit.as_ref());
     let is_typed = sample.filled > 0
         && matches!(field.kind, FieldType::Number(_) | FieldType::Date(_) | FieldType::Boolean(_));
     let says_more = !by_text && called.names.get(place).is_some_and(|name| weights.says_more(column, name));
+    let lacks_little = !by_text && called.names.get(place).is_some_and(|name| weights.lacks_little(column, name));
     Pair {
         name,
         says_more,
+        lacks_little,
         is_typed,
         is_proven: false,
         is_only: false,
         why: shown,
-        worth: worth(name, contents.points + hinted.points),
+        // An empty column feeds nothing, whatever it is called.
+        worth: if sample.filled == 0 { 0 } else { worth(name, contents.points + hinted.points) },
         contents,
         hinted,
     }

@@ -25,7 +25,8 @@ use crate::CodeList;
 use crate::beside::{Beside, Open};
 use dusk_evidence::FieldId;
 use dusk_files::Settings;
-use dusk_values::ValueType;
+
+use dusk_values::{Unit, ValueType};
 
 /// What a field may hold.
 #[derive(Debug)]
@@ -197,6 +198,14 @@ impl FieldType {
     /// The word of `target.toml`.
     pub fn word(&self) -> &'static str {
         self.described().word()
+    }
+
+    /// The unit that its numbers are to be in.
+    pub fn unit(&self) -> Option<&'static Unit> {
+        match self {
+            Self::Number(number) => number.unit,
+            _ => None,
+        }
     }
 
     pub(crate) fn own_columns(&self) -> Option<&[String]> {
