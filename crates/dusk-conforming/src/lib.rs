@@ -72,6 +72,6 @@ pub use met::{Decades, MetInField, NewlyMet, Percents};
 pub use outcome::{Outcome, Told};
 pub use plan::{Bound, FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};
-pub use several::{JoinPiece, Several, taken_part};
+pub use several::{JoinPiece, Several};
 pub use shape::Shape;
 pub use step::{Basis, DateBasis, HowRead, LaidOut, Lost, Step, Taken, Trail};

@@ -1,12 +1,11 @@
 //! A value from several cells, and one part of a cell that holds several.
 
 use std::borrow::Cow;
-use std::collections::BTreeSet;
 
 use super::clean::is_blank;
 use super::{Basis, Trail, boolean};
 use dusk_evidence::{Fault, TextFact};
-use dusk_mapping::{Answer, LookUp, MadeOf, Part, PartPiece};
+use dusk_mapping::{Answer, LookUp, NotTaken, Part};
 use dusk_sources::CellKind;
 
 /// Stands between the cells of one raw value: a unit separator (U+001F), which is made for this.
@@ -220,77 +219,17 @@ fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<Strin
 
 /// Takes one part of a cell that holds several, if the form leaves only one way to do so.
 pub(super) fn take_part(part: &Part, text: &str, trail: &mut Trail) -> Result<String, Fault> {
-    /// How many ways are tried before the cell counts as unclear.
-    const MOST_TRIED: usize = 20_000;
-    let mut ways = Ways { taken: part.taken, found: BTreeSet::new(), left: MOST_TRIED };
-    ways.walk(&part.pieces, 0, text.trim(), None);
-    let mut found = ways.found.iter();
-    match (found.next(), found.next()) {
-        (Some(one), None) if ways.left > 0 => {
-            trail.took(one, || Basis::Part { form: part.written.clone() });
-            Ok((*one).to_owned())
+    let form = || part.written.clone();
+    match part.take(text) {
+        Ok(taken) => {
+            trail.took(taken, || Basis::Part { form: form() });
+            Ok(taken.to_owned())
         }
-        (None, _) if ways.left > 0 => Err(Fault::new(TextFact::NotInForm { form: part.written.clone() })),
-        (one, two) => {
-            let readings = one.into_iter().chain(two).map(|way| (*way).to_owned()).collect();
-            Err(Fault::new(TextFact::SeveralParts { form: part.written.clone(), readings }))
+        Err(NotTaken::NotInForm) => Err(Fault::new(TextFact::NotInForm { form: form() })),
+        Err(NotTaken::InSeveralWays(readings)) => {
+            Err(Fault::new(TextFact::SeveralParts { form: form(), readings }))
         }
     }
-}
-
-/// The part of a cell, where there is only one way to take it.
-pub fn taken_part(part: &Part, text: &str) -> Option<String> {
-    take_part(part, text, &mut Trail::default()).ok()
-}
-
-/// The different texts that a part may be.
-struct Ways<'t> {
-    taken: usize,
-    found: BTreeSet<&'t str>,
-    left: usize,
-}
-
-impl<'t> Ways<'t> {
-    fn walk(&mut self, pieces: &[PartPiece], place: usize, rest: &'t str, taken: Option<&'t str>) {
-        if self.left == 0 || self.found.len() > 1 {
-            return;
-        }
-        self.left -= 1;
-        let Some((piece, later)) = pieces.split_first() else {
-            if rest.is_empty() {
-                self.found.extend(taken);
-            }
-            return;
-        };
-        match piece {
-            PartPiece::Text(text) => {
-                if let Some(rest) = rest.strip_prefix(text.as_str()) {
-                    self.walk(later, place + 1, rest, taken);
-                }
-            }
-            PartPiece::Part(_, made_of) => {
-                for end in ends(rest, later.first()) {
-                    let (Some(value), Some(after)) = (rest.get(..end), rest.get(end..)) else { continue };
-                    if is_part(value, *made_of) {
-                        let taken = if place == self.taken { Some(value) } else { taken };
-                        self.walk(later, place + 1, after, taken);
-                    }
-                }
-            }
-        }
-    }
-}
-
-/// Where a part may end: only where the next text stands, or at the end.
-fn ends(rest: &str, next: Option<&PartPiece>) -> Vec<usize> {
-    let Some(PartPiece::Text(next)) = next else { return vec![rest.len()] };
-    let stands = |at: &usize| rest.get(*at..).is_some_and(|rest| rest.starts_with(next.as_str()));
-    rest.char_indices().map(|(at, _)| at).filter(stands).collect()
-}
-
-/// A part is never blank, and has no white space at its ends.
-fn is_part(value: &str, made_of: MadeOf) -> bool {
-    !value.is_empty() && value.trim().len() == value.len() && made_of.takes(value)
 }
 
 /// Why a text is no value: an error of a spreadsheet program, or a character that was lost.

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use super::LookUp;
-use dusk_files::{Piece, Template};
+use dusk_files::Template;
 
 /// What stands for the repeat's own label in the headings of columns that repeat.
 pub const NUMBER_MARK: &str = "{n}";
@@ -44,90 +44,6 @@ impl Feed {
             Self::LookUp(look_up) => look_up.by.iter().map(|(name, _)| name.as_str()).collect(),
             Self::Constant(_) | Self::Number => Vec::new(),
         }
-    }
-}
-
-/// Which part of a cell is taken, where a cell holds several: the reverse of a join.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Part {
-    /// How the cell is put together, as `{town}, {region} {postcode:digits}`.
-    pub written: String,
-    /// Its pieces in order.
-    pub pieces: Vec<PartPiece>,
-    /// The part that is taken, by its place among the pieces.
-    pub taken: usize,
-}
-
-/// One piece of a cell that holds several parts.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum PartPiece {
-    /// Text between two parts.
-    Text(String),
-    /// A part: its name and what it may be made of.
-    Part(String, MadeOf),
-}
-
-/// What a part of a cell may be made of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum MadeOf {
-    /// Anything.
-    Anything,
-    /// Digits only.
-    Digits,
-    /// Letters, digits and signs without white space.
-    OneWord,
-}
-
-impl MadeOf {
-    /// The words behind a part's name.
-    pub const WORDS: [(&'static str, Self); 2] = [("digits", Self::Digits), ("word", Self::OneWord)];
-
-    /// Whether a text is made of that.
-    pub fn takes(self, text: &str) -> bool {
-        match self {
-            Self::Anything => true,
-            Self::Digits => text.bytes().all(|byte| byte.is_ascii_digit()),
-            Self::OneWord => !text.contains(char::is_whitespace),
-        }
-    }
-}
-
-impl PartPiece {
-    /// One piece of a form: text, or a part with what it is made of.
-    fn of(piece: Piece) -> Result<Self, String> {
-        let name = match piece {
-            Piece::Text(text) => return Ok(Self::Text(text)),
-            Piece::Name(name) => name,
-        };
-        let (name, word) = name.split_once(':').unwrap_or((&name, ""));
-        let made_of = match MadeOf::WORDS.iter().find(|(known, _)| *known == word.trim()) {
-            Some((_, made_of)) => *made_of,
-            None if word.is_empty() => MadeOf::Anything,
-            None => return Err(format!("a part is made of digits or is one word, not \"{}\"", word.trim())),
-        };
-        Ok(Self::Part(name.trim().to_owned(), made_of))
-    }
-}
-
-impl Part {
-    /// Reads the form of a cell and the name of the part that is taken.
-    ///
-    /// # Errors
-    /// Says what is wrong with the form, or that it has no such part.
-    pub fn parse(written: &str, take: &str) -> Result<Self, String> {
-        let template = Template::parse(written)?;
-        let pieces = template.pieces.into_iter().map(PartPiece::of).collect::<Result<Vec<_>, String>>()?;
-        let is_part = |piece: &PartPiece| matches!(piece, PartPiece::Part(..));
-        if pieces.windows(2).any(|two| two.iter().all(is_part)) {
-            return Err(format!(
-                "\"{written}\" has two parts with nothing between them, so nobody can say where one ends"
-            ));
-        }
-        let place = |name: &str| {
-            pieces.iter().position(|piece| matches!(piece, PartPiece::Part(part, _) if part == name))
-        };
-        let taken = place(take).ok_or_else(|| format!("\"{written}\" has no part {{{take}}}"))?;
-        Ok(Self { written: written.to_owned(), pieces, taken })
     }
 }
 

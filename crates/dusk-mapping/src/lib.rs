@@ -4,7 +4,7 @@
 //! drift     what is new since the last batch
 //! feed      where a field's value comes from: columns, another file, the mapping itself
 //! look_up   a value found in another file
-//! propose   which column feeds which field, with the reasons
+//! part      cells that hold several parts, and how one of them is taken out
 //! read      mapping.toml and its crosswalks, with everything that is wrong said at once
 //! words     a mapping in words
 //! ```
@@ -12,14 +12,16 @@
 mod drift;
 mod feed;
 mod look_up;
+mod part;
 mod read;
 mod words;
 
 use std::path::PathBuf;
 
 pub use drift::{ColumnDrift, FieldDigest, IsOfList, Run, drift};
-pub use feed::{Feed, MadeOf, NUMBER_MARK, Part, PartPiece, Repeat, SameKey};
+pub use feed::{Feed, NUMBER_MARK, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
+pub use part::{MadeOf, NotTaken, Part, PartPiece};
 
 pub use read::{read, read_incomplete};
 

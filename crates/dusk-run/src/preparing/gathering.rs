@@ -1,6 +1,6 @@
 //! What the rows say about how fields are to be read: every source is read once for it.
 
-use dusk_conforming::{Bound, Conformer, Plan, Shape, taken_part};
+use dusk_conforming::{Bound, Conformer, Plan, Shape};
 use dusk_evidence::{ColumnId, FieldId, Id as _, Line, Result, Row, SourceId};
 use dusk_inspecting::{At, DateEvidence, DateShape, NumberEvidence};
 use dusk_mapping::{LookUp, OrderWhere, Part, Which};
@@ -243,8 +243,8 @@ impl<'g> Gatherer<'g> {
         let (kind, value) = CellKind::of(cell);
         match one.part {
             Some(part) => {
-                if let Some(taken) = taken_part(part, value.trim()) {
-                    evidence.add(at, kind, quoted, &taken);
+                if let Ok(taken) = part.take(value) {
+                    evidence.add(at, kind, quoted, taken);
                 }
             }
             None if value.is_ascii() => evidence.add(at, kind, quoted, value.trim()),
