@@ -29,7 +29,7 @@ pub(super) struct Sample {
 }
 
 impl Sample {
-    fn add(&mut self, cell: &str) {
+    pub(super) fn add(&mut self, cell: &str) {
         let (kind, text) = CellKind::of(cell);
         let text = text.trim();
         if text.is_empty() {

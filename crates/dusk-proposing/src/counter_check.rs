@@ -24,6 +24,11 @@ impl Weighed<'_> {
         if sample.filled == 0 {
             return Some("the column is empty in every row that was looked at".into());
         }
+        let heading = self.headings.get(column)?;
+        let is_same = self.pair(field, column)?.name >= 980;
+        if heading.names_two() && !is_same {
+            return Some("its heading names two things".into());
+        }
         if let Some(says) = self.pair(field, column)?.hinted.against {
             return Some(says.into());
         }

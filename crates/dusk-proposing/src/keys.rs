@@ -72,6 +72,14 @@ pub(super) fn keys(
     keys
 }
 
+/// The lines that take one part out of each cell.
+pub(super) fn of_part(form: &str, take: &str) -> Vec<Key> {
+    vec![
+        Key::proven(format!("part  = {}", toml_text(form)), "how the cells are put together"),
+        Key::proven(format!("take  = {}", toml_text(take)), ""),
+    ]
+}
+
 /// The order that the dates prove, which is proven anew every month and needs no line.
 pub(super) fn proven_order(field: &Field, report: &ColumnReport) -> Option<String> {
     let FieldType::Date(_) = &field.kind else { return None };

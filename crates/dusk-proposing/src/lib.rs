@@ -10,6 +10,9 @@
 //! dependent codes that hold inside the codes of another column
 //! counter_check  a pair held against the other columns and fields, by contents
 //! assign    all columns assigned together, for the best total
+//! rows      the first rows, for what has to hold row by row
+//! joined    fields that several columns feed together
+//! taken_apart  columns that feed several fields, a part each
 //! keys      what else a [[map]] has to say: units, orders, what parts several values
 //! misplaced columns that feed the wrong fields, told by what they hold
 //! write     mapping.toml, new or refreshed
@@ -20,9 +23,12 @@ mod contents;
 mod counter_check;
 mod dependent;
 mod hints;
+mod joined;
 mod keys;
 mod misplaced;
 mod names;
+mod rows;
+mod taken_apart;
 mod trade_words;
 mod weigh;
 mod words;
@@ -39,10 +45,13 @@ use dusk_values::Mention;
 
 use assign::Assigned;
 use contents::Contents;
+use joined::{How, Made, joined};
 pub use keys::Key;
 pub use misplaced::wrong_columns;
 pub use trade_words::TradeWords;
 use names::Name;
+use rows::Rows;
+use taken_apart::taken_apart;
 use weigh::Weighed;
 pub use write::{Written, write_mapping};
 
@@ -79,14 +88,25 @@ impl Sureness {
 pub struct Proposal {
     /// The field.
     pub field: FieldId,
-    /// The column.
+    /// The column; the first one, where several feed the field together.
     pub column: ColumnId,
+    /// The columns that feed the field together, and how.
+    pub join: Option<Join>,
     /// How sure it is.
     pub sureness: Sureness,
     /// Why.
     pub reasons: Vec<String>,
     /// What else its `[[map]]` has to say.
     pub keys: Vec<Key>,
+}
+
+/// Columns that feed a field together.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Join {
+    /// The columns, in order.
+    pub columns: Vec<ColumnId>,
+    /// How they are put together, as a `join` says it: `{Day} {Clock}`.
+    pub written: String,
 }
 
 /// What an earlier mapping says, and the source does not bear out.
@@ -140,6 +160,7 @@ impl Proposals {
         let said = Proposal {
             field,
             column,
+            join: None,
             sureness: Sureness::Said,
             reasons: vec!["as was answered".into()],
             keys,
@@ -192,7 +213,13 @@ pub fn propose(
 ) -> Result<Proposals> {
     let Proposing { mapping, today, threads, words } = *proposing;
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
-    let weighed = Weighed::of(source, target, mapping, words)?;
+    let mut weighed = Weighed::of(source, target, mapping, words)?;
+    let rows = Rows::of(source)?;
+    let mut made = joined(&weighed, &rows, words);
+    weighed.settle(&made);
+    let apart = taken_apart(&weighed, &rows, words);
+    weighed.settle(&apart);
+    made.extend(apart);
     let worth = |field: usize, column: usize| {
         u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
     };
@@ -218,7 +245,21 @@ pub fn propose(
             }
         }
     }
+    proposals.extend(made.into_iter().filter_map(of_several));
+    proposals.sort_by_key(|proposal| proposal.field);
     Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+}
+
+/// The proposal for a field that no column feeds as it stands.
+fn of_several(made: Made) -> Option<Proposal> {
+    let Made { field, columns, how, is_sure, reasons } = made;
+    let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
+    let column = *columns.first()?;
+    let (join, keys) = match how {
+        How::Join(written) => (Some(Join { columns, written }), Vec::new()),
+        How::Part { form, take } => (None, keys::of_part(&form, &take)),
+    };
+    Some(Proposal { field, column, join, sureness, reasons, keys })
 }
 
 /// Whether a field of numbers that wants no unit is called after the one that a heading names.
@@ -267,5 +308,5 @@ fn proposal(
     reasons.extend(rival);
     reasons.extend(against);
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
-    Some(Proposal { field, column, sureness, reasons, keys })
+    Some(Proposal { field, column, join: None, sureness, reasons, keys })
 }

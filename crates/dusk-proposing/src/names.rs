@@ -105,7 +105,15 @@ impl Name {
         let cut =
             plain.split_inclusive('.').filter_map(|part| split(part.strip_suffix('.')?).pop()).collect();
         let mut words = Vec::new();
-        for word in split(&plain) {
+        let mut parted = split(&plain);
+        // PCode and eMail are one word.
+        if let [first, _] = parted.as_slice()
+            && first.len() == 1
+            && !known.things(&folded(&plain)).is_empty()
+        {
+            parted = vec![folded(&plain)];
+        }
+        for word in parted {
             match SPELT_OUT.iter().find(|(short, _)| *short == word) {
                 Some((_, long)) => words.extend(long.iter().map(|word| (*word).to_owned())),
                 None => match known.parts(&word) {
@@ -132,9 +140,20 @@ impl Name {
         (0..self.words.len()).filter(first).filter_map(|place| self.words.get(place).map(String::as_str))
     }
 
+    /// Whether it names two things: "Make/No", "Name and address".
+    pub(super) fn names_two(&self) -> bool {
+        let parts = self.written.split(['/', '+', '&']).filter(|part| part.chars().any(char::is_alphabetic));
+        parts.count() > 1 || [" and ", " und ", " et ", " y "].iter().any(|and| self.written.contains(and))
+    }
+
     /// Whether it has one of these English words, or one that means the same.
     pub(super) fn means(&self, words: &[&str]) -> bool {
         self.english.iter().any(|word| words.contains(&word.as_str()))
+    }
+
+    /// Whether one of its words is one of these, or means the same.
+    pub(super) fn word_means(&self, word: &str, what: &[&str]) -> bool {
+        what.contains(&word) || TradeWords::known().in_english(word).any(|english| what.contains(&english))
     }
 
     /// The unit that it names for numbers that are to be in `wanted`: a single letter counts where it is a unit that
@@ -312,6 +331,26 @@ impl<'w> Weights<'w> {
         };
         // Words in another order, or with a unit behind them, are nearly as good as the same name.
         (score.min(980), why)
+    }
+
+    /// How far a heading is a part that a dictionary names: it has all words of that, or no others; 0 where not.
+    pub(super) fn holds(&self, heading: &Name, part: &Name) -> u32 {
+        let is_alike = |mine: &str, theirs: &str| {
+            let is_cut = heading.cut.iter().any(|cut| cut == mine);
+            alike(mine, theirs, is_cut, self.known) >= SAME_MEANING
+        };
+        let has = |theirs: &str| heading.words().any(|mine| is_alike(mine, theirs));
+        let is_known = |mine: &str| part.words().any(|theirs| is_alike(mine, theirs));
+        let more = u32::try_from(heading.words().filter(|mine| !is_known(mine)).count()).unwrap_or(9);
+        if heading.words.is_empty() || part.words.is_empty() {
+            0
+        } else if part.words().all(has) {
+            500_u32.saturating_sub(more * 40)
+        } else if more == 0 && part.words().any(|theirs| has(theirs) && !self.is_general(theirs)) {
+            450
+        } else {
+            0
+        }
     }
 
     /// How far the words of a heading are those of a text about a field, in thousandths: a text says much, so

@@ -3,6 +3,7 @@
 
 use super::contents::{Contents, Sample, samples};
 use super::hints::{Hinted, Hints};
+use super::joined::Made;
 use super::names::{Name, Weights, shared_start};
 use super::trade_words::TradeWords;
 use super::{Doubt, LEAST, dependent};
@@ -49,6 +50,8 @@ pub(super) struct Weighed<'w> {
     pub(super) samples: ById<ColumnId, Sample>,
     /// For each field, a pair for each column.
     pairs: ById<FieldId, ById<ColumnId, Pair>>,
+    called: ById<FieldId, Called>,
+    weights: Weights<'w>,
     /// The headings are in one language, and what the fields are called in another.
     pub(super) is_of_two_languages: bool,
     open_fields: ById<FieldId, bool>,
@@ -58,7 +61,7 @@ pub(super) struct Weighed<'w> {
 impl<'w> Weighed<'w> {
     /// Weighs every column for every field. What `mapping` says already is weighed as well, so that a
     /// doubt about it can be said, but is not open.
-    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>, words: &TradeWords) -> Result<Self> {
+    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>, words: &'w TradeWords) -> Result<Self> {
         let samples = samples(source)?;
         let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
         let headings: ById<ColumnId, Name> = written.iter().map(|column| Name::of(column, words)).collect();
@@ -116,6 +119,8 @@ impl<'w> Weighed<'w> {
             headings,
             samples: samples.into_iter().collect(),
             pairs,
+            called: fields.into_iter().collect(),
+            weights,
             is_of_two_languages: theirs.zip(mine).is_some_and(|(theirs, mine)| theirs != mine),
             open_fields: ById::default(),
             free_columns,
@@ -138,6 +143,64 @@ impl<'w> Weighed<'w> {
 
     pub(super) fn fields(&self) -> impl Iterator<Item = FieldId> {
         self.target.fields.ids()
+    }
+
+    /// The fields that are to have a column.
+    pub(super) fn open_fields(&self) -> impl Iterator<Item = FieldId> {
+        self.fields().filter(|field| self.open_fields.get(*field) == Some(&true))
+    }
+
+    /// Whether a column may feed a field yet.
+    pub(super) fn is_free(&self, column: ColumnId) -> bool {
+        self.free_columns.get(column) == Some(&true)
+    }
+
+    /// Takes fields and columns that are spoken for out of what is open.
+    pub(super) fn settle(&mut self, made: &[Made]) {
+        for made in made {
+            if let Some(open) = self.open_fields.get_mut(made.field) {
+                *open = false;
+            }
+            for column in &made.columns {
+                if let Some(free) = self.free_columns.get_mut(*column) {
+                    *free = false;
+                }
+            }
+        }
+    }
+
+    /// Whether a field has a column of its name that it could take as it stands, beside this one.
+    pub(super) fn has_plain(&self, field: FieldId, column: ColumnId) -> bool {
+        self.columns().filter(|other| *other != column).any(|other| {
+            self.pair(field, other).is_some_and(|pair| pair.name >= PLAIN_NAME && pair.worth >= LEAST)
+        })
+    }
+
+    pub(super) fn target_field(&self, field: FieldId) -> Option<&'w Field> {
+        self.target.fields.get(field)
+    }
+
+    /// What the dictionary says of a field.
+    pub(super) fn description(&self, field: FieldId) -> Option<&'w str> {
+        self.target.fields.get(field)?.description.as_deref()
+    }
+
+    pub(super) fn hints(&self, field: FieldId) -> Option<&Hints> {
+        self.called.get(field).map(|called| &called.hints)
+    }
+
+    pub(super) fn names_of(&self, field: FieldId) -> &[Name] {
+        self.called.get(field).map_or(&[], |called| &called.names)
+    }
+
+    /// How alike a name is to the names of a field, at best.
+    pub(super) fn name_of(&self, name: &Name, field: FieldId) -> u32 {
+        self.names_of(field).iter().map(|of_field| self.weights.alike(name, of_field).0).max().unwrap_or(0)
+    }
+
+    /// How far a heading is one part of what a dictionary names; 0 where it is not.
+    pub(super) fn alike_part(&self, heading: &Name, part: &Name) -> u32 {
+        self.weights.holds(heading, part)
     }
 
     /// What a field takes.
@@ -297,6 +360,7 @@ const HEAD_WORD: u32 = 580;
 const CLEAR: u32 = 180;
 
 /// Everything a field is called, and what is said about it.
+#[derive(Debug)]
 struct Called {
     names: Vec<Name>,
     text: Option<Name>,

@@ -157,8 +157,12 @@ fn alike_letters(a: &str, b: &str, is_cut: bool) -> u32 {
     }
     let longer = long.chars().count();
     let begins = long.starts_with(short);
-    if begins && length >= 2 && is_cut && short == a {
-        return if length >= 3 { 910 } else { 850 };
+    if begins && is_cut && short == a {
+        return match length {
+            1 => ONE_WORD,
+            2 => 850,
+            _ => 910,
+        };
     }
     if begins && length >= 3 {
         return match longer - length {

@@ -129,7 +129,10 @@ fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Targe
     let column = source.heading(proposal.column);
     let _ = writeln!(text, "{mark}[[map]]");
     let _ = writeln!(text, "{mark}field = {}", toml_text(name));
-    let _ = writeln!(text, "{mark}from  = {}", toml_text(column));
+    let _ = match &proposal.join {
+        Some(join) => writeln!(text, "{mark}join  = {}", toml_text(&join.written)),
+        None => writeln!(text, "{mark}from  = {}", toml_text(column)),
+    };
     for Key { line, says, is_open, .. } in &proposal.keys {
         let what = if *is_open { "to decide" } else { "because" };
         if !says.is_empty() {
@@ -220,7 +223,9 @@ impl Proposals {
             let left_out = earlier.is_some_and(|mapping| mapping.leave_out.contains(column));
             let unit_in = format!("unit_in = {}", toml_text(column));
             let uses = |proposal: &Proposal| {
-                proposal.column == *place || proposal.keys.iter().any(|key| key.line == unit_in)
+                proposal.column == *place
+                    || proposal.join.as_ref().is_some_and(|join| join.columns.contains(place))
+                    || proposal.keys.iter().any(|key| key.line == unit_in)
             };
             let proposed = self.proposals.iter().any(uses);
             !used.contains(column)

@@ -371,7 +371,7 @@ fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
                 .iter()
                 .map(|key| json!({"line": key.line, "says": key.says, "open": key.is_open}));
             json!({
-                "field": field, "column": column, "sureness": proposal.sureness.word(),
+                "field": field, "column": column, "join": proposal.join.as_ref().map(|join| &join.written), "sureness": proposal.sureness.word(),
                 "written": written.added.contains(&proposal.field), "reasons": proposal.reasons,
                 "keys": keys.collect::<Vec<_>>(),
             })

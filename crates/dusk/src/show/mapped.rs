@@ -73,7 +73,10 @@ impl Mapped<'_> {
         let name = |proposal: &Proposal| {
             visible(self.target.fields.get(proposal.field).map_or("", |field| &field.name)).into_owned()
         };
-        let column = |proposal: &Proposal| format!("\"{}\"", visible(self.source.heading(proposal.column)));
+        let column = |proposal: &Proposal| match &proposal.join {
+            Some(join) => visible(&join.written).into_owned(),
+            None => format!("\"{}\"", visible(self.source.heading(proposal.column))),
+        };
         let widest =
             |texts: Vec<String>| texts.iter().map(|text| columns(text)).max().unwrap_or(0).min(WIDEST);
         let names = widest(proposals.iter().map(|proposal| name(proposal)).collect());

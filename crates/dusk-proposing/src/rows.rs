@@ -1,0 +1,47 @@
+//! The first rows of a source, kept as they are: what is said of several columns has to hold row by row.
+
+use dusk_evidence::{ColumnId, Id as _, Result};
+use dusk_sources::{CellKind, Source};
+
+/// How many rows are kept.
+const KEPT: usize = 500;
+
+/// Rows of a source, each cell without white space around it.
+#[derive(Debug, Default)]
+pub(super) struct Rows(Vec<Vec<String>>);
+
+impl Rows {
+    /// The first rows of a source that hold anything.
+    ///
+    /// # Errors
+    /// Whatever stops reading the source.
+    pub(super) fn of(source: &Source) -> Result<Self> {
+        let mut kept = Vec::new();
+        let mut walk = source.walk()?;
+        while kept.len() < KEPT
+            && let Some(mut rows) = walk.more()?
+        {
+            while kept.len() < KEPT
+                && let Some(row) = rows.next()
+            {
+                if source.is_whole(&row) && !row.is_blank() {
+                    kept.push(row.cells().map(|cell| CellKind::of(cell).1.trim().to_owned()).collect());
+                }
+            }
+        }
+        Ok(Self(kept))
+    }
+
+    /// What several columns hold, row by row; blank where a cell is.
+    pub(super) fn of_columns<'r, const N: usize>(
+        &'r self,
+        columns: [ColumnId; N],
+    ) -> impl Iterator<Item = [&'r str; N]> {
+        self.0.iter().map(move |row| columns.map(|column| row.get(column.index()).map_or("", String::as_str)))
+    }
+
+    /// The filled cells of a column.
+    pub(super) fn filled(&self, column: ColumnId) -> impl Iterator<Item = &str> {
+        self.of_columns([column]).map(|[text]| text).filter(|text| !text.is_empty())
+    }
+}
