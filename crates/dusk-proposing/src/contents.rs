@@ -88,6 +88,18 @@ impl Sample {
         chances.product::<f64>() <= SELDOM
     }
 
+    /// How many of the values are written as people's names are: two to four words that begin with capitals.
+    pub(super) fn of_persons(&self) -> Share {
+        self.share(|kind, text| {
+            let words: Vec<&str> = text.split([' ', ',']).filter(|word| !word.is_empty()).collect();
+            let is_name = |word: &&str| {
+                word.chars().next().is_some_and(char::is_uppercase)
+                    && word.chars().all(|c| c.is_alphabetic() || matches!(c, '.' | '-' | '\'' | '\u{2019}'))
+            };
+            kind == CellKind::Text && (2..=4).contains(&words.len()) && words.iter().all(is_name)
+        })
+    }
+
     /// True where most values are words, and not letters that may mean anything.
     pub(super) fn is_of_words(&self) -> bool {
         let words = self.share(|_, text| text.chars().filter(|c| c.is_alphabetic()).count() >= 3);

@@ -1,17 +1,20 @@
 //! The counter-check: a pair is held against every other column and every other field by what the
 //! columns hold, whatever their names say.
 
-use super::contents::Sample;
+use super::contents::{Sample, number_of};
 use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds};
-use dusk_values::Unit;
+use dusk_values::{Decimal, Unit};
 
 /// From here on contents speak for a field at all.
 const SPEAKS: i32 = 120;
 
 /// So many filled cells without a second value mean that there is none.
 const FEW: u64 = 5;
+
+/// Words that turn a flag into its opposite.
+const DENIES: [&str; 6] = ["not", "without", "no", "exempt", "free", "waived"];
 
 /// Words of headings that say percent.
 const PERCENT: [&str; 5] = ["percent", "percentage", "rate", "share", "proportion"];
@@ -48,12 +51,64 @@ impl Weighed<'_> {
         if self.may_be_counts(field, column, sample) {
             return Some("nothing says that these numbers are percent".into());
         }
+        if let Some(says) = self.other_currency(field) {
+            return Some(says);
+        }
+        // Each word of a flag counts: the permit is required, and it is held.
+        let is_flag = matches!(self.field(field), Some(FieldType::Boolean(_)));
+        if is_flag && (self.pair(field, column)?.says_more || heading.means(&DENIES)) {
+            return Some("its heading may say something else, or the opposite".into());
+        }
+        if let Some(other) = self.more_like_persons(field, column) {
+            return Some(format!("what the column \"{}\" holds looks more like people's names", self.heading(other)));
+        }
+        if let Some(other) = self.other_of_its_words(field, column) {
+            return Some(format!("the column \"{}\" has the same words in its heading", self.heading(other)));
+        }
         let columns = self.columns().filter(|other| *other != column);
         let better = columns
             .filter_map(|other| Some((other, &self.pair(field, other)?.contents)))
             .filter(|(_, others)| others.are_telling() && others.points >= contents.points + SPEAKS);
         let (other, _) = better.max_by_key(|(_, others)| others.points)?;
         Some(format!("what the column \"{}\" holds fits better", self.heading(other)))
+    }
+
+    /// For somebody's name, a column that looks much more like people's names.
+    fn more_like_persons(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
+        /// By how much more of a hundred.
+        const MUCH: u64 = 30;
+        let share = |column: ColumnId| self.samples.get(column).map_or(0, |sample| sample.of_persons().percent());
+        let mine = share(column);
+        if !self.hints(field)?.is_of_persons() {
+            return None;
+        }
+        self.columns().find(|other| *other != column && share(*other) >= (mine + MUCH).max(90))
+    }
+
+    /// Another column whose heading has the field's words as well, and that no other field wants more.
+    fn other_of_its_words(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
+        /// Names that are the same leave no doubt; others do where one is nearly as like.
+        const LIKE: u32 = 500;
+        let mine = self.pair(field, column)?;
+        if mine.name >= 980 || mine.is_proven {
+            return None;
+        }
+        let wants_more = |other: ColumnId, than: i32| {
+            let of_name = |rival: FieldId| {
+                self.pair(rival, other).is_some_and(|pair| pair.name >= PLAIN_NAME && pair.worth > than)
+            };
+            self.fields().any(|rival| rival != field && of_name(rival))
+        };
+        self.columns().find(|other| {
+            *other != column
+                && self.pair(field, *other).is_some_and(|pair| {
+                    pair.name >= LIKE
+                        && pair.name + 250 >= mine.name
+                        && pair.worth > 0
+                        && pair.contents.points + 50 >= mine.contents.points
+                        && !wants_more(*other, pair.worth)
+                })
+        })
     }
 
     /// A column with the name of a field that holds nothing: somebody wanted another one to feed it, or none.
@@ -96,6 +151,32 @@ impl Weighed<'_> {
                 heading.unit.is_none() && !heading.words().any(|word| PERCENT.contains(&word))
             })
             && !sample.texts().any(|text| text.contains(['%', ',', '.']))
+            || self.may_be_shares(field, sample)
+    }
+
+    /// Numbers for a field of percent that are all between 0 and 1: 0.25 may be a quarter.
+    fn may_be_shares(&self, field: FieldId, sample: &Sample) -> bool {
+        let is_percent = |unit: &Unit| unit.symbol() == "%";
+        matches!(self.field(field), Some(FieldType::Number(number)) if number.unit.is_some_and(is_percent))
+            && sample
+                .texts()
+                .filter_map(number_of)
+                .all(|number| (Decimal::whole(0)..=Decimal::whole(1)).contains(&number))
+    }
+
+    /// That the export names another currency than the dictionary for a field of money.
+    fn other_currency(&self, field: FieldId) -> Option<String> {
+        let currency = |text: &str| Unit::find(text).filter(|unit| unit.is_currency());
+        let FieldType::Number(number) = self.field(field)? else { return None };
+        let said = self.description(field).into_iter().flat_map(|text| text.split(|c: char| !c.is_alphabetic()));
+        let wanted = number.unit.filter(|unit| unit.is_currency()).or_else(|| said.into_iter().find_map(currency))?;
+        self.columns().find_map(|other| {
+            let sample = self.samples.get(other)?;
+            let is_other = |text: &str| currency(text).is_some_and(|unit| unit != wanted);
+            let first = sample.texts().find(|text| is_other(text))?;
+            (sample.share(|_, text| currency(text).is_some()).percent() >= 90)
+                .then(|| format!("the column \"{}\" says {first}, and the target wants {}", self.heading(other), wanted.symbol()))
+        })
     }
 
     /// Numbers with letters behind them, for a field that names no unit.

@@ -3,6 +3,7 @@
 
 use super::contents::{Sample, number_of};
 use super::names::Name;
+use super::words::without_marks;
 use dusk_description::{Field, FieldType};
 use dusk_drafting::stated_limits;
 use dusk_evidence::Share;
@@ -19,6 +20,12 @@ const NAMES: [&str; 30] = [
     "name", "customer", "client", "person", "owner", "supplier", "company", "firm", "contact", "surname",
     "forename", "family", "tenant", "buyer", "driver", "engineer", "inspector", "teacher", "student", "guest",
     "member", "patient", "leader", "operator", "staff", "clerk", "parent", "given", "by", "who",
+];
+
+/// Words for people only, never for a firm.
+const PERSONS: [&str; 17] = [
+    "person", "driver", "engineer", "inspector", "teacher", "student", "guest", "member", "patient", "operator",
+    "staff", "clerk", "parent", "doctor", "leader", "who", "finder",
 ];
 
 /// Words for what is written in whole sentences.
@@ -53,9 +60,12 @@ enum About {
 #[derive(Debug)]
 pub(super) struct Hints {
     about: About,
+    is_of_persons: bool,
     is_unique: bool,
     /// The least and the greatest number.
     limits: (Option<Decimal>, Option<Decimal>),
+    /// Letters and figures in the order that the description says: "two letters and six digits".
+    mask: Vec<(usize, Of)>,
     /// Values that the description gives as examples, in lower case.
     examples: Vec<String>,
 }
@@ -71,6 +81,53 @@ pub(super) struct Hinted {
     pub(super) fills_limits: bool,
     /// Why it cannot be sure.
     pub(super) against: Option<&'static str>,
+}
+
+/// What a character is of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Of {
+    Letters,
+    Figures,
+}
+
+/// Words for small numbers, the first for 1.
+const COUNTS: [&[&str]; 12] = [
+    &["one", "a", "ein", "eine", "einem", "un", "une", "una"],
+    &["two", "zwei", "deux", "dos"],
+    &["three", "drei", "trois", "tres"],
+    &["four", "vier", "quatre", "cuatro"],
+    &["five", "funf", "cinq", "cinco"],
+    &["six", "sechs", "seis"],
+    &["seven", "sieben", "sept", "siete"],
+    &["eight", "acht", "huit", "ocho"],
+    &["nine", "neun", "neuf", "nueve"],
+    &["ten", "zehn", "dix", "diez"],
+    &["eleven", "elf", "onze", "once"],
+    &["twelve", "zwolf", "douze", "doce"],
+];
+
+/// Words for letters and for figures.
+const LETTERS: [&str; 10] =
+    ["letter", "letters", "buchstabe", "buchstaben", "lettre", "lettres", "letra", "letras", "capital", "capitals"];
+const FIGURES: [&str; 12] = [
+    "digit", "digits", "figure", "figures", "ziffer", "ziffern", "chiffre", "chiffres", "cifra", "cifras", "stellen",
+    "digitos",
+];
+
+/// The letters and figures that a description counts: "Four digits and a letter".
+fn mask(text: &str) -> Vec<(usize, Of)> {
+    let plain = without_marks(&text.to_lowercase());
+    let words: Vec<&str> = plain.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
+    let count = |word: &str| {
+        let by_word = COUNTS.iter().position(|words| words.contains(&word)).map(|place| place + 1);
+        by_word.or_else(|| word.parse().ok().filter(|count| (1..=20).contains(count)))
+    };
+    let of = |word: &str| match word {
+        _ if LETTERS.contains(&word) => Some(Of::Letters),
+        _ if FIGURES.contains(&word) => Some(Of::Figures),
+        _ => None,
+    };
+    words.windows(2).filter_map(|two| Some((count(two.first()?)?, of(two.last()?)?))).collect()
 }
 
 /// The examples that a description gives: "Widow, son, sister …".
@@ -93,7 +150,9 @@ impl Hints {
             FieldType::Text(_) if has(&TELLS) => About::Sentences,
             FieldType::Text(_) if has(&TIMES) => About::Times,
             FieldType::Text(_) if has(&KINDS) => About::Kinds,
-            FieldType::Text(_) if has(&NAMES) => About::Names,
+            FieldType::Text(_) if has(&["name"]) || names.iter().any(|name| name.last_word_means(&NAMES)) => {
+                About::Names
+            }
             _ => About::Anything,
         };
         let limits = match &field.kind {
@@ -106,7 +165,22 @@ impl Hints {
             (FieldType::Text(_), Some(text)) => examples(text),
             _ => Vec::new(),
         };
-        Self { about, is_unique, limits, examples }
+        let mask = match (&field.kind, field.description.as_deref()) {
+            (FieldType::Text(_), Some(text)) => mask(text),
+            _ => Vec::new(),
+        };
+        let is_person = |name: &Name| name.last_word_means(&PERSONS);
+        // Initials and numbers of people are no names.
+        let has_room = matches!(&field.kind, FieldType::Text(text) if text.digits.is_none() && text.max_length.is_none_or(|most| most >= 15));
+        let is_of_persons = has_room
+            && about != About::Identifier
+            && (names.iter().any(is_person) || description.is_some_and(|text| text.means(&["person"])));
+        Self { about, is_of_persons, is_unique, limits, mask, examples }
+    }
+
+    /// Whether it is for people's names.
+    pub(super) fn is_of_persons(&self) -> bool {
+        self.is_of_persons
     }
 
     /// What they say of a column whose heading names a unit, or none.
@@ -116,6 +190,19 @@ impl Hints {
             FieldType::Number(_) => self.number(field, sample, unit),
             _ => Hinted::default(),
         };
+        if !self.mask.is_empty() {
+            match sample.share(|_, text| self.has_mask(text)).percent() {
+                90.. => {
+                    hinted.points += 200;
+                    hinted.told += 200;
+                }
+                30.. => {}
+                _ => {
+                    hinted.points -= 250;
+                    hinted.against = Some("its values are not written as the dictionary says");
+                }
+            }
+        }
         let repeated = sample.repeated().percent();
         if self.is_unique && repeated > 5 {
             hinted.points -= 300;
@@ -126,6 +213,20 @@ impl Hints {
             hinted.told += 80;
         }
         hinted
+    }
+
+    /// Whether a text has the letters and figures that the description counts, whatever stands between them.
+    fn has_mask(&self, text: &str) -> bool {
+        let mut characters = text.chars().filter(|c| c.is_alphanumeric());
+        let fits = |(count, of): &(usize, Of)| {
+            (0..*count).all(|_| {
+                characters.next().is_some_and(|c| match of {
+                    Of::Letters => c.is_alphabetic(),
+                    Of::Figures => c.is_ascii_digit(),
+                })
+            })
+        };
+        self.mask.iter().all(fits) && characters.next().is_none()
     }
 
     fn text(&self, sample: &Sample) -> Hinted {
@@ -182,7 +283,8 @@ impl Hints {
         }
         // Few whole numbers, again and again, may be the numbers of things.
         let is_few = sample.different() <= 10 && sample.filled >= 30;
-        if number.decimals > 0 && is_few && sample.share(|_, text| text.contains(['.', ','])).fit == 0 {
+        let names_unit = matches!((unit, number.unit), (Some(Mention::Unit(unit)), Some(wanted)) if *unit == wanted);
+        if number.decimals > 0 && !names_unit && is_few && sample.share(|_, text| text.contains(['.', ','])).fit == 0 {
             hinted.against = Some("it holds a few whole numbers only, and the field takes decimals");
         }
         let way = match (unit, number.unit) {
@@ -196,6 +298,11 @@ impl Hints {
                 None => Some(number),
             }
         };
+        match (unit, number.unit) {
+            (Some(Mention::Unit(from)), Some(to)) if *from == to || way.is_some() => hinted.points += 80,
+            (Some(Mention::Unit(_)), Some(_)) => hinted.points -= 250,
+            _ => {}
+        }
         let (least, most) = self.limits;
         if least.is_none() && most.is_none() {
             return hinted;

@@ -147,7 +147,8 @@ fn worth_together(weighed: &Weighed<'_>, field: FieldId, (day, clock): (ColumnId
     let (Some(of_day), Some(of_clock)) = (weighed.headings.get(day), weighed.headings.get(clock)) else {
         return 0;
     };
-    let shares_word = of_day.words().any(|word| of_clock.words().any(|other| other == word));
+    let shares_word = of_day.words().any(|word| of_clock.words().any(|other| other == word))
+        || of_day.begins_as(of_clock);
     let says_day = says_only(of_day, &["date"]);
     let distance = day.index().abs_diff(clock.index());
     let beside = match distance {
@@ -173,6 +174,36 @@ fn runs_back(rows: &Rows, first: ColumnId, second: ColumnId) -> bool {
     };
     let mut pairs = rows.of_columns([first, second]);
     pairs.any(|[first, second]| minutes(first).zip(minutes(second)).is_some_and(|(first, second)| second < first))
+}
+
+/// The column that a text runs on in, where the export cuts it off after so many letters; and what is to stand
+/// between the two, where that is known.
+pub(super) fn continued(rows: &Rows, column: ColumnId, next: ColumnId) -> Option<Option<&'static str>> {
+    /// A text is not cut off after less.
+    const LEAST: usize = 15;
+    let length = |text: &str| text.chars().count();
+    let longest = rows.filled(column).map(length).max().filter(|longest| *longest >= LEAST)?;
+    let is_full = |text: &str| length(text) * 20 >= longest * 17;
+    let (mut run_on, mut ended, mut cut_short) = (0, 0, 0);
+    for [text, more] in rows.of_columns([column, next]) {
+        match (text.is_empty(), more.is_empty()) {
+            (true, false) => return None,
+            (_, false) if !is_full(text) || !more.chars().any(char::is_alphabetic) => return None,
+            (_, false) => {
+                run_on += 1;
+                cut_short += usize::from(length(text) < longest);
+            }
+            (false, true) => ended += usize::from(!is_full(text)),
+            (true, true) => {}
+        }
+    }
+    let between = match cut_short {
+        0 => Some(""),
+        // Some end before a blank that is gone, others inside a word: nobody can say which.
+        some if some * 2 < run_on => None,
+        _ => Some(" "),
+    };
+    (run_on >= 2 && ended >= run_on.min(3)).then_some(between)
 }
 
 /// Whether a join can name columns: braces in a heading would have to be doubled.

@@ -45,7 +45,7 @@ use dusk_values::Mention;
 
 use assign::Assigned;
 use contents::Contents;
-use joined::{How, Made, joined};
+use joined::{How, Made, continued, joined};
 pub use keys::Key;
 pub use misplaced::wrong_columns;
 pub use trade_words::TradeWords;
@@ -245,9 +245,36 @@ pub fn propose(
             }
         }
     }
+    run_on(&mut proposals, &weighed, &rows, target);
     proposals.extend(made.into_iter().filter_map(of_several));
     proposals.sort_by_key(|proposal| proposal.field);
     Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+}
+
+/// Where a text runs on in the next column, both feed the field.
+fn run_on(proposals: &mut Vec<Proposal>, weighed: &Weighed<'_>, rows: &Rows, target: &Target) {
+    let mut taken = Vec::new();
+    for proposal in proposals.iter_mut() {
+        let is_text = target.fields.get(proposal.field).is_some_and(|field| matches!(field.kind, FieldType::Text(_)));
+        let next = ColumnId::new(proposal.column.index() + 1);
+        if !is_text || !weighed.is_free(next) {
+            continue;
+        }
+        let Some(between) = continued(rows, proposal.column, next) else { continue };
+        let columns = vec![proposal.column, next];
+        let [first, second] = [proposal.column, next].map(|column| weighed.heading(column));
+        proposal.join =
+            Some(Join { columns, written: format!("{{{first}}}{}{{{second}}}", between.unwrap_or_default()) });
+        proposal.reasons.push(format!("its text runs on in \"{second}\""));
+        if between.is_none() {
+            proposal.sureness = Sureness::Likely;
+            proposal.reasons.push("some rows lost the blank between the two".into());
+        }
+        taken.push((proposal.field, next));
+    }
+    proposals.retain(|proposal| {
+        !taken.iter().any(|(field, column)| *field != proposal.field && *column == proposal.column)
+    });
 }
 
 /// The proposal for a field that no column feeds as it stands.

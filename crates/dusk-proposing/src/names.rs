@@ -47,6 +47,9 @@ const GENERAL: [&str; 22] = [
     "color",
 ];
 
+/// Words that a heading may have beside those of a field, and be that field's.
+const IDENTIFY: [&str; 5] = ["number", "id", "code", "reference", "name"];
+
 /// Words that mean the opposite of one another: one of each kind in two names means that they are two
 /// things.
 const OPPOSED: [&[&str]; 17] = [
@@ -154,6 +157,17 @@ impl Name {
     /// Whether one of its words is one of these, or means the same.
     pub(super) fn word_means(&self, word: &str, what: &[&str]) -> bool {
         what.contains(&word) || TradeWords::known().in_english(word).any(|english| what.contains(&english))
+    }
+
+    /// Whether two names begin with the same letters, as those that were cut off: PICKUPDA and PICKUPTI.
+    pub(super) fn begins_as(&self, other: &Self) -> bool {
+        let alike = self.folded.chars().zip(other.folded.chars()).take_while(|(mine, theirs)| mine == theirs);
+        alike.count() >= 5
+    }
+
+    /// Its last word, which in most languages of these tables names the thing itself.
+    pub(super) fn last_word_means(&self, words: &[&str]) -> bool {
+        self.words.last().is_some_and(|last| self.word_means(last, words))
     }
 
     /// The unit that it names for numbers that are to be in `wanted`: a single letter counts where it is a unit that
@@ -265,7 +279,7 @@ impl<'w> Weights<'w> {
     pub(super) fn says_more(&self, column: &Name, field: &Name) -> bool {
         let is_known = |mine: &str| {
             let is_cut = column.cut.iter().any(|cut| cut == mine);
-            self.is_general(mine)
+            column.word_means(mine, &IDENTIFY)
                 || field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
         };
         column.whole != field.whole
@@ -307,6 +321,10 @@ impl<'w> Weights<'w> {
             return (900, "the same name, cut off");
         }
         let pairs = pairs(column, field, self.known);
+        // A number alone names nothing.
+        if pairs.iter().all(|(_, mine, _)| mine.bytes().all(|byte| byte.is_ascii_digit())) {
+            return (0, "");
+        }
         let (used_mine, used_theirs): (Vec<&str>, Vec<&str>) =
             pairs.iter().map(|(_, mine, theirs)| (*mine, *theirs)).unzip();
         let least = pairs.iter().map(|(alike, ..)| *alike).min().unwrap_or(SAME);

@@ -20,7 +20,7 @@ const NEARLY_ALL: usize = 95;
 const SPEAKS: i32 = 120;
 
 /// What may stand between two parts.
-const BETWEEN: [&str; 10] = [", ", " - ", " / ", "/", "-", ";", "|", ":", "_", "."];
+const BETWEEN: [&str; 12] = [", ", " - ", " – ", " — ", " / ", "/", "-", ";", "|", ":", "_", "."];
 
 /// How a cell may be put together, and the names of its parts.
 struct Form {
@@ -206,7 +206,8 @@ fn fit(
     };
     let is_named = by_name >= 400 || by_order > 0;
     let speaks = telling >= SPEAKS;
-    if !is_named && contents.points < 250 && !hinted.fills_limits {
+    let is_told = contents.points >= SPEAKS && whole.contents.contradict();
+    if !is_named && !is_told && contents.points < 250 && !hinted.fills_limits {
         return None;
     }
     let worth = i32::try_from(by_name).unwrap_or(0) + points + by_order;

@@ -24,7 +24,7 @@ const PROVEN: i32 = 1_200;
 pub(super) struct Pair {
     pub(super) name: u32,
     /// The heading has a word that the field's name has not.
-    says_more: bool,
+    pub(super) says_more: bool,
     /// Of the field's name the heading lacks nothing but words like "name" or "number".
     lacks_little: bool,
     /// The values have to be of a certain kind, and there are some.
@@ -425,7 +425,8 @@ fn worth(name: u32, points: i32) -> i32 {
     /// Less than this is not worth to be looked at.
     const SOMETHING: i32 = 260;
     let name = if name >= 300 { i32::try_from(name).unwrap_or(0) } else { 0 };
-    let worth = name + points;
+    // What holds something else is hardly ever meant, whatever it is called.
+    let worth = name + points - if points <= -250 { 300 } else { 0 };
     if worth >= SOMETHING { worth } else { 0 }
 }
 

@@ -118,6 +118,11 @@ impl Unit {
         self.name
     }
 
+    /// Whether it is a currency.
+    pub fn is_currency(&self) -> bool {
+        matches!(self.dimension, Dimension::Money(_, [0, 0, 0]))
+    }
+
     /// Whether a number in the one is another number in the other: litres and gallons, but not euros and
     /// pounds sterling, nor litres and kilograms.
     pub fn measures_the_same(&self, other: &Self) -> bool {
