@@ -87,7 +87,18 @@ pub fn stated_limits(text: &str) -> (Option<Decimal>, Option<Decimal>) {
             _ => {}
         }
     }
-    (least, most)
+    if least.is_none() && most.is_none() { range_within(text).unwrap_or((None, None)) } else { (least, most) }
+}
+
+/// Two numbers with a word for "to" between them, inside a longer text: "150 to 2500 in steps of five".
+fn range_within(text: &str) -> Option<(Option<Decimal>, Option<Decimal>)> {
+    const TO: [&str; 11] = ["to", "and", "bis", "und", "à", "a", "au", "et", "y", "-", "–"];
+    let words: Vec<&str> = text.split_whitespace().map(|word| word.trim_end_matches([',', ';', ':'])).collect();
+    words.windows(3).find_map(|three| {
+        let [least, between, most] = three else { return None };
+        let (least, most) = (number(least)?, number(most.trim_end_matches('.'))?);
+        (TO.contains(between) && least < most).then_some((Some(least), Some(most)))
+    })
 }
 
 /// "1-5", "0 to 100", "min 3", ">= 0", "between 1 and 40", "not before 2020-01-01".

@@ -90,7 +90,7 @@ impl Weighed<'_> {
         /// Names that are the same leave no doubt; others do where one is nearly as like.
         const LIKE: u32 = 500;
         let mine = self.pair(field, column)?;
-        if mine.name >= 980 || mine.is_proven {
+        if mine.name >= 980 || mine.proof.is_some() {
             return None;
         }
         let wants_more = |other: ColumnId, than: i32| {

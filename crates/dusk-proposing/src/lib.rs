@@ -10,6 +10,8 @@
 //! dependent codes that hold inside the codes of another column
 //! counter_check  a pair held against the other columns and fields, by contents
 //! assign    all columns assigned together, for the best total
+//! relations what a dictionary says of several fields, held against the rows
+//! row_values  numbers and days of columns as plain figures
 //! rows      the first rows, for what has to hold row by row
 //! joined    fields that several columns feed together
 //! taken_apart  columns that feed several fields, a part each
@@ -27,6 +29,8 @@ mod joined;
 mod keys;
 mod misplaced;
 mod names;
+mod relations;
+mod row_values;
 mod rows;
 mod taken_apart;
 mod trade_words;
@@ -50,9 +54,10 @@ pub use keys::Key;
 pub use misplaced::wrong_columns;
 pub use trade_words::TradeWords;
 use names::Name;
+use relations::{ordered, reckoned, values};
 use rows::Rows;
 use taken_apart::taken_apart;
-use weigh::Weighed;
+use weigh::{Proof, Weighed};
 pub use write::{Written, write_mapping};
 
 /// The least that a pair of column and field must be worth to be proposed.
@@ -215,14 +220,15 @@ pub fn propose(
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
     let mut weighed = Weighed::of(source, target, mapping, words)?;
     let rows = Rows::of(source)?;
+    let proven = reckoned(&weighed, &rows);
+    weighed.prove(&proven, Proof::Reckoned);
     let mut made = joined(&weighed, &rows, words);
     weighed.settle(&made);
     let apart = taken_apart(&weighed, &rows, words);
     weighed.settle(&apart);
     made.extend(apart);
-    let worth = |field: usize, column: usize| {
-        u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
-    };
+    let out_of_order = put_in_order(&mut weighed, &rows);
+    let worth = worth_of(&weighed);
     let all = Assigned::of(target.fields.len(), source.columns.len(), &worth);
     let assigned = all.columns(&worth);
     let mut proposals = Vec::new();
@@ -231,7 +237,12 @@ pub fn propose(
         let column = column.map(ColumnId::new);
         let proposal = column.and_then(|column| {
             let margin = all.margin(field.index(), column.index(), &worth);
-            proposal(&weighed, (field, column, margin), target, &inspection)
+            let mut proposal = proposal(&weighed, (field, column, margin), target, &inspection)?;
+            if out_of_order.contains(&field) {
+                proposal.sureness = Sureness::Likely;
+                proposal.reasons.push("its rows are not in the order that the dictionary says".into());
+            }
+            Some(proposal)
         });
         match weighed.gone_from(field) {
             None => {
@@ -249,6 +260,37 @@ pub fn propose(
     proposals.extend(made.into_iter().filter_map(of_several));
     proposals.sort_by_key(|proposal| proposal.field);
     Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+}
+
+/// What a field and a column are worth together, both counted from 0.
+fn worth_of(weighed: &Weighed<'_>) -> impl Fn(usize, usize) -> u32 {
+    |field, column| u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
+}
+
+/// Holds the columns that fields would have against the order that the dictionary puts these fields in: where the
+/// rows show it, the columns cannot be exchanged. Gives the fields whose columns are not in that order.
+fn put_in_order(weighed: &mut Weighed<'_>, rows: &Rows) -> Vec<FieldId> {
+    let mut out_of_order = Vec::new();
+    for (first, second) in ordered(weighed) {
+        let (fields, columns) = (weighed.fields().count(), weighed.columns().count());
+        let worth = worth_of(weighed);
+        let assigned = Assigned::of(fields, columns, &worth).columns(&worth);
+        let column = |field: FieldId| assigned.get(field.index()).copied().flatten().map(ColumnId::new);
+        let Some((low, high)) = column(first).zip(column(second)) else { continue };
+        drop(worth);
+        let both = values(weighed, rows, (first, low)).zip(values(weighed, rows, (second, high)));
+        let Some((low_values, high_values)) = both else { continue };
+        let (at_most, less) = low_values.at_most(&high_values);
+        let (back, _) = high_values.at_most(&low_values);
+        if at_most.percent() >= 97 && less.percent() >= 20 {
+            weighed.forbid(&[(first, high), (second, low)]);
+        } else if back.percent() >= 97 && less.percent() == 0 {
+            weighed.forbid(&[(first, low), (second, high)]);
+        } else if at_most.percent() < 80 {
+            out_of_order.extend([first, second]);
+        }
+    }
+    out_of_order
 }
 
 /// Where a text runs on in the next column, both feed the field.
@@ -302,7 +344,7 @@ fn proposal(
     target: &Target,
     inspection: &Inspection,
 ) -> Option<Proposal> {
-    let pair = weighed.pair(field, column).filter(|pair| pair.worth >= LEAST)?;
+    let pair = weighed.pair(field, column).filter(|pair| pair.is_worth_saying())?;
     let target_field = target.fields.get(field)?;
     let unit = weighed.headings.get(column)?.unit_for(target_field.kind.unit());
     let unit = unit.as_ref();
@@ -313,7 +355,7 @@ fn proposal(
     let rival = if margin < MARGIN || weighed.is_second(field, column) { Some(weighed.rival(field, column)) } else { None };
     let against = weighed.against(field, column);
     let is_alone = weighed.is_alone(field, column);
-    let is_sure = (pair.is_strong(margin) || pair.is_proven || is_alone)
+    let is_sure = (pair.is_strong(margin) || pair.proof.is_some() || is_alone)
         && rival.is_none()
         && against.is_none()
         && unit_fits
@@ -329,7 +371,7 @@ fn proposal(
         format!("the heading says {unit}, and the target names no unit")
     }));
     reasons.extend(keys::proven_order(target_field, inspection.columns.get(column.index())?));
-    reasons.extend(pair.is_proven.then(|| "row by row its codes go with those of another column".into()));
+    reasons.extend(pair.proof.map(|proof| proof.says().to_owned()));
     reasons
         .extend(is_alone.then(|| "no other column holds such values, and no other field takes them".into()));
     reasons.extend(rival);

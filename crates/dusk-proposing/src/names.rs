@@ -143,6 +143,11 @@ impl Name {
         (0..self.words.len()).filter(first).filter_map(|place| self.words.get(place).map(String::as_str))
     }
 
+    /// The place of a word among its words.
+    pub(super) fn place_of(&self, word: &str) -> Option<usize> {
+        self.words.iter().position(|mine| mine == word)
+    }
+
     /// Whether it names two things: "Make/No", "Name and address".
     pub(super) fn names_two(&self) -> bool {
         let parts = self.written.split(['/', '+', '&']).filter(|part| part.chars().any(char::is_alphabetic));

@@ -19,6 +19,24 @@ pub(super) const PLAIN_NAME: u32 = 780;
 /// What a pair is worth whose codes are proven.
 const PROVEN: i32 = 1_200;
 
+/// What proves a pair, row by row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Proof {
+    /// Its codes hold inside those of another column.
+    Codes,
+    /// Its numbers come of those of two other columns, or those of another come of them.
+    Reckoned,
+}
+
+impl Proof {
+    pub(super) fn says(self) -> &'static str {
+        match self {
+            Self::Codes => "row by row its codes go with those of another column",
+            Self::Reckoned => "row by row its numbers go with those of two other columns, as the dictionary says",
+        }
+    }
+}
+
 /// A column and a field, and what speaks for them.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Pair {
@@ -29,8 +47,8 @@ pub(super) struct Pair {
     lacks_little: bool,
     /// The values have to be of a certain kind, and there are some.
     is_typed: bool,
-    /// Its codes hold inside those of another column.
-    pub(super) is_proven: bool,
+    /// What proves it row by row.
+    pub(super) proof: Option<Proof>,
     pub(super) why: String,
     pub(super) contents: Contents,
     pub(super) hinted: Hinted,
@@ -102,7 +120,7 @@ impl<'w> Weighed<'w> {
         let proven = dependent::proven(source, target, &may_feed)?;
         for (field, column) in proven {
             if let Some(pair) = pairs.get_mut(field).and_then(|row| row.get_mut(column)) {
-                pair.is_proven = true;
+                pair.proof = Some(Proof::Codes);
                 pair.worth = pair.worth.max(PROVEN);
             }
         }
@@ -183,6 +201,30 @@ impl<'w> Weighed<'w> {
     /// What the dictionary says of a field.
     pub(super) fn description(&self, field: FieldId) -> Option<&'w str> {
         self.target.fields.get(field)?.description.as_deref()
+    }
+
+    /// The same in words.
+    pub(super) fn text_of(&self, field: FieldId) -> Option<&Name> {
+        self.called.get(field)?.text.as_ref()
+    }
+
+    /// Takes pairs as proven.
+    pub(super) fn prove(&mut self, pairs: &[(FieldId, ColumnId)], why: Proof) {
+        for (field, column) in pairs {
+            if let Some(pair) = self.pairs.get_mut(*field).and_then(|row| row.get_mut(*column)) {
+                pair.proof = Some(why);
+                pair.worth = pair.worth.max(PROVEN);
+            }
+        }
+    }
+
+    /// Takes pairs as out of the question.
+    pub(super) fn forbid(&mut self, pairs: &[(FieldId, ColumnId)]) {
+        for (field, column) in pairs {
+            if let Some(pair) = self.pairs.get_mut(*field).and_then(|row| row.get_mut(*column)) {
+                pair.worth = 0;
+            }
+        }
     }
 
     pub(super) fn hints(&self, field: FieldId) -> Option<&Hints> {
@@ -327,6 +369,11 @@ impl<'w> Weighed<'w> {
 }
 
 impl Pair {
+    /// Whether it is worth to be proposed.
+    pub(super) fn is_worth_saying(&self) -> bool {
+        self.worth >= LEAST || self.is_only && self.worth >= LEAST - 100
+    }
+
     /// Whether two witnesses speak for the pair: a name and what the column holds, or one that says all. `margin` is
     /// what it would cost, over all columns and fields, to be wrong about it.
     pub(super) fn is_strong(&self, margin: u32) -> bool {
@@ -335,7 +382,8 @@ impl Pair {
         let kind_fits = points > 0 || !self.is_typed;
         // Nearly every text could be another field's.
         let told = if self.is_typed || self.contents.points > 0 { points } else { self.hinted.told };
-        if self.hinted.fills_limits && self.is_only && margin >= CLEAR {
+        let is_told = self.hinted.fills_limits || self.hinted.told >= 200;
+        if is_told && self.is_only && margin >= CLEAR {
             return true;
         }
         match self.name {
@@ -466,7 +514,7 @@ fn pair((column, sample): (&Name, &Sample), (field, called): (&Field, &Called), 
         says_more,
         lacks_little,
         is_typed,
-        is_proven: false,
+        proof: None,
         is_only: false,
         why: shown,
         // An empty column feeds nothing, whatever it is called.
