@@ -88,7 +88,8 @@ impl Sample {
         chances.product::<f64>() <= SELDOM
     }
 
-    /// How many of the values are written as people's names are: two to four words that begin with capitals.
+    /// How many of the values are written as people's names are: two words that begin with capitals, or more with
+    /// an initial or a particle between them.
     pub(super) fn of_persons(&self) -> Share {
         self.share(|kind, text| {
             let words: Vec<&str> = text.split([' ', ',']).filter(|word| !word.is_empty()).collect();
@@ -96,7 +97,12 @@ impl Sample {
                 word.chars().next().is_some_and(char::is_uppercase)
                     && word.chars().all(|c| c.is_alphabetic() || matches!(c, '.' | '-' | '\'' | '\u{2019}'))
             };
-            kind == CellKind::Text && (2..=4).contains(&words.len()) && words.iter().all(is_name)
+            let is_short = |word: &&str| word.trim_end_matches('.').chars().count() <= 3;
+            let (ends, between) = match words.as_slice() {
+                [first, between @ .., last] => (is_name(first) && is_name(last), between),
+                _ => return false,
+            };
+            kind == CellKind::Text && ends && between.len() <= 2 && between.iter().all(is_short)
         })
     }
 

@@ -2,6 +2,7 @@
 //! columns hold, whatever their names say.
 
 use super::contents::{Sample, number_of};
+use super::hints::Hints;
 use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds};
@@ -59,6 +60,16 @@ impl Weighed<'_> {
         if is_flag && (self.pair(field, column)?.says_more || heading.means(&DENIES)) {
             return Some("its heading may say something else, or the opposite".into());
         }
+        if self.may_mean_other_words(field, sample) {
+            return Some("its letters may stand for other words in the language of the export".into());
+        }
+        if self.has_unsaid_unit(field, column) {
+            return Some("nothing says which unit its numbers are in".into());
+        }
+        if let Some(other) = self.is_of_people_for(field, column) {
+            let name = self.target_field(other).map_or("", |field| field.name.as_str());
+            return Some(format!("it holds what looks like people's names, and {name} is for such"));
+        }
         if let Some(other) = self.more_like_persons(field, column) {
             return Some(format!("what the column \"{}\" holds looks more like people's names", self.heading(other)));
         }
@@ -71,6 +82,44 @@ impl Weighed<'_> {
             .filter(|(_, others)| others.are_telling() && others.points >= contents.points + SPEAKS);
         let (other, _) = better.max_by_key(|(_, others)| others.points)?;
         Some(format!("what the column \"{}\" holds fits better", self.heading(other)))
+    }
+
+    /// Letters and figures of a code list, where the export is in another language than the dictionary.
+    fn may_mean_other_words(&self, field: FieldId, sample: &Sample) -> bool {
+        let is_code = matches!(self.field(field), Some(FieldType::Code(_) | FieldType::Codes(_)));
+        is_code && self.is_of_two_languages && !sample.is_of_words()
+    }
+
+    /// Numbers whose unit neither the heading says nor the limits of the field.
+    fn has_unsaid_unit(&self, field: FieldId, column: ColumnId) -> bool {
+        let Some(FieldType::Number(number)) = self.field(field) else { return false };
+        let Some(wanted) = number.unit.filter(|unit| unit.symbol() != "%" && !unit.is_currency()) else { return false };
+        let is_said = self.headings.get(column).is_some_and(|heading| {
+            heading.unit_for(Some(wanted)).is_some() || heading.words().any(|word| heading.is_unit(word, wanted))
+        });
+        let is_shown = self.pair(field, column).is_some_and(|pair| pair.hinted.fills_limits || pair.proof.is_some());
+        !number.exports_in_unit && !is_said && !is_shown
+    }
+
+    /// The field for people's names that no other column than this one is like, where this field is for others.
+    fn is_of_people_for(&self, field: FieldId, column: ColumnId) -> Option<FieldId> {
+        /// So many of a hundred are names of people.
+        const NEARLY_ALL: u64 = 95;
+        let looks = |column: ColumnId| {
+            self.samples.get(column).is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= NEARLY_ALL)
+        };
+        let wants = |field: FieldId| self.hints(field).is_some_and(Hints::is_of_persons);
+        let is_text = matches!(self.field(field), Some(FieldType::Text(_)));
+        if !is_text || wants(field) || !looks(column) {
+            return None;
+        }
+        // One that another column of such names is called after has its own.
+        let has_own = |person: FieldId| {
+            self.columns().any(|other| {
+                other != column && looks(other) && self.pair(person, other).is_some_and(|pair| pair.name >= 480)
+            })
+        };
+        self.open_fields().find(|person| wants(*person) && !has_own(*person))
     }
 
     /// For somebody's name, a column that looks much more like people's names.
@@ -88,7 +137,7 @@ impl Weighed<'_> {
     /// Another column whose heading has the field's words as well, and that no other field wants more.
     fn other_of_its_words(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
         /// Names that are the same leave no doubt; others do where one is nearly as like.
-        const LIKE: u32 = 500;
+        const LIKE: u32 = 400;
         let mine = self.pair(field, column)?;
         if mine.name >= 980 || mine.proof.is_some() {
             return None;

@@ -23,9 +23,11 @@ const NAMES: [&str; 30] = [
 ];
 
 /// Words for people only, never for a firm.
-const PERSONS: [&str; 17] = [
-    "person", "driver", "engineer", "inspector", "teacher", "student", "guest", "member", "patient", "operator",
-    "staff", "clerk", "parent", "doctor", "leader", "who", "finder",
+const PERSONS: [&str; 43] = [
+    "person", "driver", "engineer", "inspector", "teacher", "student", "guest", "member", "patient", "operator", "staff",
+    "clerk", "parent", "doctor", "leader", "who", "finder", "keeper", "host", "adviser", "nurse", "vet", "cook", "pilot",
+    "diver", "author", "witness", "expert", "judge", "grower", "gardener", "guide", "rider", "walker", "worker", "player",
+    "caller", "buyer", "child", "contact", "secretary", "manager", "employee",
 ];
 
 /// Words for what is written in whole sentences.

@@ -164,6 +164,12 @@ impl Name {
         what.contains(&word) || TradeWords::known().in_english(word).any(|english| what.contains(&english))
     }
 
+    /// Whether one of its words is a unit for numbers that are to be in `wanted`.
+    pub(super) fn is_unit(&self, word: &str, wanted: &'static Unit) -> bool {
+        let of_word = |word: &str| matches!(Mention::of(word), Some(Mention::Unit(unit)) if unit == wanted || UnitConversion::new(unit, wanted).is_ok());
+        of_word(word) || self.written.split(|c: char| !c.is_alphanumeric() && c != '%' && c != '°').any(of_word)
+    }
+
     /// Whether two names begin with the same letters, as those that were cut off: PICKUPDA and PICKUPTI.
     pub(super) fn begins_as(&self, other: &Self) -> bool {
         let alike = self.folded.chars().zip(other.folded.chars()).take_while(|(mine, theirs)| mine == theirs);

@@ -206,7 +206,13 @@ fn fit(
     };
     let is_named = by_name >= 400 || by_order > 0;
     let speaks = telling >= SPEAKS;
-    let is_told = contents.points >= SPEAKS && whole.contents.contradict();
+    let has_all_digits = match &target_field.kind {
+        FieldType::Text(text) => text.digits.is_none_or(|digits| {
+            sample.share(|_, part| part.len() == digits).percent() >= 90
+        }),
+        _ => true,
+    };
+    let is_told = contents.points >= SPEAKS && whole.contents.contradict() && has_all_digits;
     if !is_named && !is_told && contents.points < 250 && !hinted.fills_limits {
         return None;
     }
