@@ -110,44 +110,50 @@ impl Assigned {
         columns
     }
 
-    /// How much less all pairs would be worth together, if this field had another column than it has, or none:
-    /// what it costs to be wrong about it. Both are counted from 0.
-    pub(super) fn margin(&self, field: usize, column: usize, worth: Worth<'_>) -> u32 {
-        let (field, own) = (field + 1, column + 1);
-        let width = self.width();
-        let mut least = vec![i64::MAX; width + 1];
-        let mut done = vec![false; width + 1];
-        let (mut here, mut way) = (Some(field), 0);
-        let own_price = self.column_prices.get(own).copied().unwrap_or(0);
-        let mut best = i64::MAX;
-        loop {
-            for (here, column) in here.into_iter().flat_map(|here| (1..=width).map(move |column| (here, column))) {
-                if done.get(column).copied().unwrap_or(true) || here == field && column == own {
-                    continue;
-                }
-                let reached = way + self.reduced(here, column, worth);
-                if reached < least.get(column).copied().unwrap_or(i64::MAX) {
-                    put(&mut least, column, reached);
-                }
-            }
-            let open = |column: &usize| !done.get(*column).copied().unwrap_or(true);
-            let next = (1..=width).filter(open).min_by_key(|column| least.get(*column).copied());
-            let Some(next) = next else { break };
-            way = least.get(next).copied().unwrap_or(i64::MAX);
-            if way == i64::MAX || way >= best {
-                break;
-            }
-            put(&mut done, next, true);
-            let holder = Some(self.holder(next)).filter(|holder| *holder != 0 && next != own);
-            if holder.is_none() {
-                // The column that was given up is taken again, or stays free.
-                let given_up = if next == own { 0 } else { own_price };
-                best = best.min(way.saturating_sub(given_up));
-            }
-            here = holder;
-        }
-        u32::try_from(best).unwrap_or(u32::MAX)
+    /// What all pairs are worth together.
+    fn total(&self, worth: Worth<'_>) -> u64 {
+        let columns = self.columns(worth).into_iter().enumerate();
+        columns.filter_map(|(field, column)| Some(u64::from(worth(field, column?)))).sum()
     }
+}
+
+/// How much less all pairs would be worth together, if each field had another column than it is assigned, or none:
+/// what it costs to be wrong about it. Nothing for a field without a column.
+pub(super) fn margins(assigned: &[Option<usize>], columns: usize, worth: Worth<'_>) -> Vec<Option<u32>> {
+    /// Of more fields that could have one another's columns, only the nearest other pair is asked.
+    const MOST: usize = 60;
+    let groups = groups(assigned.len(), columns, worth);
+    let margin = |field: usize, column: usize| {
+        let own = groups.get(field).copied();
+        let fields: Vec<usize> = (0..assigned.len()).filter(|other| groups.get(*other).copied() == own).collect();
+        if fields.len() > MOST {
+            let nearest = (0..columns)
+                .filter(|other| *other != column)
+                .map(|other| worth(field, other))
+                .chain(fields.iter().filter(|other| **other != field).map(|other| worth(*other, column)));
+            return worth(field, column).saturating_sub(nearest.max().unwrap_or(0));
+        }
+        let with = |place: usize, column: usize| fields.get(place).map_or(0, |field| worth(*field, column));
+        let without = |place: usize, other: usize| {
+            if fields.get(place) == Some(&field) && other == column { 0 } else { with(place, other) }
+        };
+        let total = |worth: Worth<'_>| Assigned::of(fields.len(), columns, worth).total(worth);
+        u32::try_from(total(&with).saturating_sub(total(&without))).unwrap_or(u32::MAX)
+    };
+    assigned.iter().enumerate().map(|(field, column)| Some(margin(field, (*column)?))).collect()
+}
+
+/// For each field the first of those that could have one another's columns, directly or by way of others.
+fn groups(fields: usize, columns: usize, worth: Worth<'_>) -> Vec<usize> {
+    let mut groups: Vec<usize> = (0..fields).collect();
+    for column in 0..columns {
+        let wanting: Vec<usize> = (0..fields).filter(|field| worth(*field, column) > 0).collect();
+        let of: Vec<usize> = wanting.iter().filter_map(|field| groups.get(*field).copied()).collect();
+        if let Some(first) = of.iter().min().copied() {
+            groups.iter_mut().filter(|group| of.contains(group)).for_each(|group| *group = first);
+        }
+    }
+    groups
 }
 
 fn add(list: &mut [i64], at: usize, more: i64) {
@@ -166,7 +172,7 @@ fn put<T>(list: &mut [T], at: usize, value: T) {
 mod tests {
     use proptest::prelude::*;
 
-    use super::Assigned;
+    use super::{Assigned, margins};
 
     /// The greatest total, by trying everything.
     fn greatest(field: usize, free: &mut Vec<usize>, worth: &[Vec<u32>]) -> u32 {
@@ -201,7 +207,7 @@ mod tests {
                 let mut without = worth.clone();
                 without[field][column] = 0;
                 let less = total - greatest(0, &mut (0..columns).collect(), &without);
-                prop_assert_eq!(found.margin(field, column, &of_pair), less, "field {}", field);
+                prop_assert_eq!(margins(&assigned, columns, &of_pair)[field], Some(less), "field {}", field);
             }
         }
     }

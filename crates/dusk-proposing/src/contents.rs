@@ -83,9 +83,25 @@ impl Sample {
     /// figures 1 to 5 nearly every column of small numbers is; four letters of five are no chance.
     pub(super) fn is_beyond_chance(&self, list: &CodeList) -> bool {
         /// One column in so many.
-        const SELDOM: f64 = 0.001;
+        const SELDOM: f64 = 0.002;
         let chances = self.texts().filter(|text| is_in(list, text)).map(|text| chance_of(text, list));
         chances.product::<f64>() <= SELDOM
+    }
+
+    /// True where nearly all values are written as people's names are, with given names and family names that come
+    /// again beside others.
+    pub(super) fn is_of_people(&self) -> bool {
+        let ends = |text: &str| -> Option<(String, String)> {
+            let mut words = text.split([' ', ',']).filter(|word| !word.is_empty());
+            Some((words.next()?.to_owned(), words.next_back()?.to_owned()))
+        };
+        let names: Vec<(String, String)> = self.texts().filter_map(ends).collect();
+        let comes_again = |pick: fn(&(String, String)) -> &String, other: fn(&(String, String)) -> &String| {
+            names.iter().any(|one| names.iter().any(|two| pick(one) == pick(two) && other(one) != other(two)))
+        };
+        self.of_persons().percent() >= 95
+            && comes_again(|name| &name.0, |name| &name.1)
+            && comes_again(|name| &name.1, |name| &name.0)
     }
 
     /// How many of the values are written as people's names are: two words that begin with capitals, or more with
@@ -233,6 +249,11 @@ impl Contents {
     }
 
     fn booleans(sample: &Sample, BooleanType { yes, no }: &BooleanType) -> Self {
+        /// Words for yes and no, and for true and false, in other languages.
+        const WORDS: [&str; 20] = [
+            "ja", "nein", "j", "oui", "non", "o", "sí", "si", "s", "no", "n", "wahr", "falsch", "vrai", "faux",
+            "verdadero", "falso", "y", "yes", "x",
+        ];
         let own = [yes.to_lowercase(), no.to_lowercase()];
         let share = sample.share(|kind, text| {
             let word = text.to_lowercase();
@@ -240,8 +261,11 @@ impl Contents {
                 || own.contains(&word)
                 || ["yes", "no", "true", "false", "y", "n", "1", "0", "x"].contains(&word.as_str())
         });
+        let in_words = sample.share(|_, text| WORDS.contains(&text.to_lowercase().as_str()));
         match (share.percent(), sample.different()) {
             (80.., _) => Self::some(150, share, Holding::Booleans),
+            // Which of them is true a person says, but they are such words.
+            _ if in_words.percent() >= 80 => Self::some(60, in_words, Holding::Booleans),
             (_, 0..=4) => Self::nothing(0),
             (_, different) => Self::new(-300, Grounds::Different(different)),
         }
@@ -354,7 +378,7 @@ fn chance_of(text: &str, list: &CodeList) -> f64 {
     let different: f64 = match (letters, figures) {
         // Small numbers are everywhere.
         (false, _) if length == 1 => 1.0,
-        (false, _) => 3.0,
+        (false, _) => 5.0,
         (true, false) => 26.0,
         (true, true) => 30.0,
     };

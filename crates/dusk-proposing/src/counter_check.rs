@@ -66,6 +66,9 @@ impl Weighed<'_> {
         if self.has_unsaid_unit(field, column) {
             return Some("nothing says which unit its numbers are in".into());
         }
+        if self.hints(field).is_some_and(|hints| !hints.may_be_people()) && sample.is_of_people() {
+            return Some("its values look like people's names".into());
+        }
         if let Some(other) = self.is_of_people_for(field, column) {
             let name = self.target_field(other).map_or("", |field| field.name.as_str());
             return Some(format!("it holds what looks like people's names, and {name} is for such"));

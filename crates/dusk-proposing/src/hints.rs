@@ -3,6 +3,7 @@
 
 use super::contents::{Sample, number_of};
 use super::names::Name;
+use super::trade_words::TradeWords;
 use super::words::without_marks;
 use dusk_description::{Field, FieldType};
 use dusk_drafting::stated_limits;
@@ -29,6 +30,17 @@ const PERSONS: [&str; 43] = [
     "diver", "author", "witness", "expert", "judge", "grower", "gardener", "guide", "rider", "walker", "worker", "player",
     "caller", "buyer", "child", "contact", "secretary", "manager", "employee",
 ];
+
+/// Words for firms, and for what is written as people's names are.
+const FIRMS: [&str; 16] = [
+    "customer", "client", "account", "owner", "holder", "supplier", "vendor", "company", "firm", "tenant", "surname",
+    "forename", "street", "address", "species", "scientific",
+];
+
+/// Whether a name has a word of the trades, so that it is known what it is not.
+fn has_known_word(names: &[Name]) -> bool {
+    names.iter().any(|name| name.words().any(|word| word != "name" && TradeWords::known().plainest(word).next().is_some()))
+}
 
 /// Words for what is written in whole sentences.
 const TELLS: [&str; 6] = ["remark", "note", "comment", "description", "defect", "reason"];
@@ -63,6 +75,8 @@ enum About {
 pub(super) struct Hints {
     about: About,
     is_of_persons: bool,
+    /// It may hold people's names, for all that it is called.
+    may_be_people: bool,
     is_unique: bool,
     /// The least and the greatest number.
     limits: (Option<Decimal>, Option<Decimal>),
@@ -145,7 +159,7 @@ fn examples(text: &str) -> Vec<String> {
 }
 
 impl Hints {
-    pub(super) fn of(field: &Field, names: &[Name], description: Option<&Name>) -> Self {
+    pub(super) fn of(field: &Field, names: &[Name], (description, is_only_key): (Option<&Name>, bool)) -> Self {
         let has = |words: &[&str]| names.iter().any(|name| name.means(words));
         let about = match &field.kind {
             FieldType::Text(_) if has(&IDENTIFIES) => About::Identifier,
@@ -162,7 +176,7 @@ impl Hints {
             FieldType::Number(_) => field.description.as_deref().map(stated_limits).unwrap_or_default(),
             _ => (None, None),
         };
-        let is_unique = field.key || description.is_some_and(|text| text.means(&UNIQUE));
+        let is_unique = is_only_key || description.is_some_and(|text| text.means(&UNIQUE));
         let examples = match (&field.kind, field.description.as_deref()) {
             (FieldType::Text(_), Some(text)) => examples(text),
             _ => Vec::new(),
@@ -177,7 +191,13 @@ impl Hints {
         let is_of_persons = has_room
             && about != About::Identifier
             && (names.iter().any(is_person) || description.is_some_and(|text| text.means(&["person"])));
-        Self { about, is_of_persons, is_unique, limits, mask, examples }
+        let may_be_people = !has_room || is_of_persons || has(&PERSONS) || has(&FIRMS) || has(&TELLS) || !has_known_word(names);
+        Self { about, is_of_persons, may_be_people, is_unique, limits, mask, examples }
+    }
+
+    /// Whether people's names would be no wonder: of a field for a thing they would.
+    pub(super) fn may_be_people(&self) -> bool {
+        self.may_be_people
     }
 
     /// Whether it is for people's names.

@@ -47,7 +47,7 @@ use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
 use dusk_values::Mention;
 
-use assign::Assigned;
+use assign::{Assigned, margins};
 use contents::Contents;
 use joined::{How, Made, continued, joined};
 pub use keys::Key;
@@ -229,15 +229,15 @@ pub fn propose(
     made.extend(apart);
     let out_of_order = put_in_order(&mut weighed, &rows);
     let worth = worth_of(&weighed);
-    let all = Assigned::of(target.fields.len(), source.columns.len(), &worth);
-    let assigned = all.columns(&worth);
+    let assigned = Assigned::of(target.fields.len(), source.columns.len(), &worth).columns(&worth);
+    let margins = margins(&assigned, source.columns.len(), &worth);
     let mut proposals = Vec::new();
     let mut doubts = Vec::new();
-    for (field, column) in target.fields.ids().zip(assigned) {
+    for (field, column) in target.fields.ids().zip(assigned.iter().copied()) {
         let column = column.map(ColumnId::new);
-        let proposal = column.and_then(|column| {
-            let margin = all.margin(field.index(), column.index(), &worth);
-            let mut proposal = proposal(&weighed, (field, column, margin), target, &inspection)?;
+        let proposal = column.filter(|_| weighed.is_open(field)).and_then(|column| {
+            let margin = margins.get(field.index()).copied().flatten()?;
+            let mut proposal = proposal(&weighed, (field, column, margin), (target, &assigned), &inspection)?;
             if out_of_order.contains(&field) {
                 proposal.sureness = Sureness::Likely;
                 proposal.reasons.push("its rows are not in the order that the dictionary says".into());
@@ -341,7 +341,7 @@ fn agrees_with_name(field: &Field, heading: &Mention) -> bool {
 fn proposal(
     weighed: &Weighed<'_>,
     (field, column, margin): (FieldId, ColumnId, u32),
-    target: &Target,
+    (target, assigned): (&Target, &[Option<usize>]),
     inspection: &Inspection,
 ) -> Option<Proposal> {
     let pair = weighed.pair(field, column).filter(|pair| pair.is_worth_saying())?;
@@ -352,7 +352,7 @@ fn proposal(
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
-    let rival = if margin < MARGIN || weighed.is_second(field, column) { Some(weighed.rival(field, column)) } else { None };
+    let rival = if margin < MARGIN || weighed.is_second((field, column), assigned) { Some(weighed.rival(field, column)) } else { None };
     let against = weighed.against(field, column);
     let is_alone = weighed.is_alone(field, column);
     let is_sure = (pair.is_strong(margin) || pair.proof.is_some() || is_alone)

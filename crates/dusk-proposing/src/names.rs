@@ -14,11 +14,11 @@ use dusk_values::{Mention, Unit, UnitConversion, Wordy};
 pub(super) const SAME: u32 = 1000;
 
 /// Words that say little.
-const SAY_NOTHING: [&str; 52] = [
+const SAY_NOTHING: [&str; 56] = [
     "the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per", "der", "die",
     "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la", "les", "l",
     "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y", "del", "al",
-    "con", "it", "its", "su",
+    "con", "it", "its", "su", "vom", "beim", "ins", "aus",
 ];
 
 /// Words that say little about which thing is meant.
@@ -204,12 +204,16 @@ impl Name {
 /// How many headings have to begin alike before that beginning is the export's and not theirs.
 const SHARED: usize = 5;
 
-/// What most headings begin with, up to and with a sign after it ("PM2_", "rl."); empty where they do
-/// not.
+/// What most headings begin with, up to and with a sign after it ("PM2_", "rl."), or up to a capital ("clSite");
+/// empty where they do not.
 pub(super) fn shared_start<'h>(headings: &[&'h str]) -> &'h str {
     let start = |heading: &&'h str| {
-        let end = heading.find(['_', '.', '-', ':', '/'])?;
-        heading.get(..=end).filter(|start| start.len() < heading.len())
+        let by_sign = heading.find(['_', '.', '-', ':', '/']).and_then(|end| heading.get(..=end));
+        let by_capital = || {
+            let end = heading.find(char::is_uppercase).filter(|end| (1..=4).contains(end))?;
+            heading.get(..end).filter(|start| start.chars().all(char::is_lowercase))
+        };
+        by_sign.or_else(by_capital).filter(|start| start.len() < heading.len())
     };
     let starts: Vec<&str> = headings.iter().filter_map(start).collect();
     let count = |start: &str| starts.iter().filter(|other| **other == start).count();
@@ -291,11 +295,13 @@ impl<'w> Weights<'w> {
         let is_known = |mine: &str| {
             let is_cut = column.cut.iter().any(|cut| cut == mine);
             column.word_means(mine, &IDENTIFY)
+                || mine.len() <= 3 && Mention::of(mine).is_some()
                 || field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
         };
         column.whole != field.whole
             && column.folded != field.folded
             && !is_cut_off(column, field)
+            && !is_initials(column, field)
             && !column.words().all(is_known)
     }
 
@@ -457,6 +463,7 @@ mod tests {
         let marked = ["ev_no", "ev_day", "ev_hall", "ev_fee", "ev_paid", "note"];
         assert_eq!(shared_start(&marked), "ev_");
         assert_eq!(shared_start(&["visit_no", "visit_day", "hive_no", "hive_fee", "queen_mark"]), "");
+        assert_eq!(shared_start(&["clNo", "clDay", "clHall", "clFee", "clPaid"]), "cl");
         assert_eq!(shared_start(&["no.", "day.", "", "é"]), "");
     }
 

@@ -1,7 +1,7 @@
 //! Columns whose cells hold several parts, each of them for a field of its own: a code and its name, a row and a
 //! place, family name and given name.
 
-use super::assign::Assigned;
+use super::assign::{Assigned, margins};
 use super::contents::{Contents, Sample, is_clock, is_date_text};
 use super::joined::{How, Made};
 use super::names::Name;
@@ -113,12 +113,13 @@ fn apart(
         })
         .collect();
     let worth = |field: usize, part: usize| fits.get(field).and_then(|fits| fits.get(part)).map_or(0, |fit| fit.worth);
-    let best = Assigned::of(fields.len(), form.parts.len(), &worth);
+    let best = Assigned::of(fields.len(), form.parts.len(), &worth).columns(&worth);
+    let margins = margins(&best, form.parts.len(), &worth);
     let mut chosen: Vec<(FieldId, usize, Fit, u32)> = Vec::new();
-    for (field, part) in best.columns(&worth).into_iter().enumerate() {
+    for (field, part) in best.into_iter().enumerate() {
         let Some((part, id)) = part.zip(fields.get(field)) else { continue };
         let fit = fits.get(field).and_then(|fits| fits.get(part)).copied()?;
-        chosen.push((*id, part, fit, best.margin(field, part, &worth)));
+        chosen.push((*id, part, fit, margins.get(field).copied().flatten()?));
     }
     let names_all = names.iter().all(Option::is_some) && chosen.iter().all(|(_, _, fit, _)| fit.is_named);
     let is_told = names_all || chosen.iter().any(|(_, _, fit, _)| fit.speaks);

@@ -8,7 +8,7 @@ use super::names::{Name, Weights, shared_start};
 use super::trade_words::TradeWords;
 use super::{Doubt, LEAST, dependent};
 use dusk_description::{Field, FieldType, Target};
-use dusk_evidence::{ById, ColumnId, FieldId, Result};
+use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
 use dusk_values::{Mention, Wordy};
@@ -73,6 +73,8 @@ pub(super) struct Weighed<'w> {
     /// The headings are in one language, and what the fields are called in another.
     pub(super) is_of_two_languages: bool,
     open_fields: ById<FieldId, bool>,
+    /// The column that the mapping feeds a field with, as it stands.
+    held: ById<FieldId, Option<ColumnId>>,
     free_columns: ById<ColumnId, bool>,
 }
 
@@ -83,7 +85,9 @@ impl<'w> Weighed<'w> {
         let samples = samples(source)?;
         let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
         let headings: ById<ColumnId, Name> = written.iter().map(|column| Name::of(column, words)).collect();
-        let fields: Vec<Called> = target.fields.iter().map(|field| Called::of(field, words)).collect();
+        let keys = target.fields.iter().filter(|field| field.key).count();
+        let fields: Vec<Called> = target.fields.iter().map(|field| Called::of(field, field.key && keys == 1, words)).collect();
+
         let mut weights = Weights::new(words);
         fields.iter().for_each(|called| weights.field(called.names.iter()));
         headings.iter().for_each(|name| weights.column(name));
@@ -97,13 +101,8 @@ impl<'w> Weighed<'w> {
             let columns = headings.iter().zip(&bare).zip(&samples);
             let pairs = columns.map(|((name, bare), sample)| {
                 let whole = pair((name, sample), (field, called), &weights);
-                match bare.as_ref().filter(|_| whole.name < PLAIN_NAME) {
-                    Some(bare) => {
-                        let bare = pair((bare, sample), (field, called), &weights);
-                        if bare.name > whole.name { bare } else { whole }
-                    }
-                    None => whole,
-                }
+                let bare = bare.as_ref().map(|bare| pair((bare, sample), (field, called), &weights));
+                bare.filter(|bare| bare.name >= whole.name).unwrap_or(whole)
             });
             let mut pairs: ById<ColumnId, Pair> = pairs.collect();
             mark_only(&mut pairs);
@@ -141,13 +140,20 @@ impl<'w> Weighed<'w> {
             weights,
             is_of_two_languages: theirs.zip(mine).is_some_and(|(theirs, mine)| theirs != mine),
             open_fields: ById::default(),
+            held: ById::default(),
             free_columns,
         };
+        let held = |field: FieldId| match weighed.map_of(field)? {
+            Map { feed: Feed::Column(name), part: None, .. } => source.column(name),
+            _ => None,
+        };
+        let held = target.fields.ids().map(held).collect();
         let is_open = |(place, field): (FieldId, &Field)| {
             let of_target = field.never_send || field.fixed.is_some() || field.made_of.is_some();
             !of_target && (weighed.map_of(place).is_none() || weighed.gone_from(place).is_some())
         };
         weighed.open_fields = target.fields.with_ids().map(is_open).collect();
+        weighed.held = held;
         Ok(weighed)
     }
 
@@ -165,7 +171,11 @@ impl<'w> Weighed<'w> {
 
     /// The fields that are to have a column.
     pub(super) fn open_fields(&self) -> impl Iterator<Item = FieldId> {
-        self.fields().filter(|field| self.open_fields.get(*field) == Some(&true))
+        self.fields().filter(|field| self.is_open(*field))
+    }
+
+    pub(super) fn is_open(&self, field: FieldId) -> bool {
+        self.open_fields.get(field) == Some(&true)
     }
 
     /// Whether a column may feed a field yet.
@@ -268,24 +278,46 @@ impl<'w> Weighed<'w> {
         }
     }
 
-    /// What a pair is worth that is open: no column for a field that has one, no column twice.
+    /// What a pair is worth. A field that the mapping feeds keeps its column, and both count as they did when that
+    /// was proposed: what is sure does not change with what was written.
     pub(super) fn worth(&self, field: FieldId, column: ColumnId) -> i32 {
-        match self.pair(field, column) {
-            Some(pair)
-                if self.open_fields.get(field) == Some(&true)
-                    && self.free_columns.get(column) == Some(&true) =>
-            {
-                pair.worth
-            }
-            _ => 0,
+        let raw = |field: FieldId, column: ColumnId| self.pair(field, column).map_or(0, |pair| pair.worth);
+        let mine = raw(field, column);
+        let may_be_had = self.is_free(column)
+            || self.holder(column).is_some_and(|holder| holder == field || raw(holder, column) >= mine);
+        match self.held.get(field).copied().flatten() {
+            _ if !may_be_had => 0,
+            Some(own) if own == column => mine.max(LEAST),
+            Some(own) if raw(field, own) >= mine => mine,
+            Some(_) => 0,
+            None if self.is_open(field) => mine,
+            None => 0,
         }
     }
 
-    /// Whether its column would be better for another field, or another column for its field.
-    pub(super) fn is_second(&self, field: FieldId, column: ColumnId) -> bool {
+    /// The field that the mapping feeds with a column as it stands.
+    fn holder(&self, column: ColumnId) -> Option<FieldId> {
+        self.held.with_ids().find(|(_, held)| **held == Some(column)).map(|(field, _)| field)
+    }
+
+    /// Whether its column would be better for another field, or another column for its field; `assigned` are the
+    /// columns of all fields, and what is clearly better where it is comes into no question.
+    pub(super) fn is_second(&self, (field, column): (FieldId, ColumnId), assigned: &[Option<usize>]) -> bool {
         let worth = self.worth(field, column);
-        self.target.fields.ids().any(|other| self.worth(other, column) > worth)
-            || self.headings.ids().any(|other| self.worth(field, other) > worth)
+        let column_of = |field: FieldId| assigned.get(field.index()).copied().flatten().map(ColumnId::new);
+        let field_of = |column: ColumnId| self.fields().find(|field| column_of(*field) == Some(column));
+        let clear = i32::try_from(CLEAR).unwrap_or(0);
+        let other_field = |other: FieldId| {
+            let here = self.worth(other, column);
+            let there = column_of(other).map_or(0, |there| self.worth(other, there));
+            here > worth && there < here + clear
+        };
+        let other_column = |other: ColumnId| {
+            let here = self.worth(field, other);
+            let there = field_of(other).map_or(0, |there| self.worth(there, other));
+            here > worth && there < here + clear
+        };
+        self.fields().any(other_field) || self.columns().any(other_column)
     }
 
     /// What comes nearest to a pair, in words.
@@ -388,8 +420,8 @@ impl Pair {
         }
         match self.name {
             990.. => points > -200,
-            // "Remarks date" is not the remarks, unless the values say so.
-            _ if self.says_more && points < 60 => false,
+            // "Remarks date" is not the remarks, unless the values leave no doubt.
+            _ if self.says_more && told < TELLING => false,
             PLAIN_NAME.. => points >= 0 && kind_fits,
             // "Customer" for the customer's name, where it holds names.
             HEAD_WORD.. if self.lacks_little => told >= 60 || self.hinted.points >= 60,
@@ -404,6 +436,9 @@ impl Pair {
 /// A name of which one field and one column have the word that counts.
 const HEAD_WORD: u32 = 580;
 
+/// Contents that allow hardly anything else.
+const TELLING: i32 = 250;
+
 /// A margin that leaves no other reading of the whole.
 const CLEAR: u32 = 180;
 
@@ -416,7 +451,7 @@ struct Called {
 }
 
 impl Called {
-    fn of(field: &Field, words: &TradeWords) -> Self {
+    fn of(field: &Field, is_only_key: bool, words: &TradeWords) -> Self {
         let heading = field.heading.iter();
         let mut names: Vec<Name> = Vec::new();
         for name in [&field.name].into_iter().chain(heading).chain(&field.label).chain(&field.also) {
@@ -426,7 +461,7 @@ impl Called {
             }
         }
         let text = field.description.as_ref().map(|text| Name::of(text, words));
-        let hints = Hints::of(field, &names, text.as_ref());
+        let hints = Hints::of(field, &names, (text.as_ref(), is_only_key));
         Self { names, text, hints }
     }
 }
