@@ -88,20 +88,12 @@ impl Sample {
         chances.product::<f64>() <= SELDOM
     }
 
-    /// True where nearly all values are written as people's names are, with given names and family names that come
-    /// again beside others.
-    pub(super) fn is_of_people(&self) -> bool {
-        let ends = |text: &str| -> Option<(String, String)> {
+    /// The first and the last word of each value.
+    pub(super) fn ends(&self) -> impl Iterator<Item = (&str, &str)> {
+        self.texts().filter_map(|text| {
             let mut words = text.split([' ', ',']).filter(|word| !word.is_empty());
-            Some((words.next()?.to_owned(), words.next_back()?.to_owned()))
-        };
-        let names: Vec<(String, String)> = self.texts().filter_map(ends).collect();
-        let comes_again = |pick: fn(&(String, String)) -> &String, other: fn(&(String, String)) -> &String| {
-            names.iter().any(|one| names.iter().any(|two| pick(one) == pick(two) && other(one) != other(two)))
-        };
-        self.of_persons().percent() >= 95
-            && comes_again(|name| &name.0, |name| &name.1)
-            && comes_again(|name| &name.1, |name| &name.0)
+            Some((words.next()?, words.next_back()?))
+        })
     }
 
     /// How many of the values are written as people's names are: two words that begin with capitals, or more with

@@ -66,7 +66,7 @@ impl Weighed<'_> {
         if self.has_unsaid_unit(field, column) {
             return Some("nothing says which unit its numbers are in".into());
         }
-        if self.hints(field).is_some_and(|hints| !hints.may_be_people()) && sample.is_of_people() {
+        if self.hints(field).is_some_and(|hints| !hints.may_be_people()) && self.is_of_people(column) {
             return Some("its values look like people's names".into());
         }
         if let Some(other) = self.is_of_people_for(field, column) {
@@ -102,6 +102,23 @@ impl Weighed<'_> {
         });
         let is_shown = self.pair(field, column).is_some_and(|pair| pair.hinted.fills_limits || pair.proof.is_some());
         !number.exports_in_unit && !is_said && !is_shown
+    }
+
+    /// True where nearly all values are written as people's names are, and their given names and family names come
+    /// again beside others, here or in another such column.
+    fn is_of_people(&self, column: ColumnId) -> bool {
+        let looks = |column: &ColumnId| {
+            self.samples.get(*column).is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= 95)
+        };
+        if !looks(&column) {
+            return false;
+        }
+        let ends = |column: ColumnId| self.samples.get(column).into_iter().flat_map(Sample::ends);
+        let all: Vec<(&str, &str)> = self.columns().filter(looks).flat_map(ends).collect();
+        let mut mine = ends(column);
+        let mut again = ends(column);
+        mine.any(|(given, family)| all.iter().any(|(other, beside)| *other == given && *beside != family))
+            && again.any(|(given, family)| all.iter().any(|(beside, other)| *other == family && *beside != given))
     }
 
     /// The field for people's names that no other column than this one is like, where this field is for others.
