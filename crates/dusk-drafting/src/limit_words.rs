@@ -93,7 +93,8 @@ pub fn stated_limits(text: &str) -> (Option<Decimal>, Option<Decimal>) {
 /// Two numbers with a word for "to" between them, inside a longer text: "150 to 2500 in steps of five".
 fn range_within(text: &str) -> Option<(Option<Decimal>, Option<Decimal>)> {
     const TO: [&str; 11] = ["to", "and", "bis", "und", "à", "a", "au", "et", "y", "-", "–"];
-    let words: Vec<&str> = text.split_whitespace().map(|word| word.trim_end_matches([',', ';', ':'])).collect();
+    let words: Vec<&str> =
+        text.split_whitespace().map(|word| word.trim_end_matches([',', ';', ':'])).collect();
     words.windows(3).find_map(|three| {
         let [least, between, most] = three else { return None };
         let (least, most) = (number(least)?, number(most.trim_end_matches('.'))?);

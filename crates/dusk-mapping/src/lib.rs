@@ -47,6 +47,8 @@ pub struct Mapping {
     pub maps: Vec<Map>,
     /// The columns that are left out on purpose.
     pub leave_out: Vec<String>,
+    /// The fields that nothing feeds on purpose.
+    pub fields_left_out: Vec<FieldId>,
     /// Which rows hold a record, where not all do.
     pub keep: Option<Keep>,
     /// The first and the last row that hold records, where others do not.
@@ -286,6 +288,7 @@ impl Mapping {
             ask: Vec::new(),
             maps: Vec::new(),
             leave_out: Vec::new(),
+            fields_left_out: Vec::new(),
             keep: None,
             within: None,
             stops_unlike: false,

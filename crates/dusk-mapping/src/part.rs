@@ -100,9 +100,9 @@ impl Part {
         match (found.next(), found.next()) {
             (Some(one), None) if ways.left > 0 => Ok(one),
             (None, _) if ways.left > 0 => Err(NotTaken::NotInForm),
-            (one, two) => {
-                Err(NotTaken::InSeveralWays(one.into_iter().chain(two).map(|way| (*way).to_owned()).collect()))
-            }
+            (one, two) => Err(NotTaken::InSeveralWays(
+                one.into_iter().chain(two).map(|way| (*way).to_owned()).collect(),
+            )),
         }
     }
 }

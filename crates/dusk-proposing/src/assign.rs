@@ -125,7 +125,8 @@ pub(super) fn margins(assigned: &[Option<usize>], columns: usize, worth: Worth<'
     let groups = groups(assigned.len(), columns, worth);
     let margin = |field: usize, column: usize| {
         let own = groups.get(field).copied();
-        let fields: Vec<usize> = (0..assigned.len()).filter(|other| groups.get(*other).copied() == own).collect();
+        let fields: Vec<usize> =
+            (0..assigned.len()).filter(|other| groups.get(*other).copied() == own).collect();
         if fields.len() > MOST {
             let nearest = (0..columns)
                 .filter(|other| *other != column)

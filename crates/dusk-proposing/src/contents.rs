@@ -243,8 +243,26 @@ impl Contents {
     fn booleans(sample: &Sample, BooleanType { yes, no }: &BooleanType) -> Self {
         /// Words for yes and no, and for true and false, in other languages.
         const WORDS: [&str; 20] = [
-            "ja", "nein", "j", "oui", "non", "o", "sí", "si", "s", "no", "n", "wahr", "falsch", "vrai", "faux",
-            "verdadero", "falso", "y", "yes", "x",
+            "ja",
+            "nein",
+            "j",
+            "oui",
+            "non",
+            "o",
+            "sí",
+            "si",
+            "s",
+            "no",
+            "n",
+            "wahr",
+            "falsch",
+            "vrai",
+            "faux",
+            "verdadero",
+            "falso",
+            "y",
+            "yes",
+            "x",
         ];
         let own = [yes.to_lowercase(), no.to_lowercase()];
         let share = sample.share(|kind, text| {

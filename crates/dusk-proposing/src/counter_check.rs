@@ -74,7 +74,10 @@ impl Weighed<'_> {
             return Some(format!("it holds what looks like people's names, and {name} is for such"));
         }
         if let Some(other) = self.more_like_persons(field, column) {
-            return Some(format!("what the column \"{}\" holds looks more like people's names", self.heading(other)));
+            return Some(format!(
+                "what the column \"{}\" holds looks more like people's names",
+                self.heading(other)
+            ));
         }
         if let Some(other) = self.other_of_its_words(field, column) {
             return Some(format!("the column \"{}\" has the same words in its heading", self.heading(other)));
@@ -96,11 +99,15 @@ impl Weighed<'_> {
     /// Numbers whose unit neither the heading says nor the limits of the field.
     fn has_unsaid_unit(&self, field: FieldId, column: ColumnId) -> bool {
         let Some(FieldType::Number(number)) = self.field(field) else { return false };
-        let Some(wanted) = number.unit.filter(|unit| unit.symbol() != "%" && !unit.is_currency()) else { return false };
+        let Some(wanted) = number.unit.filter(|unit| unit.symbol() != "%" && !unit.is_currency()) else {
+            return false;
+        };
         let is_said = self.headings.get(column).is_some_and(|heading| {
-            heading.unit_for(Some(wanted)).is_some() || heading.words().any(|word| heading.is_unit(word, wanted))
+            heading.unit_for(Some(wanted)).is_some()
+                || heading.words().any(|word| heading.is_unit(word, wanted))
         });
-        let is_shown = self.pair(field, column).is_some_and(|pair| pair.hinted.fills_limits || pair.proof.is_some());
+        let is_shown =
+            self.pair(field, column).is_some_and(|pair| pair.hinted.fills_limits || pair.proof.is_some());
         !number.exports_in_unit && !is_said && !is_shown
     }
 
@@ -108,7 +115,9 @@ impl Weighed<'_> {
     /// again beside others, here or in another such column.
     fn is_of_people(&self, column: ColumnId) -> bool {
         let looks = |column: &ColumnId| {
-            self.samples.get(*column).is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= 95)
+            self.samples
+                .get(*column)
+                .is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= 95)
         };
         if !looks(&column) {
             return false;
@@ -118,7 +127,8 @@ impl Weighed<'_> {
         let mut mine = ends(column);
         let mut again = ends(column);
         mine.any(|(given, family)| all.iter().any(|(other, beside)| *other == given && *beside != family))
-            && again.any(|(given, family)| all.iter().any(|(beside, other)| *other == family && *beside != given))
+            && again
+                .any(|(given, family)| all.iter().any(|(beside, other)| *other == family && *beside != given))
     }
 
     /// The field for people's names that no other column than this one is like, where this field is for others.
@@ -126,7 +136,9 @@ impl Weighed<'_> {
         /// So many of a hundred are names of people.
         const NEARLY_ALL: u64 = 95;
         let looks = |column: ColumnId| {
-            self.samples.get(column).is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= NEARLY_ALL)
+            self.samples
+                .get(column)
+                .is_some_and(|sample| sample.filled > 0 && sample.of_persons().percent() >= NEARLY_ALL)
         };
         let wants = |field: FieldId| self.hints(field).is_some_and(Hints::is_of_persons);
         let is_text = matches!(self.field(field), Some(FieldType::Text(_)));
@@ -136,7 +148,9 @@ impl Weighed<'_> {
         // One that another column of such names is called after has its own.
         let has_own = |person: FieldId| {
             self.columns().any(|other| {
-                other != column && looks(other) && self.pair(person, other).is_some_and(|pair| pair.name >= 480)
+                other != column
+                    && looks(other)
+                    && self.pair(person, other).is_some_and(|pair| pair.name >= 480)
             })
         };
         self.open_fields().find(|person| wants(*person) && !has_own(*person))
@@ -146,7 +160,8 @@ impl Weighed<'_> {
     fn more_like_persons(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
         /// By how much more of a hundred.
         const MUCH: u64 = 30;
-        let share = |column: ColumnId| self.samples.get(column).map_or(0, |sample| sample.of_persons().percent());
+        let share =
+            |column: ColumnId| self.samples.get(column).map_or(0, |sample| sample.of_persons().percent());
         let mine = share(column);
         if !self.hints(field)?.is_of_persons() {
             return None;
@@ -183,7 +198,8 @@ impl Weighed<'_> {
     /// A column with the name of a field that holds nothing: somebody wanted another one to feed it, or none.
     fn empty_namesake(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
         let is_empty = |other: &ColumnId| self.samples.get(*other).is_some_and(|sample| sample.filled == 0);
-        let is_called = |other: &ColumnId| self.pair(field, *other).is_some_and(|pair| pair.name >= PLAIN_NAME);
+        let is_called =
+            |other: &ColumnId| self.pair(field, *other).is_some_and(|pair| pair.name >= PLAIN_NAME);
         self.columns().find(|other| *other != column && is_empty(other) && is_called(other))
     }
 
@@ -237,14 +253,21 @@ impl Weighed<'_> {
     fn other_currency(&self, field: FieldId) -> Option<String> {
         let currency = |text: &str| Unit::find(text).filter(|unit| unit.is_currency());
         let FieldType::Number(number) = self.field(field)? else { return None };
-        let said = self.description(field).into_iter().flat_map(|text| text.split(|c: char| !c.is_alphabetic()));
-        let wanted = number.unit.filter(|unit| unit.is_currency()).or_else(|| said.into_iter().find_map(currency))?;
+        let said =
+            self.description(field).into_iter().flat_map(|text| text.split(|c: char| !c.is_alphabetic()));
+        let wanted =
+            number.unit.filter(|unit| unit.is_currency()).or_else(|| said.into_iter().find_map(currency))?;
         self.columns().find_map(|other| {
             let sample = self.samples.get(other)?;
             let is_other = |text: &str| currency(text).is_some_and(|unit| unit != wanted);
             let first = sample.texts().find(|text| is_other(text))?;
-            (sample.share(|_, text| currency(text).is_some()).percent() >= 90)
-                .then(|| format!("the column \"{}\" says {first}, and the target wants {}", self.heading(other), wanted.symbol()))
+            (sample.share(|_, text| currency(text).is_some()).percent() >= 90).then(|| {
+                format!(
+                    "the column \"{}\" says {first}, and the target wants {}",
+                    self.heading(other),
+                    wanted.symbol()
+                )
+            })
         })
     }
 

@@ -12,34 +12,125 @@ use dusk_values::{Decimal, Mention, Rounding, UnitConversion};
 
 /// Words of fields that identify something.
 const IDENTIFIES: [&str; 11] = [
-    "number", "id", "reference", "barcode", "serial", "registration", "label", "telephone", "mobile", "postcode",
+    "number",
+    "id",
+    "reference",
+    "barcode",
+    "serial",
+    "registration",
+    "label",
+    "telephone",
+    "mobile",
+    "postcode",
     "invoice",
 ];
 
 /// Words for somebody, and for names.
 const NAMES: [&str; 30] = [
-    "name", "customer", "client", "person", "owner", "supplier", "company", "firm", "contact", "surname",
-    "forename", "family", "tenant", "buyer", "driver", "engineer", "inspector", "teacher", "student", "guest",
-    "member", "patient", "leader", "operator", "staff", "clerk", "parent", "given", "by", "who",
+    "name",
+    "customer",
+    "client",
+    "person",
+    "owner",
+    "supplier",
+    "company",
+    "firm",
+    "contact",
+    "surname",
+    "forename",
+    "family",
+    "tenant",
+    "buyer",
+    "driver",
+    "engineer",
+    "inspector",
+    "teacher",
+    "student",
+    "guest",
+    "member",
+    "patient",
+    "leader",
+    "operator",
+    "staff",
+    "clerk",
+    "parent",
+    "given",
+    "by",
+    "who",
 ];
 
 /// Words for people only, never for a firm.
 const PERSONS: [&str; 43] = [
-    "person", "driver", "engineer", "inspector", "teacher", "student", "guest", "member", "patient", "operator", "staff",
-    "clerk", "parent", "doctor", "leader", "who", "finder", "keeper", "host", "adviser", "nurse", "vet", "cook", "pilot",
-    "diver", "author", "witness", "expert", "judge", "grower", "gardener", "guide", "rider", "walker", "worker", "player",
-    "caller", "buyer", "child", "contact", "secretary", "manager", "employee",
+    "person",
+    "driver",
+    "engineer",
+    "inspector",
+    "teacher",
+    "student",
+    "guest",
+    "member",
+    "patient",
+    "operator",
+    "staff",
+    "clerk",
+    "parent",
+    "doctor",
+    "leader",
+    "who",
+    "finder",
+    "keeper",
+    "host",
+    "adviser",
+    "nurse",
+    "vet",
+    "cook",
+    "pilot",
+    "diver",
+    "author",
+    "witness",
+    "expert",
+    "judge",
+    "grower",
+    "gardener",
+    "guide",
+    "rider",
+    "walker",
+    "worker",
+    "player",
+    "caller",
+    "buyer",
+    "child",
+    "contact",
+    "secretary",
+    "manager",
+    "employee",
 ];
 
 /// Words for firms, and for what is written as people's names are.
 const FIRMS: [&str; 16] = [
-    "customer", "client", "account", "owner", "holder", "supplier", "vendor", "company", "firm", "tenant", "surname",
-    "forename", "street", "address", "species", "scientific",
+    "customer",
+    "client",
+    "account",
+    "owner",
+    "holder",
+    "supplier",
+    "vendor",
+    "company",
+    "firm",
+    "tenant",
+    "surname",
+    "forename",
+    "street",
+    "address",
+    "species",
+    "scientific",
 ];
 
 /// Whether a name has a word of the trades, so that it is known what it is not.
 fn has_known_word(names: &[Name]) -> bool {
-    names.iter().any(|name| name.words().any(|word| word != "name" && TradeWords::known().plainest(word).next().is_some()))
+    names.iter().any(|name| {
+        name.words().any(|word| word != "name" && TradeWords::known().plainest(word).next().is_some())
+    })
 }
 
 /// Words for what is written in whole sentences.
@@ -49,15 +140,15 @@ const TELLS: [&str; 6] = ["remark", "note", "comment", "description", "defect", 
 const TIMES: [&str; 3] = ["time", "clock", "duration"];
 
 /// Words for one of a few kinds.
-const KINDS: [&str; 8] = ["kind", "type", "category", "status", "relation", "relationship", "class", "gender"];
+const KINDS: [&str; 8] =
+    ["kind", "type", "category", "status", "relation", "relationship", "class", "gender"];
 
 /// What leads examples in, or ends them.
 const EXAMPLES: [&str; 9] =
     ["…", "...", "e.g.", "for example", "such as", "z. b.", "z.b.", "par exemple", "por ejemplo"];
 
 /// Words of descriptions that say that no value comes twice.
-const UNIQUE: [&str; 8] =
-    ["twice", "unique", "eindeutig", "einmalig", "univoque", "unico", "unica", "once"];
+const UNIQUE: [&str; 8] = ["twice", "unique", "eindeutig", "einmalig", "univoque", "unico", "unica", "once"];
 
 /// What a text is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -123,17 +214,28 @@ const COUNTS: [&[&str]; 12] = [
 ];
 
 /// Words for letters and for figures.
-const LETTERS: [&str; 10] =
-    ["letter", "letters", "buchstabe", "buchstaben", "lettre", "lettres", "letra", "letras", "capital", "capitals"];
+const LETTERS: [&str; 10] = [
+    "letter",
+    "letters",
+    "buchstabe",
+    "buchstaben",
+    "lettre",
+    "lettres",
+    "letra",
+    "letras",
+    "capital",
+    "capitals",
+];
 const FIGURES: [&str; 12] = [
-    "digit", "digits", "figure", "figures", "ziffer", "ziffern", "chiffre", "chiffres", "cifra", "cifras", "stellen",
-    "digitos",
+    "digit", "digits", "figure", "figures", "ziffer", "ziffern", "chiffre", "chiffres", "cifra", "cifras",
+    "stellen", "digitos",
 ];
 
 /// The letters and figures that a description counts: "Four digits and a letter".
 fn mask(text: &str) -> Vec<(usize, Of)> {
     let plain = without_marks(&text.to_lowercase());
-    let words: Vec<&str> = plain.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
+    let words: Vec<&str> =
+        plain.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
     let count = |word: &str| {
         let by_word = COUNTS.iter().position(|words| words.contains(&word)).map(|place| place + 1);
         by_word.or_else(|| word.parse().ok().filter(|count| (1..=20).contains(count)))
@@ -152,14 +254,19 @@ fn examples(text: &str) -> Vec<String> {
     let Some((at, mark)) = EXAMPLES.iter().find_map(|mark| Some((lower.find(mark)?, *mark))) else {
         return Vec::new();
     };
-    let (before, behind) = (lower.get(..at).unwrap_or_default(), lower.get(at + mark.len()..).unwrap_or_default());
+    let (before, behind) =
+        (lower.get(..at).unwrap_or_default(), lower.get(at + mark.len()..).unwrap_or_default());
     let listed = if behind.trim_matches(['.', ' ', ')']).is_empty() { before } else { behind };
     let parts = listed.split([',', ';', '.', '(', ')']).flat_map(|part| part.split(" or "));
     parts.map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
 
 impl Hints {
-    pub(super) fn of(field: &Field, names: &[Name], (description, is_only_key): (Option<&Name>, bool)) -> Self {
+    pub(super) fn of(
+        field: &Field,
+        names: &[Name],
+        (description, is_only_key): (Option<&Name>, bool),
+    ) -> Self {
         let has = |words: &[&str]| names.iter().any(|name| name.means(words));
         let about = match &field.kind {
             FieldType::Text(_) if has(&IDENTIFIES) => About::Identifier,
@@ -172,7 +279,9 @@ impl Hints {
             _ => About::Anything,
         };
         let limits = match &field.kind {
-            FieldType::Number(number) if number.min.is_some() || number.max.is_some() => (number.min, number.max),
+            FieldType::Number(number) if number.min.is_some() || number.max.is_some() => {
+                (number.min, number.max)
+            }
             FieldType::Number(_) => field.description.as_deref().map(stated_limits).unwrap_or_default(),
             _ => (None, None),
         };
@@ -191,7 +300,12 @@ impl Hints {
         let is_of_persons = has_room
             && about != About::Identifier
             && (names.iter().any(is_person) || description.is_some_and(|text| text.means(&["person"])));
-        let may_be_people = !has_room || is_of_persons || has(&PERSONS) || has(&FIRMS) || has(&TELLS) || !has_known_word(names);
+        let may_be_people = !has_room
+            || is_of_persons
+            || has(&PERSONS)
+            || has(&FIRMS)
+            || has(&TELLS)
+            || !has_known_word(names);
         Self { about, is_of_persons, may_be_people, is_unique, limits, mask, examples }
     }
 
@@ -256,7 +370,10 @@ impl Hints {
         let share = |fits: &dyn Fn(&str) -> bool| sample.share(|_, text| fits(text)).percent();
         let figures = sample.with_figures().percent();
         let is_name = |text: &str| {
-            words(text) <= 5 && text.split_whitespace().any(|word| word.chars().next().is_some_and(char::is_uppercase) && word.chars().count() >= 3)
+            words(text) <= 5
+                && text.split_whitespace().any(|word| {
+                    word.chars().next().is_some_and(char::is_uppercase) && word.chars().count() >= 3
+                })
                 && !text.chars().any(|c| c.is_ascii_digit())
         };
         let is_amount = |text: &str| text.contains(['.', ',']) && number_of(text).is_some();
@@ -265,10 +382,17 @@ impl Hints {
             || share(&is_amount) >= 80;
         let is_time_like = |text: &str| {
             let mut letters = text.chars();
-            letters.next().is_some_and(|c| c.is_ascii_digit()) && letters.all(|c| !c.is_alphabetic() || matches!(c, 'h' | 'm' | 's'))
+            letters.next().is_some_and(|c| c.is_ascii_digit())
+                && letters.all(|c| !c.is_alphabetic() || matches!(c, 'h' | 'm' | 's'))
         };
         let points = match self.about {
-            About::Times => if share(&is_time_like) >= 60 { 80 } else { -150 },
+            About::Times => {
+                if share(&is_time_like) >= 60 {
+                    80
+                } else {
+                    -150
+                }
+            }
             _ if is_other => -250,
             About::Identifier if figures >= 80 => 80,
             About::Identifier if figures < 20 => -150,
@@ -281,7 +405,9 @@ impl Hints {
         };
         let is_example = |text: &str| self.examples.contains(&text.to_lowercase());
         let against = match self.about {
-            _ if is_other && self.about != About::Times => Some("its values are dates, times or amounts, and the field is text"),
+            _ if is_other && self.about != About::Times => {
+                Some("its values are dates, times or amounts, and the field is text")
+            }
             About::Names if figures > 50 => Some("most of its values have figures, and a name has none"),
             About::Times if share(&is_time_like) < 60 => Some("its values are no times"),
             About::Kinds if sample.repeated().percent() < 30 && sample.filled >= 10 => {
@@ -305,8 +431,13 @@ impl Hints {
         }
         // Few whole numbers, again and again, may be the numbers of things.
         let is_few = sample.different() <= 10 && sample.filled >= 30;
-        let names_unit = matches!((unit, number.unit), (Some(Mention::Unit(unit)), Some(wanted)) if *unit == wanted);
-        if number.decimals > 0 && !names_unit && is_few && sample.share(|_, text| text.contains(['.', ','])).fit == 0 {
+        let names_unit =
+            matches!((unit, number.unit), (Some(Mention::Unit(unit)), Some(wanted)) if *unit == wanted);
+        if number.decimals > 0
+            && !names_unit
+            && is_few
+            && sample.share(|_, text| text.contains(['.', ','])).fit == 0
+        {
             hinted.against = Some("it holds a few whole numbers only, and the field takes decimals");
         }
         let way = match (unit, number.unit) {
@@ -316,7 +447,9 @@ impl Hints {
         let in_unit = |text: &str| {
             let number = number_of(text)?;
             match way {
-                Some(way) => number.scaled(way.factors, 6, Some(Rounding::HalfUp)).ok().map(|(number, _)| number),
+                Some(way) => {
+                    number.scaled(way.factors, 6, Some(Rounding::HalfUp)).ok().map(|(number, _)| number)
+                }
                 None => Some(number),
             }
         };

@@ -34,10 +34,7 @@ pub(super) enum How {
     /// Put together, with text between them.
     Join(String),
     /// Taken out of one cell: how that is put together, and which part is meant.
-    Part {
-        form: String,
-        take: String,
-    },
+    Part { form: String, take: String },
 }
 
 /// The joins that a source and its target ask for.
@@ -76,10 +73,12 @@ struct Candidate {
 /// Fields of date and time, for which the export has a column of days and one of clocks.
 fn days_with_clocks(weighed: &Weighed<'_>, rows: &Rows) -> Vec<Made> {
     let wants_both = |field: &FieldId| {
-        let is_both = matches!(weighed.field(*field), Some(FieldType::Date(date)) if date.holds == ValueType::DateTime);
+        let is_both =
+            matches!(weighed.field(*field), Some(FieldType::Date(date)) if date.holds == ValueType::DateTime);
         let has_own = weighed.columns().any(|column| {
             weighed.pair(*field, column).is_some_and(|pair| {
-                pair.name >= PLAIN_NAME && matches!(pair.contents.grounds, Grounds::Some(_, Holding::DatesWithTime))
+                pair.name >= PLAIN_NAME
+                    && matches!(pair.contents.grounds, Grounds::Some(_, Holding::DatesWithTime))
             })
         });
         is_both && !has_own
@@ -124,7 +123,9 @@ fn days_with_clocks(weighed: &Weighed<'_>, rows: &Rows) -> Vec<Made> {
             weighed.heading(best.clock)
         )];
         if passes_midnight {
-            reasons.push("in some rows the clock is earlier than the one before: the day may be the next".into());
+            reasons.push(
+                "in some rows the clock is earlier than the one before: the day may be the next".into(),
+            );
         }
         let (day, clock) = (weighed.heading(best.day), weighed.heading(best.clock));
         made.push(Made {
@@ -141,14 +142,13 @@ fn days_with_clocks(weighed: &Weighed<'_>, rows: &Rows) -> Vec<Made> {
 
 /// What speaks for a day and a clock together.
 fn worth_together(weighed: &Weighed<'_>, field: FieldId, (day, clock): (ColumnId, ColumnId)) -> i32 {
-    let name = |column| {
-        weighed.pair(field, column).map_or(0, |pair| i32::try_from(pair.name).unwrap_or(0) * 2 / 5)
-    };
+    let name =
+        |column| weighed.pair(field, column).map_or(0, |pair| i32::try_from(pair.name).unwrap_or(0) * 2 / 5);
     let (Some(of_day), Some(of_clock)) = (weighed.headings.get(day), weighed.headings.get(clock)) else {
         return 0;
     };
-    let shares_word = of_day.words().any(|word| of_clock.words().any(|other| other == word))
-        || of_day.begins_as(of_clock);
+    let shares_word =
+        of_day.words().any(|word| of_clock.words().any(|other| other == word)) || of_day.begins_as(of_clock);
     let says_day = says_only(of_day, &["date"]);
     let distance = day.index().abs_diff(clock.index());
     let beside = match distance {
@@ -159,11 +159,7 @@ fn worth_together(weighed: &Weighed<'_>, field: FieldId, (day, clock): (ColumnId
     };
     // "Date" and "Time" are for whatever happened.
     let plain = says_day && says_only(of_clock, &["time"]);
-    name(day).max(0)
-        + name(clock)
-        + beside
-        + if shares_word { 200 } else { 0 }
-        + if plain { 200 } else { 0 }
+    name(day).max(0) + name(clock) + beside + if shares_word { 200 } else { 0 } + if plain { 200 } else { 0 }
 }
 
 /// Whether a second clock is earlier than the first in some rows.
@@ -173,7 +169,9 @@ fn runs_back(rows: &Rows, first: ColumnId, second: ColumnId) -> bool {
         Some(hour.trim().parse::<u32>().ok()? * 60 + minute.get(..2)?.parse::<u32>().ok()?)
     };
     let mut pairs = rows.of_columns([first, second]);
-    pairs.any(|[first, second]| minutes(first).zip(minutes(second)).is_some_and(|(first, second)| second < first))
+    pairs.any(|[first, second]| {
+        minutes(first).zip(minutes(second)).is_some_and(|(first, second)| second < first)
+    })
 }
 
 /// The column that a text runs on in, where the export cuts it off after so many letters; and what is to stand
@@ -230,7 +228,9 @@ impl Told {
         let by_words = |part| -> Vec<&str> {
             [" then ", " and ", " und ", " dann ", " puis ", " et ", " luego ", " y "]
                 .iter()
-                .fold(vec![part], |parts, word| parts.into_iter().flat_map(|part: &str| part.split(word)).collect())
+                .fold(vec![part], |parts, word| {
+                    parts.into_iter().flat_map(|part: &str| part.split(word)).collect()
+                })
         };
         for part in text.split([',', ';', '+', '/']).flat_map(by_words) {
             let lower = part.trim().to_lowercase();
@@ -271,7 +271,8 @@ fn told_parts(weighed: &Weighed<'_>, rows: &Rows, field: FieldId, words: &TradeW
     }
     // The first line of an address is called after the address.
     if let [place] = open.as_slice() {
-        let by_name = weighed.columns().filter(|column| !columns.contains(column) && weighed.is_free(*column));
+        let by_name =
+            weighed.columns().filter(|column| !columns.contains(column) && weighed.is_free(*column));
         let named = by_name.filter_map(|column| Some((weighed.pair(field, column)?.name, column)));
         let (_, column) = named.filter(|(name, _)| *name >= 600).max_by_key(|(name, _)| *name)?;
         columns.insert(*place, column);
@@ -290,12 +291,12 @@ fn told_parts(weighed: &Weighed<'_>, rows: &Rows, field: FieldId, words: &TradeW
     let longest = |column: ColumnId| rows.filled(column).map(|text| text.chars().count()).max().unwrap_or(0);
     let length: usize = columns.iter().map(|column| longest(*column) + told.between.len()).sum();
     let is_filled = columns.iter().all(|column| rows.filled(*column).next().is_some());
-    let headings: Vec<String> = columns.iter().map(|column| format!("{{{}}}", weighed.heading(*column))).collect();
+    let headings: Vec<String> =
+        columns.iter().map(|column| format!("{{{}}}", weighed.heading(*column))).collect();
     Some(Made {
         field,
         how: How::Join(headings.join(told.between)),
-        is_sure: is_filled
-            && text_type.max_length.is_none_or(|most| length <= most + 10),
+        is_sure: is_filled && text_type.max_length.is_none_or(|most| length <= most + 10),
         reasons: vec!["the dictionary says what it is put together from, and each part has a column".into()],
         columns,
     })

@@ -17,6 +17,7 @@
 //! taken_apart  columns that feed several fields, a part each
 //! keys      what else a [[map]] has to say: units, orders, what parts several values
 //! misplaced columns that feed the wrong fields, told by what they hold
+//! edited    changes inside what a steward wrote, because the steward said so
 //! write     mapping.toml, new or refreshed
 //! ```
 
@@ -24,6 +25,7 @@ mod assign;
 mod contents;
 mod counter_check;
 mod dependent;
+mod edited;
 mod hints;
 mod joined;
 mod keys;
@@ -41,7 +43,7 @@ mod write;
 use jiff::civil::Date;
 
 use dusk_description::{Field, FieldType, NumberType, Target};
-use dusk_evidence::{ColumnId, FieldId, Id as _, Result};
+use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
@@ -52,11 +54,11 @@ use contents::Contents;
 use joined::{How, Made, continued, joined};
 pub use keys::Key;
 pub use misplaced::wrong_columns;
-pub use trade_words::TradeWords;
 use names::Name;
 use relations::{ordered, reckoned, values};
 use rows::Rows;
 use taken_apart::taken_apart;
+pub use trade_words::TradeWords;
 use weigh::{Proof, Weighed};
 pub use write::{Written, write_mapping};
 
@@ -93,10 +95,8 @@ impl Sureness {
 pub struct Proposal {
     /// The field.
     pub field: FieldId,
-    /// The column; the first one, where several feed the field together.
-    pub column: ColumnId,
-    /// The columns that feed the field together, and how.
-    pub join: Option<Join>,
+    /// What feeds the field.
+    pub fed: Fed,
     /// How sure it is.
     pub sureness: Sureness,
     /// Why.
@@ -105,13 +105,43 @@ pub struct Proposal {
     pub keys: Vec<Key>,
 }
 
-/// Columns that feed a field together.
+/// What feeds a field.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Join {
+pub enum Fed {
+    /// A column.
+    Column(ColumnId),
+    /// Several columns together, in order, and how a `join` says it: `{Day} {Clock}`.
+    Join(Vec<ColumnId>, String),
+    /// The same text in every record.
+    Constant(String),
+}
+
+impl Fed {
     /// The columns, in order.
-    pub columns: Vec<ColumnId>,
-    /// How they are put together, as a `join` says it: `{Day} {Clock}`.
-    pub written: String,
+    pub fn columns(&self) -> &[ColumnId] {
+        match self {
+            Self::Column(column) => std::slice::from_ref(column),
+            Self::Join(columns, _) => columns,
+            Self::Constant(_) => &[],
+        }
+    }
+
+    /// The column, where it is one and as it stands or a part of it.
+    pub fn column(&self) -> Option<ColumnId> {
+        match self {
+            Self::Column(column) => Some(*column),
+            Self::Join(..) | Self::Constant(_) => None,
+        }
+    }
+}
+
+/// A column that may feed a field, for somebody to choose from.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Candidate {
+    /// The column.
+    pub column: ColumnId,
+    /// What speaks for it, and what against it.
+    pub says: String,
 }
 
 /// What an earlier mapping says, and the source does not bear out.
@@ -136,6 +166,14 @@ pub struct Proposals {
     pub proposals: Vec<Proposal>,
     /// Columns that somebody says are left out on purpose.
     pub leave_out: Vec<String>,
+    /// Fields that somebody says nothing feeds.
+    pub not_fed: Vec<FieldId>,
+    /// Columns that the source calls otherwise now, which somebody takes: the field, the old and the new one.
+    pub renamed: Vec<(FieldId, String, ColumnId)>,
+    /// The columns that may feed each field, the likeliest first.
+    pub candidates: ById<FieldId, Vec<Candidate>>,
+    /// Some of what each column holds, in the order of the source.
+    pub values: ById<ColumnId, Vec<String>>,
     /// What an earlier mapping says and the source does not bear out, in the target's order.
     pub doubts: Vec<Doubt>,
     /// What the source is.
@@ -143,35 +181,47 @@ pub struct Proposals {
 }
 
 impl Proposals {
-    /// Takes a column for a field, because somebody says so.
-    pub fn say(&mut self, field: FieldId, column: ColumnId, source: &Source, target: &Target) {
-        let keys = match self.proposals.iter().position(|proposal| proposal.field == field) {
-            Some(place) if self.proposals.get(place).is_some_and(|known| known.column == column) => {
-                self.proposals.remove(place).keys
-            }
-            place => {
-                if let Some(place) = place {
-                    self.proposals.remove(place);
-                }
+    /// Takes what somebody says for a field. Other fields keep their columns: one column may feed several.
+    pub fn say(
+        &mut self,
+        field: FieldId,
+        fed: Fed,
+        part: Option<(&str, &str)>,
+        (source, target): (&Source, &Target),
+    ) {
+        let known = self.proposals.iter().position(|proposal| proposal.field == field);
+        let known = known.map(|place| self.proposals.remove(place));
+        let keys = match (part, fed.column(), known) {
+            (Some((form, take)), ..) => keys::of_part(form, take),
+            (None, Some(_), Some(known)) if known.fed == fed => known.keys,
+            (None, Some(column), _) => {
+                let wanted = target.fields.get(field);
                 let name = Name::of(source.heading(column), TradeWords::known());
+                let unit = name.unit_for(wanted.and_then(|field| field.kind.unit()));
                 let columns = (self.inspection.columns.as_slice(), column);
-                target.fields.get(field).map_or_else(Vec::new, |field| {
-                    keys::keys(field, columns, name.unit.as_ref(), &Contents::default())
+                wanted.map_or_else(Vec::new, |field| {
+                    keys::keys(field, columns, unit.as_ref(), &Contents::default())
                 })
             }
+            (None, None, _) => Vec::new(),
         };
-        // Another field's proposal of this column falls.
-        self.proposals.retain(|proposal| proposal.column != column);
-        let said = Proposal {
-            field,
-            column,
-            join: None,
-            sureness: Sureness::Said,
-            reasons: vec!["as was answered".into()],
-            keys,
-        };
-        self.proposals.push(said);
+        // What was only likely elsewhere falls.
+        self.proposals.retain(|proposal| {
+            proposal.sureness != Sureness::Likely
+                || !proposal.fed.columns().iter().any(|column| fed.columns().contains(column))
+        });
+        let reasons = vec!["as was answered".into()];
+        self.proposals.push(Proposal { field, fed, sureness: Sureness::Said, reasons, keys });
         self.proposals.sort_by_key(|proposal| proposal.field);
+    }
+
+    /// Takes a proposal as it stands, because somebody says yes.
+    pub fn confirm(&mut self, proposal: &Proposal) {
+        let is_it = |known: &&mut Proposal| known.field == proposal.field;
+        if let Some(known) = self.proposals.iter_mut().find(is_it) {
+            known.sureness = Sureness::Said;
+            known.reasons = vec!["as was answered".into()];
+        }
     }
 
     /// Takes a proposal back, because somebody says no.
@@ -251,7 +301,7 @@ pub fn propose(
             }
             // The mapping has a line for the field, which is not changed unasked.
             Some(_) => {
-                let instead = proposal.map(|proposal| (proposal.column, proposal.reasons));
+                let instead = proposal.and_then(|proposal| Some((proposal.fed.column()?, proposal.reasons)));
                 doubts.extend(weighed.doubt(field, instead));
             }
         }
@@ -259,7 +309,17 @@ pub fn propose(
     run_on(&mut proposals, &weighed, &rows, target);
     proposals.extend(made.into_iter().filter_map(of_several));
     proposals.sort_by_key(|proposal| proposal.field);
-    Ok(Proposals { proposals, leave_out: Vec::new(), doubts, inspection })
+    let candidates = weighed.fields().map(|field| weighed.candidates(field)).collect();
+    Ok(Proposals {
+        proposals,
+        leave_out: Vec::new(),
+        not_fed: Vec::new(),
+        renamed: Vec::new(),
+        candidates,
+        values: weighed.values(),
+        doubts,
+        inspection,
+    })
 }
 
 /// What a field and a column are worth together, both counted from 0.
@@ -297,16 +357,17 @@ fn put_in_order(weighed: &mut Weighed<'_>, rows: &Rows) -> Vec<FieldId> {
 fn run_on(proposals: &mut Vec<Proposal>, weighed: &Weighed<'_>, rows: &Rows, target: &Target) {
     let mut taken = Vec::new();
     for proposal in proposals.iter_mut() {
-        let is_text = target.fields.get(proposal.field).is_some_and(|field| matches!(field.kind, FieldType::Text(_)));
-        let next = ColumnId::new(proposal.column.index() + 1);
+        let is_text =
+            target.fields.get(proposal.field).is_some_and(|field| matches!(field.kind, FieldType::Text(_)));
+        let Some(column) = proposal.fed.column() else { continue };
+        let next = ColumnId::new(column.index() + 1);
         if !is_text || !weighed.is_free(next) {
             continue;
         }
-        let Some(between) = continued(rows, proposal.column, next) else { continue };
-        let columns = vec![proposal.column, next];
-        let [first, second] = [proposal.column, next].map(|column| weighed.heading(column));
-        proposal.join =
-            Some(Join { columns, written: format!("{{{first}}}{}{{{second}}}", between.unwrap_or_default()) });
+        let Some(between) = continued(rows, column, next) else { continue };
+        let [first, second] = [column, next].map(|column| weighed.heading(column));
+        let written = format!("{{{first}}}{}{{{second}}}", between.unwrap_or_default());
+        proposal.fed = Fed::Join(vec![column, next], written);
         proposal.reasons.push(format!("its text runs on in \"{second}\""));
         if between.is_none() {
             proposal.sureness = Sureness::Likely;
@@ -315,7 +376,9 @@ fn run_on(proposals: &mut Vec<Proposal>, weighed: &Weighed<'_>, rows: &Rows, tar
         taken.push((proposal.field, next));
     }
     proposals.retain(|proposal| {
-        !taken.iter().any(|(field, column)| *field != proposal.field && *column == proposal.column)
+        !taken
+            .iter()
+            .any(|(field, column)| *field != proposal.field && proposal.fed.columns().contains(column))
     });
 }
 
@@ -323,12 +386,11 @@ fn run_on(proposals: &mut Vec<Proposal>, weighed: &Weighed<'_>, rows: &Rows, tar
 fn of_several(made: Made) -> Option<Proposal> {
     let Made { field, columns, how, is_sure, reasons } = made;
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
-    let column = *columns.first()?;
-    let (join, keys) = match how {
-        How::Join(written) => (Some(Join { columns, written }), Vec::new()),
-        How::Part { form, take } => (None, keys::of_part(&form, &take)),
+    let (fed, keys) = match how {
+        How::Join(written) => (Fed::Join(columns, written), Vec::new()),
+        How::Part { form, take } => (Fed::Column(*columns.first()?), keys::of_part(&form, &take)),
     };
-    Some(Proposal { field, column, join, sureness, reasons, keys })
+    Some(Proposal { field, fed, sureness, reasons, keys })
 }
 
 /// Whether a field of numbers that wants no unit is called after the one that a heading names.
@@ -352,7 +414,11 @@ fn proposal(
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();
-    let rival = if margin < MARGIN || weighed.is_second((field, column), assigned) { Some(weighed.rival(field, column)) } else { None };
+    let rival = if margin < MARGIN || weighed.is_second((field, column), assigned) {
+        Some(weighed.rival(field, column))
+    } else {
+        None
+    };
     let against = weighed.against(field, column);
     let is_alone = weighed.is_alone(field, column);
     let is_sure = (pair.is_strong(margin) || pair.proof.is_some() || is_alone)
@@ -377,5 +443,5 @@ fn proposal(
     reasons.extend(rival);
     reasons.extend(against);
     let sureness = if is_sure { Sureness::Sure } else { Sureness::Likely };
-    Some(Proposal { field, column, join: None, sureness, reasons, keys })
+    Some(Proposal { field, fed: Fed::Column(column), sureness, reasons, keys })
 }

@@ -15,10 +15,10 @@ pub(super) const SAME: u32 = 1000;
 
 /// Words that say little.
 const SAY_NOTHING: [&str; 56] = [
-    "the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per", "der", "die",
-    "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la", "les", "l",
-    "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y", "del", "al",
-    "con", "it", "its", "su", "vom", "beim", "ins", "aus",
+    "the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per", "der",
+    "die", "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la",
+    "les", "l", "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y",
+    "del", "al", "con", "it", "its", "su", "vom", "beim", "ins", "aus",
 ];
 
 /// Words that say little about which thing is meant.
@@ -130,7 +130,15 @@ impl Name {
         }
         let in_english = |word: &String| known.in_english(word).map(str::to_owned).collect::<Vec<_>>();
         let english = words.iter().flat_map(in_english).chain(words.iter().cloned()).collect();
-        Self { written: written.to_owned(), folded: folded(&plain), whole: folded(written), english, words, cut, unit }
+        Self {
+            written: written.to_owned(),
+            folded: folded(&plain),
+            whole: folded(written),
+            english,
+            words,
+            cut,
+            unit,
+        }
     }
 
     /// Its words, each once.
@@ -167,7 +175,8 @@ impl Name {
     /// Whether one of its words is a unit for numbers that are to be in `wanted`.
     pub(super) fn is_unit(&self, word: &str, wanted: &'static Unit) -> bool {
         let of_word = |word: &str| matches!(Mention::of(word), Some(Mention::Unit(unit)) if unit == wanted || UnitConversion::new(unit, wanted).is_ok());
-        of_word(word) || self.written.split(|c: char| !c.is_alphanumeric() && c != '%' && c != '°').any(of_word)
+        of_word(word)
+            || self.written.split(|c: char| !c.is_alphanumeric() && c != '%' && c != '°').any(of_word)
     }
 
     /// Whether two names begin with the same letters, as those that were cut off: PICKUPDA and PICKUPTI.
@@ -186,7 +195,9 @@ impl Name {
     pub(super) fn unit_for(&self, wanted: Option<&'static Unit>) -> Option<Mention> {
         let letter = || {
             let last = self.written.rsplit([' ', '_', '.', '-']).next()?;
-            let Mention::Unit(unit) = Mention::of(last).filter(|_| last.chars().count() == 1)? else { return None };
+            let Mention::Unit(unit) = Mention::of(last).filter(|_| last.chars().count() == 1)? else {
+                return None;
+            };
             UnitConversion::new(unit, wanted?).is_ok().then_some(Mention::Unit(unit))
         };
         self.unit.clone().or_else(letter)
@@ -406,8 +417,7 @@ impl<'w> Weights<'w> {
 
 /// True for "DOV" and "date of visit"; of two words where the letters are capitals.
 fn is_initials(column: &Name, field: &Name) -> bool {
-    let initials =
-        |name: &str| split(name).iter().filter_map(|word| word.chars().next()).collect::<String>();
+    let initials = |name: &str| split(name).iter().filter_map(|word| word.chars().next()).collect::<String>();
     let is = |short: &Name, long: &Name| {
         let letters = short.folded.chars().count();
         let is_written_so = letters >= 3
@@ -423,7 +433,10 @@ fn is_initials(column: &Name, field: &Name) -> bool {
 /// True for "FAREAMOU" and "fare amount": headings that were cut off after so many letters.
 fn is_cut_off(column: &Name, field: &Name) -> bool {
     let letters = column.folded.len();
-    letters >= 6 && letters < field.folded.len() && column.words.len() == 1 && field.folded.starts_with(&column.folded)
+    letters >= 6
+        && letters < field.folded.len()
+        && column.words.len() == 1
+        && field.folded.starts_with(&column.folded)
 }
 
 impl Counts {

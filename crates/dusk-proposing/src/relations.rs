@@ -12,8 +12,19 @@ use dusk_values::ValueType;
 /// Words that lead from two fields to a third.
 const TIMES: [&str; 8] = ["times", "multiplied", "mal", "fois", "multiplie", "por", "x", "×"];
 const LESS: [&str; 8] = ["less", "minus", "abzuglich", "weniger", "moins", "menos", "deducted", "without"];
-const PLUS: [&str; 11] =
-    ["plus", "together", "sum", "zusammen", "summe", "ensemble", "somme", "suma", "added", "zuzuglich", "mas"];
+const PLUS: [&str; 11] = [
+    "plus",
+    "together",
+    "sum",
+    "zusammen",
+    "summe",
+    "ensemble",
+    "somme",
+    "suma",
+    "added",
+    "zuzuglich",
+    "mas",
+];
 
 /// Words for what is reckoned from a price and a number of things.
 const AMOUNTS: [&str; 3] = ["amount", "total", "sum"];
@@ -63,9 +74,12 @@ const MOST_COLUMNS: usize = 40;
 /// Pairs that numbers prove: of a field that is reckoned from two others, and of those two where it is clear which
 /// is which.
 pub(super) fn reckoned(weighed: &Weighed<'_>, rows: &Rows) -> Vec<(FieldId, ColumnId)> {
-    let numbers: Vec<FieldId> =
-        weighed.fields().filter(|field| matches!(weighed.field(*field), Some(FieldType::Number(_)))).collect();
-    let mut triples: Vec<Triple> = numbers.iter().filter_map(|field| told(weighed, *field, &numbers)).collect();
+    let numbers: Vec<FieldId> = weighed
+        .fields()
+        .filter(|field| matches!(weighed.field(*field), Some(FieldType::Number(_))))
+        .collect();
+    let mut triples: Vec<Triple> =
+        numbers.iter().filter_map(|field| told(weighed, *field, &numbers)).collect();
     if triples.is_empty() {
         triples.extend(of_price(weighed, &numbers));
     }
@@ -81,16 +95,23 @@ pub(super) fn reckoned(weighed: &Weighed<'_>, rows: &Rows) -> Vec<(FieldId, Colu
 }
 
 /// The one way in which three columns are what a field is said to be.
-fn proven(weighed: &Weighed<'_>, triple: &Triple, columns: &[(ColumnId, RowValues)]) -> Vec<(FieldId, ColumnId)> {
+fn proven(
+    weighed: &Weighed<'_>,
+    triple: &Triple,
+    columns: &[(ColumnId, RowValues)],
+) -> Vec<(FieldId, ColumnId)> {
     let mut found: Option<(ColumnId, ColumnId, ColumnId)> = None;
     let is_ordered = triple.reckoned == Reckoned::Difference;
     let may_be = |field: FieldId, column: ColumnId| {
-        weighed.pair(field, column).is_some_and(|pair| pair.hinted.points > -200 && !pair.contents.contradict())
+        weighed
+            .pair(field, column)
+            .is_some_and(|pair| pair.hinted.points > -200 && !pair.contents.contradict())
     };
     for (place, (first, first_values)) in columns.iter().enumerate() {
         for (second, second_values) in columns.iter().skip(if is_ordered { 0 } else { place + 1 }) {
             for (made, made_values) in columns {
-                let is_whole = made != first && made != second && first != second && may_be(triple.made, *made);
+                let is_whole =
+                    made != first && made != second && first != second && may_be(triple.made, *made);
                 let of = |first, second| triple.reckoned.of(first, second);
                 if is_whole && made_values.is_made_of([first_values, second_values], of) {
                     if found.is_some() {
@@ -138,14 +159,20 @@ fn told(weighed: &Weighed<'_>, field: FieldId, numbers: &[FieldId]) -> Option<Tr
     let named_at = |other: &FieldId| {
         let own = |word: &str| {
             !numbers.iter().any(|third| {
-                third != other && weighed.names_of(*third).iter().any(|name| name.words().any(|theirs| theirs == word))
+                third != other
+                    && weighed.names_of(*third).iter().any(|name| name.words().any(|theirs| theirs == word))
             })
         };
         let names = weighed.names_of(*other).iter();
-        names.flat_map(|name| name.words()).filter(|word| own(word)).filter_map(|word| text.place_of(word)).min()
+        names
+            .flat_map(|name| name.words())
+            .filter(|word| own(word))
+            .filter_map(|word| text.place_of(word))
+            .min()
     };
     let others = numbers.iter().filter(|other| **other != field);
-    let mut named: Vec<(usize, FieldId)> = others.filter_map(|other| Some((named_at(other)?, *other))).collect();
+    let mut named: Vec<(usize, FieldId)> =
+        others.filter_map(|other| Some((named_at(other)?, *other))).collect();
     named.sort_unstable();
     match named.as_slice() {
         [(_, first), (_, second)] => Some(Triple { made: field, from: [*first, *second], reckoned }),
@@ -176,7 +203,8 @@ pub(super) fn ordered(weighed: &Weighed<'_>) -> Vec<Ordered> {
     for first in &fields {
         for second in fields.iter().filter(|second| *second != first) {
             let is_alike = kind(weighed, *first) == kind(weighed, *second);
-            if is_alike && (is_before_by_name(weighed, *first, *second) || is_said(weighed, *first, *second)) {
+            if is_alike && (is_before_by_name(weighed, *first, *second) || is_said(weighed, *first, *second))
+            {
                 ordered.push((*first, *second));
             }
         }
@@ -200,7 +228,11 @@ fn kind(weighed: &Weighed<'_>, field: FieldId) -> Option<Kind> {
 }
 
 /// The figures of a column, as they are for a field.
-pub(super) fn values(weighed: &Weighed<'_>, rows: &Rows, (field, column): (FieldId, ColumnId)) -> Option<RowValues> {
+pub(super) fn values(
+    weighed: &Weighed<'_>,
+    rows: &Rows,
+    (field, column): (FieldId, ColumnId),
+) -> Option<RowValues> {
     match kind(weighed, field)? {
         Kind::Numbers => RowValues::numbers(rows, column),
         Kind::Days => RowValues::days(rows, column),
@@ -236,15 +268,19 @@ fn is_said(weighed: &Weighed<'_>, first: FieldId, second: FieldId) -> bool {
         let Some((_, behind)) = said.filter(|(before, _)| !turns(before)) else { return false };
         let clause = behind.split(['.', ',', ';']).next().unwrap_or_default();
         weighed.names_of(other).iter().any(|name| {
-            let known: Vec<&str> = name.words().filter(|word| !matches!(*word, "on" | "at" | "date")).collect();
+            let known: Vec<&str> =
+                name.words().filter(|word| !matches!(*word, "on" | "at" | "date")).collect();
             !known.is_empty() && known.iter().all(|word| clause.contains(*word))
         })
     };
     let kind = kind(weighed, first);
     match kind {
         Some(Kind::Numbers) => {
-            names(first, second, &["never more than", "less than", "at most", "never above", "never deeper than", "hochstens"])
-                || names(second, first, &["never less than", "more than", "at least", "mindestens"])
+            names(
+                first,
+                second,
+                &["never more than", "less than", "at most", "never above", "never deeper than", "hochstens"],
+            ) || names(second, first, &["never less than", "more than", "at least", "mindestens"])
         }
         Some(Kind::Days) => {
             names(first, second, &["before", "vor ", "avant", "antes"])

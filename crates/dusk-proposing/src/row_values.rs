@@ -34,12 +34,14 @@ impl RowValues {
                     let hour: f64 = hour.rsplit([' ', 'T']).next()?.parse().ok()?;
                     Some(hour * 60.0 + minute.get(..2)?.parse::<f64>().ok()?)
                 });
-                let days = f64::from(day.year()) * 372.0 + f64::from(day.month()) * 31.0 + f64::from(day.day());
+                let days =
+                    f64::from(day.year()) * 372.0 + f64::from(day.month()) * 31.0 + f64::from(day.day());
                 Some(days + minutes.unwrap_or(0.0) / 1440.0)
             }
         };
         // Of several that fit as well, the first.
-        let all = DateOrder::ALL.into_iter().rev().filter_map(|order| Self::read(rows, column, read_in(order)));
+        let all =
+            DateOrder::ALL.into_iter().rev().filter_map(|order| Self::read(rows, column, read_in(order)));
         all.max_by_key(|values| values.0.iter().flatten().count())
     }
 
@@ -67,10 +69,13 @@ impl RowValues {
     pub(super) fn is_made_of(&self, [first, second]: [&Self; 2], of: impl Fn(f64, f64) -> f64) -> bool {
         let all = || {
             let rows = self.0.iter().zip(&first.0).zip(&second.0);
-            rows.filter_map(|((made, first), second)| Some(((*made)?, of((*first)?, (*second)?), (*first)?, (*second)?)))
+            rows.filter_map(|((made, first), second)| {
+                Some(((*made)?, of((*first)?, (*second)?), (*first)?, (*second)?))
+            })
         };
         // What is nothing, or the same as one of the two, shows nothing.
-        let telling = || all().filter(|(made, _, first, second)| *made != 0.0 && *first != 0.0 && *second != 0.0);
+        let telling =
+            || all().filter(|(made, _, first, second)| *made != 0.0 && *first != 0.0 && *second != 0.0);
         let shows = |(made, _, first, second): &(f64, f64, f64, f64)| made != first && made != second;
         let count = |count: usize| u64::try_from(count).unwrap_or(u64::MAX);
         if count(telling().filter(shows).count()) < ENOUGH {

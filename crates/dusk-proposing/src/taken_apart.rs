@@ -41,11 +41,14 @@ pub(super) fn taken_apart(weighed: &Weighed<'_>, rows: &Rows, words: &TradeWords
     for column in weighed.columns().filter(|column| weighed.is_free(*column)) {
         let cells: Vec<&str> = rows.filled(column).collect();
         // The point of a number parts nothing, nor do the marks of dates and clocks.
-        let is_plain = |cell: &&&str| Decimal::parse(&cell.replace(',', ".")).is_some() || is_date_text(cell) || is_clock(cell);
+        let is_plain = |cell: &&&str| {
+            Decimal::parse(&cell.replace(',', ".")).is_some() || is_date_text(cell) || is_clock(cell)
+        };
         if cells.iter().filter(is_plain).count() * 2 > cells.len() {
             continue;
         }
-        let ways = forms(&cells).into_iter().filter_map(|form| apart(weighed, (column, &cells), &form, words));
+        let ways =
+            forms(&cells).into_iter().filter_map(|form| apart(weighed, (column, &cells), &form, words));
         all.extend(ways.max_by_key(|apart| apart.worth));
     }
     all.sort_by_key(|apart| std::cmp::Reverse(apart.worth));
@@ -63,7 +66,9 @@ fn forms(cells: &[&str]) -> Vec<Form> {
     if cells.len() < 3 {
         return Vec::new();
     }
-    let has = |fits: &dyn Fn(&str) -> bool| cells.iter().filter(|cell| fits(cell)).count() * 100 >= cells.len() * NEARLY_ALL;
+    let has = |fits: &dyn Fn(&str) -> bool| {
+        cells.iter().filter(|cell| fits(cell)).count() * 100 >= cells.len() * NEARLY_ALL
+    };
     let mut forms = Vec::new();
     for between in BETWEEN {
         let Some(count) = cells.first().map(|cell| cell.matches(between).count()) else { continue };
@@ -97,7 +102,10 @@ fn apart(
     // "Make/No" names both.
     let pieces: Vec<&str> = heading.split(['/', '-', '+', '&', ',']).collect();
     let names: Vec<Option<Name>> = (0..form.parts.len())
-        .map(|place| (pieces.len() == form.parts.len()).then(|| pieces.get(place).map(|piece| Name::of(piece, words)))?)
+        .map(|place| {
+            (pieces.len() == form.parts.len())
+                .then(|| pieces.get(place).map(|piece| Name::of(piece, words)))?
+        })
         .collect();
     let fields: Vec<FieldId> = weighed.open_fields().collect();
     let fits: Vec<Vec<Fit>> = fields
@@ -112,7 +120,9 @@ fn apart(
                 .collect()
         })
         .collect();
-    let worth = |field: usize, part: usize| fits.get(field).and_then(|fits| fits.get(part)).map_or(0, |fit| fit.worth);
+    let worth = |field: usize, part: usize| {
+        fits.get(field).and_then(|fits| fits.get(part)).map_or(0, |fit| fit.worth)
+    };
     let best = Assigned::of(fields.len(), form.parts.len(), &worth).columns(&worth);
     let margins = margins(&best, form.parts.len(), &worth);
     let mut chosen: Vec<(FieldId, usize, Fit, u32)> = Vec::new();
@@ -208,9 +218,9 @@ fn fit(
     let is_named = by_name >= 400 || by_order > 0;
     let speaks = telling >= SPEAKS;
     let has_all_digits = match &target_field.kind {
-        FieldType::Text(text) => text.digits.is_none_or(|digits| {
-            sample.share(|_, part| part.len() == digits).percent() >= 90
-        }),
+        FieldType::Text(text) => {
+            text.digits.is_none_or(|digits| sample.share(|_, part| part.len() == digits).percent() >= 90)
+        }
         _ => true,
     };
     let is_told = contents.points >= SPEAKS && whole.contents.contradict() && has_all_digits;

@@ -131,9 +131,10 @@ impl TradeWords {
             let (first, head) = (word.get(..at)?, word.get(at..)?);
             let is_head = self.german.contains(head) || self.german.contains(root(head));
             let fits = is_head && (is_known(first) || head.len() > PLAIN_HEAD && first.len() >= PLAIN_HEAD);
-            let bare = LINKS.iter().rev().find_map(|link| {
-                first.strip_suffix(link).filter(|bare| self.german.contains(*bare))
-            });
+            let bare = LINKS
+                .iter()
+                .rev()
+                .find_map(|link| first.strip_suffix(link).filter(|bare| self.german.contains(*bare)));
             fits.then(|| (bare.unwrap_or(first).to_owned(), head.to_owned()))
         })
     }
@@ -156,7 +157,9 @@ mod tests {
     #[test]
     fn words_of_one_thing_mean_the_same_whatever_their_language_and_ending() {
         let words = TradeWords::known();
-        for (a, b) in [("date", "fecha"), ("kunde", "customer"), ("livree", "delivery"), ("entregada", "geliefert")] {
+        for (a, b) in
+            [("date", "fecha"), ("kunde", "customer"), ("livree", "delivery"), ("entregada", "geliefert")]
+        {
             assert!(words.mean_the_same(a, b), "{a} and {b}");
             assert!(!TradeWords::none().mean_the_same(a, b));
         }

@@ -6,7 +6,7 @@ use super::hints::{Hinted, Hints};
 use super::joined::Made;
 use super::names::{Name, Weights, shared_start};
 use super::trade_words::TradeWords;
-use super::{Doubt, LEAST, dependent};
+use super::{Candidate, Doubt, LEAST, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
@@ -32,7 +32,9 @@ impl Proof {
     pub(super) fn says(self) -> &'static str {
         match self {
             Self::Codes => "row by row its codes go with those of another column",
-            Self::Reckoned => "row by row its numbers go with those of two other columns, as the dictionary says",
+            Self::Reckoned => {
+                "row by row its numbers go with those of two other columns, as the dictionary says"
+            }
         }
     }
 }
@@ -81,12 +83,18 @@ pub(super) struct Weighed<'w> {
 impl<'w> Weighed<'w> {
     /// Weighs every column for every field. What `mapping` says already is weighed as well, so that a
     /// doubt about it can be said, but is not open.
-    pub(super) fn of(source: &'w Source, target: &'w Target, mapping: Option<&'w Mapping>, words: &'w TradeWords) -> Result<Self> {
+    pub(super) fn of(
+        source: &'w Source,
+        target: &'w Target,
+        mapping: Option<&'w Mapping>,
+        words: &'w TradeWords,
+    ) -> Result<Self> {
         let samples = samples(source)?;
         let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
         let headings: ById<ColumnId, Name> = written.iter().map(|column| Name::of(column, words)).collect();
         let keys = target.fields.iter().filter(|field| field.key).count();
-        let fields: Vec<Called> = target.fields.iter().map(|field| Called::of(field, field.key && keys == 1, words)).collect();
+        let fields: Vec<Called> =
+            target.fields.iter().map(|field| Called::of(field, field.key && keys == 1, words)).collect();
 
         let mut weights = Weights::new(words);
         fields.iter().for_each(|called| weights.field(called.names.iter()));
@@ -125,9 +133,7 @@ impl<'w> Weighed<'w> {
         }
         let used = mapping.map(Mapping::wanted).unwrap_or_default();
         let left_out = mapping.map(|mapping| mapping.leave_out.as_slice()).unwrap_or_default();
-        let is_free = |name: &String| {
-            !used.contains(name) && !left_out.contains(name)
-        };
+        let is_free = |name: &String| !used.contains(name) && !left_out.contains(name);
         let free_columns = source.columns.iter().map(is_free).collect();
         let mut weighed = Self {
             source,
@@ -149,7 +155,10 @@ impl<'w> Weighed<'w> {
         };
         let held = target.fields.ids().map(held).collect();
         let is_open = |(place, field): (FieldId, &Field)| {
-            let of_target = field.never_send || field.fixed.is_some() || field.made_of.is_some();
+            let of_target = mapping.is_some_and(|mapping| mapping.fields_left_out.contains(&place))
+                || field.never_send
+                || field.fixed.is_some()
+                || field.made_of.is_some();
             !of_target && (weighed.map_of(place).is_none() || weighed.gone_from(place).is_some())
         };
         weighed.open_fields = target.fields.with_ids().map(is_open).collect();
@@ -298,6 +307,35 @@ impl<'w> Weighed<'w> {
     /// The field that the mapping feeds with a column as it stands.
     fn holder(&self, column: ColumnId) -> Option<FieldId> {
         self.held.with_ids().find(|(_, held)| **held == Some(column)).map(|(field, _)| field)
+    }
+
+    /// Some of what each column holds, in the order of the source.
+    pub(super) fn values(&self) -> ById<ColumnId, Vec<String>> {
+        /// How many values of each.
+        const MOST: usize = 40;
+        let of_sample = |sample: &Sample| sample.texts().take(MOST).map(str::to_owned).collect();
+        self.samples.iter().map(of_sample).collect()
+    }
+
+    /// The columns that may feed a field, the likeliest first.
+    pub(super) fn candidates(&self, field: FieldId) -> Vec<Candidate> {
+        /// How many are worth a look.
+        const MOST: usize = 5;
+        let mut pairs: Vec<(ColumnId, &Pair)> = self
+            .columns()
+            .filter_map(|column| Some((column, self.pair(field, column)?)))
+            .filter(|(_, pair)| pair.worth > 0)
+            .collect();
+        pairs.sort_by_key(|(_, pair)| std::cmp::Reverse(pair.worth));
+        let candidate = |(column, pair): (ColumnId, &Pair)| {
+            let mut says: Vec<String> = Vec::new();
+            says.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
+            says.extend((!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None)));
+            says.extend(pair.proof.map(|proof| proof.says().to_owned()));
+            says.extend(self.against(field, column));
+            Candidate { column, says: says.join("; ") }
+        };
+        pairs.into_iter().take(MOST).map(candidate).collect()
     }
 
     /// Whether its column would be better for another field, or another column for its field; `assigned` are the
@@ -485,7 +523,8 @@ fn mark_only(pairs: &mut ById<ColumnId, Pair>) {
     /// From here on contents fit.
     const FITS: i32 = 80;
     let fits = |pair: &Pair| pair.contents.points + pair.hinted.points >= FITS;
-    let best = pairs.iter().filter(|pair| fits(pair)).map(|pair| pair.contents.points + pair.hinted.points).max();
+    let best =
+        pairs.iter().filter(|pair| fits(pair)).map(|pair| pair.contents.points + pair.hinted.points).max();
     let Some(best) = best else { return };
     let near = |pair: &Pair| fits(pair) && pair.contents.points + pair.hinted.points > best - FITS;
     let count = pairs.iter().filter(|pair| near(pair)).count();
@@ -513,7 +552,11 @@ fn worth(name: u32, points: i32) -> i32 {
     if worth >= SOMETHING { worth } else { 0 }
 }
 
-fn pair((column, sample): (&Name, &Sample), (field, called): (&Field, &Called), weights: &Weights<'_>) -> Pair {
+fn pair(
+    (column, sample): (&Name, &Sample),
+    (field, called): (&Field, &Called),
+    weights: &Weights<'_>,
+) -> Pair {
     let mut best = (0, "", 0);
     for (place, name) in called.names.iter().enumerate() {
         let (score, why) = weights.alike(column, name);
@@ -543,7 +586,8 @@ fn pair((column, sample): (&Name, &Sample), (field, called): (&Field, &Called), 
     let is_typed = sample.filled > 0
         && matches!(field.kind, FieldType::Number(_) | FieldType::Date(_) | FieldType::Boolean(_));
     let says_more = !by_text && called.names.get(place).is_some_and(|name| weights.says_more(column, name));
-    let lacks_little = !by_text && called.names.get(place).is_some_and(|name| weights.lacks_little(column, name));
+    let lacks_little =
+        !by_text && called.names.get(place).is_some_and(|name| weights.lacks_little(column, name));
     Pair {
         name,
         says_more,

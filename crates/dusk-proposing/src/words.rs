@@ -10,7 +10,8 @@ use super::trade_words::TradeWords;
 pub(super) const ONE_WORD: u32 = 740;
 
 /// Letters that are written with others where there are no marks.
-const PLAINLY: [(char, &str); 6] = [('ß', "ss"), ('æ', "ae"), ('œ', "oe"), ('ø', "o"), ('ł', "l"), ('đ', "d")];
+const PLAINLY: [(char, &str); 6] =
+    [('ß', "ss"), ('æ', "ae"), ('œ', "oe"), ('ø', "o"), ('ł', "l"), ('đ', "d")];
 
 /// A text without marks on its letters.
 pub(super) fn without_marks(text: &str) -> String {
@@ -237,4 +238,3 @@ fn skips_letters(word: &str, other: &str) -> bool {
     other.chars().next() == word.chars().next()
         && word.chars().all(|letter| rest.any(|other| other == letter))
 }
-

@@ -2,7 +2,8 @@
 
 use std::fmt::Write as _;
 
-use super::{Key, Proposal, Proposals, Sureness};
+use super::edited::{with_left_out, with_new_heading};
+use super::{Fed, Key, Proposal, Proposals, Sureness};
 use dusk_description::Target;
 use dusk_evidence::{ColumnId, Error, FieldId, Result};
 use dusk_files::toml_text;
@@ -50,11 +51,13 @@ pub fn write_mapping(
         comment(&mut text, &format!("{}: {}", proposal.sureness.word(), proposal.reasons.join("; ")));
         table(&mut text, proposal, source, target, "");
     }
-    let has_leave_out = text.lines().any(|line| line.trim_start().starts_with("[leave_out]"));
-    if !proposals.leave_out.is_empty() && !has_leave_out {
-        let columns: Vec<String> = proposals.leave_out.iter().map(|column| toml_text(column)).collect();
-        text.push_str("\n[leave_out]\n");
-        columns_line(&mut text, &columns, "");
+    let field_name = |field: &FieldId| target.fields.get(*field).map(|field| field.name.clone());
+    let not_fed: Vec<String> = proposals.not_fed.iter().filter_map(field_name).collect();
+    text = with_left_out(&text, "columns", &proposals.leave_out);
+    text = with_left_out(&text, "fields", &not_fed);
+    for (field, old, new) in &proposals.renamed {
+        let name = field_name(field).unwrap_or_default();
+        text = with_new_heading(&text, &name, old, source.heading(*new)).unwrap_or(text);
     }
     let has_leave_out = text.lines().any(|line| line.trim_start().starts_with("[leave_out]"));
     let decide = to_decide(proposals, source, target, (earlier.map(|(_, mapping)| mapping), has_leave_out));
@@ -126,12 +129,12 @@ fn head(proposals: &Proposals, source: &Source, target_path: &str, reading: &[St
 /// A `[[map]]`, every line behind `mark`.
 fn table(text: &mut String, proposal: &Proposal, source: &Source, target: &Target, mark: &str) {
     let name = target.fields.get(proposal.field).map_or("", |field| field.name.as_str());
-    let column = source.heading(proposal.column);
     let _ = writeln!(text, "{mark}[[map]]");
     let _ = writeln!(text, "{mark}field = {}", toml_text(name));
-    let _ = match &proposal.join {
-        Some(join) => writeln!(text, "{mark}join  = {}", toml_text(&join.written)),
-        None => writeln!(text, "{mark}from  = {}", toml_text(column)),
+    let _ = match &proposal.fed {
+        Fed::Column(column) => writeln!(text, "{mark}from  = {}", toml_text(source.heading(*column))),
+        Fed::Join(_, written) => writeln!(text, "{mark}join  = {}", toml_text(written)),
+        Fed::Constant(constant) => writeln!(text, "{mark}constant = {}", toml_text(constant)),
     };
     for Key { line, says, is_open, .. } in &proposal.keys {
         let what = if *is_open { "to decide" } else { "because" };
@@ -208,7 +211,9 @@ impl Proposals {
                 let is_fed =
                     earlier.is_some_and(|mapping| mapping.maps.iter().any(|map| map.field == *place));
                 let fills_itself = field.never_send || field.fixed.is_some() || field.made_of.is_some();
-                !is_fed && !fills_itself && self.of_field(*place).is_none()
+                let is_left_out = self.not_fed.contains(place)
+                    || earlier.is_some_and(|mapping| mapping.fields_left_out.contains(place));
+                !is_fed && !fills_itself && !is_left_out && self.of_field(*place).is_none()
             })
             .map(|(_, field)| (field.name.as_str(), field.required))
             .collect();
@@ -223,9 +228,7 @@ impl Proposals {
             let left_out = earlier.is_some_and(|mapping| mapping.leave_out.contains(column));
             let unit_in = format!("unit_in = {}", toml_text(column));
             let uses = |proposal: &Proposal| {
-                proposal.column == *place
-                    || proposal.join.as_ref().is_some_and(|join| join.columns.contains(place))
-                    || proposal.keys.iter().any(|key| key.line == unit_in)
+                proposal.fed.columns().contains(place) || proposal.keys.iter().any(|key| key.line == unit_in)
             };
             let proposed = self.proposals.iter().any(uses);
             !used.contains(column)

@@ -5,8 +5,8 @@ use std::path::Path;
 use dusk_core::description::Target;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
-use dusk_core::rejects::holds_rejects;
 use dusk_core::proposing::{Proposing, propose};
+use dusk_core::rejects::holds_rejects;
 use dusk_core::run::{FoundCorrection, Job, apply_corrections};
 use dusk_core::sources::{Known, Source, Threads};
 use jiff::civil::Date;
@@ -125,9 +125,13 @@ fn renamed(
         return no_export(rejects);
     }
     let doubts = source.as_ref().and_then(|source| {
-        let proposals =
-            propose(source, target, &Proposing { mapping: Some(mapping), ..Proposing::new(today, threads()) }, &|_, _| {})
-                .ok()?;
+        let proposals = propose(
+            source,
+            target,
+            &Proposing { mapping: Some(mapping), ..Proposing::new(today, threads()) },
+            &|_, _| {},
+        )
+        .ok()?;
         // A look without the headings may have taken another row for the header.
         let some_there = mapping.wanted().iter().any(|column| source.column(column).is_some());
         let gone = proposals.doubts.iter().filter(|doubt| some_there && doubt.is_gone);

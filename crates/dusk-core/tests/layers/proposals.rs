@@ -54,7 +54,8 @@ fn sure_proposals_are_right_and_most_are_found() {
                 assert!(source.column(column).is_some(), "{}: no column {column}", export.name);
             }
             let today = "2026-11-01".parse().unwrap();
-            let proposed = propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
+            let proposed =
+                propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
                 let field = target.fields.get(proposal.field).unwrap().name.as_str();
@@ -108,14 +109,20 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             fs::write(&file, &export.text).unwrap();
             let source = Source::look(&file, &SourceSettings::default(), &Known::default()).unwrap();
             let today = "2026-11-01".parse().unwrap();
-            let first = propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
+            let first =
+                propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
             let way = folder.join("target.toml").display().to_string();
             let written = write_mapping(&first, &source, &target, (&way, &[]), None).unwrap();
             fs::write(&path, &written.text).unwrap();
             let (mapping, target) =
                 read_incomplete(&path).unwrap_or_else(|wrong| panic!("{wrong}\n{}", written.text));
-            let again =
-                propose(&source, &target, &Proposing { mapping: Some(&mapping), ..Proposing::new(today, Threads::default()) }, &|_, _| {}).unwrap();
+            let again = propose(
+                &source,
+                &target,
+                &Proposing { mapping: Some(&mapping), ..Proposing::new(today, Threads::default()) },
+                &|_, _| {},
+            )
+            .unwrap();
             let rewritten =
                 write_mapping(&again, &source, &target, ("", &[]), Some((&written.text, &mapping))).unwrap();
             assert_eq!(rewritten.text, written.text, "{}", export.name);

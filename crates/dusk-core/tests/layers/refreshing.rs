@@ -25,7 +25,13 @@ fn refreshed(desk: &Desk, text: &str) -> String {
     let (mapping, target) = mapping::read_incomplete(&desk.path("mapping.toml")).unwrap();
     let known = mapping.known(&target);
     let source = Source::look(&desk.path("export.csv"), &mapping.source, &known).unwrap();
-    let proposals = propose(&source, &target, &Proposing { mapping: Some(&mapping), ..Proposing::new(TODAY, Threads::default()) }, &|_, _| {}).unwrap();
+    let proposals = propose(
+        &source,
+        &target,
+        &Proposing { mapping: Some(&mapping), ..Proposing::new(TODAY, Threads::default()) },
+        &|_, _| {},
+    )
+    .unwrap();
     write_mapping(&proposals, &source, &target, ("target.toml", &[]), Some((text, &mapping))).unwrap().text
 }
 

@@ -152,7 +152,10 @@ fn read_tables(
         maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
     }
     check_maps(top, &maps, repeat.is_some(), complete);
-    let leave_out = top.table("leave_out", |table| table.texts("columns"));
+    let (leave_out, fields_left_out) = top.table("leave_out", |table| {
+        let columns = table.texts("columns");
+        (columns, read_fields_left_out(table, target))
+    });
     Mapping {
         path: path.to_path_buf(),
         target_path: target_path.to_path_buf(),
@@ -160,6 +163,7 @@ fn read_tables(
         ask,
         maps,
         leave_out: leave_out.into_iter().map(|column| column.value).collect(),
+        fields_left_out,
         keep: rows.keep,
         same_key: rows.same_key,
         within: rows.within,
@@ -169,6 +173,24 @@ fn read_tables(
         crosswalk_files: Vec::new(),
         corrections: Corrections::default(),
     }
+}
+
+/// The fields that nothing feeds on purpose.
+fn read_fields_left_out(table: &mut Settings<'_>, target: Option<&Target>) -> Vec<FieldId> {
+    let names = table.texts("fields");
+    let Some(target) = target else { return Vec::new() };
+    let mut fields = Vec::new();
+    for name in names {
+        match target.field(&name.value) {
+            Some(field) => fields.push(field),
+            None => {
+                table.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+                    problem.hint("write a field's name as target.toml has it");
+                })
+            }
+        }
+    }
+    fields
 }
 
 /// Columns that repeat are named, and something is mapped.
@@ -384,6 +406,12 @@ fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, boo
                 .at(file, None, format!("the field \"{}\" is required, and no [[map]] feeds it", field.name))
                 .hint("give it a column (from), a value for the whole batch (constant), or several columns (join)");
         }
+    }
+    for field in mapping.fields_left_out.iter().filter(|field| fed.contains_key(*field)) {
+        let name = target.fields.get(*field).map_or("", |field| field.name.as_str());
+        problems
+            .at(file, None, format!("the field \"{name}\" is mapped and left out as well"))
+            .hint("take it out of fields under [leave_out], or take its [[map]] away");
     }
     let wanted = mapping.wanted();
     for column in mapping.leave_out.iter().filter(|column| wanted.contains(column)) {

@@ -1,24 +1,21 @@
 //! `dusk map`: which column feeds which field, proposed, asked about, shown.
 
-use std::io::BufRead as _;
 use std::path::Path;
 
 use dusk_core::description::Target;
-use dusk_core::evidence::{ColumnId, FieldId};
 use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
-use dusk_core::proposing::{Proposals, Proposing, Sureness, Written, propose, write_mapping};
+use dusk_core::proposing::{Fed, Proposing, Sureness, Written, propose, write_mapping};
 use dusk_core::run::{Job, examples};
 use dusk_core::sources::{Known, Source, SourceSettings};
-use dusk_core::values::nearest;
 use serde_json::json;
 
-use super::{reading, saved};
+use super::{asking, reading, saved};
 use crate::args::{Format, MapArgs, ReadingArgs};
 use crate::holding::hold_file;
 use crate::loaded::{opening, threads, today};
-use crate::outcome::{Ended, Failure, Outcome, print, print_json, say};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Mapped, Picture};
 
 pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
@@ -45,12 +42,15 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     reading::apply(&args.reading, &mut settings)?;
     let source = look(export, &settings, target, mapping, quiet)?;
     let bar = Bar::new(source.bytes, quiet);
-    let mut proposals =
-        propose(&source, target, &Proposing { mapping, ..Proposing::new(today(args.today), threads()) }, &bar.reader("looking at values"))?;
+    let mut proposals = propose(
+        &source,
+        target,
+        &Proposing { mapping, ..Proposing::new(today(args.today), threads()) },
+        &bar.reader("looking at values"),
+    )?;
     bar.done();
     if args.ask {
-        let has_leave_out = earlier.as_ref().is_some_and(|earlier| earlier.text.contains("[leave_out]"));
-        ask(&mut proposals, &source, target, (mapping, has_leave_out))?;
+        asking::ask(&mut proposals, &source, target, mapping)?;
     }
     let folder = args.mapping.parent().unwrap_or(Path::new(""));
     std::fs::create_dir_all(if folder.as_os_str().is_empty() { Path::new(".") } else { folder })?;
@@ -174,8 +174,12 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
     let source = look(export, &mapping.source, &target, Some(&mapping), quiet)?;
     let bar = Bar::new(source.bytes, quiet);
     let today = today(args.today);
-    let proposals =
-        propose(&source, &target, &Proposing { mapping: Some(&mapping), ..Proposing::new(today, threads()) }, &bar.reader("looking at values"))?;
+    let proposals = propose(
+        &source,
+        &target,
+        &Proposing { mapping: Some(&mapping), ..Proposing::new(today, threads()) },
+        &bar.reader("looking at values"),
+    )?;
     let gone = proposals.doubts.iter().any(|doubt| doubt.is_gone);
     let sources = [source];
     // What is asked at every run has no part in what the mapping looks like.
@@ -223,99 +227,6 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
     Ok(if open { Ended::SomeRejected } else { Ended::AllAccepted })
 }
 
-/// Walks through what is likely, what must be fed, and what nobody speaks of.
-fn ask(
-    proposals: &mut Proposals,
-    source: &Source,
-    target: &Target,
-    (mapping, has_leave_out): (Option<&Mapping>, bool),
-) -> Result<(), Failure> {
-    let mut lines = std::io::stdin().lock().lines();
-    let mut answer = |question: &str| -> Answer {
-        eprint_question(question)?;
-        Ok(lines.next().transpose()?.map(|line| line.trim().to_owned()))
-    };
-    if ask_likely(proposals, source, target, &mut answer)?.is_none()
-        || ask_without(proposals, source, target, mapping, &mut answer)?.is_none()
-    {
-        return Ok(());
-    }
-    let free: Vec<String> =
-        proposals.columns_without(source, mapping).into_iter().map(str::to_owned).collect();
-    if !free.is_empty() && !has_leave_out {
-        let question = format!(
-            "Nothing uses {}.\n  Left out on purpose? [y]es, or nothing to decide later: ",
-            free.join(", ")
-        );
-        if matches!(answer(&question)?.as_deref(), Some("y" | "yes")) {
-            proposals.leave_out = free;
-        }
-    }
-    Ok(())
-}
-
-/// What was answered; nothing where there are no more answers.
-type Answer = Result<Option<String>, Failure>;
-
-/// Asks about each column that is likely only; nothing where the answers end.
-fn ask_likely(
-    proposals: &mut Proposals,
-    source: &Source,
-    target: &Target,
-    answer: &mut dyn FnMut(&str) -> Answer,
-) -> Result<Option<()>, Failure> {
-    let likely: Vec<(FieldId, ColumnId, String)> = proposals
-        .proposals
-        .iter()
-        .filter(|proposal| proposal.sureness == Sureness::Likely)
-        .map(|proposal| (proposal.field, proposal.column, proposal.reasons.join("; ")))
-        .collect();
-    for (field, column, reasons) in likely {
-        let (field_name, column_name) = names(source, target, field, column);
-        let question = format!(
-            "{field_name}: from \"{column_name}\"? {reasons}\n  [y]es, [n]o, another column, or nothing to decide later: "
-        );
-        match answer(&question)?.as_deref() {
-            None => return Ok(None),
-            Some("y" | "yes") => proposals.say(field, column, source, target),
-            Some("n" | "no") => proposals.refuse(field),
-            Some("") => {}
-            Some(other) => say_column(proposals, (field, other), source, target)?,
-        }
-    }
-    Ok(Some(()))
-}
-
-/// Asks about each field that no column was found for; nothing where the answers end.
-fn ask_without(
-    proposals: &mut Proposals,
-    source: &Source,
-    target: &Target,
-    mapping: Option<&Mapping>,
-    answer: &mut dyn FnMut(&str) -> Answer,
-) -> Result<Option<()>, Failure> {
-    let without: Vec<String> =
-        proposals.fields_without(target, mapping).iter().map(|(name, _)| (*name).to_owned()).collect();
-    for name in without {
-        let Some(field) = target.field(&name) else { continue };
-        let required = target.fields.get(field).is_some_and(|field| field.required);
-        let free = proposals.columns_without(source, mapping).join(", ");
-        if free.is_empty() {
-            break;
-        }
-        let must = if required { " (must be filled)" } else { "" };
-        let question = format!(
-            "{name}{must}: no column was found; left are {free}\n  a column, or nothing to decide later: "
-        );
-        match answer(&question)?.as_deref() {
-            None => return Ok(None),
-            Some("") => {}
-            Some(other) => say_column(proposals, (field, other), source, target)?,
-        }
-    }
-    Ok(Some(()))
-}
-
 /// A mapping that somebody has written since it was read is not written over.
 fn refuse_where_changed(path: &Path, read: Option<&str>) -> Result<(), Failure> {
     let now = match std::fs::read_to_string(path) {
@@ -331,33 +242,6 @@ fn refuse_where_changed(path: &Path, read: Option<&str>) -> Result<(), Failure> 
     )))
 }
 
-fn eprint_question(question: &str) -> Result<(), Failure> {
-    say(question);
-    Ok(())
-}
-
-fn say_column(
-    proposals: &mut Proposals,
-    (field, name): (FieldId, &str),
-    source: &Source,
-    target: &Target,
-) -> Result<(), Failure> {
-    match source.column(name) {
-        Some(column) => proposals.say(field, column, source, target),
-        None => {
-            let near = nearest(name, source.columns.iter().map(String::as_str));
-            let hint = near.map_or_else(String::new, |near| format!("; did you mean \"{near}\"?"));
-            eprint_question(&format!("  there is no column \"{name}\"{hint}; left to decide later\n"))?;
-        }
-    }
-    Ok(())
-}
-
-fn names<'n>(source: &'n Source, target: &'n Target, field: FieldId, column: ColumnId) -> (&'n str, &'n str) {
-    let field = target.fields.get(field).map_or("", |field| field.name.as_str());
-    (field, source.heading(column))
-}
-
 fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
     let (source, target) = (mapped.source, mapped.target);
     let proposals: Vec<serde_json::Value> = mapped
@@ -365,13 +249,15 @@ fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
         .proposals
         .iter()
         .map(|proposal| {
-            let (field, column) = names(source, target, proposal.field, proposal.column);
+            let field = target.fields.get(proposal.field).map_or("", |field| field.name.as_str());
+            let column = proposal.fed.columns().first().map(|column| source.heading(*column));
             let keys = proposal
                 .keys
                 .iter()
                 .map(|key| json!({"line": key.line, "says": key.says, "open": key.is_open}));
             json!({
-                "field": field, "column": column, "join": proposal.join.as_ref().map(|join| &join.written), "sureness": proposal.sureness.word(),
+                "field": field, "column": column, "join": match &proposal.fed { Fed::Join(_, written) => Some(written), _ => None },
+                "constant": match &proposal.fed { Fed::Constant(text) => Some(text), _ => None }, "sureness": proposal.sureness.word(),
                 "written": written.added.contains(&proposal.field), "reasons": proposal.reasons,
                 "keys": keys.collect::<Vec<_>>(),
             })

@@ -1,5 +1,7 @@
 //! One file per command.
 
+mod answer;
+mod asking;
 mod batches;
 mod check;
 mod conform;

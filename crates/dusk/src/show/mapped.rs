@@ -5,7 +5,7 @@ use std::path::Path;
 
 use dusk_core::description::Target;
 use dusk_core::mapping::Mapping;
-use dusk_core::proposing::{Proposal, Proposals, Sureness};
+use dusk_core::proposing::{Fed, Proposal, Proposals, Sureness};
 use dusk_core::sources::Source;
 
 use super::layout::{columns, cut, padded, width, wrapped};
@@ -73,9 +73,10 @@ impl Mapped<'_> {
         let name = |proposal: &Proposal| {
             visible(self.target.fields.get(proposal.field).map_or("", |field| &field.name)).into_owned()
         };
-        let column = |proposal: &Proposal| match &proposal.join {
-            Some(join) => visible(&join.written).into_owned(),
-            None => format!("\"{}\"", visible(self.source.heading(proposal.column))),
+        let column = |proposal: &Proposal| match &proposal.fed {
+            Fed::Column(column) => format!("\"{}\"", visible(self.source.heading(*column))),
+            Fed::Join(_, written) => visible(written).into_owned(),
+            Fed::Constant(text) => format!("always \"{}\"", visible(text)),
         };
         let widest =
             |texts: Vec<String>| texts.iter().map(|text| columns(text)).max().unwrap_or(0).min(WIDEST);

@@ -2,6 +2,7 @@
 
 mod batches;
 mod causes;
+mod choice;
 mod corrections;
 mod crosswalks;
 mod digest;
@@ -24,6 +25,7 @@ mod visible;
 
 pub(crate) use batches::{batch_table, show_batch};
 pub(crate) use causes::{cause_label, cause_says, in_one_line, settle_command};
+pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
