@@ -1,8 +1,9 @@
 //! The counter-check: a pair is held against every other column and every other field by what the
 //! columns hold, whatever their names say.
 
-use super::contents::{Sample, number_of};
+use super::contents::number_of;
 use super::hints::Hints;
+use super::sample::Sample;
 use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds};

@@ -3,7 +3,7 @@
 
 use hashbrown::HashMap;
 
-use super::contents::ROWS;
+use super::sample::ROWS;
 use dusk_description::{CodeType, FieldType, Lookup, ReadAs, Target};
 use dusk_evidence::{ColumnId, FieldId, Id as _, Result, Share};
 use dusk_sources::{CellKind, Source};

@@ -1,8 +1,9 @@
 //! What a field wants beyond its type, as far as its names and its description say it: limits in words,
 //! values that never come twice, a person's name, a number that identifies.
 
-use super::contents::{Sample, number_of};
+use super::contents::number_of;
 use super::names::Name;
+use super::sample::Sample;
 use super::trade_words::TradeWords;
 use super::words::without_marks;
 use dusk_description::{Field, FieldType};
@@ -107,7 +108,28 @@ const PERSONS: [&str; 43] = [
 ];
 
 /// Words for firms, and for what is written as people's names are.
-const FIRMS: [&str; 16] = [
+const FIRMS: [&str; 37] = [
+    "courier",
+    "curator",
+    "borrower",
+    "trader",
+    "agent",
+    "heir",
+    "donor",
+    "husband",
+    "mother",
+    "father",
+    "son",
+    "brother",
+    "neighbour",
+    "baker",
+    "butcher",
+    "smith",
+    "carpenter",
+    "plumber",
+    "electrician",
+    "treasurer",
+    "carrier",
     "customer",
     "client",
     "account",
@@ -126,9 +148,9 @@ const FIRMS: [&str; 16] = [
     "scientific",
 ];
 
-/// Whether a name has a word of the trades, so that it is known what it is not.
-fn has_known_word(names: &[Name]) -> bool {
-    names.iter().any(|name| {
+/// Whether each of the names has a word of the trades, so that it is known what the field is for.
+fn is_known_thing(names: &[Name]) -> bool {
+    names.iter().all(|name| {
         name.words().any(|word| word != "name" && TradeWords::known().plainest(word).next().is_some())
     })
 }
@@ -305,7 +327,7 @@ impl Hints {
             || has(&PERSONS)
             || has(&FIRMS)
             || has(&TELLS)
-            || !has_known_word(names);
+            || !is_known_thing(names);
         Self { about, is_of_persons, may_be_people, is_unique, limits, mask, examples }
     }
 

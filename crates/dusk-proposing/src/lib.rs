@@ -4,6 +4,7 @@
 //! words     how alike two words are
 //! trade_words  words that mean the same, in several languages
 //! names     how alike a heading and a field's names are
+//! sample    some of what a column holds
 //! contents  whether what a column holds is what a field takes
 //! hints     what a field wants beyond its type, as its names and its description say
 //! weigh     every column weighed for every field
@@ -34,6 +35,7 @@ mod names;
 mod relations;
 mod row_values;
 mod rows;
+mod sample;
 mod taken_apart;
 mod trade_words;
 mod weigh;
@@ -166,6 +168,8 @@ pub struct Proposals {
     pub proposals: Vec<Proposal>,
     /// Columns that somebody says are left out on purpose.
     pub leave_out: Vec<String>,
+    /// Columns that are called after a field and hold something else: why they are not proposed.
+    pub namesakes: Vec<(FieldId, ColumnId, String)>,
     /// Fields that somebody says nothing feeds.
     pub not_fed: Vec<FieldId>,
     /// Columns that the source calls otherwise now, which somebody takes: the field, the old and the new one.
@@ -309,8 +313,12 @@ pub fn propose(
     run_on(&mut proposals, &weighed, &rows, target);
     proposals.extend(made.into_iter().filter_map(of_several));
     proposals.sort_by_key(|proposal| proposal.field);
+    let is_without = |field: &FieldId| !proposals.iter().any(|proposal: &Proposal| proposal.field == *field);
+    let namesake = |field: FieldId| weighed.namesake(field).map(|(column, why)| (field, column, why));
+    let namesakes = weighed.fields().filter(is_without).filter_map(namesake).collect();
     let candidates = weighed.fields().map(|field| weighed.candidates(field)).collect();
     Ok(Proposals {
+        namesakes,
         proposals,
         leave_out: Vec::new(),
         not_fed: Vec::new(),

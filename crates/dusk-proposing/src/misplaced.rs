@@ -3,7 +3,8 @@
 //! Where nearly everything in a column is rejected, its values are seldom all wrong: another column was meant,
 //! or two of them were exchanged.
 
-use super::contents::{Contents, Sample, samples};
+use super::contents::Contents;
+use super::sample::{Sample, samples};
 use dusk_description::{Field, Target};
 use dusk_evidence::{ColumnCause, ColumnFact, ColumnId, Explains, FieldId, Grounds, Id as _, Result};
 use dusk_files::toml_text;

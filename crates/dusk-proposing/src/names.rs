@@ -14,16 +14,17 @@ use dusk_values::{Mention, Unit, UnitConversion, Wordy};
 pub(super) const SAME: u32 = 1000;
 
 /// Words that say little.
-const SAY_NOTHING: [&str; 56] = [
-    "the", "of", "a", "an", "for", "and", "with", "is", "this", "value", "field", "column", "per", "der",
-    "die", "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la",
-    "les", "l", "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y",
-    "del", "al", "con", "it", "its", "su", "vom", "beim", "ins", "aus",
+const SAY_NOTHING: [&str; 55] = [
+    "the", "of", "a", "an", "for", "and", "with", "is", "this", "field", "column", "per", "der", "die",
+    "das", "des", "dem", "den", "ein", "eine", "und", "mit", "bei", "im", "zum", "zur", "le", "la", "les",
+    "l", "d", "de", "du", "un", "une", "et", "au", "aux", "en", "el", "lo", "los", "las", "una", "y", "del",
+    "al", "con", "it", "its", "su", "vom", "beim", "ins", "aus",
 ];
 
 /// Words that say little about which thing is meant.
-const GENERAL: [&str; 22] = [
+const GENERAL: [&str; 23] = [
     "in",
+    "value",
     "reference",
     "number",
     "id",
@@ -151,11 +152,6 @@ impl Name {
         (0..self.words.len()).filter(first).filter_map(|place| self.words.get(place).map(String::as_str))
     }
 
-    /// The place of a word among its words.
-    pub(super) fn place_of(&self, word: &str) -> Option<usize> {
-        self.words.iter().position(|mine| mine == word)
-    }
-
     /// Whether it names two things: "Make/No", "Name and address".
     pub(super) fn names_two(&self) -> bool {
         let parts = self.written.split(['/', '+', '&']).filter(|part| part.chars().any(char::is_alphabetic));
@@ -177,6 +173,16 @@ impl Name {
         let of_word = |word: &str| matches!(Mention::of(word), Some(Mention::Unit(unit)) if unit == wanted || UnitConversion::new(unit, wanted).is_ok());
         of_word(word)
             || self.written.split(|c: char| !c.is_alphanumeric() && c != '%' && c != '°').any(of_word)
+    }
+
+    /// Whether its words say hardly anything: letters, figures and units.
+    pub(super) fn says_little(&self) -> bool {
+        self.words().all(|word| word.chars().count() <= 2 || Mention::of(word).is_some())
+    }
+
+    /// Whether it says no more than that it holds days: "Date", "Datum".
+    pub(super) fn says_only_date(&self) -> bool {
+        !self.words.is_empty() && self.words().all(|word| self.word_means(word, &["date"]))
     }
 
     /// Whether two names begin with the same letters, as those that were cut off: PICKUPDA and PICKUPTI.

@@ -1,10 +1,11 @@
 //! What a dictionary says of several fields together, and columns of which that is true row by row: the charge is
 //! the pieces times the price, the tare is never more than the gross weight.
 
-use super::row_values::RowValues;
+use super::names::Name;
+use super::row_values::{MILLION, RowValues};
 use super::rows::Rows;
 use super::weigh::Weighed;
-use super::words::without_marks;
+use super::words::{stem, without_marks};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId};
 use dusk_values::ValueType;
@@ -25,6 +26,9 @@ const PLUS: [&str; 11] = [
     "zuzuglich",
     "mas",
 ];
+
+/// Words between two fields that are named together.
+const AND: [&str; 5] = ["and", "und", "et", "y", "mit"];
 
 /// Words for what is reckoned from a price and a number of things.
 const AMOUNTS: [&str; 3] = ["amount", "total", "sum"];
@@ -52,11 +56,12 @@ enum Reckoned {
 }
 
 impl Reckoned {
-    fn of(self, first: f64, second: f64) -> f64 {
+    /// In millionths, as the two are; nothing where that is too large.
+    fn of(self, first: i128, second: i128) -> Option<i128> {
         match self {
-            Self::Product => first * second,
-            Self::Difference => first - second,
-            Self::Sum => first + second,
+            Self::Product => first.checked_mul(second).map(|product| product / MILLION),
+            Self::Difference => first.checked_sub(second),
+            Self::Sum => first.checked_add(second),
         }
     }
 }
@@ -100,7 +105,7 @@ fn proven(
     triple: &Triple,
     columns: &[(ColumnId, RowValues)],
 ) -> Vec<(FieldId, ColumnId)> {
-    let mut found: Option<(ColumnId, ColumnId, ColumnId)> = None;
+    let mut found: Vec<(ColumnId, ColumnId, ColumnId)> = Vec::new();
     let is_ordered = triple.reckoned == Reckoned::Difference;
     let may_be = |field: FieldId, column: ColumnId| {
         weighed
@@ -114,68 +119,103 @@ fn proven(
                     made != first && made != second && first != second && may_be(triple.made, *made);
                 let of = |first, second| triple.reckoned.of(first, second);
                 if is_whole && made_values.is_made_of([first_values, second_values], of) {
-                    if found.is_some() {
-                        return Vec::new();
-                    }
-                    found = Some((*made, *first, *second));
+                    found.push((*made, *first, *second));
                 }
             }
         }
     }
-    let Some((made, first, second)) = found else { return Vec::new() };
-    let mut pairs = vec![(triple.made, made)];
-    let [one, other] = triple.from;
+    /// By how much one way must be better than the other.
+    const CLEARLY: i32 = 100;
     let worth = |field: FieldId, column: ColumnId| {
         weighed.pair(field, column).map_or(0, |pair| {
             i32::try_from(pair.name).unwrap_or(0) + pair.contents.points + pair.hinted.points
         })
     };
-    let straight = worth(one, first) + worth(other, second);
-    let crossed = worth(one, second) + worth(other, first);
-    /// By how much one way must be better than the other.
-    const CLEARLY: i32 = 100;
-    if is_ordered || straight >= crossed + CLEARLY {
-        pairs.extend([(one, first), (other, second)]);
-    } else if crossed >= straight + CLEARLY {
-        pairs.extend([(one, second), (other, first)]);
+    let [one, other] = triple.from;
+    match found.as_slice() {
+        [(made, first, second)] if !is_ordered => {
+            let straight = worth(one, *first) + worth(other, *second);
+            let crossed = worth(one, *second) + worth(other, *first);
+            let mut pairs = vec![(triple.made, *made)];
+            if straight >= crossed + CLEARLY {
+                pairs.extend([(one, *first), (other, *second)]);
+            } else if crossed >= straight + CLEARLY {
+                pairs.extend([(one, *second), (other, *first)]);
+            }
+            pairs
+        }
+        // What is left and what was taken away can always be exchanged: names have to say which is which.
+        [(made, first, second), (second_made, same, second_second)]
+            if is_ordered && first == same && made == second_second && second == second_made =>
+        {
+            let straight = worth(triple.made, *made) + worth(other, *second);
+            let crossed = worth(triple.made, *second) + worth(other, *made);
+            let mut pairs = vec![(one, *first)];
+            if straight >= crossed + CLEARLY {
+                pairs.extend([(triple.made, *made), (other, *second)]);
+            } else if crossed >= straight + CLEARLY {
+                pairs.extend([(triple.made, *second), (other, *made)]);
+            }
+            pairs
+        }
+        _ => Vec::new(),
     }
-    pairs
 }
 
-/// What the description of a field says that it comes of: two other fields by their names.
+/// What the description of a field says that it comes of: two other fields by their names, before and behind the
+/// word that says how.
 fn told(weighed: &Weighed<'_>, field: FieldId, numbers: &[FieldId]) -> Option<Triple> {
-    let text = weighed.text_of(field)?;
     let plain = without_marks(&weighed.description(field)?.to_lowercase());
+    let clause = plain.split(['.', ';', ':']).next().unwrap_or_default();
     let words: Vec<&str> =
-        plain.split(|c: char| !c.is_alphanumeric() && c != '×').filter(|word| !word.is_empty()).collect();
-    let has = |wanted: &[&str]| words.iter().any(|word| wanted.contains(word));
-    let reckoned = match () {
-        () if has(&TIMES) => Reckoned::Product,
-        () if has(&LESS) => Reckoned::Difference,
-        () if has(&PLUS) => Reckoned::Sum,
-        () => return None,
-    };
-    // A field is named by a word that no other has.
-    let named_at = |other: &FieldId| {
-        let own = |word: &str| {
-            !numbers.iter().any(|third| {
-                third != other
-                    && weighed.names_of(*third).iter().any(|name| name.words().any(|theirs| theirs == word))
-            })
+        clause.split(|c: char| !c.is_alphanumeric() && c != '×').filter(|word| !word.is_empty()).collect();
+    let found =
+        [(&TIMES[..], Reckoned::Product), (&LESS[..], Reckoned::Difference), (&PLUS[..], Reckoned::Sum)]
+            .into_iter()
+            .find_map(|(leads, reckoned)| {
+                Some((words.iter().position(|word| leads.contains(word))?, reckoned))
+            });
+    let (at, reckoned) = found?;
+    // "Free and combined chlorine together": both stand before it.
+    let is_behind = at + 1 >= words.len();
+    let middle = if is_behind { words.iter().position(|word| AND.contains(word))? } else { at };
+    let end = if is_behind { at } else { words.len() };
+    let (before, behind) = (words.get(..middle)?, words.get(middle + 1..end)?);
+    let others: Vec<FieldId> = numbers.iter().filter(|other| **other != field).copied().collect();
+    let first = named(weighed, before, &others)?;
+    let rest: Vec<FieldId> = others.into_iter().filter(|other| *other != first).collect();
+    let second = named(weighed, behind, &rest)?;
+    Some(Triple { made: field, from: [first, second], reckoned })
+}
+
+/// The one field that a few words name best: by most words of a name of it that says no more, or by a word that no
+/// other field has.
+fn named(weighed: &Weighed<'_>, words: &[&str], fields: &[FieldId]) -> Option<FieldId> {
+    let has = |word: &str| words.iter().any(|theirs| stem(theirs) == word || *theirs == word);
+    let worth = |field: FieldId| {
+        let of_name = |name: &Name| {
+            let there = name.words().filter(|word| has(word)).count();
+            let is_whole = there == name.words().count();
+            let is_own = |word: &str| {
+                !fields.iter().any(|other| {
+                    *other != field
+                        && weighed
+                            .names_of(*other)
+                            .iter()
+                            .any(|name| name.words().any(|theirs| theirs == word))
+                })
+            };
+            let own = name.words().filter(|word| has(word) && is_own(word)).count();
+            if is_whole || own > 0 { there * 2 + own + usize::from(is_whole) } else { 0 }
         };
-        let names = weighed.names_of(*other).iter();
-        names
-            .flat_map(|name| name.words())
-            .filter(|word| own(word))
-            .filter_map(|word| text.place_of(word))
-            .min()
+        weighed.names_of(field).iter().map(of_name).max().unwrap_or(0)
     };
-    let others = numbers.iter().filter(|other| **other != field);
-    let mut named: Vec<(usize, FieldId)> =
-        others.filter_map(|other| Some((named_at(other)?, *other))).collect();
-    named.sort_unstable();
-    match named.as_slice() {
-        [(_, first), (_, second)] => Some(Triple { made: field, from: [*first, *second], reckoned }),
+    let mut worths: Vec<(usize, FieldId)> = fields.iter().map(|field| (worth(*field), *field)).collect();
+    worths.sort_by_key(|(worth, _)| std::cmp::Reverse(*worth));
+    match worths.as_slice() {
+        [(best, field), rest @ ..] if *best > 0 && rest.first().is_none_or(|(next, _)| next < best) => {
+            Some(*field)
+        }
         _ => None,
     }
 }
@@ -244,7 +284,7 @@ fn is_before_by_name(weighed: &Weighed<'_>, first: FieldId, second: FieldId) -> 
     weighed.names_of(first).iter().any(|one| {
         weighed.names_of(second).iter().any(|other| {
             BEFORE.iter().any(|(before, after)| {
-                let rest = |name: &super::names::Name, words: &[&str]| -> Vec<String> {
+                let rest = |name: &Name, words: &[&str]| -> Vec<String> {
                     name.words().filter(|word| !name.word_means(word, words)).map(str::to_owned).collect()
                 };
                 one.means(before)

@@ -1,12 +1,15 @@
-//! The numbers and days of columns as plain figures, to hold columns against one another row by row.
+//! The numbers and days of columns as whole figures, to hold columns against one another row by row.
 
 use super::contents::number_of;
 use super::rows::Rows;
 use dusk_evidence::{ColumnId, Share};
 use dusk_values::{DateOrder, day_in_order};
 
+/// Numbers are counted in millionths.
+pub(super) const MILLION: i128 = 1_000_000;
+
 /// A column in figures: nothing for a cell that is none.
-pub(super) struct RowValues(Vec<Option<f64>>);
+pub(super) struct RowValues(Vec<Option<i128>>);
 
 /// How many of a hundred filled cells must be figures.
 const NEARLY_ALL: usize = 80;
@@ -15,28 +18,29 @@ const NEARLY_ALL: usize = 80;
 const HOLDS: u64 = 95;
 
 /// So many rows prove something.
-const ENOUGH: u64 = 10;
+const ENOUGH: usize = 10;
+
+/// Between the units of columns may stand a power of ten: kilograms and tonnes.
+const POWERS: [(i128, i128); 7] = [(1, 1), (10, 1), (100, 1), (1_000, 1), (1, 10), (1, 100), (1, 1_000)];
 
 impl RowValues {
     /// The numbers of a column, where it holds numbers.
     pub(super) fn numbers(rows: &Rows, column: ColumnId) -> Option<Self> {
-        #[expect(clippy::cast_precision_loss, reason = "what is held against it is rounded")]
-        let read = |text: &str| number_of(text).map(|number| number.millionths() as f64 / 1e6);
-        Self::read(rows, column, read)
+        Self::read(rows, column, |text| number_of(text).map(|number| i128::from(number.millionths())))
     }
 
-    /// The days of a column, in the order that most of its dates can be read in.
+    /// The minutes of a column's days and clocks, in the order that most of its dates can be read in.
     pub(super) fn days(rows: &Rows, column: ColumnId) -> Option<Self> {
         let read_in = |order| {
             move |text: &str| {
                 let day = day_in_order(text, order)?;
-                let minutes = text.split_once(':').and_then(|(hour, minute)| {
-                    let hour: f64 = hour.rsplit([' ', 'T']).next()?.parse().ok()?;
-                    Some(hour * 60.0 + minute.get(..2)?.parse::<f64>().ok()?)
+                let clock = text.split_once(':').and_then(|(hour, minute)| {
+                    let hour: i128 = hour.rsplit([' ', 'T']).next()?.parse().ok()?;
+                    Some(hour * 60 + minute.get(..2)?.parse::<i128>().ok()?)
                 });
                 let days =
-                    f64::from(day.year()) * 372.0 + f64::from(day.month()) * 31.0 + f64::from(day.day());
-                Some(days + minutes.unwrap_or(0.0) / 1440.0)
+                    i128::from(day.year()) * 372 + i128::from(day.month()) * 31 + i128::from(day.day());
+                Some(days * 1_440 + clock.unwrap_or(0))
             }
         };
         // Of several that fit as well, the first.
@@ -45,9 +49,9 @@ impl RowValues {
         all.max_by_key(|values| values.0.iter().flatten().count())
     }
 
-    fn read(rows: &Rows, column: ColumnId, read: impl Fn(&str) -> Option<f64>) -> Option<Self> {
+    fn read(rows: &Rows, column: ColumnId, read: impl Fn(&str) -> Option<i128>) -> Option<Self> {
         let filled = rows.filled(column).count();
-        let values: Vec<Option<f64>> = rows.of_columns([column]).map(|[text]| read(text)).collect();
+        let values: Vec<Option<i128>> = rows.of_columns([column]).map(|[text]| read(text)).collect();
         let figures = values.iter().flatten().count();
         (figures > 0 && figures * 100 >= filled * NEARLY_ALL).then_some(Self(values))
     }
@@ -66,35 +70,33 @@ impl RowValues {
 
     /// Whether nearly all rows have `of(first, second)` here, but for rounding and for a power of ten between
     /// their units.
-    pub(super) fn is_made_of(&self, [first, second]: [&Self; 2], of: impl Fn(f64, f64) -> f64) -> bool {
-        let all = || {
-            let rows = self.0.iter().zip(&first.0).zip(&second.0);
-            rows.filter_map(|((made, first), second)| {
-                Some(((*made)?, of((*first)?, (*second)?), (*first)?, (*second)?))
-            })
-        };
+    pub(super) fn is_made_of(
+        &self,
+        [first, second]: [&Self; 2],
+        of: impl Fn(i128, i128) -> Option<i128>,
+    ) -> bool {
+        let rows = self.0.iter().zip(&first.0).zip(&second.0);
+        let rows: Vec<(i128, i128, i128)> =
+            rows.filter_map(|((made, first), second)| Some(((*made)?, (*first)?, (*second)?))).collect();
         // What is nothing, or the same as one of the two, shows nothing.
-        let telling =
-            || all().filter(|(made, _, first, second)| *made != 0.0 && *first != 0.0 && *second != 0.0);
-        let shows = |(made, _, first, second): &(f64, f64, f64, f64)| made != first && made != second;
-        let count = |count: usize| u64::try_from(count).unwrap_or(u64::MAX);
-        if count(telling().filter(shows).count()) < ENOUGH {
+        let shows = |(made, first, second): &&(i128, i128, i128)| {
+            *made != 0 && *first != 0 && *second != 0 && made != first && made != second
+        };
+        if rows.iter().filter(shows).count() < ENOUGH {
             return false;
         }
-        let Some((made, worked_out, ..)) = telling().next() else { return false };
-        let power = (made / worked_out).abs().log10().round();
-        if !power.is_finite() || power.abs() > 3.0 {
-            return false;
-        }
-        let factor = 10_f64.powf(power);
-        let is_near = |made: f64, worked_out: f64| {
-            let worked_out = worked_out * factor;
-            (made - worked_out).abs() <= 0.0051_f64.max(worked_out.abs() * 0.002)
-        };
-        let held = Share {
-            fit: count(all().filter(|(made, worked_out, ..)| is_near(*made, *worked_out)).count()),
-            of: count(all().count()),
-        };
-        held.percent() >= HOLDS
+        POWERS.iter().any(|(times, by)| {
+            let fits = |(made, first, second): &&(i128, i128, i128)| {
+                let scaled =
+                    of(*first, *second).and_then(|made| made.checked_mul(*times)).map(|made| made / by);
+                scaled.is_some_and(|scaled| (made - scaled).abs() <= ROUNDED.max(scaled.abs() / 500))
+            };
+            let fit = rows.iter().filter(fits).count();
+            let count = |count: usize| u64::try_from(count).unwrap_or(u64::MAX);
+            Share { fit: count(fit), of: count(rows.len()) }.percent() >= HOLDS
+        })
     }
 }
+
+/// Two decimals are rounded by so many millionths at most.
+const ROUNDED: i128 = 5_100;

@@ -33,10 +33,10 @@ impl Rows {
     }
 
     /// What several columns hold, row by row; blank where a cell is.
-    pub(super) fn of_columns<'r, const N: usize>(
-        &'r self,
+    pub(super) fn of_columns<const N: usize>(
+        &self,
         columns: [ColumnId; N],
-    ) -> impl Iterator<Item = [&'r str; N]> {
+    ) -> impl Iterator<Item = [&str; N]> {
         self.0.iter().map(move |row| columns.map(|column| row.get(column.index()).map_or("", String::as_str)))
     }
 

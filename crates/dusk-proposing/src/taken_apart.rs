@@ -2,10 +2,11 @@
 //! place, family name and given name.
 
 use super::assign::{Assigned, margins};
-use super::contents::{Contents, Sample, is_clock, is_date_text};
+use super::contents::{Contents, is_clock, is_date_text};
 use super::joined::{How, Made};
 use super::names::Name;
 use super::rows::Rows;
+use super::sample::Sample;
 use super::trade_words::TradeWords;
 use super::weigh::Weighed;
 use dusk_description::FieldType;
@@ -138,14 +139,27 @@ fn apart(
     }
     let is_sure = chosen.iter().all(|(_, _, fit, margin)| (fit.speaks || fit.is_named) && *margin >= 90)
         && chosen.iter().any(|(_, _, fit, _)| fit.is_named);
+    // Each part is called after its field.
+    let mut written = form.written.clone();
+    let mut parts = form.parts.clone();
+    for (field, part, ..) in &chosen {
+        let Some((known, field)) = parts.get_mut(*part).zip(weighed.target_field(*field)) else { continue };
+        if !field.name.contains(['{', '}', ':']) {
+            let name = |behind: char| (format!("{{{known}{behind}"), format!("{{{}{behind}", field.name));
+            for (old, new) in [name('}'), name(':')] {
+                written = written.replace(&old, &new);
+            }
+            known.clone_from(&field.name);
+        }
+    }
     let total = chosen.iter().map(|(_, _, fit, _)| fit.worth).sum();
     let made = chosen.into_iter().filter_map(|(field, part, fit, _)| {
-        let take = form.parts.get(part)?.clone();
+        let take = parts.get(part)?.clone();
         let says = if fit.speaks { "what it holds is what the field takes" } else { "its name says so" };
         Some(Made {
             field,
             columns: vec![column],
-            how: How::Part { form: form.written.clone(), take },
+            how: How::Part { form: written.clone(), take },
             is_sure,
             reasons: vec![format!("each cell holds several parts, and this is one of them: {says}")],
         })

@@ -15,6 +15,13 @@ const GERMAN: usize = 1;
 /// What may stand between two German words that are written as one.
 const LINKS: [&str; 6] = ["", "s", "es", "n", "en", "e"];
 
+/// What a German verb begins with, and means much the same without: angeliefert, eingegangen.
+const PREFIXES: [&str; 14] =
+    ["an", "ab", "auf", "aus", "ein", "zu", "nach", "vor", "mit", "ver", "weg", "um", "be", "er"];
+
+/// So long at least is what stands behind such a beginning.
+const PREFIXED: usize = 5;
+
 /// A thing that several words mean.
 pub(super) type Thing = u16;
 
@@ -75,7 +82,16 @@ impl TradeWords {
 
     /// What a word may mean.
     pub(super) fn things(&self, word: &str) -> &[Thing] {
-        self.things.get(word).or_else(|| self.things.get(root(word))).map_or(&[], Vec::as_slice)
+        let known = |word: &str| self.things.get(word).or_else(|| self.things.get(root(word)));
+        let bare = || {
+            PREFIXES.iter().find_map(|prefix| {
+                known(
+                    word.strip_prefix(prefix)
+                        .filter(|bare| bare.len() > PREFIXED && self.german.contains(*bare))?,
+                )
+            })
+        };
+        known(word).or_else(bare).map_or(&[], Vec::as_slice)
     }
 
     /// Whether two words may mean the same.

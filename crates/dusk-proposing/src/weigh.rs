@@ -1,17 +1,18 @@
 //! Every column weighed for every field: what speaks for a pair, what comes near to it, and what an
 //! earlier mapping says otherwise.
 
-use super::contents::{Contents, Sample, samples};
+use super::contents::Contents;
 use super::hints::{Hinted, Hints};
 use super::joined::Made;
 use super::names::{Name, Weights, shared_start};
+use super::sample::{Sample, samples};
 use super::trade_words::TradeWords;
 use super::{Candidate, Doubt, LEAST, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
 use dusk_sources::Source;
-use dusk_values::{Mention, Wordy};
+use dusk_values::{Mention, Unit, Wordy};
 
 /// Two names that leave little doubt.
 pub(super) const PLAIN_NAME: u32 = 780;
@@ -54,6 +55,8 @@ pub(super) struct Pair {
     pub(super) why: String,
     pub(super) contents: Contents,
     pub(super) hinted: Hinted,
+    /// The heading says "date" and no more, and the field is the only one of days.
+    is_only_date: bool,
     /// Of all columns only this one holds what the field takes.
     pub(super) is_only: bool,
     pub(super) worth: i32,
@@ -93,8 +96,13 @@ impl<'w> Weighed<'w> {
         let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
         let headings: ById<ColumnId, Name> = written.iter().map(|column| Name::of(column, words)).collect();
         let keys = target.fields.iter().filter(|field| field.key).count();
-        let fields: Vec<Called> =
-            target.fields.iter().map(|field| Called::of(field, field.key && keys == 1, words)).collect();
+        let is_date = |field: &Field| matches!(field.kind, FieldType::Date(_));
+        let dates = target.fields.iter().filter(|field| is_date(field)).count();
+        let fields: Vec<Called> = target
+            .fields
+            .iter()
+            .map(|field| Called::of(field, (field.key && keys == 1, dates == 1 && is_date(field)), words))
+            .collect();
 
         let mut weights = Weights::new(words);
         fields.iter().for_each(|called| weights.field(called.names.iter()));
@@ -113,6 +121,7 @@ impl<'w> Weighed<'w> {
                 bare.filter(|bare| bare.name >= whole.name).unwrap_or(whole)
             });
             let mut pairs: ById<ColumnId, Pair> = pairs.collect();
+            mark_unit(&mut pairs, (field, target), &headings);
             mark_only(&mut pairs);
             pairs
         };
@@ -222,11 +231,6 @@ impl<'w> Weighed<'w> {
         self.target.fields.get(field)?.description.as_deref()
     }
 
-    /// The same in words.
-    pub(super) fn text_of(&self, field: FieldId) -> Option<&Name> {
-        self.called.get(field)?.text.as_ref()
-    }
-
     /// Takes pairs as proven.
     pub(super) fn prove(&mut self, pairs: &[(FieldId, ColumnId)], why: Proof) {
         for (field, column) in pairs {
@@ -307,6 +311,17 @@ impl<'w> Weighed<'w> {
     /// The field that the mapping feeds with a column as it stands.
     fn holder(&self, column: ColumnId) -> Option<FieldId> {
         self.held.with_ids().find(|(_, held)| **held == Some(column)).map(|(field, _)| field)
+    }
+
+    /// A column that is called after a field and does not feed it, and why not.
+    pub(super) fn namesake(&self, field: FieldId) -> Option<(ColumnId, String)> {
+        let named = self.columns().filter_map(|column| Some((column, self.pair(field, column)?)));
+        let (column, pair) =
+            named.filter(|(_, pair)| pair.name >= PLAIN_NAME).max_by_key(|(_, pair)| pair.name)?;
+        let grounds = || (!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None));
+        let is_fed = self.holder(column).is_some();
+        let why = self.against(field, column).or_else(grounds).filter(|_| !is_fed)?;
+        Some((column, why))
     }
 
     /// Some of what each column holds, in the order of the source.
@@ -452,7 +467,7 @@ impl Pair {
         let kind_fits = points > 0 || !self.is_typed;
         // Nearly every text could be another field's.
         let told = if self.is_typed || self.contents.points > 0 { points } else { self.hinted.told };
-        let is_told = self.hinted.fills_limits || self.hinted.told >= 200;
+        let is_told = self.hinted.fills_limits || self.hinted.told >= 200 || self.is_only_date;
         if is_told && self.is_only && margin >= CLEAR {
             return true;
         }
@@ -486,10 +501,11 @@ struct Called {
     names: Vec<Name>,
     text: Option<Name>,
     hints: Hints,
+    is_only_date: bool,
 }
 
 impl Called {
-    fn of(field: &Field, is_only_key: bool, words: &TradeWords) -> Self {
+    fn of(field: &Field, (is_only_key, is_only_date): (bool, bool), words: &TradeWords) -> Self {
         let heading = field.heading.iter();
         let mut names: Vec<Name> = Vec::new();
         for name in [&field.name].into_iter().chain(heading).chain(&field.label).chain(&field.also) {
@@ -500,7 +516,7 @@ impl Called {
         }
         let text = field.description.as_ref().map(|text| Name::of(text, words));
         let hints = Hints::of(field, &names, (text.as_ref(), is_only_key));
-        Self { names, text, hints }
+        Self { names, text, hints, is_only_date }
     }
 }
 
@@ -514,6 +530,41 @@ fn heading_alone<'s>(column: &'s str, source: &Source) -> &'s str {
     match bare {
         Some((bare, number)) if number.parse::<u32>().is_ok() && source.column(bare).is_some() => bare,
         _ => column,
+    }
+}
+
+/// Marks the pair of the only field of a unit with the only column whose heading names such a unit and hardly
+/// anything else: "X3 kg" for the weight.
+fn mark_unit(
+    pairs: &mut ById<ColumnId, Pair>,
+    (field, target): (&Field, &Target),
+    headings: &ById<ColumnId, Name>,
+) {
+    let Some(wanted) = field.kind.unit() else { return };
+    let named = |heading: &Name| match heading.unit_for(Some(wanted)) {
+        Some(Mention::Unit(unit)) => Some(unit),
+        _ => None,
+    };
+    let only = |fits: &dyn Fn(&Unit) -> bool| -> Option<ColumnId> {
+        let is_alike = |field: &&Field| field.kind.unit().is_some_and(fits);
+        let columns: Vec<ColumnId> = headings
+            .with_ids()
+            .filter(|(_, heading)| named(heading).is_some_and(fits))
+            .map(|(column, _)| column)
+            .collect();
+        match columns.as_slice() {
+            [column] if target.fields.iter().filter(is_alike).count() == 1 => Some(*column),
+            _ => None,
+        }
+    };
+    let column = only(&|unit| unit.measures_the_same(wanted)).or_else(|| only(&|unit| unit == wanted));
+    let Some(column) = column.filter(|column| headings.get(*column).is_some_and(Name::says_little)) else {
+        return;
+    };
+    if let Some(pair) = pairs.get_mut(column) {
+        pair.hinted.told += 200;
+        pair.hinted.points += 100;
+        pair.worth = worth(pair.name, pair.contents.points + pair.hinted.points);
     }
 }
 
@@ -594,6 +645,7 @@ fn pair(
         lacks_little,
         is_typed,
         proof: None,
+        is_only_date: called.is_only_date && column.says_only_date(),
         is_only: false,
         why: shown,
         // An empty column feeds nothing, whatever it is called.

@@ -15,6 +15,14 @@ const PLAINLY: [(char, &str); 6] =
 
 /// A text without marks on its letters.
 pub(super) fn without_marks(text: &str) -> String {
+    // N° is a number as Nº is.
+    let numbered;
+    let text = if text.contains("N°") || text.contains("n°") {
+        numbered = text.replace("N°", "No").replace("n°", "no");
+        numbered.as_str()
+    } else {
+        text
+    };
     let mut plain: String = text.nfkd().filter(|c| !('\u{300}'..='\u{36f}').contains(c)).collect();
     for (letter, plainly) in PLAINLY {
         if plain.contains(letter) {
@@ -30,7 +38,7 @@ pub(super) fn folded(text: &str) -> String {
 }
 
 /// Everyday abbreviations, and other words for the same thing in headings.
-pub(super) const SPELT_OUT: [(&str, &[&str]); 41] = [
+pub(super) const SPELT_OUT: [(&str, &[&str]); 44] = [
     ("no", &["number"]),
     ("nr", &["number"]),
     ("num", &["number"]),
@@ -40,6 +48,9 @@ pub(super) const SPELT_OUT: [(&str, &[&str]); 41] = [
     ("ident", &["id"]),
     ("identifier", &["id"]),
     ("dt", &["date"]),
+    ("nm", &["name"]),
+    ("tm", &["time"]),
+    ("tme", &["time"]),
     ("day", &["date"]),
     ("qty", &["quantity"]),
     ("amt", &["amount"]),
@@ -147,9 +158,20 @@ pub(super) fn alike(a: &str, b: &str, is_cut: bool, words: &TradeWords) -> u32 {
     if means_it { SAME_MEANING } else { by_letters }
 }
 
+/// Words that are no beginnings of others: "not" is not "note".
+const LITTLE: [&str; 36] = [
+    "not", "for", "and", "the", "was", "are", "has", "had", "all", "any", "but", "out", "off", "own", "per",
+    "von", "bis", "mit", "der", "die", "das", "und", "par", "sur", "que", "por", "con", "sin", "del", "los",
+    "las", "les", "des", "aus", "vor", "bei",
+];
+
 fn alike_letters(a: &str, b: &str, is_cut: bool) -> u32 {
     if a == b {
         return SAME;
+    }
+    // Little words are short for nothing.
+    if [a, b].iter().any(|word| LITTLE.contains(word)) && !is_cut {
+        return 0;
     }
     let (short, long) = if a.chars().count() <= b.chars().count() { (a, b) } else { (b, a) };
     let length = short.chars().count();

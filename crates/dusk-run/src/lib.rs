@@ -12,6 +12,7 @@ mod preparing;
 mod running;
 mod written;
 
+pub use asked::accepting::Accepting;
 pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, examples};

@@ -14,6 +14,7 @@
 )]
 
 mod answers;
+mod careful_mappings;
 mod conforming;
 mod corrections;
 mod dates_everywhere;

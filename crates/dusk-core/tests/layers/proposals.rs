@@ -59,7 +59,7 @@ fn sure_proposals_are_right_and_most_are_found() {
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
                 let field = target.fields.get(proposal.field).unwrap().name.as_str();
-                let column = source.heading(proposal.column);
+                let column = proposal.fed.column().map_or("", |column| source.heading(column));
                 let is_right = export.right.get(field).is_some_and(|known| known == column);
                 match (proposal.sureness, is_right) {
                     (Sureness::Sure, true) => {
@@ -141,7 +141,7 @@ fn sure(text: &str, target: &Target) -> Vec<(String, usize)> {
     let is_sure = |proposal: &&Proposal| proposal.sureness == Sureness::Sure;
     let name = |field| target.fields.get(field).unwrap().name.clone();
     let sure = proposed.proposals.iter().filter(is_sure);
-    sure.map(|proposal| (name(proposal.field), proposal.column.index())).collect()
+    sure.filter_map(|proposal| Some((name(proposal.field), proposal.fed.column()?.index()))).collect()
 }
 
 #[test]

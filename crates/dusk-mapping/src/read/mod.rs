@@ -57,7 +57,7 @@ const KEYS_OF_TYPES: [(&str, &[&str]); 22] = [
 /// [`Error::File`] when the mapping or the target cannot be read; [`Error::Problems`] with
 /// everything that is wrong with either.
 pub fn read(path: &Path) -> Result<(Mapping, Target)> {
-    read_with(path, true)
+    read_with(&SettingsFile::read(path)?, path, true)
 }
 
 /// The same for a mapping that is being made: required fields may still be without a `[[map]]`.
@@ -65,13 +65,20 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
 /// # Errors
 /// As [`read`].
 pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
-    read_with(path, false)
+    read_with(&SettingsFile::read(path)?, path, false)
 }
 
-fn read_with(path: &Path, complete: bool) -> Result<(Mapping, Target)> {
-    let file = SettingsFile::read(path)?;
+/// The same for a text that is not written yet, and would stand at `path`.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_unwritten(path: &Path, text: &str) -> Result<(Mapping, Target)> {
+    read_with(&SettingsFile::from_text(path.display().to_string(), text.to_owned()), path, false)
+}
+
+fn read_with(file: &SettingsFile, path: &Path, complete: bool) -> Result<(Mapping, Target)> {
     let mut problems = Problems::default();
-    let (target_path, target) = read_target(&file, path, &mut problems)?;
+    let (target_path, target) = read_target(file, path, &mut problems)?;
     let mut mapping = file.read_with(&mut problems, |top| {
         top.text("target");
         read_tables(top, path, &target_path, target.as_ref(), complete)

@@ -4,6 +4,7 @@
 //! explain   the life of a row, step by step
 //! showing   what rows show, and the few that show all of it
 //! trial     the telling rows, before and after
+//! accepting how many rows each field of a mapping accepts
 //! picture   the mapping on real rows, a value before and after
 //! review    the rejected rows kept at hand, judged again after each decision
 //! settle    how a cause would be settled: the likely answers, and where to give them
@@ -11,6 +12,7 @@
 //! saved     the mappings of a folder: which an export fits, when each was used last
 //! ```
 
+pub(crate) mod accepting;
 pub(crate) mod explain;
 pub(crate) mod history;
 pub(crate) mod picture;

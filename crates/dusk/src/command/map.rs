@@ -6,11 +6,12 @@ use dusk_core::description::Target;
 use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
-use dusk_core::proposing::{Fed, Proposing, Sureness, Written, propose, write_mapping};
+use dusk_core::proposing::{Fed, Proposals, Proposing, Sureness, Written, propose, write_mapping};
 use dusk_core::run::{Job, examples};
 use dusk_core::sources::{Known, Source, SourceSettings};
 use serde_json::json;
 
+use super::lines_tried::try_lines;
 use super::{asking, reading, saved};
 use crate::args::{Format, MapArgs, ReadingArgs};
 use crate::holding::hold_file;
@@ -59,7 +60,15 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
         None => way_from(folder, &target_path(args))?.display().to_string().replace('\\', "/"),
     };
     let kept = earlier.as_ref().map(|earlier| (earlier.text.as_str(), &earlier.mapping));
-    let written = write_mapping(&proposals, &source, target, (&way, &reading::lines(&args.reading)), kept)?;
+    let reading = reading::lines(&args.reading);
+    let write = |proposals: &Proposals| write_mapping(proposals, &source, target, (&way, &reading), kept);
+    let mut written = write(&proposals)?;
+    let (day, bar) = (today(args.today), Bar::new(source.bytes, quiet));
+    let tried = (args.mapping.as_path(), written.text.as_str());
+    if try_lines(&mut proposals, tried, &source, day, &bar.reader("trying the lines")) {
+        written = write(&proposals)?;
+    }
+    bar.done();
     let is_new = earlier.as_ref().is_none_or(|earlier| earlier.text != written.text);
     if is_new {
         let held = hold_file(&args.mapping)?;
@@ -273,6 +282,15 @@ fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
             json!({"field": field, "column": doubt.column, "gone": doubt.is_gone, "instead": instead, "reasons": doubt.reasons})
         })
         .collect();
+    let namesakes: Vec<serde_json::Value> = mapped
+        .proposals
+        .namesakes
+        .iter()
+        .map(|(field, column, why)| {
+            let field = target.fields.get(*field).map(|field| &field.name);
+            json!({"field": field, "column": source.heading(*column), "why": why})
+        })
+        .collect();
     let without = mapped.proposals.fields_without(target, mapped.earlier);
     json!({
         "form": 1,
@@ -281,6 +299,7 @@ fn as_json(mapped: &Mapped<'_>, written: &Written) -> serde_json::Value {
         "changed": mapped.is_new,
         "proposals": proposals,
         "doubts": doubts,
+        "not_proposed": namesakes,
         "fields_without": without.iter().map(|(name, required)| json!({"field": name, "required": required})).collect::<Vec<_>>(),
         "columns_without": mapped.proposals.columns_without(source, mapped.earlier),
     })

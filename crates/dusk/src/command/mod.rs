@@ -11,6 +11,7 @@ mod description;
 mod explain;
 mod history;
 mod inspect;
+mod lines_tried;
 mod map;
 mod reading;
 mod review;

@@ -108,6 +108,22 @@ impl Mapped<'_> {
         doubts(f, self.proposals, self.source, self.target)
     }
 
+    /// Columns that are called after a field and hold something else.
+    fn namesakes(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let open = self.proposals.fields_without(self.target, self.earlier);
+        for (field, column, why) in &self.proposals.namesakes {
+            let name = self.target.fields.get(*field).map_or("", |field| field.name.as_str());
+            if !open.iter().any(|(open, _)| *open == name) {
+                continue;
+            }
+            let text = format!("{name} is not fed from \"{}\": {why}", self.source.heading(*column));
+            for (place, line) in wrapped(&visible(&text), width().saturating_sub(4), 0).iter().enumerate() {
+                writeln!(f, "{}{}", if place == 0 { "\n  " } else { "    " }, styled(QUIET, line))?;
+            }
+        }
+        Ok(())
+    }
+
     /// Fields without a column, and columns without a field.
     fn rest(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let fields = self.proposals.fields_without(self.target, self.earlier);
@@ -115,6 +131,7 @@ impl Mapped<'_> {
         let names =
             |fields: &[(&str, bool)]| fields.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", ");
         let columns = self.proposals.columns_without(self.source, self.earlier).join(", ");
+        self.namesakes(f)?;
         for (title, style, text) in [
             ("must be fed, and no column was found", WRONG, names(&required)),
             ("fields without a column", NAME, names(&optional)),

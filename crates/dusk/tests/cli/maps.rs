@@ -28,23 +28,19 @@ fn answering(desk: &Desk, words: &[&str], answers: &str) -> Ran {
 #[test]
 fn the_first_mapping_is_written_with_reasons_and_works_once_it_is_read_over() {
     let desk = desk();
-    desk.run(&["map", "export.csv", "--today", "2026-05-01"]).ended(1).says(&[
-        "sure, and written: 3",
-        "apiary_id  \"Apiary ID\"   the same name, but for case and signs",
+    desk.run(&["map", "export.csv", "--today", "2026-05-01"]).ended(0).says(&[
+        "sure, and written: 4",
+        "apiary_id   \"Apiary ID\"   the same name, but for case and signs",
         "unit = \"lb\"   the heading says so; the target wants kg",
-        "likely, written as comments: 1",
-        "visit_date  \"Date\"  some of the same words",
+        "visit_date  \"Date\"        some of the same words",
         "day-month-year, so no line names it",
         "columns without a field:\n  Weather",
     ]);
     let text = desk.read("mapping.toml");
     assert!(text.contains("target = \"target.toml\""), "{text}");
-    // A steward reads it over: the likely one is right, digits may be lost, the weather is left out.
-    let uncommented = text
-        .replace("# [[map]]\n# field = \"visit_date\"\n# from ", "[[map]]\nfield = \"visit_date\"\nfrom ")
-        .replace("# order =", "order =")
-        .replace("# round =", "round =")
-        .replace("# [leave_out]\n# columns", "[leave_out]\ncolumns");
+    // A steward reads it over: digits may be lost, the weather is left out.
+    let uncommented =
+        text.replace("# round =", "round =").replace("# [leave_out]\n# columns", "[leave_out]\ncolumns");
     let desk = desk.with("mapping.toml", &uncommented);
     desk.run(&["check", "export.csv"])
         .ended(0)
@@ -82,21 +78,116 @@ fn a_refresh_only_adds_and_says_what_it_would_change() {
     }
 }
 
+/// A register of boats that asks for all that can be answered.
+fn boats() -> Desk {
+    let target = r#"
+[target]
+name = "Boats"
+
+[[field]]
+name = "boat_no"
+type = "text"
+required = true
+
+[[field]]
+name = "surveyed_at"
+description = "Day and hour of the survey."
+type = "datetime"
+
+[[field]]
+name = "quay"
+type = "text"
+max_length = 3
+
+[[field]]
+name = "harbour"
+type = "text"
+required = true
+
+[[field]]
+name = "owner"
+type = "text"
+
+[[field]]
+name = "colour"
+type = "text"
+"#;
+    let export = "Key,Day,Hour,Place,Belongs to,Tint,Clerk,Sheet\n\
+        x7,03/04/2026,10:15,A1 North mole,Ida Penn,red,AB,1\n\
+        x9,25/04/2026,11:45,B2 South mole,Jon Ashe,blue,AB,2\n\
+        x8,26/04/2026,09:00,C9 Fish dock,Una Moss,red,CD,3\n";
+    Desk::empty().with("target.toml", target).with("boats.csv", export)
+}
+
 #[test]
-fn what_is_not_decided_is_asked_on_demand() {
-    let desk = desk().with("export.csv", &EXPORT.replace("Queen", "Mark"));
-    let ran = answering(&desk, &["map", "export.csv", "--ask"], "no\nMark\ny\n");
-    assert!(ran.err.contains("from \"Date\"?"), "{}", ran.err);
-    let ran = answering(&desk, &["map", "export.csv", "-m", "other.toml", "--ask"], "yes\nyes\ny\n");
-    assert_eq!(ran.status, 0, "{ran:?}");
-    let text = desk.read("other.toml");
+fn every_kind_of_answer_is_taken_and_a_wrong_word_is_asked_again() {
+    let desk = boats();
+    // A wrong word, a part of a name in any case, then a part of a cell, a constant, a number, none; no look at
+    // the sure ones; the columns one by one.
+    let answers = "kee\nKEY\npart place\n{code}{name}\ncode\n{code:word} {name}\ncode\n= Old harbour\nbelong\nnone\n\
+        n\ne\ny\nn\nmaybe\ny\n";
+    let ran = answering(&desk, &["map", "boats.csv", "--ask"], answers);
+    for says in [
+        "there is no column \"kee\"; did you mean \"Key\"?",
+        "two parts with nothing between them",
+        "3 of 3 values have this form; the first gives \"A1\"",
+        "\"maybe\" is neither yes nor no",
+    ] {
+        assert!(ran.err.contains(says), "{says}: {}", ran.err);
+    }
+    let text = desk.read("mapping.toml");
+    for line in [
+        "field = \"boat_no\"\nfrom  = \"Key\"",
+        "field = \"surveyed_at\"\njoin  = \"{Day} {Hour}\"",
+        "field = \"quay\"\nfrom  = \"Place\"",
+        "part  = \"{code:word} {name}\"\ntake  = \"code\"",
+        "field = \"harbour\"\nconstant = \"Old harbour\"",
+        "field = \"owner\"\nfrom  = \"Belongs to\"",
+        "fields = [\"colour\"]",
+        "columns = [\"Tint\", \"Sheet\"]",
+    ] {
+        assert!(text.contains(line), "{line}: {text}");
+    }
+    desk.run(&["check", "boats.csv", "-q"]).ended(0);
+    // What is answered is not asked again; what was left to decide is.
+    let again = answering(&desk, &["map", "boats.csv", "--ask"], "y\n");
     assert!(
-        text.contains("# said: as was answered\n[[map]]\nfield = \"visit_date\"\nfrom  = \"Date\""),
-        "{text}"
+        again.err.contains("Nothing uses 1 column: Clerk") && !again.err.contains("What feeds it"),
+        "{again:?}"
     );
-    assert!(text.contains("field = \"queen\"\nfrom  = \"Mark\""), "{text}");
-    assert!(text.contains("\n[leave_out]\ncolumns = [\"Weather\"]"), "{text}");
-    assert!(!text.contains("likely"), "{text}");
+    assert!(desk.read("mapping.toml").contains("columns = [\"Tint\", \"Sheet\", \"Clerk\"]"));
+}
+
+#[test]
+fn asking_stops_and_is_taken_up_again_and_joins_by_number_or_name() {
+    let desk = boats();
+    let ran = answering(&desk, &["map", "boats.csv", "--ask"], "1\nDay + hour\nstop\n");
+    assert!(ran.err.contains("What feeds it?"), "{}", ran.err);
+    let text = desk.read("mapping.toml");
+    assert!(text.contains("field = \"boat_no\"\nfrom  = \"Key\""), "{text}");
+    assert!(text.contains("field = \"quay\"\njoin  = \"{Day} {Hour}\""), "{text}");
+    let ran = answering(&desk, &["map", "boats.csv", "--ask"], "none\n{place}, {Clerk}\n\n\n");
+    assert!(ran.err.contains("this field must be filled"), "{}", ran.err);
+    assert!(desk.read("mapping.toml").contains("field = \"harbour\"\njoin  = \"{Place}, {Clerk}\""));
+}
+
+#[test]
+fn a_renamed_column_is_offered() {
+    let desk = desk().with(
+        "mapping.toml",
+        "# mine\ntarget = \"target.toml\"\n[[map]]\nfield = \"visit_date\"\nfrom  = \"Day\"   # as agreed\n",
+    );
+    let ran = answering(&desk, &["map", "export.csv", "--ask"], "x\ny\n");
+    assert!(
+        ran.err.contains("Take \"Date\" from now on?") && ran.err.contains("neither yes nor no"),
+        "{}",
+        ran.err
+    );
+    assert!(
+        desk.read("mapping.toml").contains("from  = \"Date\"   # as agreed"),
+        "{}",
+        desk.read("mapping.toml")
+    );
 }
 
 #[test]
@@ -120,7 +211,7 @@ fn what_stands_in_the_way_of_a_mapping_is_said() {
     let desk = desk();
     desk.run(&["map", "export.csv", "-t", "no.toml"]).stops(&["no.toml", "dusk target draft"]);
     desk.run(&["map", "no.csv"]).stops(&["no.csv"]);
-    desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--header-row", "1"]).ended(1);
+    desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--header-row", "1"]).ended(0);
     let text = desk.read("maps/spring.toml");
     assert!(
         text.contains("target = \"../target.toml\"") && text.contains("[source]\nheader_row = 1"),
@@ -134,7 +225,6 @@ fn what_stands_in_the_way_of_a_mapping_is_said() {
     let ran = desk.run(&["map", "export.csv", "-m", "maps/spring.toml", "--format", "json"]);
     let json: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
     assert_eq!((&json["changed"], &json["columns_without"][0]), (&false.into(), &"Weather".into()));
-    assert_eq!(json["proposals"][0]["sureness"], "likely");
 }
 
 #[test]
@@ -172,7 +262,7 @@ fn a_unit_that_the_target_does_not_name_is_said() {
     let desk = desk().edited("target.toml", "unit = \"kg\"\n", "");
     desk.run(&["map", "export.csv"])
         .ended(1)
-        .says(&["likely, written as comments: 2", "heading says lb, and the target names no unit"]);
+        .says(&["likely, written as comments: 1", "heading says lb, and the target names no unit"]);
     assert!(!desk.read("mapping.toml").contains("unit ="));
 }
 

@@ -1,0 +1,99 @@
+//! Twelve exports in as many trades, four of them across languages, each with the mapping that a careful person would
+//! make: columns, joins (`{A} {B}`), parts of cells (`A / part`), and fields about which one should ask (`?`).
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+
+use dusk_core::description::Target;
+use dusk_core::proposing::{Fed, Proposal, Proposing, Sureness, TradeWords, propose};
+use dusk_core::sources::{Known, Source, SourceSettings, Threads};
+
+/// How proposals did.
+#[derive(Debug, Default)]
+struct Score {
+    wrong: Vec<String>,
+    certain: usize,
+    found: usize,
+    proposed: usize,
+    right: usize,
+}
+
+impl Score {
+    fn percent(of: usize, all: usize) -> usize {
+        of * 100 / all.max(1)
+    }
+}
+
+/// What a proposal is, as a `right.txt` says it.
+fn said(proposal: &Proposal, source: &Source) -> String {
+    match &proposal.fed {
+        Fed::Column(column) if proposal.keys.iter().any(|key| key.line.starts_with("part ")) => {
+            format!("{} / part", source.heading(*column))
+        }
+        Fed::Column(column) => source.heading(*column).to_owned(),
+        Fed::Join(_, written) => written.clone(),
+        Fed::Constant(text) => format!("= {text}"),
+    }
+}
+
+fn score(folder: &Path, words: &TradeWords, score: &mut Score) {
+    let target = Target::read(&folder.join("target.toml")).unwrap();
+    let source =
+        Source::look(&folder.join("export.csv"), &SourceSettings::default(), &Known::default()).unwrap();
+    let right = fs::read_to_string(folder.join("right.txt")).unwrap();
+    let right: BTreeMap<&str, &str> = right.lines().map(|line| line.split_once(" <- ").unwrap()).collect();
+    let today = "2026-11-01".parse().unwrap();
+    let proposing = Proposing { words, ..Proposing::new(today, Threads::default()) };
+    let proposed = propose(&source, &target, &proposing, &|_, _| {}).unwrap();
+    score.certain += right.values().filter(|column| **column != "?").count();
+    let name = folder.file_name().unwrap().to_string_lossy().into_owned();
+    for (field, column) in &right {
+        let place = target.field(field).unwrap();
+        let Some(proposal) = proposed.of_field(place) else {
+            println!("missed: {name}: {field} from {column}");
+            continue;
+        };
+        let said = said(proposal, &source);
+        let is_sure = proposal.sureness == Sureness::Sure;
+        score.proposed += 1;
+        score.right += usize::from(said == *column);
+        if said != *column && is_sure {
+            score.wrong.push(format!("{name}: {field} from {said}: {}", proposal.reasons.join("; ")));
+        }
+        score.found += usize::from(said == *column && is_sure);
+        if !is_sure && *column != "?" {
+            println!("likely: {name}: {field} from {said} for {column}: {}", proposal.reasons.join("; "));
+        }
+    }
+}
+
+#[test]
+fn a_careful_person_would_have_mapped_them_so() {
+    let mut folders: Vec<_> = fs::read_dir(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/mappings"))
+        .unwrap()
+        .map(|entry| entry.unwrap().path())
+        .collect();
+    folders.sort();
+    assert_eq!(folders.len(), 12);
+    for (what, words, least) in
+        [("without the table of words", TradeWords::none(), 0), ("with it", TradeWords::known(), 90)]
+    {
+        let mut all = Score::default();
+        folders.iter().for_each(|folder| score(folder, words, &mut all));
+        println!(
+            "{what}: {} sure and wrong; found {} of {} ({} %); proposals right {} of {} ({} %)",
+            all.wrong.len(),
+            all.found,
+            all.certain,
+            Score::percent(all.found, all.certain),
+            all.right,
+            all.proposed,
+            Score::percent(all.right, all.proposed),
+        );
+        if least > 0 {
+            assert_eq!(all.wrong, Vec::<String>::new(), "sure, and wrong");
+            assert!(Score::percent(all.found, all.certain) >= least);
+        }
+    }
+}
