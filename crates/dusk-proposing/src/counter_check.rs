@@ -6,7 +6,7 @@ use super::hints::Hints;
 use super::sample::Sample;
 use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
-use dusk_evidence::{ColumnId, FieldId, Grounds};
+use dusk_evidence::{ColumnId, FieldId, Grounds, Id as _};
 use dusk_values::{Decimal, Unit};
 
 /// From here on contents speak for a field at all.
@@ -23,7 +23,11 @@ const PERCENT: [&str; 5] = ["percent", "percentage", "rate", "share", "proportio
 
 impl Weighed<'_> {
     /// Why a pair is not sure, whatever its names say.
-    pub(super) fn against(&self, field: FieldId, column: ColumnId) -> Option<String> {
+    pub(super) fn against(
+        &self,
+        (field, column): (FieldId, ColumnId),
+        assigned: &[Option<usize>],
+    ) -> Option<String> {
         let sample = self.samples.get(column)?;
         let contents = &self.pair(field, column)?.contents;
         if sample.filled == 0 {
@@ -80,7 +84,7 @@ impl Weighed<'_> {
                 self.heading(other)
             ));
         }
-        if let Some(other) = self.other_of_its_words(field, column) {
+        if let Some(other) = self.other_of_its_words((field, column), assigned) {
             return Some(format!("the column \"{}\" has the same words in its heading", self.heading(other)));
         }
         let columns = self.columns().filter(|other| *other != column);
@@ -171,18 +175,25 @@ impl Weighed<'_> {
     }
 
     /// Another column whose heading has the field's words as well, and that no other field wants more.
-    fn other_of_its_words(&self, field: FieldId, column: ColumnId) -> Option<ColumnId> {
+    fn other_of_its_words(
+        &self,
+        (field, column): (FieldId, ColumnId),
+        assigned: &[Option<usize>],
+    ) -> Option<ColumnId> {
         /// Names that are the same leave no doubt; others do where one is nearly as like.
         const LIKE: u32 = 400;
+        /// So much more must another field want a column, that it does not come into question.
+        const MORE: i32 = 60;
         let mine = self.pair(field, column)?;
         if mine.name >= 980 || mine.proof.is_some() {
             return None;
         }
-        let wants_more = |other: ColumnId, than: i32| {
-            let of_name = |rival: FieldId| {
-                self.pair(rival, other).is_some_and(|pair| pair.name >= PLAIN_NAME && pair.worth > than)
-            };
-            self.fields().any(|rival| rival != field && of_name(rival))
+        let has_own_field = |other: ColumnId, here: i32| {
+            let holder = assigned.iter().position(|assigned| *assigned == Some(other.index()));
+            holder.is_some_and(|holder| {
+                let pair = self.pair(FieldId::new(holder), other);
+                FieldId::new(holder) != field && pair.is_some_and(|pair| pair.worth >= here + MORE)
+            })
         };
         self.columns().find(|other| {
             *other != column
@@ -191,7 +202,7 @@ impl Weighed<'_> {
                         && pair.name + 250 >= mine.name
                         && pair.worth > 0
                         && pair.contents.points + 50 >= mine.contents.points
-                        && !wants_more(*other, pair.worth)
+                        && !has_own_field(*other, pair.worth)
                 })
         })
     }
@@ -208,9 +219,13 @@ impl Weighed<'_> {
     pub(super) fn is_alone(&self, field: FieldId, column: ColumnId) -> bool {
         let mut columns = self.columns().filter(|other| *other != column);
         let mut fields = self.fields().filter(|other| *other != field);
+        /// Contents that speak so much less for something else do not speak for it.
+        const MUCH: i32 = 150;
+        let mine = self.pair(field, column).map_or(0, |pair| pair.contents.points);
         let speaks = |field, column| {
-            self.pair(field, column)
-                .is_some_and(|pair| pair.contents.points >= SPEAKS || pair.name >= PLAIN_NAME)
+            self.pair(field, column).is_some_and(|pair| {
+                pair.contents.points >= SPEAKS.max(mine - MUCH + 1) || pair.name >= PLAIN_NAME
+            })
         };
         self.pair(field, column).is_some_and(|pair| pair.contents.are_telling())
             && self.is_no_chance(field, column)

@@ -57,7 +57,7 @@ use joined::{How, Made, continued, joined};
 pub use keys::Key;
 pub use misplaced::wrong_columns;
 use names::Name;
-use relations::{ordered, reckoned, values};
+use relations::{in_order, ordered, reckoned, values};
 use rows::Rows;
 use taken_apart::taken_apart;
 pub use trade_words::TradeWords;
@@ -276,6 +276,8 @@ pub fn propose(
     let rows = Rows::of(source)?;
     let proven = reckoned(&weighed, &rows);
     weighed.prove(&proven, Proof::Reckoned);
+    let proven = in_order(&weighed, &rows);
+    weighed.prove(&proven, Proof::Order);
     let mut made = joined(&weighed, &rows, words);
     weighed.settle(&made);
     let apart = taken_apart(&weighed, &rows, words);
@@ -316,7 +318,7 @@ pub fn propose(
     let is_without = |field: &FieldId| !proposals.iter().any(|proposal: &Proposal| proposal.field == *field);
     let namesake = |field: FieldId| weighed.namesake(field).map(|(column, why)| (field, column, why));
     let namesakes = weighed.fields().filter(is_without).filter_map(namesake).collect();
-    let candidates = weighed.fields().map(|field| weighed.candidates(field)).collect();
+    let candidates = weighed.fields().map(|field| weighed.candidates(field, &assigned)).collect();
     Ok(Proposals {
         namesakes,
         proposals,
@@ -427,7 +429,7 @@ fn proposal(
     } else {
         None
     };
-    let against = weighed.against(field, column);
+    let against = weighed.against((field, column), assigned);
     let is_alone = weighed.is_alone(field, column);
     let is_sure = (pair.is_strong(margin) || pair.proof.is_some() || is_alone)
         && rival.is_none()

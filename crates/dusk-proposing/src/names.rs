@@ -48,6 +48,9 @@ const GENERAL: [&str; 23] = [
     "color",
 ];
 
+/// So many headings with a word are a group.
+const GROUP: u32 = 3;
+
 /// Words that a heading may have beside those of a field, and be that field's.
 const IDENTIFY: [&str; 5] = ["number", "id", "code", "reference", "name"];
 
@@ -177,7 +180,11 @@ impl Name {
 
     /// Whether its words say hardly anything: letters, figures and units.
     pub(super) fn says_little(&self) -> bool {
-        self.words().all(|word| word.chars().count() <= 2 || Mention::of(word).is_some())
+        self.words().all(|word| {
+            let letters = word.chars().count();
+            let is_known = TradeWords::known().plainest(word).next().is_some();
+            letters <= 2 || letters == 3 && !is_known || Mention::of(word).is_some()
+        })
     }
 
     /// Whether it says no more than that it holds days: "Date", "Datum".
@@ -311,7 +318,10 @@ impl<'w> Weights<'w> {
     pub(super) fn says_more(&self, column: &Name, field: &Name) -> bool {
         let is_known = |mine: &str| {
             let is_cut = column.cut.iter().any(|cut| cut == mine);
-            column.word_means(mine, &IDENTIFY)
+            // What several headings have tells which group, and a letter tells little.
+            self.columns.words.get(mine).is_some_and(|count| *count >= GROUP)
+                || mine.chars().count() == 1
+                || column.word_means(mine, &IDENTIFY)
                 || mine.len() <= 3 && Mention::of(mine).is_some()
                 || field.words().any(|theirs| alike(mine, theirs, is_cut, self.known) >= ONE_WORD)
         };

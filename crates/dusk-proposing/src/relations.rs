@@ -5,7 +5,7 @@ use super::names::Name;
 use super::row_values::{MILLION, RowValues};
 use super::rows::Rows;
 use super::weigh::Weighed;
-use super::words::{stem, without_marks};
+use super::words::{stem, verb_root, without_marks};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId};
 use dusk_values::ValueType;
@@ -252,6 +252,42 @@ pub(super) fn ordered(weighed: &Weighed<'_>) -> Vec<Ordered> {
     ordered
 }
 
+/// The only two columns of days for the only two fields of days, where the dictionary puts these in order, the rows
+/// show it, and the headings say nothing else.
+pub(super) fn in_order(weighed: &Weighed<'_>, rows: &Rows) -> Vec<(FieldId, ColumnId)> {
+    let is_of_days = |field: &FieldId| kind(weighed, *field) == Some(Kind::Days);
+    let fields: Vec<FieldId> = weighed.fields().filter(is_of_days).collect();
+    let [one, other] = *fields.as_slice() else { return Vec::new() };
+    let (first, second) = match ordered(weighed)
+        .iter()
+        .find(|pair| [pair.0, pair.1].iter().all(|field| fields.contains(field)))
+    {
+        Some((first, second)) => (*first, *second),
+        None => return Vec::new(),
+    };
+    let holds_days = |column: &ColumnId| {
+        let tells = |field| weighed.pair(field, *column).is_some_and(|pair| pair.contents.points >= 150);
+        tells(one) || tells(other)
+    };
+    let columns: Vec<ColumnId> = weighed.columns().filter(holds_days).collect();
+    let [left, right] = *columns.as_slice() else { return Vec::new() };
+    let says_nothing_else = |column: ColumnId| {
+        let heading = weighed.headings.get(column);
+        heading.is_some_and(|heading| heading.says_little() || heading.says_only_date())
+    };
+    if !says_nothing_else(left) || !says_nothing_else(right) {
+        return Vec::new();
+    }
+    let both = RowValues::days(rows, left).zip(RowValues::days(rows, right));
+    let Some((left_days, right_days)) = both else { return Vec::new() };
+    let (at_most, less) = left_days.at_most(&right_days);
+    match (at_most.percent(), less.percent(), at_most.of) {
+        (98.., 50.., 10..) => vec![(first, left), (second, right)],
+        (..=50, ..=2, 10..) => vec![(first, right), (second, left)],
+        _ => Vec::new(),
+    }
+}
+
 /// What can be put in order.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Kind {
@@ -310,7 +346,7 @@ fn is_said(weighed: &Weighed<'_>, first: FieldId, second: FieldId) -> bool {
         weighed.names_of(other).iter().any(|name| {
             let known: Vec<&str> =
                 name.words().filter(|word| !matches!(*word, "on" | "at" | "date")).collect();
-            !known.is_empty() && known.iter().all(|word| clause.contains(*word))
+            !known.is_empty() && known.iter().all(|word| clause.contains(verb_root(word)))
         })
     };
     let kind = kind(weighed, first);

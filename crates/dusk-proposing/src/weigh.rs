@@ -25,6 +25,8 @@ const PROVEN: i32 = 1_200;
 pub(super) enum Proof {
     /// Its codes hold inside those of another column.
     Codes,
+    /// Its days and those of the only other such column are in the order of the only two fields of days.
+    Order,
     /// Its numbers come of those of two other columns, or those of another come of them.
     Reckoned,
 }
@@ -33,6 +35,7 @@ impl Proof {
     pub(super) fn says(self) -> &'static str {
         match self {
             Self::Codes => "row by row its codes go with those of another column",
+            Self::Order => "the only two columns of dates are row by row in the order of the two fields",
             Self::Reckoned => {
                 "row by row its numbers go with those of two other columns, as the dictionary says"
             }
@@ -320,7 +323,7 @@ impl<'w> Weighed<'w> {
             named.filter(|(_, pair)| pair.name >= PLAIN_NAME).max_by_key(|(_, pair)| pair.name)?;
         let grounds = || (!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None));
         let is_fed = self.holder(column).is_some();
-        let why = self.against(field, column).or_else(grounds).filter(|_| !is_fed)?;
+        let why = self.against((field, column), &[]).or_else(grounds).filter(|_| !is_fed)?;
         Some((column, why))
     }
 
@@ -333,7 +336,7 @@ impl<'w> Weighed<'w> {
     }
 
     /// The columns that may feed a field, the likeliest first.
-    pub(super) fn candidates(&self, field: FieldId) -> Vec<Candidate> {
+    pub(super) fn candidates(&self, field: FieldId, assigned: &[Option<usize>]) -> Vec<Candidate> {
         /// How many are worth a look.
         const MOST: usize = 5;
         let mut pairs: Vec<(ColumnId, &Pair)> = self
@@ -347,7 +350,7 @@ impl<'w> Weighed<'w> {
             says.extend((!pair.why.is_empty() && pair.name >= 300).then(|| pair.why.clone()));
             says.extend((!pair.contents.grounds.is_nothing()).then(|| pair.contents.grounds.words(None)));
             says.extend(pair.proof.map(|proof| proof.says().to_owned()));
-            says.extend(self.against(field, column));
+            says.extend(self.against((field, column), assigned));
             Candidate { column, says: says.join("; ") }
         };
         pairs.into_iter().take(MOST).map(candidate).collect()

@@ -159,11 +159,8 @@ pub(super) fn alike(a: &str, b: &str, is_cut: bool, words: &TradeWords) -> u32 {
 }
 
 /// Words that are no beginnings of others: "not" is not "note".
-const LITTLE: [&str; 36] = [
-    "not", "for", "and", "the", "was", "are", "has", "had", "all", "any", "but", "out", "off", "own", "per",
-    "von", "bis", "mit", "der", "die", "das", "und", "par", "sur", "que", "por", "con", "sin", "del", "los",
-    "las", "les", "des", "aus", "vor", "bei",
-];
+const LITTLE: [&str; 14] =
+    ["not", "for", "and", "the", "was", "are", "has", "von", "bis", "und", "der", "die", "das", "mit"];
 
 fn alike_letters(a: &str, b: &str, is_cut: bool) -> u32 {
     if a == b {
@@ -244,7 +241,7 @@ const ENDINGS: [&str; 15] =
     ["ation", "ement", "ment", "ings", "ing", "ion", "ery", "ers", "ors", "ed", "er", "or", "al", "e", "y"];
 
 /// The beginning of a word that its other forms share.
-fn verb_root(word: &str) -> &str {
+pub(super) fn verb_root(word: &str) -> &str {
     let mut root = word;
     while let Some(shorter) =
         ENDINGS.iter().find_map(|ending| root.strip_suffix(ending)).filter(|shorter| shorter.len() >= 4)
