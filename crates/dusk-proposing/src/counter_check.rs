@@ -68,9 +68,6 @@ impl Weighed<'_> {
         if self.may_mean_other_words(field, sample) {
             return Some("its letters may stand for other words in the language of the export".into());
         }
-        if self.has_unsaid_unit(field, column) {
-            return Some("nothing says which unit its numbers are in".into());
-        }
         if self.hints(field).is_some_and(|hints| !hints.may_be_people()) && self.is_of_people(column) {
             return Some("its values look like people's names".into());
         }
@@ -102,7 +99,7 @@ impl Weighed<'_> {
     }
 
     /// Numbers whose unit neither the heading says nor the limits of the field.
-    fn has_unsaid_unit(&self, field: FieldId, column: ColumnId) -> bool {
+    pub(super) fn has_unsaid_unit(&self, field: FieldId, column: ColumnId) -> bool {
         let Some(FieldType::Number(number)) = self.field(field) else { return false };
         let Some(wanted) = number.unit.filter(|unit| unit.symbol() != "%" && !unit.is_currency()) else {
             return false;

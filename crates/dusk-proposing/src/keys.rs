@@ -127,6 +127,11 @@ struct UnitsBeside<'r> {
     has_others: bool,
 }
 
+/// Whether a column beside the numbers names their units.
+pub(super) fn has_units_beside(field: &Field, columns: &[ColumnReport], column: ColumnId) -> bool {
+    matches!(&field.kind, FieldType::Number(number) if units_beside(columns, column, number).is_some())
+}
+
 /// The column behind the numbers, or before them, half of whose values at least are units.
 fn units_beside<'r>(
     columns: &'r [ColumnReport],

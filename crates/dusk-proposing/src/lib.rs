@@ -429,7 +429,11 @@ fn proposal(
     } else {
         None
     };
-    let against = weighed.against((field, column), assigned);
+    // A column beside it may name the unit of each number.
+    let is_unit_beside = keys::has_units_beside(target_field, &inspection.columns, column);
+    let unsaid = (!is_unit_beside && weighed.has_unsaid_unit(field, column))
+        .then(|| "nothing says which unit its numbers are in".to_owned());
+    let against = weighed.against((field, column), assigned).or(unsaid);
     let is_alone = weighed.is_alone(field, column);
     let is_sure = (pair.is_strong(margin) || pair.proof.is_some() || is_alone)
         && rival.is_none()

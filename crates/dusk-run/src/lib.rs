@@ -15,7 +15,7 @@ mod written;
 pub use asked::accepting::Accepting;
 pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
-pub use asked::picture::{FieldExample, examples};
+pub use asked::picture::{FieldExample, FieldShown, examples};
 pub use asked::review::{Review, ReviewRow};
 pub use asked::saved::{SavedMapping, saved_mappings};
 pub use asked::settle::{Likely, Settle};

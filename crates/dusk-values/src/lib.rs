@@ -92,6 +92,15 @@ pub enum Value {
 }
 
 impl Value {
+    /// The day, of a day with or without a time.
+    pub fn day(self) -> Option<civil::Date> {
+        match self {
+            Self::Date(day) => Some(day),
+            Self::DateTime(moment) => Some(moment.date()),
+            Self::Blank | Self::Text | Self::Number(_) | Self::Time(_) | Self::Boolean(_) => None,
+        }
+    }
+
     /// How two values of the same type compare; nothing for blanks and for differing types.
     /// `texts` are the texts beside the values.
     pub fn compare(self, other: Self, texts: (&str, &str)) -> Option<Ordering> {

@@ -10,10 +10,14 @@ use dusk_core::sources::{Progress, Source};
 use jiff::civil::Date;
 
 use crate::loaded::threads;
+use crate::show::grouped;
 
 /// Rows of an export that is larger than this are tried only so far.
 const LARGE: u64 = 32 << 20;
 const ROWS: u64 = 20_000;
+
+/// How much of a value is shown.
+const WIDEST: usize = 40;
 
 /// Runs a mapping's text over the export, as if it stood at `path`, and says of each proposal what it does. What
 /// most rows do not go through is likely only. Says whether a proposal has changed.
@@ -60,14 +64,16 @@ pub(super) fn try_lines(
         let share = accepting.share(proposal.field);
         let Some(first) = accepting.first_refused(proposal.field).filter(|_| share.of > 0) else { continue };
         has_changed = true;
-        let first = if first.is_empty() {
-            "the first that is not is blank".to_owned()
-        } else {
-            format!("the first that is not is \"{first}\"")
+        let first = match first.chars().count() {
+            0 => "the first that does not is blank".to_owned(),
+            ..=WIDEST => format!("the first that does not is \"{first}\""),
+            _ => {
+                format!("the first that does not is \"{}…\"", first.chars().take(WIDEST).collect::<String>())
+            }
         };
         let says = match share.fit {
-            0 => format!("none of its {} values is accepted; {first}", share.of),
-            fit => format!("{fit} of its {} values are accepted; {first}", share.of),
+            0 => format!("none of {} rows goes in; {first}", grouped(share.of)),
+            fit => format!("{} of {} rows go in; {first}", grouped(fit), grouped(share.of)),
         };
         proposal.reasons.push(says);
         if share.fit * 2 < share.of {

@@ -5,7 +5,7 @@ use std::fmt;
 use comfy_table::{ContentArrangement, Table, presets};
 use dusk_core::evidence::{FieldId, Id as _};
 use dusk_core::proposing::Proposals;
-use dusk_core::run::{FieldExample, Job, Ready};
+use dusk_core::run::{FieldShown, Job, Ready};
 use serde_json::json;
 
 use super::layout::{cut, width, wrapped};
@@ -17,7 +17,7 @@ use super::visible::visible;
 pub(crate) struct Picture<'p> {
     pub(crate) job: &'p Job<'p>,
     pub(crate) ready: Option<&'p Ready<'p>>,
-    pub(crate) examples: &'p [Option<FieldExample>],
+    pub(crate) examples: &'p [FieldShown],
     pub(crate) proposals: &'p Proposals,
     pub(crate) undecided: Option<&'p str>,
 }
@@ -29,6 +29,43 @@ struct Line {
     done: Vec<String>,
     before: String,
     after: String,
+    /// The day that the value is, written out.
+    day: Option<String>,
+    /// What is said where not all values are accepted.
+    accepts: String,
+}
+
+/// How many of the first values a field accepts, where it is not all of them.
+fn accepts(shown: &FieldShown) -> String {
+    let Some((value, wrong)) = &shown.refused else { return String::new() };
+    let first = format!("\"{value}\" {wrong}");
+    match shown.accepted.fit {
+        0 => format!("none of its {} values is accepted: {first}", shown.accepted.of),
+        fit => format!("{fit} of {} values are accepted; the first that is not: {first}", shown.accepted.of),
+    }
+}
+
+/// Narrower than this there is no room for a table.
+const NARROW: usize = 100;
+
+impl Line {
+    /// What becomes of the value; a day is written out.
+    fn after_shown(&self) -> String {
+        let same = self.after == self.before;
+        match &self.day {
+            _ if self.after.is_empty() => String::new(),
+            Some(day) if same => format!("the same ({day})"),
+            Some(day) => format!("{} ({day})", self.after),
+            None if same => "the same".to_owned(),
+            None => self.after.clone(),
+        }
+    }
+
+    /// What is done, and what is not accepted.
+    fn done_shown(&self) -> String {
+        let accepts = Some(&self.accepts).filter(|accepts| !accepts.is_empty());
+        self.done.iter().chain(accepts).map(String::as_str).collect::<Vec<_>>().join("; ")
+    }
 }
 
 impl Picture<'_> {
@@ -44,7 +81,8 @@ impl Picture<'_> {
                 (Some(_), ..) => None,
             };
             let proven = self.ready.and_then(|ready| ready.proven_order(place));
-            let example = self.examples.get(place.index()).and_then(Option::as_ref);
+            let shown = self.examples.get(place.index());
+            let example = shown.and_then(|shown| shown.example.as_ref());
             let marks = [(field.required, "*"), (field.key, "key")];
             let marks: Vec<&str> = marks.iter().filter(|(is, _)| *is).map(|(_, mark)| *mark).collect();
             lines.push(Line {
@@ -53,6 +91,8 @@ impl Picture<'_> {
                 done: map.map(|map| map.done(field, proven)).unwrap_or_default(),
                 before: example.map_or_else(String::new, |example| example.before.clone()),
                 after: example.map_or_else(String::new, |example| example.after.clone()),
+                day: example.and_then(|example| example.day.clone()),
+                accepts: shown.map(accepts).unwrap_or_default(),
             });
         }
         lines
@@ -80,7 +120,7 @@ impl Picture<'_> {
         let fields: Vec<serde_json::Value> = self
             .lines()
             .into_iter()
-            .map(|line| json!({"field": line.name, "feed": line.feed, "done": line.done, "before": line.before, "after": line.after}))
+            .map(|line| json!({"field": line.name, "feed": line.feed, "done": line.done, "before": line.before, "after": line.after, "day": line.day, "accepts": line.accepts}))
             .collect();
         json!({
             "form": 1,
@@ -104,6 +144,20 @@ impl fmt::Display for Picture<'_> {
             visible(source),
             styled(NAME, &visible(&self.job.target.name))
         )?;
+        if width() < NARROW {
+            self.cards(f)?;
+        } else {
+            self.table(f)?;
+        }
+        if self.job.target.fields.iter().any(|field| field.required) {
+            writeln!(f, "\n {}", styled(QUIET, "* must be filled"))?;
+        }
+        self.rest(f)
+    }
+}
+
+impl Picture<'_> {
+    fn table(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let mut table = Table::new();
         table
             .load_style(presets::NOTHING)
@@ -112,14 +166,13 @@ impl fmt::Display for Picture<'_> {
             .set_header(["field", "from", "what is done", "before", "after"]);
         for line in self.lines() {
             let shown = |text: &str| cut(&visible(text), 40);
-            let after = if line.after == line.before { "the same".to_owned() } else { shown(&line.after) };
-            let after = if line.after.is_empty() { String::new() } else { after };
+            let after = line.after_shown();
             table.add_row([
                 visible(&line.name).into_owned(),
                 visible(&line.feed).into_owned(),
-                visible(&line.done.join("; ")).into_owned(),
+                visible(&line.done_shown()).into_owned(),
                 shown(&line.before),
-                after,
+                cut(&visible(&after), 40),
             ]);
         }
         writeln!(f)?;
@@ -127,9 +180,28 @@ impl fmt::Display for Picture<'_> {
             let line = line.trim_end().to_owned();
             writeln!(f, "{}", if place == 0 { styled(QUIET, &line) } else { line })?;
         }
-        if self.job.target.fields.iter().any(|field| field.required) {
-            writeln!(f, "\n {}", styled(QUIET, "* must be filled"))?;
+        Ok(())
+    }
+
+    /// Field under field, where the screen is narrow.
+    fn cards(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for line in self.lines() {
+            writeln!(f, "\n {}  {}", styled(NAME, &visible(&line.name)), visible(&line.feed))?;
+            for text in wrapped(&visible(&line.done_shown()), width().saturating_sub(4), 0) {
+                writeln!(f, "   {}", styled(QUIET, &text))?;
+            }
+            if !line.after.is_empty() {
+                let value = format!("{}  →  {}", line.before, line.after_shown());
+                for text in wrapped(&visible(&value), width().saturating_sub(4), 0) {
+                    writeln!(f, "   {text}")?;
+                }
+            }
         }
+        Ok(())
+    }
+
+    /// What is to be decided, and what nothing feeds or uses.
+    fn rest(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if let Some(undecided) = self.undecided {
             writeln!(f, "\n{}", styled(WRONG, "no values are shown, because this is to be decided first:"))?;
             writeln!(f, "{undecided}")?;

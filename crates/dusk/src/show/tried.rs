@@ -295,7 +295,11 @@ fn after(outcome: &Outcome) -> String {
         Some(fault) => visible(&fault.wrong()).into_owned(),
         None if outcome.unjudged => "not judged".into(),
         None if outcome.text.is_empty() && outcome.trail.changed() => "(blank)".into(),
-        None => visible(&outcome.text).into_owned(),
+        // A day in figures can be misread.
+        None => match outcome.value.day() {
+            Some(day) => format!("{} ({})", visible(&outcome.text), dusk_core::values::shown(day)),
+            None => visible(&outcome.text).into_owned(),
+        },
     }
 }
 

@@ -417,6 +417,7 @@ struct Mapped {
     changed: bool,
     proposals: Vec<Value>,
     doubts: Vec<Value>,
+    not_proposed: Vec<Value>,
     columns_without: Vec<String>,
     fields_without: Vec<String>,
 }
@@ -434,7 +435,7 @@ fn what_is_looked_up_comes_in_forms_of_its_own() {
     let field = &trial.rows[0].records[0].fields[0];
     assert_eq!((field.before.as_str(), field.upload.as_deref()), ("117", Some("000117")));
     let mapped: Mapped = result(&run("map export.csv --today 2026-04-30", 0));
-    assert!(!mapped.changed && mapped.columns_without.is_empty(), "nothing is new");
+    assert!(!mapped.changed && mapped.columns_without.is_empty() && mapped.not_proposed.is_empty());
     let fields: Vec<ShownField> = result(&run("target show", 0));
     assert_eq!((fields[0].name.as_str(), fields[0].required.as_str()), ("apiary_id", "yes, key"));
     // The same decision in the list of all, and nothing in doubt about it.
