@@ -66,7 +66,7 @@ pub(super) fn try_lines(
         has_changed = true;
         let first = match first.chars().count() {
             0 => "the first that does not is blank".to_owned(),
-            ..=WIDEST => format!("the first that does not is \"{first}\""),
+            1..=WIDEST => format!("the first that does not is \"{first}\""),
             _ => {
                 format!("the first that does not is \"{}…\"", first.chars().take(WIDEST).collect::<String>())
             }
