@@ -79,7 +79,8 @@ impl Contents {
 
     fn numbers(sample: &Sample, NumberType { min, max, .. }: &NumberType) -> Self {
         let share = sample.share(|kind, text| {
-            kind == CellKind::Number || kind == CellKind::Text && number_of(text).is_some()
+            kind == CellKind::Number
+                || kind == CellKind::Text && number_of(text).is_some() && !is_date_text(text)
         });
         let outside = sample.share(|_, text| {
             number_of(text).is_some_and(|number| {
@@ -128,6 +129,10 @@ impl Contents {
         let in_words = sample.share(|_, text| WORDS.contains(&text.to_lowercase().as_str()));
         match (share.percent(), sample.different()) {
             (80.., _) => Self::some(150, share, Holding::Booleans),
+            // Numbers are no words for yes and no.
+            _ if sample.share(|_, text| number_of(text).is_some()).percent() > 50 => {
+                Self::new(-300, Grounds::Different(sample.different()))
+            }
             // Which of them is true a person says, but they are such words.
             _ if in_words.percent() >= 80 => Self::some(60, in_words, Holding::Booleans),
             (_, 0..=4) => Self::nothing(0),

@@ -65,6 +65,10 @@ impl Weighed<'_> {
         if is_flag && (self.pair(field, column)?.says_more || heading.means(&DENIES)) {
             return Some("its heading may say something else, or the opposite".into());
         }
+        if let Some(other) = self.only_column_for_another(field, column) {
+            let name = self.target_field(other).map_or("", |field| field.name.as_str());
+            return Some(format!("no other column holds what {name} takes"));
+        }
         if self.may_mean_other_words(field, sample) {
             return Some("its letters may stand for other words in the language of the export".into());
         }
@@ -156,6 +160,36 @@ impl Weighed<'_> {
             })
         };
         self.open_fields().find(|person| wants(*person) && !has_own(*person))
+    }
+
+    /// For a text or a number, which take much: another field that takes what this column holds, and that no other column
+    /// holds.
+    fn only_column_for_another(&self, field: FieldId, column: ColumnId) -> Option<FieldId> {
+        /// From here on the contents are of that type.
+        const OF_TYPE: i32 = 150;
+        // Words for yes and no in other languages say less, and are no text either.
+        let least = |field: FieldId| match self.field(field) {
+            Some(FieldType::Boolean(_)) => OF_TYPE / 3,
+            _ => OF_TYPE,
+        };
+        let fits = |field: FieldId, column: ColumnId| {
+            self.pair(field, column).is_some_and(|pair| pair.contents.points >= least(field))
+        };
+        let takes_much = match self.field(field)? {
+            FieldType::Text(text) => text.digits.is_none() && text.pattern.is_none(),
+            FieldType::Number(_) => true,
+            _ => false,
+        };
+        let is_narrow = |other: FieldId| match self.field(other) {
+            Some(FieldType::Text(_) | FieldType::Number(_)) | None => false,
+            Some(_) => true,
+        };
+        let is_other = |other: &FieldId| {
+            is_narrow(*other)
+                && fits(*other, column)
+                && !self.columns().any(|rival| rival != column && fits(*other, rival))
+        };
+        takes_much.then(|| self.open_fields().filter(|other| *other != field).find(is_other))?
     }
 
     /// For somebody's name, a column that looks much more like people's names.

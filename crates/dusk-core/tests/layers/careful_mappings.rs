@@ -3,9 +3,10 @@
 
 use std::collections::BTreeMap;
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
+use dusk_core::evidence::Id;
 use dusk_core::proposing::{Fed, Proposal, Proposing, Sureness, TradeWords, propose};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 
@@ -68,13 +69,83 @@ fn score(folder: &Path, words: &TradeWords, score: &mut Score) {
     }
 }
 
+/// The cases, in order.
+fn folders() -> Vec<PathBuf> {
+    let all = fs::read_dir(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/mappings")).unwrap();
+    let mut folders: Vec<PathBuf> = all.map(|entry| entry.unwrap().path()).collect();
+    folders.sort();
+    folders
+}
+
+/// Whether what two types of field hold can be told apart by looking.
+fn are_unlike(one: &str, other: &str) -> bool {
+    let told = |word: &str| ["code", "date", "datetime", "boolean"].contains(&word);
+    one != other && (told(one) || told(other))
+}
+
+#[test]
+fn two_columns_that_were_exchanged_are_found_or_asked_about() {
+    let (mut exchanges, mut wrong) = (0, Vec::new());
+    for folder in folders() {
+        let target = Target::read(&folder.join("target.toml")).unwrap();
+        let right = fs::read_to_string(folder.join("right.txt")).unwrap();
+        let text = fs::read_to_string(folder.join("export.csv")).unwrap();
+        let delimiter = if text.lines().next().unwrap().contains(';') { b';' } else { b',' };
+        let mut reader =
+            csv::ReaderBuilder::new().delimiter(delimiter).has_headers(false).from_reader(text.as_bytes());
+        let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+        let place = |heading: &str| rows[0].iter().position(|known| known == heading);
+        let plain: Vec<(&str, usize)> = right
+            .lines()
+            .filter_map(|line| line.split_once(" <- "))
+            .filter_map(|(field, column)| Some((field, place(column)?)))
+            .collect();
+        let kind = |field: &str| target.fields.get(target.field(field).unwrap()).unwrap().kind.word();
+        for (at, (one, first)) in plain.iter().enumerate() {
+            for (_, second) in
+                plain.iter().skip(at + 1).filter(|(other, _)| are_unlike(kind(one), kind(other)))
+            {
+                let mut writer = csv::WriterBuilder::new().delimiter(delimiter).from_writer(Vec::new());
+                for (line, row) in rows.iter().enumerate() {
+                    let cell = |at: usize| match at {
+                        at if line > 0 && at == *first => &row[*second],
+                        at if line > 0 && at == *second => &row[*first],
+                        at => &row[at],
+                    };
+                    writer.write_record((0..row.len()).map(cell)).unwrap();
+                }
+                let file = tempfile::Builder::new().suffix(".csv").tempfile().unwrap();
+                fs::write(file.path(), writer.into_inner().unwrap()).unwrap();
+                let source =
+                    Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
+                let proposing = Proposing::new("2026-11-01".parse().unwrap(), Threads::default());
+                let proposed = propose(&source, &target, &proposing, &|_, _| {}).unwrap();
+                exchanges += 1;
+                for (field, own) in &plain {
+                    let Some(proposal) = proposed.of_field(target.field(field).unwrap()) else { continue };
+                    let column = proposal.fed.column().map(Id::index);
+                    let held = match column {
+                        Some(at) if at == *first => Some(*second),
+                        Some(at) if at == *second => Some(*first),
+                        at => at,
+                    };
+                    if proposal.sureness == Sureness::Sure && held != Some(*own) {
+                        let name = folder.file_name().unwrap().to_string_lossy().into_owned();
+                        wrong
+                            .push(format!("{name}: {} for {}: {field}", &rows[0][*first], &rows[0][*second]));
+                    }
+                }
+            }
+        }
+    }
+    println!("{exchanges} exchanges");
+    assert!(exchanges > 150, "only {exchanges}");
+    assert_eq!(wrong, Vec::<String>::new(), "sure, and wrong");
+}
+
 #[test]
 fn a_careful_person_would_have_mapped_them_so() {
-    let mut folders: Vec<_> = fs::read_dir(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/mappings"))
-        .unwrap()
-        .map(|entry| entry.unwrap().path())
-        .collect();
-    folders.sort();
+    let folders = folders();
     assert_eq!(folders.len(), 12);
     for (what, words, least) in
         [("without the table of words", TradeWords::none(), 0), ("with it", TradeWords::known(), 90)]

@@ -8,7 +8,7 @@ use dusk_core::proposing::Proposals;
 use dusk_core::run::{FieldShown, Job, Ready};
 use serde_json::json;
 
-use super::layout::{cut, width, wrapped};
+use super::layout::{cut, grouped, width, wrapped};
 use super::mapped::doubts;
 use super::style::{NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
@@ -38,10 +38,14 @@ struct Line {
 /// How many of the first values a field accepts, where it is not all of them.
 fn accepts(shown: &FieldShown) -> String {
     let Some((value, wrong)) = &shown.refused else { return String::new() };
-    let first = format!("\"{value}\" {wrong}");
-    match shown.accepted.fit {
-        0 => format!("none of its {} values is accepted: {first}", shown.accepted.of),
-        fit => format!("{fit} of {} values are accepted; the first that is not: {first}", shown.accepted.of),
+    let value = cut(value, 24);
+    match shown.accepted.of - shown.accepted.fit {
+        all if all == shown.accepted.of => {
+            format!("none of its {} values is accepted: \"{value}\" {wrong}", grouped(all))
+        }
+        some => {
+            format!("{} of {} are not accepted, first \"{value}\"", grouped(some), grouped(shown.accepted.of))
+        }
     }
 }
 
@@ -187,7 +191,13 @@ impl Picture<'_> {
     fn cards(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for line in self.lines() {
             writeln!(f, "\n {}  {}", styled(NAME, &visible(&line.name)), visible(&line.feed))?;
-            for text in wrapped(&visible(&line.done_shown()), width().saturating_sub(4), 0) {
+            let done = line.done_shown();
+            let done = if done.is_empty() {
+                Vec::new()
+            } else {
+                wrapped(&visible(&done), width().saturating_sub(4), 0)
+            };
+            for text in done {
                 writeln!(f, "   {}", styled(QUIET, &text))?;
             }
             if !line.after.is_empty() {
