@@ -84,6 +84,11 @@ fn write(folder: &Path, name: &str, text: &str) {
 
 const COLOURS: &str = "code,label\nW,White\nY,Yellow\n";
 
+/// A short text. What looks like a power of ten is rejected on purpose: its digits may be lost.
+fn any_cell() -> impl Strategy<Value = String> {
+    "[A-Za-z0-9=+@'\"éüß;,/-]{1,8}".prop_filter("no power of ten", |text| !text.to_lowercase().contains("e+"))
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 40, ..ProptestConfig::default() })]
 
@@ -110,7 +115,7 @@ proptest! {
 
     #[test]
     fn a_template_filled_in_conforms_unchanged(
-        rows in proptest::collection::vec(proptest::collection::vec("[A-Za-z0-9=+@'\"éüß;,/-]{1,8}", 4), 1..12),
+        rows in proptest::collection::vec(proptest::collection::vec(any_cell(), 4), 1..12),
         across in any::<bool>(),
     ) {
         let folder = tempfile::tempdir().unwrap();
