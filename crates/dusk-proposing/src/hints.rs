@@ -453,8 +453,7 @@ impl Hints {
         }
         // Few whole numbers, again and again, may be the numbers of things.
         let is_few = sample.different() <= 10 && sample.filled >= 30;
-        let names_unit =
-            matches!((unit, number.unit), (Some(Mention::Unit(unit)), Some(wanted)) if *unit == wanted);
+        let names_unit = matches!((unit, number.unit), (Some(Mention::Unit(unit)), Some(wanted)) if unit.measures_the_same(wanted));
         if number.decimals > 0
             && !names_unit
             && is_few

@@ -158,7 +158,12 @@ impl Name {
     /// Whether it names two things: "Make/No", "Name and address".
     pub(super) fn names_two(&self) -> bool {
         let parts = self.written.split(['/', '+', '&']).filter(|part| part.chars().any(char::is_alphabetic));
-        parts.count() > 1 || [" and ", " und ", " et ", " y "].iter().any(|and| self.written.contains(and))
+        // "Fahrer/in" and "socio/a" are one person, whoever it is.
+        let is_ending = |(place, part): &(usize, &str)| {
+            *place > 0 && part.chars().count() <= 3 && part.chars().all(char::is_lowercase)
+        };
+        parts.enumerate().filter(|part| !is_ending(part)).count() > 1
+            || [" and ", " und ", " et ", " y "].iter().any(|and| self.written.contains(and))
     }
 
     /// Whether it has one of these English words, or one that means the same.

@@ -8,7 +8,7 @@ use super::names::Name;
 use super::rows::Rows;
 use super::sample::Sample;
 use super::trade_words::TradeWords;
-use super::weigh::Weighed;
+use super::weigh::{PLAIN_NAME, Weighed};
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId};
 use dusk_mapping::Part;
@@ -19,6 +19,9 @@ const NEARLY_ALL: usize = 95;
 
 /// From here on contents speak for a part.
 const SPEAKS: i32 = 120;
+
+/// What contents come to of which no value is in the list.
+const NONE_IN_LIST: i32 = -60;
 
 /// What may stand between two parts.
 const BETWEEN: [&str; 12] = [", ", " - ", " – ", " — ", " / ", "/", "-", ";", "|", ":", "_", "."];
@@ -137,7 +140,8 @@ fn apart(
     if chosen.len() < 2 || chosen.len() < form.parts.len().min(3) || !is_told {
         return None;
     }
-    let is_sure = chosen.iter().all(|(_, _, fit, margin)| (fit.speaks || fit.is_named) && *margin >= 90)
+    let is_sure = chosen.iter().all(|(_, _, fit, _)| !fit.is_none_in_list)
+        && chosen.iter().all(|(_, _, fit, margin)| (fit.speaks || fit.is_named) && *margin >= 90)
         && chosen.iter().any(|(_, _, fit, _)| fit.is_named);
     // Each part is called after its field.
     let mut written = form.written.clone();
@@ -190,6 +194,8 @@ struct Fit {
     speaks: bool,
     /// The heading names the field.
     is_named: bool,
+    /// None of its values is in the field's list.
+    is_none_in_list: bool,
 }
 
 fn fit(
@@ -208,12 +214,14 @@ fn fit(
     let is_elsewhere = others
         .filter_map(|other| weighed.pair(field, other))
         .any(|pair| pair.contents.are_telling() && pair.contents.points >= contents.points);
+    // "Make/No": a part that has a name of its own may hold words that are no codes yet.
+    let is_called = name.is_some_and(|name| weighed.name_of(name, field) >= PLAIN_NAME - 40);
     // What fits as a whole is not taken apart.
     if is_elsewhere
         || sample.only_value().is_some()
         || weighed.has_plain(field, column)
         || contents.contradict()
-        || points < 0
+        || points < if is_called { NONE_IN_LIST } else { 0 }
         || whole.contents.points >= 250
     {
         return None;
@@ -229,7 +237,7 @@ fn fit(
         (true, false) => by_order,
         (false, _) => points,
     };
-    let is_named = by_name >= 400 || by_order > 0;
+    let is_named = points >= 0 && (by_name >= 400 || by_order > 0) || is_called;
     let speaks = telling >= SPEAKS;
     let has_all_digits = match &target_field.kind {
         FieldType::Text(text) => {
@@ -242,7 +250,7 @@ fn fit(
         return None;
     }
     let worth = i32::try_from(by_name).unwrap_or(0) + points + by_order;
-    Some(Fit { worth: u32::try_from(worth).unwrap_or(0), speaks, is_named })
+    Some(Fit { worth: u32::try_from(worth).unwrap_or(0), speaks, is_named, is_none_in_list: points < 0 })
 }
 
 /// Whether a part stands where that part of a name stands: "Family, Given" and "Given Family".
