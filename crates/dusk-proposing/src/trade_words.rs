@@ -19,6 +19,9 @@ const LINKS: [&str; 6] = ["", "s", "es", "n", "en", "e"];
 const PREFIXES: [&str; 14] =
     ["an", "ab", "auf", "aus", "ein", "zu", "nach", "vor", "mit", "ver", "weg", "um", "be", "er"];
 
+/// A beginning that may be short for more things is none.
+const MOST_THINGS: usize = 3;
+
 /// So long at least is what stands behind such a beginning.
 const PREFIXED: usize = 5;
 
@@ -31,6 +34,8 @@ pub struct TradeWords {
     things: HashMap<String, Vec<Thing>>,
     /// The English words of each thing, the first of them its plainest.
     english: Vec<Vec<String>>,
+    /// What a beginning of three to five letters may be short for, where that is not many things.
+    short: HashMap<String, Vec<Thing>>,
     /// In which languages a word is met, a bit for each.
     languages: HashMap<String, u8>,
     /// German words, which others may be written together with.
@@ -63,6 +68,10 @@ impl TradeWords {
             let english = line.split('|').next().unwrap_or_default();
             words.english.push(english.split_whitespace().map(|word| stem(&folded(word))).collect());
         }
+        // What may be short for many things says nothing.
+        words
+            .short
+            .retain(|beginning, things| things.len() <= MOST_THINGS && !words.things.contains_key(beginning));
         words
     }
 
@@ -72,6 +81,14 @@ impl TradeWords {
             self.german.insert(word.to_owned());
         }
         *self.languages.entry(word.to_owned()).or_default() |= 1 << language.min(7);
+        for beginning in
+            (3..=5).filter(|letters| word.len() >= letters + 2).filter_map(|letters| word.get(..letters))
+        {
+            let things = self.short.entry(beginning.to_owned()).or_default();
+            if !things.contains(&thing) {
+                things.push(thing);
+            }
+        }
         for key in [word.to_owned(), stem(word), root(word).to_owned()] {
             let things = self.things.entry(key).or_default();
             if !things.contains(&thing) {
@@ -118,6 +135,12 @@ impl TradeWords {
         let (most, count) = met.iter().enumerate().max_by_key(|(_, count)| **count)?;
         let next = met.iter().enumerate().filter(|(bit, _)| *bit != most).map(|(_, count)| *count).max()?;
         (*count >= next + MORE).then_some(most)
+    }
+
+    /// Whether a word may be the beginning of one that means what another does: "prof" and depth.
+    pub(super) fn may_be_short_for(&self, short: &str, word: &str) -> bool {
+        let things = self.things(word);
+        self.short.get(short).is_some_and(|short| short.iter().any(|thing| things.contains(thing)))
     }
 
     /// The English words for what a word may mean.

@@ -155,7 +155,11 @@ pub(super) fn stem(word: &str) -> String {
 pub(super) fn alike(a: &str, b: &str, is_cut: bool, words: &TradeWords) -> u32 {
     let by_letters = alike_letters(a, b, is_cut);
     let means_it = by_letters < SAME_MEANING && words.mean_the_same(a, b);
-    if means_it { SAME_MEANING } else { by_letters }
+    match by_letters {
+        _ if means_it => SAME_MEANING,
+        0 if words.may_be_short_for(a, b) => ONE_WORD,
+        by_letters => by_letters,
+    }
 }
 
 /// Words that are no beginnings of others: "not" is not "note".
