@@ -161,6 +161,9 @@ const TELLS: [&str; 6] = ["remark", "note", "comment", "description", "defect", 
 /// Words for a time of day or for how long something lasts.
 const TIMES: [&str; 3] = ["time", "clock", "duration"];
 
+/// Words for somebody's initials.
+const INITIALS: [&str; 2] = ["initials", "initial"];
+
 /// Words for one of a few kinds.
 const KINDS: [&str; 8] =
     ["kind", "type", "category", "status", "relation", "relationship", "class", "gender"];
@@ -180,6 +183,7 @@ enum About {
     Sentences,
     Kinds,
     Times,
+    Initials,
     Anything,
 }
 
@@ -291,6 +295,9 @@ impl Hints {
     ) -> Self {
         let has = |words: &[&str]| names.iter().any(|name| name.means(words));
         let about = match &field.kind {
+            FieldType::Text(_) if has(&INITIALS) || description.is_some_and(|text| text.means(&INITIALS)) => {
+                About::Initials
+            }
             FieldType::Text(_) if has(&IDENTIFIES) => About::Identifier,
             FieldType::Text(_) if has(&TELLS) => About::Sentences,
             FieldType::Text(_) if has(&TIMES) => About::Times,
@@ -348,6 +355,22 @@ impl Hints {
             FieldType::Number(_) => self.number(field, sample, unit),
             _ => Hinted::default(),
         };
+        if self.about == About::Initials {
+            let is_initials = |text: &str| {
+                (1..=4).contains(&text.chars().count()) && text.chars().all(|c| c.is_uppercase() || c == '.')
+            };
+            match sample.share(|_, text| is_initials(text)).percent() {
+                90.. => {
+                    hinted.points += 120;
+                    hinted.told += 120;
+                }
+                30.. => {}
+                _ => {
+                    hinted.points -= 200;
+                    hinted.against = Some("its values are no initials");
+                }
+            }
+        }
         if !self.mask.is_empty() {
             match sample.share(|_, text| self.has_mask(text)).percent() {
                 90.. => {

@@ -12,6 +12,7 @@
 //! counter_check  a pair held against the other columns and fields, by contents
 //! assign    all columns assigned together, for the best total
 //! relations what a dictionary says of several fields, held against the rows
+//! repeated  headings that stand several times, for fields in the same order
 //! row_values  numbers and days of columns as plain figures
 //! rows      the first rows, for what has to hold row by row
 //! joined    fields that several columns feed together
@@ -33,6 +34,7 @@ mod keys;
 mod misplaced;
 mod names;
 mod relations;
+mod repeated;
 mod row_values;
 mod rows;
 mod sample;
@@ -58,6 +60,7 @@ pub use keys::Key;
 pub use misplaced::wrong_columns;
 use names::Name;
 use relations::{in_order, ordered, reckoned, values};
+use repeated::repeated;
 use rows::Rows;
 use taken_apart::taken_apart;
 pub use trade_words::TradeWords;
@@ -278,6 +281,8 @@ pub fn propose(
     weighed.prove(&proven, Proof::Reckoned);
     let proven = in_order(&weighed, &rows);
     weighed.prove(&proven, Proof::Order);
+    let proven = repeated(&weighed);
+    weighed.prove(&proven, Proof::Sequence);
     let mut made = joined(&weighed, &rows, words);
     weighed.settle(&made);
     let apart = taken_apart(&weighed, &rows, words);

@@ -183,6 +183,17 @@ impl Name {
             || self.written.split(|c: char| !c.is_alphanumeric() && c != '%' && c != '°').any(of_word)
     }
 
+    /// Its words but those that are numbers.
+    pub(super) fn without_numbers(&self) -> Vec<String> {
+        let is_number = |word: &&str| word.bytes().all(|byte| byte.is_ascii_digit());
+        self.words().filter(|word| !is_number(word)).map(str::to_owned).collect()
+    }
+
+    /// Whether one of its words is a number.
+    pub(super) fn has_number(&self) -> bool {
+        !self.digits().is_empty()
+    }
+
     /// Whether its words say hardly anything: letters, figures and units.
     pub(super) fn says_little(&self) -> bool {
         self.words().all(|word| {

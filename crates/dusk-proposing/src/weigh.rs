@@ -1,13 +1,14 @@
 //! Every column weighed for every field: what speaks for a pair, what comes near to it, and what an
 //! earlier mapping says otherwise.
 
+use super::LEAST;
 use super::contents::Contents;
 use super::hints::{Hinted, Hints};
 use super::joined::Made;
 use super::names::{Name, Weights, shared_start};
 use super::sample::{Sample, samples};
 use super::trade_words::TradeWords;
-use super::{Candidate, Doubt, LEAST, dependent};
+use super::{Candidate, Doubt, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
@@ -27,6 +28,8 @@ pub(super) enum Proof {
     Codes,
     /// Its days and those of the only other such column are in the order of the only two fields of days.
     Order,
+    /// Of columns with one heading it is the one in the field's place.
+    Sequence,
     /// Its numbers come of those of two other columns, or those of another come of them.
     Reckoned,
 }
@@ -36,6 +39,9 @@ impl Proof {
         match self {
             Self::Codes => "row by row its codes go with those of another column",
             Self::Order => "the only two columns of dates are row by row in the order of the two fields",
+            Self::Sequence => {
+                "of the columns with this heading it stands where the field stands among its like"
+            }
             Self::Reckoned => {
                 "row by row its numbers go with those of two other columns, as the dictionary says"
             }
