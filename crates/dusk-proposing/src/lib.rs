@@ -290,7 +290,7 @@ pub fn propose(
     made.extend(apart);
     let out_of_order = put_in_order(&mut weighed, &rows);
     let worth = worth_of(&weighed);
-    let assigned = Assigned::of(target.fields.len(), source.columns.len(), &worth).columns(&worth);
+    let assigned = assigned(&weighed);
     let margins = margins(&assigned, source.columns.len(), &worth);
     let mut proposals = Vec::new();
     let mut doubts = Vec::new();
@@ -342,25 +342,30 @@ fn worth_of(weighed: &Weighed<'_>) -> impl Fn(usize, usize) -> u32 {
     |field, column| u32::try_from(weighed.worth(FieldId::new(field), ColumnId::new(column))).unwrap_or(0)
 }
 
+/// The columns of all fields that are worth most together.
+fn assigned(weighed: &Weighed<'_>) -> Vec<Option<usize>> {
+    let worth = worth_of(weighed);
+    Assigned::of(weighed.fields().count(), weighed.columns().count(), &worth).columns(&worth)
+}
+
 /// Holds the columns that fields would have against the order that the dictionary puts these fields in: where the
 /// rows show it, the columns cannot be exchanged. Gives the fields whose columns are not in that order.
 fn put_in_order(weighed: &mut Weighed<'_>, rows: &Rows) -> Vec<FieldId> {
     let mut out_of_order = Vec::new();
+    let mut assigned = assigned(weighed);
     for (first, second) in ordered(weighed) {
-        let (fields, columns) = (weighed.fields().count(), weighed.columns().count());
-        let worth = worth_of(weighed);
-        let assigned = Assigned::of(fields, columns, &worth).columns(&worth);
         let column = |field: FieldId| assigned.get(field.index()).copied().flatten().map(ColumnId::new);
         let Some((low, high)) = column(first).zip(column(second)) else { continue };
-        drop(worth);
         let both = values(weighed, rows, (first, low)).zip(values(weighed, rows, (second, high)));
         let Some((low_values, high_values)) = both else { continue };
         let (at_most, less) = low_values.at_most(&high_values);
         let (back, _) = high_values.at_most(&low_values);
         if at_most.percent() >= 97 && less.percent() >= 20 {
             weighed.forbid(&[(first, high), (second, low)]);
+            assigned = self::assigned(weighed);
         } else if back.percent() >= 97 && less.percent() == 0 {
             weighed.forbid(&[(first, low), (second, high)]);
+            assigned = self::assigned(weighed);
         } else if at_most.percent() < 80 {
             out_of_order.extend([first, second]);
         }
