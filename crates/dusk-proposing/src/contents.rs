@@ -1,9 +1,7 @@
 //! Whether what a column holds is what a field takes.
 
-use super::sample::Sample;
-use dusk_description::{
-    BooleanType, CodeList, CodesLayout, CodesType, Field, FieldType, Lookup, NumberType, ReadAs, TextType,
-};
+use super::sample::{Sample, is_in};
+use dusk_description::{BooleanType, CodesLayout, CodesType, Field, FieldType, NumberType, TextType};
 use dusk_evidence::{Grounds, Holding, Share};
 use dusk_inspecting::bare_figures;
 use dusk_sources::CellKind;
@@ -234,10 +232,6 @@ fn among(share: Share, sample: &Sample, name: &str) -> Contents {
     Contents::some(points, share, Holding::In(name.to_owned()))
 }
 
-pub(super) fn is_in(list: &CodeList, text: &str) -> bool {
-    list.look_up(text, None, ReadAs::Either) != Lookup::Unknown
-}
-
 fn is_date(kind: CellKind, text: &str) -> bool {
     let digits = text.bytes().filter(u8::is_ascii_digit).count();
     kind == CellKind::Date
@@ -289,7 +283,7 @@ pub(super) fn number_of(text: &str) -> Option<Decimal> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use dusk_description::Code;
+    use dusk_description::{Code, CodeList};
 
     fn code(code: &str, label: &str) -> Code {
         Code {

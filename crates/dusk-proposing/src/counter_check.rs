@@ -3,8 +3,9 @@
 
 use super::contents::number_of;
 use super::hints::Hints;
+use super::pair::PLAIN_NAME;
 use super::sample::Sample;
-use super::weigh::{PLAIN_NAME, Weighed};
+use super::weigh::Weighed;
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds, Id as _};
 use dusk_values::{Decimal, Unit};

@@ -2,10 +2,10 @@
 //! values that never come twice, a person's name, a number that identifies.
 
 use super::contents::number_of;
+use super::masks::{Of, examples, mask};
 use super::names::Name;
 use super::sample::Sample;
 use super::trade_words::TradeWords;
-use super::words::without_marks;
 use dusk_description::{Field, FieldType};
 use dusk_drafting::stated_limits;
 use dusk_evidence::Share;
@@ -168,10 +168,6 @@ const INITIALS: [&str; 2] = ["initials", "initial"];
 const KINDS: [&str; 8] =
     ["kind", "type", "category", "status", "relation", "relationship", "class", "gender"];
 
-/// What leads examples in, or ends them.
-const EXAMPLES: [&str; 9] =
-    ["…", "...", "e.g.", "for example", "such as", "z. b.", "z.b.", "par exemple", "por ejemplo"];
-
 /// Words of descriptions that say that no value comes twice.
 const UNIQUE: [&str; 8] = ["twice", "unique", "eindeutig", "einmalig", "univoque", "unico", "unica", "once"];
 
@@ -214,77 +210,6 @@ pub(super) struct Hinted {
     pub(super) fills_limits: bool,
     /// Why it cannot be sure.
     pub(super) against: Option<&'static str>,
-}
-
-/// What a character is of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Of {
-    Letters,
-    Figures,
-}
-
-/// Words for small numbers, the first for 1.
-const COUNTS: [&[&str]; 12] = [
-    &["one", "a", "ein", "eine", "einem", "un", "une", "una"],
-    &["two", "zwei", "deux", "dos"],
-    &["three", "drei", "trois", "tres"],
-    &["four", "vier", "quatre", "cuatro"],
-    &["five", "funf", "cinq", "cinco"],
-    &["six", "sechs", "seis"],
-    &["seven", "sieben", "sept", "siete"],
-    &["eight", "acht", "huit", "ocho"],
-    &["nine", "neun", "neuf", "nueve"],
-    &["ten", "zehn", "dix", "diez"],
-    &["eleven", "elf", "onze", "once"],
-    &["twelve", "zwolf", "douze", "doce"],
-];
-
-/// Words for letters and for figures.
-const LETTERS: [&str; 10] = [
-    "letter",
-    "letters",
-    "buchstabe",
-    "buchstaben",
-    "lettre",
-    "lettres",
-    "letra",
-    "letras",
-    "capital",
-    "capitals",
-];
-const FIGURES: [&str; 12] = [
-    "digit", "digits", "figure", "figures", "ziffer", "ziffern", "chiffre", "chiffres", "cifra", "cifras",
-    "stellen", "digitos",
-];
-
-/// The letters and figures that a description counts: "Four digits and a letter".
-fn mask(text: &str) -> Vec<(usize, Of)> {
-    let plain = without_marks(&text.to_lowercase());
-    let words: Vec<&str> =
-        plain.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
-    let count = |word: &str| {
-        let by_word = COUNTS.iter().position(|words| words.contains(&word)).map(|place| place + 1);
-        by_word.or_else(|| word.parse().ok().filter(|count| (1..=20).contains(count)))
-    };
-    let of = |word: &str| match word {
-        _ if LETTERS.contains(&word) => Some(Of::Letters),
-        _ if FIGURES.contains(&word) => Some(Of::Figures),
-        _ => None,
-    };
-    words.windows(2).filter_map(|two| Some((count(two.first()?)?, of(two.last()?)?))).collect()
-}
-
-/// The examples that a description gives: "Widow, son, sister …".
-fn examples(text: &str) -> Vec<String> {
-    let lower = text.to_lowercase();
-    let Some((at, mark)) = EXAMPLES.iter().find_map(|mark| Some((lower.find(mark)?, *mark))) else {
-        return Vec::new();
-    };
-    let (before, behind) =
-        (lower.get(..at).unwrap_or_default(), lower.get(at + mark.len()..).unwrap_or_default());
-    let listed = if behind.trim_matches(['.', ' ', ')']).is_empty() { before } else { behind };
-    let parts = listed.split([',', ';', '.', '(', ')']).flat_map(|part| part.split(" or "));
-    parts.map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
 
 impl Hints {

@@ -1,10 +1,12 @@
 //! Fields that several columns feed together: a day and a clock, the lines of an address, the parts of a name.
 
 use super::contents::{is_clock, is_date_text};
+use super::made::{How, Made};
 use super::names::Name;
+use super::pair::PLAIN_NAME;
 use super::rows::Rows;
 use super::trade_words::TradeWords;
-use super::weigh::{PLAIN_NAME, Weighed};
+use super::weigh::Weighed;
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId, Grounds, Holding, Id as _, Share};
 use dusk_values::ValueType;
@@ -15,27 +17,6 @@ const NEARLY_ALL: u64 = 80;
 /// From here on a day and a clock are proposed, and from there on they are sure.
 const PROPOSED: i32 = 420;
 const SURE: i32 = 600;
-
-/// What is proposed for a field that no column feeds as it stands.
-#[derive(Debug, Clone)]
-pub(super) struct Made {
-    pub(super) field: FieldId,
-    /// The columns, in order.
-    pub(super) columns: Vec<ColumnId>,
-    /// What the `[[map]]` says instead of `from`, or beside it.
-    pub(super) how: How,
-    pub(super) is_sure: bool,
-    pub(super) reasons: Vec<String>,
-}
-
-/// How a field is made of columns.
-#[derive(Debug, Clone)]
-pub(super) enum How {
-    /// Put together, with text between them.
-    Join(String),
-    /// Taken out of one cell: how that is put together, and which part is meant.
-    Part { form: String, take: String },
-}
 
 /// The joins that a source and its target ask for.
 pub(super) fn joined(weighed: &Weighed<'_>, rows: &Rows, words: &TradeWords) -> Vec<Made> {

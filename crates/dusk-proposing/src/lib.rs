@@ -1,12 +1,17 @@
 //! Proposals: which column feeds which field, with the reasons, and how sure that is.
 //!
 //! ```text
+//! spelling  how a name is split into words
 //! words     how alike two words are
 //! trade_words  words that mean the same, in several languages
-//! names     how alike a heading and a field's names are
+//! names     a heading, or what a field is called
+//! likeness  how alike a heading and a field's names are
 //! sample    some of what a column holds
 //! contents  whether what a column holds is what a field takes
+//! masks     what a description shows of a value's form
 //! hints     what a field wants beyond its type, as its names and its description say
+//! called    everything a field is called
+//! pair      a column and a field, and what speaks for them
 //! weigh     every column weighed for every field
 //! dependent codes that hold inside the codes of another column
 //! counter_check  a pair held against the other columns and fields, by contents
@@ -15,6 +20,7 @@
 //! repeated  headings that stand several times, for fields in the same order
 //! row_values  numbers and days of columns as plain figures
 //! rows      the first rows, for what has to hold row by row
+//! made      what is proposed for a field that no column feeds as it stands
 //! joined    fields that several columns feed together
 //! taken_apart  columns that feed several fields, a part each
 //! keys      what else a [[map]] has to say: units, orders, what parts several values
@@ -24,6 +30,7 @@
 //! ```
 
 mod assign;
+mod called;
 mod contents;
 mod counter_check;
 mod dependent;
@@ -31,13 +38,18 @@ mod edited;
 mod hints;
 mod joined;
 mod keys;
+mod likeness;
+mod made;
+mod masks;
 mod misplaced;
 mod names;
+mod pair;
 mod relations;
 mod repeated;
 mod row_values;
 mod rows;
 mod sample;
+mod spelling;
 mod taken_apart;
 mod trade_words;
 mod weigh;
@@ -55,16 +67,18 @@ use dusk_values::Mention;
 
 use assign::{Assigned, margins};
 use contents::Contents;
-use joined::{How, Made, continued, joined};
+use joined::{continued, joined};
 pub use keys::Key;
+use made::{How, Made};
 pub use misplaced::wrong_columns;
 use names::Name;
+use pair::Proof;
 use relations::{in_order, ordered, reckoned, values};
 use repeated::repeated;
 use rows::Rows;
 use taken_apart::taken_apart;
 pub use trade_words::TradeWords;
-use weigh::{Proof, Weighed};
+use weigh::Weighed;
 pub use write::{Written, write_mapping};
 
 /// The least that a pair of column and field must be worth to be proposed.

@@ -4,8 +4,9 @@
 use super::names::Name;
 use super::row_values::{MILLION, RowValues};
 use super::rows::Rows;
+use super::spelling::{stem, without_marks};
 use super::weigh::Weighed;
-use super::words::{stem, verb_root, without_marks};
+use super::words::verb_root;
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId};
 use dusk_values::ValueType;

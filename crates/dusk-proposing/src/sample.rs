@@ -2,8 +2,7 @@
 
 use hashbrown::HashMap;
 
-use super::contents::is_in;
-use dusk_description::CodeList;
+use dusk_description::{CodeList, Lookup, ReadAs};
 use dusk_evidence::{Result, Share};
 use dusk_sources::{CellKind, Source};
 
@@ -175,4 +174,8 @@ fn one_in(text: &str, list: &CodeList) -> u64 {
     };
     let all = different.pow(u32::try_from(length.min(4)).unwrap_or(4));
     (all / u64::try_from(alike.max(1)).unwrap_or(u64::MAX)).max(1)
+}
+
+pub(super) fn is_in(list: &CodeList, text: &str) -> bool {
+    list.look_up(text, None, ReadAs::Either) != Lookup::Unknown
 }

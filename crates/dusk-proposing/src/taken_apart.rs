@@ -3,12 +3,13 @@
 
 use super::assign::{Assigned, margins};
 use super::contents::{Contents, is_clock, is_date_text};
-use super::joined::{How, Made};
+use super::made::{How, Made};
 use super::names::Name;
+use super::pair::PLAIN_NAME;
 use super::rows::Rows;
 use super::sample::Sample;
 use super::trade_words::TradeWords;
-use super::weigh::{PLAIN_NAME, Weighed};
+use super::weigh::Weighed;
 use dusk_description::FieldType;
 use dusk_evidence::{ColumnId, FieldId};
 use dusk_mapping::Part;

@@ -4,7 +4,7 @@
 use hashbrown::{HashMap, HashSet};
 use std::sync::OnceLock;
 
-use super::words::{folded, split, stem, without_marks};
+use super::spelling::{folded, split, stem, without_marks};
 
 /// The table of the repository.
 const TABLE: &str = include_str!("../data/trade-words.txt");
