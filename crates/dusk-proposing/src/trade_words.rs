@@ -207,7 +207,7 @@ mod tests {
         assert_eq!(words.language(["No", "Total", "Date"].into_iter()), None);
         assert_eq!(words.parts("fundort"), Some(("fund".into(), "ort".into())));
         assert_eq!(words.parts("lieferdatum"), Some(("liefer".into(), "datum".into())));
-        assert_eq!(words.parts("wabenanzahl"), Some(("waben".into(), "anzahl".into())));
+        assert_eq!(words.parts("wabenanzahl"), Some(("wabe".into(), "anzahl".into())));
         for whole in ["temperature", "support", "nummer", "transport", "delivery"] {
             assert_eq!(words.parts(whole), None, "{whole}");
         }
