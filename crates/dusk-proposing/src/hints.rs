@@ -407,6 +407,7 @@ impl Hints {
             && is_few
             && sample.share(|_, text| text.contains(['.', ','])).fit == 0
         {
+            hinted.points -= 100;
             hinted.against = Some("it holds a few whole numbers only, and the field takes decimals");
         }
         let way = match (unit, number.unit) {

@@ -144,6 +144,8 @@ pub(super) fn mark_unit(
 /// Marks the one pair of a field whose column holds what the field takes, where all others hold something else; the
 /// fewer fit, the more it says that one does.
 pub(super) fn mark_only(pairs: &mut ById<ColumnId, Pair>) {
+    /// So much less is worth what holds something else.
+    const LESS: i32 = 500;
     /// From here on contents fit.
     const FITS: i32 = 80;
     let fits = |pair: &Pair| pair.contents.points + pair.hinted.points >= FITS;
@@ -158,10 +160,15 @@ pub(super) fn mark_only(pairs: &mut ById<ColumnId, Pair>) {
         3 => 30,
         _ => 0,
     };
+    // Where one column alone holds what a list has, others are hardly meant, whatever they are called.
+    let is_telling = count == 1 && best >= TELLING;
     for column in pairs.ids().collect::<Vec<_>>() {
-        if let Some(pair) = pairs.get_mut(column).filter(|pair| near(pair)) {
+        let Some(pair) = pairs.get_mut(column) else { continue };
+        if near(pair) {
             pair.is_only = count == 1;
             pair.worth = worth(pair.name, pair.contents.points + pair.hinted.points + more);
+        } else if is_telling && pair.contents.points + pair.hinted.points <= 0 {
+            pair.worth = (pair.worth - LESS).max(0);
         }
     }
 }
