@@ -265,6 +265,8 @@ pub struct Proposing<'p> {
     pub today: Date,
     /// How many threads may look.
     pub threads: Threads,
+    /// Headings that other mappings of the target feed its fields from.
+    pub learnt: &'p [(FieldId, String)],
     /// The words of the trades.
     pub words: &'p TradeWords,
 }
@@ -272,7 +274,7 @@ pub struct Proposing<'p> {
 impl Proposing<'_> {
     /// Without an earlier mapping, with all the words that are known.
     pub fn new(today: Date, threads: Threads) -> Self {
-        Self { mapping: None, today, threads, words: TradeWords::known() }
+        Self { mapping: None, today, threads, learnt: &[], words: TradeWords::known() }
     }
 }
 
@@ -287,9 +289,9 @@ pub fn propose(
     proposing: &Proposing<'_>,
     progress: &Progress<'_>,
 ) -> Result<Proposals> {
-    let Proposing { mapping, today, threads, words } = *proposing;
+    let Proposing { mapping, today, threads, learnt, words } = *proposing;
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
-    let mut weighed = Weighed::of(source, target, mapping, words)?;
+    let mut weighed = Weighed::of(source, target, (mapping, learnt), words)?;
     let rows = Rows::of(source)?;
     let proven = reckoned(&weighed, &rows);
     weighed.prove(&proven, Proof::Reckoned);

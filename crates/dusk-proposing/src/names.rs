@@ -130,6 +130,16 @@ impl Name {
         !self.digits().is_empty()
     }
 
+    /// Whether it says little about which thing is meant.
+    pub(super) fn is_general(&self) -> bool {
+        /// Words that many fields have.
+        const GENERAL: [&str; 12] = [
+            "date", "time", "number", "id", "code", "name", "type", "kind", "status", "amount", "total",
+            "remark",
+        ];
+        self.words().all(|word| self.word_means(word, &GENERAL))
+    }
+
     /// Whether its words say hardly anything: letters, figures and units.
     pub(super) fn says_little(&self) -> bool {
         self.words().all(|word| {

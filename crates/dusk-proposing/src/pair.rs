@@ -9,6 +9,7 @@ use super::names::Name;
 use super::sample::Sample;
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId};
+use dusk_files::toml_text;
 use dusk_values::{Mention, Unit};
 
 /// Two names that leave little doubt.
@@ -200,6 +201,10 @@ pub(super) fn pair(
     let mut shown = match (name, place, called.names.get(place)) {
         (0, ..) => String::new(),
         (_, 0, _) | (_, _, None) => why.to_owned(),
+        (_, place, Some(other)) if place >= called.own => format!(
+            "another mapping of this target has it so; also = [{}] in the description would say it to all",
+            toml_text(&other.written)
+        ),
         (_, _, Some(other)) => {
             let called = if is_label(other) { "its label" } else { "another name of it" };
             format!("{why} as \"{}\", {called}", other.written)

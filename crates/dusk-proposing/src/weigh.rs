@@ -47,7 +47,7 @@ impl<'w> Weighed<'w> {
     pub(super) fn of(
         source: &'w Source,
         target: &'w Target,
-        mapping: Option<&'w Mapping>,
+        (mapping, learnt): (Option<&'w Mapping>, &[(FieldId, String)]),
         words: &'w TradeWords,
     ) -> Result<Self> {
         let samples = samples(source)?;
@@ -58,8 +58,12 @@ impl<'w> Weighed<'w> {
         let dates = target.fields.iter().filter(|field| is_date(field)).count();
         let fields: Vec<Called> = target
             .fields
-            .iter()
-            .map(|field| Called::of(field, (field.key && keys == 1, dates == 1 && is_date(field)), words))
+            .with_ids()
+            .map(|(place, field)| {
+                let learnt = learnt.iter().filter(|(known, _)| *known == place);
+                let learnt: Vec<&str> = learnt.map(|(_, heading)| heading.as_str()).collect();
+                Called::of(field, &learnt, (field.key && keys == 1, dates == 1 && is_date(field)), words)
+            })
             .collect();
 
         let mut weights = Weights::new(words);

@@ -53,8 +53,10 @@ pub fn write_mapping(
     }
     let field_name = |field: &FieldId| target.fields.get(*field).map(|field| field.name.clone());
     let not_fed: Vec<String> = proposals.not_fed.iter().filter_map(field_name).collect();
-    text = with_left_out(&text, "columns", &proposals.leave_out);
-    text = with_left_out(&text, "fields", &not_fed);
+    for (key, names) in [("columns", &proposals.leave_out), ("fields", &not_fed)] {
+        let more = || Error::Invariant(format!("{key} cannot be added under [leave_out]"));
+        text = with_left_out(&text, key, names).ok_or_else(more)?;
+    }
     for (field, old, new) in &proposals.renamed {
         let name = field_name(field).unwrap_or_default();
         text = with_new_heading(&text, &name, old, source.heading(*new)).unwrap_or(text);

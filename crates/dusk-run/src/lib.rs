@@ -17,7 +17,7 @@ pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, FieldShown, examples};
 pub use asked::review::{Review, ReviewRow};
-pub use asked::saved::{SavedMapping, saved_mappings};
+pub use asked::saved::{SavedMapping, learnt_headings, saved_mappings};
 pub use asked::settle::{Likely, Settle};
 pub use asked::showing::Thing;
 pub use asked::trial::{Trial, TrialRow, Wanted, try_rows};

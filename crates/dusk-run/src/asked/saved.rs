@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 
 use crate::{PastBatch, Receipt};
 use dusk_description::Target;
-use dusk_evidence::{Error, Result};
-use dusk_mapping::{Mapping, learn_target, read, read_incomplete};
+use dusk_evidence::{Error, FieldId, Result};
+use dusk_mapping::{Feed, Map, Mapping, learn_target, read, read_incomplete};
 use dusk_sources::{Known, Source};
 use toml_edit::DocumentMut;
 
@@ -49,6 +49,29 @@ pub fn saved_mappings(folder: &Path) -> Result<Vec<SavedMapping>> {
         .collect();
     paths.sort();
     Ok(paths.into_iter().map(|path| SavedMapping { read: read(&path), path }).collect())
+}
+
+/// The headings that other mappings in a folder feed the fields of a target from, as they stand.
+pub fn learnt_headings(path: &Path, (target_path, target): (&Path, &Target)) -> Vec<(FieldId, String)> {
+    let own = target_path.canonicalize().ok();
+    // What cannot be read teaches nothing.
+    let saved = saved_mappings(path.parent().unwrap_or(Path::new(""))).unwrap_or_default();
+    let mut learnt = Vec::new();
+    for (mapping, theirs) in
+        saved.iter().filter(|saved| saved.path != path).filter_map(|saved| saved.read.as_ref().ok())
+    {
+        if mapping.target_path.canonicalize().ok() != own {
+            continue;
+        }
+        for map in &mapping.maps {
+            let Map { feed: Feed::Column(heading), part: None, true_where: None, .. } = map else { continue };
+            let name = theirs.fields.get(map.field).map(|field| field.name.as_str());
+            if let Some(field) = name.and_then(|name| target.field(name)) {
+                learnt.push((field, heading.clone()));
+            }
+        }
+    }
+    learnt
 }
 
 /// Whether a file names a target, as only mappings do. One that is torn may have been one.

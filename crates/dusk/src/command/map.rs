@@ -7,7 +7,7 @@ use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
 use dusk_core::proposing::{Fed, Proposals, Proposing, Sureness, Written, propose, write_mapping};
-use dusk_core::run::{Job, examples};
+use dusk_core::run::{Job, examples, learnt_headings};
 use dusk_core::sources::{Known, Source, SourceSettings};
 use serde_json::json;
 
@@ -43,10 +43,12 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     reading::apply(&args.reading, &mut settings)?;
     let source = look(export, &settings, target, mapping, quiet)?;
     let bar = Bar::new(source.bytes, quiet);
+    let path_of_target = mapping.map_or_else(|| target_path(args), |mapping| mapping.target_path.clone());
+    let learnt = learnt_headings(&args.mapping, (&path_of_target, target));
     let mut proposals = propose(
         &source,
         target,
-        &Proposing { mapping, ..Proposing::new(today(args.today), threads()) },
+        &Proposing { mapping, learnt: &learnt, ..Proposing::new(today(args.today), threads()) },
         &bar.reader("looking at values"),
     )?;
     bar.done();

@@ -370,3 +370,17 @@ type = "text"
     }
     assert!(!said.contains("sure, and written: "), "{}", ran.out);
 }
+
+#[test]
+fn what_one_mapping_settled_helps_the_next_of_its_target() {
+    let desk = boats().with(
+        "first.toml",
+        "target = \"target.toml\"\n[[map]]\nfield = \"boat_no\"\nfrom = \"Rumpfzeichen\"\n[[map]]\nfield = \"harbour\"\nfrom = \"Heimat\"\n",
+    );
+    let desk = desk.with("next.csv", "Rumpfzeichen,Heimat\nx7,Vik\nx9,Orm\nx8,Vik\n");
+    desk.run(&["map", "next.csv", "-m", "next.toml"]).ended(0).says(&[
+        "sure, and written: 2",
+        "another mapping of this target has it so",
+        "also = [\"Heimat\"] in the description",
+    ]);
+}
