@@ -381,6 +381,6 @@ fn what_one_mapping_settled_helps_the_next_of_its_target() {
     desk.run(&["map", "next.csv", "-m", "next.toml"]).ended(0).says(&[
         "sure, and written: 2",
         "another mapping of this target has it so",
-        "also = [\"Heimat\"] in the description",
+        "also = [\"Heimat\"] in the",
     ]);
 }
