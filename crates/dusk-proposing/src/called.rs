@@ -1,5 +1,6 @@
 //! Everything a field is called, and what is said about it.
 
+use super::ReadLimits;
 use super::hints::Hints;
 use super::names::Name;
 use super::trade_words::TradeWords;
@@ -22,7 +23,7 @@ impl Called {
         field: &Field,
         learnt: &[&str],
         (is_only_key, is_only_date): (bool, bool),
-        words: &TradeWords,
+        (limits, words): (ReadLimits, &TradeWords),
     ) -> Self {
         let heading = field.heading.iter();
         let mut names: Vec<Name> = Vec::new();
@@ -43,7 +44,7 @@ impl Called {
             }
         }
         let text = field.description.as_ref().map(|text| Name::of(text, words));
-        let hints = Hints::of(field, &names, (text.as_ref(), is_only_key));
+        let hints = Hints::of(field, &names, (text.as_ref(), is_only_key), limits);
         Self { names, own, text, hints, is_only_date }
     }
 }

@@ -1,13 +1,13 @@
 //! What a field wants beyond its type, as far as its names and its description say it: limits in words,
 //! values that never come twice, a person's name, a number that identifies.
 
+use super::ReadLimits;
 use super::contents::number_of;
 use super::masks::{Of, examples, mask};
 use super::names::Name;
 use super::sample::Sample;
 use super::trade_words::TradeWords;
 use dusk_description::{Field, FieldType};
-use dusk_drafting::stated_limits;
 use dusk_evidence::Share;
 use dusk_values::{Decimal, Mention, Rounding, UnitConversion};
 
@@ -171,9 +171,26 @@ const KINDS: [&str; 8] =
 /// Words of descriptions that say that no value comes twice.
 const UNIQUE: [&str; 8] = ["twice", "unique", "eindeutig", "einmalig", "univoque", "unico", "unica", "once"];
 
+/// Whether a text has a form.
+type Fits = fn(&str) -> bool;
+
+fn is_mail(text: &str) -> bool {
+    text.split_once('@').is_some_and(|(name, host)| !name.is_empty() && host.contains('.'))
+        && !text.contains(' ')
+}
+
+/// Six figures at least, and nothing but the signs that stand between those of a telephone number.
+fn is_telephone(text: &str) -> bool {
+    let figures = text.bytes().filter(u8::is_ascii_digit).count();
+    (6..=16).contains(&figures)
+        && text.chars().all(|c| c.is_ascii_digit() || matches!(c, ' ' | '+' | '-' | '/' | '(' | ')' | '.'))
+}
+
 /// What a text is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum About {
+    Mail,
+    Telephone,
     Identifier,
     Names,
     Sentences,
@@ -217,9 +234,12 @@ impl Hints {
         field: &Field,
         names: &[Name],
         (description, is_only_key): (Option<&Name>, bool),
+        read_limits: ReadLimits,
     ) -> Self {
         let has = |words: &[&str]| names.iter().any(|name| name.means(words));
         let about = match &field.kind {
+            FieldType::Text(_) if has(&["email", "mail"]) => About::Mail,
+            FieldType::Text(_) if has(&["telephone", "mobile", "fax"]) => About::Telephone,
             FieldType::Text(_) if has(&INITIALS) || description.is_some_and(|text| text.means(&INITIALS)) => {
                 About::Initials
             }
@@ -236,7 +256,7 @@ impl Hints {
             FieldType::Number(number) if number.min.is_some() || number.max.is_some() => {
                 (number.min, number.max)
             }
-            FieldType::Number(_) => field.description.as_deref().map(stated_limits).unwrap_or_default(),
+            FieldType::Number(_) => field.description.as_deref().map(read_limits).unwrap_or_default(),
             _ => (None, None),
         };
         let is_unique = is_only_key || description.is_some_and(|text| text.means(&UNIQUE));
@@ -280,6 +300,19 @@ impl Hints {
             FieldType::Number(_) => self.number(field, sample, unit),
             _ => Hinted::default(),
         };
+        if let Some((fits, against)) = self.form() {
+            match sample.share(|_, text| fits(text)).percent() {
+                80.. => {
+                    hinted.points += 200;
+                    hinted.told += 200;
+                }
+                30.. => {}
+                _ => {
+                    hinted.points -= 250;
+                    hinted.against = Some(against);
+                }
+            }
+        }
         if self.about == About::Initials {
             let is_initials = |text: &str| {
                 (1..=4).contains(&text.chars().count()) && text.chars().all(|c| c.is_uppercase() || c == '.')
@@ -319,6 +352,15 @@ impl Hints {
             hinted.told += 80;
         }
         hinted
+    }
+
+    /// The form of values that have one wherever they are met, and what is said of others.
+    fn form(&self) -> Option<(Fits, &'static str)> {
+        match self.about {
+            About::Mail => Some((is_mail, "its values are no mail addresses")),
+            About::Telephone => Some((is_telephone, "its values are no telephone numbers")),
+            _ => None,
+        }
     }
 
     /// Whether a text has the letters and figures that the description counts, whatever stands between them.

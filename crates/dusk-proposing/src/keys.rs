@@ -72,6 +72,14 @@ pub(super) fn keys(
     keys
 }
 
+/// The line for a column that is filled at the beginning of a group of rows only.
+pub(super) fn of_groups(blank: usize) -> Key {
+    Key::open(
+        "fill_down = true",
+        format!("{blank} cells are blank below a filled one: does it hold for them too?"),
+    )
+}
+
 /// The lines that take one part out of each cell.
 pub(super) fn of_part(form: &str, take: &str) -> Vec<Key> {
     vec![

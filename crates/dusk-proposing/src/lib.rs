@@ -63,7 +63,7 @@ use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_inspecting::{Inspection, inspect};
 use dusk_mapping::Mapping;
 use dusk_sources::{Progress, Source, Threads};
-use dusk_values::Mention;
+use dusk_values::{Decimal, Mention};
 
 use assign::{Assigned, margins};
 use contents::Contents;
@@ -267,14 +267,19 @@ pub struct Proposing<'p> {
     pub threads: Threads,
     /// Headings that other mappings of the target feed its fields from.
     pub learnt: &'p [(FieldId, String)],
+    /// Reads the limits that a description states in words.
+    pub limits: ReadLimits,
     /// The words of the trades.
     pub words: &'p TradeWords,
 }
 
+/// The least and the greatest number that a text about a field states, as who drafts descriptions reads them.
+pub type ReadLimits = fn(&str) -> (Option<Decimal>, Option<Decimal>);
+
 impl Proposing<'_> {
     /// Without an earlier mapping, with all the words that are known.
-    pub fn new(today: Date, threads: Threads) -> Self {
-        Self { mapping: None, today, threads, learnt: &[], words: TradeWords::known() }
+    pub fn new(today: Date, threads: Threads, limits: ReadLimits) -> Self {
+        Self { mapping: None, today, threads, learnt: &[], limits, words: TradeWords::known() }
     }
 }
 
@@ -289,9 +294,9 @@ pub fn propose(
     proposing: &Proposing<'_>,
     progress: &Progress<'_>,
 ) -> Result<Proposals> {
-    let Proposing { mapping, today, threads, learnt, words } = *proposing;
+    let Proposing { mapping, today, threads, learnt, limits, words } = *proposing;
     let inspection = inspect(source, Some((target, today)), threads, progress)?;
-    let mut weighed = Weighed::of(source, target, (mapping, learnt), words)?;
+    let mut weighed = Weighed::of(source, target, (mapping, learnt), (limits, words))?;
     let rows = Rows::of(source)?;
     let proven = reckoned(&weighed, &rows);
     weighed.prove(&proven, Proof::Reckoned);
@@ -315,6 +320,9 @@ pub fn propose(
         let proposal = column.filter(|_| weighed.is_open(field)).and_then(|column| {
             let margin = margins.get(field.index()).copied().flatten()?;
             let mut proposal = proposal(&weighed, (field, column, margin), (target, &assigned), &inspection)?;
+            let must_be_filled = target.fields.get(field).is_some_and(|field| field.required || field.key);
+            let held = rows.held_from_above(column).filter(|_| must_be_filled);
+            proposal.keys.extend(held.map(keys::of_groups));
             if out_of_order.contains(&field) {
                 proposal.sureness = Sureness::Likely;
                 proposal.reasons.push("its rows are not in the order that the dictionary says".into());

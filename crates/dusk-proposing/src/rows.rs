@@ -44,4 +44,15 @@ impl Rows {
     pub(super) fn filled(&self, column: ColumnId) -> impl Iterator<Item = &str> {
         self.of_columns([column]).map(|[text]| text).filter(|text| !text.is_empty())
     }
+
+    /// How many blank cells of a column stand below a filled one, where that is how it is written: most cells are
+    /// blank, the first is not, and each filled one begins another group.
+    pub(super) fn held_from_above(&self, column: ColumnId) -> Option<usize> {
+        let cells: Vec<&str> = self.of_columns([column]).map(|[text]| text).collect();
+        let filled: Vec<&str> = cells.iter().copied().filter(|text| !text.is_empty()).collect();
+        let blank = cells.len() - filled.len();
+        let is_grouped = filled.windows(2).all(|two| two.first() != two.last());
+        let begins = cells.first().is_some_and(|first| !first.is_empty());
+        (begins && is_grouped && filled.len() >= 2 && blank > filled.len()).then_some(blank)
+    }
 }

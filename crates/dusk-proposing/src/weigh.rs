@@ -10,7 +10,7 @@ use super::names::{Name, shared_start};
 use super::pair::{CLEAR, PLAIN_NAME, Pair, Proof, mark_only, mark_unit, pair};
 use super::sample::{Sample, samples};
 use super::trade_words::TradeWords;
-use super::{Candidate, Doubt, dependent};
+use super::{Candidate, Doubt, ReadLimits, dependent};
 use dusk_description::{Field, FieldType, Target};
 use dusk_evidence::{ById, ColumnId, FieldId, Id as _, Result};
 use dusk_mapping::{Feed, Map, Mapping, NUMBER_MARK};
@@ -48,7 +48,7 @@ impl<'w> Weighed<'w> {
         source: &'w Source,
         target: &'w Target,
         (mapping, learnt): (Option<&'w Mapping>, &[(FieldId, String)]),
-        words: &'w TradeWords,
+        (limits, words): (ReadLimits, &'w TradeWords),
     ) -> Result<Self> {
         let samples = samples(source)?;
         let written: Vec<&str> = source.columns.iter().map(|column| heading_alone(column, source)).collect();
@@ -62,7 +62,12 @@ impl<'w> Weighed<'w> {
             .map(|(place, field)| {
                 let learnt = learnt.iter().filter(|(known, _)| *known == place);
                 let learnt: Vec<&str> = learnt.map(|(_, heading)| heading.as_str()).collect();
-                Called::of(field, &learnt, (field.key && keys == 1, dates == 1 && is_date(field)), words)
+                Called::of(
+                    field,
+                    &learnt,
+                    (field.key && keys == 1, dates == 1 && is_date(field)),
+                    (limits, words),
+                )
             })
             .collect();
 

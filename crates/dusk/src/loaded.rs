@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use dusk_core::description::Target;
+use dusk_core::drafting::stated_limits;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Proposing, propose};
@@ -128,7 +129,7 @@ fn renamed(
         let proposals = propose(
             source,
             target,
-            &Proposing { mapping: Some(mapping), ..Proposing::new(today, threads()) },
+            &Proposing { mapping: Some(mapping), ..Proposing::new(today, threads(), stated_limits) },
             &|_, _| {},
         )
         .ok()?;

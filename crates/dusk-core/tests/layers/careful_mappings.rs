@@ -6,6 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
+use dusk_core::drafting::stated_limits;
 use dusk_core::evidence::Id;
 use dusk_core::proposing::{Fed, Proposal, Proposing, Sureness, TradeWords, propose};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
@@ -45,7 +46,7 @@ fn score(folder: &Path, words: &TradeWords, score: &mut Score) {
     let right = fs::read_to_string(folder.join("right.txt")).unwrap();
     let right: BTreeMap<&str, &str> = right.lines().map(|line| line.split_once(" <- ").unwrap()).collect();
     let today = "2026-11-01".parse().unwrap();
-    let proposing = Proposing { words, ..Proposing::new(today, Threads::default()) };
+    let proposing = Proposing { words, ..Proposing::new(today, Threads::default(), stated_limits) };
     let proposed = propose(&source, &target, &proposing, &|_, _| {}).unwrap();
     score.certain += right.values().filter(|column| **column != "?").count();
     let name = folder.file_name().unwrap().to_string_lossy().into_owned();
@@ -118,7 +119,8 @@ fn two_columns_that_were_exchanged_are_found_or_asked_about() {
                 fs::write(file.path(), writer.into_inner().unwrap()).unwrap();
                 let source =
                     Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
-                let proposing = Proposing::new("2026-11-01".parse().unwrap(), Threads::default());
+                let proposing =
+                    Proposing::new("2026-11-01".parse().unwrap(), Threads::default(), stated_limits);
                 let proposed = propose(&source, &target, &proposing, &|_, _| {}).unwrap();
                 exchanges += 1;
                 for (field, own) in &plain {

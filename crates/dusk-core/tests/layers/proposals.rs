@@ -9,6 +9,7 @@ use dusk_core::description::Target;
 use dusk_core::evidence::Id as _;
 use dusk_core::mapping::read_incomplete;
 
+use dusk_core::drafting::stated_limits;
 use dusk_core::proposing::{Proposal, Proposing, Sureness, propose, write_mapping};
 use dusk_core::sources::{Known, Source, SourceSettings, Threads};
 
@@ -54,8 +55,13 @@ fn sure_proposals_are_right_and_most_are_found() {
                 assert!(source.column(column).is_some(), "{}: no column {column}", export.name);
             }
             let today = "2026-11-01".parse().unwrap();
-            let proposed =
-                propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
+            let proposed = propose(
+                &source,
+                &target,
+                &Proposing::new(today, Threads::default(), stated_limits),
+                &|_, _| {},
+            )
+            .unwrap();
             let mut missed = export.right.clone();
             for proposal in &proposed.proposals {
                 let field = target.fields.get(proposal.field).unwrap().name.as_str();
@@ -109,8 +115,13 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             fs::write(&file, &export.text).unwrap();
             let source = Source::look(&file, &SourceSettings::default(), &Known::default()).unwrap();
             let today = "2026-11-01".parse().unwrap();
-            let first =
-                propose(&source, &target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
+            let first = propose(
+                &source,
+                &target,
+                &Proposing::new(today, Threads::default(), stated_limits),
+                &|_, _| {},
+            )
+            .unwrap();
             let way = folder.join("target.toml").display().to_string();
             let written = write_mapping(&first, &source, &target, (&way, &[]), None).unwrap();
             fs::write(&path, &written.text).unwrap();
@@ -119,7 +130,10 @@ fn a_refresh_of_an_unchanged_source_changes_no_byte() {
             let again = propose(
                 &source,
                 &target,
-                &Proposing { mapping: Some(&mapping), ..Proposing::new(today, Threads::default()) },
+                &Proposing {
+                    mapping: Some(&mapping),
+                    ..Proposing::new(today, Threads::default(), stated_limits)
+                },
                 &|_, _| {},
             )
             .unwrap();
@@ -137,7 +151,9 @@ fn sure(text: &str, target: &Target) -> Vec<(String, usize)> {
     fs::write(file.path(), text).unwrap();
     let source = Source::look(file.path(), &SourceSettings::default(), &Known::default()).unwrap();
     let today = "2026-11-01".parse().unwrap();
-    let proposed = propose(&source, target, &Proposing::new(today, Threads::default()), &|_, _| {}).unwrap();
+    let proposed =
+        propose(&source, target, &Proposing::new(today, Threads::default(), stated_limits), &|_, _| {})
+            .unwrap();
     let is_sure = |proposal: &&Proposal| proposal.sureness == Sureness::Sure;
     let name = |field| target.fields.get(field).unwrap().name.clone();
     let sure = proposed.proposals.iter().filter(is_sure);

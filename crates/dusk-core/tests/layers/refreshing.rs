@@ -1,6 +1,7 @@
 //! A mapping that is refreshed: whatever stands in it stays as it is, and a second refresh changes nothing.
 
 use crate::desk::{Desk, TODAY};
+use dusk_core::drafting::stated_limits;
 use dusk_core::evidence::FieldId;
 use dusk_core::mapping;
 use dusk_core::proposing::{Proposing, propose, write_mapping};
@@ -28,7 +29,7 @@ fn refreshed(desk: &Desk, text: &str) -> String {
     let proposals = propose(
         &source,
         &target,
-        &Proposing { mapping: Some(&mapping), ..Proposing::new(TODAY, Threads::default()) },
+        &Proposing { mapping: Some(&mapping), ..Proposing::new(TODAY, Threads::default(), stated_limits) },
         &|_, _| {},
     )
     .unwrap();

@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use dusk_core::description::Target;
+use dusk_core::drafting::stated_limits;
 use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
@@ -48,7 +49,11 @@ pub(super) fn run(args: &MapArgs, quiet: bool) -> Outcome {
     let mut proposals = propose(
         &source,
         target,
-        &Proposing { mapping, learnt: &learnt, ..Proposing::new(today(args.today), threads()) },
+        &Proposing {
+            mapping,
+            learnt: &learnt,
+            ..Proposing::new(today(args.today), threads(), stated_limits)
+        },
         &bar.reader("looking at values"),
     )?;
     bar.done();
@@ -188,7 +193,7 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
     let proposals = propose(
         &source,
         &target,
-        &Proposing { mapping: Some(&mapping), ..Proposing::new(today, threads()) },
+        &Proposing { mapping: Some(&mapping), ..Proposing::new(today, threads(), stated_limits) },
         &bar.reader("looking at values"),
     )?;
     let gone = proposals.doubts.iter().any(|doubt| doubt.is_gone);

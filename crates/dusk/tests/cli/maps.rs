@@ -384,3 +384,10 @@ fn what_one_mapping_settled_helps_the_next_of_its_target() {
         "also = [\"Heimat\"] in the",
     ]);
 }
+
+#[test]
+fn a_column_that_is_filled_at_the_beginning_of_groups_is_asked_about() {
+    let desk = boats().with("grouped.csv", "Boat no,Harbour\nx7,Vik\nx9,\nx8,\nx1,Orm\nx2,\nx3,\nx4,\n");
+    desk.run(&["map", "grouped.csv"]).says(&["fill_down = true", "5 cells are blank below a filled one"]);
+    assert!(desk.read("mapping.toml").contains("# fill_down = true"));
+}
