@@ -447,7 +447,7 @@ impl Hints {
         if number.decimals > 0
             && !names_unit
             && is_few
-            && sample.share(|_, text| text.contains(['.', ','])).fit == 0
+            && sample.share(|_, text| text.bytes().all(|byte| byte.is_ascii_digit())).percent() == 100
         {
             hinted.points -= 100;
             hinted.against = Some("it holds a few whole numbers only, and the field takes decimals");

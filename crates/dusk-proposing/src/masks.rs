@@ -76,3 +76,25 @@ pub(super) fn examples(text: &str) -> Vec<String> {
     let parts = listed.split([',', ';', '.', '(', ')']).flat_map(|part| part.split(" or "));
     parts.map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn letters_figures_and_examples_are_read_from_words() {
+        use Of::{Figures, Letters};
+        for (text, wanted) in [
+            ("Two letters and six digits.", vec![(2, Letters), (6, Figures)]),
+            ("Four digits and a letter", vec![(4, Figures), (1, Letters)]),
+            ("Zwei Buchstaben, dann fünf Ziffern", vec![(2, Letters), (5, Figures)]),
+            ("6 chiffres", vec![(6, Figures)]),
+            ("Six of them", vec![]),
+        ] {
+            assert_eq!(mask(text), wanted, "{text}");
+        }
+        assert_eq!(examples("Widow, son, sister …"), ["widow", "son", "sister"]);
+        assert_eq!(examples("What it is, for example oak or ash."), ["oak", "ash"]);
+        assert_eq!(examples("Keys, hours, whom to ask."), Vec::<String>::new());
+    }
+}

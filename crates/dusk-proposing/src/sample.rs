@@ -179,3 +179,41 @@ fn one_in(text: &str, list: &CodeList) -> u64 {
 pub(super) fn is_in(list: &CodeList, text: &str) -> bool {
     list.look_up(text, None, ReadAs::Either) != Lookup::Unknown
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use dusk_description::Code;
+
+    fn of(values: &[&str]) -> Sample {
+        let mut sample = Sample::default();
+        values.iter().for_each(|value| sample.add(value));
+        sample
+    }
+
+    fn list(codes: &[&str]) -> CodeList {
+        let code = |code: &&str| Code {
+            code: (*code).into(),
+            label: String::new(),
+            also: Vec::new(),
+            within: String::new(),
+            until: None,
+            replaced_by: String::new(),
+        };
+        CodeList::new("t".into(), codes.iter().map(code).collect())
+    }
+
+    #[test]
+    fn small_numbers_are_in_a_list_by_chance_and_letters_and_words_hardly() {
+        assert!(!of(&["1", "2", "3", "4", "5"]).is_beyond_chance(&list(&["1", "2", "3", "4", "5"])));
+        assert!(of(&["A", "C", "K", "T"]).is_beyond_chance(&list(&["A", "C", "K", "T", "X"])));
+        assert!(of(&["Oak", "Ash"]).is_beyond_chance(&list(&["Oak", "Ash", "Elm"])));
+        assert!(!of(&["Y", "N"]).is_beyond_chance(&list(&["Y", "N"])));
+    }
+
+    #[test]
+    fn peoples_names_are_two_words_or_have_a_particle_between() {
+        assert_eq!(of(&["Ida Penn", "J. van Moss", "Una B. Ashe", "Ashe, Jon"]).of_persons().percent(), 100);
+        assert_eq!(of(&["north mole", "Quay 7", "Slip", "The Old Ropewalk Yard"]).of_persons().percent(), 0);
+    }
+}

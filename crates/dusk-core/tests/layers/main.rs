@@ -17,6 +17,7 @@ mod answers;
 mod careful_mappings;
 mod conforming;
 mod corrections;
+mod counter_checks;
 mod dates_everywhere;
 mod descriptions;
 mod desk;
