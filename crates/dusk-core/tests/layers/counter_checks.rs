@@ -30,6 +30,9 @@ fn proposed(fields: &[&str], columns: &[(&str, &[&str])]) -> (Proposals, Target,
     (proposals, target, source)
 }
 
+/// A field's keys, the columns, and what is said.
+type Case<'c> = (String, &'c [(&'c str, &'c [&'c str])], &'c str);
+
 const TEXT: &str = "type = \"text\"";
 const PEOPLE: &[&str] = &["Ida Penn", "Jon Ashe", "Ida Moss", "Una Penn", "Jon Moss", "Ola Ashe"];
 const PLACES: &[&str] = &["North mole", "quay 7", "old dock by the church", "slip", "the new pier"];
@@ -37,7 +40,7 @@ const PLACES: &[&str] = &["North mole", "quay 7", "old dock by the church", "sli
 #[test]
 fn each_thing_that_speaks_against_a_name_makes_it_a_question() {
     let number = "type = \"decimal\"\ndecimals = 2";
-    let cases: &[(String, &[(&str, &[&str])], &str)] = &[
+    let cases: &[Case<'_>] = &[
         (format!("name = \"rate\"\n{number}"), &[("Rate", &["5.00"])], "every filled row"),
         (format!("name = \"weight\"\n{number}"), &[("Weight", &["7 kg", "8 kg"])], "name a unit"),
         (
