@@ -6,7 +6,6 @@ use super::contents::number_of;
 use super::masks::{Of, examples, mask};
 use super::names::Name;
 use super::sample::Sample;
-use super::trade_words::TradeWords;
 use dusk_description::{Field, FieldType};
 use dusk_evidence::Share;
 use dusk_values::{Decimal, Mention, Rounding, UnitConversion};
@@ -26,38 +25,10 @@ const IDENTIFIES: [&str; 11] = [
     "invoice",
 ];
 
-/// Words for somebody, and for names.
-const NAMES: [&str; 30] = [
-    "name",
-    "customer",
-    "client",
-    "person",
-    "owner",
-    "supplier",
-    "company",
-    "firm",
-    "contact",
-    "surname",
-    "forename",
-    "family",
-    "tenant",
-    "buyer",
-    "driver",
-    "engineer",
-    "inspector",
-    "teacher",
-    "student",
-    "guest",
-    "member",
-    "patient",
-    "leader",
-    "operator",
-    "staff",
-    "clerk",
-    "parent",
-    "given",
-    "by",
-    "who",
+/// Words for somebody who may be a firm, and for names.
+const NAMES: [&str; 13] = [
+    "name", "customer", "client", "owner", "supplier", "company", "firm", "surname", "forename", "family",
+    "tenant", "given", "by",
 ];
 
 /// Words for people only, never for a firm.
@@ -150,9 +121,7 @@ const FIRMS: [&str; 37] = [
 
 /// Whether each of the names has a word of the trades, so that it is known what the field is for.
 fn is_known_thing(names: &[Name]) -> bool {
-    names.iter().all(|name| {
-        name.words().any(|word| word != "name" && TradeWords::known().plainest(word).next().is_some())
-    })
+    names.iter().all(|name| name.words().any(|word| word != "name" && name.is_of_trades(word)))
 }
 
 /// Words for what is written in whole sentences.
@@ -247,7 +216,12 @@ impl Hints {
             FieldType::Text(_) if has(&TELLS) => About::Sentences,
             FieldType::Text(_) if has(&TIMES) => About::Times,
             FieldType::Text(_) if has(&KINDS) => About::Kinds,
-            FieldType::Text(_) if has(&["name"]) || names.iter().any(|name| name.last_word_means(&NAMES)) => {
+            FieldType::Text(_)
+                if has(&["name"])
+                    || names
+                        .iter()
+                        .any(|name| name.last_word_means(&NAMES) || name.last_word_means(&PERSONS)) =>
+            {
                 About::Names
             }
             _ => About::Anything,

@@ -163,24 +163,27 @@ pub(super) fn continued(rows: &Rows, column: ColumnId, next: ColumnId) -> Option
     let length = |text: &str| text.chars().count();
     let longest = rows.filled(column).map(length).max().filter(|longest| *longest >= LEAST)?;
     let is_full = |text: &str| length(text) * 20 >= longest * 17;
-    let (mut run_on, mut ended, mut cut_short) = (0, 0, 0);
-    for [text, more] in rows.of_columns([column, next]) {
+    let (mut run_on, mut ended, mut cut_short, mut blanks) = (0, 0, 0, 0);
+    for [text, more] in rows.as_they_stand([column, next]) {
+        let is_blank = text.ends_with(char::is_whitespace) || more.starts_with(char::is_whitespace);
+        let (text, more) = (text.trim(), more.trim());
         match (text.is_empty(), more.is_empty()) {
             (true, false) => return None,
             (_, false) if !is_full(text) || !more.chars().any(char::is_alphabetic) => return None,
             (_, false) => {
                 run_on += 1;
-                cut_short += usize::from(length(text) < longest);
+                blanks += usize::from(is_blank);
+                cut_short += usize::from(!is_blank && length(text) < longest);
             }
             (false, true) => ended += usize::from(!is_full(text)),
             (true, true) => {}
         }
     }
-    let between = match cut_short {
-        0 => Some(""),
-        // Some end before a blank that is gone, others inside a word: nobody can say which.
-        some if some * 2 < run_on => None,
-        _ => Some(" "),
+    let between = match (blanks, cut_short) {
+        (0, 0) => Some(""),
+        (all, _) if all == run_on => Some(" "),
+        // Some end before a blank, others inside a word, and one text between the two would be wrong for some.
+        _ => None,
     };
     (run_on >= 2 && ended >= run_on.min(3)).then_some(between)
 }

@@ -30,11 +30,12 @@ impl Key {
     }
 }
 
-/// The lines for a column that feeds a field. `columns` are all of the source's.
+/// The lines for a column that feeds a field. `columns` are all of the source's; `is_letter` is true where a single
+/// letter of the heading is all that names the unit.
 pub(super) fn keys(
     field: &Field,
     (columns, column): (&[ColumnReport], ColumnId),
-    unit: Option<&Mention>,
+    (unit, is_letter): (Option<&Mention>, bool),
     contents: &Contents,
 ) -> Vec<Key> {
     let mut keys = Vec::new();
@@ -42,7 +43,7 @@ pub(super) fn keys(
     if let FieldType::Number(number) = &field.kind {
         keys.extend(match units_beside(columns, column, number) {
             Some(beside) => keys_beside(number, unit, &beside),
-            None => unit_keys(number, unit),
+            None => unit_keys(number, unit, is_letter),
         });
     }
     if let Some(between) = contents.between {
@@ -99,7 +100,7 @@ pub(super) fn proven_order(field: &Field, report: &ColumnReport) -> Option<Strin
 }
 
 /// The lines for the unit of a column that feeds a field of numbers.
-fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
+fn unit_keys(field: &NumberType, unit: Option<&Mention>, is_letter: bool) -> Vec<Key> {
     let Some(wanted) = field.unit else { return Vec::new() };
     let unit = match unit {
         None if field.exports_in_unit => return Vec::new(),
@@ -121,10 +122,14 @@ fn unit_keys(field: &NumberType, unit: Option<&Mention>) -> Vec<Key> {
         return vec![Key { is_wrong: true, ..Key::open(line, says) }];
     }
     let says = format!("the target takes {}, and losing digits is a decision", decimals(field.decimals));
-    vec![
-        Key::proven(line, format!("the heading says so; the target wants {}", wanted.symbol())),
-        Key::open("round = \"half-up\"", says),
-    ]
+    let wanted = wanted.symbol();
+    // "Weight G" may be grams, and may be the gross weight.
+    let of_unit = if is_letter {
+        Key::open(line, format!("the last letter of the heading may be the unit; the target wants {wanted}"))
+    } else {
+        Key::proven(line, format!("the heading says so; the target wants {wanted}"))
+    };
+    vec![of_unit, Key::open("round = \"half-up\"", says)]
 }
 
 /// A column right beside numbers that holds units, one at least that these may be in.

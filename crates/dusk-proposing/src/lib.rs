@@ -221,7 +221,7 @@ impl Proposals {
                 let unit = name.unit_for(wanted.and_then(|field| field.kind.unit()));
                 let columns = (self.inspection.columns.as_slice(), column);
                 wanted.map_or_else(Vec::new, |field| {
-                    keys::keys(field, columns, unit.as_ref(), &Contents::default())
+                    keys::keys(field, columns, (unit.as_ref(), name.unit.is_none()), &Contents::default())
                 })
             }
             (None, None, _) => Vec::new(),
@@ -452,9 +452,11 @@ fn proposal(
 ) -> Option<Proposal> {
     let pair = weighed.pair(field, column).filter(|pair| pair.is_worth_saying())?;
     let target_field = target.fields.get(field)?;
-    let unit = weighed.headings.get(column)?.unit_for(target_field.kind.unit());
+    let heading = weighed.headings.get(column)?;
+    let unit = heading.unit_for(target_field.kind.unit());
     let unit = unit.as_ref();
-    let keys = keys::keys(target_field, (&inspection.columns, column), unit, &pair.contents);
+    let of_unit = (unit, heading.unit.is_none());
+    let keys = keys::keys(target_field, (&inspection.columns, column), of_unit, &pair.contents);
     // A number in a unit that nobody can convert would go in as it stands.
     let unit_unknown = unit.filter(|unit| !agrees_with_name(target_field, unit));
     let unit_fits = !keys.iter().any(|key| key.is_wrong) && unit_unknown.is_none();

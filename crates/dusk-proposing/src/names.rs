@@ -22,7 +22,7 @@ pub(super) struct Name {
     pub(super) whole: String,
     pub(super) words: Vec<String>,
     /// The English words for what they may mean, and they themselves.
-    pub(super) english: Vec<String>,
+    english: Vec<Vec<String>>,
     /// Those of its words that are cut short with a point.
     pub(super) cut: Vec<String>,
     /// The unit that it names, or what it names instead of one.
@@ -33,7 +33,7 @@ impl Name {
     /// True where both have a word of the group, and not the same: from and to.
     pub(super) fn is_opposed(&self, other: &Self, group: &[&str]) -> bool {
         let of_group = |name: &Self| -> Vec<String> {
-            name.english.iter().filter(|word| group.contains(&word.as_str())).cloned().collect()
+            name.in_english().filter(|word| group.contains(word)).map(str::to_owned).collect()
         };
         let (mine, theirs) = (of_group(self), of_group(other));
         !mine.is_empty() && !theirs.is_empty() && !mine.iter().any(|word| theirs.contains(word))
@@ -68,8 +68,8 @@ impl Name {
         if words.iter().any(|word| !SAY_NOTHING.contains(&word.as_str())) {
             words.retain(|word| !SAY_NOTHING.contains(&word.as_str()));
         }
-        let in_english = |word: &String| known.in_english(word).map(str::to_owned).collect::<Vec<_>>();
-        let english = words.iter().flat_map(in_english).chain(words.iter().cloned()).collect();
+        let in_english = |word: &String| known.in_english(word).map(str::to_owned).collect();
+        let english = words.iter().map(in_english).collect();
         Self {
             written: written.to_owned(),
             folded: folded(&plain),
@@ -104,12 +104,28 @@ impl Name {
 
     /// Whether it has one of these English words, or one that means the same.
     pub(super) fn means(&self, words: &[&str]) -> bool {
-        self.english.iter().any(|word| words.contains(&word.as_str()))
+        self.in_english().any(|word| words.contains(&word))
     }
 
     /// Whether one of its words is one of these, or means the same.
     pub(super) fn word_means(&self, word: &str, what: &[&str]) -> bool {
-        what.contains(&word) || TradeWords::known().in_english(word).any(|english| what.contains(&english))
+        what.contains(&word) || self.meanings(word).any(|english| what.contains(&english))
+    }
+
+    /// Whether one of its words is in the table of words.
+    pub(super) fn is_of_trades(&self, word: &str) -> bool {
+        self.meanings(word).next().is_some()
+    }
+
+    /// The English words for what one of its words may mean.
+    fn meanings(&self, word: &str) -> impl Iterator<Item = &str> {
+        let place = self.words.iter().position(|mine| mine == word);
+        place.and_then(|place| self.english.get(place)).into_iter().flatten().map(String::as_str)
+    }
+
+    /// Its words, and the English words for what they may mean.
+    fn in_english(&self) -> impl Iterator<Item = &str> {
+        self.english.iter().flatten().chain(&self.words).map(String::as_str)
     }
 
     /// Whether one of its words is a unit for numbers that are to be in `wanted`.
@@ -144,8 +160,7 @@ impl Name {
     pub(super) fn says_little(&self) -> bool {
         self.words().all(|word| {
             let letters = word.chars().count();
-            let is_known = TradeWords::known().plainest(word).next().is_some();
-            letters <= 2 || letters == 3 && !is_known || Mention::of(word).is_some()
+            letters <= 2 || letters == 3 && !self.is_of_trades(word) || Mention::of(word).is_some()
         })
     }
 

@@ -6,7 +6,7 @@ use dusk_sources::{CellKind, Source};
 /// How many rows are kept.
 const KEPT: usize = 500;
 
-/// Rows of a source, each cell without white space around it.
+/// Rows of a source, each cell with the white space around it.
 #[derive(Debug, Default)]
 pub(super) struct Rows(Vec<Vec<String>>);
 
@@ -25,15 +25,23 @@ impl Rows {
                 && let Some(row) = rows.next()
             {
                 if source.is_whole(&row) && !row.is_blank() {
-                    kept.push(row.cells().map(|cell| CellKind::of(cell).1.trim().to_owned()).collect());
+                    kept.push(row.cells().map(|cell| CellKind::of(cell).1.to_owned()).collect());
                 }
             }
         }
         Ok(Self(kept))
     }
 
-    /// What several columns hold, row by row; blank where a cell is.
+    /// What several columns hold, row by row, without white space around it; blank where a cell is.
     pub(super) fn of_columns<const N: usize>(
+        &self,
+        columns: [ColumnId; N],
+    ) -> impl Iterator<Item = [&str; N]> {
+        self.as_they_stand(columns).map(|cells| cells.map(str::trim))
+    }
+
+    /// The same with the white space.
+    pub(super) fn as_they_stand<const N: usize>(
         &self,
         columns: [ColumnId; N],
     ) -> impl Iterator<Item = [&str; N]> {

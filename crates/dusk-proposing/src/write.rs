@@ -31,7 +31,7 @@ pub struct Written {
 /// `reading` the lines of a new `[source]`.
 ///
 /// # Errors
-/// [`Error::Invariant`] when the text would be no TOML.
+/// [`Error::Request`] when a new heading cannot be put in; [`Error::Invariant`] when the text would be no TOML.
 pub fn write_mapping(
     proposals: &Proposals,
     source: &Source,
@@ -59,7 +59,14 @@ pub fn write_mapping(
     }
     for (field, old, new) in &proposals.renamed {
         let name = field_name(field).unwrap_or_default();
-        text = with_new_heading(&text, &name, old, source.heading(*new)).unwrap_or(text);
+        let refused = || {
+            Error::Request(format!(
+                "the [[map]] of {name} does not say from = {} on a line of its own, so it was not changed\n  write the new heading {} there by hand",
+                toml_text(old),
+                toml_text(source.heading(*new))
+            ))
+        };
+        text = with_new_heading(&text, &name, old, source.heading(*new)).ok_or_else(refused)?;
     }
     let has_leave_out = text.lines().any(|line| line.trim_start().starts_with("[leave_out]"));
     let decide = to_decide(proposals, source, target, (earlier.map(|(_, mapping)| mapping), has_leave_out));

@@ -155,3 +155,18 @@ fn a_text_that_runs_on_in_the_next_column_is_joined_again() {
         proposal.reasons
     );
 }
+
+#[test]
+fn a_single_letter_is_asked_about_before_it_is_a_unit_and_a_lost_blank_before_texts_are_joined() {
+    let weight = "name = \"weight\"\ntype = \"decimal\"\ndecimals = 2\nunit = \"kg\"";
+    let (proposals, target, _) = proposed(&[weight], &[("Weight G", &["7.5", "8.25", "9.1"])]);
+    let proposal = proposals.of_field(target.field("weight").unwrap()).unwrap();
+    let unit = proposal.keys.iter().find(|key| key.line.starts_with("unit")).unwrap();
+    assert!(unit.is_open && unit.line == "unit = \"g\"", "{unit:?}");
+    let cut = ["The lid was cracked, so it was s", "fine", "Two hoops were loose and one mi ", "dry"];
+    let rest = ["ealed", "", "ssing", ""];
+    let remarks = format!("name = \"remarks\"\n{TEXT}");
+    let (proposals, target, _) = proposed(&[&remarks], &[("Remarks", &cut), ("Cont", &rest)]);
+    let proposal = proposals.of_field(target.field("remarks").unwrap()).unwrap();
+    assert_eq!(proposal.sureness, Sureness::Likely, "{:?}", proposal.reasons);
+}
