@@ -3,7 +3,7 @@
 
 use super::remembered::{NOT_REMEMBERED, State};
 use super::shape::Shape;
-use super::{Conformer, Outcome, Parent};
+use super::{Basis, BesideBasis, Conformer, Outcome, Parent};
 use dusk_evidence::FieldId;
 use dusk_sources::RowCells;
 use dusk_values::ShortText;
@@ -15,8 +15,11 @@ pub struct ChangeKey {
     pub field: FieldId,
     /// The raw value.
     pub raw: String,
-    /// The code of the field's parent, where it has one.
+    /// The code of the field's parent, where it has one; what is sent instead, where that is for what the target
+    /// holds.
     pub inside: String,
+    /// Why something else is sent than the value comes to.
+    pub beside: Option<BesideBasis>,
 }
 
 /// The changes of a block's accepted records. Changes of remembered values have numbers; the
@@ -63,7 +66,7 @@ impl Conformer<'_> {
             count += 1;
             let (raw, inside) = self.raw(place, row, shape);
             let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
-            let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned() };
+            let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned(), beside: None };
             if found.place == NOT_REMEMBERED || remarked {
                 changes
                     .singles
@@ -79,12 +82,17 @@ impl Conformer<'_> {
             self.numbered += 1;
         }
         self.unnumbered = unnumbered;
-        count
+        count + self.note_beside(row, shape, changes)
     }
 
     /// Conforms the value of a change again.
     pub fn again(&mut self, change: &ChangeKey) -> Outcome {
         let mut outcome = Outcome::new(true);
+        if let Some(why) = change.beside {
+            outcome.text.clone_from(&change.inside);
+            outcome.trail.took(&change.inside, || Basis::Beside(why));
+            return outcome;
+        }
         if let Some(field) = self.plan.fields.get(change.field) {
             let parent = match (field.parent, change.inside.as_str()) {
                 (None, _) => Parent::None,

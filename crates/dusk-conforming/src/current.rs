@@ -16,8 +16,16 @@ impl Conformer<'_> {
         }
     }
 
-    /// What became of a field in the current row.
+    /// What became of a field in the current row, and what the target keeps there instead.
     pub fn outcome(&self, place: FieldId) -> Option<Told<'_>> {
+        match self.beside.instead(place) {
+            Some(instead) => Some(Told::from(instead)),
+            None => self.own_outcome(place),
+        }
+    }
+
+    /// What became of a field in the current row, whatever the target holds.
+    pub(super) fn own_outcome(&self, place: FieldId) -> Option<Told<'_>> {
         let current = self.current.get(place)?;
         if !current.stands() {
             return self.memos.get(place)?.outcome(current.place).map(Told::from);
@@ -36,6 +44,9 @@ impl Conformer<'_> {
 
     /// The same with its steps, where they are kept.
     pub fn outcome_in_full(&self, place: FieldId) -> Outcome {
+        if let Some(instead) = self.beside.instead(place) {
+            return instead.clone();
+        }
         let current = self.current.get(place).filter(|current| !current.stands());
         let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
         match (outcome, self.outcome(place)) {
@@ -48,7 +59,7 @@ impl Conformer<'_> {
     }
 
     /// The piece of a field in the current record as it stands in the upload file.
-    fn append(&self, place: FieldId, out: &mut Vec<u8>) -> Option<()> {
+    pub(super) fn append(&self, place: FieldId, out: &mut Vec<u8>) -> Option<()> {
         let current = *self.current.get(place)?;
         if current.stands() {
             let stood = self.stood.get(place)?;

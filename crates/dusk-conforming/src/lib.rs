@@ -13,12 +13,12 @@
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
+//! beside   what a record is beside those that the target holds, and what is sent for that
 //! at_once, date_at_once, taken_at_once  values that are told at once: which, and how they are taken
 //! byte_classes  what the bytes of a text ask for
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
 //! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
-//! keys     what identifies a record, and records compared by it
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
@@ -29,6 +29,7 @@
 
 mod above;
 mod at_once;
+mod beside;
 mod boolean;
 mod byte_classes;
 mod cell;
@@ -42,7 +43,6 @@ mod date_at_once;
 mod date_part;
 mod digits;
 mod fit;
-mod keys;
 mod memo;
 mod met;
 mod number;
@@ -61,11 +61,12 @@ mod translations;
 mod types;
 mod value_plan;
 
-pub use keys::{KeyHash, Keys};
+pub use dusk_held::{KeyHash, Keys};
 pub use types::check_limits;
 
 pub use above::{Above, AboveCells};
 pub use cell::shown_source;
+pub use beside::{Beside, Difference};
 pub use changed::{ChangeKey, Changes, Single};
 pub use fit::Fit;
 pub use met::{Decades, MetInField, NewlyMet, Percents};
@@ -74,4 +75,4 @@ pub use plan::{Bound, FieldPlan, Input, Plan, PlannedRepeat, Proven};
 pub use record::{Conformer, Judged, Parent};
 pub use several::{JoinPiece, Several};
 pub use shape::Shape;
-pub use step::{Basis, DateBasis, HowRead, LaidOut, Lost, Step, Taken, Trail};
+pub use step::{Basis, BesideBasis, DateBasis, HowRead, LaidOut, Lost, Step, Taken, Trail};

@@ -2,6 +2,7 @@
 //! then the rules between them.
 
 use super::above::{Above, AboveCells};
+use super::beside::Beside;
 use super::memo::FieldMemo;
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
@@ -11,6 +12,7 @@ use super::stood::Stood;
 use super::types::{Kept, conforming};
 use super::{Outcome, Told};
 use dusk_description::{RecordShare, UploadEncoder};
+use dusk_held::{HeldReader, HeldRecords};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_inspecting::DateSigns;
 use dusk_sources::RowCells;
@@ -79,7 +81,10 @@ pub struct Conformer<'p> {
     pub(super) scratch: Vec<u8>,
     pub(super) numbered: u32,
     /// True once something that the plan made could not be found.
-    lost: bool,
+    pub(super) lost: bool,
+    /// The records that the target holds, and what the current one is beside them.
+    pub(super) held: Option<HeldReader<'p>>,
+    pub(super) beside: Beside,
     /// Tries ways of putting a split row together, so that they leave no traces here.
     pub(super) tries: Option<Box<Self>>,
 }
@@ -118,6 +123,8 @@ impl<'p> Conformer<'p> {
             scratch: Vec::new(),
             numbered: 0,
             lost: false,
+            held: plan.held.map(HeldRecords::reader).transpose()?,
+            beside: Beside::default(),
             tries: None,
         })
     }
@@ -127,13 +134,13 @@ impl<'p> Conformer<'p> {
     pub fn judge(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Judged {
         let before = findings.len();
         self.conform_row(row, shape);
+        if self.held.is_some() {
+            self.stand_beside((row, shape), findings);
+        }
         if self.faulty || self.remarked {
             self.collect_faults(row, shape, findings);
         }
         self.check_rules(row, shape.source, findings);
-        if !self.plan.held.is_empty() {
-            self.check_held(row, shape, findings);
-        }
         if !shape.label.is_empty() {
             for finding in findings.get_mut(before..).unwrap_or_default() {
                 finding.repeat = shape.label.to_owned();
@@ -168,8 +175,14 @@ impl<'p> Conformer<'p> {
         self.above.pass(row, shape);
     }
 
+    /// Conforms the values of one record and judges nothing, as for records that the target holds.
+    pub fn only_values(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
+        self.conform_row(row, shape);
+    }
+
     pub(super) fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
         let plan = self.plan;
+        self.beside.clear();
         self.record.clear();
         self.noted.clear();
         self.unnumbered.clear();
@@ -380,6 +393,9 @@ impl<'p> Conformer<'p> {
 
     /// Appends the current record as it stands in the upload file.
     pub fn write(&mut self, out: &mut Vec<u8>) {
+        if self.beside.writes_otherwise() {
+            return self.write_beside(out);
+        }
         if !self.plan.in_order {
             for (memo, current) in self.memos.iter().zip(&self.current) {
                 memo.append(*current, &mut self.record);

@@ -9,8 +9,11 @@ use dusk_sources::RowCells;
 impl Conformer<'_> {
     pub(super) fn collect_faults(&self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
         for (place, field) in self.plan.fields.with_ids() {
-            let Some(outcome) = self.outcome(place) else { continue };
+            let Some(outcome) = self.own_outcome(place) else { continue };
             for fault in outcome.faults.iter().chain(outcome.remarks) {
+                if self.beside.forgives(place, fault) {
+                    continue;
+                }
                 findings.push(
                     Finding::new(
                         shape.source,
@@ -43,22 +46,6 @@ impl Conformer<'_> {
             let at = (row.row(), row.line());
             let name = rule.text.name.clone();
             findings.push(Finding::new(source, at, name, values.join(", "), Fault::new(fact)));
-        }
-    }
-
-    /// What the target holds already and may not be changed.
-    pub(super) fn check_held(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) {
-        let plan = self.plan;
-        let Some(held) = self.key().and_then(|key| plan.held.get(&key)) else { return };
-        for (place, holds) in held {
-            let Some(outcome) = self.outcome(*place) else { continue };
-            if !outcome.faults.is_empty() || outcome.text.is_empty() || outcome.text == *holds {
-                continue;
-            }
-            let fault = Fault::new(RecordFact::SetOnce { holds: holds.clone() });
-            let name = plan.fields.get(*place).map_or("", |field| field.field.name.as_str());
-            let at = (row.row(), row.line());
-            findings.push(Finding::new(shape.source, at, name, outcome.text, fault).at_field(*place));
         }
     }
 }

@@ -90,6 +90,11 @@ impl<'s> Shape<'s> {
     }
 
     /// Whether a row's cells can be told apart: none is missing, too many, or unclosed.
+    /// Whether somebody keeps the row out of the batch.
+    pub fn is_kept_out(&self, row: &RowCells<'_>) -> bool {
+        self.patches.kept_out(row.row()).is_some()
+    }
+
     pub(crate) fn is_whole(&self, row: &RowCells<'_>) -> bool {
         let cells = row.len();
         let fits = cells == self.width

@@ -12,6 +12,7 @@
 //! | [`files`] | the files that a steward keeps are read and written, and everything wrong with them is said at once |
 //! | [`database`] | typed tables: what they are made of, and rows put into them |
 //! | [`description`] | the target: its fields, its code lists, its rules and the layout of the upload file |
+//! | [`held`] | the records that the target holds: found again by their keys, compared by what they mean |
 //! | [`inspecting`] | what a source is, and what has happened to its values |
 //! | [`drafting`] | a description drafted from what the target's owner supplies |
 //! | [`decisions`] | crosswalks and corrections |
@@ -32,6 +33,7 @@ pub use dusk_drafting as drafting;
 pub use dusk_evidence as evidence;
 pub use dusk_evidence::{Error, Result};
 pub use dusk_files as files;
+pub use dusk_held as held;
 pub use dusk_inspecting as inspecting;
 pub use dusk_mapping as mapping;
 pub use dusk_memory as memory;

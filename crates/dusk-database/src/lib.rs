@@ -2,14 +2,16 @@
 //!
 //! [`Database`] is the small interface that each kind of database joins; [`open`] finds out which it is.
 
+mod changes;
 mod checks;
 mod script;
 mod sqlite;
 mod statements;
 
+use std::io::Write;
 use std::path::Path;
 
-use dusk_evidence::Result;
+use dusk_evidence::{Error, Result};
 
 /// What a column of a table is.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -101,17 +103,28 @@ pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
     }
 }
 
+/// What is done with a row of a table.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Operation {
+    /// It is put in.
+    Insert,
+    /// The row of the same key is changed.
+    Update,
+    /// The row of the same key is taken out.
+    Remove,
+}
+
 /// Rows on their way into a table that is there already, in one transaction: dropped before it is
 /// committed, it leaves nothing behind.
 pub trait TableLoad: Send {
     /// The table and where it is, as people say it.
     fn name(&self) -> String;
 
-    /// Puts a row in; blank cells become nulls.
+    /// Does with a row what is to be done; blank cells become nulls.
     ///
     /// # Errors
-    /// When the table refuses the row.
-    fn insert(&mut self, cells: &[&str]) -> Result<()>;
+    /// When the table refuses the row, or has not the one row that is to be changed.
+    fn take(&mut self, operation: Operation, cells: &[&str]) -> Result<()>;
 
     /// Makes the rows stay; gives back how many there are.
     ///
@@ -120,10 +133,33 @@ pub trait TableLoad: Send {
     fn commit(self: Box<Self>) -> Result<u64>;
 }
 
-/// Begins to fill these columns of a table.
+/// Begins to fill these columns of a table; by those of the key rows are found again.
 ///
 /// # Errors
 /// [`Error::Request`](dusk_evidence::Error::Request) when the database, the table or a column is not there.
-pub fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
-    sqlite::load(path, table, columns)
+pub fn load(path: &Path, table: &str, columns: &[&str], key: &[&str]) -> Result<Box<dyn TableLoad>> {
+    sqlite::load(path, table, columns, key)
+}
+
+/// Copies the rows of a table as delimited text (RFC 4180, UTF-8) with a header: of these columns, those that the table
+/// has. Gives back how many rows there are.
+///
+/// # Errors
+/// [`Error::Request`](dusk_evidence::Error::Request) when the database or the table is not there, or has none of the
+/// columns.
+pub fn copy_table(database: &Path, table: &str, columns: &[&str], out: &mut dyn Write) -> Result<u64> {
+    let mut writer = csv::Writer::from_writer(out);
+    let wrong = |error: csv::Error| Error::writing(Path::new("the temporary folder"))(error.into());
+    let mut rows: u64 = 0;
+    sqlite::each_row(database, table, columns, &mut |cells| {
+        rows += 1;
+        writer.write_record(cells).map_err(wrong)
+    })?;
+    writer.flush().map_err(Error::writing(Path::new("the temporary folder")))?;
+    Ok(rows.saturating_sub(1))
+}
+
+/// A database as people say it: a file, or a server without what only its user may know.
+pub fn shown(database: &Path) -> String {
+    database.display().to_string()
 }

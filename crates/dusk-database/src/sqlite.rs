@@ -6,7 +6,8 @@ use std::path::{Path, PathBuf};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use super::{Database, TableColumn, TableLoad, TableRule, script};
+use super::changes::{Statement, Statements, quoted};
+use super::{Database, Operation, TableColumn, TableLoad, TableRule, script};
 use dusk_evidence::{Error, Result};
 use dusk_values::{Decimal, nearest};
 
@@ -40,11 +41,6 @@ fn broken(path: &Path) -> impl Fn(rusqlite::Error) -> Error {
     }
 }
 
-/// A name in SQL.
-fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('"', "\"\""))
-}
-
 impl Sqlite {
     fn list<T>(
         &self,
@@ -56,6 +52,19 @@ impl Sqlite {
         let mut statement = self.connection.prepare(sql).map_err(&broken)?;
         let rows = statement.query_map(rusqlite::params_from_iter(parameters), read).map_err(&broken)?;
         rows.collect::<rusqlite::Result<Vec<T>>>().map_err(broken)
+    }
+
+    /// The names of the columns of a table that has to be there.
+    fn known_columns(&self, table: &str) -> Result<Vec<String>> {
+        let tables = self.tables()?;
+        if !tables.iter().any(|known| known.eq_ignore_ascii_case(table)) {
+            return Err(Error::Request(format!(
+                "{} has no table \"{table}\"; there are {}",
+                self.path.display(),
+                tables.join(", ")
+            )));
+        }
+        Ok(self.columns(table)?.into_iter().map(|column| column.name).collect())
     }
 
     /// The statement that made a table.
@@ -120,18 +129,59 @@ impl Database for Sqlite {
         let wanted = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
         let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid LIMIT {most}", quoted(table));
         self.list(&sql, &[], |row| {
-            (0..columns.len())
-                .map(|place| {
-                    Ok(match row.get_ref(place)? {
-                        ValueRef::Null => None,
-                        ValueRef::Integer(number) => Some(number.to_string()),
-                        ValueRef::Real(number) => Some(number.to_string()),
-                        ValueRef::Text(text) => Some(String::from_utf8_lossy(text).into_owned()),
-                        ValueRef::Blob(_) => Some("(bytes)".to_owned()),
-                    })
-                })
-                .collect()
+            (0..columns.len()).map(|place| row.get_ref(place).map(text_of)).collect()
         })
+    }
+}
+
+/// Hands on the headings of these columns, those that the table has, and then each of its rows; nothing is a blank text.
+pub(super) fn each_row(
+    path: &Path,
+    table: &str,
+    columns: &[&str],
+    take: &mut dyn FnMut(&[String]) -> Result<()>,
+) -> Result<()> {
+    let shown = path.display();
+    if !path.is_file() {
+        return Err(Error::Request(format!("the database {shown} is not there; [holds] database names one that is")));
+    }
+    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
+    let reader = Sqlite { path: path.to_path_buf(), connection };
+    let known = reader.known_columns(table)?;
+    let is_there = |column: &&&str| known.iter().any(|name| name.eq_ignore_ascii_case(column));
+    let there: Vec<String> = columns.iter().filter(is_there).map(|column| (*column).to_owned()).collect();
+    if there.is_empty() {
+        return Err(Error::Request(format!(
+            "the table {table} of {shown} has none of the upload's columns; it has {}",
+            known.join(", ")
+        )));
+    }
+    take(&there)?;
+    let wanted = there.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
+    let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid", quoted(table));
+    let broken = broken(path);
+    let mut statement = reader.connection.prepare(&sql).map_err(&broken)?;
+    let mut rows = statement.query([]).map_err(&broken)?;
+    let mut cells = Vec::new();
+    while let Some(row) = rows.next().map_err(&broken)? {
+        cells.clear();
+        for place in 0..there.len() {
+            cells.push(text_of(row.get_ref(place).map_err(&broken)?).unwrap_or_default());
+        }
+        take(&cells)?;
+    }
+    Ok(())
+}
+
+/// A value as text; nothing for null.
+fn text_of(value: ValueRef<'_>) -> Option<String> {
+    match value {
+        ValueRef::Null => None,
+        ValueRef::Integer(number) => Some(number.to_string()),
+        ValueRef::Real(number) => Some(number.to_string()),
+        ValueRef::Text(text) => Some(String::from_utf8_lossy(text).into_owned()),
+        ValueRef::Blob(_) => Some("(bytes)".to_owned()),
     }
 }
 
@@ -139,14 +189,14 @@ impl Database for Sqlite {
 struct Load {
     path: PathBuf,
     connection: Connection,
-    insert: String,
+    statements: Statements,
     table: String,
     /// For each cell, its column's name where the column makes numbers of texts.
     numeric: Vec<Option<String>>,
     rows: u64,
 }
 
-pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn TableLoad>> {
+pub(super) fn load(path: &Path, table: &str, columns: &[&str], key: &[&str]) -> Result<Box<dyn TableLoad>> {
     let shown = path.display();
     if !path.is_file() {
         return Err(Error::Request(format!(
@@ -156,13 +206,7 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
     let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
     let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
     let reader = Sqlite { path: path.to_path_buf(), connection };
-    let tables = reader.tables()?;
-    if !tables.iter().any(|known| known.eq_ignore_ascii_case(table)) {
-        return Err(Error::Request(format!(
-            "{shown} has no table \"{table}\"; there are {}",
-            tables.join(", ")
-        )));
-    }
+    reader.known_columns(table)?;
     let described = reader.columns(table)?;
     let numeric = columns.iter().map(|name| {
         let column = described.iter().find(|column| column.name.eq_ignore_ascii_case(name))?;
@@ -171,15 +215,13 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str]) -> Result<Box<dyn
     let numeric: Vec<Option<String>> = numeric.collect();
     let known: Vec<String> = described.into_iter().map(|column| column.name).collect();
     check_columns(columns, &known, &format!("the table {table} of {shown}"))?;
-    let names = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
-    let marks = vec!["?"; columns.len()].join(", ");
-    let insert = format!("INSERT INTO {} ({names}) VALUES ({marks})", quoted(table));
+    let statements = Statements::of(table, columns, key, &|place| format!("?{place}"));
     let connection = reader.connection;
     connection.execute_batch("PRAGMA foreign_keys = ON; BEGIN IMMEDIATE").map_err(broken(path))?;
     Ok(Box::new(Load {
         path: path.to_path_buf(),
         connection,
-        insert,
+        statements,
         table: table.to_owned(),
         numeric,
         rows: 0,
@@ -225,7 +267,7 @@ impl TableLoad for Load {
         format!("the table {} of {}", self.table, self.path.display())
     }
 
-    fn insert(&mut self, cells: &[&str]) -> Result<()> {
+    fn take(&mut self, operation: Operation, cells: &[&str]) -> Result<()> {
         self.rows += 1;
         let number = self.rows;
         for (cell, column) in cells.iter().zip(&self.numeric) {
@@ -245,10 +287,11 @@ impl TableLoad for Load {
             ))
         };
         // Text is brought into the column's own type by the database; what that would change was refused.
-        let values = cells.iter().map(|cell| (!cell.is_empty()).then_some(*cell));
-        let mut statement = self.connection.prepare_cached(&self.insert).map_err(refused)?;
-        statement.execute(rusqlite::params_from_iter(values)).map_err(refused)?;
-        Ok(())
+        let value = |place: &usize| cells.get(*place).filter(|cell| !cell.is_empty());
+        let Statement { sql, takes } = self.statements.of_operation(operation);
+        let mut statement = self.connection.prepare_cached(sql).map_err(refused)?;
+        let rows = statement.execute(rusqlite::params_from_iter(takes.iter().map(value))).map_err(refused)?;
+        self.statements.refuse_other_than_one(operation, rows as u64, (&self.name(), number, cells))
     }
 
     fn commit(self: Box<Self>) -> Result<u64> {

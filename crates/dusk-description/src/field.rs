@@ -1,6 +1,6 @@
 //! A field of the target.
 
-use crate::FieldType;
+use crate::{FieldType, OperationWords};
 use dusk_evidence::Line;
 use dusk_files::Template;
 use dusk_values::{Mention, Unit, Wordy};
@@ -32,6 +32,14 @@ pub struct Field {
     pub group: Option<String>,
     /// True when it may be set when a record is new, and never be changed afterwards.
     pub set_once: bool,
+    /// True when it is set for new records only, and a record that is held keeps what it has.
+    pub only_when_new: bool,
+    /// True when the target alone hands its values out: blank for a new record.
+    pub given_by_target: bool,
+    /// True when no two records may have the same value.
+    pub unique: bool,
+    /// The target's words for what is to be done with a record, where the field says that.
+    pub operation: Option<OperationWords>,
     /// True when it has no column of its own and is part of another field only.
     pub only_part: bool,
     /// The fields that it is put together from, with text between them; their names in braces.

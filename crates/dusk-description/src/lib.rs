@@ -8,7 +8,7 @@ mod encode;
 mod field;
 mod folder;
 mod format;
-mod held;
+mod holds;
 mod known;
 mod read;
 mod rule;
@@ -30,7 +30,7 @@ pub use encode::{Bare, PlainLayout, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;
 pub use format::UploadFormat;
-pub use held::Held;
+pub use holds::{HeldList, Holds, MostRemoved, OperationWords, Sending, Standing};
 pub use known::KnownValues;
 pub use types::{
     BooleanType, Bound, CodeType, CodesLayout, CodesType, DateType, FieldType, FileType, MeansA, NumberType,
@@ -53,8 +53,8 @@ pub struct Target {
     pub fields: ById<FieldId, Field>,
     /// Rules between fields.
     pub rules: Vec<Rule>,
-    /// What it holds already, where a field may be set only once.
-    pub held: Option<Held>,
+    /// What it holds already, where the description says where that is listed.
+    pub holds: Option<Holds>,
     /// The files that describe it: `target.toml` first, then the code lists.
     pub files: Vec<PathBuf>,
 }
@@ -100,6 +100,11 @@ impl Target {
             rows.push(columns.iter().map(|(place, _)| label(place).unwrap_or_default()).collect());
         }
         rows
+    }
+
+    /// The fields in which no value may come twice, by their places.
+    pub fn unique_fields(&self) -> Vec<FieldId> {
+        self.fields.with_ids().filter(|(_, field)| field.unique).map(|(id, _)| id).collect()
     }
 
     /// The fields of type file, by their places.

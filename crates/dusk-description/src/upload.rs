@@ -82,6 +82,10 @@ pub struct Upload {
     pub header: bool,
     /// The most records that one file may hold.
     pub max_rows: Option<u64>,
+    /// True when the target leaves alone what a blank value stands for; otherwise it clears it.
+    pub blank_leaves: bool,
+    /// What the target is told to clear a value by, where a blank leaves it alone.
+    pub clearing: Option<String>,
     /// The file's name, from `{batch}`, `{part}` and `{today}`.
     pub file_name: Template,
 }

@@ -280,6 +280,29 @@ kinds! {
     /// The target holds the record already, with another value in a field that may be set only once
     /// (`set_once`).
     SetOnce = "set-once", Reject, by Field, settled by Cell, "values that the target would have to change, and may not";
+    /// The target holds the record, and writes its key in another way: in capitals, with blanks, or with zeros before
+    /// its digits. The record is taken for that one, and sent with the key that the target has.
+    KeyWritten = "key-written-otherwise", Warn, by Field, settled by Cell, "keys that the target writes in another way";
+    /// The target's list has this key more than once, so it is not certain which record is meant. Mend the
+    /// target first, or keep this record out.
+    HeldTwice = "held-twice", Reject, by Field, settled by KeepOut, "keys that the target holds more than once";
+    /// The target holds this record already, and takes new records only (`send = "new"` with `known = "reject"`).
+    HeldAlready = "held-already", Reject, by Field, settled by KeepOut, "records that the target holds already";
+    /// An earlier row is the same record of the target, though its key is written in another way.
+    FoundTwice = "found-twice", Reject, by Field, settled by KeepOut, "records that an earlier row is already";
+    /// Only the target hands this identifier out (`given_by_target`), and its list does not have this one. Leave it
+    /// blank for a new record.
+    UnknownIdentifier = "unknown-identifier", Reject, by Value, settled by Cell, "identifiers that the target has not handed out";
+    /// The identifier is that of one record of the target, and the fields by which records are found again
+    /// (`found_by`) are those of another. One of the two was changed by hand.
+    IdentifierOfAnother = "identifier-of-another", Reject, by Value, settled by Cell, "identifiers that belong to another record";
+    /// Another record of the target has this value, and no two may have the same (`unique`).
+    ValueTaken = "value-taken", Reject, by Value, settled by Cell, "values that another record of the target has";
+    /// An earlier row has this value, and no two records may have the same (`unique`).
+    ValueTwice = "value-twice", Reject, by Value, settled by Cell, "values that an earlier row has already";
+    /// Rows of one key are made one record (`same_key = "combine"`), and two of them say different things here. None of
+    /// them is taken. Correct one of the two, or keep a row out.
+    Contradicted = "contradicted", Reject, by Field, settled by KeepOut, "rows of one key that say different things";
     /// An earlier row has the same key and says something else in at least one field. Where rows of
     /// one key are merged, they have to say the same.
     KeyWithOtherFacts = "key-with-other-facts", Reject, by Field, settled by Cell, "keys of which another row says something else";

@@ -93,6 +93,8 @@ pub struct Map {
     pub blank: Vec<String>,
     /// What to put where the source is blank, as the target writes it.
     pub if_blank: Option<String>,
+    /// A blank in the source clears what the target holds; otherwise it leaves it alone.
+    pub blank_clears: bool,
     /// How text is cleaned.
     pub text: TextReading,
     /// How numbers are read.
@@ -124,6 +126,7 @@ impl Map {
             fill_down: false,
             blank: Vec::new(),
             if_blank: None,
+            blank_clears: false,
             text: TextReading::default(),
             number: NumberReading::default(),
             unit_asked: None,

@@ -13,6 +13,9 @@ mod running;
 mod written;
 
 pub use asked::accepting::Accepting;
+pub use asked::compare::{
+    ComparedField, ComparedKind, ComparedRecord, ComparedWanted, FieldChanges, HeldComparison,
+};
 pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, FieldShown, examples};
@@ -20,9 +23,12 @@ pub use asked::review::{Review, ReviewRow};
 pub use asked::saved::{SavedMapping, learnt_headings, saved_mappings};
 pub use asked::settle::{Likely, Settle};
 pub use asked::showing::Thing;
+pub use asked::sign_off::{SignedRecord, is_sign_off, read_sign_off, write_sign_off};
 pub use asked::trial::{Trial, TrialRow, Wanted, try_rows};
 pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};
+pub use preparing::held::read_held;
 pub use preparing::job::{Demands, Job, Ready};
+pub use running::beside::BesideCounts;
 pub use running::summary::{AgainCounts, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
@@ -33,7 +39,7 @@ pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batc
 pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use running::block::{Again, BlockWorker, Conformed, RowFate};
 pub(crate) use running::ordered::OrderedEnd;
-pub(crate) use running::sink::{Nowhere, Place, Sink};
+pub(crate) use running::sink::{Compared, Nowhere, Place, Sink};
 pub(crate) use running::value_lists::ValueLists;
 pub(crate) use written::changes::ChangeCounts;
 pub(crate) use written::lists::FindingsList;

@@ -2,15 +2,18 @@
 
 use std::path::Path;
 
-use dusk_core::description::Target;
+use dusk_core::description::{HeldList, Target};
 use dusk_core::drafting::stated_limits;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Proposing, propose};
 use dusk_core::rejects::holds_rejects;
-use dusk_core::run::{FoundCorrection, Job, apply_corrections};
+use dusk_core::held::HeldRecords;
+use dusk_core::run::{FoundCorrection, Job, apply_corrections, read_held};
 use dusk_core::sources::{Known, Source, Threads};
+use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff::tz::TimeZone;
 
 use crate::args::RunArgs;
 use crate::outcome::Failure;
@@ -25,6 +28,8 @@ pub(crate) struct Loaded {
     pub(crate) today: Date,
     /// What became of the corrections of earlier days.
     pub(crate) corrections: Vec<FoundCorrection>,
+    /// What the target holds, where its description says where that is listed.
+    pub(crate) held: Option<HeldRecords>,
 }
 
 impl Loaded {
@@ -58,7 +63,8 @@ impl Loaded {
         )?;
         bar.done();
         let today = today(run.mapping.today);
-        Ok(Self { sources, asked: run.asked.clone(), today, mapping, target, corrections })
+        let held = read_what_is_held(&target, &mapping, today, quiet)?;
+        Ok(Self { held, sources, asked: run.asked.clone(), today, mapping, target, corrections })
     }
 
     /// The job, which borrows what was read.
@@ -71,14 +77,45 @@ impl Loaded {
             today: self.today,
             last_orders: None,
             known_records: None,
+            held: self.held.as_ref(),
+            tells_new: false,
             threads: threads(),
         }
+    }
+
+    /// The day that the list of what the target holds is from: as somebody says, else the oldest file's.
+    pub(crate) fn held_day(&self) -> Option<Date> {
+        let holds = self.target.holds.as_ref()?;
+        let changed = |list: &HeldList| {
+            let HeldList::File { path, .. } = list else { return None };
+            let changed = std::fs::metadata(path).and_then(|metadata| metadata.modified()).ok()?;
+            Timestamp::try_from(changed).ok().map(|moment| moment.to_zoned_datetime(TimeZone::system()).date())
+        };
+        holds.as_of.or_else(|| holds.lists.iter().filter_map(changed).min())
     }
 
     /// The size of all sources together, in bytes.
     pub(crate) fn bytes(&self) -> u64 {
         self.sources.iter().map(|source| source.bytes).sum()
     }
+}
+
+/// Reads what the target holds, where its description says where that is listed.
+fn read_what_is_held(
+    target: &Target,
+    mapping: &Mapping,
+    today: Date,
+    quiet: bool,
+) -> Result<Option<HeldRecords>, Failure> {
+    let Some(holds) = &target.holds else { return Ok(None) };
+    let size = |list: &HeldList| match list {
+        HeldList::File { path, .. } => std::fs::metadata(path).map_or(0, |metadata| metadata.len()),
+        HeldList::Table { .. } => 0,
+    };
+    let bar = Bar::new(holds.lists.iter().map(size).sum(), quiet);
+    let held = read_held(target, mapping, (today, threads()), &bar.reader("reading what the target holds"))?;
+    bar.done();
+    Ok(held)
 }
 
 /// As many threads as the machine has.

@@ -9,7 +9,7 @@ use dusk_mapping::{Map, Mapping};
 
 impl Plan<'_> {
     /// The plan, once all of it is known to be right.
-    pub(super) fn check(mut self, mapping: &Mapping) -> Result<Self> {
+    pub(super) fn check(self, mapping: &Mapping) -> Result<Self> {
         let mut problems = Problems::default();
         let target_file = mapping.target_path.display().to_string();
         match UploadEncoder::new(&self.target.upload) {
@@ -17,9 +17,6 @@ impl Plan<'_> {
                 problems.at(&target_file, None, says);
             }
             Ok(mut encoder) => {
-                if let Some(held) = &self.target.held {
-                    self.held = self.held_by_key(held, &mut encoder, &mut problems);
-                }
                 self.check_fields(mapping, &target_file, &mut encoder, &mut problems);
             }
         }

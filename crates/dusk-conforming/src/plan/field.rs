@@ -40,6 +40,8 @@ pub struct FieldPlan<'p> {
     pub parent: Option<FieldId>,
     pub(crate) parent_name: &'p str,
     pub(crate) if_blank: Option<&'p str>,
+    /// A blank in the source clears what the target holds.
+    pub(crate) blank_clears: bool,
     pub(crate) values: ValuePlan<'p>,
     /// What stands for a line break inside a cell of the source.
     pub(crate) line_mark: Option<&'p str>,
@@ -137,6 +139,7 @@ impl<'p> Plan<'p> {
             parent,
             parent_name: parent.and_then(|id| self.target.fields.get(id)).map_or("", |field| &field.name),
             if_blank: map.and_then(|map| map.if_blank.as_deref()),
+            blank_clears: map.is_some_and(|map| map.blank_clears),
             values: ValuePlan {
                 field,
                 text: map.map_or_else(TextReading::default, |map| map.text),

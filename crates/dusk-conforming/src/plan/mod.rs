@@ -5,13 +5,11 @@
 //! input   where a field's raw value comes from
 //! order   the order in which fields are conformed
 //! telling which values of a field can be told at once
-//! held    what the target holds already, by its keys
 //! checks  what the description and the mapping put into fields is what the dictionary allows
 //! ```
 
 mod checks;
 mod field;
-mod held;
 mod input;
 mod order;
 mod telling;
@@ -19,13 +17,13 @@ mod telling;
 pub use field::FieldPlan;
 pub use input::{Input, Proven};
 
-use hashbrown::HashMap;
 use jiff::civil::Date;
 
 use super::at_once::AtOnce;
 use super::{Outcome, Parent};
 use dusk_decisions::CrosswalkLine;
 use dusk_description::{Rule, Target, UploadEncoder};
+use dusk_held::HeldRecords;
 use dusk_evidence::{ById, ColumnId, Error, FieldId, Result, Slot};
 use dusk_mapping::{Mapping, NUMBER_MARK, Repeat, SameKey};
 use dusk_sources::Source;
@@ -78,8 +76,10 @@ pub struct Plan<'p> {
     pub(super) leaves_split: bool,
     /// What becomes of a record whose key another record has already.
     pub same_key: SameKey,
-    /// What the target holds in fields that may be set only once, by the key of the record.
-    pub(super) held: held::HeldValues,
+    /// What the target holds, where that is known.
+    pub(super) held: Option<&'p HeldRecords>,
+    /// The values of records that it does not hold are told as well.
+    pub(super) tells_new: bool,
     /// The rules that look at one record.
     pub row_rules: Vec<&'p Rule>,
     /// The rules over many records.
@@ -124,7 +124,8 @@ impl<'p> Plan<'p> {
             within: mapping.within,
             leaves_split: proven.many_split,
             same_key: mapping.same_key,
-            held: HashMap::new(),
+            held: None,
+            tells_new: false,
             row_rules,
             batch_rules,
             today,
@@ -146,6 +147,13 @@ impl<'p> Plan<'p> {
         }
         plan.is_written_whole = plan.in_order && !plan.fields.iter().any(|field| field.input.is_the_same());
         plan.check(mapping)
+    }
+
+    /// The same plan for records that are compared with those that the target holds. `tells_new` says that the values
+    /// of new ones are told as well.
+    #[must_use]
+    pub fn beside(self, held: Option<&'p HeldRecords>, tells_new: bool) -> Self {
+        Self { held, tells_new, ..self }
     }
 
     /// True where a record cannot be conformed again from its row alone: it is one of several, or

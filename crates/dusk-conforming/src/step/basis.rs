@@ -171,6 +171,8 @@ pub enum Basis {
         /// When.
         on: String,
     },
+    /// What the target holds.
+    Beside(BesideBasis),
     /// The target's layout of several codes.
     Codes {
         /// Each code with what it rests on.
@@ -178,6 +180,23 @@ pub enum Basis {
         /// How they are laid out.
         layout: LaidOut,
     },
+}
+
+/// Why a value is sent for what the target holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum BesideBasis {
+    /// The source says nothing, which leaves alone what the target holds.
+    BlankLeaves,
+    /// The source says nothing, and the mapping says that this clears what the target holds.
+    Clears,
+    /// The field is set for new records only.
+    OnlyWhenNew,
+    /// The target has the record's key in this spelling.
+    Key,
+    /// The identifier that the target has given to the record.
+    Identifier,
+    /// What is to be done with the record.
+    Operation,
 }
 
 /// What a spreadsheet program did to a code.
@@ -235,6 +254,28 @@ pub enum HowRead {
     Form,
 }
 
+/// The reasons by their words, in which they wait on the disk.
+const BESIDE: [(&str, BesideBasis); 6] = [
+    ("blank", BesideBasis::BlankLeaves),
+    ("clears", BesideBasis::Clears),
+    ("new", BesideBasis::OnlyWhenNew),
+    ("key", BesideBasis::Key),
+    ("identifier", BesideBasis::Identifier),
+    ("operation", BesideBasis::Operation),
+];
+
+impl BesideBasis {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        BESIDE.iter().find(|(_, basis)| *basis == self).map_or("", |(word, _)| word)
+    }
+
+    /// The one that a word is for.
+    pub fn named(word: &str) -> Option<Self> {
+        BESIDE.iter().find(|(known, _)| *known == word).map(|(_, basis)| *basis)
+    }
+}
+
 impl Basis {
     /// The step that rests on it.
     pub fn step(&self) -> Step {
@@ -271,6 +312,7 @@ impl Basis {
             Self::Code { .. } | Self::File { .. } | Self::Known { had_zeros: false, .. } => Step::Code,
             Self::Known { had_zeros: true, .. } => Step::Digits,
             Self::Crosswalk { .. } => Step::Crosswalk,
+            Self::Beside(_) => Step::Beside,
             Self::Codes { .. } => Step::Codes,
         }
     }

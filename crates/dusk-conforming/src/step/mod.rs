@@ -3,7 +3,7 @@
 mod basis;
 mod wording;
 
-pub use basis::{Basis, DateBasis, HowRead, LaidOut, Lost};
+pub use basis::{Basis, BesideBasis, DateBasis, HowRead, LaidOut, Lost};
 
 /// A step by which a value changes. Each is a decision of the dictionary, the mapping, or a
 /// crosswalk; there is no other way for a value to change.
@@ -65,12 +65,14 @@ pub enum Step {
     Code,
     /// Translated by a crosswalk.
     Crosswalk,
+    /// What the target holds is kept, or it is told what to do with the record.
+    Beside,
     /// Several codes laid out as the target wants them.
     Codes,
 }
 
 /// The steps, each with its name in files and messages.
-const STEPS: [(Step, &str); 29] = [
+const STEPS: [(Step, &str); 30] = [
     (Step::Join, "join"),
     (Step::FirstOf, "first_of"),
     (Step::Together, "together"),
@@ -99,6 +101,7 @@ const STEPS: [(Step, &str); 29] = [
     (Step::Boolean, "boolean"),
     (Step::Code, "code"),
     (Step::Crosswalk, "crosswalk"),
+    (Step::Beside, "held"),
     (Step::Codes, "codes"),
 ];
 

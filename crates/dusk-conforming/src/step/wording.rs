@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use super::basis::{Basis, DateBasis, HowRead, LaidOut, Lost};
+use super::basis::{Basis, BesideBasis, DateBasis, HowRead, LaidOut, Lost};
 use dusk_description::HowFound;
 use dusk_evidence::decided;
 use dusk_mapping::Which;
@@ -75,11 +75,25 @@ impl fmt::Display for Basis {
                 write!(f, "one value of {column} in {file}; {how}")
             }
             Self::Crosswalk { by, on } => f.write_str(&decided(by, on)),
+            Self::Beside(beside) => beside.fmt(f),
             Self::Codes { each, layout } => {
                 each.iter().try_for_each(|(code, basis)| write!(f, "{code} by {basis}; "))?;
                 layout.fmt(f)
             }
         }
+    }
+}
+
+impl fmt::Display for BesideBasis {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::BlankLeaves => "the source is blank, so the target keeps what it holds",
+            Self::Clears => "the source is blank, and the mapping says that this clears it (blank_clears)",
+            Self::OnlyWhenNew => "the field is set for new records only (only_when_new), so the target keeps what it holds",
+            Self::Key => "the target has the key of this record in this spelling",
+            Self::Identifier => "the target has given this identifier to the record",
+            Self::Operation => "what the target is to do with the record",
+        })
     }
 }
 

@@ -182,6 +182,8 @@ impl Given {
             today: TODAY,
             last_orders: None,
             known_records: None,
+            held: None,
+            tells_new: false,
             threads: Threads::default(),
         }
     }

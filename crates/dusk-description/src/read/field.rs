@@ -1,5 +1,6 @@
 //! A `[[field]]`: its keys, by its type.
 
+use super::holds::read_operation;
 use super::open_field::OpenField;
 use crate::beside::Beside;
 use crate::types::{TYPE_WORDS, TypeWord};
@@ -59,6 +60,10 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
     let label = field.text("label").map(own);
     let description = field.text("description").map(own);
     let set_once = field.flag("set_once", false);
+    let only_when_new = field.flag("only_when_new", false);
+    let given_by_target = field.flag("given_by_target", false);
+    let unique = field.flag("unique", false);
+    let operation = read_operation(field);
     let only_part = field.flag("only_part", false);
     let made_of = field.text("made_of").map(own).and_then(|text| match Template::parse(&text.value) {
         Ok(template) => Some(template),
@@ -102,6 +107,10 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
             description: description.map(|description| description.value),
             group,
             set_once,
+            only_when_new,
+            given_by_target,
+            unique,
+            operation,
             only_part,
             made_of,
             never_send,

@@ -2,20 +2,22 @@
 
 mod checks;
 mod field;
+mod holds;
 mod lists;
 mod open_field;
 mod upload;
 
 use std::path::Path;
 
-use super::{Field, Held, Target, Upload};
+use super::{Field, Target, Upload};
 use crate::beside::Beside;
 use crate::{Rule, RuleText};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
-use dusk_files::{At, Settings, SettingsFile, beside};
+use dusk_files::{At, Settings, SettingsFile};
 
 use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
 use field::read_fields;
+use holds::{HoldsDraft, read_holds, settle_holds};
 use lists::CodeLists;
 use open_field::OpenField;
 use upload::read_upload;
@@ -47,12 +49,9 @@ impl Target {
         check_units(&draft, &file.name, problems);
         find_split_by(&mut draft, &file.name, problems);
         let parents = resolve_parents(&draft, &file.name, problems);
+        let holds = settle_holds(&mut draft, &file.name, problems);
         let fields: ById<FieldId, Field> =
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
-        let held = read_held(draft.holds, &fields, (folder, &file.name), problems);
-        if let Some(held) = &held {
-            lists.files.push(held.path.clone());
-        }
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
         Ok(Self {
             name: draft.name,
@@ -60,7 +59,7 @@ impl Target {
             upload: draft.upload,
             fields,
             rules,
-            held,
+            holds,
             files: lists.files,
         })
     }
@@ -69,11 +68,17 @@ impl Target {
 /// The tables of a description, each by itself.
 fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
     let beside = Beside { folder };
-    let (name, version, holds) = top.table("target", |target| {
+    let (name, version) = top.table("target", |target| {
         let name = target.required_text("name").map_or_else(String::new, |name| name.value);
         let version = target.text("version").map_or_else(String::new, |version| version.value);
-        (name, version, target.text("holds"))
+        if let Some(old) = target.text("holds") {
+            target.problem(old.line, "[target] holds has a table of its own now", |problem| {
+                problem.hint(format!("write [holds] with file = \"{}\" instead", old.value));
+            });
+        }
+        (name, version)
     });
+    let holds = top.has("holds").then(|| top.table("holds", |holds| read_holds(holds, folder)));
     let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
     let fields = top.tables("field", |field| read_fields(field, &beside));
     let rules = top.tables("rule", read_rule);
@@ -127,42 +132,10 @@ fn parse_rules(
     rules
 }
 
-/// What the target holds, where a field may be set only once.
-fn read_held(
-    holds: Option<At<String>>,
-    fields: &ById<FieldId, Field>,
-    (folder, file): (&Path, &str),
-    problems: &mut Problems,
-) -> Option<Held> {
-    let once = fields.iter().find(|field| field.set_once);
-    match (holds, once) {
-        (None, Some(field)) => {
-            let says = format!(
-                "{} may be set only once (set_once), and nothing says what the target holds",
-                field.name
-            );
-            problems
-                .at(file, Some(field.line), says)
-                .hint("write holds = \"…\" under [target], with an export of the target beside this file");
-            None
-        }
-        (Some(holds), Some(_)) => {
-            match beside(folder, &holds.value).and_then(|path| Held::read(&path, fields)) {
-                Ok(held) => Some(held),
-                Err(error) => {
-                    problems.at(file, Some(holds.line), format!("holds: {error}"));
-                    None
-                }
-            }
-        }
-        _ => None,
-    }
-}
-
 struct Draft {
     name: String,
     version: String,
-    holds: Option<At<String>>,
+    holds: Option<HoldsDraft>,
     upload: Upload,
     split_by: Option<At<String>>,
     fields: ById<FieldId, OpenField>,

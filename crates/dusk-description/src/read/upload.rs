@@ -37,6 +37,11 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let line_break = upload.text("line_break").map(|mark| mark.value).filter(|mark| !mark.is_empty());
     let labels = upload.flag("labels", false);
     let columns = upload.whole("columns", 1).and_then(|columns| usize::try_from(columns.value).ok());
+    let blank_leaves = upload.choice("blank", &[("clears", false), ("leaves", true)]).unwrap_or_default();
+    let clearing = upload.text("clearing").map(|word| word.value).filter(|word| !word.is_empty());
+    if clearing.is_some() && !blank_leaves {
+        upload.misplaced("clearing", "[upload] clearing goes with blank = \"leaves\"; otherwise a blank clears");
+    }
     let ending = format.word().ending;
     let usual = format!("{{batch}}-{{part}}.{ending}");
     let file_name = upload.text("file_name").unwrap_or(At { value: usual, line: upload.line() });
@@ -47,6 +52,8 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         labels,
         columns,
         split_by: None,
+        blank_leaves,
+        clearing,
         max_bytes: max_bytes.map(|bytes| bytes.value),
         encoding,
         bom,

@@ -55,6 +55,17 @@ pub enum CodesLayout {
     },
 }
 
+impl CodesLayout {
+    /// The codes of a value as it is kept: those of columns stand behind one another.
+    pub fn codes_of<'t>(&self, text: &'t str) -> Vec<&'t str> {
+        let between = match self {
+            Self::Joined(between) => between.as_str(),
+            Self::ColumnPerCode { .. } | Self::Numbered(_) => "|",
+        };
+        text.split(between).map(str::trim).filter(|code| !code.is_empty()).collect()
+    }
+}
+
 impl CodesType {
     /// The code whose column has this heading, where each code has one.
     fn code_under(&self, heading: &str) -> Option<&Code> {

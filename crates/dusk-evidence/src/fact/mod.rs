@@ -24,7 +24,7 @@ mod upload;
 pub use code::{Choices, CodeFact, CodeWords, NamedCode};
 pub use date::{DateFact, DateWanted, Missing, NotThere, WhyOpen};
 pub use number::{NumberFact, NumberMarks};
-pub use record::{EarlierRecord, RecordFact};
+pub use record::{EarlierRecord, HeldAt, RecordFact};
 pub use row::{HeadedValue, RowFact};
 pub use text::{Before, TextFact};
 pub use upload::UploadFact;

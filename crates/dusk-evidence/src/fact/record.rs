@@ -10,6 +10,54 @@ pub enum RecordFact {
         /// What the target holds.
         holds: String,
     },
+    /// The target writes its key otherwise.
+    KeyWritten {
+        /// As the target writes it.
+        holds: String,
+    },
+    /// The target holds several records that it may be.
+    HeldTwice {
+        /// Where the first of them is.
+        first: HeldAt,
+        /// How many there are.
+        count: u64,
+    },
+    /// The target holds it already, and takes new records only.
+    HeldAlready {
+        /// Where it is.
+        at: HeldAt,
+    },
+    /// An earlier record is the same held one.
+    FoundTwice {
+        /// Where that one is.
+        earlier: EarlierRecord,
+    },
+    /// Its identifier is none that the target has handed out.
+    UnknownIdentifier,
+    /// Its identifier is that of another held record than its other fields say.
+    IdentifierOfAnother {
+        /// The one that its other fields say.
+        at: HeldAt,
+        /// The identifier of that one.
+        has: String,
+    },
+    /// Another record of the target has the value, which may not come twice.
+    ValueTaken {
+        /// Which one.
+        at: HeldAt,
+    },
+    /// An earlier record has the value, which may not come twice.
+    ValueTwice {
+        /// Where that one is.
+        earlier: EarlierRecord,
+    },
+    /// Rows of one key say different things in a field.
+    Contradicted {
+        /// What another row says.
+        other: String,
+        /// Where that one is.
+        earlier: EarlierRecord,
+    },
     /// An earlier record has its key.
     DuplicateKey {
         /// Where that one is.
@@ -42,6 +90,15 @@ pub enum RecordFact {
     },
 }
 
+/// Where a held record is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct HeldAt {
+    /// Its row in the list.
+    pub row: u64,
+    /// The list.
+    pub list: String,
+}
+
 /// Where an earlier record of the same key is.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum EarlierRecord {
@@ -57,6 +114,15 @@ impl RecordFact {
     pub(super) fn kind(&self) -> Kind {
         match self {
             Self::SetOnce { .. } => Kind::SetOnce,
+            Self::KeyWritten { .. } => Kind::KeyWritten,
+            Self::HeldTwice { .. } => Kind::HeldTwice,
+            Self::HeldAlready { .. } => Kind::HeldAlready,
+            Self::FoundTwice { .. } => Kind::FoundTwice,
+            Self::UnknownIdentifier => Kind::UnknownIdentifier,
+            Self::IdentifierOfAnother { .. } => Kind::IdentifierOfAnother,
+            Self::ValueTaken { .. } => Kind::ValueTaken,
+            Self::ValueTwice { .. } => Kind::ValueTwice,
+            Self::Contradicted { .. } => Kind::Contradicted,
             Self::DuplicateKey { .. } => Kind::DuplicateKey,
             Self::KeyWithOtherFacts { .. } => Kind::KeyWithOtherFacts,
             Self::RuleBroken { severity: Severity::Reject, .. } => Kind::RuleBroken,

@@ -1,11 +1,28 @@
 //! Words about whole records.
 
-use crate::{EarlierRecord, RecordFact, Severity};
+use crate::{EarlierRecord, HeldAt, RecordFact, Severity};
 
 pub(super) fn wrong(fact: &RecordFact) -> String {
     match fact {
         RecordFact::SetOnce { holds } => {
             format!("would change \"{holds}\", which the target holds, and the field may be set only once")
+        }
+        RecordFact::KeyWritten { holds } => format!("is written \"{holds}\" by the target"),
+        RecordFact::HeldTwice { first, count } => {
+            format!("is the key of {count} records that the target holds; the first is {}", held(first))
+        }
+        RecordFact::HeldAlready { at } => format!("is held by the target already, {}", held(at)),
+        RecordFact::FoundTwice { earlier } => {
+            format!("is the same record of the target as {}, in another spelling", place(earlier))
+        }
+        RecordFact::UnknownIdentifier => "is not an identifier that the target has handed out".into(),
+        RecordFact::IdentifierOfAnother { at, has } => {
+            format!("is the identifier of another record; the other fields are those of \"{has}\", {}", held(at))
+        }
+        RecordFact::ValueTaken { at } => format!("is the value of another record of the target, {}", held(at)),
+        RecordFact::ValueTwice { earlier } => format!("is the value of {} already", place(earlier)),
+        RecordFact::Contradicted { other, earlier } => {
+            format!("contradicts {}, which has the same key and says \"{other}\"", place(earlier))
         }
         RecordFact::DuplicateKey { earlier } => format!("is the key of {} already", place(earlier)),
         RecordFact::KeyWithOtherFacts { earlier } => {
@@ -28,6 +45,10 @@ fn does(severity: Severity) -> &'static str {
     }
 }
 
+fn held(at: &HeldAt) -> String {
+    format!("row {} of {}", at.row, at.list)
+}
+
 fn place(earlier: &EarlierRecord) -> String {
     match earlier {
         EarlierRecord::SameRow => "another record of this row".into(),
@@ -39,6 +60,19 @@ fn place(earlier: &EarlierRecord) -> String {
 pub(super) fn right(fact: &RecordFact) -> String {
     match fact {
         RecordFact::SetOnce { holds } => format!("\"{holds}\", or blank, which leaves it alone"),
+        RecordFact::KeyWritten { holds } => format!("\"{holds}\", which is sent"),
+        RecordFact::HeldTwice { .. } => "one record of the target for each key; mend the target first, or keep this row out".into(),
+        RecordFact::HeldAlready { .. } => "records that the target does not hold yet; keep this row out".into(),
+        RecordFact::FoundTwice { .. } => "one row for each record of the target; the first one stays".into(),
+        RecordFact::UnknownIdentifier => "blank for a new record, or the identifier that the target has for it".into(),
+        RecordFact::IdentifierOfAnother { has, .. } => {
+            format!("\"{has}\", or the other fields of the record whose identifier this is")
+        }
+        RecordFact::ValueTaken { .. } => "a value that no other record of the target has".into(),
+        RecordFact::ValueTwice { .. } => "a value that no other row has".into(),
+        RecordFact::Contradicted { .. } => {
+            "the same in all rows of one key, or blank; correct one of the rows, or keep one out".into()
+        }
         RecordFact::DuplicateKey { .. } => "one record for each key; the first one stays".into(),
         RecordFact::KeyWithOtherFacts { .. } => {
             "the same facts wherever the key is the same, corrected in the export; the first one stays if it was accepted".into()

@@ -293,6 +293,7 @@ fn read_map(
         around.blank.to_vec()
     };
     let if_blank = map.text("if_blank").map(|text| text.value);
+    let blank_clears = read_blank_clears(map, around, field, if_blank.is_some());
     let read = Map {
         field: id,
         line,
@@ -301,6 +302,7 @@ fn read_map(
         fill_down,
         blank,
         if_blank,
+        blank_clears,
         text: read_text(map, &field.kind),
         unit_asked: asked_unit(map, around.ask),
         number: read_number(map, field, around.marks),
@@ -312,6 +314,26 @@ fn read_map(
         crosswalk: Crosswalk::default(),
     };
     feed.map(|_| read)
+}
+
+/// Whether a blank in the source clears what the target holds, which has to be possible.
+fn read_blank_clears(map: &mut Settings<'_>, around: &Around<'_>, field: &Field, is_filled: bool) -> bool {
+    let clears = map.flag("blank_clears", false);
+    let Some(target) = around.target.filter(|_| clears) else { return clears };
+    let name = &field.name;
+    let wrong = if target.holds.is_none() {
+        format!("{name} is to be cleared in the target, and nothing says what the target holds ([holds] in target.toml)")
+    } else if field.required || field.key {
+        format!("{name} must be filled in every record, so that a blank cannot clear it")
+    } else if is_filled {
+        format!("{name} has if_blank as well, so that it is never blank")
+    } else if target.upload.blank_leaves && target.upload.clearing.is_none() {
+        "a blank leaves alone what the target holds; [upload] clearing in target.toml says by what it is cleared".to_owned()
+    } else {
+        return true;
+    };
+    map.misplaced("blank_clears", &wrong);
+    false
 }
 
 /// Whether anything may feed the field at all, and whether its clock is known.
@@ -338,6 +360,10 @@ fn check_field(map: &mut Settings<'_>, field: &Field) {
     }
     if field.never_send {
         let says = format!("{name} is the target's own (never_send), so nothing can feed it");
+        refused(says, "take this [[map]] away");
+    }
+    if field.operation.is_some() {
+        let says = format!("{name} says what is to be done with a record (operation), so nothing can feed it");
         refused(says, "take this [[map]] away");
     }
     if field.made_of.is_some() {
@@ -408,7 +434,10 @@ fn check_fields(mapping: &Mapping, target: &Target, (file, complete): (&str, boo
         return;
     }
     for (place, field) in target.fields.with_ids() {
-        if complete && field.required && field.made_of.is_none() && !fed.contains_key(&place) {
+        // What the target holds may fill it.
+        let may_be_held = target.holds.is_some() && !field.key;
+        let is_open = field.made_of.is_none() && field.operation.is_none() && !may_be_held;
+        if complete && field.required && is_open && !fed.contains_key(&place) {
             problems
                 .at(file, None, format!("the field \"{}\" is required, and no [[map]] feeds it", field.name))
                 .hint("give it a column (from), a value for the whole batch (constant), or several columns (join)");

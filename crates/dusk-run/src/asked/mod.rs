@@ -4,6 +4,8 @@
 //! explain   the life of a row, step by step
 //! showing   what rows show, and the few that show all of it
 //! trial     the telling rows, before and after
+//! compare   an export against what the target holds
+//! sign_off  the workbook in which somebody says yes or no to each record
 //! accepting how many rows each field of a mapping accepts
 //! picture   the mapping on real rows, a value before and after
 //! review    the rejected rows kept at hand, judged again after each decision
@@ -13,6 +15,7 @@
 //! ```
 
 pub(crate) mod accepting;
+pub(crate) mod compare;
 pub(crate) mod explain;
 pub(crate) mod history;
 pub(crate) mod picture;
@@ -20,4 +23,5 @@ pub(crate) mod review;
 pub(crate) mod saved;
 pub(crate) mod settle;
 pub(crate) mod showing;
+pub(crate) mod sign_off;
 pub(crate) mod trial;

@@ -243,7 +243,7 @@ impl Trial {
         let _at_work = leftovers::at_work(work.path())?;
         let mut files = UploadFiles::create(ready.job.target, work.path(), "trial", ready.job.today)?;
         for (record, split) in self.rows.iter().flat_map(|row| &row.encoded) {
-            files.append(record, split)?;
+            files.append(record, split, dusk_database::Operation::Insert)?;
         }
         // A table's transaction ends here without being committed.
         let (outputs, table) = files.finish()?;

@@ -7,6 +7,7 @@ use jiff::civil::Date;
 use dusk_conforming::{Plan, Proven};
 use dusk_description::Target;
 use dusk_evidence::{Error, FieldEvidence, FieldId, Finding, Id as _, Result, SourceId, Undecided};
+use dusk_held::HeldRecords;
 use dusk_mapping::Mapping;
 use dusk_memory::KnownRecords;
 use dusk_sources::{Progress, Source, Threads};
@@ -31,6 +32,10 @@ pub struct Job<'j> {
     pub last_orders: Option<&'j BTreeMap<String, String>>,
     /// The records of the last batch, to tell which are there again.
     pub known_records: Option<&'j KnownRecords>,
+    /// The records that the target holds, where its description says where they are listed.
+    pub held: Option<&'j HeldRecords>,
+    /// The values of new records are wanted as well, and not only those that change.
+    pub tells_new: bool,
 }
 
 /// How far readings have to be settled before the first row.
@@ -97,6 +102,7 @@ impl<'j> Job<'j> {
             return Err(Error::Undecided(settled.open));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &settled.proven)?;
+        let plan = plan.beside(self.held, self.tells_new);
         Ok(Ready {
             job: self,
             plan,

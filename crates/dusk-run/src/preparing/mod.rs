@@ -9,6 +9,8 @@
 //! attempts  work begun anew where later rows ask for more evidence
 //! corrected corrections found again in the sources and put into their rows
 //! earlier   what the same records had in an earlier batch
+//! held      what the target holds, read from its lists
+//! own_layout  a list in the target's own layout: which of its columns is which field
 //! notice    what is noticed before the first row
 //! ```
 
@@ -16,8 +18,10 @@ mod attempts;
 pub(crate) mod corrected;
 pub(crate) mod earlier;
 mod gathering;
+pub(crate) mod held;
 pub(crate) mod job;
 pub(crate) mod notice;
+mod own_layout;
 pub(crate) mod readings;
 mod unit_columns;
 mod units;

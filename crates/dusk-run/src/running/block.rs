@@ -2,8 +2,10 @@
 
 use super::sampled::sampled;
 use crate::Ready;
-use dusk_conforming::{Above, Bound, Changes, Conformer, Fit, Judged, KeyHash, NewlyMet, Plan, Shape};
-use dusk_description::RecordShare;
+use dusk_conforming::{
+    Above, Bound, Changes, Conformer, Difference, Fit, Judged, KeyHash, NewlyMet, Plan, Shape,
+};
+use dusk_description::{RecordShare, Standing};
 use dusk_evidence::{Fault, FieldId, Finding, Id as _, Line, Result, Row, RowFact, SourceId, THE_ROW};
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
@@ -33,6 +35,10 @@ pub(crate) struct Conformed {
     pub(crate) splits: Vec<String>,
     /// The files that each accepted record names, in the order of the fields of that type.
     pub(crate) files: Vec<String>,
+    /// What records say otherwise than the target holds, record after record.
+    pub(crate) differences: Vec<Difference>,
+    /// The hashes of values that may not come twice, of each accepted record, in the order of these fields.
+    pub(crate) unique: Vec<Option<KeyHash>>,
     /// How many records were conformed.
     pub(crate) conformed: u64,
     /// What was met in the column of each field: blank cells, and values or shapes for the first time.
@@ -54,6 +60,9 @@ pub(crate) struct RowFate {
     pub(crate) findings_end: usize,
     pub(crate) numbers_end: usize,
     pub(crate) singles_end: usize,
+    pub(crate) differences_end: usize,
+    /// What it is beside the held records.
+    pub(crate) beside: BesideFate,
     /// How many cells of the record were changed.
     pub(crate) changed: u32,
     pub(crate) key: Option<KeyHash>,
@@ -65,6 +74,17 @@ pub(crate) struct RowFate {
     pub(crate) facts: u32,
     /// What the last batch had under its key.
     pub(crate) again: Option<Again>,
+}
+
+/// What a record is beside the held ones.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct BesideFate {
+    /// What it is; nothing where nobody can tell, or nothing is held.
+    pub(crate) standing: Option<Standing>,
+    /// Which held record it is.
+    pub(crate) number: Option<u32>,
+    /// It may be any held record, since its key cannot be read.
+    pub(crate) is_unplaced: bool,
 }
 
 /// What the last batch had under the key of a record.
@@ -96,8 +116,11 @@ pub(crate) struct BlockWorker<'p> {
     conformer: Conformer<'p>,
     has_key: bool,
     has_shares: bool,
+    /// The target's records are known.
+    compares: bool,
     split_by: Option<FieldId>,
     file_fields: Vec<FieldId>,
+    unique_fields: Vec<FieldId>,
     buffers: RowBuffers,
     sampler: Sampler,
     /// The records of the last batch.
@@ -115,9 +138,11 @@ impl<'p> BlockWorker<'p> {
             plan,
             conformer: Conformer::new(plan, false)?,
             has_key,
+            compares: ready.job.held.is_some(),
             has_shares: !plan.batch_rules.is_empty(),
             split_by: plan.target.upload.split_by,
             file_fields: plan.target.file_fields(),
+            unique_fields: plan.target.unique_fields(),
             buffers: RowBuffers::default(),
             sampler: Sampler::default(),
             known: ready.job.known_records,
@@ -136,6 +161,8 @@ impl<'p> BlockWorker<'p> {
         result.shares.clear();
         result.splits.clear();
         result.files.clear();
+        result.differences.clear();
+        result.unique.clear();
         result.sampled.clear();
         result.conformed = 0;
         result.lost = false;
@@ -157,6 +184,7 @@ impl<'p> BlockWorker<'p> {
                 (Fit::LeftOut, _) => {
                     self.conformer.meet_kept_out(&row, &shape);
                     result.end_row(&row, Judged::LeftOut);
+                    self.place_kept_out(&row, &shape, result);
                 }
                 (Fit::Rejected, _) => result.end_row(&row, Judged::Rejected),
                 (Fit::Whole, None) => self.record(&row, &shape, result),
@@ -180,6 +208,20 @@ impl<'p> BlockWorker<'p> {
         self.buffers = rows.into_buffers();
     }
 
+    /// A record that somebody keeps out of the batch is in the export all the same.
+    fn place_kept_out(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
+        let is_kept_out = shape.is_kept_out(row);
+        if !self.compares || !is_kept_out || self.plan.repeat.is_some() {
+            return;
+        }
+        self.conformer.judge(row, shape, &mut Vec::new());
+        let beside = self.conformer.beside();
+        let (number, is_unplaced) = (beside.number, beside.is_unplaced);
+        if let Some(fate) = result.rows.last_mut() {
+            fate.beside = BesideFate { standing: None, number, is_unplaced };
+        }
+    }
+
     /// Conforms one record of a row.
     fn record(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
         result.conformed += 1;
@@ -200,6 +242,7 @@ impl<'p> BlockWorker<'p> {
             };
             result.splits.extend(self.split_by.map(text));
             result.files.extend(self.file_fields.iter().copied().map(text));
+            result.unique.extend(self.unique_fields.iter().map(|field| self.conformer.unique_hash(*field)));
             if let Some(key) = key {
                 facts = self.conformer.facts();
                 let known = self.known.and_then(|known| known.facts_of(key.words()));
@@ -209,11 +252,22 @@ impl<'p> BlockWorker<'p> {
                 self.conformer.shares(&mut result.shares);
             }
         }
+        let beside = self.conformer.beside();
+        let is_new = beside.standing.is_some_and(|standing| standing != Standing::Same);
+        if judged == Judged::Accepted {
+            result.differences.extend_from_slice(&beside.differences);
+        }
+        let beside = BesideFate {
+            standing: beside.standing,
+            number: beside.number,
+            is_unplaced: beside.is_unplaced,
+        };
         result.end_row(row, judged);
         if let Some(fate) = result.rows.last_mut() {
+            fate.beside = beside;
             (fate.changed, fate.key, fate.content) = (changed, key, content);
             (fate.facts, fate.again) = (facts, again);
-            if again.is_some() || self.has_key && self.plan.needs_more_than_the_row() {
+            if again.is_some() || self.has_key && (is_new || self.plan.needs_more_than_the_row()) {
                 fate.shown_key = Some(self.conformer.shown_key().1.into());
             }
         }
@@ -232,6 +286,8 @@ impl Conformed {
             findings_end: self.findings.len(),
             numbers_end: self.changes.numbers.len(),
             singles_end: self.changes.singles.len(),
+            differences_end: self.differences.len(),
+            beside: BesideFate::default(),
             changed: 0,
             key: None,
             shown_key: None,

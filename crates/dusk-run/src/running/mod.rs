@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! run        a whole run
+//! beside     which held records the rows are, and how many of each kind there are
 //! block      one block conformed, on a worker's thread
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
@@ -15,6 +16,7 @@
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
 //! ```
 
+pub(crate) mod beside;
 pub(crate) mod block;
 mod effects;
 pub(crate) mod exchanged;

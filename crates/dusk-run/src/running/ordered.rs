@@ -4,9 +4,10 @@ use std::ops::Range;
 
 use hashbrown::{HashMap, HashSet};
 
-use crate::{Again, AgainCounts, Conformed, Place, Ready, RowFate, Sink, Totals};
+use super::beside::HeldSeen;
+use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
-use dusk_description::{FieldType, FileType, RecordShare, Tally};
+use dusk_description::{FieldType, FileType, RecordShare, Standing, Tally};
 use dusk_evidence::{
     ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
     Result, Row, Severity, SourceId,
@@ -48,6 +49,12 @@ pub(crate) struct OrderedEnd<'r, 's> {
     named_files: HashSet<(FieldId, String)>,
     /// One for each rule over many records.
     tallies: Vec<Tally>,
+    /// What became of the held records, where they are known.
+    pub(crate) beside: Option<HeldSeen<'r>>,
+    /// For each field in which no value may come twice, those that were met.
+    unique: Vec<(FieldId, Keys)>,
+    /// Room for what was given for the records of a row.
+    given: Vec<GivenRecord>,
     sink: &'s mut dyn Sink,
 }
 
@@ -81,6 +88,9 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             file_fields: ready.plan.target.file_fields(),
             named_files: HashSet::new(),
             tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
+            beside: ready.job.held.map(HeldSeen::new),
+            unique: unique_keys(ready),
+            given: Vec::new(),
             sink,
         })
     }
@@ -99,6 +109,7 @@ impl OrderedEnd<'_, '_> {
             shares: shares.drain(..),
             files: std::mem::take(&mut tray.result.files).into_iter(),
             splits: std::mem::take(&mut tray.result.splits).into_iter(),
+            unique: std::mem::take(&mut tray.result.unique).into_iter(),
         };
         let mut start = Ends::default();
         let mut place = 0;
@@ -141,30 +152,35 @@ impl OrderedEnd<'_, '_> {
         let fates = part_of(&tray.result.rows, records.clone(), "records")?;
         let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
         let findings = part_of(&tray.result.findings, start.findings..last.findings_end, "findings")?;
+        if let Some(beside) = &mut self.beside {
+            fates.iter().for_each(|fate| beside.see(&fate.beside, fate.judged));
+        }
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             given.skip(self, fates)?;
             self.leave_out(findings)?;
             return Ok(Ends::of(last));
         }
         let number = self.number(tray.source, first.row)?;
-        let fits = records.clone().zip(fates).all(|(place, fate)| {
+        let is_right = records.clone().zip(fates).all(|(place, fate)| {
             fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
         });
-        if !fits {
-            given.skip(self, fates)?;
-            self.reject(tray, records, findings)?;
+        let mut given_records = std::mem::take(&mut self.given);
+        given.take_of(self, fates, &mut given_records)?;
+        let again = if is_right { self.met_again(&records, &given_records, number, fates) } else { Vec::new() };
+        if !is_right || !again.is_empty() {
+            self.reject(tray, records, (findings, again))?;
             return Ok(Ends::of(last));
         }
         self.note_all(findings)?;
         let mut went_in = 0;
-        for (place, fate) in records.zip(fates) {
-            let record = given.next_of(self, fate)?;
+        for ((place, fate), record) in records.zip(fates).zip(given_records.drain(..)) {
             if self.same_key(place, fate, number) != Same::Merged {
                 went_in += 1;
                 self.take_record(tray, (fate, record), number, start)?;
             }
             start = Ends::of(fate);
         }
+        self.given = given_records;
         self.records += went_in;
         if went_in == 0 {
             self.totals.merged += 1;
@@ -200,6 +216,10 @@ impl OrderedEnd<'_, '_> {
         if let Some(key) = fate.key.filter(|_| fate.content != 0) {
             self.contents.insert((number, key), fate.content);
         }
+        let is_sent = self.stand(tray, (fate, number), start)?;
+        if !is_sent {
+            return self.note_record(tray.source, fate);
+        }
         for (tally, share) in self.tallies.iter_mut().zip(record.shares) {
             if let Some(share) = share {
                 tally.take(&share);
@@ -207,7 +227,7 @@ impl OrderedEnd<'_, '_> {
         }
         self.named_files.extend(self.file_fields.iter().copied().zip(record.files));
         let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
-        self.sink.accepted(bytes, &record.split.unwrap_or_default())?;
+        self.sink.accepted(bytes, &record.split.unwrap_or_default(), fate.beside.standing)?;
         self.note_record(tray.source, fate)?;
         self.changed_cells += u64::from(fate.changed);
         let at = Place { source: tray.source, row: fate.row };
@@ -216,6 +236,28 @@ impl OrderedEnd<'_, '_> {
         self.sink.changed(tray.result.worker, numbers, at)?;
         let singles = part_of(&changes.singles, start.singles..fate.singles_end, "single changes")?;
         singles.iter().try_for_each(|change| self.sink.changed_once(change, at))
+    }
+
+    /// Says what an accepted record is beside the held ones; gives back whether it is sent.
+    fn stand(&mut self, tray: &Tray<Conformed>, (fate, number): (&RowFate, u32), start: Ends) -> Result<bool> {
+        let (Some(beside), Some(standing)) = (&mut self.beside, fate.beside.standing) else { return Ok(true) };
+        let sending = self.ready.job.target.holds.as_ref().map(|holds| holds.sending).unwrap_or_default();
+        let is_sent = sending.takes(standing);
+        beside.take(standing, fate.beside.number, number, is_sent);
+        if standing == Standing::New && fate.again.is_some() {
+            beside.counts.sent_before += 1;
+        }
+        let differences = part_of(&tray.result.differences, start.differences..fate.differences_end, "differences")?;
+        let compared = Compared {
+            place: Place { source: tray.source, row: fate.row },
+            key: fate.shown_key.as_deref().unwrap_or_default(),
+            standing,
+            differences,
+            is_sent,
+            is_again: fate.again.is_some(),
+        };
+        self.sink.compared(&compared)?;
+        Ok(is_sent)
     }
 
     /// Hands on by what an accepted record is known next month, and whether the last batch had it.
@@ -318,7 +360,12 @@ impl OrderedEnd<'_, '_> {
         Ok(())
     }
 
-    fn reject(&mut self, tray: &Tray<Conformed>, records: Range<usize>, findings: &[Finding]) -> Result<()> {
+    fn reject(
+        &mut self,
+        tray: &Tray<Conformed>,
+        records: Range<usize>,
+        (findings, again): (&[Finding], Vec<MetAgain>),
+    ) -> Result<()> {
         self.totals.rejected += 1;
         let lost =
             || Error::Invariant(format!("a rejected row of source {} was lost", tray.source.index() + 1));
@@ -344,6 +391,12 @@ impl OrderedEnd<'_, '_> {
                 }
                 let shown = fate.shown_key.as_deref();
                 with_keys.push(self.duplicate(tray.source, &row, first, shown));
+            }
+        }
+        if !again.is_empty() {
+            with_keys = findings.to_vec();
+            for met in &again {
+                with_keys.extend(self.said_again(tray.source, &row, met));
             }
         }
         self.reject_row(tray.source, &row, if with_keys.is_empty() { findings } else { &with_keys })
@@ -395,17 +448,105 @@ impl OrderedEnd<'_, '_> {
             self.conformer.judge(&whole, &shape, &mut again);
         }
         let (names, key) = self.conformer.shown_key();
-        let (first_source, first_row) = self.row_of(first);
-        let earlier = match self.ready.job.sources.get(first_source.index()) {
-            Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
-            _ if first_source == source && first_row == row.row() => EarlierRecord::SameRow,
-            _ => EarlierRecord::Row(first_row.0),
-        };
+        let earlier = self.earlier(first, source, row.row());
         let fault = Fault::new(match self.ready.plan.same_key {
             SameKey::Reject => RecordFact::DuplicateKey { earlier },
             SameKey::Merge => RecordFact::KeyWithOtherFacts { earlier },
         });
         Finding::new(source, (row.row(), row.line()), names, shown.map_or(key, str::to_owned), fault)
+    }
+
+    /// Where an earlier record is, as seen from a row.
+    fn earlier(&self, first: u32, source: SourceId, row: Row) -> EarlierRecord {
+        let (first_source, first_row) = self.row_of(first);
+        match self.ready.job.sources.get(first_source.index()) {
+            Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
+            _ if first_source == source && first_row == row => EarlierRecord::SameRow,
+            _ => EarlierRecord::Row(first_row.0),
+        }
+    }
+
+    /// What of a row that is right by itself an earlier row has already: its held record under another spelling of the
+    /// key, or a value that may not come twice.
+    fn met_again(
+        &mut self,
+        records: &Range<usize>,
+        given: &[GivenRecord],
+        number: u32,
+        fates: &[RowFate],
+    ) -> Vec<MetAgain> {
+        let mut again = Vec::new();
+        for ((place, fate), given) in records.clone().zip(fates).zip(given) {
+            if self.same_key(place, fate, number) != Same::First {
+                continue;
+            }
+            let held = fate.beside.number.zip(self.beside.as_ref());
+            if let Some(first) = held.and_then(|(held, beside)| beside.taken_by(held)) {
+                again.push(MetAgain { field: None, first });
+            }
+            for ((field, keys), hash) in self.unique.iter().zip(&given.unique) {
+                if let Some(first) = hash.and_then(|hash| keys.get(hash)) {
+                    again.push(MetAgain { field: Some(*field), first });
+                }
+            }
+        }
+        if again.is_empty() {
+            for given in given {
+                for ((_, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
+                    hash.map(|hash| keys.insert(hash, number));
+                }
+            }
+        }
+        again
+    }
+
+    /// The finding that an earlier row has something already.
+    fn said_again(&mut self, source: SourceId, row: &RowCells<'_>, met: &MetAgain) -> Option<Finding> {
+        let (opened, columns) = (self.ready.job.sources.get(source.index())?, self.columns.get(source.index())?);
+        let (mut findings, mut room) = (Vec::new(), Rejoined::default());
+        let shape = Shape::of(opened, source, columns);
+        let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut findings);
+        self.conformer.judge(&whole, &shape, &mut findings);
+        let earlier = self.earlier(met.first, source, row.row());
+        let at = (row.row(), row.line());
+        Some(match met.field {
+            Some(field) => {
+                let name = &self.ready.plan.fields.get(field)?.field.name;
+                let value = self.conformer.outcome(field).map_or("", |told| told.text);
+                let fault = Fault::new(RecordFact::ValueTwice { earlier });
+                Finding::new(source, at, name, value, fault).at_field(field)
+            }
+            None => {
+                let (names, key) = self.conformer.shown_key();
+                Finding::new(source, at, names, key, Fault::new(RecordFact::FoundTwice { earlier }))
+            }
+        })
+    }
+
+    /// What became of the held records that no row is, now that all rows are known.
+    pub(crate) fn end_beside(&mut self) -> Result<()> {
+        let Some(mut beside) = self.beside.take() else { return Ok(()) };
+        let holds = self.ready.job.target.holds.as_ref();
+        let removes = holds.is_some_and(|holds| holds.removing.is_some()) && self.sink.takes_removals();
+        let mut reader = beside.held.reader()?;
+        for number in beside.unseen() {
+            beside.counts.gone += 1;
+            if !removes && !self.sink.lists_gone() {
+                continue;
+            }
+            let record = reader.read(number)?;
+            self.sink.gone(beside.held, &record, removes)?;
+            if removes {
+                let mut bytes = Vec::new();
+                self.conformer.write_removal(beside.held, &record, &mut bytes);
+                let split = self.ready.job.target.upload.split_by;
+                let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
+                self.sink.removal(&bytes, split)?;
+                beside.counts.removed += 1;
+            }
+        }
+        self.beside = Some(beside);
+        Ok(())
     }
 
     /// The number of a record in the whole batch, from 0. Every row has one, so that a number
@@ -433,6 +574,7 @@ struct Ends {
     findings: usize,
     numbers: usize,
     singles: usize,
+    differences: usize,
 }
 
 impl Ends {
@@ -442,6 +584,7 @@ impl Ends {
             findings: fate.findings_end,
             numbers: fate.numbers_end,
             singles: fate.singles_end,
+            differences: fate.differences_end,
         }
     }
 }
@@ -451,6 +594,7 @@ struct GivenRecords<'t> {
     shares: std::vec::Drain<'t, Option<RecordShare>>,
     files: std::vec::IntoIter<String>,
     splits: std::vec::IntoIter<String>,
+    unique: std::vec::IntoIter<Option<KeyHash>>,
 }
 
 /// What a worker gave for one accepted record.
@@ -461,6 +605,21 @@ struct GivenRecord {
     files: Vec<String>,
     /// Its share in each rule over many records.
     shares: Vec<Option<RecordShare>>,
+    /// Its values that may not come twice.
+    unique: Vec<Option<KeyHash>>,
+}
+
+/// Something that an earlier row has already.
+struct MetAgain {
+    /// The field whose value may not come twice; nothing for a held record.
+    field: Option<FieldId>,
+    /// The earlier record.
+    first: u32,
+}
+
+/// Room for the values that may not come twice.
+fn unique_keys(ready: &Ready<'_>) -> Vec<(FieldId, Keys)> {
+    ready.job.target.unique_fields().into_iter().map(|field| (field, Keys::default())).collect()
 }
 
 impl GivenRecords<'_> {
@@ -473,16 +632,32 @@ impl GivenRecords<'_> {
             split: self.splits.next(),
             files: self.files.by_ref().take(end.file_fields.len()).collect(),
             shares: self.shares.by_ref().take(end.tallies.len()).collect(),
+            unique: self.unique.by_ref().take(end.unique.len()).collect(),
         };
         let is_split = end.ready.job.target.upload.split_by.is_some();
         let is_whole = record.split.is_some() == is_split
             && record.files.len() == end.file_fields.len()
-            && record.shares.len() == end.tallies.len();
+            && record.shares.len() == end.tallies.len()
+            && record.unique.len() == end.unique.len();
         if is_whole {
             Ok(record)
         } else {
             Err(Error::Invariant(format!("what goes with row {} was lost", fate.row)))
         }
+    }
+
+    /// What was given for the accepted records of a row.
+    fn take_of(
+        &mut self,
+        end: &OrderedEnd<'_, '_>,
+        fates: &[RowFate],
+        out: &mut Vec<GivenRecord>,
+    ) -> Result<()> {
+        out.clear();
+        for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
+            out.push(self.next_of(end, fate)?);
+        }
+        Ok(())
     }
 
     /// Passes over what was given for records that do not go in.

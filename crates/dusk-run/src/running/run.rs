@@ -58,8 +58,14 @@ impl Ready<'_> {
         }
         end.check_batch_rules()?;
         end.list_files_not_named()?;
+        end.end_beside()?;
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
+        }
+        if let Some(counts) = end.beside.as_ref().map(|beside| beside.counts)
+            && !counts.add_up(end.records)
+        {
+            return Err(Error::Invariant(format!("the records do not add up: {counts:?} of {}", end.records)));
         }
         self.summary(end, identities)
     }
@@ -120,6 +126,7 @@ impl Ready<'_> {
             memory: self.memory(&end.sample, end.totals.read),
             sample: end.sample,
             again: end.again,
+            beside: end.beside.map(|beside| beside.counts),
             sources,
             conformed,
             filled: filled_cells,

@@ -1,15 +1,18 @@
 //! Who takes the results of a run.
 
 use crate::Again;
-use dusk_conforming::{ChangeKey, Single};
+use dusk_conforming::{ChangeKey, Difference, Single};
+use dusk_description::Standing;
 use dusk_evidence::{Finding, Result, Row, SourceId};
+use dusk_held::{HeldRecord, HeldRecords};
 use dusk_memory::RecordHash;
 use dusk_sources::{Patch, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(crate) trait Sink {
-    /// An accepted record, as it stands in the upload file, and the value by which files are split.
-    fn accepted(&mut self, _record: &[u8], _split: &str) -> Result<()> {
+    /// An accepted record that is sent, as it stands in the upload file, the value by which files are split, and what
+    /// it is beside the held ones.
+    fn accepted(&mut self, _record: &[u8], _split: &str, _standing: Option<Standing>) -> Result<()> {
         Ok(())
     }
 
@@ -20,6 +23,31 @@ pub(crate) trait Sink {
 
     /// The last batch had an accepted record with this key already.
     fn again(&mut self, _place: Place, _key: &str, _again: Again) -> Result<()> {
+        Ok(())
+    }
+
+    /// An accepted record beside those that the target holds.
+    fn compared(&mut self, _compared: &Compared<'_>) -> Result<()> {
+        Ok(())
+    }
+
+    /// Whether held records are wanted that no row has.
+    fn lists_gone(&self) -> bool {
+        false
+    }
+
+    /// A held record that no row has, and whether the target is told to remove it.
+    fn gone(&mut self, _held: &HeldRecords, _record: &HeldRecord, _is_removed: bool) -> Result<()> {
+        Ok(())
+    }
+
+    /// Whether the target may be told to remove records.
+    fn takes_removals(&self) -> bool {
+        false
+    }
+
+    /// A record that is to be removed, as it stands in the upload file, and the value by which files are split.
+    fn removal(&mut self, _record: &[u8], _split: &str) -> Result<()> {
         Ok(())
     }
 
@@ -52,6 +80,19 @@ pub(crate) trait Sink {
     fn corrected(&mut self, _place: Place, _cells: &[Patch]) -> Result<()> {
         Ok(())
     }
+}
+
+/// An accepted record beside those that the target holds.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Compared<'r> {
+    pub(crate) place: Place,
+    /// The key as people read it; nothing for one that is the same.
+    pub(crate) key: &'r str,
+    pub(crate) standing: Standing,
+    pub(crate) differences: &'r [Difference],
+    pub(crate) is_sent: bool,
+    /// The last batch had its key already.
+    pub(crate) is_again: bool,
 }
 
 /// Where a record is: its source, from 0, and its row.

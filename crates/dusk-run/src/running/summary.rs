@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::beside::BesideCounts;
 use dusk_evidence::{ById, Cause, Error, FieldId, Result};
 use dusk_mapping::FieldDigest;
 use dusk_memory::{BatchMemory, Sample};
@@ -61,6 +62,8 @@ pub struct Summary {
     pub sample: Sample,
     /// How many of the accepted records the last batch had already; nothing where that is not known.
     pub again: Option<AgainCounts>,
+    /// How many records are what beside those that the target holds, where that is known.
+    pub beside: Option<BesideCounts>,
     /// What the batch remembers.
     pub memory: BatchMemory,
     /// What identifies each source.

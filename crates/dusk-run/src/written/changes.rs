@@ -15,7 +15,7 @@ use hashbrown::hash_map::Entry;
 use super::counted::{Counted, Run};
 use super::short_changes::ShortChanges;
 use crate::{Place, Ready};
-use dusk_conforming::{ChangeKey, Conformer, Single, shown_source};
+use dusk_conforming::{BesideBasis, ChangeKey, Conformer, Single, shown_source};
 use dusk_decisions::BEYOND;
 use dusk_evidence::{Error, FieldId, Id as _, Result, Row, SourceId};
 use dusk_files::{ListFile, OutputFile};
@@ -122,7 +122,8 @@ impl ChangeCounts {
             let numbers = [change.field.index() as u64, made.rows, source.index() as u64, row.0]
                 .map(|number| number.to_string());
             let [field, rows, source, row] = &numbers;
-            writer.write_record([field, &change.raw, &change.inside, rows, source, row]).map_err(wrong)?;
+            let why = change.beside.map_or("", BesideBasis::word);
+            writer.write_record([field, &change.raw, &change.inside, rows, source, row, why]).map_err(wrong)?;
         }
         let buffered = writer.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;
         let mut file = buffered.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;
@@ -312,7 +313,9 @@ fn read_back(file: File, folder: &Path) -> Run {
         let record = record.map_err(|error| Error::reading(&folder)(error.into()))?;
         let text = |place: usize| record.get(place).unwrap_or_default().to_owned();
         let number = |place: usize| text(place).parse::<u64>().unwrap_or(0);
-        let change = ChangeKey { field: FieldId::new(number(0) as usize), raw: text(1), inside: text(2) };
+        let field = FieldId::new(number(0) as usize);
+        let beside = BesideBasis::named(&text(6));
+        let change = ChangeKey { field, raw: text(1), inside: text(2), beside };
         let first = Place { source: SourceId::new(number(4) as usize), row: Row(number(5)) };
         Ok((change, Counted { rows: number(3), first }))
     }))

@@ -10,6 +10,7 @@
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
+//! compared  compared.csv: what is new, changes and is gone beside what the target holds
 //! counted, short_changes  how often a change was made; changes of short values, which are nearly all
 //! choices   what the drop-downs of rejected rows offer
 //! earlier_rows  those whose key another row has as well, read once more
@@ -22,6 +23,7 @@
 mod aside;
 pub(crate) mod changes;
 mod choices;
+pub(crate) mod compared;
 mod counted;
 mod earlier_rows;
 pub(crate) mod folder;

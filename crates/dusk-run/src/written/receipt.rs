@@ -5,9 +5,10 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use crate::{Ready, Summary, Totals};
+use crate::{BesideCounts, Ready, Summary, Totals};
 use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
+use dusk_held::HeldSource;
 use dusk_mapping::FieldDigest;
 use dusk_sources::{NO_DELIMITER, Source, SourceIdentity};
 
@@ -45,6 +46,9 @@ pub struct Receipt {
     /// How many records the accepted rows make.
     #[serde(default)]
     pub records: u64,
+    /// What the target held, and what the records are beside it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub held: Option<ReceiptHeld>,
     /// Changed cells of accepted records.
     pub changed_cells: u64,
     /// How many decisions were remembered beside the mapping: lines of crosswalks, and corrected cells.
@@ -75,6 +79,30 @@ pub struct ReceiptFile {
     pub file: String,
     /// Its BLAKE3 hash.
     pub blake3: String,
+}
+
+/// What the target held, as a receipt says it.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct ReceiptHeld {
+    /// The day that the lists are from, where the description says so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub as_of: Option<String>,
+    /// The lists.
+    pub lists: Vec<ReceiptList>,
+    /// What the records are beside them.
+    pub counts: BesideCounts,
+}
+
+/// A list of held records, as a receipt says it.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct ReceiptList {
+    /// The file or the table.
+    pub list: String,
+    /// How many records it has.
+    pub records: u64,
+    /// The BLAKE3 hash of a file.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blake3: Option<String>,
 }
 
 /// A source of a receipt.
@@ -134,6 +162,7 @@ impl Receipt {
             proven_decimal_marks: proven(ready, |found| Some(found.decimal_mark?.to_string())),
             totals: summary.totals,
             records: summary.records,
+            held: receipt_held(ready, summary),
             changed_cells: summary.changed_cells,
             decisions: Some(job.mapping.decisions()),
             findings,
@@ -181,6 +210,17 @@ impl Receipt {
         json.push(b'\n');
         dusk_files::write_whole(&path, &json)
     }
+}
+
+fn receipt_held(ready: &Ready<'_>, summary: &Summary) -> Option<ReceiptHeld> {
+    let as_of = ready.job.target.holds.as_ref()?.as_of.map(|day| day.to_string());
+    let list = |list: &HeldSource| ReceiptList {
+        list: list.name.clone(),
+        records: list.records,
+        blake3: list.blake3.clone(),
+    };
+    let lists = ready.job.held?.lists.iter().map(list).collect();
+    Some(ReceiptHeld { as_of, lists, counts: summary.beside? })
 }
 
 /// A source as it was read.

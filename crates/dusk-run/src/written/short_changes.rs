@@ -125,7 +125,8 @@ impl ShortChanges {
         let merging = Merging::of(runs)?;
         let list = |change: Result<ShortChange>| {
             change.map(|change| {
-                let key = ChangeKey { field: change.field, raw: change.raw.to_text(), inside: String::new() };
+                let (raw, inside) = (change.raw.to_text(), String::new());
+                let key = ChangeKey { field: change.field, raw, inside, beside: None };
                 (key, change.made)
             })
         };

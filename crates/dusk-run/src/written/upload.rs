@@ -9,9 +9,9 @@ use super::sheet::SheetFile;
 use super::table_copy::TableCopy;
 use super::text_file::{self, TextFile};
 use super::upload_file::{UploadFile, cells_in};
-use dusk_database::TableLoad;
-use dusk_description::{Target, UploadFormat};
-use dusk_evidence::{Error, Result};
+use dusk_database::{Operation, TableLoad};
+use dusk_description::{Field, Target, UploadFormat};
+use dusk_evidence::{Error, FieldId, Result};
 use dusk_files::{FileName, OutputFile, disk};
 
 /// The most files that are open at once.
@@ -43,6 +43,16 @@ struct Divided {
     file: Box<dyn UploadFile>,
 }
 
+/// The columns by which a record is found again in a table.
+fn key_headings(target: &Target) -> Vec<&str> {
+    let found_by = target.holds.as_ref().map_or(&[][..], |holds| holds.found_by.as_slice());
+    let is_key = |(id, field): &(FieldId, &Field)| match target.holds {
+        Some(_) => field.given_by_target && field.is_sent() || found_by.contains(id),
+        None => field.key,
+    };
+    target.fields.with_ids().filter(is_key).map(|(_, field)| field.heading()).collect()
+}
+
 impl<'t> UploadFiles<'t> {
     /// Begins the files in `folder`/upload; for a database, begins the transaction.
     pub(crate) fn create(target: &'t Target, folder: &Path, batch: &str, today: Date) -> Result<Self> {
@@ -50,7 +60,7 @@ impl<'t> UploadFiles<'t> {
         disk::make_folder(&upload).map_err(Error::writing(&upload))?;
         let table = match &target.upload.format {
             UploadFormat::Database { path, table } => {
-                Some(dusk_database::load(path, table, &target.headings())?)
+                Some(dusk_database::load(path, table, &target.headings(), &key_headings(target))?)
             }
             _ => None,
         };
@@ -69,10 +79,10 @@ impl<'t> UploadFiles<'t> {
 
     /// Appends a record to the file for the value `split`, beginning a new file where the target's
     /// limits are reached.
-    pub(crate) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
+    pub(crate) fn append(&mut self, record: &[u8], split: &str, operation: Operation) -> Result<()> {
         let place = self.place_for(record, split)?;
         if let Some(table) = &mut self.table {
-            table.insert(&cells_in(record)?)?;
+            table.take(operation, &cells_in(record)?)?;
         }
         let lost = || Error::Invariant("an upload file was lost".into());
         self.values.get_mut(place).ok_or_else(lost)?.file.append(record)

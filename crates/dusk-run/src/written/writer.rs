@@ -3,18 +3,21 @@
 use std::path::{Path, PathBuf};
 
 use super::choices::choices;
+use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use crate::PastBatch;
 use crate::{
-    Again, BatchFolder, ChangeCounts, ChangeKind, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
+    Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
     Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
-use dusk_database::TableLoad;
+use dusk_database::{Operation, TableLoad};
+use dusk_description::Standing;
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{Held, OutputFile, write_whole};
+use dusk_held::{HeldRecord, HeldRecords};
 use dusk_memory::RecordHash;
 use dusk_rejects::{RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
@@ -58,6 +61,8 @@ pub struct NewBatch<'b> {
     pub replaces: Option<&'b Path>,
     /// The last batch of the same mapping.
     pub last: Option<(&'b PastBatch, &'b Receipt)>,
+    /// How many records the target may be told to remove, where somebody has said so.
+    pub removes: Option<u64>,
     /// Whether a batch without a row that holds a record is made.
     pub may_be_empty: bool,
     /// Makes `report.html`, where one is wanted.
@@ -67,7 +72,7 @@ pub struct NewBatch<'b> {
 impl<'b> NewBatch<'b> {
     /// A batch at a place where nothing is yet, made by nobody in particular.
     pub fn at(path: &'b Path) -> Self {
-        Self { path, by: "", replaces: None, last: None, may_be_empty: true, page: None }
+        Self { path, by: "", replaces: None, last: None, removes: None, may_be_empty: true, page: None }
     }
 }
 
@@ -104,12 +109,14 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         changes: ChangeCounts::new(folder.work()),
         values: ValueLists::default(),
         records: RecordFiles::new(folder.work(), ready),
+        compared: ComparedList::new(folder.work(), ready),
     };
     let summary = ready.run(&mut writer, progress)?;
     if !batch.may_be_empty {
         summary.refuse_no_rows(sources)?;
     }
     refuse_broken_batch(&summary)?;
+    refuse_removals(ready, &summary, batch.removes)?;
     let notes = writer.notes();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
@@ -190,6 +197,32 @@ fn refuse_broken_batch(summary: &Summary) -> Result<()> {
     if broken.is_empty() { Ok(()) } else { Err(Error::BatchRules(broken.join("\n  "))) }
 }
 
+/// More records are removed than the description allows only where somebody has said how many.
+fn refuse_removals(ready: &Ready<'_>, summary: &Summary, said: Option<u64>) -> Result<()> {
+    let removing = ready.job.target.holds.as_ref().and_then(|holds| holds.removing);
+    let (Some(most), Some(counts), Some(held)) = (removing, summary.beside, ready.job.held) else {
+        return Ok(());
+    };
+    let (gone, all) = (counts.gone, u64::from(held.len()));
+    if gone == 0 {
+        return Ok(());
+    }
+    if counts.unplaced > 0 {
+        return Err(Error::Request(format!(
+            "{} of the rejected rows have no key that can be read, so nobody knows which of the {gone} records are gone; nothing was written\n  correct those rows first, or take remove_gone out of [holds]",
+            counts.unplaced
+        )));
+    }
+    if gone <= most.of(all) || said == Some(gone) {
+        return Ok(());
+    }
+    let why = said.map_or_else(String::new, |said| format!("; --remove says {said}"));
+    Err(Error::Request(format!(
+        "{gone} of the {all} records that the target holds are not in this export, and remove_at_most under [holds] lets a batch remove {}{why}; nothing was written\n  look at them with dusk compare --gone; where they are to be removed, add --remove {gone}",
+        most.of(all)
+    )))
+}
+
 /// What is in a batch whose files are closed.
 struct Closed {
     outputs: Vec<OutputFile>,
@@ -209,13 +242,13 @@ impl BatchWriter<'_> {
 
     /// Closes every file.
     fn close(self, folder: &BatchFolder, progress: &Progress<'_>) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, values, records, ready, layout, .. } = self;
+        let Self { upload, findings, rejects, book, changes, values, records, compared, ready, layout, .. } = self;
         let ((mut outputs, table), changes) = std::thread::scope(|scope| -> Result<_> {
             // The changes are written and the disk takes the other lists while the earlier rows are looked for.
             let changes = scope.spawn(|| changes.write(folder.work(), ready));
             let (mut lists, table) = upload.finish()?;
             let others = [rejects.finish()?, findings.finish()?];
-            let records = records.finish()?;
+            let records = records.finish()?.into_iter().chain(compared.finish()?);
             let earlier = earlier_rows(ready, &layout, book.doubles(), progress)?;
             lists.extend(book.finish(earlier)?);
             lists.extend(others.into_iter().chain(records));
@@ -256,6 +289,7 @@ struct BatchWriter<'t> {
     changes: ChangeCounts,
     values: ValueLists,
     records: RecordFiles<'t>,
+    compared: ComparedList<'t>,
 }
 
 impl BatchWriter<'_> {
@@ -285,8 +319,32 @@ impl BatchWriter<'_> {
 }
 
 impl Sink for BatchWriter<'_> {
-    fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
-        self.upload.append(record, split)
+    fn accepted(&mut self, record: &[u8], split: &str, standing: Option<Standing>) -> Result<()> {
+        let operation = match standing {
+            Some(Standing::Changed | Standing::Same) => Operation::Update,
+            Some(Standing::New) | None => Operation::Insert,
+        };
+        self.upload.append(record, split, operation)
+    }
+
+    fn compared(&mut self, compared: &Compared<'_>) -> Result<()> {
+        self.compared.compared(compared)
+    }
+
+    fn lists_gone(&self) -> bool {
+        true
+    }
+
+    fn gone(&mut self, held: &HeldRecords, record: &HeldRecord, is_removed: bool) -> Result<()> {
+        self.compared.gone(held, record, is_removed)
+    }
+
+    fn takes_removals(&self) -> bool {
+        true
+    }
+
+    fn removal(&mut self, record: &[u8], split: &str) -> Result<()> {
+        self.upload.append(record, split, Operation::Remove)
     }
 
     fn record(&mut self, record: RecordHash) -> Result<()> {

@@ -9,7 +9,8 @@ use super::{Format, MappingArgs};
 /// What `correct` is given.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct CorrectArgs {
-    /// An edited rejects.xlsx or rejects.csv to bring back; or the exported file.
+    /// An edited rejects.xlsx or rejects.csv to bring back, or a workbook that dusk compare --sign-off wrote; or the
+    /// exported file.
     #[arg(value_name = "REJECTS|SOURCE")]
     pub(crate) file: PathBuf,
 

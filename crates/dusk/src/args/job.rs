@@ -49,6 +49,10 @@ pub(crate) struct ConformArgs {
     #[arg(long)]
     pub(crate) again: bool,
 
+    /// So many records that are gone may be removed from the target, more than target.toml allows by itself.
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) remove: Option<u64>,
+
     /// Who makes it; your user name where it is not given.
     #[arg(long, value_name = "NAME")]
     pub(crate) by: Option<String>,
@@ -57,6 +61,45 @@ pub(crate) struct ConformArgs {
     /// that may be made of one either.
     #[arg(long)]
     pub(crate) no_values: bool,
+}
+
+/// What `compare` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct CompareArgs {
+    /// The exported files, which together are compared; "-" is standard input.
+    #[arg(value_name = "SOURCE", required = true)]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) run: RunArgs,
+
+    /// List records that the target does not hold.
+    #[arg(long)]
+    pub(crate) new: bool,
+
+    /// List records that the target holds otherwise.
+    #[arg(long)]
+    pub(crate) changed: bool,
+
+    /// List records that the target holds as they are.
+    #[arg(long)]
+    pub(crate) same: bool,
+
+    /// List records that the target holds and this export does not have.
+    #[arg(long)]
+    pub(crate) gone: bool,
+
+    /// List changes of this field only.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) field: Option<String>,
+
+    /// How many records are shown.
+    #[arg(short = 'n', value_name = "NUMBER", default_value_t = 20, value_parser = at_least_one)]
+    pub(crate) number: usize,
+
+    /// Write a workbook instead, in which somebody says yes or no to each record; dusk correct brings it back.
+    #[arg(long, value_name = "FILE", conflicts_with = "format")]
+    pub(crate) sign_off: Option<PathBuf>,
 }
 
 /// What `review` is given.

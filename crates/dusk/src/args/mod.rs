@@ -14,7 +14,7 @@ use jiff::civil::Date;
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
-    BatchesArgs, BatchesCommand, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs, TrialArgs,
+    BatchesArgs, BatchesCommand, CompareArgs, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs, TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
@@ -83,6 +83,14 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
     )]
     Check(JobArgs),
+
+    /// Hold an export against what the target holds: new, changed (old beside new), same, gone.
+    ///
+    /// What the target holds is what [holds] in target.toml names. Exit status: 1 when something differs.
+    #[command(
+        after_help = "Examples:\n  dusk compare spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk compare spring-2026.csv --set loaded_by=\"A. Clerk\" --field honey_kg\n  dusk compare spring-2026.csv --set loaded_by=\"A. Clerk\" --sign-off agreed.xlsx"
+    )]
+    Compare(CompareArgs),
 
     /// Run the whole job and write a batch: upload files, rejects, findings, changes, receipt.
     #[command(
@@ -277,6 +285,7 @@ impl Command {
     pub(crate) fn for_mapping(&mut self) -> Option<ForMapping<'_>> {
         let (mapping, sources) = match self {
             Self::Check(job) => (&mut job.run.mapping.mapping, job.sources.clone()),
+            Self::Compare(compare) => (&mut compare.run.mapping.mapping, compare.sources.clone()),
             Self::Conform(conform) => (&mut conform.job.run.mapping.mapping, conform.job.sources.clone()),
             Self::Review(review) => (&mut review.run.mapping.mapping, review.sources.clone()),
             Self::Trial(trial) => (&mut trial.run.mapping.mapping, vec![trial.source.clone()]),

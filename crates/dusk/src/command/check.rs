@@ -12,6 +12,7 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let history = History::of(&loaded)?;
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
+    history.note_old_list(&loaded);
     let before = history.has()?;
     let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
     let known = last.and_then(|(batch, _)| batch.known_records());

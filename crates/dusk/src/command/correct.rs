@@ -12,8 +12,10 @@ use dusk_core::files::{Held, beside};
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
-use dusk_core::run::{Receipt, apply_corrections, past_batches};
-use dusk_core::sources::Source;
+use dusk_core::run::{
+    Receipt, SignedRecord, apply_corrections, is_sign_off, past_batches, read_sign_off,
+};
+use dusk_core::sources::{Source, Tray, in_order};
 use dusk_core::values::nearest;
 
 use super::history::batches_beside;
@@ -30,6 +32,7 @@ pub(super) fn run(args: &CorrectArgs, quiet: bool) -> Outcome {
         (Some(row), Some(column)) => desk.one_cell(row, column),
         (Some(row), None) => desk.whole_row(row),
         _ if args.undo => desk.undo(),
+        _ if is_sign_off(&args.file) => desk.bring_back_signed(),
         _ if is_rejects(&args.file) => desk.bring_back(),
         _ => desk.list(),
     }
@@ -232,6 +235,85 @@ impl Desk<'_> {
         self.record_changes(&done.changes, &compared)
     }
 
+    /// Brings a workbook back in which somebody has said yes or no to each record: what is not agreed to is kept out.
+    fn bring_back_signed(&self) -> Outcome {
+        let signed = read_sign_off(&self.args.file)?;
+        let no: Vec<&SignedRecord> = signed.iter().filter(|record| record.goes_in == Some(false)).collect();
+        let yes = signed.iter().filter(|record| record.goes_in == Some(true)).count();
+        print(&format!("{}: {yes} agreed to, {} not\n", visible(&self.args.file.display().to_string()), no.len()))?;
+        let mut names: Vec<&str> = no.iter().map(|record| record.source.as_str()).collect();
+        names.sort_unstable();
+        names.dedup();
+        let known = self.sources_of_batches()?;
+        if let Some(name) = names.iter().find(|name| !self.may_be_source(name, &known)) {
+            return Err(Failure::Stopped(format!(
+                "the export \"{}\" is not beside the mapping and in no batch, so nothing was recorded\n  bring the workbook back where it was made",
+                visible(name)
+            )));
+        }
+        let sources =
+            names.iter().map(|name| self.open(&self.find_source(name))).collect::<Result<Vec<_>, _>>()?;
+        let mut compared = Vec::new();
+        let mut changes = Vec::new();
+        for ((place, name), source) in names.iter().enumerate().zip(&sources) {
+            let own = no.iter().filter(|record| record.source == *name).copied();
+            changes.extend(self.kept_out(SourceId::new(place), source, own)?);
+            compared.push(Compared {
+                name: (*name).to_owned(),
+                prints: self.mapping.row_hashes(source, self.target),
+                corrections: self.corrections_of(&source.name)?,
+                source,
+            });
+        }
+        if changes.is_empty() {
+            return Ok(Ended::AllAccepted);
+        }
+        print(&changes_table(&changes, &names))?;
+        if !self.args.yes && !self.agreed(changes.len())? {
+            return Err(Failure::Stopped("nothing was recorded".into()));
+        }
+        self.record_changes(&changes, &compared)
+    }
+
+    /// The rows of a source that somebody has not agreed to, each kept out.
+    fn kept_out<'s>(
+        &self,
+        id: SourceId,
+        source: &Source,
+        records: impl Iterator<Item = &'s SignedRecord>,
+    ) -> Result<Vec<ChangedCell>, Failure> {
+        let prints = self.mapping.row_hashes(source, self.target);
+        let hash = hash_of(source)?;
+        let mut changes = Vec::new();
+        for record in records {
+            if !hash.starts_with(&record.export) || record.export.is_empty() {
+                return Err(Failure::Stopped(format!(
+                    "{}, row {}: {} is not the export that this workbook was made from, so nothing was recorded\n  make the workbook anew with dusk compare {} --sign-off",
+                    self.args.file.display(),
+                    record.at,
+                    source.name,
+                    source.name
+                )));
+            }
+            let print = self.exported(source, record.row)?.print;
+            let was = if is_double(source, &prints, print)? { DOUBLE } else { "" };
+            let earlier = self.corrections_of(&source.name)?;
+            if earlier.find(Row(record.row), print, WHOLE_ROW).is_some_and(|known| known.now == KEEP_OUT) {
+                continue;
+            }
+            changes.push(ChangedCell {
+                source: id,
+                row: Row(record.row),
+                print,
+                column: WHOLE_ROW.into(),
+                was: was.into(),
+                before: was.into(),
+                now: KEEP_OUT.into(),
+            });
+        }
+        Ok(changes)
+    }
+
     /// Writes the corrections of each source.
     fn record_changes(&self, changes: &[ChangedCell], compared: &[Compared<'_>]) -> Outcome {
         let (by, on) = (self.by(), today(self.args.mapping.today).to_string());
@@ -384,4 +466,16 @@ fn sources_named(back: &BroughtBack) -> Vec<String> {
         }
     }
     names
+}
+
+/// The hash of a source as receipts have it.
+fn hash_of(source: &Source) -> Result<String, Failure> {
+    let identities = in_order(
+        std::slice::from_ref(source),
+        threads(),
+        |_: &mut Tray<()>| {},
+        |_| Ok(|_: &mut Tray<()>| {}),
+        |_| Ok(()),
+    )?;
+    Ok(identities.into_iter().next().map_or_else(String::new, |identity| identity.blake3))
 }

@@ -55,6 +55,19 @@ impl<'l> History<'l> {
         self.lineage.last_of(&self.batches, again)
     }
 
+    /// Says where the list of what the target holds is older than the last batch: what that sent is not in it.
+    pub(super) fn note_old_list(&self, loaded: &Loaded) {
+        let (Some(day), Some((batch, last))) = (loaded.held_day(), self.last()) else { return };
+        if last.today.parse::<jiff::civil::Date>().is_ok_and(|made| day < made) {
+            note(&format!(
+                "what the target holds is listed as of {}, before batch {} of {}: what that batch sent is not in the list",
+                dusk_core::values::shown(day),
+                batch.name(),
+                last.today
+            ));
+        }
+    }
+
     /// The orders that the dates of the last batch proved, by the names of the fields.
     pub(super) fn orders(&self) -> Option<&BTreeMap<String, String>> {
         self.last().map(|(_, last)| &last.proven_date_orders)

@@ -51,6 +51,8 @@ pub(super) fn try_lines(
         today,
         last_orders: None,
         known_records: None,
+        held: None,
+        tells_new: false,
         threads: threads(),
     };
     // What has to be decided first is asked where it stands.

@@ -215,6 +215,8 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
         today,
         last_orders: None,
         known_records: None,
+        held: None,
+        tells_new: false,
         threads: threads(),
     };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };

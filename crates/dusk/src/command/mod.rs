@@ -4,6 +4,7 @@ mod answer;
 mod asking;
 mod batches;
 mod check;
+mod compare;
 mod conform;
 mod correct;
 mod crosswalk;
@@ -30,6 +31,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Map(map) => map::run(map, args.quiet),
         Command::Trial(trial) => trial::run(trial, args.quiet),
         Command::Check(job) => check::run(job, args.quiet),
+        Command::Compare(compare) => compare::run(compare, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),

@@ -9,7 +9,7 @@ use super::causes::settle_command;
 use super::made::BatchShown;
 
 /// The number of the form of all JSON results.
-const FORM: u32 = 4;
+pub(super) const FORM: u32 = 4;
 
 /// The result of a run.
 pub(crate) fn report_json(
@@ -46,6 +46,7 @@ pub(crate) fn report_json(
         "totals": summary.totals,
         "in_last_batch": summary.again.map(|again| json!({"same": again.same, "other_facts": again.other})),
         "records": summary.records,
+        "held": summary.beside,
         "changed_cells": summary.changed_cells,
         "causes": summary.causes.iter().map(|cause| cause_json(ready, cause, settle_command(ready.job, cause))).collect::<Vec<_>>(),
         "explained": summary.explained,

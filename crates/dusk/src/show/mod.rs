@@ -3,6 +3,7 @@
 mod batches;
 mod causes;
 mod choice;
+mod compared;
 mod corrections;
 mod crosswalks;
 mod digest;
@@ -26,6 +27,7 @@ mod visible;
 pub(crate) use batches::{batch_table, show_batch};
 pub(crate) use causes::{cause_label, cause_says, in_one_line, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
+pub(crate) use compared::{ComparedShown, compared_head_json, compared_record_json};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;

@@ -6,6 +6,7 @@ use dusk_core::evidence::{Cause, Kind};
 use dusk_core::run::{Ready, Receipt, Settle, Summary};
 
 use super::causes::Causes;
+use super::compared::BesideLine;
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
@@ -42,7 +43,11 @@ impl fmt::Display for Report<'_> {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
         self.left_out(f)?;
-        self.records_again(f)?;
+        if self.summary.beside.is_some() && !self.quiet {
+            self.beside(f)?;
+        } else {
+            self.records_again(f)?;
+        }
         Causes {
             ready: self.ready,
             causes: &self.summary.causes,
@@ -161,6 +166,20 @@ impl Report<'_> {
         ];
         let all: Vec<String> = all.into_iter().flatten().collect();
         writeln!(f, "  left out: {}", all.join(" and "))
+    }
+
+    /// What the accepted records are beside those that the target holds.
+    fn beside(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}", BesideLine { summary: self.summary, last: self.last })?;
+        let gone = self.summary.beside.map_or(0, |counts| counts.gone - counts.removed);
+        if gone > 0 {
+            let source = self.ready.job.sources.first().map_or("", |source| source.name.as_str());
+            let command = styled(COMMAND, &format!("dusk compare {} --gone", shell_word(source)));
+            let are = if gone == 1 { "is" } else { "are" };
+            let records = counted(gone, "record");
+            writeln!(f, "  {records} that the target holds {are} not in this export: {command}")?;
+        }
+        Ok(())
     }
 
     /// How many records the last batch had already.

@@ -10,7 +10,7 @@ pub struct KeyHash([u32; 3]);
 
 impl KeyHash {
     /// The hash of a key. Joiners do not count, which nobody sees: two keys that differ in them alone are one.
-    pub(crate) fn of(key: &[u8]) -> Self {
+    pub fn of(key: &[u8]) -> Self {
         /// What the UTF-8 of both joiners begins with.
         const JOINERS: &[u8] = b"\xe2\x80";
         let is_joiner = |last: Option<&u8>| matches!(last, Some(0x8c | 0x8d));
@@ -81,6 +81,11 @@ impl Keys {
         found.extend(prints.map(|(record, print)| self.insert(print?, record)));
     }
 
+    /// The record that had a key first, if one had.
+    pub fn get(&self, print: KeyHash) -> Option<u32> {
+        self.tables.get(print.table())?.get(print)
+    }
+
     /// Takes in the key of a record; gives back the record that had it first, if one had.
     pub fn insert(&mut self, print: KeyHash, record: u32) -> Option<u32> {
         self.tables.get_mut(print.table())?.insert(print, record)
@@ -127,6 +132,19 @@ impl Table {
         None
     }
 
+    fn get(&self, print: KeyHash) -> Option<u32> {
+        let KeyHash([a, b, c]) = print;
+        let (before, behind) = self.slots.split_at_checked(print.place_among(self.slots.len()))?;
+        for slot in behind.iter().chain(before) {
+            match *slot {
+                [0, 0, 0, _] => return None,
+                [d, e, f, first] if [a, b, c] == [d, e, f] => return Some(first),
+                _ => {}
+            }
+        }
+        None
+    }
+
     /// Moves everything into a table a quarter larger; what stood in order stands in order again.
     fn grow(&mut self) {
         let larger = Self { slots: vec![[0; 4]; (self.slots.len() * 5 / 4).max(32)], filled: 0 };
@@ -152,6 +170,7 @@ mod tests {
         assert_eq!(found, [None, None, None, Some(10), Some(10)]);
         assert_eq!(keys.insert(KeyHash::of(b"b"), 99), Some(12));
     }
+
     #[test]
     fn keys_are_found_again_however_the_tables_grow() {
         let mut keys = Keys::default();
@@ -160,6 +179,7 @@ mod tests {
             assert_eq!(keys.insert(print(number), number), None);
         }
         assert!((0..50_000).all(|number| keys.insert(print(number), 1) == Some(number)));
+        assert!((0..60_000).all(|number| keys.get(print(number)) == (number < 50_000).then_some(number)));
         let slots: usize = keys.tables.iter().map(|table| table.slots.len()).sum();
         assert!(slots < 50_000 * 9 / 5, "{slots} slots");
     }

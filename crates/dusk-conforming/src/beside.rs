@@ -1,0 +1,532 @@
+//! What a record is beside those that the target holds, and what is sent for that.
+//!
+//! A blank in the source leaves alone what the target holds: what is sent then is the held value, which every target
+//! understands. Only what both sides say is compared.
+
+use super::changed::{ChangeKey, Changes, Single};
+use super::plan::FieldPlan;
+use super::shape::Shape;
+use super::types::lay_out;
+use super::{Basis, BesideBasis, Conformer, Outcome, Parent};
+use dusk_description::{CodesType, FieldType, Standing, UploadEncoder};
+use dusk_evidence::{Fact, Fault, FieldId, Finding, HeldAt, RecordFact, TextFact};
+use dusk_held::{
+    Facts, Found, HeldReader, HeldRecord, HeldRecords, KeyHash, Way, means_the_same, unique_hash,
+};
+use dusk_sources::RowCells;
+use dusk_values::Value;
+
+/// What the current record is beside the held ones.
+#[derive(Debug, Default)]
+pub struct Beside {
+    /// What it is; nothing where that cannot be told.
+    pub standing: Option<Standing>,
+    /// The held record that it is.
+    pub number: Option<u32>,
+    /// True where its key could not be read, so that it may be any held record.
+    pub is_unplaced: bool,
+    /// What it says otherwise than the held one, field by field.
+    pub differences: Vec<Difference>,
+    /// What is sent instead of what its own cells come to.
+    instead: Vec<(FieldId, Outcome, BesideBasis)>,
+    /// Required fields that it leaves blank, and that the held one fills.
+    filled: Vec<FieldId>,
+}
+
+/// A field in which a record says something else than the target holds.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Difference {
+    /// The field.
+    pub field: FieldId,
+    /// What the target holds.
+    pub was: String,
+    /// What the record says.
+    pub now: String,
+}
+
+impl Beside {
+    /// Forgets the last record.
+    pub(super) fn clear(&mut self) {
+        (self.standing, self.number, self.is_unplaced) = (None, None, false);
+        self.differences.clear();
+        self.instead.clear();
+        self.filled.clear();
+    }
+
+    /// What is sent instead of a field's own value.
+    #[inline]
+    pub(super) fn instead(&self, field: FieldId) -> Option<&Outcome> {
+        if self.instead.is_empty() {
+            return None;
+        }
+        self.instead.iter().find(|(id, ..)| *id == field).map(|(_, outcome, _)| outcome)
+    }
+
+    /// Whether anything is sent that the record's own cells do not come to.
+    pub(super) fn writes_otherwise(&self) -> bool {
+        !self.instead.is_empty()
+    }
+
+    /// Whether a fault of the record is none, since the held one has what is missing.
+    pub(super) fn forgives(&self, field: FieldId, fault: &Fault) -> bool {
+        is_blank_fault(fault) && self.filled.contains(&field)
+    }
+}
+
+fn is_blank_fault(fault: &Fault) -> bool {
+    *fault.fact == Fact::from(TextFact::RequiredBlank)
+}
+
+/// How a record was found among the held ones.
+#[derive(Debug, Clone, Copy)]
+struct Matched {
+    number: u32,
+    /// Its key is written as the target writes it.
+    is_written_so: bool,
+}
+
+/// What looking a record up came to.
+enum LookedUp {
+    New,
+    Held(Matched),
+    /// It cannot be told which it is.
+    Open,
+}
+
+impl<'p> Conformer<'p> {
+    /// What the current record is beside those that the target holds.
+    pub fn beside(&self) -> &Beside {
+        &self.beside
+    }
+
+    /// Says what the current record is beside the held ones, and what is to be said of it.
+    pub(super) fn stand_beside(&mut self, at: (&RowCells<'_>, &Shape<'_>), findings: &mut Vec<Finding>) {
+        let Some(mut reader) = self.held.take() else { return };
+        let mut beside = std::mem::take(&mut self.beside);
+        if self.compare(&mut reader, &mut beside, at, findings).is_err() {
+            // What the program itself has written cannot be read back.
+            self.lost = true;
+        }
+        (self.held, self.beside) = (Some(reader), beside);
+    }
+
+    fn compare(
+        &mut self,
+        reader: &mut HeldReader<'p>,
+        beside: &mut Beside,
+        at: (&RowCells<'_>, &Shape<'_>),
+        findings: &mut Vec<Finding>,
+    ) -> dusk_evidence::Result<()> {
+        let records = reader.records;
+        let found = self.look_up(reader, beside, at, findings)?;
+        let sending = self.plan.target.holds.as_ref().map(|holds| holds.sending).unwrap_or_default();
+        let matched = match found {
+            LookedUp::Open => return Ok(()),
+            LookedUp::New => {
+                beside.standing = Some(Standing::New);
+                if self.plan.tells_new {
+                    self.tell_all(beside);
+                }
+                if sending.takes(Standing::New) {
+                    self.tell_operation(beside, Standing::New);
+                }
+                return Ok(());
+            }
+            LookedUp::Held(matched) => matched,
+        };
+        beside.number = Some(matched.number);
+        let mut held = None;
+        if records.facts(matched.number) != self.facts_beside(records) {
+            let record = reader.read(matched.number)?;
+            self.tell_differences(records, &record, beside);
+            held = Some(record);
+        }
+        let standing = if beside.differences.is_empty() { Standing::Same } else { Standing::Changed };
+        beside.standing = Some(standing);
+        if sending.takes(standing) {
+            let record = held.take().map_or_else(|| reader.read(matched.number), Ok)?;
+            self.keep_what_is_held(records, &record, matched, beside);
+            self.tell_operation(beside, standing);
+            held = Some(record);
+        }
+        if let Some(record) = &held {
+            self.check_set_once(records, record, beside, at, findings);
+        }
+        self.check_known(reader, matched.number, at, findings)?;
+        self.check_unique(reader, Some(matched.number), at, findings)
+    }
+
+    /// The hash of a value that may not come twice; nothing where it is blank.
+    pub fn unique_hash(&self, field: FieldId) -> Option<KeyHash> {
+        let (plan, said) = (self.plan.fields.get(field)?, self.said(field)?);
+        (!said.is_empty()).then(|| unique_hash(&plan.field.kind, said))
+    }
+
+    /// What the current record says in a field: nothing where nobody can say what it means.
+    fn said(&self, field: FieldId) -> Option<&str> {
+        let told = self.own_outcome(field)?;
+        match told.faults {
+            [] if told.unjudged => None,
+            [] => Some(told.text),
+            [only] if is_blank_fault(only) => Some(""),
+            _ => None,
+        }
+    }
+
+    /// Whether the current record says nothing in a field. That there is none of something is said.
+    fn says_nothing(&self, field: FieldId) -> bool {
+        self.own_outcome(field).is_none_or(|told| told.text.is_empty() && told.value == Value::Blank)
+    }
+
+    /// The hash of what the current record says in the fields that are compared; nothing where a part cannot be told.
+    fn facts_beside(&self, records: &HeldRecords) -> Option<u64> {
+        let mut facts = Facts::default();
+        for id in &records.compared {
+            facts.add(&self.plan.fields.get(*id)?.field.kind, self.said(*id)?);
+        }
+        Some(facts.hash())
+    }
+
+    /// Finds the current record among the held ones.
+    fn look_up(
+        &mut self,
+        reader: &mut HeldReader<'p>,
+        beside: &mut Beside,
+        at: (&RowCells<'_>, &Shape<'_>),
+        findings: &mut Vec<Finding>,
+    ) -> dusk_evidence::Result<LookedUp> {
+        let records = reader.records;
+        let mut by_identifier = None;
+        for way in &records.ways {
+            let is_told = way.fields.iter().all(|field| self.said(*field).is_some());
+            let Some((key, written)) = way.key(self.plan.target, |field| self.said(field)) else {
+                // An identifier that is blank, or that nothing feeds, is no reason to look no further.
+                beside.is_unplaced |= !is_told;
+                continue;
+            };
+            let found = match way.find(key) {
+                Found::None if way.given_by_target => {
+                    findings.extend(self.about_key(way, at, RecordFact::UnknownIdentifier));
+                    return Ok(LookedUp::Open);
+                }
+                Found::None => continue,
+                Found::One(number) => number,
+                Found::Several(first, others) => {
+                    let same = std::iter::once(first).chain(others.iter().copied());
+                    let mut written_so = same.filter(|number| way.is_written_so(*number, written));
+                    match (written_so.next(), written_so.next()) {
+                        (Some(number), None) => number,
+                        _ => {
+                            let first = at_row(records, &reader.read(first)?);
+                            let count = 1 + others.len() as u64;
+                            findings.extend(self.about_key(way, at, RecordFact::HeldTwice { first, count }));
+                            return Ok(LookedUp::Open);
+                        }
+                    }
+                }
+            };
+            if by_identifier.is_some_and(|known: Matched| known.number != found) {
+                findings.extend(self.of_another(reader, found, at)?);
+                return Ok(LookedUp::Open);
+            }
+            let is_written_so = way.is_written_so(found, written);
+            let matched = Matched { number: found, is_written_so };
+            if way.given_by_target {
+                by_identifier = Some(matched);
+                continue;
+            }
+            if !is_written_so {
+                findings.extend(self.about_spelling(reader, way, found, at)?);
+            }
+            return Ok(LookedUp::Held(matched));
+        }
+        Ok(match by_identifier {
+            Some(matched) => LookedUp::Held(matched),
+            None if beside.is_unplaced => LookedUp::Open,
+            None => {
+                self.check_unique(reader, None, at, findings)?;
+                LookedUp::New
+            }
+        })
+    }
+
+    /// What the current record says otherwise. A blank says nothing, unless it is to clear.
+    fn tell_differences(&self, records: &HeldRecords, held: &HeldRecord, beside: &mut Beside) {
+        for id in &records.compared {
+            let (Some(field), Some(now), Some(was)) =
+                (self.plan.fields.get(*id), self.said(*id), held.text(records, *id))
+            else {
+                continue;
+            };
+            let leaves = self.says_nothing(*id) && !field.blank_clears;
+            if !leaves && !means_the_same(&field.field.kind, was, now) {
+                let (was, now) = (was.to_owned(), now.to_owned());
+                beside.differences.push(Difference { field: *id, was, now });
+            }
+        }
+    }
+
+    /// What a new record says, field by field.
+    fn tell_all(&self, beside: &mut Beside) {
+        for (field, plan) in self.plan.fields.with_ids().filter(|(_, plan)| plan.field.is_sent()) {
+            let now = self.said(field).filter(|now| !now.is_empty() && plan.field.operation.is_none());
+            let told = now.map(|now| Difference { field, was: String::new(), now: now.to_owned() });
+            beside.differences.extend(told);
+        }
+    }
+
+    /// Puts what the target holds where the current record says nothing, or may say nothing.
+    fn keep_what_is_held(
+        &mut self,
+        records: &HeldRecords,
+        held: &HeldRecord,
+        matched: Matched,
+        beside: &mut Beside,
+    ) {
+        let plan = self.plan;
+        for (id, field) in plan.fields.with_ids() {
+            let Some(was) = held.text(records, id).filter(|_| field.field.is_sent()) else { continue };
+            let Some(now) = self.said(id) else { continue };
+            let (is_other, is_blank) = (now != was, self.says_nothing(id));
+            let why = if field.field.given_by_target {
+                BesideBasis::Identifier
+            } else if field.field.key && !matched.is_written_so {
+                BesideBasis::Key
+            } else if field.field.only_when_new && !was.is_empty() {
+                BesideBasis::OnlyWhenNew
+            } else if is_blank && field.blank_clears {
+                BesideBasis::Clears
+            } else if is_blank {
+                BesideBasis::BlankLeaves
+            } else {
+                continue;
+            };
+            if !is_other || was.is_empty() {
+                continue;
+            }
+            if is_blank && field.field.required {
+                beside.filled.push(id);
+            }
+            let upload = &plan.target.upload;
+            let text = match why {
+                // Blank in the file already says so.
+                BesideBasis::BlankLeaves if upload.blank_leaves => continue,
+                BesideBasis::Clears => match &upload.clearing {
+                    Some(word) => word.as_str(),
+                    None => continue,
+                },
+                _ => was,
+            };
+            let outcome = field.as_held(text, self.outcome_in_full(id), why, &mut self.encoder);
+            beside.instead.push((id, outcome, why));
+        }
+    }
+
+    /// Puts the target's word for what is to be done into the field that says it.
+    fn tell_operation(&mut self, beside: &mut Beside, standing: Standing) {
+        let plan = self.plan;
+        for (id, field) in plan.fields.with_ids() {
+            let Some(words) = &field.field.operation else { continue };
+            let (why, word) = (BesideBasis::Operation, words.of(standing));
+            let outcome = field.as_held(word, Outcome::new(true), why, &mut self.encoder);
+            beside.instead.push((id, outcome, why));
+        }
+    }
+
+    /// Appends the current record as it stands in the upload file, with what is sent instead.
+    pub(super) fn write_beside(&mut self, out: &mut Vec<u8>) {
+        let mut columns = std::mem::take(&mut self.scratch);
+        columns.clear();
+        for id in self.plan.fields.ids() {
+            match self.beside.instead(id) {
+                Some(outcome) => columns.extend_from_slice(&outcome.encoded),
+                None => self.lost |= self.append(id, &mut columns).is_none(),
+            }
+        }
+        self.encoder.record(&columns, out);
+        self.scratch = columns;
+    }
+
+    /// Appends a held record as it stands in the upload file, to be removed; every field that the lists do not have
+    /// is blank.
+    pub fn write_removal(&mut self, records: &HeldRecords, held: &HeldRecord, out: &mut Vec<u8>) {
+        let plan = self.plan;
+        let mut columns = Vec::new();
+        for (id, field) in plan.fields.with_ids() {
+            let word = field.field.operation.as_ref().and_then(|words| words.gone.as_deref());
+            let text = word.or_else(|| held.text(records, id)).unwrap_or_default();
+            let outcome = field.as_held(text, Outcome::default(), BesideBasis::Operation, &mut self.encoder);
+            columns.extend_from_slice(&outcome.encoded);
+        }
+        self.encoder.record(&columns, out);
+    }
+
+    /// Notes what is sent instead among the changes; gives back how many there are.
+    pub(super) fn note_beside(&self, row: &RowCells<'_>, shape: &Shape<'_>, changes: &mut Changes) -> u32 {
+        let mut count = 0;
+        for (field, outcome, why) in &self.beside.instead {
+            let raw = self.raw(*field, row, shape).0.into_owned();
+            let key = ChangeKey { field: *field, raw, inside: outcome.text.clone(), beside: Some(*why) };
+            changes.singles.push(Single::Long(key));
+            count += 1;
+        }
+        count
+    }
+
+    /// Appends a field of a held record as the target writes it: conformed, or as the list has it where the dictionary
+    /// does not allow that.
+    pub fn held_text(&self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>, out: &mut String) {
+        match self.said(field) {
+            Some(text) => out.push_str(text),
+            None => out.push_str(super::cell::shown_source(&self.raw(field, row, shape).0).trim()),
+        }
+    }
+
+    /// What may be set only once, and would be changed.
+    fn check_set_once(
+        &self,
+        records: &HeldRecords,
+        held: &HeldRecord,
+        beside: &Beside,
+        at: (&RowCells<'_>, &Shape<'_>),
+        findings: &mut Vec<Finding>,
+    ) {
+        for Difference { field, was, now } in &beside.differences {
+            let is_set_once = self.plan.fields.get(*field).is_some_and(|plan| plan.field.set_once);
+            if is_set_once && !was.is_empty() && !now.is_empty() && held.text(records, *field).is_some() {
+                let fact = RecordFact::SetOnce { holds: was.clone() };
+                findings.extend(self.about_field(*field, now, at, fact));
+            }
+        }
+    }
+
+    /// A record that is held already where only new ones are taken.
+    fn check_known(
+        &self,
+        reader: &mut HeldReader<'_>,
+        number: u32,
+        at: (&RowCells<'_>, &Shape<'_>),
+        findings: &mut Vec<Finding>,
+    ) -> dusk_evidence::Result<()> {
+        let refuses = self.plan.target.holds.as_ref().is_some_and(|holds| holds.refuses_known);
+        if let Some(way) = reader.records.ways.last().filter(|_| refuses) {
+            let fact = RecordFact::HeldAlready { at: at_row(reader.records, &reader.read(number)?) };
+            findings.extend(self.about_key(way, at, fact));
+        }
+        Ok(())
+    }
+
+    /// Values that another held record has, and that may not come twice.
+    fn check_unique(
+        &self,
+        reader: &mut HeldReader<'_>,
+        own: Option<u32>,
+        at: (&RowCells<'_>, &Shape<'_>),
+        findings: &mut Vec<Finding>,
+    ) -> dusk_evidence::Result<()> {
+        for (id, field) in self.plan.fields.with_ids().filter(|(_, field)| field.field.unique) {
+            let Some(text) = self.said(id).filter(|text| !text.is_empty()) else { continue };
+            let other = match reader.records.with_unique(id, &field.field.kind, text) {
+                Found::None => continue,
+                Found::One(number) => number,
+                Found::Several(first, others) if own == Some(first) => match others.first() {
+                    Some(number) => *number,
+                    None => continue,
+                },
+                Found::Several(first, _) => first,
+            };
+            if own != Some(other) {
+                let fact = RecordFact::ValueTaken { at: at_row(reader.records, &reader.read(other)?) };
+                findings.extend(self.about_field(id, text, at, fact));
+            }
+        }
+        Ok(())
+    }
+
+    /// That a record's identifier is that of another one than its other fields.
+    fn of_another(
+        &self,
+        reader: &mut HeldReader<'_>,
+        other: u32,
+        at: (&RowCells<'_>, &Shape<'_>),
+    ) -> dusk_evidence::Result<Option<Finding>> {
+        let records = reader.records;
+        let Some(way) = records.ways.iter().find(|way| way.given_by_target) else { return Ok(None) };
+        let held = reader.read(other)?;
+        let has: Vec<&str> = way.fields.iter().filter_map(|id| held.text(records, *id)).collect();
+        let fact = RecordFact::IdentifierOfAnother { at: at_row(records, &held), has: has.join(" + ") };
+        Ok(self.about_key(way, at, fact))
+    }
+
+    /// That the target writes a key otherwise.
+    fn about_spelling(
+        &self,
+        reader: &mut HeldReader<'_>,
+        way: &Way,
+        number: u32,
+        at: (&RowCells<'_>, &Shape<'_>),
+    ) -> dusk_evidence::Result<Option<Finding>> {
+        let is_key = |id: &FieldId| self.plan.fields.get(*id).is_some_and(|plan| plan.field.key);
+        if !way.fields.iter().any(|id| is_key(id)) {
+            return Ok(None);
+        }
+        let held = reader.read(number)?;
+        let holds: Vec<&str> = way.fields.iter().filter_map(|id| held.text(reader.records, *id)).collect();
+        Ok(self.about_key(way, at, RecordFact::KeyWritten { holds: holds.join(" + ") }))
+    }
+
+    /// A finding about the fields by which a record is found.
+    fn about_key(&self, way: &Way, at: (&RowCells<'_>, &Shape<'_>), fact: RecordFact) -> Option<Finding> {
+        let values: Vec<&str> = way.fields.iter().filter_map(|id| self.said(*id)).collect();
+        self.about_field(*way.fields.first()?, &values.join(" + "), at, fact)
+    }
+
+    fn about_field(
+        &self,
+        field: FieldId,
+        value: &str,
+        (row, shape): (&RowCells<'_>, &Shape<'_>),
+        fact: RecordFact,
+    ) -> Option<Finding> {
+        let name = &self.plan.fields.get(field)?.field.name;
+        let at = (row.row(), row.line());
+        Some(Finding::new(shape.source, at, name, value, Fault::new(fact)).at_field(field))
+    }
+}
+
+/// Where a held record is.
+fn at_row(records: &HeldRecords, held: &HeldRecord) -> HeldAt {
+    let list = records.lists.get(held.list).map_or_else(String::new, |list| list.name.clone());
+    HeldAt { row: held.row.0, list }
+}
+
+impl FieldPlan<'_> {
+    /// What is sent for what the target holds, written as the target writes it.
+    fn as_held(
+        &self,
+        text: &str,
+        own: Outcome,
+        why: BesideBasis,
+        encoder: &mut UploadEncoder<'_>,
+    ) -> Outcome {
+        let mut outcome = Outcome::default();
+        match &self.field.kind {
+            FieldType::Codes(CodesType { layout, .. }) if !text.is_empty() => {
+                let codes = layout.codes_of(text);
+                outcome.value = Value::Text;
+                let laid_out = lay_out(&codes, layout, &mut outcome);
+                let _ = laid_out.and_then(|()| self.encode(Some(&codes), encoder, &mut outcome));
+            }
+            _ => self.conform_fixed(text, Parent::None, encoder, &mut outcome),
+        }
+        if !outcome.faults.is_empty() || outcome.encoded.is_empty() {
+            // What the dictionary does not allow any more, or is allowed inside a parent, is in the target as it is.
+            outcome = Outcome { text: text.to_owned(), value: Value::Text, ..Outcome::default() };
+            outcome.encoded.clear();
+            let _ = self.encode(None, encoder, &mut outcome);
+        }
+        outcome.trail = own.trail;
+        outcome.trail.took(text, || Basis::Beside(why));
+        outcome
+    }
+}

@@ -1,0 +1,90 @@
+//! What a value says, however it is written.
+//!
+//! Values are compared as the target writes them, so that dates, codes and true or false say the same only where they
+//! look the same. What may look otherwise are numbers (3.0 is 3), lists of codes (whatever their order) and the ends of
+//! lines in a text.
+
+use std::borrow::Cow;
+
+use dusk_description::FieldType;
+use dusk_values::{Decimal, fold, is_digits};
+use xxhash_rust::xxh3::Xxh3;
+
+/// What a value says, in one form for all that say the same.
+fn meaning<'t>(kind: &FieldType, text: &'t str) -> Cow<'t, str> {
+    match kind {
+        FieldType::Number(_) => match Decimal::parse(text) {
+            Some(number) => Cow::Owned(plain(&number.to_string())),
+            None => Cow::Borrowed(text),
+        },
+        FieldType::Codes(codes) => {
+            let mut codes = codes.layout.codes_of(text);
+            codes.sort_unstable();
+            codes.dedup();
+            Cow::Owned(codes.join("|"))
+        }
+        _ if text.contains('\r') => Cow::Owned(text.replace("\r\n", "\n").replace('\r', "\n")),
+        _ => Cow::Borrowed(text),
+    }
+}
+
+/// A number without zeros that say nothing, and without a sign where it is zero.
+fn plain(number: &str) -> String {
+    let short = match number.contains('.') {
+        true => number.trim_end_matches('0').trim_end_matches('.'),
+        false => number,
+    };
+    if matches!(short, "-0" | "") { "0".to_owned() } else { short.to_owned() }
+}
+
+/// Whether two values of a field say the same.
+///
+/// ```
+/// # use dusk_description::{FieldType, TextType};
+/// # use dusk_held::means_the_same;
+/// let text = FieldType::Text(TextType::default());
+/// assert!(means_the_same(&text, "two\r\nlines", "two\nlines"));
+/// assert!(!means_the_same(&text, "Two lines", "two lines"));
+/// ```
+pub fn means_the_same(kind: &FieldType, one: &str, other: &str) -> bool {
+    one == other || meaning(kind, one) == meaning(kind, other)
+}
+
+/// A part of a key as records are found again by it: case, blanks, and zeros before digits do not count.
+pub fn key_word(kind: &FieldType, text: &str) -> String {
+    let word = fold(&meaning(kind, text));
+    if is_digits(&word) {
+        let digits = word.trim_start_matches('0');
+        return if digits.is_empty() { "0".to_owned() } else { digits.to_owned() };
+    }
+    word
+}
+
+/// The hash of what a record says in some fields.
+#[derive(Default)]
+pub struct Facts(Xxh3);
+
+impl std::fmt::Debug for Facts {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Facts")
+    }
+}
+
+impl Facts {
+    /// Takes in what the next field says.
+    pub fn add(&mut self, kind: &FieldType, text: &str) {
+        let said = meaning(kind, text);
+        self.0.update(&(said.len() as u64).to_le_bytes());
+        self.0.update(said.as_bytes());
+    }
+
+    /// The hash of all fields.
+    pub fn hash(&self) -> u64 {
+        self.0.digest()
+    }
+
+    /// Begins with the next record.
+    pub fn clear(&mut self) {
+        self.0.reset();
+    }
+}

@@ -1,0 +1,309 @@
+//! What the target holds is read: every list of `[holds]`, brought into the form in which the target writes values.
+
+use std::io::Seek as _;
+use std::path::Path;
+
+use super::job::{Demands, Job};
+use super::own_layout::own_layout;
+use crate::Ready;
+use crate::running::rows_above::RowsAbove;
+use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
+use dusk_description::{FieldType, HeldList, Holds, Target};
+use dusk_evidence::{Error, FieldId, Finding, Result, Row, SourceId};
+use dusk_held::{HeldBuilder, HeldLine, HeldRecords, HeldSource, Way};
+use dusk_mapping::{Mapping, learn_target};
+use dusk_sources::{Known, Progress, encoding_named, Rejoined, Source, SourceSettings, Threads, Tray, in_order};
+
+use jiff::civil::Date;
+
+/// A list that is open.
+struct OpenList {
+    name: String,
+    source: Source,
+    mapping: Mapping,
+}
+
+/// Reads what the target holds, for comparing records that `mapping` makes; nothing where the description does not
+/// say where that is listed.
+///
+/// # Errors
+/// [`Error::Request`] where a list lacks the fields by which records are found, or a row of it cannot be read;
+/// whatever stops reading it.
+pub fn read_held(
+    target: &Target,
+    mapping: &Mapping,
+    (today, threads): (Date, Threads),
+    progress: &Progress<'_>,
+) -> Result<Option<HeldRecords>> {
+    let Some(holds) = &target.holds else { return Ok(None) };
+    let mut lists = holds.lists.iter().map(|list| open(list, target)).collect::<Result<Vec<_>>>()?;
+    let fields = common_fields(target, &lists);
+    refuse_lists_without_keys(target, holds, &lists)?;
+    let mut builder = HeldBuilder::new(
+        target,
+        fields.clone(),
+        compared(target, mapping, holds, &fields),
+        ways(target, holds, &fields),
+    )?;
+    let mut read = Vec::new();
+    for (place, list) in lists.iter_mut().enumerate() {
+        let lacks = fed(target).filter(|field| !list.mapping.maps.iter().any(|map| map.field == *field)).collect();
+        let (records, blake3) = read_list(list, place, target, (today, threads), &mut builder, progress)?;
+        let is_file = matches!(holds.lists.get(place), Some(HeldList::File { .. }));
+        read.push(HeldSource { name: list.name.clone(), records, blake3: is_file.then_some(blake3), lacks });
+    }
+    builder.finish(read).map(Some)
+}
+
+/// The fields that a list may have columns for.
+fn fed(target: &Target) -> impl Iterator<Item = FieldId> {
+    let is_told = |id: &FieldId| {
+        target.fields.get(*id).is_some_and(|field| field.is_sent() && field.operation.is_none())
+    };
+    target.fields.ids().filter(is_told)
+}
+
+fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
+    match list {
+        HeldList::File { path, mapping: None } => {
+            let mut known = Known::default();
+            learn_target(&mut known, target);
+            let settings = SourceSettings::default();
+            let looked = Source::look(path, &settings, &known)?;
+            let mapping = own_layout(target, &looked);
+            known.headings = mapping.wanted();
+            let source = Source::open(path, &mapping.source, &known)?;
+            Ok(OpenList { name: source.name.clone(), source, mapping })
+        }
+        HeldList::File { path, mapping: Some(mapping) } => {
+            let (mapping, own) = dusk_mapping::read(mapping)?;
+            if own.name != target.name {
+                return Err(Error::Request(format!(
+                    "{} is for the target {}, and is to read what {} holds\n  write target = \"…\" in it as in the mapping of the export",
+                    mapping.path.display(),
+                    own.name,
+                    target.name
+                )));
+            }
+            let source = Source::open(path, &mapping.source, &mapping.known(target))?;
+            Ok(OpenList { name: source.name.clone(), source, mapping })
+        }
+        HeldList::Table { database, table } => open_table(database, table, target),
+    }
+}
+
+/// A table's rows as a list of their own.
+fn open_table(database: &Path, table: &str, target: &Target) -> Result<OpenList> {
+    let name = format!("{table} in {}", dusk_database::shown(database));
+    let mut file = tempfile::tempfile().map_err(Error::writing(Path::new("the temporary folder")))?;
+    let wanted: Vec<&str> = target.headings();
+    dusk_database::copy_table(database, table, &wanted, &mut file)?;
+    file.rewind().map_err(Error::reading(Path::new("the temporary folder")))?;
+    let settings = SourceSettings {
+        encoding: encoding_named("utf-8"),
+        delimiter: Some(",".into()),
+        header_row: Some(1),
+        ..SourceSettings::default()
+    };
+    let source = Source::open_stream(name.clone(), &mut file, &settings, &Known::default(), true)?;
+    let mapping = own_layout(target, &source);
+    Ok(OpenList { name, source, mapping })
+}
+
+/// The fields that every list has.
+fn common_fields(target: &Target, lists: &[OpenList]) -> Vec<FieldId> {
+    let has = |list: &OpenList, field: FieldId| list.mapping.maps.iter().any(|map| map.field == field);
+    fed(target).filter(|field| lists.iter().all(|list| has(list, *field))).collect()
+}
+
+/// A list without the columns by which its records are found is no list of them.
+fn refuse_lists_without_keys(target: &Target, holds: &Holds, lists: &[OpenList]) -> Result<()> {
+    let given = target.fields.with_ids().filter(|(_, field)| field.given_by_target).map(|(id, _)| id);
+    for list in lists {
+        let lacks = |field: &FieldId| !list.mapping.maps.iter().any(|map| map.field == *field);
+        let missing: Vec<&str> = holds
+            .found_by
+            .iter()
+            .copied()
+            .chain(given.clone().filter(|_| holds.found_by.is_empty()))
+            .filter(lacks)
+            .filter_map(|field| target.fields.get(field))
+            .map(|field| field.name.as_str())
+            .collect();
+        if !missing.is_empty() {
+            return Err(Error::Request(format!(
+                "{}, which lists what the target holds, has no column for {}, by which its records are found\n  export it with that column, or say how its columns are read with mapping = \"…\" under [holds]",
+                list.name,
+                missing.join(" and ")
+            )));
+        }
+    }
+    Ok(())
+}
+
+/// The fields in which records are compared: those that an export feeds.
+fn compared(target: &Target, mapping: &Mapping, holds: &Holds, known: &[FieldId]) -> Vec<FieldId> {
+    let is_compared = |id: &FieldId| {
+        let Some(field) = target.fields.get(*id) else { return false };
+        let is_fed = mapping.maps.iter().any(|map| map.field == *id)
+            || field.fixed.is_some()
+            || field.made_of.is_some();
+        let is_key = field.key && holds.found_by.contains(id);
+        is_fed && !is_key && !field.only_when_new && !field.given_by_target
+    };
+    known.iter().copied().filter(is_compared).collect()
+}
+
+/// How records are found: by the identifier that the target has given, then by what tells them apart.
+fn ways(target: &Target, holds: &Holds, known: &[FieldId]) -> Vec<Way> {
+    let is_given = |id: &FieldId| target.fields.get(*id).is_some_and(|field| field.given_by_target);
+    let given: Vec<FieldId> = known.iter().copied().filter(is_given).collect();
+    let mut ways = Vec::new();
+    if !given.is_empty() {
+        ways.push(Way::by(given, true));
+    }
+    if !holds.found_by.is_empty() {
+        ways.push(Way::by(holds.found_by.clone(), false));
+    }
+    ways
+}
+
+/// Reads one list; gives back how many records it has, and its hash.
+fn read_list(
+    list: &mut OpenList,
+    place: usize,
+    target: &Target,
+    (today, threads): (Date, Threads),
+    builder: &mut HeldBuilder<'_>,
+    progress: &Progress<'_>,
+) -> Result<(u64, String)> {
+    let result = read_as(list, place, target, (today, threads), builder, progress);
+    let Err(Error::Undecided(open)) = result else { return result };
+    // What its values leave open is as the target writes it.
+    for undecided in &open {
+        let format = match target.fields.get(undecided.field).map(|field| &field.kind) {
+            Some(FieldType::Date(date)) => date.format.clone(),
+            _ => return Err(Error::Undecided(open)),
+        };
+        if let Some(map) = list.mapping.maps.iter_mut().find(|map| map.field == undecided.field) {
+            map.date.pattern = Some(format);
+        }
+    }
+    read_as(list, place, target, (today, threads), builder, progress)
+}
+
+fn read_as(
+    list: &OpenList,
+    place: usize,
+    target: &Target,
+    (today, threads): (Date, Threads),
+    builder: &mut HeldBuilder<'_>,
+    progress: &Progress<'_>,
+) -> Result<(u64, String)> {
+    let job = Job {
+        target,
+        mapping: &list.mapping,
+        sources: std::slice::from_ref(&list.source),
+        asked: &[],
+        today,
+        threads,
+        last_orders: None,
+        known_records: None,
+        held: None,
+        tells_new: false,
+    };
+    // Nothing is taken in before it is certain how all of it is read.
+    let ready = job.prepare_as(&Demands { all_numbers: true, ..Demands::default() }, &|_, _| {})?;
+    let fields = builder.fields().to_vec();
+    let columns = vec![ready.plan.bind(&list.source)?];
+    let make_worker = |_| {
+        let worker = HeldWorker { conformer: Conformer::new(&ready.plan, false)?, ready: &ready, fields: &fields };
+        let (mut worker, columns) = (worker, &columns);
+        Ok(move |tray: &mut Tray<HeldRows>| worker.work(tray, columns))
+    };
+    let mut above = RowsAbove::new(&ready.plan, job.sources, &columns);
+    let begin = |tray: &mut Tray<HeldRows>| above.begin(tray.source, &tray.block, &mut tray.result.above);
+    let mut records = 0;
+    let identities = in_order(job.sources, threads, begin, make_worker, |tray| {
+        if let Some(finding) = tray.result.unreadable.take() {
+            return Err(unreadable(&list.name, &finding));
+        }
+        let mut ends = tray.result.ends.iter();
+        let (mut start, mut texts) = (0, Vec::new());
+        for row in &tray.result.rows {
+            texts.clear();
+            for end in ends.by_ref().take(fields.len()) {
+                texts.push(tray.result.text.get(start..*end).unwrap_or_default());
+                start = *end;
+            }
+            records += 1;
+            builder.add(&HeldLine { list: place, row: *row, texts: &texts })?;
+        }
+        progress(records, tray.block.bytes_read);
+        Ok(())
+    })?;
+    Ok((records, identities.into_iter().next().map_or_else(String::new, |identity| identity.blake3)))
+}
+
+/// A row that cannot be told into cells could be any record.
+fn unreadable(list: &str, finding: &Finding) -> Error {
+    Error::Request(format!(
+        "row {} of {list}, which lists what the target holds, {}\n  right would be: {}",
+        finding.row,
+        finding.fault.wrong(),
+        finding.fault.right()
+    ))
+}
+
+/// The records of a block, one text after the other.
+#[derive(Debug, Default)]
+struct HeldRows {
+    above: Vec<Above>,
+    rows: Vec<Row>,
+    text: String,
+    /// Where each text ends: as many for each row as there are fields.
+    ends: Vec<usize>,
+    /// A row that cannot be told into cells.
+    unreadable: Option<Finding>,
+}
+
+/// Reads blocks of a list.
+struct HeldWorker<'r> {
+    conformer: Conformer<'r>,
+    ready: &'r Ready<'r>,
+    fields: &'r [FieldId],
+}
+
+impl HeldWorker<'_> {
+    fn work(&mut self, tray: &mut Tray<HeldRows>, columns: &[Vec<Bound>]) {
+        let result = &mut tray.result;
+        result.rows.clear();
+        result.text.clear();
+        result.ends.clear();
+        let (Some(source), Some(columns)) = (self.ready.job.sources.first(), columns.first()) else { return };
+        let shape = Shape::of(source, SourceId::FIRST, columns);
+        let mut rows = tray.block.rows(&source.dialect);
+        self.conformer.start_below(&result.above);
+        while let Some(as_read) = rows.next() {
+            let (mut room, mut findings) = (Rejoined::default(), Vec::new());
+            let (row, fit) = self.conformer.fit(as_read, &shape, &mut room, &mut findings);
+            match fit {
+                Fit::LeftOut => {}
+                Fit::Rejected => result.unreadable = result.unreadable.take().or(findings.into_iter().next()),
+                Fit::Whole => {
+                    for record in shape.records(&row, &self.ready.plan) {
+                        self.conformer.only_values(&row, &record);
+                        result.rows.push(row.row());
+                        for field in self.fields {
+                            self.conformer.held_text(*field, &row, &record, &mut result.text);
+                            result.ends.push(result.text.len());
+                        }
+                    }
+                }
+            }
+            self.conformer.pass(&as_read, &shape);
+        }
+        // What was met is of no use here, and would fill the memory.
+        drop(self.conformer.take_met());
+    }
+}

@@ -1,0 +1,280 @@
+//! An export beside what the target holds: counts as a picture, the fields that change, records with old beside new.
+
+use std::fmt::Write as _;
+
+use dusk_core::evidence::FieldId;
+use dusk_core::run::{
+    BesideCounts, ComparedKind, ComparedRecord, ComparedWanted, FieldChanges, HeldComparison, Ready, Summary,
+};
+use serde_json::{Value, json};
+
+use super::json::FORM;
+use super::layout::{columns, counted, cut, grouped, padded, width};
+use super::report::Totals;
+use super::style::{COMMAND, GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
+use super::visible::visible;
+use crate::outcome::Failure;
+
+/// How wide the longest bar is.
+const BAR: u64 = 30;
+
+/// How many fields are listed, and how many groups of equal changes of each.
+const FIELDS: usize = 8;
+const GROUPS: usize = 3;
+
+/// A comparison for people.
+pub(crate) struct ComparedShown<'c> {
+    pub(crate) ready: &'c Ready<'c>,
+    pub(crate) comparison: &'c HeldComparison,
+    pub(crate) wanted: &'c ComparedWanted,
+    /// How many records are shown.
+    pub(crate) most: usize,
+    /// The last batch.
+    pub(crate) last: Option<&'c str>,
+    /// The export as it is typed.
+    pub(crate) source: &'c str,
+}
+
+/// The sign and the colour of a kind of record.
+fn sign(is: ComparedKind) -> (&'static str, Ink) {
+    match is {
+        ComparedKind::New => ("+", GOOD),
+        ComparedKind::Changed => ("~", REMARK),
+        ComparedKind::Same => ("=", QUIET),
+        ComparedKind::Gone => ("-", WRONG),
+    }
+}
+
+impl ComparedShown<'_> {
+    /// The whole screen.
+    ///
+    /// # Errors
+    /// When the records cannot be read back.
+    pub(crate) fn text(&self) -> Result<String, Failure> {
+        let mut out = String::new();
+        self.lists(&mut out);
+        self.counts(&mut out);
+        self.fields(&mut out);
+        self.records(&mut out)?;
+        let summary = &self.comparison.summary;
+        let _ = write!(out, "\n{}{}", Totals(summary), BesideLine { summary, last: self.last });
+        if !summary.causes.is_empty() {
+            let command = styled(COMMAND, &format!("dusk check {}", self.source));
+            let _ = writeln!(out, "  what is rejected, and why: {command}");
+        }
+        Ok(out)
+    }
+
+    fn lists(&self, out: &mut String) {
+        let as_of = self.ready.job.target.holds.as_ref().and_then(|holds| holds.as_of);
+        let day = as_of.map(|day| format!(", as of {}", dusk_core::values::shown(day))).unwrap_or_default();
+        for list in self.ready.job.held.iter().flat_map(|held| &held.lists) {
+            let name = styled(NAME, &visible(&list.name));
+            let _ = writeln!(out, "{name} holds {}{day}", counted(list.records, "record"));
+        }
+        out.push('\n');
+    }
+
+    fn counts(&self, out: &mut String) {
+        let counts = self.comparison.summary.beside.unwrap_or_default();
+        let lines = [
+            ("new", counts.new, ComparedKind::New, "the target does not hold them"),
+            ("changed", counts.changed, ComparedKind::Changed, "the target holds them otherwise"),
+            ("same", counts.same, ComparedKind::Same, "the target holds them as they are"),
+            ("gone", counts.gone, ComparedKind::Gone, "the target holds them, and this export does not have them"),
+        ];
+        let most = lines.iter().map(|(_, count, ..)| *count).max().unwrap_or(0).max(1);
+        for (word, count, is, says) in lines {
+            let (sign, ink) = sign(is);
+            let long = usize::try_from(count.saturating_mul(BAR).div_ceil(most)).unwrap_or(0);
+            let bar = padded(&"█".repeat(long), BAR as usize);
+            let head = styled(ink, &format!("{sign} {word:<8}{:>9}", grouped(count)));
+            let _ = writeln!(out, "  {head}  {} {}", styled(ink, &bar), styled(QUIET, says));
+        }
+    }
+
+    fn name(&self, field: FieldId) -> String {
+        let Some(plan) = self.ready.plan.fields.get(field) else { return String::new() };
+        let label = plan.field.label.as_deref().filter(|label| *label != plan.field.name);
+        label.map_or_else(|| plan.field.name.clone(), |label| format!("{label} ({})", plan.field.name))
+    }
+
+    fn fields(&self, out: &mut String) {
+        let fields = &self.comparison.fields;
+        if fields.is_empty() {
+            return;
+        }
+        out.push_str("\nfields that change:\n");
+        let names: Vec<String> = fields.iter().take(FIELDS).map(|field| self.name(field.field)).collect();
+        let wide = names.iter().map(|name| columns(name)).max().unwrap_or(0).min(34);
+        for (FieldChanges { records, cleared, groups, .. }, name) in fields.iter().zip(&names) {
+            let records = counted(*records, "record");
+            let cleared = if *cleared > 0 { format!(", {} cleared", grouped(*cleared)) } else { String::new() };
+            let head = format!("  {}  {records:>13}{cleared}", styled(NAME, &padded(&cut(name, wide), wide)));
+            out.push_str(&head);
+            let room = width().saturating_sub(wide + 19 + columns(&cleared));
+            let groups = groups.iter().filter(|(.., count)| *count > 1).take(GROUPS);
+            let groups: Vec<String> = groups
+                .map(|(was, now, count)| format!("{} {}", change(was, now), grouped(*count)))
+                .collect();
+            if !groups.is_empty() {
+                let _ = write!(out, "  {}", styled(QUIET, &cut(&groups.join(", "), room.max(20))));
+            }
+            out.push('\n');
+        }
+        if fields.len() > FIELDS {
+            let _ = writeln!(out, "  and {}", counted((fields.len() - FIELDS) as u64, "more field"));
+        }
+    }
+
+    fn records(&self, out: &mut String) -> Result<(), Failure> {
+        let comparison = self.comparison;
+        if comparison.wanted == 0 {
+            return Ok(());
+        }
+        out.push_str("\nrecords:\n");
+        for record in comparison.records()?.take(self.most) {
+            self.record(&record?, out);
+        }
+        let more = comparison.wanted.saturating_sub(self.most as u64);
+        if more > 0 {
+            let all = styled(COMMAND, &format!("-n {}", comparison.wanted));
+            let _ = writeln!(out, "  {}: {all} shows all", counted(more, "more record"));
+        }
+        Ok(())
+    }
+
+    fn record(&self, record: &ComparedRecord, out: &mut String) {
+        let (sign, ink) = sign(record.is);
+        let place = match self.ready.job.sources {
+            [_] if record.is != ComparedKind::Gone => format!("row {}", record.row),
+            _ => format!("row {} of {}", record.row, visible(&record.source)),
+        };
+        let note = match record.is {
+            ComparedKind::New if record.in_last_batch => {
+                let last = self.last.unwrap_or_default();
+                format!(", in batch {last} already, which is not known to be loaded")
+            }
+            ComparedKind::Gone if record.sent => ", to be removed".to_owned(),
+            ComparedKind::Changed if !record.sent => ", not sent".to_owned(),
+            _ => String::new(),
+        };
+        let head = styled(ink, &format!("{sign} {}", visible(&record.key)));
+        let _ = writeln!(out, "  {head}  {}", styled(QUIET, &format!("{place}{note}")));
+        if record.is == ComparedKind::Changed {
+            for field in &record.fields {
+                let (was, now) = (field.old.as_deref().unwrap_or(""), field.new.as_deref().unwrap_or(""));
+                let room = width().saturating_sub(10 + columns(&field.field)) / 2;
+                let (was, now) = (value(was, room), value(now, room));
+                let _ = writeln!(
+                    out,
+                    "      {}  {} → {}",
+                    visible(&field.field),
+                    styled(WRONG, &was),
+                    styled(GOOD, &now)
+                );
+            }
+            return;
+        }
+        let pairs = record.fields.iter().map(|field| {
+            let text = field.new.as_ref().or(field.old.as_ref()).map_or("", String::as_str);
+            format!("{} {}", field.field, visible(text))
+        });
+        let pairs: Vec<String> = pairs.collect();
+        let _ = writeln!(out, "      {}", styled(QUIET, &cut(&pairs.join(" · "), width().saturating_sub(6))));
+    }
+}
+
+/// A value, or that there is none.
+fn value(text: &str, room: usize) -> String {
+    if text.is_empty() { "(blank)".to_owned() } else { cut(&visible(text), room.max(12)) }
+}
+
+fn change(was: &str, now: &str) -> String {
+    format!("{} → {}", value(was, 24), value(now, 24))
+}
+
+/// What the accepted records are beside the held ones, in a line.
+pub(crate) struct BesideLine<'r> {
+    pub(crate) summary: &'r Summary,
+    /// The last batch.
+    pub(crate) last: Option<&'r str>,
+}
+
+impl std::fmt::Display for BesideLine<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Some(counts) = self.summary.beside else { return Ok(()) };
+        let BesideCounts { new, changed, same, sent, unsent, removed, sent_before, .. } = counts;
+        writeln!(
+            f,
+            "  {} accepted = {} new + {} changed + {} the same; {} sent + {} not sent",
+            grouped(self.summary.records),
+            styled(GOOD, &grouped(new)),
+            styled(REMARK, &grouped(changed)),
+            grouped(same),
+            grouped(sent),
+            grouped(unsent)
+        )?;
+        if removed > 0 {
+            writeln!(f, "  {} that the target is told to remove", styled(WRONG, &counted(removed, "record")))?;
+        }
+        if let Some(last) = self.last.filter(|_| sent_before > 0) {
+            let were = if sent_before == 1 { "was" } else { "were" };
+            writeln!(
+                f,
+                "  {} of the new ones {were} in batch {last} already, which is not known to be loaded",
+                grouped(sent_before)
+            )?;
+        }
+        Ok(())
+    }
+}
+
+/// What comes before the records for programs.
+pub(crate) fn compared_head_json(ready: &Ready<'_>, comparison: &HeldComparison) -> Value {
+    let summary = &comparison.summary;
+    let counts = summary.beside.unwrap_or_default();
+    let name = |field: FieldId| ready.plan.fields.get(field).map(|plan| &plan.field.name);
+    let fields: Vec<Value> = comparison
+        .fields
+        .iter()
+        .map(|field| {
+            let groups: Vec<Value> = field
+                .groups
+                .iter()
+                .take(100)
+                .map(|(was, now, count)| json!({"old": was, "new": now, "records": count}))
+                .collect();
+            json!({"field": name(field.field), "records": field.records, "cleared": field.cleared, "groups": groups})
+        })
+        .collect();
+    let lists = ready.job.held.iter().flat_map(|held| &held.lists);
+    json!({
+        "form": FORM,
+        "counts": counts_json(&counts),
+        "totals": summary.totals,
+        "sent": counts.sent,
+        "unsent": counts.unsent,
+        "as_of": ready.job.target.holds.as_ref().and_then(|holds| holds.as_of).map(|day| day.to_string()),
+        "lists": lists.map(|list| json!({"list": list.name, "records": list.records})).collect::<Vec<_>>(),
+        "fields": fields,
+    })
+}
+
+/// The counts for programs.
+pub(crate) fn counts_json(counts: &BesideCounts) -> Value {
+    json!({"new": counts.new, "changed": counts.changed, "same": counts.same, "gone": counts.gone})
+}
+
+/// One record for programs, on a line of its own.
+pub(crate) fn compared_record_json(record: &ComparedRecord) -> Value {
+    let fields: serde_json::Map<String, Value> = record
+        .fields
+        .iter()
+        .map(|field| (field.field.clone(), json!({"old": field.old, "new": field.new})))
+        .collect();
+    json!({
+        "is": record.is, "source": record.source, "row": record.row, "key": record.key,
+        "sent": record.sent, "in_last_batch": record.in_last_batch, "fields": fields,
+    })
+}
