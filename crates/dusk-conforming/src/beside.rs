@@ -77,6 +77,9 @@ fn is_blank_fault(fault: &Fault) -> bool {
     *fault.fact == Fact::from(TextFact::RequiredBlank)
 }
 
+/// What a field of several codes holds that has none of them, unlike one that is blank.
+const NONE_OF_THEM: &str = "|";
+
 /// How a record was found among the held ones.
 #[derive(Debug, Clone, Copy)]
 struct Matched {
@@ -163,7 +166,7 @@ impl<'p> Conformer<'p> {
     }
 
     /// What the current record says in a field: nothing where nobody can say what it means.
-    fn said(&self, field: FieldId) -> Option<&str> {
+    pub fn said(&self, field: FieldId) -> Option<&str> {
         let told = self.own_outcome(field)?;
         match told.faults {
             [] if told.unjudged => None,
@@ -174,7 +177,7 @@ impl<'p> Conformer<'p> {
     }
 
     /// Whether the current record says nothing in a field. That there is none of something is said.
-    fn says_nothing(&self, field: FieldId) -> bool {
+    pub fn says_nothing(&self, field: FieldId) -> bool {
         self.own_outcome(field).is_none_or(|told| told.text.is_empty() && told.value == Value::Blank)
     }
 
@@ -260,6 +263,7 @@ impl<'p> Conformer<'p> {
             };
             let leaves = self.says_nothing(*id) && !field.blank_clears;
             if !leaves && !means_the_same(&field.field.kind, was, now) {
+                let was = if was == NONE_OF_THEM { "" } else { was };
                 let (was, now) = (was.to_owned(), now.to_owned());
                 beside.differences.push(Difference { field: *id, was, now });
             }
@@ -317,7 +321,8 @@ impl<'p> Conformer<'p> {
                 },
                 _ => was,
             };
-            let outcome = field.as_held(text, self.outcome_in_full(id), why, &mut self.encoder);
+            let own = self.own_outcome_in_full(id);
+            let outcome = field.as_held(text, own, why, &mut self.encoder);
             beside.instead.push((id, outcome, why));
         }
     }
@@ -338,7 +343,7 @@ impl<'p> Conformer<'p> {
         let mut columns = std::mem::take(&mut self.scratch);
         columns.clear();
         for id in self.plan.fields.ids() {
-            match self.beside.instead(id) {
+            match self.beside.instead(id).or_else(|| self.added(id)) {
                 Some(outcome) => columns.extend_from_slice(&outcome.encoded),
                 None => self.lost |= self.append(id, &mut columns).is_none(),
             }
@@ -364,7 +369,9 @@ impl<'p> Conformer<'p> {
     /// Notes what is sent instead among the changes; gives back how many there are.
     pub(super) fn note_beside(&self, row: &RowCells<'_>, shape: &Shape<'_>, changes: &mut Changes) -> u32 {
         let mut count = 0;
-        for (field, outcome, why) in &self.beside.instead {
+        let added = self.added.iter().map(|(field, outcome)| (field, outcome, &BesideBasis::Combined));
+        let instead = self.beside.instead.iter().map(|(field, outcome, why)| (field, outcome, why));
+        for (field, outcome, why) in added.chain(instead) {
             let raw = self.raw(*field, row, shape).0.into_owned();
             let key = ChangeKey { field: *field, raw, inside: outcome.text.clone(), beside: Some(*why) };
             changes.singles.push(Single::Long(key));
@@ -377,6 +384,7 @@ impl<'p> Conformer<'p> {
     /// does not allow that.
     pub fn held_text(&self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>, out: &mut String) {
         match self.said(field) {
+            Some("") if !self.says_nothing(field) => out.push_str(NONE_OF_THEM),
             Some(text) => out.push_str(text),
             None => out.push_str(super::cell::shown_source(&self.raw(field, row, shape).0).trim()),
         }
@@ -502,7 +510,7 @@ fn at_row(records: &HeldRecords, held: &HeldRecord) -> HeldAt {
 
 impl FieldPlan<'_> {
     /// What is sent for what the target holds, written as the target writes it.
-    fn as_held(
+    pub(super) fn as_held(
         &self,
         text: &str,
         own: Outcome,

@@ -26,6 +26,9 @@ impl Conformer<'_> {
 
     /// What became of a field in the current row, whatever the target holds.
     pub(super) fn own_outcome(&self, place: FieldId) -> Option<Told<'_>> {
+        if let Some(added) = self.added(place) {
+            return Some(Told::from(added));
+        }
         let current = self.current.get(place)?;
         if !current.stands() {
             return self.memos.get(place)?.outcome(current.place).map(Told::from);
@@ -46,6 +49,14 @@ impl Conformer<'_> {
     pub fn outcome_in_full(&self, place: FieldId) -> Outcome {
         if let Some(instead) = self.beside.instead(place) {
             return instead.clone();
+        }
+        self.own_outcome_in_full(place)
+    }
+
+    /// The same, whatever the target holds.
+    pub(super) fn own_outcome_in_full(&self, place: FieldId) -> Outcome {
+        if let Some(added) = self.added(place) {
+            return added.clone();
         }
         let current = self.current.get(place).filter(|current| !current.stands());
         let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));

@@ -13,6 +13,7 @@
 //! outcome  what goes into the conforming of a value beside it, and what comes out
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
+//! combined  rows of one key that become one record
 //! beside   what a record is beside those that the target holds, and what is sent for that
 //! at_once, date_at_once, taken_at_once  values that are told at once: which, and how they are taken
 //! byte_classes  what the bytes of a text ask for
@@ -37,6 +38,7 @@ mod changed;
 mod clean;
 mod clocks;
 mod code;
+mod combined;
 mod current;
 mod date;
 mod date_at_once;
@@ -68,6 +70,7 @@ pub use above::{Above, AboveCells};
 pub use cell::shown_source;
 pub use beside::{Beside, Difference};
 pub use changed::{ChangeKey, Changes, Single};
+pub use combined::{Combined, CombinedRow};
 pub use fit::Fit;
 pub use met::{Decades, MetInField, NewlyMet, Percents};
 pub use outcome::{Outcome, Told};

@@ -3,6 +3,7 @@
 
 use super::above::{Above, AboveCells};
 use super::beside::Beside;
+use super::combined::CombinedRow;
 use super::memo::FieldMemo;
 use super::met::{Met, NewlyMet};
 use super::plan::{FieldPlan, Input, Plan};
@@ -48,6 +49,8 @@ pub enum Judged {
     Rejected,
     /// It fits.
     Accepted,
+    /// It went into the record of another row.
+    Merged,
 }
 
 /// Conforms row after row, remembering values. One for each thread.
@@ -85,6 +88,8 @@ pub struct Conformer<'p> {
     /// The records that the target holds, and what the current one is beside them.
     pub(super) held: Option<HeldReader<'p>>,
     pub(super) beside: Beside,
+    /// What other rows of its key add to the current record.
+    pub(super) added: Vec<(FieldId, Outcome)>,
     /// Tries ways of putting a split row together, so that they leave no traces here.
     pub(super) tries: Option<Box<Self>>,
 }
@@ -125,6 +130,7 @@ impl<'p> Conformer<'p> {
             lost: false,
             held: plan.held.map(HeldRecords::reader).transpose()?,
             beside: Beside::default(),
+            added: Vec::new(),
             tries: None,
         })
     }
@@ -134,6 +140,14 @@ impl<'p> Conformer<'p> {
     pub fn judge(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, findings: &mut Vec<Finding>) -> Judged {
         let before = findings.len();
         self.conform_row(row, shape);
+        if let Some(fate) = self.combine((shape.source, row.row())).cloned() {
+            let about = self.about_combined((row, shape), &fate);
+            let is_merged = matches!(fate, CombinedRow::Into(_));
+            findings.extend(about);
+            if is_merged {
+                return Judged::Merged;
+            }
+        }
         if self.held.is_some() {
             self.stand_beside((row, shape), findings);
         }
@@ -183,6 +197,7 @@ impl<'p> Conformer<'p> {
     pub(super) fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
         let plan = self.plan;
         self.beside.clear();
+        self.added.clear();
         self.record.clear();
         self.noted.clear();
         self.unnumbered.clear();
@@ -393,7 +408,7 @@ impl<'p> Conformer<'p> {
 
     /// Appends the current record as it stands in the upload file.
     pub fn write(&mut self, out: &mut Vec<u8>) {
-        if self.beside.writes_otherwise() {
+        if self.beside.writes_otherwise() || !self.added.is_empty() {
             return self.write_beside(out);
         }
         if !self.plan.in_order {

@@ -300,6 +300,8 @@ kinds! {
     ValueTaken = "value-taken", Reject, by Value, settled by Cell, "values that another record of the target has";
     /// An earlier row has this value, and no two records may have the same (`unique`).
     ValueTwice = "value-twice", Reject, by Value, settled by Cell, "values that an earlier row has already";
+    /// Rows of one key are made one record (`same_key`), and this one went into that of another row.
+    MergedInto = "merged-into", Note, by Field, settled by Cell, "rows that went into the record of another row";
     /// Rows of one key are made one record (`same_key = "combine"`), and two of them say different things here. None of
     /// them is taken. Correct one of the two, or keep a row out.
     Contradicted = "contradicted", Reject, by Field, settled by KeepOut, "rows of one key that say different things";

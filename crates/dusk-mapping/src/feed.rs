@@ -71,4 +71,29 @@ pub enum SameKey {
     Reject,
     /// It goes into the other one if it says the same in every field; otherwise it is rejected.
     Merge,
+    /// The first one is kept.
+    First,
+    /// The last one is kept.
+    Last,
+    /// The one with the fewest blanks is kept, the first of several.
+    Fullest,
+    /// They are put together field by field; where two say different things, all of them are rejected.
+    Combine,
+}
+
+impl SameKey {
+    /// The words of the mapping.
+    pub const WORDS: [(&'static str, Self); 6] = [
+        ("reject", Self::Reject),
+        ("merge", Self::Merge),
+        ("first", Self::First),
+        ("last", Self::Last),
+        ("fullest", Self::Fullest),
+        ("combine", Self::Combine),
+    ];
+
+    /// Whether all rows of a key have to be seen before the first of them is judged.
+    pub fn needs_all_rows(self) -> bool {
+        !matches!(self, Self::Reject | Self::Merge)
+    }
 }

@@ -57,6 +57,8 @@ pub struct Mapping {
     pub stops_unlike: bool,
     /// What becomes of a record whose key another record has already.
     pub same_key: SameKey,
+    /// The fields by which rows are of one record; those of the key where none is named.
+    pub same_by: Vec<FieldId>,
     /// How a row makes several records, where it does.
     pub repeat: Option<Repeat>,
     /// The files in which values are looked up.
@@ -296,6 +298,7 @@ impl Mapping {
             within: None,
             stops_unlike: false,
             same_key: SameKey::Reject,
+            same_by: Vec::new(),
             repeat: None,
             look_up_files: Vec::new(),
             crosswalk_files: Vec::new(),

@@ -17,10 +17,12 @@ mod telling;
 pub use field::FieldPlan;
 pub use input::{Input, Proven};
 
+use std::sync::Arc;
+
 use jiff::civil::Date;
 
 use super::at_once::AtOnce;
-use super::{Outcome, Parent};
+use super::{Combined, Outcome, Parent};
 use dusk_decisions::CrosswalkLine;
 use dusk_description::{Rule, Target, UploadEncoder};
 use dusk_held::HeldRecords;
@@ -80,6 +82,8 @@ pub struct Plan<'p> {
     pub(super) held: Option<&'p HeldRecords>,
     /// The values of records that it does not hold are told as well.
     pub(super) tells_new: bool,
+    /// What became of rows that share a key, where they become one record.
+    pub(super) combined: Option<Arc<Combined>>,
     /// The rules that look at one record.
     pub row_rules: Vec<&'p Rule>,
     /// The rules over many records.
@@ -125,6 +129,7 @@ impl<'p> Plan<'p> {
             leaves_split: proven.many_split,
             same_key: mapping.same_key,
             held: None,
+            combined: None,
             tells_new: false,
             row_rules,
             batch_rules,
@@ -154,6 +159,12 @@ impl<'p> Plan<'p> {
     #[must_use]
     pub fn beside(self, held: Option<&'p HeldRecords>, tells_new: bool) -> Self {
         Self { held, tells_new, ..self }
+    }
+
+    /// The same plan, where rows that share a key become one record.
+    #[must_use]
+    pub fn combining(self, combined: Combined) -> Self {
+        Self { combined: Some(Arc::new(combined)), ..self }
     }
 
     /// True where a record cannot be conformed again from its row alone: it is one of several, or

@@ -197,6 +197,8 @@ pub enum BesideBasis {
     Identifier,
     /// What is to be done with the record.
     Operation,
+    /// Another row of the same key says it, and the mapping makes one record of them.
+    Combined,
 }
 
 /// What a spreadsheet program did to a code.
@@ -255,13 +257,14 @@ pub enum HowRead {
 }
 
 /// The reasons by their words, in which they wait on the disk.
-const BESIDE: [(&str, BesideBasis); 6] = [
+const BESIDE: [(&str, BesideBasis); 7] = [
     ("blank", BesideBasis::BlankLeaves),
     ("clears", BesideBasis::Clears),
     ("new", BesideBasis::OnlyWhenNew),
     ("key", BesideBasis::Key),
     ("identifier", BesideBasis::Identifier),
     ("operation", BesideBasis::Operation),
+    ("combined", BesideBasis::Combined),
 ];
 
 impl BesideBasis {
@@ -312,6 +315,7 @@ impl Basis {
             Self::Code { .. } | Self::File { .. } | Self::Known { had_zeros: false, .. } => Step::Code,
             Self::Known { had_zeros: true, .. } => Step::Digits,
             Self::Crosswalk { .. } => Step::Crosswalk,
+            Self::Beside(BesideBasis::Combined) => Step::Combined,
             Self::Beside(_) => Step::Beside,
             Self::Codes { .. } => Step::Codes,
         }

@@ -65,6 +65,8 @@ pub enum Step {
     Code,
     /// Translated by a crosswalk.
     Crosswalk,
+    /// Put together from several rows of one key.
+    Combined,
     /// What the target holds is kept, or it is told what to do with the record.
     Beside,
     /// Several codes laid out as the target wants them.
@@ -72,7 +74,7 @@ pub enum Step {
 }
 
 /// The steps, each with its name in files and messages.
-const STEPS: [(Step, &str); 30] = [
+const STEPS: [(Step, &str); 31] = [
     (Step::Join, "join"),
     (Step::FirstOf, "first_of"),
     (Step::Together, "together"),
@@ -101,6 +103,7 @@ const STEPS: [(Step, &str); 30] = [
     (Step::Boolean, "boolean"),
     (Step::Code, "code"),
     (Step::Crosswalk, "crosswalk"),
+    (Step::Combined, "combined"),
     (Step::Beside, "held"),
     (Step::Codes, "codes"),
 ];

@@ -92,6 +92,7 @@ impl fmt::Display for BesideBasis {
             Self::OnlyWhenNew => "the field is set for new records only (only_when_new), so the target keeps what it holds",
             Self::Key => "the target has the key of this record in this spelling",
             Self::Identifier => "the target has given this identifier to the record",
+            Self::Combined => "another row of the same key says it, and the mapping makes one record of them (same_key)",
             Self::Operation => "what the target is to do with the record",
         })
     }

@@ -58,11 +58,19 @@ pub enum CodesLayout {
 impl CodesLayout {
     /// The codes of a value as it is kept: those of columns stand behind one another.
     pub fn codes_of<'t>(&self, text: &'t str) -> Vec<&'t str> {
-        let between = match self {
+        text.split(self.between()).map(str::trim).filter(|code| !code.is_empty()).collect()
+    }
+
+    /// Several codes as the value that is kept of them.
+    pub fn joined(&self, codes: &[&str]) -> String {
+        codes.join(self.between())
+    }
+
+    fn between(&self) -> &str {
+        match self {
             Self::Joined(between) => between.as_str(),
             Self::ColumnPerCode { .. } | Self::Numbered(_) => "|",
-        };
-        text.split(between).map(str::trim).filter(|code| !code.is_empty()).collect()
+        }
     }
 }
 

@@ -51,6 +51,11 @@ pub enum RecordFact {
         /// Where that one is.
         earlier: EarlierRecord,
     },
+    /// It went into the record of another row.
+    MergedInto {
+        /// Where that one is.
+        other: EarlierRecord,
+    },
     /// Rows of one key say different things in a field.
     Contradicted {
         /// What another row says.
@@ -122,6 +127,7 @@ impl RecordFact {
             Self::IdentifierOfAnother { .. } => Kind::IdentifierOfAnother,
             Self::ValueTaken { .. } => Kind::ValueTaken,
             Self::ValueTwice { .. } => Kind::ValueTwice,
+            Self::MergedInto { .. } => Kind::MergedInto,
             Self::Contradicted { .. } => Kind::Contradicted,
             Self::DuplicateKey { .. } => Kind::DuplicateKey,
             Self::KeyWithOtherFacts { .. } => Kind::KeyWithOtherFacts,

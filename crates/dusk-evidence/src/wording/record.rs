@@ -21,6 +21,7 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
         }
         RecordFact::ValueTaken { at } => format!("is the value of another record of the target, {}", held(at)),
         RecordFact::ValueTwice { earlier } => format!("is the value of {} already", place(earlier)),
+        RecordFact::MergedInto { other } => format!("went into the record of {}", place(other)),
         RecordFact::Contradicted { other, earlier } => {
             format!("contradicts {}, which has the same key and says \"{other}\"", place(earlier))
         }
@@ -60,7 +61,7 @@ fn place(earlier: &EarlierRecord) -> String {
 pub(super) fn right(fact: &RecordFact) -> String {
     match fact {
         RecordFact::SetOnce { holds } => format!("\"{holds}\", or blank, which leaves it alone"),
-        RecordFact::KeyWritten { holds } => format!("\"{holds}\", which is sent"),
+        RecordFact::KeyWritten { holds } => format!("\"{holds}\", by which it was found"),
         RecordFact::HeldTwice { .. } => "one record of the target for each key; mend the target first, or keep this row out".into(),
         RecordFact::HeldAlready { .. } => "records that the target does not hold yet; keep this row out".into(),
         RecordFact::FoundTwice { .. } => "one row for each record of the target; the first one stays".into(),
@@ -70,6 +71,7 @@ pub(super) fn right(fact: &RecordFact) -> String {
         }
         RecordFact::ValueTaken { .. } => "a value that no other record of the target has".into(),
         RecordFact::ValueTwice { .. } => "a value that no other row has".into(),
+        RecordFact::MergedInto { .. } => String::new(),
         RecordFact::Contradicted { .. } => {
             "the same in all rows of one key, or blank; correct one of the rows, or keep one out".into()
         }

@@ -144,6 +144,10 @@ fn read_tables(
     let rows = top.table("rows", |rows| read_rows(rows, target));
     let has_repeat = top.has("repeat");
     let repeat = has_repeat.then(|| top.table("repeat", |repeat| read_repeat(repeat, target))).flatten();
+    if repeat.is_some() && rows.same_key.needs_all_rows() {
+        let says = "[rows] same_key makes one record of several rows, and [repeat] several of one; keep one of the two";
+        top.problem(top.line(), says, |_| {});
+    }
     let look_up_files = RefCell::default();
     let around = Around {
         target,
@@ -173,6 +177,7 @@ fn read_tables(
         fields_left_out,
         keep: rows.keep,
         same_key: rows.same_key,
+        same_by: rows.same_by,
         within: rows.within,
         stops_unlike: rows.stops_unlike,
         repeat: repeat.map(|(repeat, _)| repeat),

@@ -13,6 +13,8 @@ use dusk_values::ValueType;
 pub(super) struct RowKeys {
     pub(super) keep: Option<Keep>,
     pub(super) same_key: SameKey,
+    /// The fields by which rows are of one record; those of the key where none is named.
+    pub(super) same_by: Vec<FieldId>,
     /// The first and the last row that hold records.
     pub(super) within: Option<(u64, u64)>,
     /// A batch that is unlike the last one is not made.
@@ -20,11 +22,12 @@ pub(super) struct RowKeys {
 }
 
 pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> RowKeys {
-    let same_key = rows.choice("same_key", &[("reject", SameKey::Reject), ("merge", SameKey::Merge)]);
-    let same_key = same_key.unwrap_or_default();
+    let same_key = rows.choice("same_key", &SameKey::WORDS).unwrap_or_default();
+    let same_by = read_same_by(rows, same_key, target);
     let has_key = target.is_none_or(|target| target.fields.iter().any(|field| field.key));
-    if same_key == SameKey::Merge && !has_key {
-        let says = "[rows] same_key is \"merge\", and no field of the target is part of a key";
+    if same_key != SameKey::Reject && !has_key && same_by.is_empty() {
+        let word = SameKey::WORDS.iter().find(|(_, known)| *known == same_key).map_or("", |(word, _)| word);
+        let says = format!("[rows] same_key is \"{word}\", and no field of the target is part of a key");
         rows.problem(rows.line(), says, |problem| {
             problem.hint("write key = true for the fields in target.toml that tell one record from another");
         });
@@ -32,7 +35,7 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
     let within = read_within(rows);
     let stops_unlike = rows.choice("unlike", &[("say", false), ("stop", true)]).unwrap_or(false);
     let Some(written) = rows.text("keep") else {
-        return RowKeys { keep: None, same_key, within, stops_unlike };
+        return RowKeys { keep: None, same_key, same_by, within, stops_unlike };
     };
     // Whether there is such a column shows when the source is opened.
     let columns: RefCell<Vec<String>> = RefCell::default();
@@ -64,7 +67,27 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
             None
         }
     };
-    RowKeys { keep, same_key, within, stops_unlike }
+    RowKeys { keep, same_key, same_by, within, stops_unlike }
+}
+
+/// `same_by = ["name", "born"]`: the fields by which rows are of one record.
+fn read_same_by(rows: &mut Settings<'_>, same_key: SameKey, target: Option<&Target>) -> Vec<FieldId> {
+    let names = rows.texts("same_by");
+    if !names.is_empty() && !same_key.needs_all_rows() {
+        let says = "[rows] same_by goes with same_key = \"first\", \"last\", \"fullest\" or \"combine\"";
+        rows.misplaced("same_by", says);
+    }
+    let Some(target) = target else { return Vec::new() };
+    let mut fields = Vec::new();
+    for name in names {
+        match target.field(&name.value) {
+            Some(field) => fields.push(field),
+            None => rows.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+                problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
+            }),
+        }
+    }
+    fields
 }
 
 /// `within = "5-1200"`: the first and the last row that hold records; `"5-"` to the end.

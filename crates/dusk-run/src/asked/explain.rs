@@ -48,6 +48,8 @@ pub(super) fn fate_of(own: &[Finding], all: &[Finding], no_records: bool) -> Jud
         Judged::LeftOut
     } else if all.iter().any(rejects) {
         Judged::Rejected
+    } else if own.iter().any(|finding| finding.fault.kind() == Kind::MergedInto) {
+        Judged::Merged
     } else if no_records {
         Judged::LeftOut
     } else {

@@ -167,7 +167,11 @@ impl ReviewRow {
         let of_other_rows: Vec<Finding> = std::mem::take(&mut self.findings)
             .into_iter()
             .filter(|finding| {
-                key_cells_kept && matches!(finding.fault.kind(), Kind::DuplicateKey | Kind::KeyWithOtherFacts)
+                let of_others = matches!(
+                    finding.fault.kind(),
+                    Kind::DuplicateKey | Kind::KeyWithOtherFacts | Kind::FoundTwice | Kind::ValueTwice
+                );
+                key_cells_kept && of_others
             })
             .collect();
         let mut findings = Vec::new();
@@ -184,7 +188,7 @@ impl ReviewRow {
                     match conformer.judge(&whole, record, &mut findings) {
                         Judged::LeftOut => judged = Judged::LeftOut,
                         Judged::Rejected if judged == Judged::Accepted => judged = Judged::Rejected,
-                        Judged::Rejected | Judged::Accepted => {}
+                        Judged::Rejected | Judged::Accepted | Judged::Merged => {}
                     }
                 }
                 if judged == Judged::Accepted && !of_other_rows.is_empty() {

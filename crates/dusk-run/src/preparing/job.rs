@@ -102,6 +102,10 @@ impl<'j> Job<'j> {
             return Err(Error::Undecided(settled.open));
         }
         let plan = Plan::compile(self.target, self.mapping, self.asked, self.today, &settled.proven)?;
+        let plan = match self.combine(&plan)? {
+            Some(combined) => plan.combining(combined),
+            None => plan,
+        };
         let plan = plan.beside(self.held, self.tells_new);
         Ok(Ready {
             job: self,

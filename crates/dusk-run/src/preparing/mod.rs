@@ -11,10 +11,12 @@
 //! earlier   what the same records had in an earlier batch
 //! held      what the target holds, read from its lists
 //! own_layout  a list in the target's own layout: which of its columns is which field
+//! combining  rows of one key made one record, before the run
 //! notice    what is noticed before the first row
 //! ```
 
 mod attempts;
+mod combining;
 pub(crate) mod corrected;
 pub(crate) mod earlier;
 mod gathering;

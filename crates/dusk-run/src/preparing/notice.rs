@@ -29,6 +29,9 @@ impl Job<'_> {
             if !field.never_send
                 && field.made_of.is_none()
                 && field.fixed.is_none()
+                && field.operation.is_none()
+                && !field.given_by_target
+                && !self.mapping.fields_left_out.contains(&place)
                 && !self.mapping.maps.iter().any(|map| map.field == place)
             {
                 let source = self.sources.first();

@@ -227,7 +227,7 @@ impl<'p> BlockWorker<'p> {
         result.conformed += 1;
         let judged = self.conformer.judge(row, shape, &mut result.findings);
         result.sampled.extend(sampled(&mut self.sampler, &self.conformer, row, shape));
-        let key = if self.has_key { self.conformer.key() } else { None };
+        let key = if self.has_key && judged != Judged::Merged { self.conformer.key() } else { None };
         let (mut changed, mut content) = (0, 0);
         let (mut facts, mut again) = (0, None);
         if judged == Judged::Accepted {

@@ -9,6 +9,7 @@
 //! keys_offered keys of the mapping that might let values in
 //! keys_tried keys of the mapping that would let many values in
 //! effects    what changed mappings would make of the values of fields, in all rows
+//! row_numbers  the number of every row in a whole batch
 //! rows_above what stands above the rows of a block, where columns are filled down
 //! sampled    records taken into the sample that a batch remembers
 //! value_lists values that the target does not hold yet, and those that were decided on
@@ -23,6 +24,7 @@ pub(crate) mod exchanged;
 mod keys_offered;
 pub(crate) mod keys_tried;
 pub(crate) mod ordered;
+pub(crate) mod row_numbers;
 pub(crate) mod rows_above;
 pub(crate) mod run;
 pub(crate) mod sampled;

@@ -5,6 +5,7 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
+use super::row_numbers::{RowNumbers, too_many_rows};
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_description::{FieldType, FileType, RecordShare, Standing, Tally};
@@ -28,8 +29,7 @@ pub(crate) struct OrderedEnd<'r, 's> {
     duplicates: Vec<Option<u32>>,
     /// The hashes of accepted records by their rows, where records of one key are merged.
     contents: HashMap<(u32, KeyHash), u64>,
-    /// For each source, the number of its first record and its first row.
-    starts: Vec<(u32, Row)>,
+    numbers: RowNumbers,
     pub(crate) totals: Totals,
     pub(crate) records: u64,
     pub(crate) kept_out: u64,
@@ -72,7 +72,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             keys: Keys::default(),
             duplicates: Vec::new(),
             contents: HashMap::new(),
-            starts: Vec::new(),
+            numbers: RowNumbers::default(),
             totals: Totals::default(),
             records: 0,
             kept_out: 0,
@@ -149,18 +149,25 @@ impl OrderedEnd<'_, '_> {
         given: &mut GivenRecords<'_>,
     ) -> Result<Ends> {
         self.totals.read += 1;
+        self.numbers.pass(1);
         let fates = part_of(&tray.result.rows, records.clone(), "records")?;
         let (Some(first), Some(last)) = (fates.first(), fates.last()) else { return Ok(start) };
         let findings = part_of(&tray.result.findings, start.findings..last.findings_end, "findings")?;
         if let Some(beside) = &mut self.beside {
             fates.iter().for_each(|fate| beside.see(&fate.beside, fate.judged));
         }
+        if fates.iter().any(|fate| fate.judged == Judged::Merged) {
+            given.skip(self, fates)?;
+            self.totals.merged += 1;
+            self.note_all(findings)?;
+            return Ok(Ends::of(last));
+        }
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             given.skip(self, fates)?;
             self.leave_out(findings)?;
             return Ok(Ends::of(last));
         }
-        let number = self.number(tray.source, first.row)?;
+        let number = self.numbers.number(tray.source, first.row)?;
         let is_right = records.clone().zip(fates).all(|(place, fate)| {
             fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
         });
@@ -276,8 +283,13 @@ impl OrderedEnd<'_, '_> {
 
     /// What another record of the same key means for a record.
     fn same_key(&self, place: usize, fate: &RowFate, number: u32) -> Same {
+        let plan = &self.ready.plan;
+        if plan.same_key.needs_all_rows() && self.ready.job.mapping.same_by.is_empty() {
+            // They were made one record before the run.
+            return Same::First;
+        }
         let Some(first) = self.duplicates.get(place).copied().flatten() else { return Same::First };
-        if self.ready.plan.same_key == SameKey::Reject || first == number {
+        if plan.same_key != SameKey::Merge || first == number {
             return Same::Refused;
         }
         let known = fate.key.and_then(|key| self.contents.get(&(first, key)));
@@ -349,7 +361,7 @@ impl OrderedEnd<'_, '_> {
     fn look_up_keys(&mut self, tray: &Tray<Conformed>) -> Result<()> {
         self.duplicates.clear();
         let Some(first) = tray.result.rows.first() else { return Ok(()) };
-        let number = self.number(tray.source, first.row)?;
+        let number = self.numbers.number(tray.source, first.row)?;
         let last_row = tray.result.rows.last().map_or(first.row, |fate| fate.row);
         let last = u64::from(number) + (last_row.0 - first.row.0);
         u32::try_from(last).map_err(|_| too_many_rows())?;
@@ -376,12 +388,12 @@ impl OrderedEnd<'_, '_> {
         let Some(row) = rows.next() else {
             return Err(Error::Invariant(format!("row {} of {} was lost", fate.row, source.name)));
         };
-        let number = self.number(tray.source, fate.row)?;
+        let number = self.numbers.number(tray.source, fate.row)?;
         let mut with_keys = Vec::new();
         for place in records {
             let Some(fate) = tray.result.rows.get(place) else { continue };
             // What is rejected for another reason may say the same once it is mended.
-            let judge_key = self.ready.plan.same_key == SameKey::Reject || fate.judged == Judged::Accepted;
+            let judge_key = self.ready.plan.same_key != SameKey::Merge || fate.judged == Judged::Accepted;
             if let Some(first) = self.duplicates.get(place).copied().flatten()
                 && judge_key
                 && self.same_key(place, fate, number) == Same::Refused
@@ -450,7 +462,9 @@ impl OrderedEnd<'_, '_> {
         let (names, key) = self.conformer.shown_key();
         let earlier = self.earlier(first, source, row.row());
         let fault = Fault::new(match self.ready.plan.same_key {
-            SameKey::Reject => RecordFact::DuplicateKey { earlier },
+            SameKey::Reject | SameKey::First | SameKey::Last | SameKey::Fullest | SameKey::Combine => {
+                RecordFact::DuplicateKey { earlier }
+            }
             SameKey::Merge => RecordFact::KeyWithOtherFacts { earlier },
         });
         Finding::new(source, (row.row(), row.line()), names, shown.map_or(key, str::to_owned), fault)
@@ -458,7 +472,7 @@ impl OrderedEnd<'_, '_> {
 
     /// Where an earlier record is, as seen from a row.
     fn earlier(&self, first: u32, source: SourceId, row: Row) -> EarlierRecord {
-        let (first_source, first_row) = self.row_of(first);
+        let (first_source, first_row) = self.numbers.row_of(first);
         match self.ready.job.sources.get(first_source.index()) {
             Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
             _ if first_source == source && first_row == row => EarlierRecord::SameRow,
@@ -547,23 +561,6 @@ impl OrderedEnd<'_, '_> {
         }
         self.beside = Some(beside);
         Ok(())
-    }
-
-    /// The number of a record in the whole batch, from 0. Every row has one, so that a number
-    /// leads back to its row without a list.
-    fn number(&mut self, source: SourceId, row: Row) -> Result<u32> {
-        while self.starts.len() <= source.index() {
-            let next = u32::try_from(self.totals.read).map_err(|_| too_many_rows())?;
-            self.starts.push((next, row));
-        }
-        let (start, first) = self.starts.get(source.index()).copied().unwrap_or((0, row));
-        u32::try_from(u64::from(start) + (row.0 - first.0)).map_err(|_| too_many_rows())
-    }
-
-    fn row_of(&self, number: u32) -> (SourceId, Row) {
-        let place = self.starts.iter().rposition(|(start, _)| *start <= number).unwrap_or(0);
-        let (start, first) = self.starts.get(place).copied().unwrap_or((0, Row(1)));
-        (SourceId::new(place), Row(first.0 + u64::from(number - start)))
     }
 }
 
@@ -676,10 +673,6 @@ enum Same {
     Merged,
     /// It keeps the record out.
     Refused,
-}
-
-fn too_many_rows() -> Error {
-    Error::Request("a batch cannot have more than 4,294,967,295 rows; run the sources one by one".into())
 }
 
 /// What a worker left of a row. If it is not there the program has contradicted itself, and nothing may be

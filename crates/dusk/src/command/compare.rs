@@ -43,7 +43,6 @@ pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
             let shown = ComparedShown {
                 ready: &ready,
                 comparison: &comparison,
-                wanted: &wanted,
                 most: args.number,
                 last,
                 source: &source.unwrap_or_default(),

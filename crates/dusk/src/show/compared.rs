@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use dusk_core::evidence::FieldId;
 use dusk_core::run::{
-    BesideCounts, ComparedKind, ComparedRecord, ComparedWanted, FieldChanges, HeldComparison, Ready, Summary,
+    BesideCounts, ComparedKind, ComparedRecord, FieldChanges, HeldComparison, Ready, Summary,
 };
 use serde_json::{Value, json};
 
@@ -26,7 +26,6 @@ const GROUPS: usize = 3;
 pub(crate) struct ComparedShown<'c> {
     pub(crate) ready: &'c Ready<'c>,
     pub(crate) comparison: &'c HeldComparison,
-    pub(crate) wanted: &'c ComparedWanted,
     /// How many records are shown.
     pub(crate) most: usize,
     /// The last batch.

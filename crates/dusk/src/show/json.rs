@@ -131,6 +131,7 @@ fn fate_word(fate: Judged) -> &'static str {
         Judged::Accepted => "accepted",
         Judged::Rejected => "rejected",
         Judged::LeftOut => "left out",
+        Judged::Merged => "merged",
     }
 }
 

@@ -25,6 +25,7 @@ impl fmt::Display for Life<'_> {
         let fate = match explanation.fate {
             Judged::Accepted => styled(GOOD, "accepted"),
             Judged::Rejected => styled(WRONG, "rejected"),
+            Judged::Merged => styled(GOOD, "merged"),
             Judged::LeftOut => {
                 let why = match explanation.findings.first() {
                     Some(finding) => match finding.fault.why_left_out() {

@@ -34,6 +34,7 @@ impl fmt::Display for BatchShown<'_> {
                 "records-again.csv" => "one for each record that the last batch had already",
                 "records.bin" => "by what next month knows its records",
                 "memory.json" => "what is compared with the next month",
+                "compared.csv" => "what is new, changes and is gone beside what the target holds",
                 "changes.csv" => "one for each distinct change",
                 _ => "for the target",
             };

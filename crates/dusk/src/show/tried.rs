@@ -185,7 +185,7 @@ impl Tried<'_> {
         let style = match row.fate {
             Judged::Accepted => GOOD,
             Judged::Rejected => WRONG,
-            Judged::LeftOut => REMARK,
+            Judged::LeftOut | Judged::Merged => REMARK,
         };
         let number = format!("row {}", row.row.with_line(row.line));
         format!("{}: {}", styled(NAME, &number), styled(style, fate(row.fate)))
@@ -308,6 +308,7 @@ fn fate(fate: Judged) -> &'static str {
         Judged::Accepted => "accepted",
         Judged::Rejected => "rejected",
         Judged::LeftOut => "left out",
+        Judged::Merged => "merged",
     }
 }
 
