@@ -5,6 +5,8 @@
 mod changes;
 mod checks;
 mod script;
+#[cfg_attr(not(feature = "postgres"), path = "no_server.rs")]
+mod server;
 mod sqlite;
 mod statements;
 
@@ -12,6 +14,10 @@ use std::io::Write;
 use std::path::Path;
 
 use dusk_evidence::{Error, Result};
+use dusk_values::nearest;
+
+use changes::LoadColumn;
+pub use server::{know_password, shown};
 
 /// What a column of a table is.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -97,6 +103,9 @@ pub trait Database {
 /// # Errors
 /// [`Error::File`](dusk_evidence::Error::File) and [`Error::Source`](dusk_evidence::Error::Source) when it cannot be read.
 pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
+    if is_server(path) {
+        return server::open(path).map(Some);
+    }
     match sqlite::open(path)? {
         Some(database) => Ok(Some(database)),
         None => script::open(path),
@@ -104,7 +113,7 @@ pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
 }
 
 /// What is done with a row of a table.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Operation {
     /// It is put in.
     Insert,
@@ -114,52 +123,128 @@ pub enum Operation {
     Remove,
 }
 
+/// How many rows of a table were put in, changed and taken out.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct LoadedRows {
+    /// Put in.
+    pub inserted: u64,
+    /// Changed.
+    pub updated: u64,
+    /// Taken out.
+    pub removed: u64,
+}
+
+impl LoadedRows {
+    pub(crate) fn count(&mut self, operation: Operation) {
+        match operation {
+            Operation::Insert => self.inserted += 1,
+            Operation::Update => self.updated += 1,
+            Operation::Remove => self.removed += 1,
+        }
+    }
+}
+
+/// A table that rows go into.
+#[derive(Debug, Clone, Copy)]
+pub struct LoadTable<'t> {
+    /// The database: a file, or where its server is.
+    pub database: &'t Path,
+    /// The table.
+    pub table: &'t str,
+    /// The columns that are given.
+    pub columns: &'t [&'t str],
+    /// Those by which a row is found again.
+    pub key: &'t [&'t str],
+    /// A column that holds the name of the batch that a row came with, and that name.
+    pub batch: Option<(&'t str, &'t str)>,
+}
+
 /// Rows on their way into a table that is there already, in one transaction: dropped before it is
 /// committed, it leaves nothing behind.
 pub trait TableLoad: Send {
     /// The table and where it is, as people say it.
     fn name(&self) -> String;
 
-    /// Does with a row what is to be done; blank cells become nulls.
+    /// Does with rows that belong together what is to be done; blank cells become nulls. Gives back why the table
+    /// refuses one of them, where it does; then none of them has changed anything.
     ///
     /// # Errors
-    /// When the table refuses the row, or has not the one row that is to be changed.
-    fn take(&mut self, operation: Operation, cells: &[&str]) -> Result<()>;
+    /// When the database cannot go on.
+    fn take(&mut self, rows: &[(Operation, Vec<&str>)]) -> Result<Option<String>>;
 
-    /// Makes the rows stay; gives back how many there are.
+    /// How many rows were taken so far.
+    fn rows(&self) -> LoadedRows;
+
+    /// Makes the rows stay.
     ///
     /// # Errors
     /// When the database cannot keep them; then none of them stays.
-    fn commit(self: Box<Self>) -> Result<u64>;
+    fn commit(self: Box<Self>) -> Result<LoadedRows>;
 }
 
-/// Begins to fill these columns of a table; by those of the key rows are found again.
+/// Whether a database is reached by way of a server, and is no file.
+pub fn is_server(database: &Path) -> bool {
+    database.to_str().is_some_and(|text| text.contains("://"))
+}
+
+/// Begins to change a table.
 ///
 /// # Errors
-/// [`Error::Request`](dusk_evidence::Error::Request) when the database, the table or a column is not there.
-pub fn load(path: &Path, table: &str, columns: &[&str], key: &[&str]) -> Result<Box<dyn TableLoad>> {
-    sqlite::load(path, table, columns, key)
+/// [`Error::Request`] when the database, the table or a column is not there.
+pub fn load(table: &LoadTable<'_>) -> Result<Box<dyn TableLoad>> {
+    if is_server(table.database) { server::load(table) } else { sqlite::load(table) }
 }
 
 /// Copies the rows of a table as delimited text (RFC 4180, UTF-8) with a header: of these columns, those that the table
 /// has. Gives back how many rows there are.
 ///
 /// # Errors
-/// [`Error::Request`](dusk_evidence::Error::Request) when the database or the table is not there, or has none of the
-/// columns.
+/// [`Error::Request`] when the database or the table is not there, or has none of the columns.
 pub fn copy_table(database: &Path, table: &str, columns: &[&str], out: &mut dyn Write) -> Result<u64> {
     let mut writer = csv::Writer::from_writer(out);
     let wrong = |error: csv::Error| Error::writing(Path::new("the temporary folder"))(error.into());
     let mut rows: u64 = 0;
-    sqlite::each_row(database, table, columns, &mut |cells| {
+    let mut take = |cells: &[String]| {
         rows += 1;
         writer.write_record(cells).map_err(wrong)
-    })?;
+    };
+    if is_server(database) {
+        server::each_row(database, table, columns, &mut take)?;
+    } else {
+        sqlite::each_row(database, table, columns, &mut take)?;
+    }
     writer.flush().map_err(Error::writing(Path::new("the temporary folder")))?;
     Ok(rows.saturating_sub(1))
 }
 
-/// A database as people say it: a file, or a server without what only its user may know.
-pub fn shown(database: &Path) -> String {
-    database.display().to_string()
+/// The columns of an upload as a table has them.
+///
+/// # Errors
+/// [`Error::Request`] for a column that the table does not have.
+pub(crate) fn load_columns(wanted: &LoadTable<'_>, described: &[TableColumn], table: &str) -> Result<Vec<LoadColumn>> {
+    let all = wanted.columns.iter().copied().chain(wanted.batch.map(|(column, _)| column));
+    let mut columns = Vec::new();
+    for name in all {
+        let found = described.iter().find(|column| column.name.eq_ignore_ascii_case(name)).ok_or_else(|| {
+            let known = || described.iter().map(|column| column.name.as_str());
+            let hint = nearest(name, known()).map_or_else(
+                || format!("there are {}", known().collect::<Vec<_>>().join(", ")),
+                |near| format!("did you mean {near}?"),
+            );
+            Error::Request(format!("{table} has no column \"{name}\"; {hint}"))
+        })?;
+        columns.push(LoadColumn {
+            name: found.name.clone(),
+            is_key: wanted.key.contains(&name),
+            has_default: found.default.is_some() || found.computed,
+        });
+    }
+    Ok(columns)
+}
+
+/// The names of tables, of which one has to be there.
+pub(crate) fn known_table<'k>(tables: &'k [String], table: &str, database: &str) -> Result<&'k str> {
+    tables.iter().find(|known| known.eq_ignore_ascii_case(table)).map(String::as_str).ok_or_else(|| {
+        Error::Request(format!("{database} has no table \"{table}\"; there are {}", tables.join(", ")))
+    })
 }

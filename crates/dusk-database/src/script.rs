@@ -332,9 +332,9 @@ pub(super) fn put_checks(statement: &str, columns: &mut [TableColumn]) {
         column.beyond = std::mem::take(&mut known.beyond);
         column.pattern = known.pattern.take();
         column.longest = known.longest;
-        column.unique = known.unique;
-        column.computed = known.computed;
-        column.comments = std::mem::take(&mut known.comments);
+        column.unique |= known.unique;
+        column.computed |= known.computed;
+        column.comments.append(&mut known.comments);
     }
 }
 

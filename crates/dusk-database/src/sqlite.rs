@@ -6,10 +6,12 @@ use std::path::{Path, PathBuf};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use super::changes::{Statement, Statements, quoted};
-use super::{Database, Operation, TableColumn, TableLoad, TableRule, script};
+use super::changes::{Spelling, Statement, Statements, quoted};
+use super::{
+    Database, LoadTable, LoadedRows, Operation, TableColumn, TableLoad, TableRule, known_table, load_columns, script,
+};
 use dusk_evidence::{Error, Result};
-use dusk_values::{Decimal, nearest};
+use dusk_values::Decimal;
 
 /// What every SQLite file begins with.
 const FIRST_BYTES: &[u8] = b"SQLite format 3\0";
@@ -57,13 +59,7 @@ impl Sqlite {
     /// The names of the columns of a table that has to be there.
     fn known_columns(&self, table: &str) -> Result<Vec<String>> {
         let tables = self.tables()?;
-        if !tables.iter().any(|known| known.eq_ignore_ascii_case(table)) {
-            return Err(Error::Request(format!(
-                "{} has no table \"{table}\"; there are {}",
-                self.path.display(),
-                tables.join(", ")
-            )));
-        }
+        let table = known_table(&tables, table, &self.path.display().to_string())?;
         Ok(self.columns(table)?.into_iter().map(|column| column.name).collect())
     }
 
@@ -92,6 +88,9 @@ impl Database for Sqlite {
                     not_null: row.get(2)?,
                     default: row.get(3)?,
                     key: row.get::<_, i64>(4)? > 0,
+                    // Such a column is the number of the row, which the database gives.
+                    computed: row.get::<_, i64>(4)? > 0
+                        && row.get::<_, String>(1)?.eq_ignore_ascii_case("integer"),
                     ..TableColumn::default()
                 })
             },
@@ -193,10 +192,22 @@ struct Load {
     table: String,
     /// For each cell, its column's name where the column makes numbers of texts.
     numeric: Vec<Option<String>>,
-    rows: u64,
+    /// The name of the batch, where a column takes it.
+    batch: Option<String>,
+    rows: LoadedRows,
 }
 
-pub(super) fn load(path: &Path, table: &str, columns: &[&str], key: &[&str]) -> Result<Box<dyn TableLoad>> {
+/// What stands for a cell in a statement.
+struct Marks;
+
+impl Spelling for Marks {
+    fn mark(&self, number: usize, _: usize) -> String {
+        format!("?{number}")
+    }
+}
+
+pub(super) fn load(wanted: &LoadTable<'_>) -> Result<Box<dyn TableLoad>> {
+    let path = wanted.database;
     let shown = path.display();
     if !path.is_file() {
         return Err(Error::Request(format!(
@@ -206,41 +217,26 @@ pub(super) fn load(path: &Path, table: &str, columns: &[&str], key: &[&str]) -> 
     let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
     let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;
     let reader = Sqlite { path: path.to_path_buf(), connection };
-    reader.known_columns(table)?;
+    let tables = reader.tables()?;
+    let table = known_table(&tables, wanted.table, &shown.to_string())?;
     let described = reader.columns(table)?;
-    let numeric = columns.iter().map(|name| {
-        let column = described.iter().find(|column| column.name.eq_ignore_ascii_case(name))?;
+    let columns = load_columns(wanted, &described, &format!("the table {table} of {shown}"))?;
+    let numeric = columns.iter().map(|column| {
+        let column = described.iter().find(|known| known.name == column.name)?;
         makes_numbers(&column.declared).then(|| column.name.clone())
     });
     let numeric: Vec<Option<String>> = numeric.collect();
-    let known: Vec<String> = described.into_iter().map(|column| column.name).collect();
-    check_columns(columns, &known, &format!("the table {table} of {shown}"))?;
-    let statements = Statements::of(table, columns, key, &|place| format!("?{place}"));
     let connection = reader.connection;
     connection.execute_batch("PRAGMA foreign_keys = ON; BEGIN IMMEDIATE").map_err(broken(path))?;
     Ok(Box::new(Load {
         path: path.to_path_buf(),
         connection,
-        statements,
+        statements: Statements::of(table, columns),
         table: table.to_owned(),
         numeric,
-        rows: 0,
+        batch: wanted.batch.map(|(_, name)| name.to_owned()),
+        rows: LoadedRows::default(),
     }))
-}
-
-/// Every column of the upload is one of the table's.
-fn check_columns(columns: &[&str], known: &[String], table: &str) -> Result<()> {
-    for column in columns {
-        if !known.iter().any(|name| name.eq_ignore_ascii_case(column)) {
-            let near = nearest(column, known.iter().map(String::as_str));
-            let hint = near.map_or_else(
-                || format!("there are {}", known.join(", ")),
-                |near| format!("did you mean {near}?"),
-            );
-            return Err(Error::Request(format!("{table} has no column \"{column}\"; {hint}")));
-        }
-    }
-    Ok(())
 }
 
 /// Whether a column of this declared type makes numbers of texts ("Determination Of Column Affinity" in
@@ -262,39 +258,49 @@ fn changes_as_number(text: &str) -> bool {
     is_number && (zeros || text.starts_with('+') || digits > 15 || Decimal::parse(text).is_none())
 }
 
+impl Load {
+    /// Does with a row what is to be done; gives back why the table refuses it.
+    fn run(&mut self, operation: Operation, cells: &[&str]) -> Option<String> {
+        let batch = self.batch.clone();
+        let cells: Vec<&str> = cells.iter().copied().chain(batch.as_deref()).collect();
+        for (cell, column) in cells.iter().zip(&self.numeric) {
+            if let Some(column) = column.as_ref().filter(|_| changes_as_number(cell)) {
+                return Some(format!("the column {column} keeps numbers, and would change \"{cell}\""));
+            }
+        }
+        let Statement { sql, takes } = self.statements.for_row(operation, &cells, &Marks);
+        let value = |place: &usize| cells.get(*place).filter(|cell| !cell.is_empty());
+        // Text is brought into the column's own type by the database; what that would change was refused.
+        let values = rusqlite::params_from_iter(takes.iter().map(value));
+        match self.connection.prepare_cached(&sql).and_then(|mut statement| statement.execute(values)) {
+            Ok(rows) => self.statements.not_one(operation, rows as u64, &cells),
+            Err(error) => Some(error.to_string()),
+        }
+    }
+}
+
 impl TableLoad for Load {
     fn name(&self) -> String {
         format!("the table {} of {}", self.table, self.path.display())
     }
 
-    fn take(&mut self, operation: Operation, cells: &[&str]) -> Result<()> {
-        self.rows += 1;
-        let number = self.rows;
-        for (cell, column) in cells.iter().zip(&self.numeric) {
-            if let Some(column) = column.as_ref().filter(|_| changes_as_number(cell)) {
-                return Err(Error::Request(format!(
-                    "the column {column} of {} keeps numbers, and would change \"{cell}\" of record {number}; nothing was written",
-                    self.table
-                )));
-            }
+    fn take(&mut self, rows: &[(Operation, Vec<&str>)]) -> Result<Option<String>> {
+        self.connection.execute_batch("SAVEPOINT one_row").map_err(broken(&self.path))?;
+        let refused = rows.iter().find_map(|(operation, cells)| self.run(*operation, cells));
+        if refused.is_some() {
+            self.connection.execute_batch("ROLLBACK TO one_row").map_err(broken(&self.path))?;
+        } else {
+            rows.iter().for_each(|(operation, _)| self.rows.count(*operation));
         }
-        let refused = |error: rusqlite::Error| {
-            Error::Request(format!(
-                "the table {} of {} refuses record {number} ({}): {error}; nothing was written",
-                self.table,
-                self.path.display(),
-                cells.iter().take(4).copied().collect::<Vec<_>>().join(", ")
-            ))
-        };
-        // Text is brought into the column's own type by the database; what that would change was refused.
-        let value = |place: &usize| cells.get(*place).filter(|cell| !cell.is_empty());
-        let Statement { sql, takes } = self.statements.of_operation(operation);
-        let mut statement = self.connection.prepare_cached(sql).map_err(refused)?;
-        let rows = statement.execute(rusqlite::params_from_iter(takes.iter().map(value))).map_err(refused)?;
-        self.statements.refuse_other_than_one(operation, rows as u64, (&self.name(), number, cells))
+        self.connection.execute_batch("RELEASE one_row").map_err(broken(&self.path))?;
+        Ok(refused)
     }
 
-    fn commit(self: Box<Self>) -> Result<u64> {
+    fn rows(&self) -> LoadedRows {
+        self.rows
+    }
+
+    fn commit(self: Box<Self>) -> Result<LoadedRows> {
         self.connection.execute_batch("COMMIT").map_err(broken(&self.path))?;
         Ok(self.rows)
     }
@@ -345,27 +351,43 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("t.db");
         let connection = Connection::open(&path).unwrap();
-        connection.execute_batch("CREATE TABLE t (a TEXT, n NUMERIC)").unwrap();
+        connection.execute_batch("CREATE TABLE t (a TEXT UNIQUE, n NUMERIC, b TEXT DEFAULT 'none')").unwrap();
         let count =
             || connection.query_row("SELECT count(*) FROM t", [], |row| row.get::<_, i64>(0)).unwrap();
-        let mut dropped = super::load(&path, "T", &["a", "N"]).unwrap();
-        dropped.insert(&["x", "1.50"]).unwrap();
+        let wanted = |table: &'static str, columns: &'static [&'static str]| LoadTable {
+            database: &path,
+            table,
+            columns,
+            key: &["a"],
+            batch: None,
+        };
+        let mut dropped = super::load(&wanted("T", &["a", "N"])).unwrap();
+        assert_eq!(dropped.take(&[(Operation::Insert, vec!["x", "1.50"])]).unwrap(), None);
         drop(dropped);
         assert_eq!(count(), 0);
-        let mut kept = super::load(&path, "t", &["a", "n"]).unwrap();
-        kept.insert(&["x", "1.50"]).unwrap();
-        kept.insert(&["", ""]).unwrap();
+        let mut kept = super::load(&wanted("t", &["a", "n", "b"])).unwrap();
+        assert_eq!(kept.take(&[(Operation::Insert, vec!["x", "1.50", ""])]).unwrap(), None);
+        assert_eq!(kept.take(&[(Operation::Insert, vec!["", "", "own"])]).unwrap(), None);
         for changed in ["000117", "1e5", "12345678901234567", "+3"] {
-            let refused = kept.insert(&[changed, changed]).unwrap_err().to_string();
-            assert!(refused.contains("the column n of t keeps numbers"), "{refused}");
+            let refused = kept.take(&[(Operation::Insert, vec![changed, changed, ""])]).unwrap().unwrap();
+            assert!(refused.contains("the column n keeps numbers"), "{refused}");
         }
-        kept.commit().unwrap();
-        assert_eq!(count(), 2);
-        let read: (String, f64) = connection
-            .query_row("SELECT a, n FROM t WHERE a IS NOT NULL", [], |row| Ok((row.get(0)?, row.get(1)?)))
+        let twice = kept.take(&[(Operation::Insert, vec!["x", "2", ""])]).unwrap().unwrap();
+        assert!(twice.contains("UNIQUE"), "{twice}");
+        let none = kept.take(&[(Operation::Update, vec!["y", "2", ""])]).unwrap().unwrap();
+        assert!(none.starts_with("0 of its rows have the key \"y\""), "{none}");
+        assert_eq!(kept.take(&[(Operation::Update, vec!["x", "1.75", "new"])]).unwrap(), None);
+        assert_eq!(kept.commit().unwrap(), LoadedRows { inserted: 2, updated: 1, removed: 0 });
+        let read: (String, f64, String) = connection
+            .query_row("SELECT a, n, b FROM t WHERE a IS NOT NULL", [], |row| {
+                Ok((row.get(0)?, row.get(1)?, row.get(2)?))
+            })
             .unwrap();
-        assert_eq!(read, ("x".into(), 1.5));
-        let wrong = |path: &Path, column: &str| super::load(path, "t", &[column]).err().unwrap().to_string();
+        assert_eq!((count(), read), (2, ("x".into(), 1.75, "new".into())));
+        let wrong = |database: &Path, column: &str| {
+            let table = LoadTable { database, table: "t", columns: &[column], key: &[], batch: None };
+            super::load(&table).err().unwrap().to_string()
+        };
         assert!(wrong(&path, "aa").contains("did you mean a?"));
         assert!(wrong(&folder.path().join("none.db"), "a").contains("is not there"));
     }

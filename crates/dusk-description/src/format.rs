@@ -18,12 +18,14 @@ pub enum UploadFormat {
         /// Numbers and dates are typed cells; otherwise every cell is text.
         typed: bool,
     },
-    /// A table of an SQLite database that is there already.
+    /// A table of a database that is there already.
     Database {
-        /// The database.
+        /// The database: a file, or where its server is.
         path: PathBuf,
         /// The table.
         table: String,
+        /// The column that holds the name of the batch that a row came with.
+        batch_column: Option<String>,
     },
 }
 
@@ -97,18 +99,22 @@ static WORKBOOK: FormatWord = FormatWord {
 static DATABASE: FormatWord = FormatWord {
     word: "database",
     ending: "csv",
-    keys: &["database", "table"],
+    keys: &["database", "table", "batch_column"],
     has_places: false,
     form: Form::Cells,
     read: |upload, folder| UploadFormat::Database {
         path: database(upload, folder),
         table: upload.required_text("table").map_or_else(String::new, |table| table.value),
+        batch_column: upload.text("batch_column").map(|column| column.value),
     },
 };
 
 /// The database that the rows go into.
 fn database(upload: &mut Settings<'_>, folder: &Path) -> PathBuf {
     let Some(path) = upload.required_text("database") else { return PathBuf::new() };
+    if path.value.contains("://") {
+        return PathBuf::from(path.value);
+    }
     beside(folder, &path.value).unwrap_or_else(|error| {
         upload.problem(path.line, format!("database: {error}"), |_| ());
         PathBuf::new()

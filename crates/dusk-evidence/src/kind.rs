@@ -300,6 +300,9 @@ kinds! {
     ValueTaken = "value-taken", Reject, by Value, settled by Cell, "values that another record of the target has";
     /// An earlier row has this value, and no two records may have the same (`unique`).
     ValueTwice = "value-twice", Reject, by Value, settled by Cell, "values that an earlier row has already";
+    /// The table that is loaded refuses the record: a key that is there already, a reference that leads nowhere, a
+    /// value that its column cannot hold as it is. Each record was tried, and nothing stays of that.
+    TableRefuses = "table-refuses", Reject, by Field, settled by Cell, "records that the table refuses";
     /// Rows of one key are made one record (`same_key`), and this one went into that of another row.
     MergedInto = "merged-into", Note, by Field, settled by Cell, "rows that went into the record of another row";
     /// Rows of one key are made one record (`same_key = "combine"`), and two of them say different things here. None of

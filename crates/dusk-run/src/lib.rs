@@ -33,7 +33,7 @@ pub use running::summary::{AgainCounts, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
 pub use written::leftovers::{Leftover, sweep};
-pub use written::receipt::Receipt;
+pub use written::receipt::{Receipt, ReceiptHeld, ReceiptList, ReceiptLoaded};
 pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batch};
 
 pub(crate) use asked::explain::{explained_records, named};

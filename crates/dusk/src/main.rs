@@ -11,6 +11,7 @@ mod outcome;
 mod reader_process;
 mod report;
 mod review;
+mod secrets;
 mod show;
 
 use std::process::ExitCode;
@@ -51,6 +52,7 @@ fn main() -> ExitCode {
     if args.files_elsewhere {
         dusk_core::files::allow_files_elsewhere();
     }
+    dusk_core::database::know_password(secrets::password);
     let ran = loaded::refuse_an_unset_clock()
         .and_then(|()| choose::mapping(&mut args, &matches))
         .and_then(|()| command::run(&args));

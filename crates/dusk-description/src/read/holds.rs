@@ -129,7 +129,7 @@ pub(super) fn read_operation(field: &mut Settings<'_>) -> Option<OperationWords>
 /// Joins `[holds]` with the fields, and says what does not go together.
 pub(super) fn settle_holds(draft: &mut Draft, file: &str, problems: &mut Problems) -> Option<Holds> {
     check_fields(draft, file, problems);
-    let HoldsDraft { mut holds, found_by, line } = draft.holds.take()?;
+    let Some(HoldsDraft { mut holds, found_by, line }) = draft.holds.take() else { return own_table(draft) };
     for name in &found_by {
         match draft.fields.find(|open| open.field.name == name.value) {
             Some(field) => holds.found_by.push(field),
@@ -169,6 +169,22 @@ pub(super) fn settle_holds(draft: &mut Draft, file: &str, problems: &mut Problem
     }
     check_removing(draft, (&holds, line), file, problems);
     Some(holds)
+}
+
+/// A table that is loaded lists itself what it holds. Where nobody says what becomes of records that it holds already,
+/// they are rejected: never put in twice, and never overwritten.
+fn own_table(draft: &Draft) -> Option<Holds> {
+    let UploadFormat::Database { path, table, .. } = &draft.upload.format else { return None };
+    let key: Vec<FieldId> =
+        draft.fields.with_ids().filter(|(_, open)| open.field.key).map(|(id, _)| id).collect();
+    let list = HeldList::Table { database: path.clone(), table: table.clone() };
+    (!key.is_empty()).then(|| Holds {
+        lists: vec![list],
+        found_by: key,
+        sending: Sending::New,
+        refuses_known: true,
+        ..Holds::default()
+    })
 }
 
 /// Records can be removed only where the target can be told so.

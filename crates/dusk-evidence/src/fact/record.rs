@@ -51,6 +51,13 @@ pub enum RecordFact {
         /// Where that one is.
         earlier: EarlierRecord,
     },
+    /// The table that is loaded refuses it.
+    TableRefuses {
+        /// The table and where it is.
+        table: String,
+        /// What the database says.
+        says: String,
+    },
     /// It went into the record of another row.
     MergedInto {
         /// Where that one is.
@@ -127,6 +134,7 @@ impl RecordFact {
             Self::IdentifierOfAnother { .. } => Kind::IdentifierOfAnother,
             Self::ValueTaken { .. } => Kind::ValueTaken,
             Self::ValueTwice { .. } => Kind::ValueTwice,
+            Self::TableRefuses { .. } => Kind::TableRefuses,
             Self::MergedInto { .. } => Kind::MergedInto,
             Self::Contradicted { .. } => Kind::Contradicted,
             Self::DuplicateKey { .. } => Kind::DuplicateKey,

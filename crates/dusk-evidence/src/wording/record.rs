@@ -21,6 +21,7 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
         }
         RecordFact::ValueTaken { at } => format!("is the value of another record of the target, {}", held(at)),
         RecordFact::ValueTwice { earlier } => format!("is the value of {} already", place(earlier)),
+        RecordFact::TableRefuses { table, says } => format!("is refused by {table}: {says}"),
         RecordFact::MergedInto { other } => format!("went into the record of {}", place(other)),
         RecordFact::Contradicted { other, earlier } => {
             format!("contradicts {}, which has the same key and says \"{other}\"", place(earlier))
@@ -71,6 +72,7 @@ pub(super) fn right(fact: &RecordFact) -> String {
         }
         RecordFact::ValueTaken { .. } => "a value that no other record of the target has".into(),
         RecordFact::ValueTwice { .. } => "a value that no other row has".into(),
+        RecordFact::TableRefuses { .. } => "a record that the table takes; correct the row, or the table".into(),
         RecordFact::MergedInto { .. } => String::new(),
         RecordFact::Contradicted { .. } => {
             "the same in all rows of one key, or blank; correct one of the rows, or keep one out".into()

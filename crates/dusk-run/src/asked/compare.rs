@@ -193,6 +193,10 @@ impl CompareSink<'_> {
 }
 
 impl Sink for CompareSink<'_> {
+    fn tries_table(&self) -> bool {
+        true
+    }
+
     fn compared(&mut self, compared: &Compared<'_>) -> Result<()> {
         let is_changed = compared.standing == Standing::Changed;
         for difference in compared.differences.iter().filter(|_| is_changed) {

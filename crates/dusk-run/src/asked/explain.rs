@@ -173,6 +173,10 @@ struct Collector {
 }
 
 impl Sink for Collector {
+    fn tries_table(&self) -> bool {
+        true
+    }
+
     fn finding(&mut self, finding: &Finding) -> Result<()> {
         if finding.source == self.source
             && finding.row == self.row

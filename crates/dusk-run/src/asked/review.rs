@@ -217,6 +217,10 @@ struct Keeper<'r> {
 }
 
 impl Sink for Keeper<'_> {
+    fn tries_table(&self) -> bool {
+        true
+    }
+
     fn rejected(&mut self, place: SourceId, row: &RowCells<'_>, findings: &[Finding]) -> Result<()> {
         // What a row takes beside its text, its findings included.
         const BESIDE: usize = 1024;

@@ -243,11 +243,9 @@ impl Trial {
         let _at_work = leftovers::at_work(work.path())?;
         let mut files = UploadFiles::create(ready.job.target, work.path(), "trial", ready.job.today)?;
         for (record, split) in self.rows.iter().flat_map(|row| &row.encoded) {
-            files.append(record, split, dusk_database::Operation::Insert)?;
+            files.append(record, split)?;
         }
-        // A table's transaction ends here without being committed.
-        let (outputs, table) = files.finish()?;
-        drop(table);
+        let outputs = files.finish()?;
         match outputs.as_slice() {
             [only] if !is_folder => {
                 disk::rename(&work.path().join(&only.file), path).map_err(Error::writing(path))?;

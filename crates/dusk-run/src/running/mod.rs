@@ -13,6 +13,7 @@
 //! rows_above what stands above the rows of a block, where columns are filled down
 //! sampled    records taken into the sample that a batch remembers
 //! value_lists values that the target does not hold yet, and those that were decided on
+//! table      the table that is loaded, in which every record is tried
 //! summary    what a run comes to
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
 //! ```
@@ -30,4 +31,5 @@ pub(crate) mod run;
 pub(crate) mod sampled;
 pub(crate) mod sink;
 pub(crate) mod summary;
+pub(crate) mod table;
 pub(crate) mod value_lists;

@@ -5,13 +5,16 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
+use super::table::{cells_in, open_table, operation};
 use super::row_numbers::{RowNumbers, too_many_rows};
+use crate::written::compared::held_key;
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
+use dusk_database::{Operation, TableLoad};
 use dusk_description::{FieldType, FileType, RecordShare, Standing, Tally};
 use dusk_evidence::{
     ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
-    Result, Row, Severity, SourceId,
+    Result, Row, Severity, SourceId, THE_ROW,
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
@@ -53,6 +56,8 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) beside: Option<HeldSeen<'r>>,
     /// For each field in which no value may come twice, those that were met.
     unique: Vec<(FieldId, Keys)>,
+    /// The table that is loaded, in which every record is tried.
+    table: Option<Box<dyn TableLoad>>,
     /// Room for what was given for the records of a row.
     given: Vec<GivenRecord>,
     sink: &'s mut dyn Sink,
@@ -65,7 +70,9 @@ impl<'r, 's> OrderedEnd<'r, 's> {
         columns: &'r [Vec<Bound>],
         sink: &'s mut dyn Sink,
     ) -> Result<Self> {
+        let table = if sink.tries_table() { open_table(ready.job.target, sink.batch())? } else { None };
         Ok(Self {
+            table,
             ready,
             columns,
             conformer: Conformer::new(&ready.plan, false)?,
@@ -173,7 +180,11 @@ impl OrderedEnd<'_, '_> {
         });
         let mut given_records = std::mem::take(&mut self.given);
         given.take_of(self, fates, &mut given_records)?;
-        let again = if is_right { self.met_again(&records, &given_records, number, fates) } else { Vec::new() };
+        let mut again =
+            if is_right { self.met_again(&records, &given_records, number, fates) } else { Vec::new() };
+        if is_right && again.is_empty() {
+            again.extend(self.try_in_table(tray, &records, number, start)?);
+        }
         if !is_right || !again.is_empty() {
             self.reject(tray, records, (findings, again))?;
             return Ok(Ends::of(last));
@@ -234,7 +245,7 @@ impl OrderedEnd<'_, '_> {
         }
         self.named_files.extend(self.file_fields.iter().copied().zip(record.files));
         let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
-        self.sink.accepted(bytes, &record.split.unwrap_or_default(), fate.beside.standing)?;
+        self.sink.accepted(bytes, &record.split.unwrap_or_default())?;
         self.note_record(tray.source, fate)?;
         self.changed_cells += u64::from(fate.changed);
         let at = Place { source: tray.source, row: fate.row };
@@ -496,11 +507,11 @@ impl OrderedEnd<'_, '_> {
             }
             let held = fate.beside.number.zip(self.beside.as_ref());
             if let Some(first) = held.and_then(|(held, beside)| beside.taken_by(held)) {
-                again.push(MetAgain { field: None, first });
+                again.push(MetAgain::Record { first });
             }
             for ((field, keys), hash) in self.unique.iter().zip(&given.unique) {
                 if let Some(first) = hash.and_then(|hash| keys.get(hash)) {
-                    again.push(MetAgain { field: Some(*field), first });
+                    again.push(MetAgain::Value { field: *field, first });
                 }
             }
         }
@@ -514,6 +525,41 @@ impl OrderedEnd<'_, '_> {
         again
     }
 
+    /// Tries the records of a row in the table that is loaded; gives back why it refuses them, where it does.
+    fn try_in_table(
+        &mut self,
+        tray: &Tray<Conformed>,
+        records: &Range<usize>,
+        number: u32,
+        mut start: Ends,
+    ) -> Result<Option<MetAgain>> {
+        let Some(mut table) = self.table.take() else { return Ok(None) };
+        let fates = part_of(&tray.result.rows, records.clone(), "records")?;
+        let mut rows = Vec::new();
+        for (place, fate) in records.clone().zip(fates) {
+            let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
+            start = Ends::of(fate);
+            let is_sent = fate.beside.standing.is_none_or(|standing| self.sends(standing));
+            if is_sent && self.same_key(place, fate, number) != Same::Merged {
+                rows.push((operation(fate.beside.standing), cells_in(bytes)?));
+            }
+        }
+        let refused = table.take(&rows)?;
+        let name = table.name();
+        self.table = Some(table);
+        Ok(refused.map(|says| MetAgain::Refused { table: name, says }))
+    }
+
+    /// Whether records of a kind are sent.
+    fn sends(&self, standing: Standing) -> bool {
+        self.ready.job.target.holds.as_ref().is_none_or(|holds| holds.sending.takes(standing))
+    }
+
+    /// Hands the table on, once all records are in it.
+    pub(crate) fn hand_on_table(&mut self) -> Result<()> {
+        self.table.take().map_or(Ok(()), |table| self.sink.loaded(table))
+    }
+
     /// The finding that an earlier row has something already.
     fn said_again(&mut self, source: SourceId, row: &RowCells<'_>, met: &MetAgain) -> Option<Finding> {
         let (opened, columns) = (self.ready.job.sources.get(source.index())?, self.columns.get(source.index())?);
@@ -521,18 +567,24 @@ impl OrderedEnd<'_, '_> {
         let shape = Shape::of(opened, source, columns);
         let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut findings);
         self.conformer.judge(&whole, &shape, &mut findings);
-        let earlier = self.earlier(met.first, source, row.row());
         let at = (row.row(), row.line());
-        Some(match met.field {
-            Some(field) => {
-                let name = &self.ready.plan.fields.get(field)?.field.name;
-                let value = self.conformer.outcome(field).map_or("", |told| told.text);
+        let (names, key) = self.conformer.shown_key();
+        Some(match met {
+            MetAgain::Value { field, first } => {
+                let name = &self.ready.plan.fields.get(*field)?.field.name;
+                let value = self.conformer.outcome(*field).map_or("", |told| told.text);
+                let earlier = self.earlier(*first, source, row.row());
                 let fault = Fault::new(RecordFact::ValueTwice { earlier });
-                Finding::new(source, at, name, value, fault).at_field(field)
+                Finding::new(source, at, name, value, fault).at_field(*field)
             }
-            None => {
-                let (names, key) = self.conformer.shown_key();
+            MetAgain::Record { first } => {
+                let earlier = self.earlier(*first, source, row.row());
                 Finding::new(source, at, names, key, Fault::new(RecordFact::FoundTwice { earlier }))
+            }
+            MetAgain::Refused { table, says } => {
+                let fact = RecordFact::TableRefuses { table: table.clone(), says: says.clone() };
+                let names = if names.is_empty() { THE_ROW.to_owned() } else { names };
+                Finding::new(source, at, names, key, Fault::new(fact))
             }
         })
     }
@@ -555,6 +607,15 @@ impl OrderedEnd<'_, '_> {
                 self.conformer.write_removal(beside.held, &record, &mut bytes);
                 let split = self.ready.job.target.upload.split_by;
                 let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
+                if let Some(table) = &mut self.table
+                    && let Some(says) = table.take(&[(Operation::Remove, cells_in(&bytes)?)])?
+                {
+                    return Err(Error::Request(format!(
+                        "{} refuses to remove {}: {says}; nothing was written",
+                        table.name(),
+                        held_key(beside.held, &record)
+                    )));
+                }
                 self.sink.removal(&bytes, split)?;
                 beside.counts.removed += 1;
             }
@@ -606,12 +667,14 @@ struct GivenRecord {
     unique: Vec<Option<KeyHash>>,
 }
 
-/// Something that an earlier row has already.
-struct MetAgain {
-    /// The field whose value may not come twice; nothing for a held record.
-    field: Option<FieldId>,
-    /// The earlier record.
-    first: u32,
+/// Why a row that is right by itself does not go in.
+enum MetAgain {
+    /// An earlier one is the same held record.
+    Record { first: u32 },
+    /// An earlier one has a value that may not come twice.
+    Value { field: FieldId, first: u32 },
+    /// The table that is loaded refuses it.
+    Refused { table: String, says: String },
 }
 
 /// Room for the values that may not come twice.

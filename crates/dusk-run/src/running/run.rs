@@ -59,6 +59,7 @@ impl Ready<'_> {
         end.check_batch_rules()?;
         end.list_files_not_named()?;
         end.end_beside()?;
+        end.hand_on_table()?;
         if !end.totals.add_up() {
             return Err(Error::Invariant(format!("the rows do not add up: {:?}", end.totals)));
         }

@@ -2,6 +2,7 @@
 
 use crate::Again;
 use dusk_conforming::{ChangeKey, Difference, Single};
+use dusk_database::TableLoad;
 use dusk_description::Standing;
 use dusk_evidence::{Finding, Result, Row, SourceId};
 use dusk_held::{HeldRecord, HeldRecords};
@@ -10,9 +11,8 @@ use dusk_sources::{Patch, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(crate) trait Sink {
-    /// An accepted record that is sent, as it stands in the upload file, the value by which files are split, and what
-    /// it is beside the held ones.
-    fn accepted(&mut self, _record: &[u8], _split: &str, _standing: Option<Standing>) -> Result<()> {
+    /// An accepted record that is sent, as it stands in the upload file, and the value by which files are split.
+    fn accepted(&mut self, _record: &[u8], _split: &str) -> Result<()> {
         Ok(())
     }
 
@@ -48,6 +48,21 @@ pub(crate) trait Sink {
 
     /// A record that is to be removed, as it stands in the upload file, and the value by which files are split.
     fn removal(&mut self, _record: &[u8], _split: &str) -> Result<()> {
+        Ok(())
+    }
+
+    /// Whether records are tried in the table that is loaded.
+    fn tries_table(&self) -> bool {
+        false
+    }
+
+    /// The name of the batch that is made.
+    fn batch(&self) -> &str {
+        "not sent"
+    }
+
+    /// The table, with all records in it; where nobody keeps it, nothing stays.
+    fn loaded(&mut self, _table: Box<dyn TableLoad>) -> Result<()> {
         Ok(())
     }
 
@@ -106,4 +121,8 @@ pub(crate) struct Place {
 #[derive(Debug)]
 pub(crate) struct Nowhere;
 
-impl Sink for Nowhere {}
+impl Sink for Nowhere {
+    fn tries_table(&self) -> bool {
+        true
+    }
+}

@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use crate::{BesideCounts, Ready, Summary, Totals};
+use dusk_database::LoadedRows;
 use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
 use dusk_held::HeldSource;
@@ -49,6 +50,9 @@ pub struct Receipt {
     /// What the target held, and what the records are beside it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub held: Option<ReceiptHeld>,
+    /// What was done to the table that is loaded.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub loaded: Option<ReceiptLoaded>,
     /// Changed cells of accepted records.
     pub changed_cells: u64,
     /// How many decisions were remembered beside the mapping: lines of crosswalks, and corrected cells.
@@ -91,6 +95,26 @@ pub struct ReceiptHeld {
     pub lists: Vec<ReceiptList>,
     /// What the records are beside them.
     pub counts: BesideCounts,
+}
+
+/// What was done to a table, as a receipt says it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct ReceiptLoaded {
+    /// The table and where it is.
+    pub table: String,
+    /// Rows that were put in.
+    pub inserted: u64,
+    /// Rows that were changed.
+    pub updated: u64,
+    /// Rows that were taken out.
+    pub removed: u64,
+}
+
+impl ReceiptLoaded {
+    pub(crate) fn of(table: &str, rows: LoadedRows) -> Self {
+        let LoadedRows { inserted, updated, removed } = rows;
+        Self { table: table.to_owned(), inserted, updated, removed }
+    }
 }
 
 /// A list of held records, as a receipt says it.
@@ -163,6 +187,7 @@ impl Receipt {
             totals: summary.totals,
             records: summary.records,
             held: receipt_held(ready, summary),
+            loaded: None,
             changed_cells: summary.changed_cells,
             decisions: Some(job.mapping.decisions()),
             findings,

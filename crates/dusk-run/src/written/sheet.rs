@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 use jiff::civil::Date;
 use rust_xlsxwriter::{ExcelDateTime, Format, Workbook, Worksheet, XlsxError};
 
-use super::upload_file::{UploadFile, cells_in};
+use super::upload_file::UploadFile;
+use crate::running::table::cells_in;
 use dusk_description::{DateType, FieldType, Target, Upload, save_workbook, workbook_for, writing};
 use dusk_evidence::Result;
 use dusk_files::OutputFile;

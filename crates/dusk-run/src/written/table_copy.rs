@@ -2,7 +2,8 @@
 
 use std::path::Path;
 
-use super::upload_file::{UploadFile, cells_in};
+use super::upload_file::UploadFile;
+use crate::running::table::cells_in;
 use dusk_description::Upload;
 use dusk_evidence::{Error, Result};
 use dusk_files::{Output, OutputFile};

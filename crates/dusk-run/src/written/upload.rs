@@ -8,10 +8,9 @@ use jiff::civil::Date;
 use super::sheet::SheetFile;
 use super::table_copy::TableCopy;
 use super::text_file::{self, TextFile};
-use super::upload_file::{UploadFile, cells_in};
-use dusk_database::{Operation, TableLoad};
-use dusk_description::{Field, Target, UploadFormat};
-use dusk_evidence::{Error, FieldId, Result};
+use super::upload_file::UploadFile;
+use dusk_description::{Target, UploadFormat};
+use dusk_evidence::{Error, Result};
 use dusk_files::{FileName, OutputFile, disk};
 
 /// The most files that are open at once.
@@ -29,11 +28,7 @@ pub(crate) struct UploadFiles<'t> {
     /// Where each of them is in `values`.
     places: HashMap<String, usize>,
     done: Vec<OutputFile>,
-    table: Option<Box<dyn TableLoad>>,
 }
-
-/// What was written, and the rows that wait to stay in a table.
-pub(crate) type Finished = (Vec<OutputFile>, Option<Box<dyn TableLoad>>);
 
 /// A value by which the records are divided; the empty one where they are not.
 struct Divided {
@@ -43,27 +38,11 @@ struct Divided {
     file: Box<dyn UploadFile>,
 }
 
-/// The columns by which a record is found again in a table.
-fn key_headings(target: &Target) -> Vec<&str> {
-    let found_by = target.holds.as_ref().map_or(&[][..], |holds| holds.found_by.as_slice());
-    let is_key = |(id, field): &(FieldId, &Field)| match target.holds {
-        Some(_) => field.given_by_target && field.is_sent() || found_by.contains(id),
-        None => field.key,
-    };
-    target.fields.with_ids().filter(is_key).map(|(_, field)| field.heading()).collect()
-}
-
 impl<'t> UploadFiles<'t> {
-    /// Begins the files in `folder`/upload; for a database, begins the transaction.
+    /// Begins the files in `folder`/upload.
     pub(crate) fn create(target: &'t Target, folder: &Path, batch: &str, today: Date) -> Result<Self> {
         let upload = folder.join("upload");
         disk::make_folder(&upload).map_err(Error::writing(&upload))?;
-        let table = match &target.upload.format {
-            UploadFormat::Database { path, table } => {
-                Some(dusk_database::load(path, table, &target.headings(), &key_headings(target))?)
-            }
-            _ => None,
-        };
         Ok(Self {
             target,
             folder: folder.to_path_buf(),
@@ -73,17 +52,13 @@ impl<'t> UploadFiles<'t> {
             values: Vec::new(),
             places: HashMap::new(),
             done: Vec::new(),
-            table,
         })
     }
 
     /// Appends a record to the file for the value `split`, beginning a new file where the target's
     /// limits are reached.
-    pub(crate) fn append(&mut self, record: &[u8], split: &str, operation: Operation) -> Result<()> {
+    pub(crate) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
         let place = self.place_for(record, split)?;
-        if let Some(table) = &mut self.table {
-            table.take(operation, &cells_in(record)?)?;
-        }
         let lost = || Error::Invariant("an upload file was lost".into());
         self.values.get_mut(place).ok_or_else(lost)?.file.append(record)
     }
@@ -113,9 +88,8 @@ impl<'t> UploadFiles<'t> {
         Ok(place)
     }
 
-    /// Closes the last files. A batch without a record has one file with the header alone. What goes
-    /// into a table is there once the table's load is committed.
-    pub(crate) fn finish(mut self) -> Result<Finished> {
+    /// Closes the last files. A batch without a record has one file with the header alone.
+    pub(crate) fn finish(mut self) -> Result<Vec<OutputFile>> {
         if self.values.is_empty() {
             let file = self.begin("", 1)?;
             self.values.push(Divided { parts: 1, file });
@@ -123,7 +97,7 @@ impl<'t> UploadFiles<'t> {
         for value in std::mem::take(&mut self.values) {
             self.done.push(value.file.finish()?);
         }
-        Ok((self.done, self.table))
+        Ok(self.done)
     }
 
     /// Begins the `part`th file of a value, from 1.

@@ -1,7 +1,7 @@
 //! What every kind of upload file does with records.
 
-use dusk_description::{Upload, cells_of};
-use dusk_evidence::{Error, Result};
+use dusk_description::Upload;
+use dusk_evidence::Result;
 use dusk_files::OutputFile;
 
 /// A file being written: each kind of upload has one.
@@ -14,9 +14,4 @@ pub(super) trait UploadFile: Send {
 
     /// Closes it; it is there when this returns.
     fn finish(self: Box<Self>) -> Result<OutputFile>;
-}
-
-/// The cells of a record that goes to a sheet or a table.
-pub(super) fn cells_in(record: &[u8]) -> Result<Vec<&str>> {
-    cells_of(record).ok_or_else(|| Error::Invariant("a record's cells cannot be told apart".into()))
 }

@@ -6,6 +6,7 @@ use super::choices::choices;
 use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
+use super::receipt::ReceiptLoaded;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use crate::PastBatch;
 use crate::{
@@ -13,8 +14,7 @@ use crate::{
     Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
-use dusk_database::{Operation, TableLoad};
-use dusk_description::Standing;
+use dusk_database::TableLoad;
 use dusk_evidence::{ColumnId, Error, Finding, Id as _, Kind, Result, Slot, SourceId};
 use dusk_files::{Held, OutputFile, write_whole};
 use dusk_held::{HeldRecord, HeldRecords};
@@ -110,6 +110,8 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         values: ValueLists::default(),
         records: RecordFiles::new(folder.work(), ready),
         compared: ComparedList::new(folder.work(), ready),
+        name: folder.name(),
+        table: None,
     };
     let summary = ready.run(&mut writer, progress)?;
     if !batch.may_be_empty {
@@ -119,7 +121,9 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     refuse_removals(ready, &summary, batch.removes)?;
     let notes = writer.notes();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
+    let loaded = table.as_ref().map(|table| ReceiptLoaded::of(&table.name(), table.rows()));
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
+    receipt.loaded.clone_from(&loaded);
     let news = |(past, last): (&PastBatch, &Receipt)| {
         past.news(last, (&receipt, &summary), target, ready.job.mapping)
     };
@@ -153,7 +157,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         folder.about_to_load(&table.name())?;
         table.commit()?;
     }
-    Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift, notes })
+    Ok(MadeBatch { summary, folder: folder.finish()?, outputs: receipt.outputs, drift, notes, loaded })
 }
 
 /// The folders beside a batch.
@@ -242,18 +246,18 @@ impl BatchWriter<'_> {
 
     /// Closes every file.
     fn close(self, folder: &BatchFolder, progress: &Progress<'_>) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, values, records, compared, ready, layout, .. } = self;
-        let ((mut outputs, table), changes) = std::thread::scope(|scope| -> Result<_> {
+        let Self { upload, findings, rejects, book, changes, values, records, compared, ready, layout, table, .. } = self;
+        let (mut outputs, changes) = std::thread::scope(|scope| -> Result<_> {
             // The changes are written and the disk takes the other lists while the earlier rows are looked for.
             let changes = scope.spawn(|| changes.write(folder.work(), ready));
-            let (mut lists, table) = upload.finish()?;
+            let mut lists = upload.finish()?;
             let others = [rejects.finish()?, findings.finish()?];
             let records = records.finish()?.into_iter().chain(compared.finish()?);
             let earlier = earlier_rows(ready, &layout, book.doubles(), progress)?;
             lists.extend(book.finish(earlier)?);
             lists.extend(others.into_iter().chain(records));
             let stopped = |_| Error::Invariant("the thread that writes the changes stopped".into());
-            Ok(((lists, table), changes.join().map_err(stopped)??))
+            Ok((lists, changes.join().map_err(stopped)??))
         })?;
         let (changes, kinds) = changes;
         outputs.push(changes);
@@ -275,6 +279,8 @@ pub struct MadeBatch {
     pub drift: Vec<String>,
     /// What a batch has otherwise, and this one has not.
     pub notes: Vec<String>,
+    /// What was done to a table, where one is loaded.
+    pub loaded: Option<ReceiptLoaded>,
 }
 
 struct BatchWriter<'t> {
@@ -290,6 +296,10 @@ struct BatchWriter<'t> {
     values: ValueLists,
     records: RecordFiles<'t>,
     compared: ComparedList<'t>,
+    /// The name of the batch.
+    name: String,
+    /// The table with the records in it, where one is loaded.
+    table: Option<Box<dyn TableLoad>>,
 }
 
 impl BatchWriter<'_> {
@@ -319,12 +329,21 @@ impl BatchWriter<'_> {
 }
 
 impl Sink for BatchWriter<'_> {
-    fn accepted(&mut self, record: &[u8], split: &str, standing: Option<Standing>) -> Result<()> {
-        let operation = match standing {
-            Some(Standing::Changed | Standing::Same) => Operation::Update,
-            Some(Standing::New) | None => Operation::Insert,
-        };
-        self.upload.append(record, split, operation)
+    fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
+        self.upload.append(record, split)
+    }
+
+    fn tries_table(&self) -> bool {
+        true
+    }
+
+    fn batch(&self) -> &str {
+        &self.name
+    }
+
+    fn loaded(&mut self, table: Box<dyn TableLoad>) -> Result<()> {
+        self.table = Some(table);
+        Ok(())
     }
 
     fn compared(&mut self, compared: &Compared<'_>) -> Result<()> {
@@ -344,7 +363,7 @@ impl Sink for BatchWriter<'_> {
     }
 
     fn removal(&mut self, record: &[u8], split: &str) -> Result<()> {
-        self.upload.append(record, split, Operation::Remove)
+        self.upload.append(record, split)
     }
 
     fn record(&mut self, record: RecordHash) -> Result<()> {

@@ -54,7 +54,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     }
     done.notes.iter().for_each(|says| note(says));
     history.ask(&ready, &mut done.summary.causes)?;
-    let made = BatchShown { folder: &done.folder, outputs: &done.outputs };
+    let made = BatchShown { folder: &done.folder, outputs: &done.outputs, loaded: done.loaded.as_ref() };
     let last = last.map(|(_, last)| last.batch.as_str());
     match args.job.run.format {
         Format::Json if args.no_values => print_json(&totals_json(&done.summary))?,

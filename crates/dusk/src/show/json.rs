@@ -53,7 +53,7 @@ pub(crate) fn report_json(
         "remarks": summary.remarks.iter().map(|cause| cause_json(ready, cause, None)).collect::<Vec<_>>(),
         "sources": sources,
         "evidence": evidence,
-        "batch": made.map(|made| json!({"folder": made.folder.display().to_string(), "outputs": made.outputs})),
+        "batch": made.map(|made| json!({"folder": made.folder.display().to_string(), "outputs": made.outputs, "loaded": made.loaded})),
     })
 }
 

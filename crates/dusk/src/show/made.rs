@@ -4,14 +4,36 @@ use std::fmt;
 use std::path::Path;
 
 use dusk_core::files::OutputFile;
+use dusk_core::run::ReceiptLoaded;
 
-use super::layout::{columns, padded, rows_of_file};
-use super::style::{NAME, styled};
+use super::layout::{columns, counted, padded, rows_of_file};
+use super::style::{GOOD, NAME, styled};
+use super::visible::visible;
 
 /// The batch that was made.
 pub(crate) struct BatchShown<'r> {
     pub(crate) folder: &'r Path,
     pub(crate) outputs: &'r [OutputFile],
+    /// What was done to a table.
+    pub(crate) loaded: Option<&'r ReceiptLoaded>,
+}
+
+/// What was done to a table: "12 rows inserted into the table visits of register.db".
+fn loaded_line(loaded: &ReceiptLoaded) -> String {
+    let parts = [
+        (loaded.inserted, "inserted into"),
+        (loaded.updated, "updated in"),
+        (loaded.removed, "removed from"),
+    ];
+    let parts: Vec<String> = parts
+        .iter()
+        .filter(|(count, _)| *count > 0)
+        .map(|(count, what)| format!("{} {what}", counted(*count, "row")))
+        .collect();
+    match parts.as_slice() {
+        [] => format!("no row was written into {}", visible(&loaded.table)),
+        parts => format!("{} {}", parts.join(", "), visible(&loaded.table)),
+    }
 }
 
 impl fmt::Display for BatchShown<'_> {
@@ -41,6 +63,9 @@ impl fmt::Display for BatchShown<'_> {
             line(&output.file, output.rows, says)?;
         }
         line("receipt.json", None, "counts, settings and hashes of all of it")?;
+        if let Some(loaded) = self.loaded {
+            writeln!(f, "\n{}", styled(GOOD, &loaded_line(loaded)))?;
+        }
         writeln!(f)
     }
 }
