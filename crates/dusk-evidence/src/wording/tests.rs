@@ -6,7 +6,7 @@ use dusk_values::{DateOrder, Decimal, Unit, ValueType};
 use jiff::civil::date;
 
 use crate::{
-    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue, Kind,
+    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue, HeldAt, Kind,
     Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, Severity, TextFact,
     UploadFact, WhyOpen,
 };
@@ -149,6 +149,17 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
     facts.extend(
         [
             RecordFact::SetOnce { holds: "W".into() },
+            RecordFact::KeyWritten { holds: "A007".into() },
+            RecordFact::HeldTwice { first: held(), count: 2 },
+            RecordFact::HeldAlready { at: held() },
+            RecordFact::FoundTwice { earlier: EarlierRecord::Row(4) },
+            RecordFact::UnknownIdentifier,
+            RecordFact::IdentifierOfAnother { at: held(), has: "12".into() },
+            RecordFact::ValueTaken { at: held() },
+            RecordFact::ValueTwice { earlier: EarlierRecord::RowOf(4, "b.csv".into()) },
+            RecordFact::TableRefuses { table: "the table t of r.db".into(), says: "no".into() },
+            RecordFact::MergedInto { other: EarlierRecord::Row(4) },
+            RecordFact::Contradicted { other: "x".into(), earlier: EarlierRecord::Row(4) },
             RecordFact::DuplicateKey { earlier: EarlierRecord::Row(4) },
             RecordFact::KeyWithOtherFacts { earlier: EarlierRecord::SameRow },
             rule(Severity::Reject),
@@ -161,6 +172,10 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
     let no_letter = UploadFact::NoSuchCharacter { letter: '蜂', encoding: "windows-1252".into() };
     facts.extend([no_letter, UploadFact::LineBreak].map(Fact::from));
     facts
+}
+
+fn held() -> HeldAt {
+    HeldAt { row: 9, list: "held.csv".into() }
 }
 
 #[test]

@@ -139,6 +139,13 @@ impl Desk {
         self.with(name, &text.replacen(old, new, 1))
     }
 
+    /// The desk whose target holds what this list says, found again by its first field.
+    pub(crate) fn holding(self, keys: &str, held: &str) -> Self {
+        self.edited("target.toml", "[upload]", &format!("[holds]\nfile = \"held.csv\"\n{keys}\n[upload]"))
+            .edited("target.toml", "name = \"id\"", "name = \"id\"\nkey = true")
+            .with("held.csv", held)
+    }
+
     pub(crate) fn path(&self, name: &str) -> PathBuf {
         self.folder.path().join(name)
     }

@@ -80,15 +80,17 @@ fn the_rules_of_the_page_of_rules_are_read() {
 
 #[test]
 fn every_shape_of_the_page_of_shapes_is_read() {
-    let page = fs::read_to_string(root().join("docs/shapes.md")).unwrap();
+    let page = |name: &str| fs::read_to_string(root().join(format!("docs/{name}.md"))).unwrap();
+    let pages = page("shapes") + &page("comparing");
     let examples: Vec<&str> =
-        page.split("```toml").skip(1).map(|part| part.split("```").next().unwrap()).collect();
+        pages.split("```toml").skip(1).map(|part| part.split("```").next().unwrap()).collect();
     assert!(examples.len() > 12);
     let codes = root().join("crates/dusk/src/demo/data/codes");
     for example in examples {
         let mut desk = Desk::empty()
-            .with("target.toml", &format!("[target]\nname = \"T\"\nholds = \"hives.csv\"\n{example}"))
+            .with("target.toml", &format!("[target]\nname = \"T\"\n{example}"))
             .with("hives.csv", "hive,founded_on\nH1,2020-05-01\n")
+            .with("register.csv", "hive,record_no\nH1,7\n")
             .with("held.csv", "Id,Name\n1,A\n")
             .with("photos/one.jpg", "1");
         for name in ["region", "treatment"] {
@@ -182,7 +184,7 @@ fn every_key_that_the_program_knows_is_documented() {
         );
         keys.extend(known(desk.run(&["check", "export.csv"])));
     }
-    let upload = Desk::new().edited("target.toml", "[upload]", "[upload]\nqqqqqqqq = 1");
+    let upload = Desk::new().edited("target.toml", "[upload]", "[holds]\nqqqqqqqq = 1\n[upload]\nqqqqqqqq = 1");
     keys.extend(known(upload.run(&["target", "check"])));
     keys.sort();
     keys.dedup();

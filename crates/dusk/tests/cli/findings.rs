@@ -282,6 +282,11 @@ fn of_rows(rows: &str, export: &str) -> Desk {
     mapped(IT, export).edited("mapping.toml", "[[map]]", &format!("{rows}\n[[map]]"))
 }
 
+/// The same where the first field is the key.
+fn with_key(desk: Desk) -> Desk {
+    desk.edited("target.toml", "name = \"id\"", "name = \"id\"\nkey = true")
+}
+
 /// A plain field and a rule.
 fn ruled(rule: &str) -> Desk {
     Desk::with_field(&format!("{TEXT}\n[[rule]]\nname = \"r\"\nsays = \"no\"\n{rule}"), IT, &["x", "y"])
@@ -367,14 +372,37 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::KeepUndecided => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,\n"),
         Kind::NotKept => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,w\n"),
         Kind::SetOnce => Desk::with_field(&format!("{TEXT}\nset_once = true"), IT, &["x"])
-            .edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"held.csv\"")
-            .edited("target.toml", "name = \"id\"", "name = \"id\"\nkey = true")
-            .with("held.csv", "id,it\nr0,y\n"),
-        Kind::KeyWithOtherFacts => of_rows("[rows]\nsame_key = \"merge\"", "Id,It\na,x\na,y\n").edited(
-            "target.toml",
-            "name = \"id\"",
-            "name = \"id\"\nkey = true",
-        ),
+            .holding("", "id,it\nr0,y\n"),
+        Kind::KeyWritten => mapped(IT, "Id,It\na7,x\n").holding("", "id,it\nA 7,x\n"),
+        Kind::HeldTwice => mapped(IT, "Id,It\na,x\n").holding("", "id,it\na,x\na,y\n"),
+        Kind::HeldAlready => {
+            mapped(IT, "Id,It\na,x\n").holding("send = \"new\"\nknown = \"reject\"", "id,it\na,x\n")
+        }
+        Kind::FoundTwice => mapped(IT, "Id,It\na,x\nA,x\n").holding("", "id,it\na,x\n"),
+        Kind::UnknownIdentifier => {
+            Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"]).holding("", "id,it\nr0,9\n")
+        }
+        Kind::IdentifierOfAnother => {
+            Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"])
+                .holding("", "id,it\nr0,9\nr1,8\n")
+        }
+        Kind::ValueTaken => {
+            Desk::with_field(&format!("{TEXT}\nunique = true"), IT, &["x"]).holding("", "id,it\nother,x\n")
+        }
+        Kind::ValueTwice => Desk::with_field(&format!("{TEXT}\nunique = true"), IT, &["x", "x"]),
+        Kind::Contradicted => with_key(of_rows("[rows]\nsame_key = \"combine\"", "Id,It\na,x\na,y\n")),
+        Kind::MergedInto => with_key(of_rows("[rows]\nsame_key = \"first\"", "Id,It\na,x\na,y\n")),
+        Kind::TableRefuses => {
+            let desk = mapped(IT, "Id,It\na,x\n").edited(
+                "target.toml",
+                "line_end = \"lf\"",
+                "format = \"database\"\ndatabase = \"r.db\"\ntable = \"t\"",
+            );
+            let connection = rusqlite::Connection::open(desk.path("r.db")).unwrap();
+            connection.execute_batch("CREATE TABLE t (id TEXT, it TEXT CHECK (it <> 'x'))").unwrap();
+            desk
+        }
+        Kind::KeyWithOtherFacts => with_key(of_rows("[rows]\nsame_key = \"merge\"", "Id,It\na,x\na,y\n")),
         Kind::ColumnNotMapped => mapped(IT, "Id,It,Weather\na,b,c\n"),
         Kind::FieldNotFed => {
             Desk::with_field(&format!("{TEXT}\n[[field]]\nname = \"more\"\n{TEXT}"), IT, &["x"])

@@ -18,6 +18,7 @@ mod explain;
 #[path = "../../src/demo/export.rs"]
 mod export;
 mod findings;
+mod held;
 mod hostile;
 mod inspect;
 mod keys;

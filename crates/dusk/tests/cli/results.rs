@@ -16,6 +16,7 @@ struct Run {
     new: Vec<String>,
     totals: Totals,
     records: u64,
+    held: Option<Value>,
     changed_cells: u64,
     in_last_batch: Option<InLastBatch>,
     causes: Vec<Cause>,
@@ -129,8 +130,10 @@ struct Evidence {
 
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
+#[allow(dead_code, reason = "that they are there is what is tested")]
 struct Batch {
     folder: String,
+    loaded: Option<Value>,
     outputs: Vec<Output>,
 }
 
@@ -263,7 +266,7 @@ fn runs_print_what_is_promised_and_nothing_else() {
     // A batch prints the same, and what it has made.
     let words = [&["conform", "export.csv", "-o", "batch"][..], &JSON].concat();
     let made: Run = result(&desk.run(&words).ended(1).out);
-    let Batch { folder, outputs } = made.batch.unwrap();
+    let Batch { folder, outputs, .. } = made.batch.unwrap();
     assert_eq!(
         (folder.as_str(), outputs[0].file.as_str(), outputs[0].rows),
         ("batch", "upload/up-1.csv", Some(1))
