@@ -151,7 +151,11 @@ impl Mapping {
     /// The fields that nothing feeds, by their places.
     pub fn left_empty(&self, target: &Target) -> Vec<FieldId> {
         let empty = |(place, field): &(FieldId, &Field)| {
-            let fills_itself = field.never_send || field.fixed.is_some() || field.made_of.is_some();
+            let fills_itself = field.never_send
+                || field.fixed.is_some()
+                || field.made_of.is_some()
+                || field.operation.is_some()
+                || field.given_by_target;
             !fills_itself && !self.maps.iter().any(|map| map.field == *place)
         };
         target.fields.with_ids().filter(empty).map(|(place, _)| place).collect()

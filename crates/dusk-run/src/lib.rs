@@ -13,9 +13,7 @@ mod running;
 mod written;
 
 pub use asked::accepting::Accepting;
-pub use asked::compare::{
-    ComparedField, ComparedKind, ComparedRecord, ComparedWanted, FieldChanges, HeldComparison,
-};
+pub use asked::compare::{ComparedWanted, HeldComparison};
 pub use asked::explain::{ExplainedRecord, Explanation, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, FieldShown, examples};
@@ -29,6 +27,7 @@ pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection
 pub use preparing::held::read_held;
 pub use preparing::job::{Demands, Job, Ready};
 pub use running::beside::BesideCounts;
+pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
 pub use running::summary::{AgainCounts, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};

@@ -4,7 +4,8 @@ use std::path::Path;
 
 use rust_xlsxwriter::{Color, DataValidation, Format, FormatAlign, Worksheet, XlsxError};
 
-use super::compare::{ComparedKind, ComparedRecord, HeldComparison};
+use super::compare::HeldComparison;
+use crate::running::compared::{ComparedField, ComparedKind, ComparedRecord};
 use crate::Ready;
 use dusk_description::{workbook_for, writing};
 use dusk_evidence::{Error, Result, Row};
@@ -143,7 +144,7 @@ impl Sheet<'_> {
             }
         }
         if record.is != ComparedKind::Changed {
-            let text = |field: &super::compare::ComparedField| {
+            let text = |field: &ComparedField| {
                 let value = field.new.as_ref().or(field.old.as_ref()).map_or("", String::as_str);
                 format!("{}: {value}", field.field)
             };

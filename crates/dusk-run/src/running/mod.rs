@@ -3,6 +3,7 @@
 //! ```text
 //! run        a whole run
 //! beside     which held records the rows are, and how many of each kind there are
+//! compared   records beside the held ones, one by one, and how often each field changes
 //! block      one block conformed, on a worker's thread
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
@@ -20,6 +21,7 @@
 
 pub(crate) mod beside;
 pub(crate) mod block;
+pub(crate) mod compared;
 mod effects;
 pub(crate) mod exchanged;
 mod keys_offered;

@@ -5,9 +5,9 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
+use super::compared::held_key;
 use super::table::{cells_in, open_table, operation};
 use super::row_numbers::{RowNumbers, too_many_rows};
-use crate::written::compared::held_key;
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_database::{Operation, TableLoad};

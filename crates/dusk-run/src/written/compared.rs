@@ -2,9 +2,10 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::running::compared::{ChangeTally, ComparedFacts, ComparedRecord, field_name, held_key};
 use crate::{Compared, Ready};
 use dusk_description::Standing;
-use dusk_evidence::{FieldId, Id as _, Result};
+use dusk_evidence::{Id as _, Result};
 use dusk_files::{ListFile, OutputFile};
 use dusk_held::{HeldRecord, HeldRecords};
 
@@ -14,17 +15,27 @@ pub(crate) struct ComparedList<'t> {
     ready: &'t Ready<'t>,
     folder: PathBuf,
     list: Option<ListFile>,
+    tally: ChangeTally,
+    /// The first records, for the page about the batch.
+    first: Vec<ComparedRecord>,
 }
+
+/// How many records the page shows.
+const ON_PAGE: usize = 40;
 
 impl<'t> ComparedList<'t> {
     pub(crate) fn new(folder: &Path, ready: &'t Ready<'t>) -> Self {
-        Self { ready, folder: folder.to_path_buf(), list: None }
+        Self { ready, folder: folder.to_path_buf(), list: None, tally: ChangeTally::default(), first: Vec::new() }
     }
 
     /// A line for a new record, a line for each field of a changed one.
     pub(crate) fn compared(&mut self, compared: &Compared<'_>) -> Result<()> {
         if compared.standing == Standing::Same {
             return Ok(());
+        }
+        self.tally.take(compared);
+        if compared.standing == Standing::Changed && self.first.len() < ON_PAGE {
+            self.first.push(ComparedRecord::of(self.ready, compared));
         }
         let place = compared.place;
         let source = self.ready.job.sources.get(place.source.index()).map_or("", |source| source.name.as_str());
@@ -43,6 +54,9 @@ impl<'t> ComparedList<'t> {
 
     /// A line for a held record that the export does not have.
     pub(crate) fn gone(&mut self, held: &HeldRecords, record: &HeldRecord, is_removed: bool) -> Result<()> {
+        if self.first.len() < ON_PAGE {
+            self.first.push(ComparedRecord::gone(self.ready, held, record, is_removed));
+        }
         let list = held.lists.get(record.list).map_or("", |list| list.name.as_str());
         let key = held_key(held, record);
         let sent = if is_removed { "yes" } else { "no" };
@@ -58,18 +72,12 @@ impl<'t> ComparedList<'t> {
         list.append(cells)
     }
 
+    /// What the page about the batch shows.
+    pub(crate) fn facts(&mut self) -> ComparedFacts {
+        ComparedFacts { fields: self.tally.fields(), records: std::mem::take(&mut self.first) }
+    }
+
     pub(crate) fn finish(self) -> Result<Option<OutputFile>> {
         self.list.map(ListFile::finish).transpose()
     }
-}
-
-/// The key of a held record as people read it.
-pub(crate) fn held_key(held: &HeldRecords, record: &HeldRecord) -> String {
-    let way = held.ways.last().map_or(&[][..], |way| way.fields.as_slice());
-    let parts: Vec<&str> = way.iter().filter_map(|field| record.text(held, *field)).collect();
-    parts.join(" + ")
-}
-
-pub(crate) fn field_name<'r>(ready: &'r Ready<'_>, field: FieldId) -> &'r str {
-    ready.plan.fields.get(field).map_or("", |plan| plan.field.name.as_str())
 }

@@ -7,6 +7,7 @@ use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use super::receipt::ReceiptLoaded;
+use crate::running::compared::ComparedFacts;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use crate::PastBatch;
 use crate::{
@@ -45,6 +46,8 @@ pub struct BatchFacts<'r> {
     pub changes: &'r [ChangeKind],
     /// What is new since the last batch.
     pub drift: &'r [String],
+    /// What changes beside what the target holds, where that is known.
+    pub compared: Option<&'r ComparedFacts>,
 }
 
 /// Makes the page about a batch.
@@ -120,6 +123,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     refuse_broken_batch(&summary)?;
     refuse_removals(ready, &summary, batch.removes)?;
     let notes = writer.notes();
+    let compared = writer.compared.facts();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
     let loaded = table.as_ref().map(|table| ReceiptLoaded::of(&table.name(), table.rows()));
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
@@ -142,6 +146,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
             outputs: &receipt.outputs,
             changes: &kinds,
             drift: &drift,
+            compared: ready.job.held.map(|_| &compared),
         });
         let path = folder.work().join(PAGE);
         write_whole(&path, page.as_bytes())?;

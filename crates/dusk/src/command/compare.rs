@@ -10,7 +10,7 @@ use super::history::History;
 use crate::args::{CompareArgs, Format};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, note, print};
-use crate::show::{Bar, ComparedShown, compared_head_json, compared_record_json, escaped_json, shell_word};
+use crate::show::{Bar, ComparedShown, compared_head_json, compared_record_json, escaped_json, mapping_option, shell_word};
 
 pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
@@ -39,13 +39,14 @@ pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
         Format::Json => print_all(&ready, &comparison)?,
         Format::Text => {
             let last = last.map(|(_, last)| last.batch.as_str());
-            let source = args.sources.first().map(|path| shell_word(&path.display().to_string()));
+            let sources = args.sources.iter().map(|path| shell_word(&path.display().to_string()));
+            let source = sources.collect::<Vec<_>>().join(" ") + &mapping_option(&args.run.mapping.mapping);
             let shown = ComparedShown {
                 ready: &ready,
                 comparison: &comparison,
                 most: args.number,
                 last,
-                source: &source.unwrap_or_default(),
+                source: &source,
             };
             print(&shown.text()?)?;
         }
@@ -119,8 +120,7 @@ fn sign_off(path: &Path, ready: &Ready<'_>, comparison: &HeldComparison, args: &
     let shown = shell_word(&path.display().to_string());
     let rows = if written == 1 { "1 record".to_owned() } else { format!("{written} records") };
     print(&format!("{}: {rows} to be agreed to\n", path.display()))?;
-    let mapping = args.run.mapping.mapping.display().to_string();
-    let option = if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
+    let option = mapping_option(&args.run.mapping.mapping);
     note(&format!("write \"no\" beside what is not to go in, save it, and bring it back with dusk correct {shown}{option}"));
     Ok(ended(comparison))
 }

@@ -10,7 +10,7 @@ use dusk_core::sources::Source;
 
 use crate::loaded::Loaded;
 use crate::outcome::{Failure, note};
-use crate::show::shell_word;
+use crate::show::{mapping_option, shell_word};
 
 /// The batches beside a mapping.
 pub(super) struct History<'l> {
@@ -112,8 +112,7 @@ impl<'l> History<'l> {
                 continue;
             }
             let path = mapping.path.display().to_string();
-            let option =
-                if path == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&path)) };
+            let option = mapping_option(&mapping.path);
             return Err(Failure::Stopped(format!(
                 "{}: new since batch {}, and {path} does not speak of it: {}\n  map it, or write it under [leave_out] columns; dusk map {}{option} proposes fields for new columns",
                 source.name,

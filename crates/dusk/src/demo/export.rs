@@ -69,11 +69,11 @@ impl Numbers {
         mixed ^ (mixed >> 31)
     }
 
-    fn below(&mut self, most: u64) -> u64 {
+    pub(super) fn below(&mut self, most: u64) -> u64 {
         self.next() % most.max(1)
     }
 
-    fn pick<'a>(&mut self, from: &[&'a str]) -> &'a str {
+    pub(super) fn pick<'a>(&mut self, from: &[&'a str]) -> &'a str {
         let place = self.below(from.len() as u64);
         usize::try_from(place).ok().and_then(|place| from.get(place)).copied().unwrap_or_default()
     }

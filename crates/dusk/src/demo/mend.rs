@@ -6,6 +6,7 @@ use std::path::Path;
 use dusk_core::Error;
 use dusk_core::files::write_whole;
 use dusk_core::rejects::read_back;
+use dusk_core::sources::{CellKind, Known, Source, SourceSettings};
 use rust_xlsxwriter::{Workbook, XlsxError};
 
 use crate::outcome::Failure;
@@ -40,6 +41,32 @@ pub(super) fn mend(from: &Path, to: &Path, cells: &[(&str, &str, &str)]) -> Resu
     }
     let headings = fixed.iter().map(|name| (*name).to_owned()).chain(back.columns);
     rows.insert(0, headings.collect());
+    let bytes = save(&rows).map_err(|error| Error::Invariant(error.to_string()))?;
+    write_whole(to, &bytes)?;
+    Ok(says)
+}
+
+/// Answers no beside the first record of a workbook for sign-off whose row says all of these words. Gives what was done
+/// in words.
+pub(super) fn say_no(from: &Path, to: &Path, words: &[&str]) -> Result<String, Failure> {
+    let source = Source::look(from, &SourceSettings::default(), &Known::headings(&["go in"]))?;
+    let mut rows: Vec<Vec<String>> = vec![source.columns.to_vec()];
+    let mut says = String::new();
+    let mut walk = source.walk()?;
+    while let Some(mut block) = walk.more()? {
+        while let Some(row) = block.next() {
+            let mut cells: Vec<String> =
+                row.cells().map(|cell| CellKind::of(cell).1.to_owned()).collect();
+            let is_it = words.iter().all(|word| cells.iter().any(|cell| cell == word));
+            if says.is_empty() && is_it {
+                if let Some(answer) = cells.first_mut() {
+                    "no".clone_into(answer);
+                }
+                says = format!("{}: row {}, {}: no\n", file_name(to), row.row(), words.join(", "));
+            }
+            rows.push(cells);
+        }
+    }
     let bytes = save(&rows).map_err(|error| Error::Invariant(error.to_string()))?;
     write_whole(to, &bytes)?;
     Ok(says)

@@ -5,6 +5,7 @@ mod autumn;
 mod export;
 mod mend;
 mod register;
+mod sites;
 
 use std::fs::File;
 use std::io::BufWriter;
@@ -19,10 +20,13 @@ use crate::args::{Colour, DemoArgs};
 use crate::outcome::{Ended, Failure, Outcome, print};
 
 /// The files that are not generated.
-const FILES: [(&str, &str); 7] = [
+const FILES: [(&str, &str); 10] = [
     ("target.toml", include_str!("data/target.toml")),
     ("mapping.toml", include_str!("data/mapping.toml")),
     ("autumn.toml", include_str!("data/autumn.toml")),
+    ("sites-target.toml", include_str!("data/sites-target.toml")),
+    ("sites.toml", include_str!("data/sites.toml")),
+    ("codes/status.csv", include_str!("data/codes/status.csv")),
     ("codes/region.csv", include_str!("data/codes/region.csv")),
     ("codes/district.csv", include_str!("data/codes/district.csv")),
     ("codes/queen-colour.csv", include_str!("data/codes/queen-colour.csv")),
@@ -37,6 +41,12 @@ const MENDED: &str = "mended.xlsx";
 
 const AUTUMN: &str = "autumn-2026.xlsx";
 
+const SITES: &str = "apiaries-2026-08.csv";
+
+const TO_AGREE: &str = "to-agree.xlsx";
+
+const AGREED: &str = "agreed.xlsx";
+
 /// A step of the demo.
 enum Step {
     /// Why a command is run, and its words.
@@ -47,12 +57,14 @@ enum Step {
     Edit(&'static str, &'static [(&'static str, &'static str)]),
     /// Which cells of the rejects are mended in a spreadsheet program: column, old text and new one.
     Mend(&'static str, &'static [(&'static str, &'static str, &'static str)]),
+    /// What somebody does not agree to in the workbook for sign-off: the words of its row.
+    SayNo(&'static str, &'static [&'static str]),
 }
 
-use Step::{Edit, Mend, Run, Stops};
+use Step::{Edit, Mend, Run, SayNo, Stops};
 
 /// What everyone at the association would do, in order.
-const STEPS: [Step; 35] = [
+const STEPS: [Step; 41] = [
     Run(
         "What does the register want? It supplies a dictionary and a template; this drafts its description.",
         &[
@@ -126,6 +138,21 @@ const STEPS: [Step; 35] = [
     Run("What was made so far, and is it as it was written?", &["batches"]),
     Run("", &["batches", "show", "2026-08-31-a"]),
     Run(
+        "The list of apiaries goes to the register as well, which holds most of them already. What would change there?",
+        &["compare", SITES, "-m", "sites.toml"],
+    ),
+    Run(
+        "Somebody signs it off, record by record:",
+        &["compare", SITES, "-m", "sites.toml", "--sign-off", TO_AGREE],
+    ),
+    SayNo("The chief does not agree to one of the closures.", &["changed", "000210"]),
+    Run("It is kept out from now on:", &["correct", AGREED, "-m", "sites.toml", "--yes"]),
+    Run(
+        "The upload says what the register is to do with each record; what it holds as it is stays at home.",
+        &["conform", SITES, "-m", "sites.toml"],
+    ),
+    Run("", &["compare", SITES, "-m", "sites.toml", "--gone", "-n", "3"]),
+    Run(
         "In autumn they send a workbook that a spreadsheet program has half converted.",
         &["inspect", AUTUMN, "--target", "target.toml", "--sheet", "Inspections"],
     ),
@@ -149,7 +176,7 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     }
     write_files(folder, args.seed)?;
     print(&format!(
-        "Demo data in {}: what the register supplies and its description, three exports of hive inspections, two mappings.\nEverything in it is made up.\n",
+        "Demo data in {}: what the register supplies and its descriptions, three exports of hive inspections and one of apiaries, three mappings.\nEverything in it is made up.\n",
         folder.display()
     ))?;
     let program = std::env::current_exe()
@@ -161,6 +188,11 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
             Mend(why, cells) => {
                 let rejects = folder.join(format!("batches/{TODAY}-a/rejects.xlsx"));
                 print(&format!("\n# {why}\n{}", mend::mend(&rejects, &folder.join(MENDED), cells)?))?;
+                continue;
+            }
+            SayNo(why, words) => {
+                let says = mend::say_no(&folder.join(TO_AGREE), &folder.join(AGREED), words)?;
+                print(&format!("\n# {why}\n{says}"))?;
                 continue;
             }
             Edit(why, edits) => {
@@ -216,6 +248,9 @@ fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
         ["conform", SUMMER, ..] => {
             &["--today", SUMMER_DAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"]
         }
+        ["conform", SITES, ..] => &["--today", SUMMER_DAY, "--by", "A. Clerk"],
+        ["compare", SITES, ..] => &["--today", SUMMER_DAY],
+        ["correct", AGREED, ..] => &["--today", SUMMER_DAY, "--by", "B. Chief"],
         ["conform", AUTUMN, ..] => {
             &["--today", AUTUMN_DAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"]
         }
@@ -239,6 +274,9 @@ fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
     write_whole(&folder.join("register/dictionary.xlsx"), &dictionary)?;
     let target = Target::read(&folder.join("target.toml"))?;
     write_whole(&folder.join("register/template.csv"), register::template(&target).as_bytes())?;
+    let (listed, sites) = sites::lists(seed);
+    write_whole(&folder.join("register/apiaries-2026-07.csv"), listed.as_bytes())?;
+    write_whole(&folder.join(SITES), sites.as_bytes())?;
     let spring = export::Export { rows: 1_260, faulty: 60, habits: true, seed, summer: false };
     for (name, export) in [(EXPORT, spring), (SUMMER, export::Export { rows: 640, summer: true, ..spring })] {
         let path = folder.join(name);

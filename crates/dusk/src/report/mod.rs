@@ -3,6 +3,7 @@
 
 mod charts;
 mod fields;
+mod held;
 
 use dusk_core::decisions::CrosswalkLine;
 use dusk_core::evidence::{Cause, FieldId};
@@ -12,6 +13,7 @@ use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use crate::show::{cause_label, cause_says, counted, grouped, settle_command, visible};
 pub(crate) use fields::fields_page;
+use held::held_section;
 
 use charts::{Bar, Part, bars, outcome_bar};
 
@@ -48,6 +50,7 @@ pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
                 main {
                     (page.head())
                     (page.totals())
+                    (held_section(page.facts, page.values))
                     (page.sent())
                     (page.rejected())
                     (page.completeness())

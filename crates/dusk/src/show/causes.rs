@@ -212,12 +212,16 @@ pub(crate) fn in_one_line(lines: &[String]) -> String {
     all
 }
 
+/// What a command needs that is to use this mapping.
+pub(crate) fn mapping_option(path: &std::path::Path) -> String {
+    let mapping = path.display().to_string();
+    if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) }
+}
+
 /// The command or the line of the mapping that settles the cause; nothing where its rows have to be
 /// mended one by one.
 pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
-    let mapping = job.mapping.path.display().to_string();
-    let option =
-        if mapping == "mapping.toml" { String::new() } else { format!(" -m {}", shell_word(&mapping)) };
+    let option = mapping_option(&job.mapping.path);
     match job.way_to_settle(cause) {
         Settle::Crosswalk { field, value, within, answers } => {
             let answer = match answers.first().filter(|likely| likely.is_whole) {
@@ -230,6 +234,7 @@ pub(crate) fn settle_command(job: &Job<'_>, cause: &Cause) -> Option<String> {
         }
         Settle::Mapping { field, lines } => {
             let field = if field.is_empty() { String::new() } else { format!(", under {field}") };
+            let mapping = job.mapping.path.display();
             Some(format!("in {mapping}{field}: {}", in_one_line(&lines)))
         }
         Settle::Cell { source, row, column, answers } => {

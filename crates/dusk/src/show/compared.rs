@@ -2,10 +2,13 @@
 
 use std::fmt::Write as _;
 
+use dusk_core::description::FieldType;
 use dusk_core::evidence::FieldId;
 use dusk_core::run::{
     BesideCounts, ComparedKind, ComparedRecord, FieldChanges, HeldComparison, Ready, Summary,
 };
+use dusk_core::values::Moment;
+use jiff::civil::Date;
 use serde_json::{Value, json};
 
 use super::json::FORM;
@@ -57,10 +60,14 @@ impl ComparedShown<'_> {
         self.records(&mut out)?;
         let summary = &self.comparison.summary;
         let _ = write!(out, "\n{}{}", Totals(summary), BesideLine { summary, last: self.last });
-        if !summary.causes.is_empty() {
-            let command = styled(COMMAND, &format!("dusk check {}", self.source));
-            let _ = writeln!(out, "  what is rejected, and why: {command}");
-        }
+        let counts = summary.beside.unwrap_or_default();
+        let (why, command) = match (summary.causes.is_empty(), counts.sent) {
+            (false, _) => ("what is rejected, and why", "check"),
+            (true, 0) => return Ok(out),
+            (true, _) => ("to send it", "conform"),
+        };
+        let command = styled(COMMAND, &format!("dusk {command} {}", self.source));
+        let _ = writeln!(out, "\n{why}: {command}");
         Ok(out)
     }
 
@@ -92,21 +99,15 @@ impl ComparedShown<'_> {
         }
     }
 
-    fn name(&self, field: FieldId) -> String {
-        let Some(plan) = self.ready.plan.fields.get(field) else { return String::new() };
-        let label = plan.field.label.as_deref().filter(|label| *label != plan.field.name);
-        label.map_or_else(|| plan.field.name.clone(), |label| format!("{label} ({})", plan.field.name))
-    }
-
     fn fields(&self, out: &mut String) {
         let fields = &self.comparison.fields;
         if fields.is_empty() {
             return;
         }
         out.push_str("\nfields that change:\n");
-        let names: Vec<String> = fields.iter().take(FIELDS).map(|field| self.name(field.field)).collect();
+        let names: Vec<String> = fields.iter().take(FIELDS).map(|field| field_label(self.ready, field.field)).collect();
         let wide = names.iter().map(|name| columns(name)).max().unwrap_or(0).min(34);
-        for (FieldChanges { records, cleared, groups, .. }, name) in fields.iter().zip(&names) {
+        for (FieldChanges { field, records, cleared, groups }, name) in fields.iter().zip(&names) {
             let records = counted(*records, "record");
             let cleared = if *cleared > 0 { format!(", {} cleared", grouped(*cleared)) } else { String::new() };
             let head = format!("  {}  {records:>13}{cleared}", styled(NAME, &padded(&cut(name, wide), wide)));
@@ -114,7 +115,10 @@ impl ComparedShown<'_> {
             let room = width().saturating_sub(wide + 19 + columns(&cleared));
             let groups = groups.iter().filter(|(.., count)| *count > 1).take(GROUPS);
             let groups: Vec<String> = groups
-                .map(|(was, now, count)| format!("{} {}", change(was, now), grouped(*count)))
+                .map(|(was, now, count)| {
+                    let shown = |text: &str| cut(&shown_value(self.ready, *field, text), 28);
+                    format!("{} → {} ({})", shown(was), shown(now), grouped(*count))
+                })
                 .collect();
             if !groups.is_empty() {
                 let _ = write!(out, "  {}", styled(QUIET, &cut(&groups.join(", "), room.max(20))));
@@ -164,11 +168,16 @@ impl ComparedShown<'_> {
             for field in &record.fields {
                 let (was, now) = (field.old.as_deref().unwrap_or(""), field.new.as_deref().unwrap_or(""));
                 let room = width().saturating_sub(10 + columns(&field.field)) / 2;
-                let (was, now) = (value(was, room), value(now, room));
+                let id = self.ready.job.target.field(&field.field);
+                let shown = |text: &str| {
+                    let text = id.map_or_else(|| text.to_owned(), |id| shown_value(self.ready, id, text));
+                    cut(&text, room.max(12))
+                };
+                let (was, now) = (shown(was), shown(now));
                 let _ = writeln!(
                     out,
                     "      {}  {} → {}",
-                    visible(&field.field),
+                    id.map_or_else(|| field.field.clone(), |id| field_label(self.ready, id)),
                     styled(WRONG, &was),
                     styled(GOOD, &now)
                 );
@@ -184,13 +193,35 @@ impl ComparedShown<'_> {
     }
 }
 
-/// A value, or that there is none.
-fn value(text: &str, room: usize) -> String {
-    if text.is_empty() { "(blank)".to_owned() } else { cut(&visible(text), room.max(12)) }
+/// A field as people call it, with its name behind it.
+pub(crate) fn field_label(ready: &Ready<'_>, field: FieldId) -> String {
+    let Some(plan) = ready.plan.fields.get(field) else { return String::new() };
+    let label = plan.field.label.as_deref().filter(|label| *label != plan.field.name);
+    let name = &plan.field.name;
+    visible(&label.map_or_else(|| name.clone(), |label| format!("{label} ({name})"))).into_owned()
 }
 
-fn change(was: &str, now: &str) -> String {
-    format!("{} → {}", value(was, 24), value(now, 24))
+/// A value of a field for people: a code with its label, a day written out, or that there is none.
+pub(crate) fn shown_value(ready: &Ready<'_>, field: FieldId, text: &str) -> String {
+    let Some(plan) = ready.plan.fields.get(field) else { return text.to_owned() };
+    if text.is_empty() {
+        return "(blank)".to_owned();
+    }
+    let label = plan.field.kind.codes().and_then(|list| {
+        let code = list.codes().iter().find(|code| code.code == text)?;
+        Some(code.label.as_str()).filter(|label| !label.is_empty() && *label != text)
+    });
+    let more = match (label, &plan.field.kind) {
+        (Some(label), _) => Some(label.to_owned()),
+        (None, FieldType::Date(date)) => date.format.read(text).and_then(day_of).map(dusk_core::values::shown),
+        (None, _) => None,
+    };
+    let text = visible(text);
+    more.map_or_else(|| text.clone().into_owned(), |more| format!("{text} {}", visible(&more)))
+}
+
+fn day_of(moment: Moment) -> Option<Date> {
+    Date::new(moment.year?, moment.month?, moment.day?).ok()
 }
 
 /// What the accepted records are beside the held ones, in a line.

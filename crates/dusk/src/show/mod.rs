@@ -25,9 +25,11 @@ mod tried;
 mod visible;
 
 pub(crate) use batches::{batch_table, show_batch};
-pub(crate) use causes::{cause_label, cause_says, in_one_line, settle_command};
+pub(crate) use causes::{cause_label, cause_says, in_one_line, mapping_option, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
-pub(crate) use compared::{ComparedShown, compared_head_json, compared_record_json};
+pub(crate) use compared::{
+    ComparedShown, compared_head_json, compared_record_json, field_label, shown_value,
+};
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;

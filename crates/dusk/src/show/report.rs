@@ -5,7 +5,7 @@ use std::fmt;
 use dusk_core::evidence::{Cause, Kind};
 use dusk_core::run::{Ready, Receipt, Settle, Summary};
 
-use super::causes::Causes;
+use super::causes::{Causes, mapping_option};
 use super::compared::BesideLine;
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
@@ -174,7 +174,8 @@ impl Report<'_> {
         let gone = self.summary.beside.map_or(0, |counts| counts.gone - counts.removed);
         if gone > 0 {
             let source = self.ready.job.sources.first().map_or("", |source| source.name.as_str());
-            let command = styled(COMMAND, &format!("dusk compare {} --gone", shell_word(source)));
+            let option = mapping_option(&self.ready.job.mapping.path);
+            let command = styled(COMMAND, &format!("dusk compare {} --gone{option}", shell_word(source)));
             let are = if gone == 1 { "is" } else { "are" };
             let records = counted(gone, "record");
             writeln!(f, "  {records} that the target holds {are} not in this export: {command}")?;
