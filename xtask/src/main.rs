@@ -13,7 +13,8 @@ use server::Server;
 /// The address of the server, where the tests look for it.
 const ADDRESS: &str = "DUSK_TEST_POSTGRES";
 
-const HELP: &str = "cargo xtask test [ARGUMENTS]   runs cargo test --workspace --locked with a PostgreSQL server beside it
+const HELP: &str =
+    "cargo xtask test [ARGUMENTS]   runs cargo test --workspace --locked with a PostgreSQL server beside it
 ";
 
 fn main() -> ExitCode {

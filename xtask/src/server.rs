@@ -32,7 +32,8 @@ impl Server {
         let programs = programs().or_else(|| install().and_then(|()| programs())).ok_or_else(|| {
             "initdb is not on this machine and could not be installed; install PostgreSQL (on Debian: apt-get install postgresql), and run this again".to_owned()
         })?;
-        let folder = tempfile::Builder::new().prefix("dusk-postgres-").tempdir().map_err(|error| error.to_string())?;
+        let folder =
+            tempfile::Builder::new().prefix("dusk-postgres-").tempdir().map_err(|error| error.to_string())?;
         let data = folder.path().join("data");
         let user = unprivileged(folder.path())?;
         let log = folder.path().join("log");
@@ -46,9 +47,18 @@ impl Server {
             return Err(format!("initdb failed: {}", String::from_utf8_lossy(&ran.stderr)));
         }
         let port = free_port()?;
-        let output = OpenOptions::new().create(true).append(true).open(&log).map_err(|error| error.to_string())?;
+        let output =
+            OpenOptions::new().create(true).append(true).open(&log).map_err(|error| error.to_string())?;
         let child = as_user(user.as_deref(), &programs.join("postgres"))
-            .args(["-c", "listen_addresses=127.0.0.1", "-c", "fsync=off", "-c", "unix_socket_directories=", "-p"])
+            .args([
+                "-c",
+                "listen_addresses=127.0.0.1",
+                "-c",
+                "fsync=off",
+                "-c",
+                "unix_socket_directories=",
+                "-p",
+            ])
             .arg(port.to_string())
             .arg("-D")
             .arg(&data)
@@ -58,11 +68,8 @@ impl Server {
             .stderr(output)
             .spawn()
             .map_err(|error| format!("postgres could not be run: {error}"))?;
-        let mut server = Self {
-            child,
-            address: format!("postgresql://clerk@127.0.0.1:{port}/postgres"),
-            _folder: folder,
-        };
+        let mut server =
+            Self { child, address: format!("postgresql://clerk@127.0.0.1:{port}/postgres"), _folder: folder };
         server.wait(port, &log)?;
         Ok(server)
     }
@@ -114,9 +121,10 @@ fn install() -> Option<()> {
             .status();
         status.ok().filter(std::process::ExitStatus::success).map(drop)
     };
-    let debian = || run("apt-get", &["update", "-qq"]).and_then(|()| {
-        run("apt-get", &["install", "-y", "-qq", "--no-install-recommends", "postgresql"])
-    });
+    let debian = || {
+        run("apt-get", &["update", "-qq"])
+            .and_then(|()| run("apt-get", &["install", "-y", "-qq", "--no-install-recommends", "postgresql"]))
+    };
     let fedora = || run("dnf", &["install", "-y", "-q", "postgresql-server"]);
     debian().or_else(fedora)
 }
@@ -129,7 +137,8 @@ fn free_port() -> Result<u16, String> {
 
 /// The user whose server it is, where this runs as root, which a server refuses. The folder becomes that user's.
 fn unprivileged(folder: &Path) -> Result<Option<String>, String> {
-    let id = Command::new("id").arg("-u").output().map_err(|error| format!("id could not be run: {error}"))?;
+    let id =
+        Command::new("id").arg("-u").output().map_err(|error| format!("id could not be run: {error}"))?;
     if String::from_utf8_lossy(&id.stdout).trim() != "0" {
         return Ok(None);
     }

@@ -144,6 +144,11 @@ impl<'p> Conformer<'p> {
             self.tell_differences(records, &record, beside);
             held = Some(record);
         }
+        if self.faulty {
+            let record = held.take().map_or_else(|| reader.read(matched.number), Ok)?;
+            self.fill_required(records, &record, beside);
+            held = Some(record);
+        }
         let standing = if beside.differences.is_empty() { Standing::Same } else { Standing::Changed };
         beside.standing = Some(standing);
         if sending.takes(standing) {
@@ -199,12 +204,13 @@ impl<'p> Conformer<'p> {
         findings: &mut Vec<Finding>,
     ) -> dusk_evidence::Result<LookedUp> {
         let records = reader.records;
-        let mut by_identifier = None;
+        let (mut by_identifier, mut is_open) = (None, false);
         for way in &records.ways {
             let is_told = way.fields.iter().all(|field| self.said(*field).is_some());
             let Some((key, written)) = way.key(self.plan.target, |field| self.said(field)) else {
                 // An identifier that is blank, or that nothing feeds, is no reason to look no further.
-                beside.is_unplaced |= !is_told;
+                beside.is_unplaced |= !is_told || !way.given_by_target;
+                is_open |= !is_told;
                 continue;
             };
             let found = match way.find(key) {
@@ -245,7 +251,7 @@ impl<'p> Conformer<'p> {
         }
         Ok(match by_identifier {
             Some(matched) => LookedUp::Held(matched),
-            None if beside.is_unplaced => LookedUp::Open,
+            None if is_open => LookedUp::Open,
             None => {
                 self.check_unique(reader, None, at, findings)?;
                 LookedUp::New
@@ -279,6 +285,16 @@ impl<'p> Conformer<'p> {
         }
     }
 
+    /// Notes the required fields that the current record leaves blank, and that the held one fills.
+    fn fill_required(&self, records: &HeldRecords, held: &HeldRecord, beside: &mut Beside) {
+        for (id, field) in self.plan.fields.with_ids().filter(|(_, field)| field.field.required) {
+            let is_held = held.text(records, id).is_some_and(|was| !was.is_empty());
+            if is_held && self.says_nothing(id) && !field.blank_clears {
+                beside.filled.push(id);
+            }
+        }
+    }
+
     /// Puts what the target holds where the current record says nothing, or may say nothing.
     fn keep_what_is_held(
         &mut self,
@@ -307,9 +323,6 @@ impl<'p> Conformer<'p> {
             };
             if !is_other || was.is_empty() {
                 continue;
-            }
-            if is_blank && field.field.required {
-                beside.filled.push(id);
             }
             let upload = &plan.target.upload;
             let text = match why {
@@ -533,7 +546,7 @@ impl FieldPlan<'_> {
             outcome.encoded.clear();
             let _ = self.encode(None, encoder, &mut outcome);
         }
-        outcome.trail = own.trail;
+        outcome.trail = own.trail.kept();
         outcome.trail.took(text, || Basis::Beside(why));
         outcome
     }

@@ -66,7 +66,8 @@ impl Conformer<'_> {
             count += 1;
             let (raw, inside) = self.raw(place, row, shape);
             let short = ShortText::within(raw.as_bytes(), 0, raw.len()).filter(|_| inside.is_empty());
-            let key = || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned(), beside: None };
+            let key =
+                || ChangeKey { field: place, raw: raw.to_string(), inside: inside.to_owned(), beside: None };
             if found.place == NOT_REMEMBERED || remarked {
                 changes
                     .singles

@@ -67,8 +67,8 @@ pub use dusk_held::{KeyHash, Keys};
 pub use types::check_limits;
 
 pub use above::{Above, AboveCells};
-pub use cell::shown_source;
 pub use beside::{Beside, Difference};
+pub use cell::shown_source;
 pub use changed::{ChangeKey, Changes, Single};
 pub use combined::{Combined, CombinedRow};
 pub use fit::Fit;

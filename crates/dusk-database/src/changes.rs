@@ -59,11 +59,17 @@ impl Statements {
     }
 
     /// The statement for a row, and the cells that it takes.
-    pub(crate) fn for_row(&mut self, operation: Operation, cells: &[&str], spelling: &dyn Spelling) -> Statement {
+    pub(crate) fn for_row(
+        &mut self,
+        operation: Operation,
+        cells: &[&str],
+        spelling: &dyn Spelling,
+    ) -> Statement {
         let takes = match operation {
             // What is blank and has a default is left to the table.
             Operation::Insert => {
-                let is_given = |(cell, column): (&&str, &LoadColumn)| !(cell.is_empty() && column.has_default);
+                let is_given =
+                    |(cell, column): (&&str, &LoadColumn)| !(cell.is_empty() && column.has_default);
                 let given = cells.iter().zip(&self.columns).map(is_given).enumerate();
                 given.filter(|(_, is_given)| *is_given).map(|(place, _)| place).collect()
             }
@@ -79,10 +85,12 @@ impl Statements {
 
     fn make(&self, operation: Operation, given: Vec<usize>, spelling: &dyn Spelling) -> Statement {
         let table = &self.table;
-        let name = |place: &usize| self.columns.get(*place).map_or_else(String::new, |column| quoted(&column.name));
+        let name =
+            |place: &usize| self.columns.get(*place).map_or_else(String::new, |column| quoted(&column.name));
         let equal = |places: &[usize], first: usize, between: &str| {
             let each = places.iter().zip(first..);
-            let each = each.map(|(place, number)| format!("{} = {}", name(place), spelling.mark(number, *place)));
+            let each =
+                each.map(|(place, number)| format!("{} = {}", name(place), spelling.mark(number, *place)));
             each.collect::<Vec<_>>().join(between)
         };
         let key = self.key();
@@ -100,7 +108,8 @@ impl Statements {
                 Statement { sql, takes: given }
             }
             Operation::Update => {
-                let others: Vec<usize> = (0..self.columns.len()).filter(|place| !key.contains(place)).collect();
+                let others: Vec<usize> =
+                    (0..self.columns.len()).filter(|place| !key.contains(place)).collect();
                 let set = if others.is_empty() { equal(&key, 1, ", ") } else { equal(&others, 1, ", ") };
                 let found = equal(&key, others.len() + 1, " AND ");
                 let takes: Vec<usize> = others.into_iter().chain(key).collect();
@@ -146,7 +155,10 @@ mod tests {
         assert_eq!(update.sql, "UPDATE \"a\".\"v\" SET \"kg\" = $1 WHERE \"id\" = $2 AND \"day\" = $3");
         assert_eq!(update.takes, [2, 0, 1]);
         let insert = statements.for_row(Operation::Insert, &["", "D", ""], &Dollars);
-        assert_eq!((insert.sql.as_str(), insert.takes), ("INSERT INTO \"a\".\"v\" (\"day\") VALUES ($1)", vec![1]));
+        assert_eq!(
+            (insert.sql.as_str(), insert.takes),
+            ("INSERT INTO \"a\".\"v\" (\"day\") VALUES ($1)", vec![1])
+        );
         let insert = statements.for_row(Operation::Insert, &["7", "D", ""], &Dollars);
         assert_eq!(insert.takes, [0, 1]);
         let why = statements.not_one(Operation::Remove, 2, &["H1", "2026-05-01", "3"]);

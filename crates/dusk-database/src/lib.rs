@@ -87,6 +87,11 @@ pub trait Database {
     /// When it cannot be read.
     fn rules(&self, table: &str) -> Result<Vec<TableRule>>;
 
+    /// Whether rows can be put into it.
+    fn takes_rows(&self) -> bool {
+        true
+    }
+
     /// What stands in front of its tables for people to read.
     fn notes(&self) -> &[String] {
         &[]
@@ -221,18 +226,23 @@ pub fn copy_table(database: &Path, table: &str, columns: &[&str], out: &mut dyn 
 ///
 /// # Errors
 /// [`Error::Request`] for a column that the table does not have.
-pub(crate) fn load_columns(wanted: &LoadTable<'_>, described: &[TableColumn], table: &str) -> Result<Vec<LoadColumn>> {
+pub(crate) fn load_columns(
+    wanted: &LoadTable<'_>,
+    described: &[TableColumn],
+    table: &str,
+) -> Result<Vec<LoadColumn>> {
     let all = wanted.columns.iter().copied().chain(wanted.batch.map(|(column, _)| column));
     let mut columns = Vec::new();
     for name in all {
-        let found = described.iter().find(|column| column.name.eq_ignore_ascii_case(name)).ok_or_else(|| {
-            let known = || described.iter().map(|column| column.name.as_str());
-            let hint = nearest(name, known()).map_or_else(
-                || format!("there are {}", known().collect::<Vec<_>>().join(", ")),
-                |near| format!("did you mean {near}?"),
-            );
-            Error::Request(format!("{table} has no column \"{name}\"; {hint}"))
-        })?;
+        let found =
+            described.iter().find(|column| column.name.eq_ignore_ascii_case(name)).ok_or_else(|| {
+                let known = || described.iter().map(|column| column.name.as_str());
+                let hint = nearest(name, known()).map_or_else(
+                    || format!("there are {}", known().collect::<Vec<_>>().join(", ")),
+                    |near| format!("did you mean {near}?"),
+                );
+                Error::Request(format!("{table} has no column \"{name}\"; {hint}"))
+            })?;
         columns.push(LoadColumn {
             name: found.name.clone(),
             is_key: wanted.key.contains(&name),

@@ -350,6 +350,10 @@ fn referred(key: &ForeignKeyConstraint, place: usize) -> (String, String) {
 }
 
 impl Database for Script {
+    fn takes_rows(&self) -> bool {
+        false
+    }
+
     fn tables(&self) -> Result<Vec<String>> {
         Ok(self.tables.iter().map(|table| table.name.clone()).collect())
     }

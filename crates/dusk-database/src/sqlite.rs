@@ -8,7 +8,8 @@ use rusqlite::{Connection, OpenFlags};
 
 use super::changes::{Spelling, Statement, Statements, quoted};
 use super::{
-    Database, LoadTable, LoadedRows, Operation, TableColumn, TableLoad, TableRule, known_table, load_columns, script,
+    Database, LoadTable, LoadedRows, Operation, TableColumn, TableLoad, TableRule, known_table, load_columns,
+    script,
 };
 use dusk_evidence::{Error, Result};
 use dusk_values::Decimal;
@@ -127,9 +128,7 @@ impl Database for Sqlite {
     fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>> {
         let wanted = columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
         let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid LIMIT {most}", quoted(table));
-        self.list(&sql, &[], |row| {
-            (0..columns.len()).map(|place| row.get_ref(place).map(text_of)).collect()
-        })
+        self.list(&sql, &[], |row| (0..columns.len()).map(|place| row.get_ref(place).map(text_of)).collect())
     }
 }
 
@@ -142,7 +141,9 @@ pub(super) fn each_row(
 ) -> Result<()> {
     let shown = path.display();
     if !path.is_file() {
-        return Err(Error::Request(format!("the database {shown} is not there; [holds] database names one that is")));
+        return Err(Error::Request(format!(
+            "the database {shown} is not there; [holds] database names one that is"
+        )));
     }
     let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
     let connection = Connection::open_with_flags(path, flags).map_err(broken(path))?;

@@ -211,6 +211,8 @@ pub struct Drafted {
     pub taken: Vec<TakenFrom>,
     /// The materials, each with a hash of its bytes: by them it is told whether a change is theirs.
     pub(super) materials: Vec<(String, String)>,
+    /// The database and the table that are loaded, where a material is one.
+    pub(super) loads: Option<(String, String, Place)>,
     /// Sentences that people wrote about the file, with their places.
     pub(super) sentences: Vec<(String, Place)>,
 }

@@ -172,6 +172,8 @@ pub struct DraftOptions {
     pub name: Option<String>,
     /// Which table of the materials, where they describe several.
     pub table: Option<String>,
+    /// The folder that the description goes into, where that is known.
+    pub folder: Option<PathBuf>,
 }
 
 /// Drafts a description from these materials.
@@ -183,11 +185,7 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
     let mut drafted = Drafted::default();
     let (mut described, mut lists, mut opened) = (Vec::new(), Vec::new(), Vec::new());
     for path in materials {
-        let file = std::fs::File::open(path).map_err(Error::reading(path))?;
-        let mut hash = blake3::Hasher::new();
-        hash.update_reader(file).map_err(Error::reading(path))?;
-        let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
-        drafted.materials.push((name, hash.finalize().to_hex().to_string()));
+        drafted.materials.push(material_hash(path)?);
         if let Some(database) = dusk_database::open(path)? {
             tables::describe(database.as_ref(), path, options, &mut described, &mut lists, &mut drafted)?;
         } else if json_schema::is_one(path)? {
@@ -216,6 +214,20 @@ pub fn draft(materials: &[PathBuf], options: &DraftOptions) -> Result<Drafted> {
         drafted.name = first.map_or_else(String::new, |stem| stem.to_string_lossy().replace(['-', '_'], " "));
     }
     Ok(drafted)
+}
+
+/// The name and the hash of a material. A server has no bytes of its own: its name is all there is.
+fn material_hash(path: &Path) -> Result<(String, String)> {
+    let mut hash = blake3::Hasher::new();
+    if dusk_database::is_server(path) {
+        let name = dusk_database::shown(path);
+        hash.update(name.as_bytes());
+        return Ok((name, hash.finalize().to_hex().to_string()));
+    }
+    let file = std::fs::File::open(path).map_err(Error::reading(path))?;
+    hash.update_reader(file).map_err(Error::reading(path))?;
+    let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+    Ok((name, hash.finalize().to_hex().to_string()))
 }
 
 /// Sheets that were cut, not used, or hidden are said.

@@ -329,6 +329,9 @@ fn settle_layout(drafted: &mut Drafted) {
     if drafted.upload.get("format").is_some() || drafted.fields.is_empty() {
         return;
     }
+    if super::tables::take_upload(drafted) {
+        return;
+    }
     let text = |text: &str| Setting::Text(text.to_owned());
     let usual = [
         ("header", Setting::Flag(true)),

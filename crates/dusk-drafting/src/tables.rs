@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use super::DraftOptions;
-use super::claim::{Drafted, DraftedList, DraftedRule, Place};
+use super::claim::{Drafted, DraftedList, DraftedRule, Place, Setting};
 use super::code_lists::{FoundList, file_name};
 use super::dictionary::Described;
 use super::facts::{DictionaryColumn, FieldFact, FieldKind, fold};
@@ -62,6 +62,9 @@ pub(super) fn describe(
         let says = if name.is_empty() { format!("it must be that {must}") } else { name.replace('_', " ") };
         drafted.rules.push(DraftedRule { must, says, from: at.clone() });
     }
+    if database.takes_rows() {
+        drafted.loads = named_from(path, options).map(|name| (name, table.clone(), at.clone()));
+    }
     for line in database.unread() {
         drafted.ask(file.clone(), format!("a statement was not understood, and not used: {line}"), &at);
     }
@@ -69,6 +72,30 @@ pub(super) fn describe(
         .sentences
         .extend(file_words::sentences(database.notes()).map(|(_, note)| (note, place(String::new()))));
     Ok(())
+}
+
+/// How a description in its folder names a database; nothing where it lies elsewhere.
+fn named_from(path: &Path, options: &DraftOptions) -> Option<String> {
+    if dusk_database::is_server(path) {
+        return Some(path.display().to_string());
+    }
+    let whole = |path: &Path| std::path::absolute(path).ok();
+    let folder = whole(options.folder.as_deref()?)?;
+    let inside = whole(path)?.strip_prefix(folder).ok()?.to_path_buf();
+    Some(inside.display().to_string())
+}
+
+/// Where no material speaks of a file, a database is loaded itself: what is accepted goes into its table. Says whether
+/// it is.
+pub(super) fn take_upload(drafted: &mut Drafted) -> bool {
+    let Some((database, table, from)) = drafted.loads.take() else { return false };
+    let is_open = drafted.upload.0.is_empty();
+    if is_open {
+        for (key, value) in [("format", "database".to_owned()), ("database", database), ("table", table)] {
+            drafted.upload.set(key, Setting::Text(value), &from);
+        }
+    }
+    is_open
 }
 
 /// The table to fill: the one that is named, or the only one that no other refers to.

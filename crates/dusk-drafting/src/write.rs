@@ -34,8 +34,10 @@ const KEYS: [&str; 23] = [
 ];
 
 /// The keys of `[upload]` in the order in which they are written.
-const UPLOAD_KEYS: [&str; 12] = [
+const UPLOAD_KEYS: [&str; 14] = [
     "format",
+    "database",
+    "table",
     "sheet",
     "encoding",
     "bom",

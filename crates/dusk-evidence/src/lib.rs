@@ -24,8 +24,8 @@ pub use disk_space::room_on_disk;
 pub use error::{Error, Refusal, Result, plain_reason};
 pub use evidence::{Evidence, Example, Reading, Verdict};
 pub use fact::{
-    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue, HeldAt,
-    Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, TextFact, UploadFact,
+    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue,
+    HeldAt, Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, TextFact, UploadFact,
     WhyOpen,
 };
 pub use finding::{Fault, Finding, THE_ROW};

@@ -39,7 +39,11 @@ impl Way {
 
     /// The key of a record: its hash however it is written, and a part of its hash as it is. Nothing where all of it
     /// is blank, or a part of it is not known.
-    pub fn key<'t>(&self, target: &Target, text: impl Fn(FieldId) -> Option<&'t str>) -> Option<(KeyHash, u32)> {
+    pub fn key<'t>(
+        &self,
+        target: &Target,
+        text: impl Fn(FieldId) -> Option<&'t str>,
+    ) -> Option<(KeyHash, u32)> {
         let (mut key, mut written) = (String::new(), String::new());
         let mut is_blank = true;
         for id in &self.fields {

@@ -5,6 +5,7 @@
 //! (second), `S` (fraction of a second). Names are English. Text stands in apostrophes; a double
 //! apostrophe is one apostrophe.
 
+use crate::DateOrder;
 use crate::fixed_form::FixedForm;
 use crate::pattern_piece::{Part, Piece};
 use jiff::civil::{Date, DateTime, Time, Weekday};
@@ -115,6 +116,22 @@ impl DatePattern {
         let month = place(|part| matches!(part, Part::Month(_)))?;
         let year = place(|part| matches!(part, Part::Year(_)))?;
         (year > day && year > month).then_some(day < month)
+    }
+
+    /// The order in which it writes day, month and year; nothing where it does not write all of them in one that
+    /// people use.
+    pub fn order(&self) -> Option<DateOrder> {
+        match self.day_before_month() {
+            Some(true) => Some(DateOrder::DayMonthYear),
+            Some(false) => Some(DateOrder::MonthDayYear),
+            None => {
+                let place = |wanted: fn(&Part) -> bool| self.parts().position(|part| wanted(&part));
+                let year = place(|part| matches!(part, Part::Year(_)))?;
+                let month = place(|part| matches!(part, Part::Month(_)))?;
+                let day = place(|part| matches!(part, Part::Day(_)))?;
+                (year < month && month < day).then_some(DateOrder::YearMonthDay)
+            }
+        }
     }
 
     /// True when the pattern writes all of year, month and day.

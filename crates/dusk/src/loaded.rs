@@ -4,11 +4,11 @@ use std::path::Path;
 
 use dusk_core::description::{HeldList, Target};
 use dusk_core::drafting::stated_limits;
+use dusk_core::held::HeldRecords;
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Proposing, propose};
 use dusk_core::rejects::holds_rejects;
-use dusk_core::held::HeldRecords;
 use dusk_core::run::{FoundCorrection, Job, apply_corrections, read_held};
 use dusk_core::sources::{Known, Source, Threads};
 use jiff::Timestamp;
@@ -89,7 +89,9 @@ impl Loaded {
         let changed = |list: &HeldList| {
             let HeldList::File { path, .. } = list else { return None };
             let changed = std::fs::metadata(path).and_then(|metadata| metadata.modified()).ok()?;
-            Timestamp::try_from(changed).ok().map(|moment| moment.to_zoned_datetime(TimeZone::system()).date())
+            Timestamp::try_from(changed)
+                .ok()
+                .map(|moment| moment.to_zoned_datetime(TimeZone::system()).date())
         };
         holds.as_of.or_else(|| holds.lists.iter().filter_map(changed).min())
     }

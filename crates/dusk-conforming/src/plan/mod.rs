@@ -25,8 +25,8 @@ use super::at_once::AtOnce;
 use super::{Combined, Outcome, Parent};
 use dusk_decisions::CrosswalkLine;
 use dusk_description::{Rule, Target, UploadEncoder};
-use dusk_held::HeldRecords;
 use dusk_evidence::{ById, ColumnId, Error, FieldId, Result, Slot};
+use dusk_held::HeldRecords;
 use dusk_mapping::{Mapping, NUMBER_MARK, Repeat, SameKey};
 use dusk_sources::Source;
 

@@ -141,6 +141,11 @@ impl Trail {
         Self { keeps: true, ..Self::default() }
     }
 
+    /// The same trail, which keeps its steps from now on.
+    pub(crate) fn kept(self) -> Self {
+        Self { keeps: true, ..self }
+    }
+
     /// Records a step.
     pub(crate) fn took(&mut self, after: &str, basis: impl FnOnce() -> Basis) {
         self.changed = true;

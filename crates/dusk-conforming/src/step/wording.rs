@@ -89,10 +89,14 @@ impl fmt::Display for BesideBasis {
         f.write_str(match self {
             Self::BlankLeaves => "the source is blank, so the target keeps what it holds",
             Self::Clears => "the source is blank, and the mapping says that this clears it (blank_clears)",
-            Self::OnlyWhenNew => "the field is set for new records only (only_when_new), so the target keeps what it holds",
+            Self::OnlyWhenNew => {
+                "the field is set for new records only (only_when_new), so the target keeps what it holds"
+            }
             Self::Key => "the target has the key of this record in this spelling",
             Self::Identifier => "the target has given this identifier to the record",
-            Self::Combined => "another row of the same key says it, and the mapping makes one record of them (same_key)",
+            Self::Combined => {
+                "another row of the same key says it, and the mapping makes one record of them (same_key)"
+            }
             Self::Operation => "what the target is to do with the record",
         })
     }

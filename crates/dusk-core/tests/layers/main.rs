@@ -25,6 +25,7 @@ mod drafting;
 mod encodings;
 mod failing_disk;
 mod headers;
+mod held_types;
 mod inspecting;
 mod known_again;
 mod laws;

@@ -23,7 +23,10 @@ pub(super) fn read_holds(holds: &mut Settings<'_>, folder: &Path) -> HoldsDraft 
         read.lists.extend(named(holds, folder, &file).map(|path| HeldList::File { path, mapping }));
     }
     if mapping.is_some() && read.lists.is_empty() {
-        holds.misplaced("mapping", "[holds] mapping says how the columns of file are read, and no file is named");
+        holds.misplaced(
+            "mapping",
+            "[holds] mapping says how the columns of file are read, and no file is named",
+        );
     }
     let database = holds.text("database").map(|database| {
         let is_server = database.value.contains("://");
@@ -37,7 +40,9 @@ pub(super) fn read_holds(holds: &mut Settings<'_>, folder: &Path) -> HoldsDraft 
     }
     if read.lists.is_empty() && !holds.has("file") {
         holds.problem(holds.line(), "[holds] does not say where the held records are listed", |problem| {
-            problem.hint("write file = \"held.csv\", an export of the target beside this file, or table = \"…\"");
+            problem.hint(
+                "write file = \"held.csv\", an export of the target beside this file, or table = \"…\"",
+            );
         });
     }
     read.as_of = holds.text("as_of").and_then(|day| read_day(holds, &day));
@@ -67,7 +72,9 @@ fn read_day(holds: &Settings<'_>, day: &At<String>) -> Option<jiff::civil::Date>
     let read = day.value.trim().parse().ok();
     if read.is_none() {
         holds.problem(day.line, format!("[holds] as_of \"{}\" is not a day", day.value), |problem| {
-            problem.hint("write the day that the list is from as yyyy-MM-dd, for example as_of = \"2026-05-31\"");
+            problem.hint(
+                "write the day that the list is from as yyyy-MM-dd, for example as_of = \"2026-05-31\"",
+            );
         });
     }
     read
@@ -84,7 +91,9 @@ fn read_removing(holds: &mut Settings<'_>) -> Option<MostRemoved> {
     }
     let Some(most) = most else {
         holds.problem(holds.line(), "[holds] remove_gone does not say how many may be removed", |problem| {
-            problem.hint("write remove_at_most = \"5 %\" or remove_at_most = \"20\"; more are removed only with a yes");
+            problem.hint(
+                "write remove_at_most = \"5 %\" or remove_at_most = \"20\"; more are removed only with a yes",
+            );
         });
         return None;
     };
@@ -118,9 +127,13 @@ pub(super) fn read_operation(field: &mut Settings<'_>) -> Option<OperationWords>
         *place = Some(word.value);
     }
     let (Some(new), Some(changed)) = (new, changed) else {
-        field.problem(field.line(), "operation does not say both words, for a new and for a changed record", |problem| {
-            problem.hint("write for example operation = { new = \"I\", changed = \"U\", gone = \"D\" }");
-        });
+        field.problem(
+            field.line(),
+            "operation does not say both words, for a new and for a changed record",
+            |problem| {
+                problem.hint("write for example operation = { new = \"I\", changed = \"U\", gone = \"D\" }");
+            },
+        );
         return None;
     };
     Some(OperationWords { new, same: same.unwrap_or_else(|| changed.clone()), changed, gone })
@@ -144,10 +157,15 @@ pub(super) fn settle_holds(draft: &mut Draft, file: &str, problems: &mut Problem
             draft.fields.with_ids().filter(|(_, open)| is_own_key(open)).map(|(id, _)| id).collect();
         holds.found_by = key;
     }
-    if holds.found_by.is_empty() && found_by.is_empty() && !draft.fields.iter().any(|open| open.field.given_by_target) {
+    if holds.found_by.is_empty()
+        && found_by.is_empty()
+        && !draft.fields.iter().any(|open| open.field.given_by_target)
+    {
         problems
             .at(file, Some(line), "[holds]: no field is part of the key, so no record can be found again")
-            .hint("write key = true for the fields that tell one record from another, or name them in found_by");
+            .hint(
+                "write key = true for the fields that tell one record from another, or name them in found_by",
+            );
     }
     let database = match &draft.upload.format {
         UploadFormat::Database { path, .. } => Some(path.clone()),
@@ -222,13 +240,25 @@ fn check_fields(draft: &Draft, file: &str, problems: &mut Problems) {
                 .hint("write [holds] with file = \"…\", an export of the target beside this file");
         }
         if field.operation.is_some() && (field.key || field.fixed.is_some() || field.made_of.is_some()) {
-            problems.at(file, at, format!("{} has an operation, and cannot be part of the key, fixed or made_of", field.name));
+            problems.at(
+                file,
+                at,
+                format!("{} has an operation, and cannot be part of the key, fixed or made_of", field.name),
+            );
         }
         if field.operation.is_some() && operations > 1 {
-            problems.at(file, at, format!("{} is not the only field with an operation; keep one of them", field.name));
+            problems.at(
+                file,
+                at,
+                format!("{} is not the only field with an operation; keep one of them", field.name),
+            );
         }
         if field.given_by_target && !field.is_sent() {
-            problems.at(file, at, format!("{} is given_by_target, and has no column in the upload", field.name));
+            problems.at(
+                file,
+                at,
+                format!("{} is given_by_target, and has no column in the upload", field.name),
+            );
         }
     }
 }

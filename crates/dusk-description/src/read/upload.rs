@@ -40,7 +40,10 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let blank_leaves = upload.choice("blank", &[("clears", false), ("leaves", true)]).unwrap_or_default();
     let clearing = upload.text("clearing").map(|word| word.value).filter(|word| !word.is_empty());
     if clearing.is_some() && !blank_leaves {
-        upload.misplaced("clearing", "[upload] clearing goes with blank = \"leaves\"; otherwise a blank clears");
+        upload.misplaced(
+            "clearing",
+            "[upload] clearing goes with blank = \"leaves\"; otherwise a blank clears",
+        );
     }
     let ending = format.word().ending;
     let usual = format!("{{batch}}-{{part}}.{ending}");

@@ -61,6 +61,26 @@ impl CodesLayout {
         text.split(self.between()).map(str::trim).filter(|code| !code.is_empty()).collect()
     }
 
+    /// A value as it is kept in the cells of its columns; `list` are all codes in their order.
+    pub(crate) fn cells(&self, text: &str, list: &CodeList) -> Vec<String> {
+        match self {
+            Self::Joined(_) => vec![text.to_owned()],
+            Self::Numbered(columns) => {
+                let codes = self.codes_of(text);
+                (0..columns.len()).map(|place| codes.get(place).map_or("", |code| *code).to_owned()).collect()
+            }
+            Self::ColumnPerCode { yes, no, .. } => {
+                let codes = self.codes_of(text);
+                let word = |code: &Code| match codes.contains(&code.code.as_str()) {
+                    true => yes.clone(),
+                    false if text.is_empty() => String::new(),
+                    false => no.clone(),
+                };
+                list.codes().iter().map(word).collect()
+            }
+        }
+    }
+
     /// Several codes as the value that is kept of them.
     pub fn joined(&self, codes: &[&str]) -> String {
         codes.join(self.between())

@@ -208,6 +208,14 @@ impl FieldType {
         }
     }
 
+    /// A value as it is kept in the cells of its columns in the upload file.
+    pub fn cells_of(&self, text: &str) -> Vec<String> {
+        match self {
+            Self::Codes(codes) => codes.layout.cells(text, &codes.list),
+            _ => vec![text.to_owned()],
+        }
+    }
+
     pub(crate) fn own_columns(&self) -> Option<&[String]> {
         self.described().own_columns()
     }

@@ -17,9 +17,14 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
         }
         RecordFact::UnknownIdentifier => "is not an identifier that the target has handed out".into(),
         RecordFact::IdentifierOfAnother { at, has } => {
-            format!("is the identifier of another record; the other fields are those of \"{has}\", {}", held(at))
+            format!(
+                "is the identifier of another record; the other fields are those of \"{has}\", {}",
+                held(at)
+            )
         }
-        RecordFact::ValueTaken { at } => format!("is the value of another record of the target, {}", held(at)),
+        RecordFact::ValueTaken { at } => {
+            format!("is the value of another record of the target, {}", held(at))
+        }
         RecordFact::ValueTwice { earlier } => format!("is the value of {} already", place(earlier)),
         RecordFact::TableRefuses { table, says } => format!("is refused by {table}: {says}"),
         RecordFact::MergedInto { other } => format!("went into the record of {}", place(other)),

@@ -6,9 +6,9 @@ use dusk_values::{DateOrder, Decimal, Unit, ValueType};
 use jiff::civil::date;
 
 use crate::{
-    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue, HeldAt, Kind,
-    Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, Severity, TextFact,
-    UploadFact, WhyOpen,
+    Before, Choices, CodeFact, CodeWords, DateFact, DateWanted, EarlierRecord, Fact, Fate, HeadedValue,
+    HeldAt, Kind, Missing, NamedCode, NotThere, NumberFact, NumberMarks, RecordFact, RowFact, Severity,
+    TextFact, UploadFact, WhyOpen,
 };
 
 /// At least one fact of every kind.

@@ -327,7 +327,9 @@ fn read_blank_clears(map: &mut Settings<'_>, around: &Around<'_>, field: &Field,
     let Some(target) = around.target.filter(|_| clears) else { return clears };
     let name = &field.name;
     let wrong = if target.holds.is_none() {
-        format!("{name} is to be cleared in the target, and nothing says what the target holds ([holds] in target.toml)")
+        format!(
+            "{name} is to be cleared in the target, and nothing says what the target holds ([holds] in target.toml)"
+        )
     } else if field.required || field.key {
         format!("{name} must be filled in every record, so that a blank cannot clear it")
     } else if is_filled {
@@ -368,7 +370,8 @@ fn check_field(map: &mut Settings<'_>, field: &Field) {
         refused(says, "take this [[map]] away");
     }
     if field.operation.is_some() {
-        let says = format!("{name} says what is to be done with a record (operation), so nothing can feed it");
+        let says =
+            format!("{name} says what is to be done with a record (operation), so nothing can feed it");
         refused(says, "take this [[map]] away");
     }
     if field.made_of.is_some() {

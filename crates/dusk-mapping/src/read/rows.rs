@@ -82,9 +82,11 @@ fn read_same_by(rows: &mut Settings<'_>, same_key: SameKey, target: Option<&Targ
     for name in names {
         match target.field(&name.value) {
             Some(field) => fields.push(field),
-            None => rows.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
-                problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
-            }),
+            None => {
+                rows.problem(name.line, format!("the target has no field \"{}\"", name.value), |problem| {
+                    problem.suggest(&name.value, target.fields.iter().map(|field| field.name.as_str()));
+                })
+            }
         }
     }
     fields

@@ -53,7 +53,8 @@ impl HeldComparison {
         let summary = ready.run(&mut sink, progress)?;
         let fields = sink.tally.fields();
         let written = sink.written;
-        let records = sink.writer.into_inner().map_err(|error| Error::writing(temporary())(error.into_error()))?;
+        let records =
+            sink.writer.into_inner().map_err(|error| Error::writing(temporary())(error.into_error()))?;
         Ok(Self { summary, fields, records, wanted: written })
     }
 
@@ -107,8 +108,10 @@ impl Sink for CompareSink<'_> {
 
     fn compared(&mut self, compared: &Compared<'_>) -> Result<()> {
         self.tally.take(compared);
-        let touches = |field: FieldId| compared.differences.iter().any(|difference| difference.field == field);
-        if !self.is_wanted(compared.standing.into()) || self.wanted.field.is_some_and(|field| !touches(field)) {
+        let touches =
+            |field: FieldId| compared.differences.iter().any(|difference| difference.field == field);
+        if !self.is_wanted(compared.standing.into()) || self.wanted.field.is_some_and(|field| !touches(field))
+        {
             return Ok(());
         }
         let record = ComparedRecord::of(self.ready, compared);

@@ -5,8 +5,8 @@ use std::path::Path;
 use rust_xlsxwriter::{Color, DataValidation, Format, FormatAlign, Worksheet, XlsxError};
 
 use super::compare::HeldComparison;
-use crate::running::compared::{ComparedField, ComparedKind, ComparedRecord};
 use crate::Ready;
+use crate::running::compared::{ComparedField, ComparedKind, ComparedRecord};
 use dusk_description::{workbook_for, writing};
 use dusk_evidence::{Error, Result, Row};
 use dusk_files::write_whole;
@@ -74,8 +74,14 @@ impl Formats {
         let text = Format::new().set_num_format("@").set_align(FormatAlign::Top);
         Self {
             heading: Format::new().set_bold().set_background_color(Color::RGB(0xE7_E6_E6)),
-            old: text.clone().set_font_color(Color::RGB(0x9C_57_00)).set_background_color(Color::RGB(0xFF_F2_CC)),
-            new: text.clone().set_font_color(Color::RGB(0x00_61_00)).set_background_color(Color::RGB(0xDD_F1_DD)),
+            old: text
+                .clone()
+                .set_font_color(Color::RGB(0x9C_57_00))
+                .set_background_color(Color::RGB(0xFF_F2_CC)),
+            new: text
+                .clone()
+                .set_font_color(Color::RGB(0x00_61_00))
+                .set_background_color(Color::RGB(0xDD_F1_DD)),
             answer: text.clone().set_background_color(Color::RGB(0xFF_FF_FF)).set_unlocked(),
             text,
         }

@@ -7,7 +7,9 @@ use crate::running::row_numbers::RowNumbers;
 use crate::running::rows_above::RowsAbove;
 use dusk_conforming::{Above, Bound, Combined, CombinedRow, Conformer, Fit, Judged, Plan, Shape};
 use dusk_description::FieldType;
-use dusk_evidence::{EarlierRecord, Fact, FieldId, Finding, Id as _, Result, Row, Severity, SourceId, TextFact};
+use dusk_evidence::{
+    EarlierRecord, Fact, FieldId, Finding, Id as _, Result, Row, Severity, SourceId, TextFact,
+};
 use dusk_held::{KeyHash, Keys, Way, means_the_same};
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, Tray, in_order};
@@ -102,9 +104,7 @@ impl<'j> Job<'j> {
             tray.result.rows += 1;
             let (mut room, mut findings) = (Rejoined::default(), Vec::new());
             let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut findings);
-            if fit == Fit::Whole
-                && self.takes_part(conformer.judge(&row, &shape, &mut findings), &findings)
-            {
+            if fit == Fit::Whole && self.takes_part(conformer.judge(&row, &shape, &mut findings), &findings) {
                 let key = way.key(self.target, |field| conformer.said(field));
                 tray.result.keys.extend(key.map(|(key, _)| (row.row(), key)));
             }
@@ -231,9 +231,8 @@ impl<'j> Job<'j> {
     ) -> Vec<(At, CombinedRow)> {
         let kind = self.target.fields.get(field).map(|field| &field.kind);
         let of_row = |row: &GroupRow| {
-            let says_first = said(row)
-                .zip(kind)
-                .is_some_and(|(text, kind)| means_the_same(kind, &text, &first.1));
+            let says_first =
+                said(row).zip(kind).is_some_and(|(text, kind)| means_the_same(kind, &text, &first.1));
             let (other, text) = if says_first { second } else { first };
             let fate = CombinedRow::Contradicted {
                 field,

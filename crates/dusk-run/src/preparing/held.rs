@@ -9,10 +9,12 @@ use crate::Ready;
 use crate::running::rows_above::RowsAbove;
 use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
 use dusk_description::{FieldType, HeldList, Holds, Target};
-use dusk_evidence::{Error, FieldId, Finding, Result, Row, SourceId};
+use dusk_evidence::{Error, FieldId, Finding, Result, Row, SourceId, Unproven};
 use dusk_held::{HeldBuilder, HeldLine, HeldRecords, HeldSource, Way};
 use dusk_mapping::{Mapping, learn_target};
-use dusk_sources::{Known, Progress, encoding_named, Rejoined, Source, SourceSettings, Threads, Tray, in_order};
+use dusk_sources::{
+    Known, Progress, Rejoined, Source, SourceSettings, Threads, Tray, encoding_named, in_order,
+};
 
 use jiff::civil::Date;
 
@@ -47,12 +49,30 @@ pub fn read_held(
     )?;
     let mut read = Vec::new();
     for (place, list) in lists.iter_mut().enumerate() {
-        let lacks = fed(target).filter(|field| !list.mapping.maps.iter().any(|map| map.field == *field)).collect();
+        let lacks =
+            fed(target).filter(|field| !list.mapping.maps.iter().any(|map| map.field == *field)).collect();
         let (records, blake3) = read_list(list, place, target, (today, threads), &mut builder, progress)?;
         let is_file = matches!(holds.lists.get(place), Some(HeldList::File { .. }));
         read.push(HeldSource { name: list.name.clone(), records, blake3: is_file.then_some(blake3), lacks });
     }
     builder.finish(read).map(Some)
+}
+
+/// The held records as cells of the upload file: a row each, a cell for each heading.
+///
+/// # Errors
+/// [`Error::File`] when they cannot be read back.
+pub fn held_cells(target: &Target, held: &HeldRecords) -> Result<Vec<Vec<String>>> {
+    let mut reader = held.reader()?;
+    let mut rows = Vec::new();
+    for number in 0..held.len() {
+        let record = reader.read(number)?;
+        let sent = target.fields.with_ids().filter(|(_, field)| field.is_sent());
+        let cells =
+            sent.flat_map(|(id, field)| field.kind.cells_of(record.text(held, id).unwrap_or_default()));
+        rows.push(cells.collect());
+    }
+    Ok(rows)
 }
 
 /// The fields that a list may have columns for.
@@ -181,12 +201,14 @@ fn read_list(
     let Err(Error::Undecided(open)) = result else { return result };
     // What its values leave open is as the target writes it.
     for undecided in &open {
-        let format = match target.fields.get(undecided.field).map(|field| &field.kind) {
-            Some(FieldType::Date(date)) => date.format.clone(),
-            _ => return Err(Error::Undecided(open)),
+        let order = match target.fields.get(undecided.field).map(|field| &field.kind) {
+            Some(FieldType::Date(date)) if undecided.why == Unproven::NoOrder => date.format.order(),
+            _ => None,
         };
-        if let Some(map) = list.mapping.maps.iter_mut().find(|map| map.field == undecided.field) {
-            map.date.pattern = Some(format);
+        let map = list.mapping.maps.iter_mut().find(|map| map.field == undecided.field);
+        match (map, order) {
+            (Some(map), Some(order)) => map.date.order = Some(order),
+            _ => return Err(Error::Undecided(open)),
         }
     }
     read_as(list, place, target, (today, threads), builder, progress)
@@ -217,7 +239,8 @@ fn read_as(
     let fields = builder.fields().to_vec();
     let columns = vec![ready.plan.bind(&list.source)?];
     let make_worker = |_| {
-        let worker = HeldWorker { conformer: Conformer::new(&ready.plan, false)?, ready: &ready, fields: &fields };
+        let worker =
+            HeldWorker { conformer: Conformer::new(&ready.plan, false)?, ready: &ready, fields: &fields };
         let (mut worker, columns) = (worker, &columns);
         Ok(move |tray: &mut Tray<HeldRows>| worker.work(tray, columns))
     };

@@ -18,10 +18,12 @@ pub(crate) fn own_layout(target: &Target, source: &Source) -> Mapping {
             FieldType::Codes(CodesType { layout: CodesLayout::ColumnPerCode { yes, no, .. }, .. }) => {
                 map.words = Some((yes.clone(), no.clone()));
             }
-            FieldType::Number(_) if target.upload.format == UploadFormat::Delimited => {
+            FieldType::Number(number) => {
+                map.number.unit = number.unit;
                 // Where numbers are written with a comma, nothing else says so of 12,500.
                 let mark = target.upload.decimal_mark;
-                map.number.decimal_mark = (mark != '.').then_some(mark);
+                let is_marked = target.upload.format == UploadFormat::Delimited && mark != '.';
+                map.number.decimal_mark = is_marked.then_some(mark);
             }
             _ => {}
         }

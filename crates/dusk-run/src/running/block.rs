@@ -118,6 +118,8 @@ pub(crate) struct BlockWorker<'p> {
     has_shares: bool,
     /// The target's records are known.
     compares: bool,
+    /// Every record beside them is told with its key.
+    tells_all: bool,
     split_by: Option<FieldId>,
     file_fields: Vec<FieldId>,
     unique_fields: Vec<FieldId>,
@@ -139,6 +141,7 @@ impl<'p> BlockWorker<'p> {
             conformer: Conformer::new(plan, false)?,
             has_key,
             compares: ready.job.held.is_some(),
+            tells_all: ready.job.tells_new,
             has_shares: !plan.batch_rules.is_empty(),
             split_by: plan.target.upload.split_by,
             file_fields: plan.target.file_fields(),
@@ -253,15 +256,12 @@ impl<'p> BlockWorker<'p> {
             }
         }
         let beside = self.conformer.beside();
-        let is_new = beside.standing.is_some_and(|standing| standing != Standing::Same);
+        let is_new = beside.standing.is_some_and(|standing| standing != Standing::Same || self.tells_all);
         if judged == Judged::Accepted {
             result.differences.extend_from_slice(&beside.differences);
         }
-        let beside = BesideFate {
-            standing: beside.standing,
-            number: beside.number,
-            is_unplaced: beside.is_unplaced,
-        };
+        let beside =
+            BesideFate { standing: beside.standing, number: beside.number, is_unplaced: beside.is_unplaced };
         result.end_row(row, judged);
         if let Some(fate) = result.rows.last_mut() {
             fate.beside = beside;

@@ -6,8 +6,8 @@ use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
 use super::compared::held_key;
-use super::table::{cells_in, open_table, operation};
 use super::row_numbers::{RowNumbers, too_many_rows};
+use super::table::{cells_in, open_table, operation};
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_database::{Operation, TableLoad};
@@ -257,15 +257,23 @@ impl OrderedEnd<'_, '_> {
     }
 
     /// Says what an accepted record is beside the held ones; gives back whether it is sent.
-    fn stand(&mut self, tray: &Tray<Conformed>, (fate, number): (&RowFate, u32), start: Ends) -> Result<bool> {
-        let (Some(beside), Some(standing)) = (&mut self.beside, fate.beside.standing) else { return Ok(true) };
+    fn stand(
+        &mut self,
+        tray: &Tray<Conformed>,
+        (fate, number): (&RowFate, u32),
+        start: Ends,
+    ) -> Result<bool> {
+        let (Some(beside), Some(standing)) = (&mut self.beside, fate.beside.standing) else {
+            return Ok(true);
+        };
         let sending = self.ready.job.target.holds.as_ref().map(|holds| holds.sending).unwrap_or_default();
         let is_sent = sending.takes(standing);
         beside.take(standing, fate.beside.number, number, is_sent);
         if standing == Standing::New && fate.again.is_some() {
             beside.counts.sent_before += 1;
         }
-        let differences = part_of(&tray.result.differences, start.differences..fate.differences_end, "differences")?;
+        let differences =
+            part_of(&tray.result.differences, start.differences..fate.differences_end, "differences")?;
         let compared = Compared {
             place: Place { source: tray.source, row: fate.row },
             key: fate.shown_key.as_deref().unwrap_or_default(),
@@ -562,7 +570,8 @@ impl OrderedEnd<'_, '_> {
 
     /// The finding that an earlier row has something already.
     fn said_again(&mut self, source: SourceId, row: &RowCells<'_>, met: &MetAgain) -> Option<Finding> {
-        let (opened, columns) = (self.ready.job.sources.get(source.index())?, self.columns.get(source.index())?);
+        let (opened, columns) =
+            (self.ready.job.sources.get(source.index())?, self.columns.get(source.index())?);
         let (mut findings, mut room) = (Vec::new(), Rejoined::default());
         let shape = Shape::of(opened, source, columns);
         let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut findings);

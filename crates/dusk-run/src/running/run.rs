@@ -66,7 +66,10 @@ impl Ready<'_> {
         if let Some(counts) = end.beside.as_ref().map(|beside| beside.counts)
             && !counts.add_up(end.records)
         {
-            return Err(Error::Invariant(format!("the records do not add up: {counts:?} of {}", end.records)));
+            return Err(Error::Invariant(format!(
+                "the records do not add up: {counts:?} of {}",
+                end.records
+            )));
         }
         self.summary(end, identities)
     }

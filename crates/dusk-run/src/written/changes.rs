@@ -123,7 +123,9 @@ impl ChangeCounts {
                 .map(|number| number.to_string());
             let [field, rows, source, row] = &numbers;
             let why = change.beside.map_or("", BesideBasis::word);
-            writer.write_record([field, &change.raw, &change.inside, rows, source, row, why]).map_err(wrong)?;
+            writer
+                .write_record([field, &change.raw, &change.inside, rows, source, row, why])
+                .map_err(wrong)?;
         }
         let buffered = writer.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;
         let mut file = buffered.into_inner().map_err(|error| Error::writing(&folder)(error.into_error()))?;

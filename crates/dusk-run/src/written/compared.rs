@@ -25,7 +25,13 @@ const ON_PAGE: usize = 40;
 
 impl<'t> ComparedList<'t> {
     pub(crate) fn new(folder: &Path, ready: &'t Ready<'t>) -> Self {
-        Self { ready, folder: folder.to_path_buf(), list: None, tally: ChangeTally::default(), first: Vec::new() }
+        Self {
+            ready,
+            folder: folder.to_path_buf(),
+            list: None,
+            tally: ChangeTally::default(),
+            first: Vec::new(),
+        }
     }
 
     /// A line for a new record, a line for each field of a changed one.
@@ -38,7 +44,8 @@ impl<'t> ComparedList<'t> {
             self.first.push(ComparedRecord::of(self.ready, compared));
         }
         let place = compared.place;
-        let source = self.ready.job.sources.get(place.source.index()).map_or("", |source| source.name.as_str());
+        let source =
+            self.ready.job.sources.get(place.source.index()).map_or("", |source| source.name.as_str());
         let row = place.row.to_string();
         let (is, sent) = (compared.standing.word(), if compared.is_sent { "yes" } else { "no" });
         if compared.differences.is_empty() {

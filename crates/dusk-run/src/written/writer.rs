@@ -7,12 +7,12 @@ use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use super::receipt::ReceiptLoaded;
-use crate::running::compared::ComparedFacts;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use crate::PastBatch;
+use crate::running::compared::ComparedFacts;
 use crate::{
-    Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, Place, Ready, Receipt, RecordFiles, Sink,
-    Summary, UploadFiles, ValueLists,
+    Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, Place, Ready, Receipt, RecordFiles,
+    Sink, Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
@@ -251,7 +251,20 @@ impl BatchWriter<'_> {
 
     /// Closes every file.
     fn close(self, folder: &BatchFolder, progress: &Progress<'_>) -> Result<Closed> {
-        let Self { upload, findings, rejects, book, changes, values, records, compared, ready, layout, table, .. } = self;
+        let Self {
+            upload,
+            findings,
+            rejects,
+            book,
+            changes,
+            values,
+            records,
+            compared,
+            ready,
+            layout,
+            table,
+            ..
+        } = self;
         let (mut outputs, changes) = std::thread::scope(|scope| -> Result<_> {
             // The changes are written and the disk takes the other lists while the earlier rows are looked for.
             let changes = scope.spawn(|| changes.write(folder.work(), ready));

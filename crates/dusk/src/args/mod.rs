@@ -14,7 +14,8 @@ use jiff::civil::Date;
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
-    BatchesArgs, BatchesCommand, CompareArgs, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs, TrialArgs,
+    BatchesArgs, BatchesCommand, CompareArgs, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs,
+    TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};

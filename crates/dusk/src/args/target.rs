@@ -134,9 +134,10 @@ pub(crate) struct BlankArgs {
     #[arg(short, long, value_name = "FILE", default_value = "blank.xlsx")]
     pub(crate) out: PathBuf,
 
-    /// A file whose rows fill the template; its columns are found by the fields' names and labels.
-    #[arg(long, value_name = "FILE")]
-    pub(crate) rows: Option<PathBuf>,
+    /// Fill the template with the rows of this file, found by the fields' names and labels; with what [holds] names
+    /// where no file is given.
+    #[arg(long, value_name = "FILE", num_args = 0..=1)]
+    pub(crate) rows: Option<Option<PathBuf>>,
 
     /// Lay the records across the columns instead of down the rows.
     #[arg(long)]

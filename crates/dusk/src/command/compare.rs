@@ -10,7 +10,9 @@ use super::history::History;
 use crate::args::{CompareArgs, Format};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, note, print};
-use crate::show::{Bar, ComparedShown, compared_head_json, compared_record_json, escaped_json, mapping_option, shell_word};
+use crate::show::{
+    Bar, ComparedShown, compared_head_json, compared_record_json, escaped_json, mapping_option, shell_word,
+};
 
 pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
@@ -20,12 +22,8 @@ pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
     let before = history.has()?;
     let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
     let known = last.and_then(|(batch, _)| batch.known_records());
-    let job = Job {
-        last_orders: history.orders(),
-        known_records: known.as_ref(),
-        tells_new: true,
-        ..loaded.job()
-    };
+    let job =
+        Job { last_orders: history.orders(), known_records: known.as_ref(), tells_new: true, ..loaded.job() };
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, comparison) = job.work(&bar.reader("weighing evidence"), |ready| {
         HeldComparison::of(ready, &wanted, &bar.reader("comparing"))
@@ -121,6 +119,8 @@ fn sign_off(path: &Path, ready: &Ready<'_>, comparison: &HeldComparison, args: &
     let rows = if written == 1 { "1 record".to_owned() } else { format!("{written} records") };
     print(&format!("{}: {rows} to be agreed to\n", path.display()))?;
     let option = mapping_option(&args.run.mapping.mapping);
-    note(&format!("write \"no\" beside what is not to go in, save it, and bring it back with dusk correct {shown}{option}"));
+    note(&format!(
+        "write \"no\" beside what is not to go in, save it, and bring it back with dusk correct {shown}{option}"
+    ));
     Ok(ended(comparison))
 }

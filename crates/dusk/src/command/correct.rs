@@ -12,9 +12,7 @@ use dusk_core::files::{Held, beside};
 use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
-use dusk_core::run::{
-    Receipt, SignedRecord, apply_corrections, is_sign_off, past_batches, read_sign_off,
-};
+use dusk_core::run::{Receipt, SignedRecord, apply_corrections, is_sign_off, past_batches, read_sign_off};
 use dusk_core::sources::{Source, Tray, in_order};
 use dusk_core::values::nearest;
 
@@ -240,7 +238,6 @@ impl Desk<'_> {
         let signed = read_sign_off(&self.args.file)?;
         let no: Vec<&SignedRecord> = signed.iter().filter(|record| record.goes_in == Some(false)).collect();
         let yes = signed.iter().filter(|record| record.goes_in == Some(true)).count();
-        print(&format!("{}: {yes} agreed to, {} not\n", visible(&self.args.file.display().to_string()), no.len()))?;
         let mut names: Vec<&str> = no.iter().map(|record| record.source.as_str()).collect();
         names.sort_unstable();
         names.dedup();
@@ -265,6 +262,8 @@ impl Desk<'_> {
                 source,
             });
         }
+        let file = visible(&self.args.file.display().to_string()).into_owned();
+        print(&format!("{file}: {yes} agreed to, {} not\n", no.len()))?;
         if changes.is_empty() {
             return Ok(Ended::AllAccepted);
         }

@@ -55,8 +55,7 @@ pub(super) fn say_no(from: &Path, to: &Path, words: &[&str]) -> Result<String, F
     let mut walk = source.walk()?;
     while let Some(mut block) = walk.more()? {
         while let Some(row) = block.next() {
-            let mut cells: Vec<String> =
-                row.cells().map(|cell| CellKind::of(cell).1.to_owned()).collect();
+            let mut cells: Vec<String> = row.cells().map(|cell| CellKind::of(cell).1.to_owned()).collect();
             let is_it = words.iter().all(|word| cells.iter().any(|cell| cell == word));
             if says.is_empty() && is_it {
                 if let Some(answer) = cells.first_mut() {

@@ -87,7 +87,12 @@ impl ComparedShown<'_> {
             ("new", counts.new, ComparedKind::New, "the target does not hold them"),
             ("changed", counts.changed, ComparedKind::Changed, "the target holds them otherwise"),
             ("same", counts.same, ComparedKind::Same, "the target holds them as they are"),
-            ("gone", counts.gone, ComparedKind::Gone, "the target holds them, and this export does not have them"),
+            (
+                "gone",
+                counts.gone,
+                ComparedKind::Gone,
+                "the target holds them, and this export does not have them",
+            ),
         ];
         let most = lines.iter().map(|(_, count, ..)| *count).max().unwrap_or(0).max(1);
         for (word, count, is, says) in lines {
@@ -105,11 +110,13 @@ impl ComparedShown<'_> {
             return;
         }
         out.push_str("\nfields that change:\n");
-        let names: Vec<String> = fields.iter().take(FIELDS).map(|field| field_label(self.ready, field.field)).collect();
+        let names: Vec<String> =
+            fields.iter().take(FIELDS).map(|field| field_label(self.ready, field.field)).collect();
         let wide = names.iter().map(|name| columns(name)).max().unwrap_or(0).min(34);
         for (FieldChanges { field, records, cleared, groups }, name) in fields.iter().zip(&names) {
             let records = counted(*records, "record");
-            let cleared = if *cleared > 0 { format!(", {} cleared", grouped(*cleared)) } else { String::new() };
+            let cleared =
+                if *cleared > 0 { format!(", {} cleared", grouped(*cleared)) } else { String::new() };
             let head = format!("  {}  {records:>13}{cleared}", styled(NAME, &padded(&cut(name, wide), wide)));
             out.push_str(&head);
             let room = width().saturating_sub(wide + 19 + columns(&cleared));
@@ -213,7 +220,9 @@ pub(crate) fn shown_value(ready: &Ready<'_>, field: FieldId, text: &str) -> Stri
     });
     let more = match (label, &plan.field.kind) {
         (Some(label), _) => Some(label.to_owned()),
-        (None, FieldType::Date(date)) => date.format.read(text).and_then(day_of).map(dusk_core::values::shown),
+        (None, FieldType::Date(date)) => {
+            date.format.read(text).and_then(day_of).map(dusk_core::values::shown)
+        }
         (None, _) => None,
     };
     let text = visible(text);
@@ -246,7 +255,11 @@ impl std::fmt::Display for BesideLine<'_> {
             grouped(unsent)
         )?;
         if removed > 0 {
-            writeln!(f, "  {} that the target is told to remove", styled(WRONG, &counted(removed, "record")))?;
+            writeln!(
+                f,
+                "  {} that the target is told to remove",
+                styled(WRONG, &counted(removed, "record"))
+            )?;
         }
         if let Some(last) = self.last.filter(|_| sent_before > 0) {
             let were = if sent_before == 1 { "was" } else { "were" };

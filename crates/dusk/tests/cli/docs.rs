@@ -184,7 +184,8 @@ fn every_key_that_the_program_knows_is_documented() {
         );
         keys.extend(known(desk.run(&["check", "export.csv"])));
     }
-    let upload = Desk::new().edited("target.toml", "[upload]", "[holds]\nqqqqqqqq = 1\n[upload]\nqqqqqqqq = 1");
+    let upload =
+        Desk::new().edited("target.toml", "[upload]", "[holds]\nqqqqqqqq = 1\n[upload]\nqqqqqqqq = 1");
     keys.extend(known(upload.run(&["target", "check"])));
     keys.sort();
     keys.dedup();

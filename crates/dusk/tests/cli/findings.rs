@@ -371,21 +371,19 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::AboveUnknown => mapped("from = \"It\"\nfill_down = true", "Id,It\na,b,c,d\nb,\n"),
         Kind::KeepUndecided => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,\n"),
         Kind::NotKept => of_rows("[rows]\nkeep = '{Kind} = \"v\"'", "Id,It,Kind\na,b,w\n"),
-        Kind::SetOnce => Desk::with_field(&format!("{TEXT}\nset_once = true"), IT, &["x"])
-            .holding("", "id,it\nr0,y\n"),
+        Kind::SetOnce => {
+            Desk::with_field(&format!("{TEXT}\nset_once = true"), IT, &["x"]).holding("", "id,it\nr0,y\n")
+        }
         Kind::KeyWritten => mapped(IT, "Id,It\na7,x\n").holding("", "id,it\nA 7,x\n"),
         Kind::HeldTwice => mapped(IT, "Id,It\na,x\n").holding("", "id,it\na,x\na,y\n"),
         Kind::HeldAlready => {
             mapped(IT, "Id,It\na,x\n").holding("send = \"new\"\nknown = \"reject\"", "id,it\na,x\n")
         }
         Kind::FoundTwice => mapped(IT, "Id,It\na,x\nA,x\n").holding("", "id,it\na,x\n"),
-        Kind::UnknownIdentifier => {
-            Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"]).holding("", "id,it\nr0,9\n")
-        }
-        Kind::IdentifierOfAnother => {
-            Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"])
-                .holding("", "id,it\nr0,9\nr1,8\n")
-        }
+        Kind::UnknownIdentifier => Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"])
+            .holding("", "id,it\nr0,9\n"),
+        Kind::IdentifierOfAnother => Desk::with_field(&format!("{TEXT}\ngiven_by_target = true"), IT, &["8"])
+            .holding("", "id,it\nr0,9\nr1,8\n"),
         Kind::ValueTaken => {
             Desk::with_field(&format!("{TEXT}\nunique = true"), IT, &["x"]).holding("", "id,it\nother,x\n")
         }

@@ -101,7 +101,8 @@ impl Kind {
     /// A desk whose target is of this kind and holds nothing yet.
     fn desk(self, number: u32) -> Desk {
         let listed = |list: &[(&str, &str)]| {
-            list.iter().fold("code,label\n".to_owned(), |text, (code, label)| text + &format!("{code},{label}\n"))
+            list.iter()
+                .fold("code,label\n".to_owned(), |text, (code, label)| text + &format!("{code},{label}\n"))
         };
         let table = format!("boats_{number}");
         let (holds, upload, operation) = match self {
@@ -170,14 +171,19 @@ impl Kind {
             Self::Delimited => applied(&desk.read("batch/upload/up.csv"), before),
             Self::Sqlite => {
                 let connection = rusqlite::Connection::open(desk.path("register.db")).unwrap();
-                let sql = format!("SELECT boat, CAST(kg AS TEXT), seen, status, gear, note, shown FROM boats_{number}");
+                let sql = format!(
+                    "SELECT boat, CAST(kg AS TEXT), seen, status, gear, note, shown FROM boats_{number}"
+                );
                 let mut statement = connection.prepare(&sql).unwrap();
                 let rows = statement
                     .query_map([], |row| {
                         (0..7).map(|place| row.get::<_, Option<String>>(place)).collect::<Result<Vec<_>, _>>()
                     })
                     .unwrap();
-                rows.map(|row| read(&row.unwrap().into_iter().map(Option::unwrap_or_default).collect::<Vec<_>>())).collect()
+                rows.map(|row| {
+                    read(&row.unwrap().into_iter().map(Option::unwrap_or_default).collect::<Vec<_>>())
+                })
+                .collect()
             }
             Self::Postgres => {
                 let sql = format!(
@@ -186,7 +192,11 @@ impl Kind {
                 let rows = Client::connect(&server(), NoTls).unwrap().query(&sql, &[]).unwrap();
                 rows.iter()
                     .map(|row| {
-                        read(&(0..7).map(|at| row.get::<_, Option<String>>(at).unwrap_or_default()).collect::<Vec<_>>())
+                        read(
+                            &(0..7)
+                                .map(|at| row.get::<_, Option<String>>(at).unwrap_or_default())
+                                .collect::<Vec<_>>(),
+                        )
                     })
                     .collect()
             }
@@ -426,7 +436,10 @@ fn round(kind: Kind, number: u32, register: &Register, export: &BTreeMap<u32, (S
         kind.hold(&desk, number, &after);
         let again = compared(&desk);
         assert_eq!(again["counts"]["same"], export.len(), "{again}");
-        assert_eq!([&again["counts"]["new"], &again["counts"]["changed"], &again["counts"]["gone"]], [0, 0, 0]);
+        assert_eq!(
+            [&again["counts"]["new"], &again["counts"]["changed"], &again["counts"]["gone"]],
+            [0, 0, 0]
+        );
     }
 }
 

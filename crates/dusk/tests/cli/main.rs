@@ -6,6 +6,7 @@
 mod abuse;
 mod batches;
 mod causes;
+mod compares;
 mod corrections;
 mod crosswalks;
 mod dates;

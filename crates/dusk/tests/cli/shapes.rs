@@ -134,12 +134,14 @@ fn rows_go_into_a_table_together_or_not_at_all() {
     );
     connection.execute_batch("CREATE TRIGGER no BEFORE INSERT ON visits WHEN NEW.queen = 'B' BEGIN SELECT RAISE(ABORT, 'no blue ones'); END").unwrap();
     let again = ["export.csv", "-o", "second", "--today", "2026-05-01"];
-    desk.run(&[&["check"], &again[..1]].concat()).ended(1).says(&["no blue ones", "held by the target already"]);
-    desk.run(&[&["conform"][..], &again].concat()).ended(1).says(&[
-        "1 accepted + 2 rejected",
-        "1 row inserted into the table visits of register.db",
-    ]);
-    let count = || connection.query_row("SELECT count(*) FROM visits", [], |row| row.get::<_, i64>(0)).unwrap();
+    desk.run(&[&["check"], &again[..1]].concat())
+        .ended(1)
+        .says(&["no blue ones", "held by the target already"]);
+    desk.run(&[&["conform"][..], &again].concat())
+        .ended(1)
+        .says(&["1 accepted + 2 rejected", "1 row inserted into the table visits of register.db"]);
+    let count =
+        || connection.query_row("SELECT count(*) FROM visits", [], |row| row.get::<_, i64>(0)).unwrap();
     assert_eq!(count(), 4);
     // The same batch once more puts nothing in twice.
     desk.run(&["conform", "export.csv", "-o", "third", "--again", "--today", "2026-05-01"]).ended(1);
@@ -429,8 +431,9 @@ fn what_may_be_set_once_is_never_changed() {
     let wrong = desk.edited("target.toml", "[holds]\nfile = \"held.csv\"", "");
     wrong.run(&["target", "check"]).ended(1).says(&["nothing says what the target holds"]);
     let wrong = wrong.edited("target.toml", "[upload]", "[holds]\nfile = \"export.csv\"\n[upload]");
-    wrong.run(&["check", "export.csv"]).stops(&["export.csv, which lists what the target holds, has no column for apiary_id"]);
+    wrong
+        .run(&["check", "export.csv"])
+        .stops(&["export.csv, which lists what the target holds, has no column for apiary_id"]);
     let wrong = wrong.edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"held.csv\"");
     wrong.run(&["target", "check"]).ended(1).says(&["write [holds] with file = \"held.csv\" instead"]);
 }
-

@@ -10,7 +10,11 @@ use crate::outcome::Ended;
 use crate::show::show_drafted;
 
 pub(super) fn run(args: &DraftArgs) -> Outcome {
-    let options = DraftOptions { name: args.name.clone(), table: args.table.clone() };
+    let folder = args
+        .out
+        .parent()
+        .map(|folder| if folder.as_os_str().is_empty() { ".".into() } else { folder.to_path_buf() });
+    let options = DraftOptions { name: args.name.clone(), table: args.table.clone(), folder };
     let mut drafted = draft(&args.materials, &options)?;
     drafted.leave_out_what_is_refused()?;
     let saved = drafted.save(&args.out)?;
