@@ -29,6 +29,8 @@ pub struct Beside {
     pub differences: Vec<Difference>,
     /// What is sent instead of what its own cells come to.
     instead: Vec<(FieldId, Outcome, BesideBasis)>,
+    /// Room for what is hashed of it.
+    facts: Facts,
     /// Required fields that it leaves blank, and that the held one fills.
     filled: Vec<FieldId>,
 }
@@ -139,7 +141,7 @@ impl<'p> Conformer<'p> {
         };
         beside.number = Some(matched.number);
         let mut held = None;
-        if records.facts(matched.number) != self.facts_beside(records) {
+        if records.facts(matched.number) != self.facts_beside(records, &mut beside.facts) {
             let record = reader.read(matched.number)?;
             self.tell_differences(records, &record, beside);
             held = Some(record);
@@ -152,10 +154,13 @@ impl<'p> Conformer<'p> {
         let standing = if beside.differences.is_empty() { Standing::Same } else { Standing::Changed };
         beside.standing = Some(standing);
         if sending.takes(standing) {
-            let record = held.take().map_or_else(|| reader.read(matched.number), Ok)?;
-            self.keep_what_is_held(records, &record, matched, beside);
+            // Where both sides say the same everywhere, there is nothing else to keep.
+            if held.is_some() || !matched.is_written_so || !records.are_compared_whole() {
+                let record = held.take().map_or_else(|| reader.read(matched.number), Ok)?;
+                self.keep_what_is_held(records, &record, matched, beside);
+                held = Some(record);
+            }
             self.tell_operation(beside, standing);
-            held = Some(record);
         }
         if let Some(record) = &held {
             self.check_set_once(records, record, beside, at, findings);
@@ -187,8 +192,8 @@ impl<'p> Conformer<'p> {
     }
 
     /// The hash of what the current record says in the fields that are compared; nothing where a part cannot be told.
-    fn facts_beside(&self, records: &HeldRecords) -> Option<u64> {
-        let mut facts = Facts::default();
+    fn facts_beside(&self, records: &HeldRecords, facts: &mut Facts) -> Option<u64> {
+        facts.clear();
         for id in &records.compared {
             facts.add(&self.plan.fields.get(*id)?.field.kind, self.said(*id)?);
         }
@@ -206,15 +211,15 @@ impl<'p> Conformer<'p> {
         let records = reader.records;
         let (mut by_identifier, mut is_open) = (None, false);
         for way in &records.ways {
-            let is_told = way.fields.iter().all(|field| self.said(*field).is_some());
-            let Some((key, written)) = way.key(self.plan.target, |field| self.said(field)) else {
+            let is_told = way.by.fields.iter().all(|field| self.said(*field).is_some());
+            let Some((key, written)) = way.by.key(self.plan.target, |field| self.said(field)) else {
                 // An identifier that is blank, or that nothing feeds, is no reason to look no further.
-                beside.is_unplaced |= !is_told || !way.given_by_target;
+                beside.is_unplaced |= !is_told || !way.by.given_by_target;
                 is_open |= !is_told;
                 continue;
             };
             let found = match way.find(key) {
-                Found::None if way.given_by_target => {
+                Found::None if way.by.given_by_target => {
                     findings.extend(self.about_key(way, at, RecordFact::UnknownIdentifier));
                     return Ok(LookedUp::Open);
                 }
@@ -240,7 +245,7 @@ impl<'p> Conformer<'p> {
             }
             let is_written_so = way.is_written_so(found, written);
             let matched = Matched { number: found, is_written_so };
-            if way.given_by_target {
+            if way.by.given_by_target {
                 by_identifier = Some(matched);
                 continue;
             }
@@ -472,9 +477,9 @@ impl<'p> Conformer<'p> {
         at: (&RowCells<'_>, &Shape<'_>),
     ) -> dusk_evidence::Result<Option<Finding>> {
         let records = reader.records;
-        let Some(way) = records.ways.iter().find(|way| way.given_by_target) else { return Ok(None) };
+        let Some(way) = records.ways.iter().find(|way| way.by.given_by_target) else { return Ok(None) };
         let held = reader.read(other)?;
-        let has: Vec<&str> = way.fields.iter().filter_map(|id| held.text(records, *id)).collect();
+        let has: Vec<&str> = way.by.fields.iter().filter_map(|id| held.text(records, *id)).collect();
         let fact = RecordFact::IdentifierOfAnother { at: at_row(records, &held), has: has.join(" + ") };
         Ok(self.about_key(way, at, fact))
     }
@@ -488,18 +493,18 @@ impl<'p> Conformer<'p> {
         at: (&RowCells<'_>, &Shape<'_>),
     ) -> dusk_evidence::Result<Option<Finding>> {
         let is_key = |id: &FieldId| self.plan.fields.get(*id).is_some_and(|plan| plan.field.key);
-        if !way.fields.iter().any(|id| is_key(id)) {
+        if !way.by.fields.iter().any(|id| is_key(id)) {
             return Ok(None);
         }
         let held = reader.read(number)?;
-        let holds: Vec<&str> = way.fields.iter().filter_map(|id| held.text(reader.records, *id)).collect();
+        let holds: Vec<&str> = way.by.fields.iter().filter_map(|id| held.text(reader.records, *id)).collect();
         Ok(self.about_key(way, at, RecordFact::KeyWritten { holds: holds.join(" + ") }))
     }
 
     /// A finding about the fields by which a record is found.
     fn about_key(&self, way: &Way, at: (&RowCells<'_>, &Shape<'_>), fact: RecordFact) -> Option<Finding> {
-        let values: Vec<&str> = way.fields.iter().filter_map(|id| self.said(*id)).collect();
-        self.about_field(*way.fields.first()?, &values.join(" + "), at, fact)
+        let values: Vec<&str> = way.by.fields.iter().filter_map(|id| self.said(*id)).collect();
+        self.about_field(*way.by.fields.first()?, &values.join(" + "), at, fact)
     }
 
     fn about_field(

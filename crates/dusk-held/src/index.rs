@@ -24,9 +24,14 @@ pub enum Found<'i> {
 }
 
 impl Index {
-    pub(crate) fn insert(&mut self, key: KeyHash, number: u32) {
-        if let Some(first) = self.keys.insert(key, number) {
-            self.doubles.entry(first).or_default().push(number);
+    /// Takes in the keys of records that follow one another.
+    pub(crate) fn insert_all(&mut self, keys: impl Iterator<Item = (u32, Option<KeyHash>)> + Clone) {
+        let mut found = Vec::new();
+        self.keys.insert_all(keys.clone(), &mut found);
+        for ((number, _), first) in keys.zip(found) {
+            if let Some(first) = first {
+                self.doubles.entry(first).or_default().push(number);
+            }
         }
     }
 

@@ -4,6 +4,7 @@
 //! keys     what identifies a record: hashes of keys, and tables of them
 //! meaning  what a value says, however it is written: by that values are the same, and keys found again
 //! index    which held record has a key
+//! shape    what is taken of each record, by several threads
 //! records  all of them: their hashes in memory, their values on the disk
 //! reader   one record's values read back
 //! ```
@@ -16,9 +17,11 @@ mod keys;
 mod meaning;
 mod reader;
 mod records;
+mod shape;
 
 pub use index::Found;
 pub use keys::{KeyHash, Keys};
 pub use meaning::{Facts, key_word, means_the_same};
 pub use reader::{HeldReader, HeldRecord};
-pub use records::{HeldBuilder, HeldLine, HeldRecords, HeldSource, Way, unique_hash};
+pub use records::{HeldBuilder, HeldRecords, HeldSource, Way, unique_hash};
+pub use shape::{HeldBlock, HeldShape, WayFields};

@@ -8,11 +8,12 @@ use std::borrow::Cow;
 
 use dusk_description::FieldType;
 use dusk_values::{Decimal, fold, is_digits};
-use xxhash_rust::xxh3::Xxh3;
+use xxhash_rust::xxh3::xxh3_64;
 
 /// What a value says, in one form for all that say the same.
 fn meaning<'t>(kind: &FieldType, text: &'t str) -> Cow<'t, str> {
     match kind {
+        FieldType::Number(_) if is_short(text) => Cow::Borrowed(text),
         FieldType::Number(_) => match Decimal::parse(text) {
             Some(number) => Cow::Owned(plain(&number.to_string())),
             None => Cow::Borrowed(text),
@@ -26,6 +27,13 @@ fn meaning<'t>(kind: &FieldType, text: &'t str) -> Cow<'t, str> {
         _ if text.contains('\r') => Cow::Owned(text.replace("\r\n", "\n").replace('\r', "\n")),
         _ => Cow::Borrowed(text),
     }
+}
+
+/// Whether a number is in its shortest form already, as most are: digits without zeros before or behind them.
+fn is_short(text: &str) -> bool {
+    let (whole, decimals) = text.split_once('.').unwrap_or((text, "1"));
+    let is_whole = is_digits(whole) && (whole == "0" || !whole.starts_with('0'));
+    is_whole && is_digits(decimals) && !decimals.ends_with('0')
 }
 
 /// A number without zeros that say nothing, and without a sign where it is zero.
@@ -52,7 +60,12 @@ pub fn means_the_same(kind: &FieldType, one: &str, other: &str) -> bool {
 
 /// A part of a key as records are found again by it: case, blanks, and zeros before digits do not count.
 pub fn key_word(kind: &FieldType, text: &str) -> String {
-    let word = fold(&meaning(kind, text));
+    let said = meaning(kind, text);
+    let is_plain = |byte: u8| byte.is_ascii_graphic();
+    let word = match said.bytes().all(is_plain) {
+        true => said.to_ascii_lowercase(),
+        false => fold(&said),
+    };
     if is_digits(&word) {
         let digits = word.trim_start_matches('0');
         return if digits.is_empty() { "0".to_owned() } else { digits.to_owned() };
@@ -61,30 +74,24 @@ pub fn key_word(kind: &FieldType, text: &str) -> String {
 }
 
 /// The hash of what a record says in some fields.
-#[derive(Default)]
-pub struct Facts(Xxh3);
-
-impl std::fmt::Debug for Facts {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str("Facts")
-    }
-}
+#[derive(Debug, Default)]
+pub struct Facts(Vec<u8>);
 
 impl Facts {
     /// Takes in what the next field says.
     pub fn add(&mut self, kind: &FieldType, text: &str) {
         let said = meaning(kind, text);
-        self.0.update(&(said.len() as u64).to_le_bytes());
-        self.0.update(said.as_bytes());
+        self.0.extend_from_slice(&(said.len() as u64).to_le_bytes());
+        self.0.extend_from_slice(said.as_bytes());
     }
 
     /// The hash of all fields.
     pub fn hash(&self) -> u64 {
-        self.0.digest()
+        xxh3_64(&self.0)
     }
 
     /// Begins with the next record.
     pub fn clear(&mut self) {
-        self.0.reset();
+        self.0.clear();
     }
 }

@@ -2,31 +2,24 @@
 
 use std::io::{BufWriter, Write};
 
-use dusk_description::{FieldType, Target};
-use dusk_evidence::{Error, FieldId, Result, Row};
+use dusk_description::FieldType;
+use dusk_evidence::{Error, FieldId, Result};
 use tempfile::NamedTempFile;
 
 use crate::index::Index;
-use crate::{Facts, Found, HeldReader, KeyHash, key_word};
+use crate::{Found, HeldBlock, HeldReader, HeldShape, KeyHash, WayFields, key_word};
 
-/// The fields by which records are found again.
+/// A way of finding records again, with the keys of all of them.
 #[derive(Debug, Default)]
 pub struct Way {
-    /// The fields, in the order of the target.
-    pub fields: Vec<FieldId>,
-    /// Whether they are identifiers that the target hands out.
-    pub given_by_target: bool,
+    /// The fields.
+    pub by: WayFields,
     index: Index,
     /// For each record, a part of the hash of its key as it is written.
     written: Vec<u32>,
 }
 
 impl Way {
-    /// By these fields.
-    pub fn by(fields: Vec<FieldId>, given_by_target: bool) -> Self {
-        Self { fields, given_by_target, index: Index::default(), written: Vec::new() }
-    }
-
     /// The held records that have a key, however it is written.
     pub fn find(&self, key: KeyHash) -> Found<'_> {
         self.index.find(key)
@@ -36,31 +29,7 @@ impl Way {
     pub fn is_written_so(&self, number: u32, written: u32) -> bool {
         self.written.get(number as usize) == Some(&written)
     }
-
-    /// The key of a record: its hash however it is written, and a part of its hash as it is. Nothing where all of it
-    /// is blank, or a part of it is not known.
-    pub fn key<'t>(
-        &self,
-        target: &Target,
-        text: impl Fn(FieldId) -> Option<&'t str>,
-    ) -> Option<(KeyHash, u32)> {
-        let (mut key, mut written) = (String::new(), String::new());
-        let mut is_blank = true;
-        for id in &self.fields {
-            let (kind, text) = (&target.fields.get(*id)?.kind, text(*id)?);
-            is_blank &= text.is_empty();
-            key.push_str(&key_word(kind, text));
-            key.push(PART);
-            written.push_str(text);
-            written.push(PART);
-        }
-        let [written, ..] = KeyHash::of(written.as_bytes()).words();
-        (!is_blank).then(|| (KeyHash::of(key.as_bytes()), written))
-    }
 }
-
-/// What stands between two parts of a key: the separator that no cell holds.
-const PART: char = '\u{1f}';
 
 /// A list that was read.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -73,17 +42,6 @@ pub struct HeldSource {
     pub blake3: Option<String>,
     /// The fields of which it has no column.
     pub lacks: Vec<FieldId>,
-}
-
-/// What is known of one held record when it is taken in.
-#[derive(Debug, Clone, Copy)]
-pub struct HeldLine<'l> {
-    /// Which list it is in, from 0.
-    pub list: usize,
-    /// Its row there.
-    pub row: Row,
-    /// Its texts, as the target writes them, one for each field of [`HeldBuilder::fields`].
-    pub texts: &'l [&'l str],
 }
 
 /// The records of a target.
@@ -119,6 +77,15 @@ impl HeldRecords {
     /// The hash of what a record says in the fields that are compared.
     pub fn facts(&self, number: u32) -> Option<u64> {
         self.facts.get(number as usize).copied()
+    }
+
+    /// Whether every field that is known is compared, or is what records are found by: records that say the same are
+    /// the same then, value by value.
+    pub fn are_compared_whole(&self) -> bool {
+        let is_key = |field: &FieldId| {
+            self.ways.iter().any(|way| !way.by.given_by_target && way.by.fields.contains(field))
+        };
+        self.fields.iter().all(|field| self.compared.contains(field) || is_key(field))
     }
 
     /// Where a field's value is among those of a record.
@@ -160,102 +127,67 @@ pub fn unique_hash(kind: &FieldType, text: &str) -> KeyHash {
 /// Takes held records in.
 #[derive(Debug)]
 pub struct HeldBuilder<'t> {
-    target: &'t Target,
+    shape: HeldShape<'t>,
     records: HeldRecords,
     writer: BufWriter<std::fs::File>,
     written: u64,
-    line: Vec<u8>,
-    hasher: Facts,
 }
 
 impl<'t> HeldBuilder<'t> {
-    /// For records of which these fields are known, compared in `compared`, found again in these ways.
+    /// For records of this shape.
     ///
     /// # Errors
     /// [`Error::File`] when the system has no temporary folder.
-    pub fn new(
-        target: &'t Target,
-        mut fields: Vec<FieldId>,
-        compared: Vec<FieldId>,
-        ways: Vec<Way>,
-    ) -> Result<Self> {
+    pub fn new(shape: HeldShape<'t>) -> Result<Self> {
         let folder = std::path::Path::new("the temporary folder");
         let values = NamedTempFile::with_prefix("dusk-held-").map_err(Error::writing(folder))?;
         let writer = BufWriter::new(values.reopen().map_err(Error::writing(values.path()))?);
-        fields.sort_unstable();
-        let is_unique = |id: &&FieldId| target.fields.get(**id).is_some_and(|field| field.unique);
-        let unique = fields.iter().filter(is_unique).map(|id| (*id, Index::default())).collect();
+        let way = |by: &WayFields| Way { by: by.clone(), ..Way::default() };
         let records = HeldRecords {
             lists: Vec::new(),
-            fields,
-            compared,
-            ways,
-            unique,
+            fields: shape.fields.clone(),
+            compared: shape.compared.clone(),
+            ways: shape.ways.iter().map(way).collect(),
+            unique: shape.unique.iter().map(|id| (*id, Index::default())).collect(),
             facts: Vec::new(),
             starts: vec![0],
             values,
         };
-        Ok(Self { target, records, writer, written: 0, line: Vec::new(), hasher: Facts::default() })
+        Ok(Self { shape, records, writer, written: 0 })
     }
 
-    /// The fields whose values are taken in, in their order.
-    pub fn fields(&self) -> &[FieldId] {
-        &self.records.fields
+    /// What is taken of each record.
+    pub fn shape(&self) -> &HeldShape<'t> {
+        &self.shape
     }
 
-    /// Takes in one record.
+    /// Takes in the records of a block.
     ///
     /// # Errors
     /// [`Error::File`] when the disk is full; [`Error::Request`] for more records than are told apart.
-    pub fn add(&mut self, line: &HeldLine<'_>) -> Result<()> {
+    pub fn take(&mut self, block: &HeldBlock) -> Result<()> {
         let records = &mut self.records;
-        let number = u32::try_from(records.facts.len())
+        let first = records.facts.len();
+        let last = u32::try_from(first + block.len()).ok().filter(|last| *last < u32::MAX);
+        let first = u32::try_from(first)
             .ok()
-            .filter(|number| *number < u32::MAX)
+            .filter(|_| last.is_some())
             .ok_or_else(|| Error::Request("the target holds more than 4,294,967,294 records".into()))?;
-        let place = |id: FieldId| records.fields.binary_search(&id).ok();
-        let text = |id: FieldId| place(id).and_then(|place| line.texts.get(place)).copied();
-        self.hasher.clear();
-        for id in &records.compared {
-            let (Some(field), Some(text)) = (self.target.fields.get(*id), text(*id)) else { continue };
-            self.hasher.add(&field.kind, text);
+        let ways = records.ways.len();
+        for (place, way) in records.ways.iter_mut().enumerate() {
+            let keys = block.keys.iter().skip(place).step_by(ways.max(1));
+            way.index.insert_all((first..).zip(keys.clone().map(|key| key.map(|(key, _)| key))));
+            way.written.extend(keys.map(|key| key.map_or(0, |(_, written)| written)));
         }
-        let keys: Vec<_> = records.ways.iter().map(|way| way.key(self.target, text)).collect();
-        let unique: Vec<_> = records
-            .unique
-            .iter()
-            .map(|(id, _)| {
-                let (field, text) = (self.target.fields.get(*id)?, text(*id)?);
-                (!text.is_empty()).then(|| unique_hash(&field.kind, text))
-            })
-            .collect();
-        for (way, key) in records.ways.iter_mut().zip(keys) {
-            if let Some((key, _)) = key {
-                way.index.insert(key, number);
-            }
-            way.written.push(key.map_or(0, |(_, written)| written));
+        let fields = records.unique.len();
+        for (place, (_, index)) in records.unique.iter_mut().enumerate() {
+            let hashes = block.unique.iter().skip(place).step_by(fields.max(1));
+            index.insert_all((first..).zip(hashes.copied()));
         }
-        for ((_, index), hash) in records.unique.iter_mut().zip(unique) {
-            if let Some(hash) = hash {
-                index.insert(hash, number);
-            }
-        }
-        records.facts.push(self.hasher.hash());
-        self.write(line)
-    }
-
-    fn write(&mut self, line: &HeldLine<'_>) -> Result<()> {
-        self.line.clear();
-        self.line.extend_from_slice(&(line.list as u64).to_le_bytes());
-        self.line.extend_from_slice(&line.row.0.to_le_bytes());
-        for text in line.texts {
-            self.line.extend_from_slice(&(text.len() as u64).to_le_bytes());
-            self.line.extend_from_slice(text.as_bytes());
-        }
-        self.writer.write_all(&self.line).map_err(Error::writing(self.records.path()))?;
-        self.written += self.line.len() as u64;
-        self.records.starts.push(self.written);
-        Ok(())
+        records.facts.extend_from_slice(&block.facts);
+        records.starts.extend(block.ends.iter().map(|end| self.written + *end as u64));
+        self.written += block.bytes.len() as u64;
+        self.writer.write_all(&block.bytes).map_err(Error::writing(self.records.path()))
     }
 
     /// All of them, found again by their keys.

@@ -10,7 +10,7 @@ use dusk_description::FieldType;
 use dusk_evidence::{
     EarlierRecord, Fact, FieldId, Finding, Id as _, Result, Row, Severity, SourceId, TextFact,
 };
-use dusk_held::{KeyHash, Keys, Way, means_the_same};
+use dusk_held::{KeyHash, Keys, WayFields, means_the_same};
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, Tray, in_order};
 
@@ -52,17 +52,22 @@ impl<'j> Job<'j> {
     }
 
     /// By which fields rows are of one record.
-    fn sameness(&self) -> Way {
+    fn sameness(&self) -> WayFields {
         let mut fields = self.mapping.same_by.clone();
         if fields.is_empty() {
             let keys = self.target.fields.with_ids().filter(|(_, field)| field.key);
             fields = keys.map(|(id, _)| id).collect();
         }
-        Way::by(fields, false)
+        WayFields { fields, given_by_target: false }
     }
 
     /// The rows of each key that several rows have.
-    fn groups(&self, plan: &Plan<'j>, way: &Way, columns: &[Vec<Bound>]) -> Result<HashMap<u32, Vec<At>>> {
+    fn groups(
+        &self,
+        plan: &Plan<'j>,
+        way: &WayFields,
+        columns: &[Vec<Bound>],
+    ) -> Result<HashMap<u32, Vec<At>>> {
         let mut keys = Keys::default();
         let mut numbers = RowNumbers::default();
         let mut groups: HashMap<u32, Vec<At>> = HashMap::new();
@@ -89,7 +94,7 @@ impl<'j> Job<'j> {
     fn keys_of_block(
         &self,
         conformer: &mut Conformer<'_>,
-        way: &Way,
+        way: &WayFields,
         columns: &[Vec<Bound>],
         tray: &mut Tray<RowKeys>,
     ) {

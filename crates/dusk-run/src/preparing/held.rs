@@ -9,8 +9,8 @@ use crate::Ready;
 use crate::running::rows_above::RowsAbove;
 use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
 use dusk_description::{FieldType, HeldList, Holds, Target};
-use dusk_evidence::{Error, FieldId, Finding, Result, Row, SourceId, Unproven};
-use dusk_held::{HeldBuilder, HeldLine, HeldRecords, HeldSource, Way};
+use dusk_evidence::{Error, FieldId, Finding, Result, SourceId, Unproven};
+use dusk_held::{HeldBlock, HeldBuilder, HeldRecords, HeldShape, HeldSource, WayFields};
 use dusk_mapping::{Mapping, learn_target};
 use dusk_sources::{
     Known, Progress, Rejoined, Source, SourceSettings, Threads, Tray, encoding_named, in_order,
@@ -41,12 +41,9 @@ pub fn read_held(
     let mut lists = holds.lists.iter().map(|list| open(list, target)).collect::<Result<Vec<_>>>()?;
     let fields = common_fields(target, &lists);
     refuse_lists_without_keys(target, holds, &lists)?;
-    let mut builder = HeldBuilder::new(
-        target,
-        fields.clone(),
-        compared(target, mapping, holds, &fields),
-        ways(target, holds, &fields),
-    )?;
+    let compared = compared(target, mapping, holds, &fields);
+    let ways = ways(target, holds, &fields);
+    let mut builder = HeldBuilder::new(HeldShape::new(target, fields, compared, ways))?;
     let mut read = Vec::new();
     for (place, list) in lists.iter_mut().enumerate() {
         let lacks =
@@ -175,15 +172,15 @@ fn compared(target: &Target, mapping: &Mapping, holds: &Holds, known: &[FieldId]
 }
 
 /// How records are found: by the identifier that the target has given, then by what tells them apart.
-fn ways(target: &Target, holds: &Holds, known: &[FieldId]) -> Vec<Way> {
+fn ways(target: &Target, holds: &Holds, known: &[FieldId]) -> Vec<WayFields> {
     let is_given = |id: &FieldId| target.fields.get(*id).is_some_and(|field| field.given_by_target);
     let given: Vec<FieldId> = known.iter().copied().filter(is_given).collect();
     let mut ways = Vec::new();
     if !given.is_empty() {
-        ways.push(Way::by(given, true));
+        ways.push(WayFields { fields: given, given_by_target: true });
     }
     if !holds.found_by.is_empty() {
-        ways.push(Way::by(holds.found_by.clone(), false));
+        ways.push(WayFields { fields: holds.found_by.clone(), given_by_target: false });
     }
     ways
 }
@@ -236,12 +233,12 @@ fn read_as(
     };
     // Nothing is taken in before it is certain how all of it is read.
     let ready = job.prepare_as(&Demands { all_numbers: true, ..Demands::default() }, &|_, _| {})?;
-    let fields = builder.fields().to_vec();
+    let shape = builder.shape().clone();
     let columns = vec![ready.plan.bind(&list.source)?];
     let make_worker = |_| {
-        let worker =
-            HeldWorker { conformer: Conformer::new(&ready.plan, false)?, ready: &ready, fields: &fields };
-        let (mut worker, columns) = (worker, &columns);
+        let conformer = Conformer::new(&ready.plan, false)?;
+        let (mut worker, columns) =
+            (HeldWorker { conformer, ready: &ready, shape: &shape, list: place }, &columns);
         Ok(move |tray: &mut Tray<HeldRows>| worker.work(tray, columns))
     };
     let mut above = RowsAbove::new(&ready.plan, job.sources, &columns);
@@ -251,17 +248,8 @@ fn read_as(
         if let Some(finding) = tray.result.unreadable.take() {
             return Err(unreadable(&list.name, &finding));
         }
-        let mut ends = tray.result.ends.iter();
-        let (mut start, mut texts) = (0, Vec::new());
-        for row in &tray.result.rows {
-            texts.clear();
-            for end in ends.by_ref().take(fields.len()) {
-                texts.push(tray.result.text.get(start..*end).unwrap_or_default());
-                start = *end;
-            }
-            records += 1;
-            builder.add(&HeldLine { list: place, row: *row, texts: &texts })?;
-        }
+        records += tray.result.block.len() as u64;
+        builder.take(&tray.result.block)?;
         progress(records, tray.block.bytes_read);
         Ok(())
     })?;
@@ -278,14 +266,11 @@ fn unreadable(list: &str, finding: &Finding) -> Error {
     ))
 }
 
-/// The records of a block, one text after the other.
+/// The records of a block.
 #[derive(Debug, Default)]
 struct HeldRows {
     above: Vec<Above>,
-    rows: Vec<Row>,
-    text: String,
-    /// Where each text ends: as many for each row as there are fields.
-    ends: Vec<usize>,
+    block: HeldBlock,
     /// A row that cannot be told into cells.
     unreadable: Option<Finding>,
 }
@@ -294,18 +279,19 @@ struct HeldRows {
 struct HeldWorker<'r> {
     conformer: Conformer<'r>,
     ready: &'r Ready<'r>,
-    fields: &'r [FieldId],
+    shape: &'r HeldShape<'r>,
+    /// Which list it is.
+    list: usize,
 }
 
 impl HeldWorker<'_> {
     fn work(&mut self, tray: &mut Tray<HeldRows>, columns: &[Vec<Bound>]) {
         let result = &mut tray.result;
-        result.rows.clear();
-        result.text.clear();
-        result.ends.clear();
+        result.block.clear();
         let (Some(source), Some(columns)) = (self.ready.job.sources.first(), columns.first()) else { return };
         let shape = Shape::of(source, SourceId::FIRST, columns);
         let mut rows = tray.block.rows(&source.dialect);
+        let (mut text, mut ends) = (String::new(), Vec::new());
         self.conformer.start_below(&result.above);
         while let Some(as_read) = rows.next() {
             let (mut room, mut findings) = (Rejoined::default(), Vec::new());
@@ -316,11 +302,17 @@ impl HeldWorker<'_> {
                 Fit::Whole => {
                     for record in shape.records(&row, &self.ready.plan) {
                         self.conformer.only_values(&row, &record);
-                        result.rows.push(row.row());
-                        for field in self.fields {
-                            self.conformer.held_text(*field, &row, &record, &mut result.text);
-                            result.ends.push(result.text.len());
+                        text.clear();
+                        ends.clear();
+                        for field in &self.shape.fields {
+                            self.conformer.held_text(*field, &row, &record, &mut text);
+                            ends.push(text.len());
                         }
+                        let begins = std::iter::once(0).chain(ends.iter().copied());
+                        let texts =
+                            begins.zip(&ends).map(|(begin, end)| text.get(begin..*end).unwrap_or_default());
+                        let texts: Vec<&str> = texts.collect();
+                        result.block.add(self.shape, (self.list, row.row()), &texts);
                     }
                 }
             }

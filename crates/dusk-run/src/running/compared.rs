@@ -121,7 +121,7 @@ impl ComparedRecord {
 
 /// The key of a held record as people read it.
 pub(crate) fn held_key(held: &HeldRecords, record: &HeldRecord) -> String {
-    let way = held.ways.last().map_or(&[][..], |way| way.fields.as_slice());
+    let way = held.ways.last().map_or(&[][..], |way| way.by.fields.as_slice());
     let parts: Vec<&str> = way.iter().filter_map(|field| record.text(held, *field)).collect();
     parts.join(" + ")
 }
