@@ -11,7 +11,7 @@ use super::{Basis, BesideBasis, Conformer, Outcome, Parent};
 use dusk_description::{CodesType, FieldType, Standing, UploadEncoder};
 use dusk_evidence::{Fact, Fault, FieldId, Finding, HeldAt, RecordFact, TextFact};
 use dusk_held::{
-    Facts, Found, HeldReader, HeldRecord, HeldRecords, KeyHash, Way, means_the_same, unique_hash,
+    Facts, Found, HeldReader, HeldRecord, HeldRecords, KeyHash, KeyRoom, Way, means_the_same, unique_hash,
 };
 use dusk_sources::RowCells;
 use dusk_values::Value;
@@ -31,6 +31,7 @@ pub struct Beside {
     instead: Vec<(FieldId, Outcome, BesideBasis)>,
     /// Room for what is hashed of it.
     facts: Facts,
+    room: KeyRoom,
     /// Required fields that it leaves blank, and that the held one fills.
     filled: Vec<FieldId>,
 }
@@ -212,7 +213,7 @@ impl<'p> Conformer<'p> {
         let (mut by_identifier, mut is_open) = (None, false);
         for way in &records.ways {
             let is_told = way.by.fields.iter().all(|field| self.said(*field).is_some());
-            let Some((key, written)) = way.by.key(self.plan.target, |field| self.said(field)) else {
+            let Some((key, written)) = way.by.key(self.plan.target, &mut beside.room, |field| self.said(field)) else {
                 // An identifier that is blank, or that nothing feeds, is no reason to look no further.
                 beside.is_unplaced |= !is_told || !way.by.given_by_target;
                 is_open |= !is_told;

@@ -21,7 +21,7 @@ mod shape;
 
 pub use index::Found;
 pub use keys::{KeyHash, Keys};
-pub use meaning::{Facts, key_word, means_the_same};
+pub use meaning::{Facts, means_the_same};
 pub use reader::{HeldReader, HeldRecord};
 pub use records::{HeldBuilder, HeldRecords, HeldSource, Way, unique_hash};
-pub use shape::{HeldBlock, HeldShape, WayFields};
+pub use shape::{HeldBlock, HeldShape, KeyRoom, WayFields};

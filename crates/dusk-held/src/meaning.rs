@@ -58,19 +58,23 @@ pub fn means_the_same(kind: &FieldType, one: &str, other: &str) -> bool {
     one == other || meaning(kind, one) == meaning(kind, other)
 }
 
-/// A part of a key as records are found again by it: case, blanks, and zeros before digits do not count.
-pub fn key_word(kind: &FieldType, text: &str) -> String {
+/// Appends a part of a key as records are found again by it: case, blanks, and zeros before digits do not count.
+pub(crate) fn push_key_word(kind: &FieldType, text: &str, out: &mut String) {
     let said = meaning(kind, text);
-    let is_plain = |byte: u8| byte.is_ascii_graphic();
-    let word = match said.bytes().all(is_plain) {
-        true => said.to_ascii_lowercase(),
-        false => fold(&said),
-    };
-    if is_digits(&word) {
-        let digits = word.trim_start_matches('0');
-        return if digits.is_empty() { "0".to_owned() } else { digits.to_owned() };
+    if said.bytes().all(|byte| byte.is_ascii_graphic()) {
+        out.extend(without_zeros(&said).bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
+    } else {
+        out.push_str(without_zeros(&fold(&said)));
     }
-    word
+}
+
+/// Digits without zeros before them; any other word as it is.
+fn without_zeros(word: &str) -> &str {
+    if !word.starts_with('0') || !is_digits(word) {
+        return word;
+    }
+    let digits = word.trim_start_matches('0');
+    if digits.is_empty() { "0" } else { digits }
 }
 
 /// The hash of what a record says in some fields.

@@ -7,7 +7,8 @@ use dusk_evidence::{Error, FieldId, Result};
 use tempfile::NamedTempFile;
 
 use crate::index::Index;
-use crate::{Found, HeldBlock, HeldReader, HeldShape, KeyHash, WayFields, key_word};
+use crate::meaning::push_key_word;
+use crate::{Found, HeldBlock, HeldReader, HeldShape, KeyHash, WayFields};
 
 /// A way of finding records again, with the keys of all of them.
 #[derive(Debug, Default)]
@@ -121,7 +122,9 @@ impl HeldRecords {
 
 /// The hash of a value that no two records may have.
 pub fn unique_hash(kind: &FieldType, text: &str) -> KeyHash {
-    KeyHash::of(key_word(kind, text).as_bytes())
+    let mut word = String::new();
+    push_key_word(kind, text, &mut word);
+    KeyHash::of(word.as_bytes())
 }
 
 /// Takes held records in.

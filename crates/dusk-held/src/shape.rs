@@ -3,7 +3,8 @@
 use dusk_description::Target;
 use dusk_evidence::{FieldId, Row};
 
-use crate::{Facts, KeyHash, key_word, unique_hash};
+use crate::meaning::push_key_word;
+use crate::{Facts, KeyHash, unique_hash};
 
 /// What stands between two parts of a key: the separator that no cell holds.
 const PART: char = '\u{1f}';
@@ -23,27 +24,37 @@ impl WayFields {
     pub fn key<'t>(
         &self,
         target: &Target,
+        room: &mut KeyRoom,
         text: impl Fn(FieldId) -> Option<&'t str>,
     ) -> Option<(KeyHash, u32)> {
-        let (mut key, mut written) = (String::new(), String::new());
+        room.key.clear();
+        room.written.clear();
         let mut is_blank = true;
         for id in &self.fields {
             let (kind, text) = (&target.fields.get(*id)?.kind, text(*id)?);
             is_blank &= text.is_empty();
-            key.push_str(&key_word(kind, text));
-            key.push(PART);
-            written.push_str(text);
-            written.push(PART);
+            push_key_word(kind, text, &mut room.key);
+            room.key.push(PART);
+            room.written.push_str(text);
+            room.written.push(PART);
         }
-        let [written, ..] = KeyHash::of(written.as_bytes()).words();
-        (!is_blank).then(|| (KeyHash::of(key.as_bytes()), written))
+        let [written, ..] = KeyHash::of(room.written.as_bytes()).words();
+        (!is_blank).then(|| (KeyHash::of(room.key.as_bytes()), written))
     }
+}
+
+/// Room in which keys are put together, used again and again.
+#[derive(Debug, Default)]
+pub struct KeyRoom {
+    key: String,
+    written: String,
 }
 
 /// What is taken of each held record.
 #[derive(Debug, Clone)]
 pub struct HeldShape<'t> {
-    pub(crate) target: &'t Target,
+    /// The target.
+    pub target: &'t Target,
     /// The fields whose values are known, in the order of the target.
     pub fields: Vec<FieldId>,
     pub(crate) compared: Vec<FieldId>,
@@ -78,6 +89,7 @@ pub struct HeldBlock {
     pub(crate) bytes: Vec<u8>,
     pub(crate) ends: Vec<usize>,
     hasher: Facts,
+    room: KeyRoom,
 }
 
 impl HeldBlock {
@@ -113,7 +125,8 @@ impl HeldBlock {
             self.hasher.add(&field.kind, text);
         }
         self.facts.push(self.hasher.hash());
-        self.keys.extend(shape.ways.iter().map(|way| way.key(shape.target, text)));
+        let room = &mut self.room;
+        self.keys.extend(shape.ways.iter().map(|way| way.key(shape.target, room, text)));
         self.unique.extend(shape.unique.iter().map(|id| {
             let (field, text) = field(*id)?;
             (!text.is_empty()).then(|| unique_hash(&field.kind, text))

@@ -10,7 +10,7 @@ use dusk_description::FieldType;
 use dusk_evidence::{
     EarlierRecord, Fact, FieldId, Finding, Id as _, Result, Row, Severity, SourceId, TextFact,
 };
-use dusk_held::{KeyHash, Keys, WayFields, means_the_same};
+use dusk_held::{KeyHash, KeyRoom, Keys, WayFields, means_the_same};
 use dusk_mapping::SameKey;
 use dusk_sources::{Rejoined, Tray, in_order};
 
@@ -103,6 +103,7 @@ impl<'j> Job<'j> {
         let place = tray.source.index();
         let (Some(source), Some(columns)) = (self.sources.get(place), columns.get(place)) else { return };
         let shape = Shape::of(source, tray.source, columns);
+        let mut room_for_keys = KeyRoom::default();
         conformer.start_below(&tray.result.above);
         let mut rows = tray.block.rows(&source.dialect);
         while let Some(as_read) = rows.next() {
@@ -110,7 +111,7 @@ impl<'j> Job<'j> {
             let (mut room, mut findings) = (Rejoined::default(), Vec::new());
             let (row, fit) = conformer.fit(as_read, &shape, &mut room, &mut findings);
             if fit == Fit::Whole && self.takes_part(conformer.judge(&row, &shape, &mut findings), &findings) {
-                let key = way.key(self.target, |field| conformer.said(field));
+                let key = way.key(self.target, &mut room_for_keys, |field| conformer.said(field));
                 tray.result.keys.extend(key.map(|(key, _)| (row.row(), key)));
             }
             conformer.pass(&as_read, &shape);

@@ -23,6 +23,7 @@ struct OpenList {
     name: String,
     source: Source,
     mapping: Mapping,
+    is_file: bool,
 }
 
 /// Reads what the target holds, for comparing records that `mapping` makes; nothing where the description does not
@@ -43,16 +44,35 @@ pub fn read_held(
     refuse_lists_without_keys(target, holds, &lists)?;
     let compared = compared(target, mapping, holds, &fields);
     let ways = ways(target, holds, &fields);
-    let mut builder = HeldBuilder::new(HeldShape::new(target, fields, compared, ways))?;
+    let shape = HeldShape::new(target, fields, compared, ways);
+    // Numbers that the first rows leave out of doubt are mostly so to the end.
+    match read_lists(&mut lists, &shape, false, (today, threads), progress) {
+        Err(Error::LateDoubt) => read_lists(&mut lists, &shape, true, (today, threads), progress).map(Some),
+        done => done.map(Some),
+    }
+}
+
+/// Reads all lists; with `all_numbers` the numbers of all rows are weighed, whatever the first ones hold.
+fn read_lists(
+    lists: &mut [OpenList],
+    shape: &HeldShape<'_>,
+    all_numbers: bool,
+    (today, threads): (Date, Threads),
+    progress: &Progress<'_>,
+) -> Result<HeldRecords> {
+    let target = shape.target;
+    let mut builder = HeldBuilder::new(shape.clone())?;
     let mut read = Vec::new();
     for (place, list) in lists.iter_mut().enumerate() {
         let lacks =
             fed(target).filter(|field| !list.mapping.maps.iter().any(|map| map.field == *field)).collect();
-        let (records, blake3) = read_list(list, place, target, (today, threads), &mut builder, progress)?;
-        let is_file = matches!(holds.lists.get(place), Some(HeldList::File { .. }));
-        read.push(HeldSource { name: list.name.clone(), records, blake3: is_file.then_some(blake3), lacks });
+        let demands = Demands { all_numbers, ..Demands::default() };
+        let given = (place, &demands, today, threads);
+        let (records, blake3) = read_list(list, target, given, &mut builder, progress)?;
+        let blake3 = list.is_file.then_some(blake3);
+        read.push(HeldSource { name: list.name.clone(), records, blake3, lacks });
     }
-    builder.finish(read).map(Some)
+    builder.finish(read)
 }
 
 /// The held records as cells of the upload file: a row each, a cell for each heading.
@@ -90,7 +110,7 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
             let mapping = own_layout(target, &looked);
             known.headings = mapping.wanted();
             let source = Source::open(path, &mapping.source, &known)?;
-            Ok(OpenList { name: source.name.clone(), source, mapping })
+            Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
         }
         HeldList::File { path, mapping: Some(mapping) } => {
             let (mapping, own) = dusk_mapping::read(mapping)?;
@@ -103,7 +123,7 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
                 )));
             }
             let source = Source::open(path, &mapping.source, &mapping.known(target))?;
-            Ok(OpenList { name: source.name.clone(), source, mapping })
+            Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
         }
         HeldList::Table { database, table } => open_table(database, table, target),
     }
@@ -124,7 +144,7 @@ fn open_table(database: &Path, table: &str, target: &Target) -> Result<OpenList>
     };
     let source = Source::open_stream(name.clone(), &mut file, &settings, &Known::default(), true)?;
     let mapping = own_layout(target, &source);
-    Ok(OpenList { name, source, mapping })
+    Ok(OpenList { name, source, mapping, is_file: false })
 }
 
 /// The fields that every list has.
@@ -188,13 +208,12 @@ fn ways(target: &Target, holds: &Holds, known: &[FieldId]) -> Vec<WayFields> {
 /// Reads one list; gives back how many records it has, and its hash.
 fn read_list(
     list: &mut OpenList,
-    place: usize,
     target: &Target,
-    (today, threads): (Date, Threads),
+    given: (usize, &Demands, Date, Threads),
     builder: &mut HeldBuilder<'_>,
     progress: &Progress<'_>,
 ) -> Result<(u64, String)> {
-    let result = read_as(list, place, target, (today, threads), builder, progress);
+    let result = read_as(list, target, given, builder, progress);
     let Err(Error::Undecided(open)) = result else { return result };
     // What its values leave open is as the target writes it.
     for undecided in &open {
@@ -208,14 +227,13 @@ fn read_list(
             _ => return Err(Error::Undecided(open)),
         }
     }
-    read_as(list, place, target, (today, threads), builder, progress)
+    read_as(list, target, given, builder, progress)
 }
 
 fn read_as(
     list: &OpenList,
-    place: usize,
     target: &Target,
-    (today, threads): (Date, Threads),
+    (place, demands, today, threads): (usize, &Demands, Date, Threads),
     builder: &mut HeldBuilder<'_>,
     progress: &Progress<'_>,
 ) -> Result<(u64, String)> {
@@ -232,7 +250,7 @@ fn read_as(
         tells_new: false,
     };
     // Nothing is taken in before it is certain how all of it is read.
-    let ready = job.prepare_as(&Demands { all_numbers: true, ..Demands::default() }, &|_, _| {})?;
+    let ready = job.prepare_as(demands, &|_, _| {})?;
     let shape = builder.shape().clone();
     let columns = vec![ready.plan.bind(&list.source)?];
     let make_worker = |_| {
@@ -247,6 +265,9 @@ fn read_as(
     let identities = in_order(job.sources, threads, begin, make_worker, |tray| {
         if let Some(finding) = tray.result.unreadable.take() {
             return Err(unreadable(&list.name, &finding));
+        }
+        if tray.result.is_doubtful {
+            return Err(Error::LateDoubt);
         }
         records += tray.result.block.len() as u64;
         builder.take(&tray.result.block)?;
@@ -273,6 +294,8 @@ struct HeldRows {
     block: HeldBlock,
     /// A row that cannot be told into cells.
     unreadable: Option<Finding>,
+    /// A number could be read in two ways, and the column was not weighed.
+    is_doubtful: bool,
 }
 
 /// Reads blocks of a list.
@@ -285,9 +308,17 @@ struct HeldWorker<'r> {
 }
 
 impl HeldWorker<'_> {
+    /// Whether a number of the record at hand could be read in two ways, and its column was not weighed.
+    fn is_doubtful(&self) -> bool {
+        self.ready.not_weighed.iter().any(|field| {
+            self.conformer.outcome(*field).is_some_and(|told| !told.faults.is_empty())
+        })
+    }
+
     fn work(&mut self, tray: &mut Tray<HeldRows>, columns: &[Vec<Bound>]) {
         let result = &mut tray.result;
         result.block.clear();
+        result.is_doubtful = false;
         let (Some(source), Some(columns)) = (self.ready.job.sources.first(), columns.first()) else { return };
         let shape = Shape::of(source, SourceId::FIRST, columns);
         let mut rows = tray.block.rows(&source.dialect);
@@ -302,6 +333,7 @@ impl HeldWorker<'_> {
                 Fit::Whole => {
                     for record in shape.records(&row, &self.ready.plan) {
                         self.conformer.only_values(&row, &record);
+                        result.is_doubtful |= self.is_doubtful();
                         text.clear();
                         ends.clear();
                         for field in &self.shape.fields {
