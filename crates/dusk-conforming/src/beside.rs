@@ -213,7 +213,9 @@ impl<'p> Conformer<'p> {
         let (mut by_identifier, mut is_open) = (None, false);
         for way in &records.ways {
             let is_told = way.by.fields.iter().all(|field| self.said(*field).is_some());
-            let Some((key, written)) = way.by.key(self.plan.target, &mut beside.room, |field| self.said(field)) else {
+            let Some((key, written)) =
+                way.by.key(self.plan.target, &mut beside.room, |field| self.said(field))
+            else {
                 // An identifier that is blank, or that nothing feeds, is no reason to look no further.
                 beside.is_unplaced |= !is_told || !way.by.given_by_target;
                 is_open |= !is_told;
@@ -494,7 +496,7 @@ impl<'p> Conformer<'p> {
         at: (&RowCells<'_>, &Shape<'_>),
     ) -> dusk_evidence::Result<Option<Finding>> {
         let is_key = |id: &FieldId| self.plan.fields.get(*id).is_some_and(|plan| plan.field.key);
-        if !way.by.fields.iter().any(|id| is_key(id)) {
+        if !way.by.fields.iter().any(is_key) {
             return Ok(None);
         }
         let held = reader.read(number)?;

@@ -4,6 +4,7 @@ use std::io::{BufWriter, Write};
 
 use dusk_description::FieldType;
 use dusk_evidence::{Error, FieldId, Result};
+use jiff::civil::Date;
 use tempfile::NamedTempFile;
 
 use crate::index::Index;
@@ -41,6 +42,8 @@ pub struct HeldSource {
     pub records: u64,
     /// The BLAKE3 hash of a file.
     pub blake3: Option<String>,
+    /// The day on which a file was changed (UTC).
+    pub changed_on: Option<Date>,
     /// The fields of which it has no column.
     pub lacks: Vec<FieldId>,
 }

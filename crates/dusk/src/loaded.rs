@@ -11,9 +11,7 @@ use dusk_core::proposing::{Proposing, propose};
 use dusk_core::rejects::holds_rejects;
 use dusk_core::run::{FoundCorrection, Job, apply_corrections, read_held};
 use dusk_core::sources::{Known, Source, Threads};
-use jiff::Timestamp;
 use jiff::civil::Date;
-use jiff::tz::TimeZone;
 
 use crate::args::RunArgs;
 use crate::outcome::Failure;
@@ -85,15 +83,8 @@ impl Loaded {
 
     /// The day that the list of what the target holds is from: as somebody says, else the oldest file's.
     pub(crate) fn held_day(&self) -> Option<Date> {
-        let holds = self.target.holds.as_ref()?;
-        let changed = |list: &HeldList| {
-            let HeldList::File { path, .. } = list else { return None };
-            let changed = std::fs::metadata(path).and_then(|metadata| metadata.modified()).ok()?;
-            Timestamp::try_from(changed)
-                .ok()
-                .map(|moment| moment.to_zoned_datetime(TimeZone::system()).date())
-        };
-        holds.as_of.or_else(|| holds.lists.iter().filter_map(changed).min())
+        let as_of = self.target.holds.as_ref()?.as_of;
+        as_of.or_else(|| self.held.as_ref()?.lists.iter().filter_map(|list| list.changed_on).min())
     }
 
     /// The size of all sources together, in bytes.

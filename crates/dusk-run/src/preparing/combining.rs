@@ -17,6 +17,12 @@ use dusk_sources::{Rejoined, Tray, in_order};
 /// Where a row is.
 type At = (SourceId, Row);
 
+/// What the row that is kept is given by the others.
+type Additions = Vec<(FieldId, String)>;
+
+/// What each row of a key contradicts.
+type Contradictions = Vec<(At, CombinedRow)>;
+
 /// One of several rows with the same key.
 struct GroupRow {
     at: At,
@@ -188,7 +194,7 @@ impl<'j> Job<'j> {
         &self,
         rows: &[GroupRow],
         kept: &GroupRow,
-    ) -> std::result::Result<Vec<(FieldId, String)>, Vec<(At, CombinedRow)>> {
+    ) -> std::result::Result<Additions, Contradictions> {
         let mut values = Vec::new();
         let by = self.sameness().fields;
         for (id, field) in self.target.fields.with_ids() {

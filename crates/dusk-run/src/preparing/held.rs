@@ -16,7 +16,9 @@ use dusk_sources::{
     Known, Progress, Rejoined, Source, SourceSettings, Threads, Tray, encoding_named, in_order,
 };
 
+use jiff::Timestamp;
 use jiff::civil::Date;
+use jiff::tz::TimeZone;
 
 /// A list that is open.
 struct OpenList {
@@ -70,7 +72,8 @@ fn read_lists(
         let given = (place, &demands, today, threads);
         let (records, blake3) = read_list(list, target, given, &mut builder, progress)?;
         let blake3 = list.is_file.then_some(blake3);
-        read.push(HeldSource { name: list.name.clone(), records, blake3, lacks });
+        let changed_on = list.is_file.then(|| changed_on(Path::new(&list.name))).flatten();
+        read.push(HeldSource { name: list.name.clone(), records, blake3, changed_on, lacks });
     }
     builder.finish(read)
 }
@@ -90,6 +93,12 @@ pub fn held_cells(target: &Target, held: &HeldRecords) -> Result<Vec<Vec<String>
         rows.push(cells.collect());
     }
     Ok(rows)
+}
+
+/// The day on which a file was changed, of the clock of UTC.
+fn changed_on(path: &Path) -> Option<Date> {
+    let changed = std::fs::metadata(path).and_then(|metadata| metadata.modified()).ok()?;
+    Some(Timestamp::try_from(changed).ok()?.to_zoned_datetime(TimeZone::UTC).date())
 }
 
 /// The fields that a list may have columns for.
@@ -310,9 +319,10 @@ struct HeldWorker<'r> {
 impl HeldWorker<'_> {
     /// Whether a number of the record at hand could be read in two ways, and its column was not weighed.
     fn is_doubtful(&self) -> bool {
-        self.ready.not_weighed.iter().any(|field| {
-            self.conformer.outcome(*field).is_some_and(|told| !told.faults.is_empty())
-        })
+        self.ready
+            .not_weighed
+            .iter()
+            .any(|field| self.conformer.outcome(*field).is_some_and(|told| !told.faults.is_empty()))
     }
 
     fn work(&mut self, tray: &mut Tray<HeldRows>, columns: &[Vec<Bound>]) {

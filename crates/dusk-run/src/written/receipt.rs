@@ -127,6 +127,9 @@ pub struct ReceiptList {
     /// The BLAKE3 hash of a file.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub blake3: Option<String>,
+    /// The day on which a file was changed (UTC), where the description does not say which day it is from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub changed_on: Option<String>,
 }
 
 /// A source of a receipt.
@@ -243,6 +246,7 @@ fn receipt_held(ready: &Ready<'_>, summary: &Summary) -> Option<ReceiptHeld> {
         list: list.name.clone(),
         records: list.records,
         blake3: list.blake3.clone(),
+        changed_on: list.changed_on.filter(|_| as_of.is_none()).map(|day| day.to_string()),
     };
     let lists = ready.job.held?.lists.iter().map(list).collect();
     Some(ReceiptHeld { as_of, lists, counts: summary.beside? })

@@ -94,7 +94,7 @@ pub(crate) struct CompareArgs {
     pub(crate) field: Option<String>,
 
     /// How many records are shown.
-    #[arg(short = 'n', value_name = "NUMBER", default_value_t = 20, value_parser = at_least_one)]
+    #[arg(short = 'n', value_name = "NUMBER", default_value_t = 12, value_parser = at_least_one)]
     pub(crate) number: usize,
 
     /// Write a workbook instead, in which somebody says yes or no to each record; dusk correct brings it back.

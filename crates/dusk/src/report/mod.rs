@@ -105,10 +105,17 @@ impl Page<'_> {
                 p.quiet { "made on " time datetime=(job.today) { (job.today.strftime("%-d %B %Y")) } (visible(&by)) }
                 p.verdict {
                     strong { (grouped(totals.accepted)) " of " (grouped(totals.read)) " rows" }
+                    @match self.facts.summary.beside {
+                        Some(counts) => {
+                            " are accepted, and " strong { (counted(counts.sent, "record")) }
+                            @if counts.sent == 1 { " is" } @else { " are" } " sent; "
+                        }
+                        None => { " are in the upload; " }
+                    }
                     @if totals.rejected == 0 {
-                        " are in the upload; none was rejected."
+                        "none was rejected."
                     } @else {
-                        " are in the upload; " strong { (grouped(totals.rejected)) } @if totals.rejected == 1 { " was" } @else { " were" } " rejected."
+                        strong { (grouped(totals.rejected)) } @if totals.rejected == 1 { " was" } @else { " were" } " rejected."
                     }
                 }
             }

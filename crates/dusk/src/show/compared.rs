@@ -169,43 +169,69 @@ impl ComparedShown<'_> {
             ComparedKind::Changed if !record.sent => ", not sent".to_owned(),
             _ => String::new(),
         };
-        let head = styled(ink, &format!("{sign} {}", visible(&record.key)));
-        let _ = writeln!(out, "  {head}  {}", styled(QUIET, &format!("{place}{note}")));
+        let key = format!("{sign} {}", visible(&record.key));
+        let place = padded(&format!("{place}{note}"), 7);
+        let begun = columns(&key) + columns(&place) + 6;
+        let head = format!("  {}  {}", styled(ink, &key), styled(QUIET, &place));
         if record.is == ComparedKind::Changed {
-            for field in &record.fields {
-                let (was, now) = (field.old.as_deref().unwrap_or(""), field.new.as_deref().unwrap_or(""));
-                let room = width().saturating_sub(10 + columns(&field.field)) / 2;
-                let id = self.ready.job.target.field(&field.field);
-                let shown = |text: &str| {
-                    let text = id.map_or_else(|| text.to_owned(), |id| shown_value(self.ready, id, text));
-                    cut(&text, room.max(12))
-                };
-                let (was, now) = (shown(was), shown(now));
-                let _ = writeln!(
-                    out,
-                    "      {}  {} → {}",
-                    id.map_or_else(|| field.field.clone(), |id| field_label(self.ready, id)),
-                    styled(WRONG, &was),
-                    styled(GOOD, &now)
-                );
-            }
+            self.changes(record, &head, begun, out);
             return;
         }
         let pairs = record.fields.iter().map(|field| {
             let text = field.new.as_ref().or(field.old.as_ref()).map_or("", String::as_str);
-            format!("{} {}", field.field, visible(text))
+            format!("{} {}", visible(&field.field), visible(text))
         });
         let pairs: Vec<String> = pairs.collect();
-        let _ = writeln!(out, "      {}", styled(QUIET, &cut(&pairs.join(" · "), width().saturating_sub(6))));
+        let room = width().saturating_sub(begun).max(20);
+        let _ = writeln!(out, "{head}  {}", styled(QUIET, &cut(&pairs.join(" · "), room)));
+    }
+
+    /// The fields of a record that change: behind its key where there is room, else below it.
+    fn changes(&self, record: &ComparedRecord, head: &str, begun: usize, out: &mut String) {
+        let shown = |name: &str, text: Option<&String>| {
+            let text = text.map_or("", String::as_str);
+            let id = self.ready.job.target.field(name);
+            cut(&id.map_or_else(|| text.to_owned(), |id| shown_value(self.ready, id, text)), width() / 2 - 12)
+        };
+        let label = |name: &str| {
+            let id = self.ready.job.target.field(name);
+            id.map_or_else(|| name.to_owned(), |id| field_label(self.ready, id))
+        };
+        let parts: Vec<(String, String, String)> = record
+            .fields
+            .iter()
+            .map(|field| {
+                let (old, new) = (field.old.as_ref(), field.new.as_ref());
+                (label(&field.field), shown(&field.field, old), shown(&field.field, new))
+            })
+            .collect();
+        let wide: usize =
+            parts.iter().map(|(label, was, now)| columns(label) + columns(was) + columns(now) + 7).sum();
+        let part = |(label, was, now): &(String, String, String)| {
+            format!("{label} {} → {}", styled(WRONG, was), styled(GOOD, now))
+        };
+        if begun + wide <= width() {
+            let _ = writeln!(out, "{head}  {}", parts.iter().map(part).collect::<Vec<_>>().join(" · "));
+            return;
+        }
+        let _ = writeln!(out, "{head}");
+        parts.iter().for_each(|one| {
+            let _ = writeln!(out, "      {}", part(one));
+        });
     }
 }
 
 /// A field as people call it, with its name behind it.
 pub(crate) fn field_label(ready: &Ready<'_>, field: FieldId) -> String {
     let Some(plan) = ready.plan.fields.get(field) else { return String::new() };
-    let label = plan.field.label.as_deref().filter(|label| *label != plan.field.name);
     let name = &plan.field.name;
-    visible(&label.map_or_else(|| name.clone(), |label| format!("{label} ({name})"))).into_owned()
+    let label = plan.field.label.as_deref();
+    let shown = match label {
+        Some(label) if label.eq_ignore_ascii_case(name) => label.to_owned(),
+        Some(label) => format!("{label} ({name})"),
+        None => name.clone(),
+    };
+    visible(&shown).into_owned()
 }
 
 /// A value of a field for people: a code with its label, a day written out, or that there is none.

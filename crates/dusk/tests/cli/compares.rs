@@ -77,8 +77,8 @@ fn a_screenful_says_what_is_new_changes_and_is_gone() {
         "= same            1",
         "- gone            1",
         "Length (metres)",
-        "state  O open → C closed",
-        "Length (metres)  5.5 → 5.8",
+        "state O open → C closed",
+        "~ Teal  row 5    Length (metres) 5.5 → 5.8",
         "4 accepted = 1 new + 2 changed + 1 the same; 4 sent + 0 not sent",
         "to send it: dusk conform export.csv",
     ]);

@@ -206,8 +206,9 @@ impl Kind {
 
 /// The server that the tests have beside them.
 fn server() -> String {
-    std::env::var("DUSK_TEST_POSTGRES")
-        .expect("no PostgreSQL server is beside the tests: run them with cargo xtask test, which starts one")
+    std::env::var("DUSK_TEST_POSTGRES").unwrap_or_else(|_| {
+        panic!("no PostgreSQL server is beside the tests: run them with cargo xtask test, which starts one")
+    })
 }
 
 fn written(tenths: u32) -> String {
