@@ -14,7 +14,7 @@ mod written;
 
 pub use asked::accepting::Accepting;
 pub use asked::compare::{ComparedWanted, HeldComparison};
-pub use asked::explain::{ExplainedRecord, Explanation, explain};
+pub use asked::explain::{ExplainedRecord, Explanation, RecordBeside, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
 pub use asked::picture::{FieldExample, FieldShown, examples};
 pub use asked::review::{Review, ReviewRow};

@@ -2,6 +2,7 @@
 
 use crate::{Ready, Sink};
 use dusk_conforming::{Conformer, Fit, Judged, Outcome, Shape};
+use dusk_description::Standing;
 use dusk_evidence::{
     ById, ColumnId, Error, FieldId, Finding, Id as _, Kind, Line, Result, Row, Severity, Slot, SourceId,
     THE_ROW,
@@ -38,6 +39,32 @@ pub struct ExplainedRecord {
     pub headings: ById<Slot, String>,
     /// One outcome for each field of the target.
     pub outcomes: ById<FieldId, Outcome>,
+    /// What it is beside the held records, where these are known.
+    pub beside: Option<RecordBeside>,
+}
+
+/// What a record is beside those that the target holds.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct RecordBeside {
+    /// What it is.
+    pub standing: Standing,
+    /// The held record that it is: its row, and the list.
+    pub held: Option<(Row, String)>,
+    /// Whether it is sent.
+    pub is_sent: bool,
+}
+
+/// What the record at hand of a conformer is beside the held ones.
+fn beside(ready: &Ready<'_>, conformer: &Conformer<'_>) -> Option<RecordBeside> {
+    let (held, holds) = ready.job.held.zip(ready.job.target.holds.as_ref())?;
+    let beside = conformer.beside();
+    let standing = beside.standing?;
+    let found = beside.number.and_then(|number| held.reader().ok()?.read(number).ok());
+    let held = found.map(|record| {
+        let list = held.lists.get(record.list).map_or_else(String::new, |list| list.name.clone());
+        (record.row, list)
+    });
+    Some(RecordBeside { standing, held, is_sent: holds.sending.takes(standing) })
 }
 
 /// What becomes of a row: `own` was found in it, `all` in the whole job.
@@ -147,6 +174,7 @@ pub(crate) fn explained_records<'p>(
             label: record.label.to_owned(),
             headings: record.columns.iter().flat_map(|columns| columns.iter()).map(heading).collect(),
             outcomes: ready.plan.fields.ids().map(|field| conformer.outcome_in_full(field)).collect(),
+            beside: beside(ready, conformer),
         });
         visit(conformer);
     }

@@ -107,7 +107,11 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
     let records: Vec<Value> = explanation
         .records
         .iter()
-        .map(|record| json!({"repeat": record.label, "fields": fields(record)}))
+        .map(|record| {
+            let beside = record.beside.as_ref();
+            let held = beside.map(|beside| json!({"is": beside.standing.word(), "sent": beside.is_sent}));
+            json!({"repeat": record.label, "held": held, "fields": fields(record)})
+        })
         .collect();
     let cells: Vec<Value> = explanation
         .cells

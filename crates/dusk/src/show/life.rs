@@ -3,8 +3,9 @@
 use std::fmt;
 
 use dusk_core::conforming::{Input, Judged, Outcome, Several};
+use dusk_core::description::Standing;
 use dusk_core::evidence::{Fault, FieldId, Id as _, Severity, Slot};
-use dusk_core::run::{ExplainedRecord, Explanation, Ready};
+use dusk_core::run::{ExplainedRecord, Explanation, Ready, RecordBeside};
 use dusk_core::sources::{CellKind, Patch};
 
 use super::digest::in_one_line;
@@ -17,6 +18,17 @@ pub(crate) struct Life<'r> {
     pub(crate) ready: &'r Ready<'r>,
     pub(crate) explanation: &'r Explanation,
     pub(crate) field: Option<FieldId>,
+}
+
+/// What a record is beside those that the target holds: "the target holds it as it is, row 2 of held.csv; it is not sent".
+fn beside_line(beside: &RecordBeside) -> String {
+    let what = match beside.standing {
+        Standing::New => "the target does not hold it",
+        Standing::Changed => "the target holds it otherwise",
+        Standing::Same => "the target holds it as it is",
+    };
+    let place = beside.held.as_ref().map_or_else(String::new, |(row, list)| format!(", row {row} of {list}"));
+    format!("{what}{place}; it is {}sent", if beside.is_sent { "" } else { "not " })
 }
 
 impl fmt::Display for Life<'_> {
@@ -52,6 +64,9 @@ impl fmt::Display for Life<'_> {
         for record in &explanation.records {
             if !record.label.is_empty() {
                 writeln!(f, "\n{}", styled(NAME, &format!("record {}", visible(&record.label))))?;
+            }
+            if let Some(beside) = record.beside.as_ref().filter(|_| explanation.fate == Judged::Accepted) {
+                writeln!(f, "  {}", visible(&beside_line(beside)))?;
             }
             for ((place, plan), outcome) in self.ready.plan.fields.with_ids().zip(&record.outcomes) {
                 if self.field.is_none_or(|wanted| wanted == place) {

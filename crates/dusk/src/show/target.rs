@@ -101,6 +101,19 @@ pub(crate) fn field_heading(target: &Target, place: FieldId) -> String {
     if field.set_once {
         item("set once", "never changed in a record that the target holds already");
     }
+    let held = [
+        (field.only_when_new, "set for new records only; a record that is held keeps what it has"),
+        (field.given_by_target, "the target alone hands it out: blank for a new record"),
+        (field.unique, "no two records have the same value"),
+    ];
+    held.into_iter().filter(|(is, _)| *is).for_each(|(_, says)| item("held", says));
+    if let Some(words) = &field.operation {
+        let gone = words.gone.as_ref().map_or_else(String::new, |word| format!(", removed \"{word}\""));
+        item(
+            "says",
+            &format!("what is to be done: new \"{}\", changed \"{}\"{gone}", words.new, words.changed),
+        );
+    }
     if let Some(made_of) = &field.made_of {
         item("made of", &made_of.names().collect::<Vec<_>>().join(", "));
     }

@@ -112,7 +112,11 @@ fn a_blank_leaves_alone_what_is_held_unless_it_is_to_clear() {
         changes.contains("note,,old ropes,held,\"the source is blank, so the target keeps what it holds\""),
         "{changes}"
     );
-    desk.run(&["explain", "export.csv", "2", "note"]).ended(0).says(&["old ropes", "held"]);
+    desk.run(&["explain", "export.csv", "2", "note"]).ended(0).says(&[
+        "the target holds it otherwise, row 2 of held.csv; it is sent",
+        "held         \"old ropes\"  the source is blank, so the target keeps what it holds",
+    ]);
+    desk.run(&["target", "show", "berth_no"]).ended(0).says(&["the target alone hands it out"]);
     // A required field that the export does not feed is what the target holds; a new record has none.
     let partly = self::desk()
         .edited("mapping.toml", "[[map]]\nfield = \"metres\"\nfrom = \"Metres\"\n", "")

@@ -175,6 +175,7 @@ struct Cell {
 #[allow(dead_code, reason = "that they are there is what is tested")]
 struct Record {
     repeat: String,
+    held: Option<Value>,
     fields: Vec<Field>,
 }
 
