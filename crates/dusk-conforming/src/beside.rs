@@ -3,15 +3,13 @@
 //! A blank in the source leaves alone what the target holds: what is sent then is the held value, which every target
 //! understands. Only what both sides say is compared.
 
-use super::changed::{ChangeKey, Changes, Single};
-use super::plan::FieldPlan;
+use super::beside_findings::at_row;
 use super::shape::Shape;
-use super::types::lay_out;
-use super::{Basis, BesideBasis, Conformer, Outcome, Parent};
-use dusk_description::{CodesType, FieldType, Standing, UploadEncoder};
-use dusk_evidence::{Fact, Fault, FieldId, Finding, HeldAt, RecordFact, TextFact};
+use super::{BesideBasis, Conformer, Outcome};
+use dusk_description::Standing;
+use dusk_evidence::{Fact, Fault, FieldId, Finding, RecordFact, TextFact};
 use dusk_held::{
-    Facts, Found, HeldReader, HeldRecord, HeldRecords, KeyHash, KeyRoom, Way, means_the_same, unique_hash,
+    Facts, Found, HeldReader, HeldRecord, HeldRecords, KeyHash, KeyRoom, means_the_same, unique_hash,
 };
 use dusk_sources::RowCells;
 use dusk_values::Value;
@@ -28,12 +26,12 @@ pub struct Beside {
     /// What it says otherwise than the held one, field by field.
     pub differences: Vec<Difference>,
     /// What is sent instead of what its own cells come to.
-    instead: Vec<(FieldId, Outcome, BesideBasis)>,
+    pub(super) instead: Vec<(FieldId, Outcome, BesideBasis)>,
     /// Room for what is hashed of it.
     facts: Facts,
     room: KeyRoom,
     /// Required fields that it leaves blank, and that the held one fills.
-    filled: Vec<FieldId>,
+    pub(super) filled: Vec<FieldId>,
 }
 
 /// A field in which a record says something else than the target holds.
@@ -85,10 +83,10 @@ const NONE_OF_THEM: &str = "|";
 
 /// How a record was found among the held ones.
 #[derive(Debug, Clone, Copy)]
-struct Matched {
-    number: u32,
+pub(super) struct Matched {
+    pub(super) number: u32,
     /// Its key is written as the target writes it.
-    is_written_so: bool,
+    pub(super) is_written_so: bool,
 }
 
 /// What looking a record up came to.
@@ -293,114 +291,6 @@ impl<'p> Conformer<'p> {
         }
     }
 
-    /// Notes the required fields that the current record leaves blank, and that the held one fills.
-    fn fill_required(&self, records: &HeldRecords, held: &HeldRecord, beside: &mut Beside) {
-        for (id, field) in self.plan.fields.with_ids().filter(|(_, field)| field.field.required) {
-            let is_held = held.text(records, id).is_some_and(|was| !was.is_empty());
-            if is_held && self.says_nothing(id) && !field.blank_clears {
-                beside.filled.push(id);
-            }
-        }
-    }
-
-    /// Puts what the target holds where the current record says nothing, or may say nothing.
-    fn keep_what_is_held(
-        &mut self,
-        records: &HeldRecords,
-        held: &HeldRecord,
-        matched: Matched,
-        beside: &mut Beside,
-    ) {
-        let plan = self.plan;
-        for (id, field) in plan.fields.with_ids() {
-            let Some(was) = held.text(records, id).filter(|_| field.field.is_sent()) else { continue };
-            let Some(now) = self.said(id) else { continue };
-            let (is_other, is_blank) = (now != was, self.says_nothing(id));
-            let why = if field.field.given_by_target {
-                BesideBasis::Identifier
-            } else if field.field.key && !matched.is_written_so {
-                BesideBasis::Key
-            } else if field.field.only_when_new && !was.is_empty() {
-                BesideBasis::OnlyWhenNew
-            } else if is_blank && field.blank_clears {
-                BesideBasis::Clears
-            } else if is_blank {
-                BesideBasis::BlankLeaves
-            } else {
-                continue;
-            };
-            if !is_other || was.is_empty() {
-                continue;
-            }
-            let upload = &plan.target.upload;
-            let text = match why {
-                // Blank in the file already says so.
-                BesideBasis::BlankLeaves if upload.blank_leaves => continue,
-                BesideBasis::Clears => match &upload.clearing {
-                    Some(word) => word.as_str(),
-                    None => continue,
-                },
-                _ => was,
-            };
-            let own = self.own_outcome_in_full(id);
-            let outcome = field.as_held(text, own, why, &mut self.encoder);
-            beside.instead.push((id, outcome, why));
-        }
-    }
-
-    /// Puts the target's word for what is to be done into the field that says it.
-    fn tell_operation(&mut self, beside: &mut Beside, standing: Standing) {
-        let plan = self.plan;
-        for (id, field) in plan.fields.with_ids() {
-            let Some(words) = &field.field.operation else { continue };
-            let (why, word) = (BesideBasis::Operation, words.of(standing));
-            let outcome = field.as_held(word, Outcome::new(true), why, &mut self.encoder);
-            beside.instead.push((id, outcome, why));
-        }
-    }
-
-    /// Appends the current record as it stands in the upload file, with what is sent instead.
-    pub(super) fn write_beside(&mut self, out: &mut Vec<u8>) {
-        let mut columns = std::mem::take(&mut self.scratch);
-        columns.clear();
-        for id in self.plan.fields.ids() {
-            match self.beside.instead(id).or_else(|| self.added(id)) {
-                Some(outcome) => columns.extend_from_slice(&outcome.encoded),
-                None => self.lost |= self.append(id, &mut columns).is_none(),
-            }
-        }
-        self.encoder.record(&columns, out);
-        self.scratch = columns;
-    }
-
-    /// Appends a held record as it stands in the upload file, to be removed; every field that the lists do not have
-    /// is blank.
-    pub fn write_removal(&mut self, records: &HeldRecords, held: &HeldRecord, out: &mut Vec<u8>) {
-        let plan = self.plan;
-        let mut columns = Vec::new();
-        for (id, field) in plan.fields.with_ids() {
-            let word = field.field.operation.as_ref().and_then(|words| words.gone.as_deref());
-            let text = word.or_else(|| held.text(records, id)).unwrap_or_default();
-            let outcome = field.as_held(text, Outcome::default(), BesideBasis::Operation, &mut self.encoder);
-            columns.extend_from_slice(&outcome.encoded);
-        }
-        self.encoder.record(&columns, out);
-    }
-
-    /// Notes what is sent instead among the changes; gives back how many there are.
-    pub(super) fn note_beside(&self, row: &RowCells<'_>, shape: &Shape<'_>, changes: &mut Changes) -> u32 {
-        let mut count = 0;
-        let added = self.added.iter().map(|(field, outcome)| (field, outcome, &BesideBasis::Combined));
-        let instead = self.beside.instead.iter().map(|(field, outcome, why)| (field, outcome, why));
-        for (field, outcome, why) in added.chain(instead) {
-            let raw = self.raw(*field, row, shape).0.into_owned();
-            let key = ChangeKey { field: *field, raw, inside: outcome.text.clone(), beside: Some(*why) };
-            changes.singles.push(Single::Long(key));
-            count += 1;
-        }
-        count
-    }
-
     /// Appends a field of a held record as the target writes it: conformed, or as the list has it where the dictionary
     /// does not allow that.
     pub fn held_text(&self, field: FieldId, row: &RowCells<'_>, shape: &Shape<'_>, out: &mut String) {
@@ -409,153 +299,5 @@ impl<'p> Conformer<'p> {
             Some(text) => out.push_str(text),
             None => out.push_str(super::cell::shown_source(&self.raw(field, row, shape).0).trim()),
         }
-    }
-
-    /// What may be set only once, and would be changed.
-    fn check_set_once(
-        &self,
-        records: &HeldRecords,
-        held: &HeldRecord,
-        beside: &Beside,
-        at: (&RowCells<'_>, &Shape<'_>),
-        findings: &mut Vec<Finding>,
-    ) {
-        for Difference { field, was, now } in &beside.differences {
-            let is_set_once = self.plan.fields.get(*field).is_some_and(|plan| plan.field.set_once);
-            if is_set_once && !was.is_empty() && !now.is_empty() && held.text(records, *field).is_some() {
-                let fact = RecordFact::SetOnce { holds: was.clone() };
-                findings.extend(self.about_field(*field, now, at, fact));
-            }
-        }
-    }
-
-    /// A record that is held already where only new ones are taken.
-    fn check_known(
-        &self,
-        reader: &mut HeldReader<'_>,
-        number: u32,
-        at: (&RowCells<'_>, &Shape<'_>),
-        findings: &mut Vec<Finding>,
-    ) -> dusk_evidence::Result<()> {
-        let refuses = self.plan.target.holds.as_ref().is_some_and(|holds| holds.refuses_known);
-        if let Some(way) = reader.records.ways.last().filter(|_| refuses) {
-            let fact = RecordFact::HeldAlready { at: at_row(reader.records, &reader.read(number)?) };
-            findings.extend(self.about_key(way, at, fact));
-        }
-        Ok(())
-    }
-
-    /// Values that another held record has, and that may not come twice.
-    fn check_unique(
-        &self,
-        reader: &mut HeldReader<'_>,
-        own: Option<u32>,
-        at: (&RowCells<'_>, &Shape<'_>),
-        findings: &mut Vec<Finding>,
-    ) -> dusk_evidence::Result<()> {
-        for (id, field) in self.plan.fields.with_ids().filter(|(_, field)| field.field.unique) {
-            let Some(text) = self.said(id).filter(|text| !text.is_empty()) else { continue };
-            let other = match reader.records.with_unique(id, &field.field.kind, text) {
-                Found::None => continue,
-                Found::One(number) => number,
-                Found::Several(first, others) if own == Some(first) => match others.first() {
-                    Some(number) => *number,
-                    None => continue,
-                },
-                Found::Several(first, _) => first,
-            };
-            if own != Some(other) {
-                let fact = RecordFact::ValueTaken { at: at_row(reader.records, &reader.read(other)?) };
-                findings.extend(self.about_field(id, text, at, fact));
-            }
-        }
-        Ok(())
-    }
-
-    /// That a record's identifier is that of another one than its other fields.
-    fn of_another(
-        &self,
-        reader: &mut HeldReader<'_>,
-        other: u32,
-        at: (&RowCells<'_>, &Shape<'_>),
-    ) -> dusk_evidence::Result<Option<Finding>> {
-        let records = reader.records;
-        let Some(way) = records.ways.iter().find(|way| way.by.given_by_target) else { return Ok(None) };
-        let held = reader.read(other)?;
-        let has: Vec<&str> = way.by.fields.iter().filter_map(|id| held.text(records, *id)).collect();
-        let fact = RecordFact::IdentifierOfAnother { at: at_row(records, &held), has: has.join(" + ") };
-        Ok(self.about_key(way, at, fact))
-    }
-
-    /// That the target writes a key otherwise.
-    fn about_spelling(
-        &self,
-        reader: &mut HeldReader<'_>,
-        way: &Way,
-        number: u32,
-        at: (&RowCells<'_>, &Shape<'_>),
-    ) -> dusk_evidence::Result<Option<Finding>> {
-        let is_key = |id: &FieldId| self.plan.fields.get(*id).is_some_and(|plan| plan.field.key);
-        if !way.by.fields.iter().any(is_key) {
-            return Ok(None);
-        }
-        let held = reader.read(number)?;
-        let holds: Vec<&str> = way.by.fields.iter().filter_map(|id| held.text(reader.records, *id)).collect();
-        Ok(self.about_key(way, at, RecordFact::KeyWritten { holds: holds.join(" + ") }))
-    }
-
-    /// A finding about the fields by which a record is found.
-    fn about_key(&self, way: &Way, at: (&RowCells<'_>, &Shape<'_>), fact: RecordFact) -> Option<Finding> {
-        let values: Vec<&str> = way.by.fields.iter().filter_map(|id| self.said(*id)).collect();
-        self.about_field(*way.by.fields.first()?, &values.join(" + "), at, fact)
-    }
-
-    fn about_field(
-        &self,
-        field: FieldId,
-        value: &str,
-        (row, shape): (&RowCells<'_>, &Shape<'_>),
-        fact: RecordFact,
-    ) -> Option<Finding> {
-        let name = &self.plan.fields.get(field)?.field.name;
-        let at = (row.row(), row.line());
-        Some(Finding::new(shape.source, at, name, value, Fault::new(fact)).at_field(field))
-    }
-}
-
-/// Where a held record is.
-fn at_row(records: &HeldRecords, held: &HeldRecord) -> HeldAt {
-    let list = records.lists.get(held.list).map_or_else(String::new, |list| list.name.clone());
-    HeldAt { row: held.row.0, list }
-}
-
-impl FieldPlan<'_> {
-    /// What is sent for what the target holds, written as the target writes it.
-    pub(super) fn as_held(
-        &self,
-        text: &str,
-        own: Outcome,
-        why: BesideBasis,
-        encoder: &mut UploadEncoder<'_>,
-    ) -> Outcome {
-        let mut outcome = Outcome::default();
-        match &self.field.kind {
-            FieldType::Codes(CodesType { layout, .. }) if !text.is_empty() => {
-                let codes = layout.codes_of(text);
-                outcome.value = Value::Text;
-                let laid_out = lay_out(&codes, layout, &mut outcome);
-                let _ = laid_out.and_then(|()| self.encode(Some(&codes), encoder, &mut outcome));
-            }
-            _ => self.conform_fixed(text, Parent::None, encoder, &mut outcome),
-        }
-        if !outcome.faults.is_empty() || outcome.encoded.is_empty() {
-            // What the dictionary does not allow any more, or is allowed inside a parent, is in the target as it is.
-            outcome = Outcome { text: text.to_owned(), value: Value::Text, ..Outcome::default() };
-            outcome.encoded.clear();
-            let _ = self.encode(None, encoder, &mut outcome);
-        }
-        outcome.trail = own.trail.kept();
-        outcome.trail.took(text, || Basis::Beside(why));
-        outcome
     }
 }

@@ -14,7 +14,8 @@
 //! cell     one value, step by step: put together, cleaned, converted, checked, written
 //! types    what each type of field makes of a value, its limits, how it is written
 //! combined  rows of one key that become one record
-//! beside   what a record is beside those that the target holds, and what is sent for that
+//! beside, beside_findings, beside_sent  what a record is beside those that the target holds; what is to be said of it;
+//!          what is sent for that
 //! at_once, date_at_once, taken_at_once  values that are told at once: which, and how they are taken
 //! byte_classes  what the bytes of a text ask for
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
@@ -31,6 +32,8 @@
 mod above;
 mod at_once;
 mod beside;
+mod beside_findings;
+mod beside_sent;
 mod boolean;
 mod byte_classes;
 mod cell;

@@ -18,6 +18,8 @@ mod meaning;
 mod reader;
 mod records;
 mod shape;
+#[cfg(test)]
+mod tests;
 
 pub use index::Found;
 pub use keys::{KeyHash, Keys};

@@ -5,6 +5,8 @@
 //! beside     which held records the rows are, and how many of each kind there are
 //! compared   records beside the held ones, one by one, and how often each field changes
 //! block      one block conformed, on a worker's thread
+//! given      what a worker gave for each record
+//! kept_from  why a row that is right by itself does not go in
 //! ordered    the ordered end: keys, totals, and everything handed to a sink
 //! exchanged  columns that a rule shows to be exchanged
 //! keys_offered keys of the mapping that might let values in
@@ -24,6 +26,8 @@ pub(crate) mod block;
 pub(crate) mod compared;
 mod effects;
 pub(crate) mod exchanged;
+pub(crate) mod given;
+pub(crate) mod kept_from;
 mod keys_offered;
 pub(crate) mod keys_tried;
 pub(crate) mod ordered;

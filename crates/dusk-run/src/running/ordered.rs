@@ -5,16 +5,17 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
-use super::compared::held_key;
+use super::given::{GivenRecord, GivenRecords};
+use super::kept_from::{MetAgain, unique_keys};
 use super::row_numbers::{RowNumbers, too_many_rows};
-use super::table::{cells_in, open_table, operation};
+use super::table::open_table;
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
-use dusk_database::{Operation, TableLoad};
-use dusk_description::{FieldType, FileType, RecordShare, Standing, Tally};
+use dusk_database::TableLoad;
+use dusk_description::{FieldType, FileType, Standing, Tally};
 use dusk_evidence::{
     ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
-    Result, Row, Severity, SourceId, THE_ROW,
+    Result, Row, Severity, SourceId,
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
@@ -23,16 +24,16 @@ use dusk_sources::{Rejoined, RowCells, Tray};
 
 /// Takes the blocks of a run in the order of their rows.
 pub(crate) struct OrderedEnd<'r, 's> {
-    ready: &'r Ready<'r>,
-    columns: &'r [Vec<Bound>],
+    pub(super) ready: &'r Ready<'r>,
+    pub(super) columns: &'r [Vec<Bound>],
     /// Conforms again the few rows of which more has to be said.
-    conformer: Conformer<'r>,
-    keys: Keys,
+    pub(super) conformer: Conformer<'r>,
+    pub(super) keys: Keys,
     /// For each record of the block at hand, the row that had its key first.
-    duplicates: Vec<Option<u32>>,
+    pub(super) duplicates: Vec<Option<u32>>,
     /// The hashes of accepted records by their rows, where records of one key are merged.
     contents: HashMap<(u32, KeyHash), u64>,
-    numbers: RowNumbers,
+    pub(super) numbers: RowNumbers,
     pub(crate) totals: Totals,
     pub(crate) records: u64,
     pub(crate) kept_out: u64,
@@ -48,19 +49,19 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(crate) sample: Sample,
     pub(crate) again: Option<AgainCounts>,
     /// The fields of type file, and the files that accepted records name in them.
-    file_fields: Vec<FieldId>,
+    pub(super) file_fields: Vec<FieldId>,
     named_files: HashSet<(FieldId, String)>,
     /// One for each rule over many records.
-    tallies: Vec<Tally>,
+    pub(super) tallies: Vec<Tally>,
     /// What became of the held records, where they are known.
     pub(crate) beside: Option<HeldSeen<'r>>,
     /// For each field in which no value may come twice, those that were met.
-    unique: Vec<(FieldId, Keys)>,
+    pub(super) unique: Vec<(FieldId, Keys)>,
     /// The table that is loaded, in which every record is tried.
-    table: Option<Box<dyn TableLoad>>,
+    pub(super) table: Option<Box<dyn TableLoad>>,
     /// Room for what was given for the records of a row.
     given: Vec<GivenRecord>,
-    sink: &'s mut dyn Sink,
+    pub(super) sink: &'s mut dyn Sink,
 }
 
 impl<'r, 's> OrderedEnd<'r, 's> {
@@ -301,7 +302,7 @@ impl OrderedEnd<'_, '_> {
     }
 
     /// What another record of the same key means for a record.
-    fn same_key(&self, place: usize, fate: &RowFate, number: u32) -> Same {
+    pub(super) fn same_key(&self, place: usize, fate: &RowFate, number: u32) -> Same {
         let plan = &self.ready.plan;
         if plan.same_key.needs_all_rows() && self.ready.job.mapping.same_by.is_empty() {
             // They were made one record before the run.
@@ -490,7 +491,7 @@ impl OrderedEnd<'_, '_> {
     }
 
     /// Where an earlier record is, as seen from a row.
-    fn earlier(&self, first: u32, source: SourceId, row: Row) -> EarlierRecord {
+    pub(super) fn earlier(&self, first: u32, source: SourceId, row: Row) -> EarlierRecord {
         let (first_source, first_row) = self.numbers.row_of(first);
         match self.ready.job.sources.get(first_source.index()) {
             Some(other) if first_source != source => EarlierRecord::RowOf(first_row.0, other.name.clone()),
@@ -498,154 +499,20 @@ impl OrderedEnd<'_, '_> {
             _ => EarlierRecord::Row(first_row.0),
         }
     }
-
-    /// What of a row that is right by itself an earlier row has already: its held record under another spelling of the
-    /// key, or a value that may not come twice.
-    fn met_again(
-        &mut self,
-        records: &Range<usize>,
-        given: &[GivenRecord],
-        number: u32,
-        fates: &[RowFate],
-    ) -> Vec<MetAgain> {
-        let mut again = Vec::new();
-        for ((place, fate), given) in records.clone().zip(fates).zip(given) {
-            if self.same_key(place, fate, number) != Same::First {
-                continue;
-            }
-            let held = fate.beside.number.zip(self.beside.as_ref());
-            if let Some(first) = held.and_then(|(held, beside)| beside.taken_by(held)) {
-                again.push(MetAgain::Record { first });
-            }
-            for ((field, keys), hash) in self.unique.iter().zip(&given.unique) {
-                if let Some(first) = hash.and_then(|hash| keys.get(hash)) {
-                    again.push(MetAgain::Value { field: *field, first });
-                }
-            }
-        }
-        if again.is_empty() {
-            for given in given {
-                for ((_, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
-                    hash.map(|hash| keys.insert(hash, number));
-                }
-            }
-        }
-        again
-    }
-
-    /// Tries the records of a row in the table that is loaded; gives back why it refuses them, where it does.
-    fn try_in_table(
-        &mut self,
-        tray: &Tray<Conformed>,
-        records: &Range<usize>,
-        number: u32,
-        mut start: Ends,
-    ) -> Result<Option<MetAgain>> {
-        let Some(mut table) = self.table.take() else { return Ok(None) };
-        let fates = part_of(&tray.result.rows, records.clone(), "records")?;
-        let mut rows = Vec::new();
-        for (place, fate) in records.clone().zip(fates) {
-            let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
-            start = Ends::of(fate);
-            let is_sent = fate.beside.standing.is_none_or(|standing| self.sends(standing));
-            if is_sent && self.same_key(place, fate, number) != Same::Merged {
-                rows.push((operation(fate.beside.standing), cells_in(bytes)?));
-            }
-        }
-        let refused = table.take(&rows)?;
-        let name = table.name();
-        self.table = Some(table);
-        Ok(refused.map(|says| MetAgain::Refused { table: name, says }))
-    }
-
-    /// Whether records of a kind are sent.
-    fn sends(&self, standing: Standing) -> bool {
-        self.ready.job.target.holds.as_ref().is_none_or(|holds| holds.sending.takes(standing))
-    }
-
-    /// Hands the table on, once all records are in it.
-    pub(crate) fn hand_on_table(&mut self) -> Result<()> {
-        self.table.take().map_or(Ok(()), |table| self.sink.loaded(table))
-    }
-
-    /// The finding that an earlier row has something already.
-    fn said_again(&mut self, source: SourceId, row: &RowCells<'_>, met: &MetAgain) -> Option<Finding> {
-        let (opened, columns) =
-            (self.ready.job.sources.get(source.index())?, self.columns.get(source.index())?);
-        let (mut findings, mut room) = (Vec::new(), Rejoined::default());
-        let shape = Shape::of(opened, source, columns);
-        let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut findings);
-        self.conformer.judge(&whole, &shape, &mut findings);
-        let at = (row.row(), row.line());
-        let (names, key) = self.conformer.shown_key();
-        Some(match met {
-            MetAgain::Value { field, first } => {
-                let name = &self.ready.plan.fields.get(*field)?.field.name;
-                let value = self.conformer.outcome(*field).map_or("", |told| told.text);
-                let earlier = self.earlier(*first, source, row.row());
-                let fault = Fault::new(RecordFact::ValueTwice { earlier });
-                Finding::new(source, at, name, value, fault).at_field(*field)
-            }
-            MetAgain::Record { first } => {
-                let earlier = self.earlier(*first, source, row.row());
-                Finding::new(source, at, names, key, Fault::new(RecordFact::FoundTwice { earlier }))
-            }
-            MetAgain::Refused { table, says } => {
-                let fact = RecordFact::TableRefuses { table: table.clone(), says: says.clone() };
-                let names = if names.is_empty() { THE_ROW.to_owned() } else { names };
-                Finding::new(source, at, names, key, Fault::new(fact))
-            }
-        })
-    }
-
-    /// What became of the held records that no row is, now that all rows are known.
-    pub(crate) fn end_beside(&mut self) -> Result<()> {
-        let Some(mut beside) = self.beside.take() else { return Ok(()) };
-        let holds = self.ready.job.target.holds.as_ref();
-        let removes = holds.is_some_and(|holds| holds.removing.is_some()) && self.sink.takes_removals();
-        let mut reader = beside.held.reader()?;
-        for number in beside.unseen() {
-            beside.counts.gone += 1;
-            if !removes && !self.sink.lists_gone() {
-                continue;
-            }
-            let record = reader.read(number)?;
-            self.sink.gone(beside.held, &record, removes)?;
-            if removes {
-                let mut bytes = Vec::new();
-                self.conformer.write_removal(beside.held, &record, &mut bytes);
-                let split = self.ready.job.target.upload.split_by;
-                let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
-                if let Some(table) = &mut self.table
-                    && let Some(says) = table.take(&[(Operation::Remove, cells_in(&bytes)?)])?
-                {
-                    return Err(Error::Request(format!(
-                        "{} refuses to remove {}: {says}; nothing was written",
-                        table.name(),
-                        held_key(beside.held, &record)
-                    )));
-                }
-                self.sink.removal(&bytes, split)?;
-                beside.counts.removed += 1;
-            }
-        }
-        self.beside = Some(beside);
-        Ok(())
-    }
 }
 
 /// Where a record's share in the buffers of its block ends.
 #[derive(Debug, Clone, Copy, Default)]
-struct Ends {
-    records: usize,
-    findings: usize,
-    numbers: usize,
-    singles: usize,
-    differences: usize,
+pub(crate) struct Ends {
+    pub(super) records: usize,
+    pub(super) findings: usize,
+    pub(super) numbers: usize,
+    pub(super) singles: usize,
+    pub(super) differences: usize,
 }
 
 impl Ends {
-    fn of(fate: &RowFate) -> Self {
+    pub(super) fn of(fate: &RowFate) -> Self {
         Self {
             records: fate.records_end,
             findings: fate.findings_end,
@@ -656,89 +523,9 @@ impl Ends {
     }
 }
 
-/// What a worker gave for each record that it accepted, one after the other.
-struct GivenRecords<'t> {
-    shares: std::vec::Drain<'t, Option<RecordShare>>,
-    files: std::vec::IntoIter<String>,
-    splits: std::vec::IntoIter<String>,
-    unique: std::vec::IntoIter<Option<KeyHash>>,
-}
-
-/// What a worker gave for one accepted record.
-struct GivenRecord {
-    /// The value by which upload files are divided, where they are.
-    split: Option<String>,
-    /// The files that it names, one for each field of files.
-    files: Vec<String>,
-    /// Its share in each rule over many records.
-    shares: Vec<Option<RecordShare>>,
-    /// Its values that may not come twice.
-    unique: Vec<Option<KeyHash>>,
-}
-
-/// Why a row that is right by itself does not go in.
-enum MetAgain {
-    /// An earlier one is the same held record.
-    Record { first: u32 },
-    /// An earlier one has a value that may not come twice.
-    Value { field: FieldId, first: u32 },
-    /// The table that is loaded refuses it.
-    Refused { table: String, says: String },
-}
-
-/// Room for the values that may not come twice.
-fn unique_keys(ready: &Ready<'_>) -> Vec<(FieldId, Keys)> {
-    ready.job.target.unique_fields().into_iter().map(|field| (field, Keys::default())).collect()
-}
-
-impl GivenRecords<'_> {
-    /// What was given for the next accepted record.
-    fn next_of(&mut self, end: &OrderedEnd<'_, '_>, fate: &RowFate) -> Result<GivenRecord> {
-        if fate.judged != Judged::Accepted {
-            return Err(Error::Invariant(format!("row {} was not accepted by its worker", fate.row)));
-        }
-        let record = GivenRecord {
-            split: self.splits.next(),
-            files: self.files.by_ref().take(end.file_fields.len()).collect(),
-            shares: self.shares.by_ref().take(end.tallies.len()).collect(),
-            unique: self.unique.by_ref().take(end.unique.len()).collect(),
-        };
-        let is_split = end.ready.job.target.upload.split_by.is_some();
-        let is_whole = record.split.is_some() == is_split
-            && record.files.len() == end.file_fields.len()
-            && record.shares.len() == end.tallies.len()
-            && record.unique.len() == end.unique.len();
-        if is_whole {
-            Ok(record)
-        } else {
-            Err(Error::Invariant(format!("what goes with row {} was lost", fate.row)))
-        }
-    }
-
-    /// What was given for the accepted records of a row.
-    fn take_of(
-        &mut self,
-        end: &OrderedEnd<'_, '_>,
-        fates: &[RowFate],
-        out: &mut Vec<GivenRecord>,
-    ) -> Result<()> {
-        out.clear();
-        for fate in fates.iter().filter(|fate| fate.judged == Judged::Accepted) {
-            out.push(self.next_of(end, fate)?);
-        }
-        Ok(())
-    }
-
-    /// Passes over what was given for records that do not go in.
-    fn skip(&mut self, end: &OrderedEnd<'_, '_>, fates: &[RowFate]) -> Result<()> {
-        let mut accepted = fates.iter().filter(|fate| fate.judged == Judged::Accepted);
-        accepted.try_for_each(|fate| self.next_of(end, fate).map(|_| ()))
-    }
-}
-
 /// What another record of the same key means for a record.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Same {
+pub(super) enum Same {
     /// There is none before it.
     First,
     /// It says the same, so the two are one.
@@ -749,7 +536,7 @@ enum Same {
 
 /// What a worker left of a row. If it is not there the program has contradicted itself, and nothing may be
 /// written.
-fn part_of<'t, T>(all: &'t [T], range: Range<usize>, what: &str) -> Result<&'t [T]> {
+pub(super) fn part_of<'t, T>(all: &'t [T], range: Range<usize>, what: &str) -> Result<&'t [T]> {
     let lost = || Error::Invariant(format!("the {what} of a row were lost: {range:?} of {}", all.len()));
     all.get(range.clone()).ok_or_else(lost)
 }
