@@ -125,12 +125,18 @@ impl Conformer<'_> {
 
     /// The current record's key as people read it.
     pub fn shown_key(&self) -> (String, String) {
+        self.key_shown_as(|place| self.outcome(place).map_or("", |told| told.text))
+    }
+
+    /// The same as the source has it, whatever the spelling of the target is.
+    pub fn own_key(&self) -> (String, String) {
+        self.key_shown_as(|place| self.own_outcome(place).map_or("", |told| told.text))
+    }
+
+    fn key_shown_as<'s>(&'s self, text: impl Fn(FieldId) -> &'s str) -> (String, String) {
         let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
-        let (names, values): (Vec<&str>, Vec<&str>) = keys
-            .map(|(place, field)| {
-                (field.field.name.as_str(), self.outcome(place).map_or("", |told| told.text))
-            })
-            .unzip();
+        let (names, values): (Vec<&str>, Vec<&str>) =
+            keys.map(|(place, field)| (field.field.name.as_str(), text(place))).unzip();
         (names.join(" + "), values.join(" + "))
     }
 }

@@ -7,7 +7,8 @@ use dusk_evidence::{FieldId, Row};
 use proptest::prelude::*;
 
 use crate::{
-    Facts, Found, HeldBlock, HeldBuilder, HeldRecords, HeldShape, HeldSource, KeyRoom, WayFields, means_the_same,
+    Facts, Found, HeldBlock, HeldBuilder, HeldRecords, HeldShape, HeldSource, KeyRoom, WayFields,
+    means_the_same,
 };
 
 const FIELDS: &str = r#"
@@ -90,9 +91,13 @@ fn numbers_and_lists_of_codes_say_the_same_in_any_form() {
         assert_eq!(means_the_same(&number, one, other), same, "{one} and {other}");
     }
     let codes = kind(&target, "c");
-    for (one, other, same) in
-        [("A;B", "B;A", true), ("A; B", "B;A;A", true), ("A", "A;B", false), ("", "A", false), (";", "", true)]
-    {
+    for (one, other, same) in [
+        ("A;B", "B;A", true),
+        ("A; B", "B;A;A", true),
+        ("A", "A;B", false),
+        ("", "A", false),
+        (";", "", true),
+    ] {
         assert_eq!(means_the_same(&codes, one, other), same, "{one} and {other}");
     }
 }

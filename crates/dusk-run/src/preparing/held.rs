@@ -8,7 +8,7 @@ use super::own_layout::own_layout;
 use crate::Ready;
 use crate::running::rows_above::RowsAbove;
 use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
-use dusk_description::{FieldType, HeldList, Holds, Target};
+use dusk_description::{FieldType, HeldList, Holds, Target, UploadEncoding};
 use dusk_evidence::{Error, FieldId, Finding, Result, SourceId, Unproven};
 use dusk_held::{HeldBlock, HeldBuilder, HeldRecords, HeldShape, HeldSource, WayFields};
 use dusk_mapping::{Mapping, learn_target};
@@ -16,6 +16,7 @@ use dusk_sources::{
     Known, Progress, Rejoined, Source, SourceSettings, Threads, Tray, encoding_named, in_order,
 };
 
+use encoding_rs::Encoding;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
@@ -112,14 +113,13 @@ fn fed(target: &Target) -> impl Iterator<Item = FieldId> {
 fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
     match list {
         HeldList::File { path, mapping: None } => {
-            let mut known = Known::default();
-            learn_target(&mut known, target);
-            let settings = SourceSettings::default();
-            let looked = Source::look(path, &settings, &known)?;
-            let mapping = own_layout(target, &looked);
-            known.headings = mapping.wanted();
-            let source = Source::open(path, &mapping.source, &known)?;
-            Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
+            // What nothing in it proves is as in the target's own files.
+            open_own(path, target, None).or_else(|error| match target.upload.encoding {
+                UploadEncoding::Whatwg(encoding) if encoding.name() != "UTF-8" => {
+                    open_own(path, target, Some(encoding))
+                }
+                _ => Err(error),
+            })
         }
         HeldList::File { path, mapping: Some(mapping) } => {
             let (mapping, own) = dusk_mapping::read(mapping)?;
@@ -136,6 +136,19 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
         }
         HeldList::Table { database, table } => open_table(database, table, target),
     }
+}
+
+/// A list in the target's own layout.
+fn open_own(path: &Path, target: &Target, encoding: Option<&'static Encoding>) -> Result<OpenList> {
+    let mut known = Known::default();
+    learn_target(&mut known, target);
+    let settings = SourceSettings { encoding, ..SourceSettings::default() };
+    let looked = Source::look(path, &settings, &known)?;
+    let mut mapping = own_layout(target, &looked);
+    mapping.source.encoding = encoding;
+    known.headings = mapping.wanted();
+    let source = Source::open(path, &mapping.source, &known)?;
+    Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
 }
 
 /// A table's rows as a list of their own.

@@ -113,7 +113,7 @@ impl OrderedEnd<'_, '_> {
         let (whole, _) = self.conformer.fit(*row, &shape, &mut room, &mut findings);
         self.conformer.judge(&whole, &shape, &mut findings);
         let at = (row.row(), row.line());
-        let (names, key) = self.conformer.shown_key();
+        let (names, key) = self.conformer.own_key();
         Some(match met {
             MetAgain::Value { field, first } => {
                 let name = &self.ready.plan.fields.get(*field)?.field.name;

@@ -20,6 +20,7 @@ mod explain;
 mod export;
 mod findings;
 mod held;
+mod held_shapes;
 mod hostile;
 mod inspect;
 mod keys;
