@@ -20,13 +20,14 @@ use crate::args::{Colour, DemoArgs};
 use crate::outcome::{Ended, Failure, Outcome, print};
 
 /// The files that are not generated.
-const FILES: [(&str, &str); 10] = [
+const FILES: [(&str, &str); 11] = [
     ("target.toml", include_str!("data/target.toml")),
     ("mapping.toml", include_str!("data/mapping.toml")),
     ("autumn.toml", include_str!("data/autumn.toml")),
-    ("sites-target.toml", include_str!("data/sites-target.toml")),
-    ("sites.toml", include_str!("data/sites.toml")),
-    ("codes/status.csv", include_str!("data/codes/status.csv")),
+    ("apiaries/target.toml", include_str!("data/apiaries/target.toml")),
+    ("apiaries/mapping.toml", include_str!("data/apiaries/mapping.toml")),
+    ("apiaries/codes/region.csv", include_str!("data/codes/region.csv")),
+    ("apiaries/codes/status.csv", include_str!("data/apiaries/status.csv")),
     ("codes/region.csv", include_str!("data/codes/region.csv")),
     ("codes/district.csv", include_str!("data/codes/district.csv")),
     ("codes/queen-colour.csv", include_str!("data/codes/queen-colour.csv")),
@@ -41,11 +42,13 @@ const MENDED: &str = "mended.xlsx";
 
 const AUTUMN: &str = "autumn-2026.xlsx";
 
-const SITES: &str = "apiaries-2026-08.csv";
+const SITES: &str = "apiaries/list-2026-08.csv";
 
-const TO_AGREE: &str = "to-agree.xlsx";
+const SITES_MAPPING: &str = "apiaries/mapping.toml";
 
-const AGREED: &str = "agreed.xlsx";
+const TO_AGREE: &str = "apiaries/to-agree.xlsx";
+
+const AGREED: &str = "apiaries/agreed.xlsx";
 
 /// A step of the demo.
 enum Step {
@@ -139,19 +142,19 @@ const STEPS: [Step; 41] = [
     Run("", &["batches", "show", "2026-08-31-a"]),
     Run(
         "The list of apiaries goes to the register as well, which holds most of them already. What would change there?",
-        &["compare", SITES, "-m", "sites.toml"],
+        &["compare", SITES, "-m", SITES_MAPPING],
     ),
     Run(
         "Somebody signs it off, record by record:",
-        &["compare", SITES, "-m", "sites.toml", "--sign-off", TO_AGREE],
+        &["compare", SITES, "-m", SITES_MAPPING, "--sign-off", TO_AGREE],
     ),
     SayNo("The chief does not agree to one of the closures.", &["changed", "000210"]),
-    Run("It is kept out from now on:", &["correct", AGREED, "-m", "sites.toml", "--yes"]),
+    Run("It is kept out from now on:", &["correct", AGREED, "-m", SITES_MAPPING, "--yes"]),
     Run(
         "The upload says what the register is to do with each record; what it holds as it is stays at home.",
-        &["conform", SITES, "-m", "sites.toml"],
+        &["conform", SITES, "-m", SITES_MAPPING],
     ),
-    Run("", &["compare", SITES, "-m", "sites.toml", "--gone", "-n", "3"]),
+    Run("", &["compare", SITES, "-m", SITES_MAPPING, "--gone", "-n", "3"]),
     Run(
         "In autumn they send a workbook that a spreadsheet program has half converted.",
         &["inspect", AUTUMN, "--target", "target.toml", "--sheet", "Inspections"],
@@ -275,7 +278,7 @@ fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
     let target = Target::read(&folder.join("target.toml"))?;
     write_whole(&folder.join("register/template.csv"), register::template(&target).as_bytes())?;
     let (listed, sites) = sites::lists(seed);
-    write_whole(&folder.join("register/apiaries-2026-07.csv"), listed.as_bytes())?;
+    write_whole(&folder.join("apiaries/register-2026-07.csv"), listed.as_bytes())?;
     write_whole(&folder.join(SITES), sites.as_bytes())?;
     let spring = export::Export { rows: 1_260, faulty: 60, habits: true, seed, summer: false };
     for (name, export) in [(EXPORT, spring), (SUMMER, export::Export { rows: 640, summer: true, ..spring })] {
