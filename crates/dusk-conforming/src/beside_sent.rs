@@ -40,7 +40,7 @@ impl Conformer<'_> {
                 BesideBasis::Identifier
             } else if field.field.key && !matched.is_written_so {
                 BesideBasis::Key
-            } else if field.field.only_when_new && !was.is_empty() {
+            } else if field.field.only_when_new {
                 BesideBasis::OnlyWhenNew
             } else if is_blank && field.blank_clears {
                 BesideBasis::Clears
@@ -49,7 +49,9 @@ impl Conformer<'_> {
             } else {
                 continue;
             };
-            if !is_other || was.is_empty() {
+            // What it does not hold stays blank in a field for new records only.
+            let is_kept_blank = was.is_empty() && why != BesideBasis::OnlyWhenNew;
+            if !is_other || is_kept_blank {
                 continue;
             }
             let upload = &plan.target.upload;

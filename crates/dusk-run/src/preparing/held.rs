@@ -11,7 +11,7 @@ use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
 use dusk_description::{FieldType, HeldList, Holds, Target, UploadEncoding};
 use dusk_evidence::{Error, FieldId, Finding, Result, SourceId, Unproven};
 use dusk_held::{HeldBlock, HeldBuilder, HeldRecords, HeldShape, HeldSource, WayFields};
-use dusk_mapping::{Mapping, learn_target};
+use dusk_mapping::{Feed, Mapping, learn_target};
 use dusk_sources::{
     Known, Progress, Rejoined, Source, SourceSettings, Threads, Tray, encoding_named, in_order,
 };
@@ -204,13 +204,18 @@ fn refuse_lists_without_keys(target: &Target, holds: &Holds, lists: &[OpenList])
 fn compared(target: &Target, mapping: &Mapping, holds: &Holds, known: &[FieldId]) -> Vec<FieldId> {
     let is_compared = |id: &FieldId| {
         let Some(field) = target.fields.get(*id) else { return false };
-        let is_fed = mapping.maps.iter().any(|map| map.field == *id)
+        let is_fed = mapping.maps.iter().any(|map| map.field == *id && !is_asked(&map.feed))
             || field.fixed.is_some()
             || field.made_of.is_some();
         let is_key = field.key && holds.found_by.contains(id);
         is_fed && !is_key && !field.only_when_new && !field.given_by_target
     };
     known.iter().copied().filter(is_compared).collect()
+}
+
+/// Whether a field is what every run is asked for, as who loads it: that is news of the run, and none of the record.
+fn is_asked(feed: &Feed) -> bool {
+    matches!(feed, Feed::Constant(template) if template.names().next().is_some())
 }
 
 /// How records are found: by the identifier that the target has given, then by what tells them apart.

@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 use dusk_core::run::{PastBatch, Receipt, Since};
 
 use super::layout::{columns, grouped, item, padded, rows_of_file};
+use super::made::loaded_line;
 use super::style::{GOOD, NAME, WRONG, styled};
 use super::table::SimpleTable;
 use crate::args::TableFormat;
@@ -87,6 +88,28 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     );
     if receipt.records > 0 && receipt.records != totals.accepted {
         item("records", &grouped(receipt.records));
+    }
+    if let Some(held) = &receipt.held {
+        let counts = &held.counts;
+        item(
+            "beside",
+            &format!(
+                "{} new + {} changed + {} the same; {} sent + {} not sent; {} gone, {} removed",
+                grouped(counts.new),
+                grouped(counts.changed),
+                grouped(counts.same),
+                grouped(counts.sent),
+                grouped(counts.unsent),
+                grouped(counts.gone),
+                grouped(counts.removed)
+            ),
+        );
+        let lists: Vec<&str> = held.lists.iter().map(|list| list.list.as_str()).collect();
+        let day = held.as_of.as_ref().map_or_else(String::new, |day| format!(", as of {day}"));
+        item("held", &format!("{}{day}", lists.join(", ")));
+    }
+    if let Some(loaded) = &receipt.loaded {
+        item("loaded", &loaded_line(loaded));
     }
     item("changed", &format!("{} cells", grouped(receipt.changed_cells)));
     let findings: Vec<String> =

@@ -12,7 +12,7 @@ use jiff::civil::Date;
 use serde_json::{Value, json};
 
 use super::json::FORM;
-use super::layout::{columns, counted, cut, grouped, padded, width};
+use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
 use super::report::Totals;
 use super::style::{COMMAND, GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
@@ -77,6 +77,16 @@ impl ComparedShown<'_> {
         for list in self.ready.job.held.iter().flat_map(|held| &held.lists) {
             let name = styled(NAME, &visible(&list.name));
             let _ = writeln!(out, "{name} holds {}{day}", counted(list.records, "record"));
+            let fed = |field: &&FieldId| self.ready.job.mapping.maps.iter().any(|map| map.field == **field);
+            let lacks: Vec<String> =
+                list.lacks.iter().filter(fed).map(|field| field_label(self.ready, *field)).collect();
+            if !lacks.is_empty() {
+                let says =
+                    format!("it has no column for {}, so what changes there is not seen", lacks.join(", "));
+                wrapped(&says, width() - 2, 0).iter().for_each(|line| {
+                    let _ = writeln!(out, "  {}", styled(REMARK, line));
+                });
+            }
         }
         out.push('\n');
     }

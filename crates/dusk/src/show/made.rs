@@ -19,7 +19,7 @@ pub(crate) struct BatchShown<'r> {
 }
 
 /// What was done to a table: "12 rows inserted into the table visits of register.db".
-fn loaded_line(loaded: &ReceiptLoaded) -> String {
+pub(super) fn loaded_line(loaded: &ReceiptLoaded) -> String {
     let parts = [
         (loaded.inserted, "inserted into"),
         (loaded.updated, "updated in"),

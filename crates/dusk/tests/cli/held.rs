@@ -322,9 +322,6 @@ impl Said {
         if !said.note.is_empty() && said.note != held.note {
             (now.note, _) = (said.note, changes.push("note"));
         }
-        if held.shown.is_empty() {
-            now.shown = said.shown;
-        }
         (now, changes)
     }
 }

@@ -304,6 +304,34 @@ fn what_a_description_says_of_held_records_is_checked_at_once() {
 }
 
 #[test]
+fn who_loads_a_batch_changes_no_record_and_a_constant_does() {
+    let more = "[[field]]\nname = \"by\"\ntype = \"text\"\n[[field]]\nname = \"hall\"\ntype = \"text\"\n[[field]]\nname = \"note\"\ntype = \"text\"\n";
+    let held: String = HELD
+        .lines()
+        .enumerate()
+        .map(|(row, line)| match row {
+            0 => format!("{line},by,hall\n"),
+            _ => format!("{line},B. Before,north\n"),
+        })
+        .collect();
+    let desk = desk()
+        .with("target.toml", &format!("{TARGET}{more}"))
+        .with("held.csv", &held)
+        .with("mapping.toml", &format!("{}[[map]]\nfield = \"by\"\nconstant = \"{{who}}\"\n[[map]]\nfield = \"hall\"\nconstant = \"north\"\n[[map]]\nfield = \"note\"\nfrom = \"Paid\"\n", MAPPING.replace("[[map]]\nfield = \"locker\"", "[ask]\nwho = \"Who?\"\n[[map]]\nfield = \"locker\"")));
+    let set = ["--set", "who=A. Clerk"];
+    assert_eq!(compared(&desk, &set)["counts"], counts(0, 1, 2, 0));
+    desk.run(&["compare", "export.csv", "--set", "who=A. Clerk"])
+        .ended(1)
+        .says(&["it has no column for note, so what changes there is not seen"]);
+    desk.run(&["conform", "export.csv", "-o", "batch", "--set", "who=A. Clerk", "--today", "2026-06-01"])
+        .ended(0);
+    assert!(desk.read("batch/upload/up.csv").contains("A1,12,01.02.2025,y,n,n,1,A. Clerk,north,yes\n"));
+    let moved = desk.edited("mapping.toml", "constant = \"north\"", "constant = \"south\"");
+    let found = compared(&moved, &[&set[..], &["--changed"]].concat());
+    assert_eq!((&found["counts"], &found["fields"][0]["field"]), (&counts(0, 3, 0, 0), &json!("hall")));
+}
+
+#[test]
 fn a_list_for_another_target_is_refused() {
     let desk = desk()
         .edited("target.toml", "file = \"held.csv\"", "file = \"held.csv\"\nmapping = \"own.toml\"")
