@@ -3,7 +3,6 @@
 //! A blank in the source leaves alone what the target holds: what is sent then is the held value, which every target
 //! understands. Only what both sides say is compared.
 
-use super::beside_findings::at_row;
 use super::shape::Shape;
 use super::{BesideBasis, Conformer, Outcome};
 use dusk_description::Standing;
@@ -232,7 +231,7 @@ impl<'p> Conformer<'p> {
                     match (written_so.next(), written_so.next()) {
                         (Some(number), None) => number,
                         _ => {
-                            let first = at_row(records, &reader.read(first)?);
+                            let first = records.at(&reader.read(first)?);
                             let count = 1 + others.len() as u64;
                             findings.extend(self.about_key(way, at, RecordFact::HeldTwice { first, count }));
                             return Ok(LookedUp::Open);

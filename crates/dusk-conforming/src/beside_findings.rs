@@ -3,7 +3,7 @@
 use super::Conformer;
 use super::beside::{Beside, Difference};
 use super::shape::Shape;
-use dusk_evidence::{Fault, FieldId, Finding, HeldAt, RecordFact};
+use dusk_evidence::{Fault, FieldId, Finding, RecordFact};
 use dusk_held::{Found, HeldReader, HeldRecord, HeldRecords, Way};
 use dusk_sources::RowCells;
 
@@ -36,7 +36,7 @@ impl Conformer<'_> {
     ) -> dusk_evidence::Result<()> {
         let refuses = self.plan.target.holds.as_ref().is_some_and(|holds| holds.refuses_known);
         if let Some(way) = reader.records.ways.last().filter(|_| refuses) {
-            let fact = RecordFact::HeldAlready { at: at_row(reader.records, &reader.read(number)?) };
+            let fact = RecordFact::HeldAlready { at: reader.records.at(&reader.read(number)?) };
             findings.extend(self.about_key(way, at, fact));
         }
         Ok(())
@@ -62,7 +62,7 @@ impl Conformer<'_> {
                 Found::Several(first, _) => first,
             };
             if own != Some(other) {
-                let fact = RecordFact::ValueTaken { at: at_row(reader.records, &reader.read(other)?) };
+                let fact = RecordFact::ValueTaken { at: reader.records.at(&reader.read(other)?) };
                 findings.extend(self.about_field(id, text, at, fact));
             }
         }
@@ -80,7 +80,7 @@ impl Conformer<'_> {
         let Some(way) = records.ways.iter().find(|way| way.by.given_by_target) else { return Ok(None) };
         let held = reader.read(other)?;
         let has: Vec<&str> = way.by.fields.iter().filter_map(|id| held.text(records, *id)).collect();
-        let fact = RecordFact::IdentifierOfAnother { at: at_row(records, &held), has: has.join(" + ") };
+        let fact = RecordFact::IdentifierOfAnother { at: records.at(&held), has: has.join(" + ") };
         Ok(self.about_key(way, at, fact))
     }
 
@@ -123,10 +123,4 @@ impl Conformer<'_> {
         let at = (row.row(), row.line());
         Some(Finding::new(shape.source, at, name, value, Fault::new(fact)).at_field(field))
     }
-}
-
-/// Where a held record is.
-pub(super) fn at_row(records: &HeldRecords, held: &HeldRecord) -> HeldAt {
-    let list = records.lists.get(held.list).map_or_else(String::new, |list| list.name.clone());
-    HeldAt { row: held.row.0, list }
 }

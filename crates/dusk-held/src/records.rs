@@ -3,13 +3,13 @@
 use std::io::{BufWriter, Write};
 
 use dusk_description::FieldType;
-use dusk_evidence::{Error, FieldId, Result};
+use dusk_evidence::{Error, FieldId, HeldAt, Result};
 use jiff::civil::Date;
 use tempfile::NamedTempFile;
 
 use crate::index::Index;
 use crate::meaning::push_key_word;
-use crate::{Found, HeldBlock, HeldReader, HeldShape, KeyHash, WayFields};
+use crate::{Found, HeldBlock, HeldReader, HeldRecord, HeldShape, KeyHash, WayFields};
 
 /// A way of finding records again, with the keys of all of them.
 #[derive(Debug, Default)]
@@ -76,6 +76,12 @@ impl HeldRecords {
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
         self.facts.is_empty()
+    }
+
+    /// Where a record is.
+    pub fn at(&self, held: &HeldRecord) -> HeldAt {
+        let list = self.lists.get(held.list).map_or_else(String::new, |list| list.name.clone());
+        HeldAt { row: held.row.0, list }
     }
 
     /// The hash of what a record says in the fields that are compared.

@@ -4,30 +4,15 @@
 use std::ops::Range;
 
 use super::compared::held_key;
-use super::given::GivenRecord;
+use super::given::{GivenRecord, MetAgain};
 use super::ordered::{Ends, OrderedEnd, Same, part_of};
 use super::table::{cells_in, operation};
-use crate::{Conformed, Ready, RowFate};
-use dusk_conforming::{Keys, Shape};
+use crate::{Conformed, RowFate};
+use dusk_conforming::Shape;
 use dusk_database::Operation;
 use dusk_description::Standing;
-use dusk_evidence::{Error, Fault, FieldId, Finding, Id as _, RecordFact, Result, SourceId, THE_ROW};
+use dusk_evidence::{Error, Fault, Finding, Id as _, RecordFact, Result, SourceId, THE_ROW};
 use dusk_sources::{Rejoined, RowCells, Tray};
-
-/// Why a row that is right by itself does not go in.
-pub(crate) enum MetAgain {
-    /// An earlier one is the same held record.
-    Record { first: u32 },
-    /// An earlier one has a value that may not come twice.
-    Value { field: FieldId, first: u32 },
-    /// The table that is loaded refuses it.
-    Refused { table: String, says: String },
-}
-
-/// Room for the values that may not come twice.
-pub(crate) fn unique_keys(ready: &Ready<'_>) -> Vec<(FieldId, Keys)> {
-    ready.job.target.unique_fields().into_iter().map(|field| (field, Keys::default())).collect()
-}
 
 impl OrderedEnd<'_, '_> {
     /// What of a row that is right by itself an earlier row has already: its held record under another spelling of the
@@ -56,8 +41,10 @@ impl OrderedEnd<'_, '_> {
         }
         if again.is_empty() {
             for given in given {
-                for ((_, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
-                    hash.map(|hash| keys.insert(hash, number));
+                for ((field, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
+                    // Another record of this row may have it.
+                    let first = hash.and_then(|hash| keys.insert(hash, number));
+                    again.extend(first.map(|first| MetAgain::Value { field: *field, first }));
                 }
             }
         }

@@ -5,8 +5,7 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
-use super::given::{GivenRecord, GivenRecords};
-use super::kept_from::{MetAgain, unique_keys};
+use super::given::{GivenRecord, GivenRecords, GivenShape, MetAgain};
 use super::row_numbers::{RowNumbers, too_many_rows};
 use super::table::open_table;
 use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
@@ -97,7 +96,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             named_files: HashSet::new(),
             tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
             beside: ready.job.held.map(HeldSeen::new),
-            unique: unique_keys(ready),
+            unique: ready.job.target.unique_fields().into_iter().map(|id| (id, Keys::default())).collect(),
             given: Vec::new(),
             sink,
         })
@@ -165,13 +164,13 @@ impl OrderedEnd<'_, '_> {
             fates.iter().for_each(|fate| beside.see(&fate.beside, fate.judged));
         }
         if fates.iter().any(|fate| fate.judged == Judged::Merged) {
-            given.skip(self, fates)?;
+            given.skip(self.given_shape(), fates)?;
             self.totals.merged += 1;
             self.note_all(findings)?;
             return Ok(Ends::of(last));
         }
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
-            given.skip(self, fates)?;
+            given.skip(self.given_shape(), fates)?;
             self.leave_out(findings)?;
             return Ok(Ends::of(last));
         }
@@ -180,7 +179,7 @@ impl OrderedEnd<'_, '_> {
             fate.judged == Judged::Accepted && self.same_key(place, fate, number) != Same::Refused
         });
         let mut given_records = std::mem::take(&mut self.given);
-        given.take_of(self, fates, &mut given_records)?;
+        given.take_of(self.given_shape(), fates, &mut given_records)?;
         let mut again =
             if is_right { self.met_again(&records, &given_records, number, fates) } else { Vec::new() };
         if is_right && again.is_empty() {
@@ -213,6 +212,16 @@ impl OrderedEnd<'_, '_> {
             self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
         }
         Ok(start)
+    }
+
+    /// How much a worker gives for each accepted record.
+    fn given_shape(&self) -> GivenShape {
+        GivenShape {
+            is_split: self.ready.job.target.upload.split_by.is_some(),
+            files: self.file_fields.len(),
+            shares: self.tallies.len(),
+            unique: self.unique.len(),
+        }
     }
 
     /// A row that holds no record, or is kept out by a decision. What else is wrong with it does not matter.

@@ -4,17 +4,15 @@ use std::fmt::Write as _;
 
 use dusk_core::description::FieldType;
 use dusk_core::evidence::FieldId;
-use dusk_core::run::{
-    BesideCounts, ComparedKind, ComparedRecord, FieldChanges, HeldComparison, Ready, Summary,
-};
+use dusk_core::run::{BesideCounts, ComparedKind, ComparedRecord, FieldChanges, HeldComparison, Ready};
 use dusk_core::values::Moment;
 use jiff::civil::Date;
 use serde_json::{Value, json};
 
 use super::json::FORM;
 use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
-use super::report::Totals;
 use super::style::{COMMAND, GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
+use super::totals::{BesideLine, Totals};
 use super::visible::visible;
 use crate::outcome::Failure;
 
@@ -267,46 +265,6 @@ pub(crate) fn shown_value(ready: &Ready<'_>, field: FieldId, text: &str) -> Stri
 
 fn day_of(moment: Moment) -> Option<Date> {
     Date::new(moment.year?, moment.month?, moment.day?).ok()
-}
-
-/// What the accepted records are beside the held ones, in a line.
-pub(crate) struct BesideLine<'r> {
-    pub(crate) summary: &'r Summary,
-    /// The last batch.
-    pub(crate) last: Option<&'r str>,
-}
-
-impl std::fmt::Display for BesideLine<'_> {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let Some(counts) = self.summary.beside else { return Ok(()) };
-        let BesideCounts { new, changed, same, sent, unsent, removed, sent_before, .. } = counts;
-        writeln!(
-            f,
-            "  {} accepted = {} new + {} changed + {} the same; {} sent + {} not sent",
-            grouped(self.summary.records),
-            styled(GOOD, &grouped(new)),
-            styled(REMARK, &grouped(changed)),
-            grouped(same),
-            grouped(sent),
-            grouped(unsent)
-        )?;
-        if removed > 0 {
-            writeln!(
-                f,
-                "  {} that the target is told to remove",
-                styled(WRONG, &counted(removed, "record"))
-            )?;
-        }
-        if let Some(last) = self.last.filter(|_| sent_before > 0) {
-            let were = if sent_before == 1 { "was" } else { "were" };
-            writeln!(
-                f,
-                "  {} of the new ones {were} in batch {last} already, which is not known to be loaded",
-                grouped(sent_before)
-            )?;
-        }
-        Ok(())
-    }
 }
 
 /// What comes before the records for programs.

@@ -6,9 +6,9 @@ use dusk_core::evidence::{Cause, Kind};
 use dusk_core::run::{Ready, Receipt, Settle, Summary};
 
 use super::causes::{Causes, mapping_option};
-use super::compared::BesideLine;
 use super::layout::{counted, grouped, width, wrapped};
-use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
+use super::style::{COMMAND, REMARK, styled};
+use super::totals::{BesideLine, Totals};
 use super::visible::{shell_word, visible};
 
 /// The result of a run for people.
@@ -57,25 +57,6 @@ impl fmt::Display for Report<'_> {
         }
         .fmt(f)?;
         self.one_by_one(f)
-    }
-}
-
-/// What became of the rows, in one line.
-pub(crate) struct Totals<'r>(pub(crate) &'r Summary);
-
-impl fmt::Display for Totals<'_> {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let totals = self.0.totals;
-        let rejected = grouped(totals.rejected);
-        let rejected = if totals.rejected > 0 { styled(WRONG, &rejected) } else { rejected };
-        writeln!(
-            f,
-            "{} rows read = {} accepted + {rejected} rejected + {} merged + {} left out",
-            styled(NAME, &grouped(totals.read)),
-            styled(GOOD, &grouped(totals.accepted)),
-            grouped(totals.merged),
-            grouped(totals.left_out),
-        )
     }
 }
 
