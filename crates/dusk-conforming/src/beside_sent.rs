@@ -85,12 +85,18 @@ impl Conformer<'_> {
     pub(super) fn write_beside(&mut self, out: &mut Vec<u8>) {
         let mut columns = std::mem::take(&mut self.scratch);
         columns.clear();
-        for id in self.plan.fields.ids() {
+        let mut lost = false;
+        for (id, field) in self.plan.fields.with_ids() {
             match self.beside.instead(id).or_else(|| self.added(id)) {
-                Some(outcome) => columns.extend_from_slice(&outcome.encoded),
-                None => self.lost |= self.append(id, &mut columns).is_none(),
+                // A sent field has its delimiter at least: without it the columns after it would move.
+                Some(outcome) => {
+                    lost |= field.field.is_sent() && outcome.encoded.is_empty();
+                    columns.extend_from_slice(&outcome.encoded);
+                }
+                None => lost |= self.append(id, &mut columns).is_none(),
             }
         }
+        self.lost |= lost;
         self.encoder.record(&columns, out);
         self.scratch = columns;
     }
@@ -147,7 +153,15 @@ impl FieldPlan<'_> {
             // What the dictionary does not allow any more, or is allowed inside a parent, is in the target as it is.
             outcome = Outcome { text: text.to_owned(), value: Value::Text, ..Outcome::default() };
             outcome.encoded.clear();
-            let _ = self.encode(None, encoder, &mut outcome);
+            // Codes that still have a column of their own keep it; the others have none to stand in.
+            let codes = match &self.field.kind {
+                FieldType::Codes(CodesType { layout, .. }) if !text.is_empty() => Some(layout.codes_of(text)),
+                _ => None,
+            };
+            if self.encode(codes.as_deref(), encoder, &mut outcome).is_err() {
+                // Nothing at all: whoever writes the record sees that it cannot be written.
+                outcome.encoded.clear();
+            }
         }
         outcome.trail = own.trail.kept();
         outcome.trail.took(text, || Basis::Beside(why));

@@ -60,7 +60,7 @@ impl Conformer<'_> {
         }
         let current = self.current.get(place).filter(|current| !current.stands());
         let outcome = current.and_then(|current| self.memos.get(place)?.outcome(current.place));
-        match (outcome, self.outcome(place)) {
+        match (outcome, self.own_outcome(place)) {
             (Some(outcome), _) => outcome.clone(),
             (None, Some(told)) => {
                 Outcome { text: told.text.to_owned(), value: told.value, ..Outcome::default() }
