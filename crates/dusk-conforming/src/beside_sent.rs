@@ -85,18 +85,23 @@ impl Conformer<'_> {
     pub(super) fn write_beside(&mut self, out: &mut Vec<u8>) {
         let mut columns = std::mem::take(&mut self.scratch);
         columns.clear();
-        let mut lost = false;
+        let (mut lost, mut unwritable) = (false, None);
         for (id, field) in self.plan.fields.with_ids() {
             match self.beside.instead(id).or_else(|| self.added(id)) {
                 // A sent field has its delimiter at least: without it the columns after it would move.
                 Some(outcome) => {
-                    lost |= field.field.is_sent() && outcome.encoded.is_empty();
+                    if field.field.is_sent() && outcome.encoded.is_empty() {
+                        unwritable.get_or_insert_with(|| (id, outcome.text.clone()));
+                    }
                     columns.extend_from_slice(&outcome.encoded);
                 }
                 None => lost |= self.append(id, &mut columns).is_none(),
             }
         }
         self.lost |= lost;
+        if self.unwritable.is_none() {
+            self.unwritable = unwritable;
+        }
         self.encoder.record(&columns, out);
         self.scratch = columns;
     }
@@ -110,6 +115,9 @@ impl Conformer<'_> {
             let word = field.field.operation.as_ref().and_then(|words| words.gone.as_deref());
             let text = word.or_else(|| held.text(records, id)).unwrap_or_default();
             let outcome = field.as_held(text, Outcome::default(), BesideBasis::Operation, &mut self.encoder);
+            if field.field.is_sent() && outcome.encoded.is_empty() {
+                self.unwritable.get_or_insert_with(|| (id, text.to_owned()));
+            }
             columns.extend_from_slice(&outcome.encoded);
         }
         self.encoder.record(&columns, out);

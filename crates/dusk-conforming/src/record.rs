@@ -83,6 +83,8 @@ pub struct Conformer<'p> {
     met: Met,
     pub(super) scratch: Vec<u8>,
     pub(super) numbered: u32,
+    /// The first held value that the upload file cannot hold, with its field.
+    pub(super) unwritable: Option<(FieldId, String)>,
     /// True once something that the plan made could not be found.
     pub(super) lost: bool,
     /// The records that the target holds, and what the current one is beside them.
@@ -127,6 +129,7 @@ impl<'p> Conformer<'p> {
             met: Met::new(&plan.fields),
             scratch: Vec::new(),
             numbered: 0,
+            unwritable: None,
             lost: false,
             held: plan.held.map(HeldRecords::reader).transpose()?,
             beside: Beside::default(),
@@ -172,6 +175,12 @@ impl<'p> Conformer<'p> {
     /// was judged is not to be used then.
     pub fn has_lost_something(&self) -> bool {
         self.lost
+    }
+
+    /// The first value held by the target that was to be sent and cannot be written into the upload file, as
+    /// one with a character that its encoding has not. No record with it is to be used.
+    pub fn unwritable(&self) -> Option<(FieldId, &str)> {
+        self.unwritable.as_ref().map(|(field, text)| (*field, text.as_str()))
     }
 
     /// What was met in the columns of fields since this was asked the last time.

@@ -21,6 +21,8 @@ pub(crate) struct Conformed {
     pub(crate) worker: usize,
     /// Something that the plan made could not be found: nothing here is to be used.
     pub(crate) lost: bool,
+    /// A held value that was to be sent and cannot be written into the upload file: nothing here is to be used.
+    pub(crate) unwritable: Option<(FieldId, String)>,
     /// What became of each record, in order; a row that makes none is there as well.
     pub(crate) rows: Vec<RowFate>,
     /// The accepted records as they stand in the upload file, one after the other.
@@ -205,6 +207,7 @@ impl<'p> BlockWorker<'p> {
             self.conformer.pass(&as_read, &shape);
         }
         result.lost = self.conformer.has_lost_something();
+        result.unwritable = self.conformer.unwritable().map(|(field, text)| (field, text.to_owned()));
         result.met = self.conformer.take_met();
         result.signs.clear();
         result.signs.extend_from_slice(self.conformer.signs());

@@ -7,11 +7,11 @@ use super::compared::held_key;
 use super::given::{GivenRecord, MetAgain};
 use super::ordered::{Ends, OrderedEnd, Same, part_of};
 use super::table::{cells_in, operation};
-use crate::{Conformed, RowFate};
+use crate::{Conformed, Ready, RowFate};
 use dusk_conforming::Shape;
 use dusk_database::Operation;
 use dusk_description::Standing;
-use dusk_evidence::{Error, Fault, Finding, Id as _, RecordFact, Result, SourceId, THE_ROW};
+use dusk_evidence::{Error, Fault, FieldId, Finding, Id as _, RecordFact, Result, SourceId, THE_ROW};
 use dusk_sources::{Rejoined, RowCells, Tray};
 
 impl OrderedEnd<'_, '_> {
@@ -137,6 +137,9 @@ impl OrderedEnd<'_, '_> {
             if removes {
                 let mut bytes = Vec::new();
                 self.conformer.write_removal(beside.held, &record, &mut bytes);
+                if let Some((field, text)) = self.conformer.unwritable() {
+                    return Err(self.ready.cannot_write_held(field, text));
+                }
                 let split = self.ready.job.target.upload.split_by;
                 let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
                 if let Some(table) = &mut self.table
@@ -154,5 +157,18 @@ impl OrderedEnd<'_, '_> {
         }
         self.beside = Some(beside);
         Ok(())
+    }
+}
+
+impl Ready<'_> {
+    /// What is said where a value that the target holds was to be sent and the upload file cannot hold it.
+    pub(crate) fn cannot_write_held(&self, field: FieldId, text: &str) -> Error {
+        let target = &self.job.target;
+        let heading = target.fields.get(field).map_or("", |field| field.heading());
+        Error::Request(format!(
+            "the target holds {text:?} in {heading}, which is to be sent as it is, and the upload file cannot hold \
+             it with [upload] encoding and quoting as they are, so nothing was written\n  write encoding = \"utf-8\" \
+             under [upload] in target.toml if the target takes it, or correct that record in the target"
+        ))
     }
 }

@@ -109,6 +109,9 @@ impl OrderedEnd<'_, '_> {
         if tray.result.lost {
             return Err(Error::Invariant("a field or a column of the plan was lost".into()));
         }
+        if let Some((field, text)) = &tray.result.unwritable {
+            return Err(self.ready.cannot_write_held(*field, text));
+        }
         self.take_met(tray)?;
         self.look_up_keys(tray)?;
         let mut shares = std::mem::take(&mut tray.result.shares);

@@ -322,3 +322,13 @@ fn a_template_is_filled_with_what_the_target_holds_edited_and_compared() {
         "berth_no  \"B2\"  is the identifier of another record; the other fields are those of \"B4\"",
     ]);
 }
+
+#[test]
+fn a_held_value_that_the_upload_cannot_hold_stops_the_run_and_is_named() {
+    let desk = desk()
+        .edited("target.toml", "line_end = \"lf\"", "line_end = \"lf\"\nencoding = \"windows-1252\"")
+        .with("held.csv", &HELD.replace("old ropes", "old \u{2603} ropes"));
+    desk.run(&["conform", "export.csv", "--today", "2026-06-01", "-o", "batch"])
+        .stops(&["the target holds \"old \u{2603} ropes\" in note", "write encoding = \"utf-8\""]);
+    assert!(!desk.exists("batch"));
+}
