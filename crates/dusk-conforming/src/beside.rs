@@ -209,10 +209,9 @@ impl<'p> Conformer<'p> {
         let records = reader.records;
         let (mut by_identifier, mut is_open) = (None, false);
         for way in &records.ways {
-            let is_told = way.by.fields.iter().all(|field| self.said(*field).is_some());
-            let Some((key, written)) =
-                way.by.key(self.plan.target, &mut beside.room, |field| self.said(field))
-            else {
+            let key = way.by.key(self.plan.target, &mut beside.room, |field| self.said(field));
+            let Some((key, written)) = key else {
+                let is_told = way.by.fields.iter().all(|field| self.said(*field).is_some());
                 // An identifier that is blank, or that nothing feeds, is no reason to look no further.
                 beside.is_unplaced |= !is_told || !way.by.given_by_target;
                 is_open |= !is_told;

@@ -69,6 +69,14 @@ impl Conformer<'_> {
         Ok(())
     }
 
+    /// What the target holds, is to be sent as it is, and the upload file cannot hold.
+    pub(super) fn cannot_send_back(&self, at: (&RowCells<'_>, &Shape<'_>)) -> Option<Finding> {
+        self.beside.instead.iter().find_map(|(field, outcome, _)| {
+            let why = outcome.faults.first()?.wrong();
+            self.about_field(*field, &outcome.text, at, RecordFact::HeldUnwritable { why })
+        })
+    }
+
     /// That a record's identifier is that of another one than its other fields.
     pub(super) fn of_another(
         &self,

@@ -8,6 +8,7 @@ use super::shape::Shape;
 use super::types::lay_out;
 use super::{Basis, BesideBasis, Conformer, Outcome, Parent};
 use dusk_description::{CodesType, FieldType, Standing, UploadEncoder};
+use dusk_evidence::{Fault, FieldId};
 use dusk_held::{HeldRecord, HeldRecords};
 use dusk_sources::RowCells;
 use dusk_values::Value;
@@ -85,42 +86,46 @@ impl Conformer<'_> {
     pub(super) fn write_beside(&mut self, out: &mut Vec<u8>) {
         let mut columns = std::mem::take(&mut self.scratch);
         columns.clear();
-        let (mut lost, mut unwritable) = (false, None);
+        let mut lost = false;
         for (id, field) in self.plan.fields.with_ids() {
             match self.beside.instead(id).or_else(|| self.added(id)) {
                 // A sent field has its delimiter at least: without it the columns after it would move.
                 Some(outcome) => {
-                    if field.field.is_sent() && outcome.encoded.is_empty() {
-                        unwritable.get_or_insert_with(|| (id, outcome.text.clone()));
-                    }
+                    lost |= field.field.is_sent() && outcome.encoded.is_empty();
                     columns.extend_from_slice(&outcome.encoded);
                 }
                 None => lost |= self.append(id, &mut columns).is_none(),
             }
         }
         self.lost |= lost;
-        if self.unwritable.is_none() {
-            self.unwritable = unwritable;
-        }
         self.encoder.record(&columns, out);
         self.scratch = columns;
     }
 
     /// Appends a held record as it stands in the upload file, to be removed; every field that the lists do not have
     /// is blank.
-    pub fn write_removal(&mut self, records: &HeldRecords, held: &HeldRecord, out: &mut Vec<u8>) {
+    ///
+    /// # Errors
+    /// The field whose held value the upload file cannot hold, and why.
+    pub fn write_removal(
+        &mut self,
+        records: &HeldRecords,
+        held: &HeldRecord,
+        out: &mut Vec<u8>,
+    ) -> Result<(), (FieldId, Fault)> {
         let plan = self.plan;
         let mut columns = Vec::new();
         for (id, field) in plan.fields.with_ids() {
             let word = field.field.operation.as_ref().and_then(|words| words.gone.as_deref());
             let text = word.or_else(|| held.text(records, id)).unwrap_or_default();
             let outcome = field.as_held(text, Outcome::default(), BesideBasis::Operation, &mut self.encoder);
-            if field.field.is_sent() && outcome.encoded.is_empty() {
-                self.unwritable.get_or_insert_with(|| (id, text.to_owned()));
+            if let Some(fault) = outcome.faults.into_iter().next() {
+                return Err((id, fault));
             }
             columns.extend_from_slice(&outcome.encoded);
         }
         self.encoder.record(&columns, out);
+        Ok(())
     }
 
     /// Notes what is sent instead among the changes; gives back how many there are.
@@ -166,9 +171,9 @@ impl FieldPlan<'_> {
                 FieldType::Codes(CodesType { layout, .. }) if !text.is_empty() => Some(layout.codes_of(text)),
                 _ => None,
             };
-            if self.encode(codes.as_deref(), encoder, &mut outcome).is_err() {
-                // Nothing at all: whoever writes the record sees that it cannot be written.
+            if let Err(fault) = self.encode(codes.as_deref(), encoder, &mut outcome) {
                 outcome.encoded.clear();
+                outcome.faults.push(fault);
             }
         }
         outcome.trail = own.trail.kept();

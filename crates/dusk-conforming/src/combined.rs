@@ -57,6 +57,15 @@ impl Conformer<'_> {
         self.added.iter().find(|(id, _)| *id == field).map(|(_, outcome)| outcome)
     }
 
+    /// What other rows add, and the upload file cannot hold.
+    pub(super) fn cannot_add(&self, (row, shape): (&RowCells<'_>, &Shape<'_>)) -> Option<Finding> {
+        self.added.iter().find_map(|(field, outcome)| {
+            let (fault, name) = (outcome.faults.first()?, &self.plan.fields.get(*field)?.field.name);
+            let at = (row.row(), row.line());
+            Some(Finding::new(shape.source, at, name, &outcome.text, fault.clone()).at_field(*field))
+        })
+    }
+
     /// What is to be said of a row that shares its key with others.
     pub(super) fn about_combined(
         &self,

@@ -83,8 +83,6 @@ pub struct Conformer<'p> {
     met: Met,
     pub(super) scratch: Vec<u8>,
     pub(super) numbered: u32,
-    /// The first held value that the upload file cannot hold, with its field.
-    pub(super) unwritable: Option<(FieldId, String)>,
     /// True once something that the plan made could not be found.
     pub(super) lost: bool,
     /// The records that the target holds, and what the current one is beside them.
@@ -129,7 +127,6 @@ impl<'p> Conformer<'p> {
             met: Met::new(&plan.fields),
             scratch: Vec::new(),
             numbered: 0,
-            unwritable: None,
             lost: false,
             held: plan.held.map(HeldRecords::reader).transpose()?,
             beside: Beside::default(),
@@ -147,12 +144,14 @@ impl<'p> Conformer<'p> {
             let about = self.about_combined((row, shape), &fate);
             let is_merged = matches!(fate, CombinedRow::Into(_));
             findings.extend(about);
+            findings.extend(self.cannot_add((row, shape)));
             if is_merged {
                 return Judged::Merged;
             }
         }
         if self.held.is_some() {
             self.stand_beside((row, shape), findings);
+            findings.extend(self.cannot_send_back((row, shape)));
         }
         if self.faulty || self.remarked {
             self.collect_faults(row, shape, findings);
@@ -177,12 +176,6 @@ impl<'p> Conformer<'p> {
         self.lost
     }
 
-    /// The first value held by the target that was to be sent and cannot be written into the upload file, as
-    /// one with a character that its encoding has not. No record with it is to be used.
-    pub fn unwritable(&self) -> Option<(FieldId, &str)> {
-        self.unwritable.as_ref().map(|(field, text)| (*field, text.as_str()))
-    }
-
     /// What was met in the columns of fields since this was asked the last time.
     pub fn take_met(&mut self) -> Vec<NewlyMet> {
         self.met.take()
@@ -198,9 +191,11 @@ impl<'p> Conformer<'p> {
         self.above.pass(row, shape);
     }
 
-    /// Conforms the values of one record and judges nothing, as for records that the target holds.
-    pub fn only_values(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
+    /// Conforms the values of one record and judges nothing, as for records that the target holds. Says whether any
+    /// of them is faulty.
+    pub fn only_values(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) -> bool {
         self.conform_row(row, shape);
+        self.faulty
     }
 
     pub(super) fn conform_row(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {

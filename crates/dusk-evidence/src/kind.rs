@@ -283,6 +283,9 @@ kinds! {
     /// The target holds the record, and writes its key in another way: in capitals, with blanks, or with zeros before
     /// its digits. The record is taken for that one, and sent with the key that the target has.
     KeyWritten = "key-written-otherwise", Warn, by Field, settled by Cell, "keys that the target writes in another way";
+    /// The target holds this value, it has to be sent as it is, and the upload file cannot hold it: its encoding lacks a
+    /// character, or it never quotes. Correct that record in the target, or write another value into the export.
+    HeldUnwritable = "held-cannot-be-written", Reject, by Value, settled by KeepOut, "values of the target that the upload file cannot hold";
     /// The target's list has this key more than once, so it is not certain which record is meant. Mend the
     /// target first, or keep this record out.
     HeldTwice = "held-twice", Reject, by Field, settled by KeepOut, "keys that the target holds more than once";

@@ -24,6 +24,11 @@ pub enum Found<'i> {
 }
 
 impl Index {
+    /// Makes room for so many keys.
+    pub(crate) fn expect(&mut self, keys: u64) {
+        self.keys.expect(keys);
+    }
+
     /// Takes in the keys of records that follow one another.
     pub(crate) fn insert_all(&mut self, keys: impl Iterator<Item = (u32, Option<KeyHash>)> + Clone) {
         let mut found = Vec::new();

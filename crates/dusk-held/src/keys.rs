@@ -57,6 +57,9 @@ pub struct Keys {
 /// How many tables there are.
 const TABLES: usize = 64;
 
+/// More room than this is not made before there are keys for it.
+const MOST_EXPECTED: usize = 1 << 25;
+
 impl Default for Keys {
     fn default() -> Self {
         Self { tables: (0..TABLES).map(|_| Table::default()).collect() }
@@ -64,6 +67,16 @@ impl Default for Keys {
 }
 
 impl Keys {
+    /// Makes room for so many keys, so that no table has to be copied on its way there. That there are fewer or more
+    /// does no harm.
+    pub fn expect(&mut self, keys: u64) {
+        // Hashes fill the tables unevenly, by far less than a thirtieth.
+        let slots = (keys / TABLES as u64).saturating_mul(138) / 100 + 32;
+        for table in self.tables.iter_mut().filter(|table| table.slots.is_empty()) {
+            table.slots = vec![[0; 4]; usize::try_from(slots).unwrap_or(0).min(MOST_EXPECTED / TABLES)];
+        }
+    }
+
     /// Takes in the keys of records that follow one another, each with the number of its record; says
     /// for each which record had its key first, if one had.
     pub fn insert_all(

@@ -31,9 +31,14 @@ fn meaning<'t>(kind: &FieldType, text: &'t str) -> Cow<'t, str> {
 
 /// Whether a number is in its shortest form already, as most are: digits without zeros before or behind them.
 fn is_short(text: &str) -> bool {
-    let (whole, decimals) = text.split_once('.').unwrap_or((text, "1"));
-    let is_whole = is_digits(whole) && (whole == "0" || !whole.starts_with('0'));
-    is_whole && is_digits(decimals) && !decimals.ends_with('0')
+    let bytes = text.as_bytes();
+    let (whole, decimals) = match bytes.iter().position(|byte| *byte == b'.') {
+        Some(mark) => bytes.split_at(mark),
+        None => (bytes, &b".1"[..]),
+    };
+    let all_digits = |digits: &[u8]| !digits.is_empty() && digits.iter().all(u8::is_ascii_digit);
+    let is_whole = all_digits(whole) && (whole == b"0" || !whole.starts_with(b"0"));
+    is_whole && all_digits(decimals.get(1..).unwrap_or_default()) && !decimals.ends_with(b"0")
 }
 
 /// A number without zeros that say nothing, and without a sign where it is zero.
@@ -62,7 +67,11 @@ pub fn means_the_same(kind: &FieldType, one: &str, other: &str) -> bool {
 pub(crate) fn push_key_word(kind: &FieldType, text: &str, out: &mut String) {
     let said = meaning(kind, text);
     if said.bytes().all(|byte| byte.is_ascii_graphic()) {
-        out.extend(without_zeros(&said).bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
+        let start = out.len();
+        out.push_str(without_zeros(&said));
+        if let Some(word) = out.get_mut(start..) {
+            word.make_ascii_lowercase();
+        }
     } else {
         out.push_str(without_zeros(&fold(&said)));
     }
@@ -77,6 +86,9 @@ fn without_zeros(word: &str) -> &str {
     if digits.is_empty() { "0" } else { digits }
 }
 
+/// What ends a field among those that are hashed: a byte that no text has.
+const NEXT: u8 = 0xff;
+
 /// The hash of what a record says in some fields.
 #[derive(Debug, Default)]
 pub struct Facts(Vec<u8>);
@@ -84,9 +96,8 @@ pub struct Facts(Vec<u8>);
 impl Facts {
     /// Takes in what the next field says.
     pub fn add(&mut self, kind: &FieldType, text: &str) {
-        let said = meaning(kind, text);
-        self.0.extend_from_slice(&(said.len() as u64).to_le_bytes());
-        self.0.extend_from_slice(said.as_bytes());
+        self.0.extend_from_slice(meaning(kind, text).as_bytes());
+        self.0.push(NEXT);
     }
 
     /// The hash of all fields.

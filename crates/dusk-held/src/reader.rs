@@ -50,15 +50,24 @@ impl<'h> HeldReader<'h> {
 /// A record as it was written; nothing for other bytes.
 fn taken_apart(bytes: &[u8]) -> Option<HeldRecord> {
     let (list, rest) = bytes.split_first_chunk()?;
-    let (row, mut rest) = rest.split_first_chunk()?;
-    let mut texts = Vec::new();
-    while let Some((length, behind)) = rest.split_first_chunk() {
-        let (text, behind) = behind.split_at_checked(usize::try_from(u64::from_le_bytes(*length)).ok()?)?;
-        texts.push(std::str::from_utf8(text).ok()?.to_owned());
+    let (row, rest) = rest.split_first_chunk()?;
+    let (count, mut rest) = rest.split_first_chunk()?;
+    let number = |bytes: &[u8; 4]| usize::try_from(u32::from_le_bytes(*bytes)).ok();
+    let mut ends = Vec::new();
+    for _ in 0..number(count)? {
+        let (end, behind) = rest.split_first_chunk()?;
+        ends.push(number(end)?);
         rest = behind;
     }
-    let list = usize::try_from(u64::from_le_bytes(*list)).ok()?;
-    rest.is_empty().then(|| HeldRecord { list, row: Row(u64::from_le_bytes(*row)), texts })
+    let all = std::str::from_utf8(rest).ok()?;
+    let mut texts = Vec::with_capacity(ends.len());
+    let mut start = 0;
+    for end in ends {
+        texts.push(all.get(start..end)?.to_owned());
+        start = end;
+    }
+    (start == all.len()).then_some(())?;
+    Some(HeldRecord { list: number(list)?, row: Row(u64::from_le_bytes(*row)), texts })
 }
 
 impl HeldRecord {

@@ -173,6 +173,14 @@ impl<'t> HeldBuilder<'t> {
         &self.shape
     }
 
+    /// Makes room for a list of so many records, where it is the first one.
+    pub fn expect(&mut self, records: u64) {
+        let unique = self.records.unique.iter_mut().map(|(_, index)| index);
+        for index in self.records.ways.iter_mut().map(|way| &mut way.index).chain(unique) {
+            index.expect(records);
+        }
+    }
+
     /// Takes in the records of a block.
     ///
     /// # Errors

@@ -38,9 +38,17 @@ impl WayFields {
             room.written.push_str(text);
             room.written.push(PART);
         }
-        let [written, ..] = KeyHash::of(room.written.as_bytes()).words();
-        (!is_blank).then(|| (KeyHash::of(room.key.as_bytes()), written))
+        (!is_blank).then(|| (KeyHash::of(room.key.as_bytes()), hash_as_written(&room.written)))
     }
+}
+
+/// A part of the hash of a key as it is written, but for joiners, which nobody sees.
+fn hash_as_written(key: &str) -> u32 {
+    if key.is_ascii() {
+        return xxhash_rust::xxh3::xxh3_64(key.as_bytes()) as u32;
+    }
+    let [written, ..] = KeyHash::of(key.as_bytes()).words();
+    written
 }
 
 /// Room in which keys are put together, used again and again.
@@ -113,11 +121,12 @@ impl HeldBlock {
     }
 
     /// Takes in a record of a list (from 0): its row there, and its texts as the target writes them, one for each field
-    /// of the shape.
-    pub fn add(&mut self, shape: &HeldShape<'_>, (list, row): (usize, Row), texts: &[&str]) {
+    /// of the shape, each behind the one before.
+    pub fn add(&mut self, shape: &HeldShape<'_>, (list, row): (usize, Row), texts: &str, ends: &[usize]) {
         let text = |id: FieldId| {
             let place = shape.fields.binary_search(&id).ok()?;
-            texts.get(place).copied()
+            let start = place.checked_sub(1).map_or(Some(0), |before| ends.get(before).copied())?;
+            texts.get(start..*ends.get(place)?)
         };
         let field = |id: FieldId| shape.target.fields.get(id).zip(text(id));
         self.hasher.clear();
@@ -131,12 +140,19 @@ impl HeldBlock {
             let (field, text) = field(*id)?;
             (!text.is_empty()).then(|| unique_hash(&field.kind, text))
         }));
-        self.bytes.extend_from_slice(&(list as u64).to_le_bytes());
+        self.bytes.extend_from_slice(&number(list).to_le_bytes());
         self.bytes.extend_from_slice(&row.0.to_le_bytes());
-        for text in texts {
-            self.bytes.extend_from_slice(&(text.len() as u64).to_le_bytes());
-            self.bytes.extend_from_slice(text.as_bytes());
+        self.bytes.extend_from_slice(&number(ends.len()).to_le_bytes());
+        for end in ends {
+            self.bytes.extend_from_slice(&number(*end).to_le_bytes());
         }
+        self.bytes.extend_from_slice(texts.as_bytes());
         self.ends.push(self.bytes.len());
     }
+}
+
+/// A number of lists, or the length of a value: a row is far shorter than this holds, and what were longer would be
+/// missed when it is read back.
+fn number(count: usize) -> u32 {
+    u32::try_from(count).unwrap_or(u32::MAX)
 }

@@ -49,8 +49,9 @@ fn held(target: &Target, rows: &[[String; 4]], blocks: usize) -> HeldRecords {
     for (number, part) in rows.chunks(size).enumerate() {
         let mut block = HeldBlock::default();
         for (place, row) in part.iter().enumerate() {
-            let texts: Vec<&str> = row.iter().map(String::as_str).collect();
-            block.add(&shape, (number % 2, Row((number * size + place) as u64)), &texts);
+            let end = |to: usize| row[..=to].iter().map(String::len).sum();
+            let ends: Vec<usize> = (0..row.len()).map(end).collect();
+            block.add(&shape, (number % 2, Row((number * size + place) as u64)), &row.concat(), &ends);
         }
         assert_eq!((block.len(), block.is_empty()), (part.len(), part.is_empty()));
         builder.take(&block).unwrap();

@@ -25,7 +25,7 @@ pub use asked::sign_off::{SignedRecord, is_sign_off, read_sign_off, write_sign_o
 pub use asked::trial::{Trial, TrialRow, Wanted, try_rows};
 pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};
 pub use preparing::held::{held_cells, read_held};
-pub use preparing::job::{Demands, Job, Ready};
+pub use preparing::job::{Demands, Job, Ready, ToldBeside};
 pub use running::beside::BesideCounts;
 pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
 pub use running::summary::{AgainCounts, Summary, Totals};

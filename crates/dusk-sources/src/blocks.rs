@@ -35,6 +35,12 @@ pub struct Block {
 }
 
 impl Block {
+    /// About how many rows there are in files of so many bytes together, if this is the first block and has so many.
+    pub fn rows_expected(&self, rows: usize, bytes: u64) -> u64 {
+        let all = rows as u128 * u128::from(bytes) / u128::from(self.bytes_read.max(1));
+        u64::try_from(all).unwrap_or(u64::MAX)
+    }
+
     /// Its rows.
     pub fn rows<'b>(&'b self, dialect: &'b Dialect) -> Rows<'b> {
         self.rows_with(dialect, RowBuffers::default())

@@ -9,7 +9,7 @@ use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Proposing, propose};
 use dusk_core::rejects::holds_rejects;
-use dusk_core::run::{FoundCorrection, Job, apply_corrections, read_held};
+use dusk_core::run::{FoundCorrection, Job, ToldBeside, apply_corrections, read_held};
 use dusk_core::sources::{Known, Source, Threads};
 use jiff::civil::Date;
 
@@ -76,7 +76,7 @@ impl Loaded {
             last_orders: None,
             known_records: None,
             held: self.held.as_ref(),
-            tells_new: false,
+            told: ToldBeside::default(),
             threads: threads(),
         }
     }

@@ -45,9 +45,15 @@ fn takes_plain_numbers(plan: &FieldPlan<'_>) -> bool {
         && !plan.reads_percents
 }
 
-/// How many decimals a number may have that is told at once: none where nobody says that a point stands before them.
+/// How many decimals a number may have that is told at once. Where nobody says that a point stands before them, it
+/// could stand before a group of three digits, and before no other.
 fn decimals_at_once(plan: &FieldPlan<'_>) -> u32 {
-    if plan.source.number.decimal_mark == Some('.') { plan.values.wanted.decimals } else { 0 }
+    let decimals = plan.values.wanted.decimals;
+    match plan.source.number.decimal_mark {
+        Some('.') => decimals,
+        Some(_) => 0,
+        None => decimals.min(2),
+    }
 }
 
 /// Whether a cell in which nothing is to be cleaned is the value that is converted.

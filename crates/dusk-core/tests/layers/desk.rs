@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
 use dusk_core::mapping::Mapping;
-use dusk_core::run::{Job, MadeBatch, NewBatch, Ready, write_batch};
+use dusk_core::run::{Job, MadeBatch, NewBatch, Ready, ToldBeside, write_batch};
 use dusk_core::sources::{Dialect, Rows, Source, Threads};
 use dusk_core::{Error, mapping};
 use jiff::civil::date;
@@ -183,7 +183,7 @@ impl Given {
             last_orders: None,
             known_records: None,
             held: None,
-            tells_new: false,
+            told: ToldBeside::default(),
             threads: Threads::default(),
         }
     }

@@ -4,7 +4,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use dusk_core::description::{TYPE_WORDS, Target};
-use dusk_core::run::{ComparedKind, ComparedWanted, HeldComparison, Job, Ready, read_held};
+use dusk_core::run::{ComparedKind, ComparedWanted, HeldComparison, Job, Ready, ToldBeside, read_held};
 use dusk_core::sources::Threads;
 use proptest::prelude::*;
 
@@ -149,7 +149,7 @@ fn held_desk(values: &Values, held: &[String], export: &[String]) -> Desk {
 
 fn comparison(given: &Given, threads: Threads) -> (HeldComparison, usize) {
     let held = read_held(&given.target, &given.mapping, (TODAY, threads), &|_, _| {}).unwrap();
-    let job = Job { held: held.as_ref(), tells_new: true, threads, ..given.job() };
+    let job = Job { held: held.as_ref(), told: ToldBeside::Same, threads, ..given.job() };
     let wanted = ComparedWanted { kinds: vec![ComparedKind::Changed, ComparedKind::Same], field: None };
     let compare = |ready: &Ready<'_>| HeldComparison::of(ready, &wanted, &|_, _| {});
     let (ready, compared) = job.work(&|_, _| {}, compare).unwrap();

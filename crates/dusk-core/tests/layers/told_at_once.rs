@@ -73,11 +73,11 @@ fn row() -> impl Strategy<Value = Vec<String>> {
 }
 
 /// The batch of an export: its totals, its upload and its lists, or why there is none.
-fn batch(desk: &Desk, extra: &str) -> Result<Vec<String>, Error> {
+fn batch(desk: &Desk, (extra, mark): (&str, &str)) -> Result<Vec<String>, Error> {
     let maps = FIELDS.map(|name| {
         let more = match name {
             "day" | "at" => "order = \"day-month-year\"\n",
-            "weight" => "decimal_mark = \".\"\n",
+            "weight" => mark,
             _ => "",
         };
         format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\n{more}")
@@ -108,14 +108,15 @@ proptest! {
         rows in prop::collection::vec(row(), 1..40),
         upload in prop::sample::select(vec!["", "delimiter = \";\"\nencoding = \"windows-1252\"", "quoting = \"always\"", "delimiter = \"-\"", "format = \"json-lines\""]),
         format in prop::sample::select(vec!["yyyy-MM-dd", "d.M.yyyy", "dd/MM/yy", "yyyy, MMM d"]),
+        mark in prop::sample::select(vec!["decimal_mark = \".\"\n", "decimal_mark = \",\"\n", ""]),
     ) {
         let target = TARGET.replace("{upload}", upload).replace("{format}", format);
         let desk = Desk::new().with("target.toml", target);
         let quoted = |cell: &String| format!("\"{}\"", cell.replace('"', "\"\""));
         let lines: Vec<String> = rows.iter().map(|row| row.iter().map(quoted).collect::<Vec<_>>().join(",")).collect();
         desk.write("export.csv", format!("{}\n{}\n", FIELDS.join(","), lines.join("\n")));
-        let at_once = batch(&desk, "");
-        let the_long_way = batch(&desk, "blank = [\"no cell says this\"]");
+        let at_once = batch(&desk, ("", mark));
+        let the_long_way = batch(&desk, ("blank = [\"no cell says this\"]", mark));
         match (at_once, the_long_way) {
             (Ok(one), Ok(other)) => prop_assert_eq!(one, other),
             (one, other) => prop_assert_eq!(one.map_err(|error| error.to_string()), other.map_err(|error| error.to_string())),

@@ -15,6 +15,11 @@ pub enum RecordFact {
         /// As the target writes it.
         holds: String,
     },
+    /// What the target holds is to be sent as it is, and the upload file cannot hold it.
+    HeldUnwritable {
+        /// Why, in words.
+        why: String,
+    },
     /// The target holds several records that it may be.
     HeldTwice {
         /// Where the first of them is.
@@ -127,6 +132,7 @@ impl RecordFact {
         match self {
             Self::SetOnce { .. } => Kind::SetOnce,
             Self::KeyWritten { .. } => Kind::KeyWritten,
+            Self::HeldUnwritable { .. } => Kind::HeldUnwritable,
             Self::HeldTwice { .. } => Kind::HeldTwice,
             Self::HeldAlready { .. } => Kind::HeldAlready,
             Self::FoundTwice { .. } => Kind::FoundTwice,

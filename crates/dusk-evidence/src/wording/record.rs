@@ -8,6 +8,9 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
             format!("would change \"{holds}\", which the target holds, and the field may be set only once")
         }
         RecordFact::KeyWritten { holds } => format!("is written \"{holds}\" by the target"),
+        RecordFact::HeldUnwritable { why } => {
+            format!("is what the target holds here, which has to be sent as it is, and {why}")
+        }
         RecordFact::HeldTwice { first, count } => {
             format!("is the key of {count} records that the target holds; the first is {}", held(first))
         }
@@ -68,6 +71,9 @@ pub(super) fn right(fact: &RecordFact) -> String {
     match fact {
         RecordFact::SetOnce { holds } => format!("\"{holds}\", or blank, which leaves it alone"),
         RecordFact::KeyWritten { holds } => format!("\"{holds}\", by which it was found"),
+        RecordFact::HeldUnwritable { .. } => {
+            "a value that the upload file can hold; correct that record in the target, or write one into this row".into()
+        }
         RecordFact::HeldTwice { .. } => "one record of the target for each key; mend the target first, or keep this row out".into(),
         RecordFact::HeldAlready { .. } => "records that the target does not hold yet; keep this row out".into(),
         RecordFact::FoundTwice { .. } => "one row for each record of the target; the first one stays".into(),

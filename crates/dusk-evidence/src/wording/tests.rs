@@ -149,6 +149,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
     facts.extend(
         [
             RecordFact::SetOnce { holds: "W".into() },
+            RecordFact::HeldUnwritable { why: "holds a line break".into() },
             RecordFact::KeyWritten { holds: "A007".into() },
             RecordFact::HeldTwice { first: held(), count: 2 },
             RecordFact::HeldAlready { at: held() },

@@ -332,6 +332,8 @@ fn read_blank_clears(map: &mut Settings<'_>, around: &Around<'_>, field: &Field,
         )
     } else if field.required || field.key {
         format!("{name} must be filled in every record, so that a blank cannot clear it")
+    } else if field.set_once {
+        format!("{name} may be set only once, so that a blank cannot clear it")
     } else if is_filled {
         format!("{name} has if_blank as well, so that it is never blank")
     } else if target.upload.blank_leaves && target.upload.clearing.is_none() {

@@ -3,7 +3,7 @@
 use std::io::Seek as _;
 use std::path::Path;
 
-use super::job::{Demands, Job};
+use super::job::{Demands, Job, ToldBeside};
 use super::own_layout::own_layout;
 use crate::Ready;
 use crate::running::rows_above::RowsAbove;
@@ -27,6 +27,36 @@ struct OpenList {
     source: Source,
     mapping: Mapping,
     is_file: bool,
+    /// It is laid out as the target writes it: nobody says how its columns are read.
+    is_own: bool,
+    /// Fields whose dates are taken in the target's order as long as each can be read so.
+    in_own_order: Vec<FieldId>,
+}
+
+impl OpenList {
+    fn new(source: Source, mapping: Mapping, (is_file, is_own): (bool, bool)) -> Self {
+        Self { name: source.name.clone(), source, mapping, is_file, is_own, in_own_order: Vec::new() }
+    }
+
+    /// Names the order in which the target writes dates, for those of its own layout.
+    fn take_own_orders(&mut self, target: &Target) {
+        for map in self.mapping.maps.iter_mut().filter(|_| self.is_own) {
+            let kind = target.fields.get(map.field).map(|field| &field.kind);
+            let Some(FieldType::Date(date)) = kind else { continue };
+            map.date.order = date.format.order();
+            if map.date.order.is_some() {
+                self.in_own_order.push(map.field);
+            }
+        }
+    }
+
+    /// Names no order any more, so that the values are weighed.
+    fn give_back_orders(&mut self) {
+        let taken = std::mem::take(&mut self.in_own_order);
+        for map in self.mapping.maps.iter_mut().filter(|map| taken.contains(&map.field)) {
+            map.date.order = None;
+        }
+    }
 }
 
 /// Reads what the target holds, for comparing records that `mapping` makes; nothing where the description does not
@@ -48,18 +78,22 @@ pub fn read_held(
     let compared = compared(target, mapping, holds, &fields);
     let ways = ways(target, holds, &fields);
     let shape = HeldShape::new(target, fields, compared, ways);
-    // Numbers that the first rows leave out of doubt are mostly so to the end.
+    // Numbers that the first rows leave out of doubt are mostly so to the end, and the target's own dates mostly have
+    // the order in which it writes them. Where a value says otherwise, all are weighed.
+    lists.iter_mut().for_each(|list| list.take_own_orders(target));
     match read_lists(&mut lists, &shape, false, (today, threads), progress) {
-        Err(Error::LateDoubt) => read_lists(&mut lists, &shape, true, (today, threads), progress).map(Some),
-        done => done.map(Some),
+        Err(Error::LateDoubt) => {}
+        done => return done.map(Some),
     }
+    lists.iter_mut().for_each(OpenList::give_back_orders);
+    read_lists(&mut lists, &shape, true, (today, threads), progress).map(Some)
 }
 
-/// Reads all lists; with `all_numbers` the numbers of all rows are weighed, whatever the first ones hold.
+/// Reads all lists; with `weigh_all` the values of all rows are weighed, whatever the first ones hold.
 fn read_lists(
     lists: &mut [OpenList],
     shape: &HeldShape<'_>,
-    all_numbers: bool,
+    weigh_all: bool,
     (today, threads): (Date, Threads),
     progress: &Progress<'_>,
 ) -> Result<HeldRecords> {
@@ -69,7 +103,7 @@ fn read_lists(
     for (place, list) in lists.iter_mut().enumerate() {
         let lacks =
             fed(target).filter(|field| !list.mapping.maps.iter().any(|map| map.field == *field)).collect();
-        let demands = Demands { all_numbers, ..Demands::default() };
+        let demands = Demands { all_numbers: weigh_all, ..Demands::default() };
         let given = (place, &demands, today, threads);
         let (records, blake3) = read_list(list, target, given, &mut builder, progress)?;
         let blake3 = list.is_file.then_some(blake3);
@@ -132,7 +166,7 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
                 )));
             }
             let source = Source::open(path, &mapping.source, &mapping.known(target))?;
-            Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
+            Ok(OpenList::new(source, mapping, (true, false)))
         }
         HeldList::Table { database, table } => open_table(database, table, target),
     }
@@ -148,7 +182,7 @@ fn open_own(path: &Path, target: &Target, encoding: Option<&'static Encoding>) -
     mapping.source.encoding = encoding;
     known.headings = mapping.wanted();
     let source = Source::open(path, &mapping.source, &known)?;
-    Ok(OpenList { name: source.name.clone(), source, mapping, is_file: true })
+    Ok(OpenList::new(source, mapping, (true, true)))
 }
 
 /// A table's rows as a list of their own.
@@ -166,7 +200,7 @@ fn open_table(database: &Path, table: &str, target: &Target) -> Result<OpenList>
     };
     let source = Source::open_stream(name.clone(), &mut file, &settings, &Known::default(), true)?;
     let mapping = own_layout(target, &source);
-    Ok(OpenList { name, source, mapping, is_file: false })
+    Ok(OpenList::new(source, mapping, (false, true)))
 }
 
 /// The fields that every list has.
@@ -274,7 +308,7 @@ fn read_as(
         last_orders: None,
         known_records: None,
         held: None,
-        tells_new: false,
+        told: ToldBeside::default(),
     };
     // Nothing is taken in before it is certain how all of it is read.
     let ready = job.prepare_as(demands, &|_, _| {})?;
@@ -282,8 +316,9 @@ fn read_as(
     let columns = vec![ready.plan.bind(&list.source)?];
     let make_worker = |_| {
         let conformer = Conformer::new(&ready.plan, false)?;
-        let (mut worker, columns) =
-            (HeldWorker { conformer, ready: &ready, shape: &shape, list: place }, &columns);
+        let to_doubt = ready.not_weighed.iter().chain(&list.in_own_order).copied().collect();
+        let mut worker = HeldWorker { conformer, ready: &ready, shape: &shape, list: place, to_doubt };
+        let columns = &columns;
         Ok(move |tray: &mut Tray<HeldRows>| worker.work(tray, columns))
     };
     let mut above = RowsAbove::new(&ready.plan, job.sources, &columns);
@@ -295,6 +330,9 @@ fn read_as(
         }
         if tray.result.is_doubtful {
             return Err(Error::LateDoubt);
+        }
+        if records == 0 {
+            builder.expect(tray.block.rows_expected(tray.result.block.len(), list.source.bytes));
         }
         records += tray.result.block.len() as u64;
         builder.take(&tray.result.block)?;
@@ -321,7 +359,7 @@ struct HeldRows {
     block: HeldBlock,
     /// A row that cannot be told into cells.
     unreadable: Option<Finding>,
-    /// A number could be read in two ways, and the column was not weighed.
+    /// A value might be read otherwise, and its column was not weighed.
     is_doubtful: bool,
 }
 
@@ -332,15 +370,14 @@ struct HeldWorker<'r> {
     shape: &'r HeldShape<'r>,
     /// Which list it is.
     list: usize,
+    /// Fields whose columns were not weighed.
+    to_doubt: Vec<FieldId>,
 }
 
 impl HeldWorker<'_> {
-    /// Whether a number of the record at hand could be read in two ways, and its column was not weighed.
+    /// Whether a value of the record at hand might be read otherwise, and its column was not weighed.
     fn is_doubtful(&self) -> bool {
-        self.ready
-            .not_weighed
-            .iter()
-            .any(|field| self.conformer.outcome(*field).is_some_and(|told| !told.faults.is_empty()))
+        self.to_doubt.iter().any(|field| self.conformer.said(*field).is_none())
     }
 
     fn work(&mut self, tray: &mut Tray<HeldRows>, columns: &[Vec<Bound>]) {
@@ -360,19 +397,15 @@ impl HeldWorker<'_> {
                 Fit::Rejected => result.unreadable = result.unreadable.take().or(findings.into_iter().next()),
                 Fit::Whole => {
                     for record in shape.records(&row, &self.ready.plan) {
-                        self.conformer.only_values(&row, &record);
-                        result.is_doubtful |= self.is_doubtful();
+                        let is_faulty = self.conformer.only_values(&row, &record);
+                        result.is_doubtful |= is_faulty && self.is_doubtful();
                         text.clear();
                         ends.clear();
                         for field in &self.shape.fields {
                             self.conformer.held_text(*field, &row, &record, &mut text);
                             ends.push(text.len());
                         }
-                        let begins = std::iter::once(0).chain(ends.iter().copied());
-                        let texts =
-                            begins.zip(&ends).map(|(begin, end)| text.get(begin..*end).unwrap_or_default());
-                        let texts: Vec<&str> = texts.collect();
-                        result.block.add(self.shape, (self.list, row.row()), &texts);
+                        result.block.add(self.shape, (self.list, row.row()), &text, &ends);
                     }
                 }
             }

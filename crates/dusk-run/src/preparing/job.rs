@@ -34,8 +34,20 @@ pub struct Job<'j> {
     pub known_records: Option<&'j KnownRecords>,
     /// The records that the target holds, where its description says where they are listed.
     pub held: Option<&'j HeldRecords>,
-    /// The values of new records are wanted as well, and not only those that change.
-    pub tells_new: bool,
+    /// Which records are told one by one beside those that the target holds.
+    pub told: ToldBeside,
+}
+
+/// Which records are told one by one beside those that the target holds.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub enum ToldBeside {
+    /// Those that change, with what changes.
+    #[default]
+    Changed,
+    /// New ones as well, with all of their values.
+    New,
+    /// And those that are held as they are, with their keys.
+    Same,
 }
 
 /// How far readings have to be settled before the first row.
@@ -106,7 +118,7 @@ impl<'j> Job<'j> {
             Some(combined) => plan.combining(combined),
             None => plan,
         };
-        let plan = plan.beside(self.held, self.tells_new);
+        let plan = plan.beside(self.held, self.told >= ToldBeside::New);
         Ok(Ready {
             job: self,
             plan,

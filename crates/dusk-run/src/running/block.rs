@@ -1,7 +1,7 @@
 //! One block conformed, on a worker's thread.
 
 use super::sampled::sampled;
-use crate::Ready;
+use crate::{Ready, ToldBeside};
 use dusk_conforming::{
     Above, Bound, Changes, Conformer, Difference, Fit, Judged, KeyHash, NewlyMet, Plan, Shape,
 };
@@ -21,8 +21,6 @@ pub(crate) struct Conformed {
     pub(crate) worker: usize,
     /// Something that the plan made could not be found: nothing here is to be used.
     pub(crate) lost: bool,
-    /// A held value that was to be sent and cannot be written into the upload file: nothing here is to be used.
-    pub(crate) unwritable: Option<(FieldId, String)>,
     /// What became of each record, in order; a row that makes none is there as well.
     pub(crate) rows: Vec<RowFate>,
     /// The accepted records as they stand in the upload file, one after the other.
@@ -120,8 +118,8 @@ pub(crate) struct BlockWorker<'p> {
     has_shares: bool,
     /// The target's records are known.
     compares: bool,
-    /// Every record beside them is told with its key.
-    tells_all: bool,
+    /// Records that are held as they are are told with their keys, like all others.
+    tells_same: bool,
     split_by: Option<FieldId>,
     file_fields: Vec<FieldId>,
     unique_fields: Vec<FieldId>,
@@ -143,7 +141,7 @@ impl<'p> BlockWorker<'p> {
             conformer: Conformer::new(plan, false)?,
             has_key,
             compares: ready.job.held.is_some(),
-            tells_all: ready.job.tells_new,
+            tells_same: ready.job.told == ToldBeside::Same,
             has_shares: !plan.batch_rules.is_empty(),
             split_by: plan.target.upload.split_by,
             file_fields: plan.target.file_fields(),
@@ -207,7 +205,6 @@ impl<'p> BlockWorker<'p> {
             self.conformer.pass(&as_read, &shape);
         }
         result.lost = self.conformer.has_lost_something();
-        result.unwritable = self.conformer.unwritable().map(|(field, text)| (field, text.to_owned()));
         result.met = self.conformer.take_met();
         result.signs.clear();
         result.signs.extend_from_slice(self.conformer.signs());
@@ -259,7 +256,7 @@ impl<'p> BlockWorker<'p> {
             }
         }
         let beside = self.conformer.beside();
-        let is_new = beside.standing.is_some_and(|standing| standing != Standing::Same || self.tells_all);
+        let is_told = beside.standing.is_some_and(|standing| standing != Standing::Same || self.tells_same);
         if judged == Judged::Accepted {
             result.differences.extend_from_slice(&beside.differences);
         }
@@ -270,7 +267,7 @@ impl<'p> BlockWorker<'p> {
             fate.beside = beside;
             (fate.changed, fate.key, fate.content) = (changed, key, content);
             (fate.facts, fate.again) = (facts, again);
-            if again.is_some() || self.has_key && (is_new || self.plan.needs_more_than_the_row()) {
+            if again.is_some() || self.has_key && (is_told || self.plan.needs_more_than_the_row()) {
                 fate.shown_key = Some(self.conformer.shown_key().1.into());
             }
         }

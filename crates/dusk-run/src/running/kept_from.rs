@@ -8,7 +8,7 @@ use super::given::{GivenRecord, MetAgain};
 use super::ordered::{Ends, OrderedEnd, Same, part_of};
 use super::table::{cells_in, operation};
 use crate::{Conformed, Ready, RowFate};
-use dusk_conforming::Shape;
+use dusk_conforming::{KeyHash, Shape};
 use dusk_database::Operation;
 use dusk_description::Standing;
 use dusk_evidence::{Error, Fault, FieldId, Finding, Id as _, RecordFact, Result, SourceId, THE_ROW};
@@ -18,13 +18,14 @@ impl OrderedEnd<'_, '_> {
     /// What of a row that is right by itself an earlier row has already: its held record under another spelling of the
     /// key, or a value that may not come twice.
     pub(crate) fn met_again(
-        &mut self,
+        &self,
         records: &Range<usize>,
         given: &[GivenRecord],
         number: u32,
         fates: &[RowFate],
     ) -> Vec<MetAgain> {
         let mut again = Vec::new();
+        let mut of_this_row: Vec<(FieldId, KeyHash)> = Vec::new();
         for ((place, fate), given) in records.clone().zip(fates).zip(given) {
             if self.same_key(place, fate, number) != Same::First {
                 continue;
@@ -34,21 +35,24 @@ impl OrderedEnd<'_, '_> {
                 again.push(MetAgain::Record { first });
             }
             for ((field, keys), hash) in self.unique.iter().zip(&given.unique) {
-                if let Some(first) = hash.and_then(|hash| keys.get(hash)) {
+                let Some(hash) = *hash else { continue };
+                let own = of_this_row.contains(&(*field, hash)).then_some(number);
+                if let Some(first) = keys.get(hash).or(own) {
                     again.push(MetAgain::Value { field: *field, first });
                 }
-            }
-        }
-        if again.is_empty() {
-            for given in given {
-                for ((field, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
-                    // Another record of this row may have it.
-                    let first = hash.and_then(|hash| keys.insert(hash, number));
-                    again.extend(first.map(|first| MetAgain::Value { field: *field, first }));
-                }
+                of_this_row.push((*field, hash));
             }
         }
         again
+    }
+
+    /// Notes the values of a row that goes in and that no later one may have.
+    pub(crate) fn take_unique(&mut self, given: &[GivenRecord], number: u32) {
+        for given in given {
+            for ((_, keys), hash) in self.unique.iter_mut().zip(&given.unique) {
+                hash.and_then(|hash| keys.insert(hash, number));
+            }
+        }
     }
 
     /// Tries the records of a row in the table that is loaded; gives back why it refuses them, where it does.
@@ -136,10 +140,11 @@ impl OrderedEnd<'_, '_> {
             self.sink.gone(beside.held, &record, removes)?;
             if removes {
                 let mut bytes = Vec::new();
-                self.conformer.write_removal(beside.held, &record, &mut bytes);
-                if let Some((field, text)) = self.conformer.unwritable() {
-                    return Err(self.ready.cannot_write_held(field, text));
-                }
+                let written = self.conformer.write_removal(beside.held, &record, &mut bytes);
+                written.map_err(|(field, fault)| {
+                    let text = record.text(beside.held, field).unwrap_or_default();
+                    self.ready.cannot_remove((&held_key(beside.held, &record), field), (text, &fault))
+                })?;
                 let split = self.ready.job.target.upload.split_by;
                 let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
                 if let Some(table) = &mut self.table
@@ -161,14 +166,13 @@ impl OrderedEnd<'_, '_> {
 }
 
 impl Ready<'_> {
-    /// What is said where a value that the target holds was to be sent and the upload file cannot hold it.
-    pub(crate) fn cannot_write_held(&self, field: FieldId, text: &str) -> Error {
-        let target = &self.job.target;
-        let heading = target.fields.get(field).map_or("", |field| field.heading());
+    /// What is said where a record is to be removed and the upload file cannot hold one of its values.
+    fn cannot_remove(&self, (key, field): (&str, FieldId), (text, fault): (&str, &Fault)) -> Error {
+        let heading = self.job.target.fields.get(field).map_or("", |field| field.heading());
         Error::Request(format!(
-            "the target holds {text:?} in {heading}, which is to be sent as it is, and the upload file cannot hold \
-             it with [upload] encoding and quoting as they are, so nothing was written\n  write encoding = \"utf-8\" \
-             under [upload] in target.toml if the target takes it, or correct that record in the target"
+            "{key} is to be removed, and the upload file cannot hold what the target has for it in {heading}: {text:?} \
+             {}\n  nothing was written; correct that record in the target, or send no removals this time",
+            fault.wrong()
         ))
     }
 }

@@ -109,9 +109,6 @@ impl OrderedEnd<'_, '_> {
         if tray.result.lost {
             return Err(Error::Invariant("a field or a column of the plan was lost".into()));
         }
-        if let Some((field, text)) = &tray.result.unwritable {
-            return Err(self.ready.cannot_write_held(*field, text));
-        }
         self.take_met(tray)?;
         self.look_up_keys(tray)?;
         let mut shares = std::mem::take(&mut tray.result.shares);
@@ -193,6 +190,7 @@ impl OrderedEnd<'_, '_> {
             return Ok(Ends::of(last));
         }
         self.note_all(findings)?;
+        self.take_unique(&given_records, number);
         let mut went_in = 0;
         for ((place, fate), record) in records.zip(fates).zip(given_records.drain(..)) {
             if self.same_key(place, fate, number) != Same::Merged {
@@ -397,6 +395,10 @@ impl OrderedEnd<'_, '_> {
         let last_row = tray.result.rows.last().map_or(first.row, |fate| fate.row);
         let last = u64::from(number) + (last_row.0 - first.row.0);
         u32::try_from(last).map_err(|_| too_many_rows())?;
+        if self.records == 0 {
+            let bytes = self.ready.job.sources.iter().map(|source| source.bytes).sum();
+            self.keys.expect(tray.block.rows_expected(tray.result.rows.len(), bytes));
+        }
         let first = first.row.0;
         // Rows of one block follow one another, so the difference fits as well.
         let prints = tray.result.rows.iter().map(|fate| (number + (fate.row.0 - first) as u32, fate.key));

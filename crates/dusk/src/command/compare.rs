@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::path::Path;
 
-use dusk_core::run::{ComparedKind, ComparedWanted, HeldComparison, Job, Ready, write_sign_off};
+use dusk_core::run::{ComparedKind, ComparedWanted, HeldComparison, Job, Ready, ToldBeside, write_sign_off};
 use dusk_core::values::nearest;
 
 use super::history::History;
@@ -22,8 +22,8 @@ pub(super) fn run(args: &CompareArgs, quiet: bool) -> Outcome {
     let before = history.has()?;
     let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
     let known = last.and_then(|(batch, _)| batch.known_records());
-    let job =
-        Job { last_orders: history.orders(), known_records: known.as_ref(), tells_new: true, ..loaded.job() };
+    let told = if wanted.kinds.contains(&ComparedKind::Same) { ToldBeside::Same } else { ToldBeside::New };
+    let job = Job { last_orders: history.orders(), known_records: known.as_ref(), told, ..loaded.job() };
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, comparison) = job.work(&bar.reader("weighing evidence"), |ready| {
         HeldComparison::of(ready, &wanted, &bar.reader("comparing"))

@@ -5,7 +5,7 @@ use std::path::Path;
 use dusk_core::evidence::FieldId;
 use dusk_core::mapping::read_unwritten;
 use dusk_core::proposing::{Proposals, Sureness};
-use dusk_core::run::{Accepting, Job};
+use dusk_core::run::{Accepting, Job, ToldBeside};
 use dusk_core::sources::{Progress, Source};
 use jiff::civil::Date;
 
@@ -52,7 +52,7 @@ pub(super) fn try_lines(
         last_orders: None,
         known_records: None,
         held: None,
-        tells_new: false,
+        told: ToldBeside::default(),
         threads: threads(),
     };
     // What has to be decided first is asked where it stands.

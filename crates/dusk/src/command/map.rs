@@ -8,7 +8,7 @@ use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
 use dusk_core::proposing::{Fed, Proposals, Proposing, Sureness, Written, propose, write_mapping};
-use dusk_core::run::{Job, examples, learnt_headings};
+use dusk_core::run::{Job, ToldBeside, examples, learnt_headings};
 use dusk_core::sources::{Known, Source, SourceSettings};
 use serde_json::json;
 
@@ -216,7 +216,7 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
         last_orders: None,
         known_records: None,
         held: None,
-        tells_new: false,
+        told: ToldBeside::default(),
         threads: threads(),
     };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };

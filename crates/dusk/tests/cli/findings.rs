@@ -375,6 +375,9 @@ fn desk_with(kind: Kind) -> Desk {
             Desk::with_field(&format!("{TEXT}\nset_once = true"), IT, &["x"]).holding("", "id,it\nr0,y\n")
         }
         Kind::KeyWritten => mapped(IT, "Id,It\na7,x\n").holding("", "id,it\nA 7,x\n"),
+        Kind::HeldUnwritable => Desk::with_field(TEXT, IT, &[""])
+            .edited("target.toml", "line_end = \"lf\"", "line_end = \"lf\"\nencoding = \"windows-1252\"")
+            .holding("", "id,it\nr0,\u{2603}\n"),
         Kind::HeldTwice => mapped(IT, "Id,It\na,x\n").holding("", "id,it\na,x\na,y\n"),
         Kind::HeldAlready => {
             mapped(IT, "Id,It\na,x\n").holding("send = \"new\"\nknown = \"reject\"", "id,it\na,x\n")

@@ -177,6 +177,42 @@ fn numbers_that_are_doubtful_far_down_are_read_once_more() {
 }
 
 #[test]
+fn dates_of_a_list_in_another_order_than_the_targets_are_read_in_theirs() {
+    // Day and month could be either in every row but the last, which no day before the month explains.
+    let desk = desk()
+        .with("held.csv", "locker,since\nA1,02/01/2025\nA2,04/03/2025\nA9,05/31/2025\n")
+        .with("export.csv", "No,Rent,From,Kit,Paid\nA1,,2025-02-01,,\nA2,,2025-03-04,,\nA9,,2025-05-31,,\n");
+    let found = compared(&desk, &["--changed"]);
+    assert_eq!(found["counts"], counts(0, 1, 2, 0), "{found}");
+    assert_eq!(found["records"][0]["fields"]["since"], json!({"old": "03.04.2025", "new": "04.03.2025"}));
+    // Without that row nothing says so, and the target's own order holds.
+    let open = desk.with("held.csv", "locker,since\nA1,02/01/2025\nA2,04/03/2025\nA9,05/12/2025\n");
+    let found = compared(&open, &["--same"]);
+    assert_eq!(found["records"][0]["key"], "A2", "{found}");
+}
+
+#[test]
+fn a_value_of_a_row_that_the_table_refuses_is_free_for_a_later_one() {
+    let desk = desk()
+        .edited("target.toml", "[holds]\nfile = \"held.csv\"\n", "")
+        .edited(
+            "target.toml",
+            "line_end = \"lf\"",
+            "format = \"database\"\ndatabase = \"r.db\"\ntable = \"t\"",
+        )
+        .edited("target.toml", "name = \"rent\"\n", "name = \"rent\"\nunique = true\n")
+        .with("export.csv", "No,Rent,From,Kit,Paid\nA1,5,,,\nA2,5,,,\nA3,5,,,\n");
+    let connection = rusqlite::Connection::open(desk.path("r.db")).unwrap();
+    let table = "CREATE TABLE t (locker TEXT CHECK (locker <> 'A1'), rent REAL, since TEXT, kit_K TEXT, kit_L TEXT, kit_S TEXT, paid TEXT)";
+    connection.execute_batch(table).unwrap();
+    desk.run(&["check", "export.csv"]).ended(1).says(&[
+        "3 rows read = 1 accepted + 2 rejected",
+        "\"A1\" is refused by",
+        "\"5\"  is the value of row 3 already",
+    ]);
+}
+
+#[test]
 fn rows_of_several_exports_are_compared_together() {
     let desk =
         desk().with("more.csv", "No,Rent,From,Kit,Paid\na1,13,2025-02-01,key,yes\nB7,3,2026-01-09,,no\n");
@@ -297,6 +333,11 @@ fn what_a_description_says_of_held_records_is_checked_at_once() {
         .edited("mapping.toml", "from = \"Rent\"", "from = \"Rent\"\nblank_clears = true")
         .run(&["check", "export.csv"])
         .stops(&["nothing says what the target holds"]);
+    desk()
+        .edited("target.toml", "name = \"rent\"\n", "name = \"rent\"\nset_once = true\n")
+        .edited("mapping.toml", "from = \"Rent\"", "from = \"Rent\"\nblank_clears = true")
+        .run(&["check", "export.csv"])
+        .stops(&["rent may be set only once, so that a blank cannot clear it"]);
     let short = desk().with("held.csv", &format!("{HELD}A9,1\n"));
     short
         .run(&["check", "export.csv"])
