@@ -3,11 +3,14 @@
 //! [`Database`] is the small interface that each kind of database joins; [`open`] finds out which it is.
 
 mod changes;
+#[cfg(feature = "sql")]
 mod checks;
+#[cfg_attr(not(feature = "sql"), path = "no_script.rs")]
 mod script;
 #[cfg_attr(not(feature = "postgres"), path = "no_server.rs")]
 mod server;
 mod sqlite;
+#[cfg(feature = "sql")]
 mod statements;
 
 use std::io::Write;
@@ -115,6 +118,19 @@ pub fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
         Some(database) => Ok(Some(database)),
         None => script::open(path),
     }
+}
+
+/// A script of more bytes than this is a copy of all data, and none that describes a target.
+const MOST_SCRIPT_BYTES: u64 = 64 << 20;
+
+/// The bytes of a script that makes tables; nothing for a file that is none.
+fn script_bytes(path: &Path) -> Result<Option<Vec<u8>>> {
+    if std::fs::metadata(path).map_err(Error::reading(path))?.len() > MOST_SCRIPT_BYTES {
+        return Ok(None);
+    }
+    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
+    let makes = regex::bytes::Regex::new(r"(?i-u)\bcreate\s+(?:[a-z]+\s+){0,3}table\b");
+    Ok(makes.is_ok_and(|makes| makes.is_match(&bytes)).then_some(bytes))
 }
 
 /// What is done with a row of a table.

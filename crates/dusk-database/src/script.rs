@@ -14,12 +14,10 @@ use sqlparser::dialect::{
 use sqlparser::parser::Parser;
 
 use super::checks::{self, Checked};
+use super::script_bytes;
 use super::statements::{Piece, pieces};
 use super::{Database, TableColumn, TableRule};
 use dusk_evidence::{Error, Result};
-
-/// A script of more bytes than this is a copy of all data, and none that describes a target.
-const MOST_BYTES: u64 = 64 << 20;
 
 /// A table as the script makes it.
 #[derive(Debug, Default)]
@@ -42,15 +40,7 @@ struct Script {
 
 /// Reads a script that makes tables; nothing for a file that is none.
 pub(super) fn open(path: &Path) -> Result<Option<Box<dyn Database>>> {
-    let size = std::fs::metadata(path).map_err(Error::reading(path))?.len();
-    if size > MOST_BYTES {
-        return Ok(None);
-    }
-    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
-    let makes = regex::bytes::Regex::new(r"(?i-u)\bcreate\s+(?:[a-z]+\s+){0,3}table\b");
-    if !makes.is_ok_and(|makes| makes.is_match(&bytes)) {
-        return Ok(None);
-    }
+    let Some(bytes) = script_bytes(path)? else { return Ok(None) };
     let script = Script::read(path, &decoded(&bytes));
     if let (true, Some(first)) = (script.tables.is_empty(), script.unread.first()) {
         return Err(Error::Source {
@@ -323,8 +313,11 @@ fn made_by(statement: &str) -> Option<Table> {
 }
 
 /// Puts what the statement that made a table demands on its columns, as far as the database itself did not say it.
-pub(super) fn put_checks(statement: &str, columns: &mut [TableColumn]) {
-    let Some(mut made) = made_by(statement) else { return };
+///
+/// # Errors
+/// None here; where the program was built without the reading of SQL, that it was.
+pub(super) fn put_checks(statement: &str, columns: &mut [TableColumn]) -> Result<()> {
+    let Some(mut made) = made_by(statement) else { return Ok(()) };
     for column in columns {
         let Some(known) = made.column(&column.name) else { continue };
         column.among = std::mem::take(&mut known.among);
@@ -336,6 +329,7 @@ pub(super) fn put_checks(statement: &str, columns: &mut [TableColumn]) {
         column.computed |= known.computed;
         column.comments.append(&mut known.comments);
     }
+    Ok(())
 }
 
 /// The rules between the columns of the table that a statement makes.

@@ -211,7 +211,7 @@ impl Database for Server {
     fn columns(&self, table: &str) -> Result<Vec<TableColumn>> {
         let mut columns = self.described(table)?;
         let own: Vec<Vec<String>> = columns.iter().map(|column| column.among.clone()).collect();
-        script::put_checks(&self.made(table)?, &mut columns);
+        script::put_checks(&self.made(table)?, &mut columns)?;
         for (column, own) in columns.iter_mut().zip(own).filter(|(_, own)| !own.is_empty()) {
             column.among = own;
         }

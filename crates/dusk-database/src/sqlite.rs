@@ -61,24 +61,11 @@ impl Sqlite {
     fn known_columns(&self, table: &str) -> Result<Vec<String>> {
         let tables = self.tables()?;
         let table = known_table(&tables, table, &self.path.display().to_string())?;
-        Ok(self.columns(table)?.into_iter().map(|column| column.name).collect())
+        Ok(self.described(table)?.into_iter().map(|column| column.name).collect())
     }
 
-    /// The statement that made a table.
-    fn made(&self, table: &str) -> Result<Option<String>> {
-        let sql = "SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1";
-        let made = self.list(sql, &[table], |row| row.get::<_, Option<String>>(0))?;
-        Ok(made.into_iter().flatten().next())
-    }
-}
-
-impl Database for Sqlite {
-    fn tables(&self) -> Result<Vec<String>> {
-        let sql = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
-        self.list(sql, &[], |row| row.get(0))
-    }
-
-    fn columns(&self, table: &str) -> Result<Vec<TableColumn>> {
+    /// The columns of a table, as far as the database itself describes them.
+    fn described(&self, table: &str) -> Result<Vec<TableColumn>> {
         let mut columns = self.list(
             "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?1) ORDER BY cid",
             &[table],
@@ -115,8 +102,27 @@ impl Database for Sqlite {
                 column.refers_to = Some((other, to));
             }
         }
+        Ok(columns)
+    }
+
+    /// The statement that made a table.
+    fn made(&self, table: &str) -> Result<Option<String>> {
+        let sql = "SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?1";
+        let made = self.list(sql, &[table], |row| row.get::<_, Option<String>>(0))?;
+        Ok(made.into_iter().flatten().next())
+    }
+}
+
+impl Database for Sqlite {
+    fn tables(&self) -> Result<Vec<String>> {
+        let sql = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+        self.list(sql, &[], |row| row.get(0))
+    }
+
+    fn columns(&self, table: &str) -> Result<Vec<TableColumn>> {
+        let mut columns = self.described(table)?;
         if let Some(made) = self.made(table)? {
-            script::put_checks(&made, &mut columns);
+            script::put_checks(&made, &mut columns)?;
         }
         Ok(columns)
     }
@@ -220,7 +226,7 @@ pub(super) fn load(wanted: &LoadTable<'_>) -> Result<Box<dyn TableLoad>> {
     let reader = Sqlite { path: path.to_path_buf(), connection };
     let tables = reader.tables()?;
     let table = known_table(&tables, wanted.table, &shown.to_string())?;
-    let described = reader.columns(table)?;
+    let described = reader.described(table)?;
     let columns = load_columns(wanted, &described, &format!("the table {table} of {shown}"))?;
     let numeric = columns.iter().map(|column| {
         let column = described.iter().find(|known| known.name == column.name)?;
