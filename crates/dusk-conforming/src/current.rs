@@ -128,6 +128,16 @@ impl Conformer<'_> {
         self.key_shown_as(|place| self.outcome(place).map_or("", |told| told.text))
     }
 
+    /// Appends the current record's key as people read it.
+    pub fn push_shown_key(&self, out: &mut String) {
+        for (place, field) in self.key_fields.iter().enumerate() {
+            if place > 0 {
+                out.push_str(" + ");
+            }
+            out.push_str(self.outcome(*field).map_or("", |told| told.text));
+        }
+    }
+
     /// The same as the source has it, whatever the spelling of the target is.
     pub fn own_key(&self) -> (String, String) {
         self.key_shown_as(|place| self.own_outcome(place).map_or("", |told| told.text))

@@ -16,6 +16,7 @@ pub use asked::accepting::Accepting;
 pub use asked::compare::{ComparedWanted, HeldComparison};
 pub use asked::explain::{ExplainedRecord, Explanation, RecordBeside, explain};
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
+pub use asked::listed::{FoundByKey, KeyMatch, ListedRow, key_match};
 pub use asked::picture::{FieldExample, FieldShown, examples};
 pub use asked::review::{Review, ReviewRow};
 pub use asked::saved::{SavedMapping, learnt_headings, saved_mappings};
@@ -38,7 +39,7 @@ pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batc
 pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use running::block::{Again, BlockWorker, Conformed, RowFate};
 pub(crate) use running::ordered::OrderedEnd;
-pub(crate) use running::sink::{Compared, Nowhere, Place, Sink};
+pub(crate) use running::sink::{Compared, NotSent, Nowhere, Place, Sent, Sink};
 pub(crate) use running::value_lists::ValueLists;
 pub(crate) use written::changes::ChangeCounts;
 pub(crate) use written::lists::FindingsList;

@@ -54,6 +54,7 @@ fn main() -> ExitCode {
     }
     dusk_core::database::know_password(secrets::password);
     let ran = loaded::refuse_an_unset_clock()
+        .and_then(|()| command::find_what_is_named(&mut args))
         .and_then(|()| choose::mapping(&mut args, &matches))
         .and_then(|()| command::run(&args));
     match ran {

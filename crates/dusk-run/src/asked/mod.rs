@@ -9,6 +9,7 @@
 //! accepting how many rows each field of a mapping accepts
 //! picture   the mapping on real rows, a value before and after
 //! review    the rejected rows kept at hand, judged again after each decision
+//! listed    rows found again by a key, or by a line of an upload
 //! settle    how a cause would be settled: the likely answers, and where to give them
 //! history   the batches that were made, and what is new since
 //! saved     the mappings of a folder: which an export fits, when each was used last
@@ -18,6 +19,7 @@ pub(crate) mod accepting;
 pub(crate) mod compare;
 pub(crate) mod explain;
 pub(crate) mod history;
+pub(crate) mod listed;
 pub(crate) mod picture;
 pub(crate) mod review;
 pub(crate) mod saved;

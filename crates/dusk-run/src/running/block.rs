@@ -1,5 +1,7 @@
 //! One block conformed, on a worker's thread.
 
+use std::ops::Range;
+
 use super::sampled::sampled;
 use crate::{Ready, ToldBeside};
 use dusk_conforming::{
@@ -39,6 +41,8 @@ pub(crate) struct Conformed {
     pub(crate) differences: Vec<Difference>,
     /// The hashes of values that may not come twice, of each accepted record, in the order of these fields.
     pub(crate) unique: Vec<Option<KeyHash>>,
+    /// Keys as people read them, one after the other.
+    pub(crate) keys: String,
     /// How many records were conformed.
     pub(crate) conformed: u64,
     /// What was met in the column of each field: blank cells, and values or shapes for the first time.
@@ -55,7 +59,7 @@ pub(crate) struct RowFate {
     pub(crate) row: Row,
     pub(crate) line: Line,
     pub(crate) judged: Judged,
-    pub(crate) text: std::ops::Range<usize>,
+    pub(crate) text: Range<usize>,
     pub(crate) records_end: usize,
     pub(crate) findings_end: usize,
     pub(crate) numbers_end: usize,
@@ -66,8 +70,8 @@ pub(crate) struct RowFate {
     /// How many cells of the record were changed.
     pub(crate) changed: u32,
     pub(crate) key: Option<KeyHash>,
-    /// The key as people read it, where it cannot be had from the row alone.
-    pub(crate) shown_key: Option<Box<str>>,
+    /// Where the key stands among the keys as people read them, where it is wanted, or cannot be had from the row alone.
+    pub(crate) shown_key: Option<Range<usize>>,
     /// The hash of the whole record, where records of one key are merged; 0 for a rejected one.
     pub(crate) content: u64,
     /// The hash of what an accepted record says, but for what the mapping puts into every record.
@@ -115,6 +119,8 @@ pub(crate) struct BlockWorker<'p> {
     plan: &'p Plan<'p>,
     conformer: Conformer<'p>,
     has_key: bool,
+    /// What became of each row is listed with its key.
+    lists_rows: bool,
     has_shares: bool,
     /// The target's records are known.
     compares: bool,
@@ -130,7 +136,12 @@ pub(crate) struct BlockWorker<'p> {
 }
 
 impl<'p> BlockWorker<'p> {
-    pub(crate) fn new(number: usize, ready: &'p Ready<'p>, columns: &'p [Vec<Bound>]) -> Result<Self> {
+    pub(crate) fn new(
+        number: usize,
+        ready: &'p Ready<'p>,
+        columns: &'p [Vec<Bound>],
+        lists_rows: bool,
+    ) -> Result<Self> {
         let (plan, sources) = (&ready.plan, ready.job.sources);
         let has_key = plan.fields.iter().any(|field| field.field.key);
         Ok(Self {
@@ -140,6 +151,7 @@ impl<'p> BlockWorker<'p> {
             plan,
             conformer: Conformer::new(plan, false)?,
             has_key,
+            lists_rows,
             compares: ready.job.held.is_some(),
             tells_same: ready.job.told == ToldBeside::Same,
             has_shares: !plan.batch_rules.is_empty(),
@@ -166,6 +178,7 @@ impl<'p> BlockWorker<'p> {
         result.files.clear();
         result.differences.clear();
         result.unique.clear();
+        result.keys.clear();
         result.sampled.clear();
         result.conformed = 0;
         result.lost = false;
@@ -267,14 +280,22 @@ impl<'p> BlockWorker<'p> {
             fate.beside = beside;
             (fate.changed, fate.key, fate.content) = (changed, key, content);
             (fate.facts, fate.again) = (facts, again);
-            if again.is_some() || self.has_key && (is_told || self.plan.needs_more_than_the_row()) {
-                fate.shown_key = Some(self.conformer.shown_key().1.into());
+            let is_shown = self.lists_rows || is_told || self.plan.needs_more_than_the_row();
+            if again.is_some() || self.has_key && is_shown {
+                let start = result.keys.len();
+                self.conformer.push_shown_key(&mut result.keys);
+                fate.shown_key = Some(start..result.keys.len());
             }
         }
     }
 }
 
 impl Conformed {
+    /// The key of a record as people read it; nothing where it is not wanted.
+    pub(crate) fn key_of(&self, fate: &RowFate) -> &str {
+        fate.shown_key.clone().and_then(|range| self.keys.get(range)).unwrap_or_default()
+    }
+
     /// Notes what became of a row, or of one of its records.
     fn end_row(&mut self, row: &RowCells<'_>, judged: Judged) {
         self.rows.push(RowFate {

@@ -8,13 +8,13 @@ use super::beside::HeldSeen;
 use super::given::{GivenRecord, GivenRecords, GivenShape, MetAgain};
 use super::row_numbers::{RowNumbers, too_many_rows};
 use super::table::open_table;
-use crate::{Again, AgainCounts, Compared, Conformed, Place, Ready, RowFate, Sink, Totals};
+use crate::{Again, AgainCounts, Compared, Conformed, NotSent, Place, Ready, RowFate, Sent, Sink, Totals};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_database::TableLoad;
 use dusk_description::{FieldType, FileType, Standing, Tally};
 use dusk_evidence::{
-    ById, Causes, CodeFact, EarlierRecord, Error, Fault, FieldId, Finding, Id as _, Kind, Line, RecordFact,
-    Result, Row, Severity, SourceId,
+    ById, Causes, CodeFact, EarlierRecord, Error, Fact, Fault, FieldId, Finding, Id as _, Kind, Line,
+    RecordFact, Result, Row, Severity, SourceId,
 };
 use dusk_inspecting::DateSigns;
 use dusk_mapping::SameKey;
@@ -166,11 +166,17 @@ impl OrderedEnd<'_, '_> {
         if fates.iter().any(|fate| fate.judged == Judged::Merged) {
             given.skip(self.given_shape(), fates)?;
             self.totals.merged += 1;
+            let into = findings.iter().find_map(|finding| match &*finding.fault.fact {
+                Fact::Record(RecordFact::MergedInto { other }) => Some(other.clone()),
+                _ => None,
+            });
+            self.list_row(tray, first, &NotSent::Merged(into))?;
             self.note_all(findings)?;
             return Ok(Ends::of(last));
         }
         if fates.iter().any(|fate| fate.judged == Judged::LeftOut) {
             given.skip(self.given_shape(), fates)?;
+            self.list_row(tray, first, &NotSent::LeftOut)?;
             self.leave_out(findings)?;
             return Ok(Ends::of(last));
         }
@@ -186,6 +192,7 @@ impl OrderedEnd<'_, '_> {
             again.extend(self.try_in_table(tray, &records, number, start)?);
         }
         if !is_right || !again.is_empty() {
+            self.list_row(tray, first, &NotSent::Rejected)?;
             self.reject(tray, records, (findings, again))?;
             return Ok(Ends::of(last));
         }
@@ -196,6 +203,9 @@ impl OrderedEnd<'_, '_> {
             if self.same_key(place, fate, number) != Same::Merged {
                 went_in += 1;
                 self.take_record(tray, (fate, record), number, start)?;
+            } else if let Some(other) = self.duplicates.get(place).copied().flatten() {
+                let into = self.earlier(other, tray.source, fate.row);
+                self.list_row(tray, fate, &NotSent::Merged(Some(into)))?;
             }
             start = Ends::of(fate);
         }
@@ -213,6 +223,11 @@ impl OrderedEnd<'_, '_> {
             self.sink.corrected(Place { source: tray.source, row: first.row }, corrected)?;
         }
         Ok(start)
+    }
+
+    /// Lists what became of a row that is not sent.
+    fn list_row(&mut self, tray: &Tray<Conformed>, fate: &RowFate, why: &NotSent) -> Result<()> {
+        self.sink.not_sent(Place { source: tray.source, row: fate.row }, tray.result.key_of(fate), why)
     }
 
     /// How much a worker gives for each accepted record.
@@ -247,7 +262,8 @@ impl OrderedEnd<'_, '_> {
         }
         let is_sent = self.stand(tray, (fate, number), start)?;
         if !is_sent {
-            return self.note_record(tray.source, fate);
+            self.list_row(tray, fate, &NotSent::Accepted)?;
+            return self.note_record(tray, fate);
         }
         for (tally, share) in self.tallies.iter_mut().zip(record.shares) {
             if let Some(share) = share {
@@ -256,10 +272,16 @@ impl OrderedEnd<'_, '_> {
         }
         self.named_files.extend(self.file_fields.iter().copied().zip(record.files));
         let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
-        self.sink.accepted(bytes, &record.split.unwrap_or_default())?;
-        self.note_record(tray.source, fate)?;
-        self.changed_cells += u64::from(fate.changed);
         let at = Place { source: tray.source, row: fate.row };
+        let split = record.split.unwrap_or_default();
+        self.sink.accepted(&Sent {
+            place: at,
+            key: tray.result.key_of(fate),
+            record: bytes,
+            split: &split,
+        })?;
+        self.note_record(tray, fate)?;
+        self.changed_cells += u64::from(fate.changed);
         let changes = &tray.result.changes;
         let numbers = part_of(&changes.numbers, start.numbers..fate.numbers_end, "changes")?;
         self.sink.changed(tray.result.worker, numbers, at)?;
@@ -287,7 +309,7 @@ impl OrderedEnd<'_, '_> {
             part_of(&tray.result.differences, start.differences..fate.differences_end, "differences")?;
         let compared = Compared {
             place: Place { source: tray.source, row: fate.row },
-            key: fate.shown_key.as_deref().unwrap_or_default(),
+            key: tray.result.key_of(fate),
             standing,
             differences,
             is_sent,
@@ -298,7 +320,7 @@ impl OrderedEnd<'_, '_> {
     }
 
     /// Hands on by what an accepted record is known next month, and whether the last batch had it.
-    fn note_record(&mut self, source: SourceId, fate: &RowFate) -> Result<()> {
+    fn note_record(&mut self, tray: &Tray<Conformed>, fate: &RowFate) -> Result<()> {
         let Some(key) = fate.key else { return Ok(()) };
         self.sink.record(RecordHash { key: key.words(), facts: fate.facts })?;
         let Some(again) = fate.again else { return Ok(()) };
@@ -308,7 +330,7 @@ impl OrderedEnd<'_, '_> {
                 Again::Other => counts.other += 1,
             }
         }
-        self.sink.again(Place { source, row: fate.row }, fate.shown_key.as_deref().unwrap_or_default(), again)
+        self.sink.again(Place { source: tray.source, row: fate.row }, tray.result.key_of(fate), again)
     }
 
     /// What another record of the same key means for a record.
@@ -435,7 +457,7 @@ impl OrderedEnd<'_, '_> {
                 if with_keys.is_empty() {
                     with_keys = findings.to_vec();
                 }
-                let shown = fate.shown_key.as_deref();
+                let shown = fate.shown_key.is_some().then(|| tray.result.key_of(fate));
                 with_keys.push(self.duplicate(tray.source, &row, first, shown));
             }
         }

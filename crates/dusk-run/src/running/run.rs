@@ -26,12 +26,13 @@ impl Ready<'_> {
     pub(crate) fn run(&self, sink: &mut dyn Sink, progress: &Progress<'_>) -> Result<Summary> {
         let sources = self.job.sources;
         let columns = sources.iter().map(|source| self.plan.bind(source)).collect::<Result<Vec<_>>>()?;
+        let lists_rows = sink.lists_rows();
         let mut end = OrderedEnd::new(self, &columns, sink)?;
         for finding in &self.noticed {
             end.note(finding)?;
         }
         let make_worker = |number| {
-            let mut worker = BlockWorker::new(number, self, &columns)?;
+            let mut worker = BlockWorker::new(number, self, &columns, lists_rows)?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = RowsAbove::new(&self.plan, sources, &columns);

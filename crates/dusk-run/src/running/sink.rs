@@ -4,15 +4,25 @@ use crate::Again;
 use dusk_conforming::{ChangeKey, Difference, Single};
 use dusk_database::TableLoad;
 use dusk_description::Standing;
-use dusk_evidence::{Finding, Result, Row, SourceId};
+use dusk_evidence::{EarlierRecord, Finding, Result, Row, SourceId};
 use dusk_held::{HeldRecord, HeldRecords};
 use dusk_memory::RecordHash;
 use dusk_sources::{Patch, RowCells};
 
 /// Takes the results of a run, in the order of the rows.
 pub(crate) trait Sink {
-    /// An accepted record that is sent, as it stands in the upload file, and the value by which files are split.
-    fn accepted(&mut self, _record: &[u8], _split: &str) -> Result<()> {
+    /// An accepted record that is sent.
+    fn accepted(&mut self, _sent: &Sent<'_>) -> Result<()> {
+        Ok(())
+    }
+
+    /// Whether what became of each row is wanted, with its key.
+    fn lists_rows(&self) -> bool {
+        false
+    }
+
+    /// What became of a row, or of a record of it, that is not sent.
+    fn not_sent(&mut self, _place: Place, _key: &str, _why: &NotSent) -> Result<()> {
         Ok(())
     }
 
@@ -95,6 +105,31 @@ pub(crate) trait Sink {
     fn corrected(&mut self, _place: Place, _cells: &[Patch]) -> Result<()> {
         Ok(())
     }
+}
+
+/// An accepted record that is sent.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Sent<'r> {
+    pub(crate) place: Place,
+    /// Its key as people read it, where rows are listed.
+    pub(crate) key: &'r str,
+    /// The record as it stands in the upload file.
+    pub(crate) record: &'r [u8],
+    /// The value by which the files are divided.
+    pub(crate) split: &'r str,
+}
+
+/// Why a row is not sent.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum NotSent {
+    /// It is right, and is among those that need not be sent, as one that the target holds as it is.
+    Accepted,
+    /// It was rejected.
+    Rejected,
+    /// It went into the record of another row.
+    Merged(Option<EarlierRecord>),
+    /// It holds no record, or is kept out.
+    LeftOut,
 }
 
 /// An accepted record beside those that the target holds.

@@ -17,6 +17,7 @@
 //! own_words what was found, in the words of the steward's sheet
 //! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
+//! rows      rows.csv: what became of each row, and where it stands in the upload
 //! room      whether the disk has room for a batch, before a long run
 //! ```
 
@@ -33,6 +34,7 @@ mod own_words;
 pub(crate) mod receipt;
 pub(crate) mod records;
 mod room;
+pub(crate) mod rows;
 mod sheet;
 mod short_changes;
 mod table_copy;

@@ -17,8 +17,9 @@ const LOOKED_AT: usize = 500;
 /// What the page, the receipt and the workbook of a small batch take, in bytes.
 const ALWAYS: u64 = 200_000;
 
-/// What a batch keeps of each row beside what is uploaded, in bytes: `records.bin`, its share of lists and pages.
-const BESIDE: u64 = 16;
+/// What a batch keeps of each row beside what is uploaded, in bytes: `records.bin`, its line of `rows.csv`, its
+/// share of other lists and pages.
+const BESIDE: u64 = 64;
 
 /// Stops where the disk that a batch goes to has surely not the room that it takes.
 ///

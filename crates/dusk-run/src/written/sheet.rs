@@ -83,6 +83,10 @@ impl SheetFile {
 }
 
 impl UploadFile for SheetFile {
+    fn next_line(&self) -> u64 {
+        u64::from(self.next) + 1
+    }
+
     fn append(&mut self, record: &[u8]) -> Result<()> {
         let cells = cells_in(record)?;
         let row = self.next;

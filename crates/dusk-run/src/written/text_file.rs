@@ -11,19 +11,53 @@ use dusk_files::{Output, OutputFile};
 pub(super) struct TextFile {
     output: Output,
     bytes: u64,
+    lines: Lines,
+}
+
+/// Counts the lines of what is written.
+#[derive(Debug, Clone)]
+pub(super) struct Lines {
+    /// What a line ends with, or the last character of it, in the encoding of the file.
+    mark: Vec<u8>,
+    next: u64,
+}
+
+impl Lines {
+    /// For an upload, before its first line.
+    pub(super) fn of(target: &Target) -> Result<Self> {
+        let encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
+        let (encoded, unit) =
+            (encoder.line_end(), encoder.line_end().len() / target.upload.line_end.len().max(1));
+        let mark = encoded.get(encoded.len().saturating_sub(unit)..).unwrap_or_default().to_vec();
+        Ok(Self { mark: if mark.is_empty() { vec![b'\n'] } else { mark }, next: 1 })
+    }
+
+    fn pass(&mut self, bytes: &[u8]) {
+        self.next += match self.mark.as_slice() {
+            [mark] => memchr::memchr_iter(*mark, bytes).count() as u64,
+            // In two bytes a letter, half of one letter and half of the next are none.
+            mark => bytes.chunks_exact(mark.len()).filter(|unit| *unit == mark).count() as u64,
+        };
+    }
 }
 
 impl TextFile {
     /// Begins the file `name` in `folder` with its head.
-    pub(super) fn create(folder: &Path, name: &str, head: &[u8]) -> Result<Self> {
+    pub(super) fn create(folder: &Path, name: &str, head: &[u8], mut lines: Lines) -> Result<Self> {
         let mut output = Output::create(folder, name)?;
         output.append(head)?;
-        Ok(Self { output, bytes: head.len() as u64 })
+        lines.pass(head);
+        Ok(Self { output, bytes: head.len() as u64, lines })
     }
 }
 
 impl UploadFile for TextFile {
+    fn next_line(&self) -> u64 {
+        self.lines.next
+    }
+
     fn append(&mut self, record: &[u8]) -> Result<()> {
+        self.lines.pass(record);
         self.output.append(record)?;
         self.output.rows += 1;
         self.bytes += record.len() as u64;

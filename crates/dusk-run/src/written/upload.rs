@@ -7,7 +7,7 @@ use jiff::civil::Date;
 
 use super::sheet::SheetFile;
 use super::table_copy::TableCopy;
-use super::text_file::{self, TextFile};
+use super::text_file::{self, Lines, TextFile};
 use super::upload_file::UploadFile;
 use dusk_description::{Target, UploadFormat};
 use dusk_evidence::{Error, Result};
@@ -23,6 +23,7 @@ pub(crate) struct UploadFiles<'t> {
     batch: String,
     today: Date,
     head: Vec<u8>,
+    lines: Lines,
     /// The values by which the records are divided, in the order in which they were met.
     values: Vec<Divided>,
     /// Where each of them is in `values`.
@@ -36,6 +37,20 @@ struct Divided {
     parts: usize,
     /// The file at hand.
     file: Box<dyn UploadFile>,
+    /// Its name, and how many records it has.
+    name: String,
+    records: u64,
+}
+
+/// Where a record stands in what is uploaded.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct UploadPlace<'u> {
+    /// The file's name, without the folder.
+    pub(crate) file: &'u str,
+    /// The line, or the row of the sheet, on which it begins.
+    pub(crate) line: u64,
+    /// Its number among the records of the file, from 1.
+    pub(crate) record: u64,
 }
 
 impl<'t> UploadFiles<'t> {
@@ -49,6 +64,7 @@ impl<'t> UploadFiles<'t> {
             batch: batch.to_owned(),
             today,
             head: text_file::head(target)?,
+            lines: Lines::of(target)?,
             values: Vec::new(),
             places: HashMap::new(),
             done: Vec::new(),
@@ -56,11 +72,15 @@ impl<'t> UploadFiles<'t> {
     }
 
     /// Appends a record to the file for the value `split`, beginning a new file where the target's
-    /// limits are reached.
-    pub(crate) fn append(&mut self, record: &[u8], split: &str) -> Result<()> {
+    /// limits are reached; gives back where it stands.
+    pub(crate) fn append(&mut self, record: &[u8], split: &str) -> Result<UploadPlace<'_>> {
         let place = self.place_for(record, split)?;
         let lost = || Error::Invariant("an upload file was lost".into());
-        self.values.get_mut(place).ok_or_else(lost)?.file.append(record)
+        let divided = self.values.get_mut(place).ok_or_else(lost)?;
+        let line = divided.file.next_line();
+        divided.file.append(record)?;
+        divided.records += 1;
+        Ok(UploadPlace { file: &divided.name, line, record: divided.records })
     }
 
     /// Where the value `split` is among those met, with a file that has room for the record.
@@ -71,17 +91,17 @@ impl<'t> UploadFiles<'t> {
             Some(_) => self.places.get(split).copied(),
         };
         let Some(place) = known else {
-            let file = self.begin(split, 1)?;
+            let begun = self.begin(split, 1)?;
             self.places.insert(split.to_owned(), self.values.len());
-            self.values.push(Divided { parts: 1, file });
+            self.values.push(begun);
             return Ok(self.values.len() - 1);
         };
         let upload = &self.target.upload;
         let is_full = |value: &&Divided| value.file.is_full_for(record, upload);
         if let Some(parts) = self.values.get(place).filter(is_full).map(|value| value.parts + 1) {
-            let file = self.begin(split, parts)?;
+            let begun = self.begin(split, parts)?;
             if let Some(value) = self.values.get_mut(place) {
-                let full = std::mem::replace(value, Divided { parts, file });
+                let full = std::mem::replace(value, begun);
                 self.done.push(full.file.finish()?);
             }
         }
@@ -91,8 +111,8 @@ impl<'t> UploadFiles<'t> {
     /// Closes the last files. A batch without a record has one file with the header alone.
     pub(crate) fn finish(mut self) -> Result<Vec<OutputFile>> {
         if self.values.is_empty() {
-            let file = self.begin("", 1)?;
-            self.values.push(Divided { parts: 1, file });
+            let begun = self.begin("", 1)?;
+            self.values.push(begun);
         }
         for value in std::mem::take(&mut self.values) {
             self.done.push(value.file.finish()?);
@@ -101,14 +121,14 @@ impl<'t> UploadFiles<'t> {
     }
 
     /// Begins the `part`th file of a value, from 1.
-    fn begin(&self, split: &str, part: usize) -> Result<Box<dyn UploadFile>> {
-        if part == 1 && self.values.len() >= MOST_OPEN {
+    fn begin(&self, split: &str, parts: usize) -> Result<Divided> {
+        if parts == 1 && self.values.len() >= MOST_OPEN {
             return Err(Error::Request(format!(
                 "[upload] split_by divides the records into more than {MOST_OPEN} files; the {}th value is \"{split}\"",
                 MOST_OPEN + 1
             )));
         }
-        let part = part.to_string();
+        let part = parts.to_string();
         let today = self.today.to_string();
         let field = self
             .target
@@ -136,7 +156,7 @@ impl<'t> UploadFiles<'t> {
                 "two upload files would be called {name}; \"{split}\" looks like another value in a file's name"
             )));
         }
-        Ok(match &self.target.upload.format {
+        let file: Box<dyn UploadFile> = match &self.target.upload.format {
             UploadFormat::Workbook { sheet, typed } => {
                 let file = SheetFile::create(self.target, &self.folder, &path, sheet, *typed, self.today)?;
                 Box::new(file)
@@ -145,8 +165,9 @@ impl<'t> UploadFiles<'t> {
                 Box::new(TableCopy::create(&self.folder, &path, &self.target.headings())?)
             }
             UploadFormat::Delimited | UploadFormat::JsonLines => {
-                Box::new(TextFile::create(&self.folder, &path, &self.head)?)
+                Box::new(TextFile::create(&self.folder, &path, &self.head, self.lines.clone())?)
             }
-        })
+        };
+        Ok(Divided { parts, file, name: name.to_string(), records: 0 })
     }
 }

@@ -6,6 +6,9 @@ use dusk_files::OutputFile;
 
 /// A file being written: each kind of upload has one.
 pub(super) trait UploadFile: Send {
+    /// The line on which the next record begins, as an editor numbers lines, or its row in a sheet.
+    fn next_line(&self) -> u64;
+
     /// Appends a record.
     fn append(&mut self, record: &[u8]) -> Result<()>;
 

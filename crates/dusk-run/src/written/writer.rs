@@ -8,11 +8,12 @@ use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use super::receipt::ReceiptLoaded;
 use super::room::{refuse_too_little_room, with_what_is_needed};
+use super::rows::RowsList;
 use crate::PastBatch;
 use crate::running::compared::ComparedFacts;
 use crate::{
-    Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, Place, Ready, Receipt, RecordFiles,
-    Sink, Summary, UploadFiles, ValueLists,
+    Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, NotSent, Place, Ready, Receipt,
+    RecordFiles, Sent, Sink, Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
@@ -112,6 +113,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         changes: ChangeCounts::new(folder.work()),
         values: ValueLists::default(),
         records: RecordFiles::new(folder.work(), ready),
+        rows: RowsList::create(folder.work(), ready)?,
         compared: ComparedList::new(folder.work(), ready),
         name: folder.name(),
         table: None,
@@ -259,6 +261,7 @@ impl BatchWriter<'_> {
             changes,
             values,
             records,
+            rows,
             compared,
             ready,
             layout,
@@ -269,7 +272,7 @@ impl BatchWriter<'_> {
             // The changes are written and the disk takes the other lists while the earlier rows are looked for.
             let changes = scope.spawn(|| changes.write(folder.work(), ready));
             let mut lists = upload.finish()?;
-            let others = [rejects.finish()?, findings.finish()?];
+            let others = [rejects.finish()?, findings.finish()?, rows.finish()?];
             let records = records.finish()?.into_iter().chain(compared.finish()?);
             let earlier = earlier_rows(ready, &layout, book.doubles(), progress)?;
             lists.extend(book.finish(earlier)?);
@@ -313,6 +316,7 @@ struct BatchWriter<'t> {
     changes: ChangeCounts,
     values: ValueLists,
     records: RecordFiles<'t>,
+    rows: RowsList,
     compared: ComparedList<'t>,
     /// The name of the batch.
     name: String,
@@ -347,8 +351,17 @@ impl BatchWriter<'_> {
 }
 
 impl Sink for BatchWriter<'_> {
-    fn accepted(&mut self, record: &[u8], split: &str) -> Result<()> {
-        self.upload.append(record, split)
+    fn accepted(&mut self, sent: &Sent<'_>) -> Result<()> {
+        let at = self.upload.append(sent.record, sent.split)?;
+        self.rows.sent((sent.place, sent.key), at)
+    }
+
+    fn lists_rows(&self) -> bool {
+        true
+    }
+
+    fn not_sent(&mut self, place: Place, key: &str, why: &NotSent) -> Result<()> {
+        self.rows.not_sent(place, key, why)
     }
 
     fn tries_table(&self) -> bool {
@@ -381,7 +394,7 @@ impl Sink for BatchWriter<'_> {
     }
 
     fn removal(&mut self, record: &[u8], split: &str) -> Result<()> {
-        self.upload.append(record, split)
+        self.upload.append(record, split).map(|_| ())
     }
 
     fn record(&mut self, record: RecordHash) -> Result<()> {

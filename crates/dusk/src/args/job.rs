@@ -123,6 +123,10 @@ pub(crate) struct BatchesArgs {
     #[command(subcommand)]
     pub(crate) command: Option<BatchesCommand>,
 
+    /// List what every batch did with the record that has this key, or a part of it.
+    #[arg(long, value_name = "KEY")]
+    pub(crate) key: Option<String>,
+
     #[command(flatten)]
     pub(crate) mapping: BatchesMapping,
 
@@ -153,17 +157,21 @@ pub(crate) enum BatchesCommand {
 /// What `explain` is given.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ExplainArgs {
-    /// The exported file; "-" is standard input.
+    /// The exported file ("-" is standard input); or a line of an upload file, as "up.csv:14".
     #[arg(value_name = "SOURCE")]
     pub(crate) source: PathBuf,
 
-    /// The row as a spreadsheet program numbers it.
+    /// The row as a spreadsheet program numbers it, or the key of its record.
     #[arg(value_name = "ROW")]
-    pub(crate) row: u64,
+    pub(crate) row: Option<String>,
 
     /// The field; every field where it is not given.
     #[arg(value_name = "FIELD")]
     pub(crate) field: Option<String>,
+
+    /// The key of the record, where it looks like the number of a row.
+    #[arg(long, value_name = "KEY")]
+    pub(crate) key: Option<String>,
 
     #[command(flatten)]
     pub(crate) run: RunArgs,

@@ -101,14 +101,14 @@ pub(crate) enum Command {
 
     /// List the batches that were made, and whether their files are as they were written.
     #[command(
-        after_help = "Examples:\n  dusk batches\n  dusk batches show 2026-04-30-a",
+        after_help = "Examples:\n  dusk batches\n  dusk batches show 2026-04-30-a\n  dusk batches --key \"000463 + C1 + 2026-02-10\"",
         args_conflicts_with_subcommands = true
     )]
     Batches(BatchesArgs),
 
     /// Show the life of one row or one cell: what it was, each step, what it became, what was found.
     #[command(
-        after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\""
+        after_help = "Examples:\n  dusk explain spring-2026.csv 17 --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv 17 visit_date --set loaded_by=\"A. Clerk\"\n  dusk explain spring-2026.csv \"000463 + C1 + 2026-02-10\" --set loaded_by=\"A. Clerk\"\n  dusk explain inspections-2026-04-30-a-1.csv:14 --set loaded_by=\"A. Clerk\""
     )]
     Explain(ExplainArgs),
 

@@ -2,18 +2,21 @@
 
 use std::path::Path;
 
-use dusk_core::run::{PastBatch, Since};
+use dusk_core::run::{KeyMatch, PastBatch, Since, key_match};
 use dusk_core::values::nearest;
 use serde_json::json;
 
 use super::history::{batches_beside, swept_batches};
 use crate::args::{BatchesArgs, BatchesCommand, Format};
-use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{batch_table, show_batch};
+use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
+use crate::show::{batch_table, key_table, show_batch, visible};
 
 pub(super) fn run(args: &BatchesArgs) -> Outcome {
     let folder = batches_beside(&args.mapping.mapping);
     let batches = swept_batches(&folder)?;
+    if let Some(key) = &args.key {
+        return with_key(&batches, key, &folder, args.format);
+    }
     match &args.command {
         None => list(&batches, &folder, args.format),
         Some(BatchesCommand::Show { batch }) => show(&batches, batch, &folder, args.format),
@@ -58,6 +61,44 @@ fn list(batches: &[PastBatch], folder: &Path, format: Format) -> Outcome {
     }
     let whole = checked.iter().all(|(batch, changed)| changed.is_empty() && batch.receipt.is_ok());
     Ok(if whole { Ended::AllAccepted } else { Ended::SomeRejected })
+}
+
+/// What each batch did with the record that has a key.
+fn with_key(batches: &[PastBatch], key: &str, folder: &Path, format: Format) -> Outcome {
+    let (mut found, mut without_list) = (Vec::new(), Vec::new());
+    for batch in batches {
+        if batch.listed_rows()?.is_none() {
+            without_list.push(batch.name());
+        }
+        found.extend(batch.rows_with_key(key)?.into_iter().map(|row| (batch, row)));
+    }
+    // A part of a key is taken only where it is nobody's whole key.
+    let has_whole = found.iter().any(|(_, row)| key_match(&row.key, key) == Some(KeyMatch::Whole));
+    found.retain(|(_, row)| !has_whole || key_match(&row.key, key) == Some(KeyMatch::Whole));
+    if !without_list.is_empty() {
+        note(&format!(
+            "made before batches listed their rows, so not looked through: {}",
+            without_list.join(", ")
+        ));
+    }
+    match format {
+        Format::Text if found.is_empty() => {
+            print(&format!(
+                "no batch in {} has a record with the key \"{}\"\n",
+                folder.display(),
+                visible(key)
+            ))?;
+        }
+        Format::Text => print(&key_table(&found)?)?,
+        Format::Json => {
+            let rows = found.iter().map(|(batch, row)| {
+                let today = batch.receipt.as_ref().ok().map(|receipt| receipt.today.as_str());
+                json!({"batch": batch.name(), "day": today, "row": row})
+            });
+            print_json(&json!({"form": 1, "key": key, "found": rows.collect::<Vec<_>>()}))?;
+        }
+    }
+    Ok(if found.is_empty() { Ended::SomeRejected } else { Ended::AllAccepted })
 }
 
 fn show(batches: &[PastBatch], name: &str, folder: &Path, format: Format) -> Outcome {

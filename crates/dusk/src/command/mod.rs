@@ -21,7 +21,15 @@ mod trial;
 mod wanted;
 
 use crate::args::{Args, Command};
-use crate::outcome::Outcome;
+use crate::outcome::{Failure, Outcome};
+
+/// Finds the source in commands that name it in another way, before a mapping is chosen for it.
+pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
+    match &mut args.command {
+        Command::Explain(explain) => explain::find_upload_line(explain),
+        _ => Ok(()),
+    }
+}
 
 /// Runs the command that was typed.
 pub(crate) fn run(args: &Args) -> Outcome {

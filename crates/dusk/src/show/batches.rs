@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use dusk_core::run::{PastBatch, Receipt, Since};
+use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
 
 use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::made::loaded_line;
@@ -47,6 +47,27 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
         ]);
     }
     table.print(TableFormat::Text)
+}
+
+/// What batches did with a record, a line each.
+pub(crate) fn key_table(found: &[(&PastBatch, ListedRow)]) -> Result<String, Failure> {
+    let mut table =
+        SimpleTable::new(&["batch", "day", "key", "outcome", "from", "row", "upload", "line", "into"]);
+    for (batch, row) in found {
+        let day = batch.receipt.as_ref().map_or("", |receipt| receipt.today.as_str());
+        table.add([
+            batch.place(),
+            day.to_owned(),
+            row.key.clone(),
+            row.outcome.clone(),
+            row.source.clone(),
+            row.row.to_string(),
+            row.file.clone(),
+            row.line.map_or_else(String::new, |line| line.to_string()),
+            row.into.clone(),
+        ]);
+    }
+    table.without_blank_columns().print(TableFormat::Text)
 }
 
 /// The receipt of a batch, for people.

@@ -25,7 +25,7 @@ mod totals;
 mod tried;
 mod visible;
 
-pub(crate) use batches::{batch_table, show_batch};
+pub(crate) use batches::{batch_table, key_table, show_batch};
 pub(crate) use causes::{cause_label, cause_says, in_one_line, mapping_option, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use compared::{
