@@ -29,6 +29,7 @@ pub use preparing::held::{held_cells, read_held};
 pub use preparing::job::{Demands, Job, Ready, ToldBeside};
 pub use running::beside::BesideCounts;
 pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
+pub use running::field_totals::{FieldTotal, totalled};
 pub use running::summary::{AgainCounts, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};

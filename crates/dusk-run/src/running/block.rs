@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::field_totals::{NewWord, TotalShare, TotalShares};
 use super::sampled::sampled;
 use crate::{Ready, ToldBeside};
 use dusk_conforming::{
@@ -41,6 +42,10 @@ pub(crate) struct Conformed {
     pub(crate) differences: Vec<Difference>,
     /// The hashes of values that may not come twice, of each accepted record, in the order of these fields.
     pub(crate) unique: Vec<Option<KeyHash>>,
+    /// What each accepted record adds to the totals of fields, record after record.
+    pub(crate) totals: Vec<TotalShare>,
+    /// The words in them that the worker meets for the first time.
+    pub(crate) new_words: Vec<NewWord>,
     /// Keys as people read them, one after the other.
     pub(crate) keys: String,
     /// How many records were conformed.
@@ -65,6 +70,7 @@ pub(crate) struct RowFate {
     pub(crate) numbers_end: usize,
     pub(crate) singles_end: usize,
     pub(crate) differences_end: usize,
+    pub(crate) totals_end: usize,
     /// What it is beside the held records.
     pub(crate) beside: BesideFate,
     /// How many cells of the record were changed.
@@ -121,6 +127,8 @@ pub(crate) struct BlockWorker<'p> {
     has_key: bool,
     /// What became of each row is listed with its key.
     lists_rows: bool,
+    /// What accepted records add to totals, where that is wanted.
+    totals: TotalShares,
     has_shares: bool,
     /// The target's records are known.
     compares: bool,
@@ -140,7 +148,7 @@ impl<'p> BlockWorker<'p> {
         number: usize,
         ready: &'p Ready<'p>,
         columns: &'p [Vec<Bound>],
-        lists_rows: bool,
+        (lists_rows, totals): (bool, TotalShares),
     ) -> Result<Self> {
         let (plan, sources) = (&ready.plan, ready.job.sources);
         let has_key = plan.fields.iter().any(|field| field.field.key);
@@ -152,6 +160,7 @@ impl<'p> BlockWorker<'p> {
             conformer: Conformer::new(plan, false)?,
             has_key,
             lists_rows,
+            totals,
             compares: ready.job.held.is_some(),
             tells_same: ready.job.told == ToldBeside::Same,
             has_shares: !plan.batch_rules.is_empty(),
@@ -179,6 +188,8 @@ impl<'p> BlockWorker<'p> {
         result.differences.clear();
         result.unique.clear();
         result.keys.clear();
+        result.totals.clear();
+        result.new_words.clear();
         result.sampled.clear();
         result.conformed = 0;
         result.lost = false;
@@ -267,6 +278,7 @@ impl<'p> BlockWorker<'p> {
             if self.has_shares {
                 self.conformer.shares(&mut result.shares);
             }
+            self.totals.push(&self.conformer, &mut result.totals, &mut result.new_words);
         }
         let beside = self.conformer.beside();
         let is_told = beside.standing.is_some_and(|standing| standing != Standing::Same || self.tells_same);
@@ -308,6 +320,7 @@ impl Conformed {
             numbers_end: self.changes.numbers.len(),
             singles_end: self.changes.singles.len(),
             differences_end: self.differences.len(),
+            totals_end: self.totals.len(),
             beside: BesideFate::default(),
             changed: 0,
             key: None,

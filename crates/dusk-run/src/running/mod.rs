@@ -4,6 +4,7 @@
 //! run        a whole run
 //! beside     which held records the rows are, and how many of each kind there are
 //! compared   records beside the held ones, one by one, and how often each field changes
+//! field_totals  what the sent records come to, field by field
 //! block      one block conformed, on a worker's thread
 //! given      what a worker gave for each record
 //! kept_from  why a row that is right by itself does not go in
@@ -26,6 +27,7 @@ pub(crate) mod block;
 pub(crate) mod compared;
 mod effects;
 pub(crate) mod exchanged;
+pub(crate) mod field_totals;
 pub(crate) mod given;
 pub(crate) mod kept_from;
 mod keys_offered;

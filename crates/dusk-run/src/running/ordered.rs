@@ -5,6 +5,7 @@ use std::ops::Range;
 use hashbrown::{HashMap, HashSet};
 
 use super::beside::HeldSeen;
+use super::field_totals::FieldTotals;
 use super::given::{GivenRecord, GivenRecords, GivenShape, MetAgain};
 use super::row_numbers::{RowNumbers, too_many_rows};
 use super::table::open_table;
@@ -60,6 +61,8 @@ pub(crate) struct OrderedEnd<'r, 's> {
     pub(super) table: Option<Box<dyn TableLoad>>,
     /// Room for what was given for the records of a row.
     given: Vec<GivenRecord>,
+    /// What the sent records come to, field by field.
+    pub(crate) field_totals: FieldTotals,
     pub(super) sink: &'s mut dyn Sink,
 }
 
@@ -69,6 +72,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
         ready: &'r Ready<'r>,
         columns: &'r [Vec<Bound>],
         sink: &'s mut dyn Sink,
+        field_totals: FieldTotals,
     ) -> Result<Self> {
         let table = if sink.tries_table() { open_table(ready.job.target, sink.batch())? } else { None };
         Ok(Self {
@@ -98,6 +102,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             beside: ready.job.held.map(HeldSeen::new),
             unique: ready.job.target.unique_fields().into_iter().map(|id| (id, Keys::default())).collect(),
             given: Vec::new(),
+            field_totals,
             sink,
         })
     }
@@ -142,6 +147,7 @@ impl OrderedEnd<'_, '_> {
         for change in tray.result.changes.new.drain(..) {
             self.sink.new_change(worker, change)?;
         }
+        self.field_totals.announce(worker, tray.result.new_words.drain(..));
         tray.result.sampled.drain(..).for_each(|record| self.sample.add(record));
         self.conformed += tray.result.conformed;
         Ok(())
@@ -280,6 +286,10 @@ impl OrderedEnd<'_, '_> {
             record: bytes,
             split: &split,
         })?;
+        if self.field_totals.len() > 0 {
+            let shares = part_of(&tray.result.totals, start.totals..fate.totals_end, "totals")?;
+            self.field_totals.take(tray.result.worker, shares);
+        }
         self.note_record(tray, fate)?;
         self.changed_cells += u64::from(fate.changed);
         let changes = &tray.result.changes;
@@ -545,6 +555,7 @@ pub(crate) struct Ends {
     pub(super) numbers: usize,
     pub(super) singles: usize,
     pub(super) differences: usize,
+    pub(super) totals: usize,
 }
 
 impl Ends {
@@ -555,6 +566,7 @@ impl Ends {
             numbers: fate.numbers_end,
             singles: fate.singles_end,
             differences: fate.differences_end,
+            totals: fate.totals_end,
         }
     }
 }

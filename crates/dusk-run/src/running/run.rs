@@ -1,5 +1,6 @@
 //! A whole run.
 
+use super::field_totals::{FieldTotals, TotalShares, totalled};
 use super::rows_above::RowsAbove;
 use super::sampled::day_number;
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
@@ -19,7 +20,15 @@ impl Ready<'_> {
     /// # Errors
     /// Whatever stops reading.
     pub fn check(&self, progress: &Progress<'_>) -> Result<Summary> {
-        self.run(&mut Nowhere, progress)
+        self.run(&mut Nowhere::default(), progress)
+    }
+
+    /// The same, with what the accepted records come to, field by field.
+    ///
+    /// # Errors
+    /// Whatever stops reading.
+    pub fn check_and_add_up(&self, progress: &Progress<'_>) -> Result<Summary> {
+        self.run(&mut Nowhere { adds_up: true }, progress)
     }
 
     /// Runs the whole job, handing everything to `sink` in the order of the rows.
@@ -27,12 +36,14 @@ impl Ready<'_> {
         let sources = self.job.sources;
         let columns = sources.iter().map(|source| self.plan.bind(source)).collect::<Result<Vec<_>>>()?;
         let lists_rows = sink.lists_rows();
-        let mut end = OrderedEnd::new(self, &columns, sink)?;
+        let totalled = if sink.adds_up() { totalled(self.job.target) } else { Vec::new() };
+        let mut end = OrderedEnd::new(self, &columns, sink, FieldTotals::new(&self.plan, &totalled))?;
         for finding in &self.noticed {
             end.note(finding)?;
         }
         let make_worker = |number| {
-            let mut worker = BlockWorker::new(number, self, &columns, lists_rows)?;
+            let mut worker =
+                BlockWorker::new(number, self, &columns, (lists_rows, TotalShares::new(totalled.clone())))?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = RowsAbove::new(&self.plan, sources, &columns);
@@ -132,6 +143,7 @@ impl Ready<'_> {
             sample: end.sample,
             again: end.again,
             beside: end.beside.map(|beside| beside.counts),
+            field_totals: end.field_totals.finish(),
             sources,
             conformed,
             filled: filled_cells,

@@ -21,6 +21,11 @@ pub(crate) trait Sink {
         false
     }
 
+    /// Whether it is wanted what the sent records come to, field by field.
+    fn adds_up(&self) -> bool {
+        false
+    }
+
     /// What became of a row, or of a record of it, that is not sent.
     fn not_sent(&mut self, _place: Place, _key: &str, _why: &NotSent) -> Result<()> {
         Ok(())
@@ -153,10 +158,17 @@ pub(crate) struct Place {
 }
 
 /// Takes nothing: the totals and causes of the run are enough.
-#[derive(Debug)]
-pub(crate) struct Nowhere;
+#[derive(Debug, Default)]
+pub(crate) struct Nowhere {
+    /// What the records come to, field by field, is wanted as well.
+    pub(crate) adds_up: bool,
+}
 
 impl Sink for Nowhere {
+    fn adds_up(&self) -> bool {
+        self.adds_up
+    }
+
     fn tries_table(&self) -> bool {
         true
     }

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::beside::BesideCounts;
+use super::field_totals::FieldTotal;
 use dusk_evidence::{ById, Cause, Error, FieldId, Result};
 use dusk_mapping::FieldDigest;
 use dusk_memory::{BatchMemory, Sample};
@@ -64,6 +65,8 @@ pub struct Summary {
     pub again: Option<AgainCounts>,
     /// How many records are what beside those that the target holds, where that is known.
     pub beside: Option<BesideCounts>,
+    /// What the sent records come to, field by field, where that was wanted.
+    pub field_totals: Vec<FieldTotal>,
     /// What the batch remembers.
     pub memory: BatchMemory,
     /// What identifies each source.

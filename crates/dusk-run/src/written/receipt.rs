@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use crate::{BesideCounts, Ready, Summary, Totals};
+use crate::{BesideCounts, FieldTotal, Ready, Summary, Totals};
 use dusk_database::LoadedRows;
 use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
@@ -47,6 +47,9 @@ pub struct Receipt {
     /// How many records the accepted rows make.
     #[serde(default)]
     pub records: u64,
+    /// What the sent records come to, field by field.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub sent_totals: Vec<FieldTotal>,
     /// What the target held, and what the records are beside it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub held: Option<ReceiptHeld>,
@@ -189,6 +192,7 @@ impl Receipt {
             proven_decimal_marks: proven(ready, |found| Some(found.decimal_mark?.to_string())),
             totals: summary.totals,
             records: summary.records,
+            sent_totals: summary.field_totals.clone(),
             held: receipt_held(ready, summary),
             loaded: None,
             changed_cells: summary.changed_cells,

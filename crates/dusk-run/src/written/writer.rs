@@ -360,6 +360,10 @@ impl Sink for BatchWriter<'_> {
         true
     }
 
+    fn adds_up(&self) -> bool {
+        true
+    }
+
     fn not_sent(&mut self, place: Place, key: &str, why: &NotSent) -> Result<()> {
         self.rows.not_sent(place, key, why)
     }

@@ -18,6 +18,11 @@ pub(crate) struct JobArgs {
     /// List every cause, not only the largest.
     #[arg(long)]
     pub(crate) all_causes: bool,
+
+    /// Say what a field comes to in the records that are sent: the sum, the first and last day, how many have each
+    /// code. May be given several times; a batch's receipt has all fields.
+    #[arg(long = "total", value_name = "FIELD")]
+    pub(crate) totals: Vec<String>,
 }
 
 /// What every run is given beside its sources.

@@ -9,7 +9,7 @@ use serde_json::json;
 use super::history::{batches_beside, swept_batches};
 use crate::args::{BatchesArgs, BatchesCommand, Format};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
-use crate::show::{batch_table, key_table, show_batch, visible};
+use crate::show::{batch_table, rows_with_key, show_batch, visible};
 
 pub(super) fn run(args: &BatchesArgs) -> Outcome {
     let folder = batches_beside(&args.mapping.mapping);
@@ -89,7 +89,7 @@ fn with_key(batches: &[PastBatch], key: &str, folder: &Path, format: Format) -> 
                 visible(key)
             ))?;
         }
-        Format::Text => print(&key_table(&found)?)?,
+        Format::Text => print(&rows_with_key(&found))?,
         Format::Json => {
             let rows = found.iter().map(|(batch, row)| {
                 let today = batch.receipt.as_ref().ok().map(|receipt| receipt.today.as_str());

@@ -1,15 +1,18 @@
 //! `dusk check`: the whole job without writing a batch.
 
-use dusk_core::run::{Job, Receipt};
+use dusk_core::description::Target;
+use dusk_core::run::{FieldTotal, Job, Receipt, Summary, totalled};
+use dusk_core::values::nearest;
 
 use super::history::History;
 use crate::args::{Format, JobArgs};
 use crate::loaded::Loaded;
-use crate::outcome::{Ended, Outcome, print, print_json};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Report, report_json, show_drift};
 
 pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
+    refuse_unknown_totals(&loaded.target, &args.totals)?;
     let history = History::of(&loaded)?;
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     history.note_old_list(&loaded);
@@ -19,7 +22,8 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     let job = Job { last_orders: history.orders(), known_records: known.as_ref(), ..loaded.job() };
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, mut summary) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
-        ready.check(&bar.reader("checking"))
+        let progress = bar.reader("checking");
+        if args.totals.is_empty() { ready.check(&progress) } else { ready.check_and_add_up(&progress) }
     })?;
     bar.done();
     summary.refuse_no_rows(&loaded.sources)?;
@@ -38,12 +42,40 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
             let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections).to_string());
             let digest = digest.unwrap_or_default();
             let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
-            let report =
-                Report { ready: &ready, summary: &summary, all_causes: args.all_causes, quiet, last, before };
+            let totals = asked_totals(&summary, &args.totals);
+            let report = Report {
+                ready: &ready,
+                summary: &summary,
+                all_causes: args.all_causes,
+                quiet,
+                last,
+                before,
+                totals,
+            };
             print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
         }
     }
     Ok(ended(summary.causes.len()))
+}
+
+/// Stops where the command line asks for the total of a field that has none.
+pub(super) fn refuse_unknown_totals(target: &Target, names: &[String]) -> Result<(), Failure> {
+    let known: Vec<&str> = totalled(target)
+        .into_iter()
+        .filter_map(|field| target.fields.get(field))
+        .map(|field| field.name.as_str())
+        .collect();
+    let Some(name) = names.iter().find(|name| !known.contains(&name.as_str())) else { return Ok(()) };
+    let hint = match nearest(name, known.iter().copied()) {
+        Some(near) => format!("did you mean \"{near}\"?"),
+        None => format!("fields of numbers, days, codes, or true and false have one: {}", known.join(", ")),
+    };
+    Err(Failure::Stopped(format!("--total: no field \"{name}\" has a total\n  {hint}")))
+}
+
+/// The totals of the fields that the command line names.
+pub(super) fn asked_totals<'s>(summary: &'s Summary, names: &[String]) -> Vec<&'s FieldTotal> {
+    names.iter().filter_map(|name| summary.field_totals.iter().find(|total| total.field == *name)).collect()
 }
 
 /// How a run with so many causes of rejects ended.

@@ -4,7 +4,7 @@ use dusk_core::run::{
     ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere, write_batch,
 };
 
-use super::check::ended;
+use super::check::{asked_totals, ended, refuse_unknown_totals};
 use super::history::{History, batches_beside};
 use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
@@ -14,6 +14,7 @@ use crate::show::{Bar, BatchShown, Digest, Report, Totals, report_json, show_dri
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
+    refuse_unknown_totals(&loaded.target, &args.job.totals)?;
     let history = History::of(&loaded)?;
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     history.note_old_list(&loaded);
@@ -71,6 +72,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
                 quiet,
                 last,
                 before: before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok()),
+                totals: asked_totals(&done.summary, &args.job.totals),
             };
             print(&format!("{drift}{digest}{made}{report}"))?;
         }

@@ -11,7 +11,7 @@ use dusk_core::mapping::Feed;
 use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::{cause_label, cause_says, counted, grouped, settle_command, visible};
+use crate::show::{cause_label, cause_says, counted, grouped, settle_command, total_words, visible};
 pub(crate) use fields::fields_page;
 use held::held_section;
 
@@ -52,6 +52,7 @@ pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
                     (page.totals())
                     (held_section(page.facts, page.values))
                     (page.sent())
+                    (page.comes_to())
                     (page.rejected())
                     (page.completeness())
                     (page.changed())
@@ -156,6 +157,27 @@ impl Page<'_> {
                 @if !self.facts.drift.is_empty() && self.values {
                     p { "New since the last batch:" }
                     ul { @for says in self.facts.drift { li { (visible(says)) } } }
+                }
+            }
+        }
+    }
+
+    /// What the sent records come to, by which somebody proves later that everything arrived.
+    fn comes_to(&self) -> Markup {
+        let totals = &self.facts.summary.field_totals;
+        html! {
+            @if self.values && !totals.is_empty() {
+                section aria-labelledby="comes-to" {
+                    h2 id="comes-to" { "What the records come to" }
+                    table {
+                        caption { "Hold these against what the target says that it has loaded" }
+                        thead { tr { th scope="col" { "Field" } th scope="col" { "In the records that are sent" } } }
+                        tbody {
+                            @for total in totals {
+                                tr { td.name { code { (visible(&total.field)) } } td { (total_words(total)) } }
+                            }
+                        }
+                    }
                 }
             }
         }

@@ -4,10 +4,12 @@ use std::fmt::Write as _;
 
 use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
 
+use super::field_totals::field_totals;
 use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::made::loaded_line;
 use super::style::{GOOD, NAME, WRONG, styled};
 use super::table::SimpleTable;
+use super::visible::visible;
 use crate::args::TableFormat;
 use crate::outcome::Failure;
 
@@ -49,25 +51,24 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
     table.print(TableFormat::Text)
 }
 
-/// What batches did with a record, a line each.
-pub(crate) fn key_table(found: &[(&PastBatch, ListedRow)]) -> Result<String, Failure> {
-    let mut table =
-        SimpleTable::new(&["batch", "day", "key", "outcome", "from", "row", "upload", "line", "into"]);
-    for (batch, row) in found {
-        let day = batch.receipt.as_ref().map_or("", |receipt| receipt.today.as_str());
-        table.add([
-            batch.place(),
-            day.to_owned(),
-            row.key.clone(),
-            row.outcome.clone(),
-            row.source.clone(),
-            row.row.to_string(),
-            row.file.clone(),
-            row.line.map_or_else(String::new, |line| line.to_string()),
-            row.into.clone(),
-        ]);
+/// How many rows of batches are shown; JSON has all of them.
+const MOST_SHOWN: usize = 40;
+
+/// What batches did with a record: where it came from, and the line of the upload that [`explain`](super::Life) takes.
+pub(crate) fn rows_with_key(found: &[(&PastBatch, ListedRow)]) -> String {
+    let mut out = String::new();
+    for (batch, row) in found.iter().take(MOST_SHOWN) {
+        let key = styled(NAME, &visible(&row.key));
+        let _ = writeln!(out, "{}  {}  {key}", batch.place(), row.outcome);
+        let into = if row.into.is_empty() { String::new() } else { format!(", into {}", visible(&row.into)) };
+        let line = row.line.map_or_else(String::new, |line| format!("  {}:{line}", visible(&row.file)));
+        let _ = writeln!(out, "  row {} of {}{into}{line}", row.row, visible(&row.source));
     }
-    table.without_blank_columns().print(TableFormat::Text)
+    let more = found.len().saturating_sub(MOST_SHOWN);
+    if more > 0 {
+        let _ = writeln!(out, "and {} more; --format json has all of them", grouped(more as u64));
+    }
+    out
 }
 
 /// The receipt of a batch, for people.
@@ -141,6 +142,10 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     item("proven", &proven.join(", "));
     let settings: Vec<&str> = receipt.settings.iter().map(|file| file.file.as_str()).collect();
     item("settings", &settings.join(", "));
+    if !receipt.sent_totals.is_empty() {
+        let _ = writeln!(out, "\nthe records that were sent come to:");
+        out.push_str(&field_totals(&receipt.sent_totals.iter().collect::<Vec<_>>()));
+    }
     let _ = writeln!(out);
     show_outputs(batch, &mut out);
     out

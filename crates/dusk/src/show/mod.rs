@@ -8,6 +8,7 @@ mod corrections;
 mod crosswalks;
 mod digest;
 mod drafted;
+mod field_totals;
 mod inspection;
 mod json;
 mod layout;
@@ -25,7 +26,7 @@ mod totals;
 mod tried;
 mod visible;
 
-pub(crate) use batches::{batch_table, key_table, show_batch};
+pub(crate) use batches::{batch_table, rows_with_key, show_batch};
 pub(crate) use causes::{cause_label, cause_says, in_one_line, mapping_option, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use compared::{
@@ -35,6 +36,7 @@ pub(crate) use corrections::{changes_json, changes_table, corrections_json, corr
 pub(crate) use crosswalks::crosswalk_table;
 pub(crate) use digest::Digest;
 pub(crate) use drafted::{show_drafted, show_question};
+pub(crate) use field_totals::total_words;
 pub(crate) use inspection::{Look, Opened};
 pub(crate) use json::{life_json, report_json, totals_json};
 pub(crate) use layout::{counted, cut, grouped};

@@ -3,9 +3,10 @@
 use std::fmt;
 
 use dusk_core::evidence::{Cause, Kind};
-use dusk_core::run::{Ready, Receipt, Settle, Summary};
+use dusk_core::run::{FieldTotal, Ready, Receipt, Settle, Summary};
 
 use super::causes::{Causes, mapping_option};
+use super::field_totals::field_totals;
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, REMARK, styled};
 use super::totals::{BesideLine, Totals};
@@ -21,6 +22,8 @@ pub(crate) struct Report<'r> {
     pub(crate) before: Option<&'r Receipt>,
     /// The name of the last batch before these.
     pub(crate) last: Option<&'r str>,
+    /// What the fields that were asked for come to.
+    pub(crate) totals: Vec<&'r FieldTotal>,
 }
 
 impl fmt::Display for Report<'_> {
@@ -42,6 +45,7 @@ impl fmt::Display for Report<'_> {
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
+        f.write_str(&field_totals(&self.totals))?;
         self.left_out(f)?;
         if self.summary.beside.is_some() && !self.quiet {
             self.beside(f)?;

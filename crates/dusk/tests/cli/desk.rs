@@ -248,6 +248,14 @@ impl Ran {
         self
     }
 
+    /// Fails unless standard error holds every one of `texts`, however it was broken into lines.
+    #[track_caller]
+    pub(crate) fn notes(self, texts: &[&str]) -> Self {
+        let said = self.err.split_whitespace().collect::<Vec<_>>().join(" ");
+        texts.iter().for_each(|text| assert!(said.contains(text), "{text} is not said:\n{said}"));
+        self
+    }
+
     pub(crate) fn stops(self, texts: &[&str]) -> Self {
         let ran = self.ended(2);
         assert_eq!(ran.out, "", "a command that cannot be done prints no result");

@@ -25,6 +25,7 @@ mod hostile;
 mod inspect;
 mod keys;
 mod layouts;
+mod listed;
 mod losses;
 mod mappings;
 mod maps;

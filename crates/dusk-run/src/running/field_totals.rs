@@ -1,0 +1,290 @@
+//! What the records that are sent come to, field by field: sums, counts, the first and the last day. By these a
+//! steward proves later that everything arrived.
+
+use std::collections::BTreeMap;
+
+use hashbrown::HashMap;
+use jiff::civil::{Date, DateTime};
+use serde::{Deserialize, Serialize};
+
+use dusk_conforming::{Conformer, Plan};
+use dusk_description::{Field, FieldType, Target};
+use dusk_evidence::FieldId;
+use dusk_values::{Decimal, Value};
+
+/// More different words of a field than these are counted together.
+const MOST_WORDS: usize = 10_000;
+
+/// What the sent records come to in a field.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FieldTotal {
+    /// The field.
+    pub field: String,
+    /// In how many records it is filled.
+    pub filled: u64,
+    /// The sum of its numbers, exactly; nothing once that has too many digits.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sum: Option<String>,
+    /// Its smallest number, or first day or time (ISO 8601).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub least: Option<String>,
+    /// Its largest number, or last day or time.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub most: Option<String>,
+    /// How many records have each code, or each of the words for true and false.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub counts: BTreeMap<String, u64>,
+    /// Records with codes beyond those, where a list is open and has very many.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub others: u64,
+}
+
+fn is_zero(count: &u64) -> bool {
+    *count == 0
+}
+
+/// What one record adds to the total of a field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum TotalShare {
+    Blank,
+    Number(Decimal),
+    Day(Date),
+    Moment(DateTime),
+    /// A word by the number that its worker has given it.
+    Word(u32),
+}
+
+/// The fields that have totals: numbers, days, codes, and what is true or false.
+pub fn totalled(target: &Target) -> Vec<FieldId> {
+    let has_total = |field: &Field| {
+        let is_kind = matches!(
+            field.kind,
+            FieldType::Number(_)
+                | FieldType::Date(_)
+                | FieldType::Boolean(_)
+                | FieldType::Code(_)
+                | FieldType::Codes(_)
+        );
+        is_kind && field.is_sent() && field.operation.is_none()
+    };
+    target.fields.with_ids().filter(|(_, field)| has_total(field)).map(|(id, _)| id).collect()
+}
+
+/// Tells what records add to totals, for one worker.
+#[derive(Debug, Default)]
+pub(crate) struct TotalShares {
+    fields: Vec<FieldId>,
+    /// For each field, the words met and their numbers.
+    words: Vec<HashMap<String, u32>>,
+}
+
+/// A word that a worker meets for the first time in a field, which is named by its place among those that have
+/// totals. Its number is the next of that field and worker.
+pub(crate) type NewWord = (usize, String);
+
+impl TotalShares {
+    pub(crate) fn new(fields: Vec<FieldId>) -> Self {
+        let words = fields.iter().map(|_| HashMap::new()).collect();
+        Self { fields, words }
+    }
+
+    /// Appends what the current record adds, a share for each field.
+    pub(crate) fn push(
+        &mut self,
+        conformer: &Conformer<'_>,
+        out: &mut Vec<TotalShare>,
+        new: &mut Vec<NewWord>,
+    ) {
+        for ((place, field), words) in self.fields.iter().enumerate().zip(&mut self.words) {
+            let share = match conformer.value(*field) {
+                (Value::Blank, _) | (_, "") => TotalShare::Blank,
+                (Value::Number(number), _) => TotalShare::Number(number),
+                (Value::Date(day), _) => TotalShare::Day(day),
+                (Value::DateTime(moment), _) => TotalShare::Moment(moment),
+                (Value::Time(_), _) => TotalShare::Blank,
+                (_, text) => TotalShare::Word(words.get(text).copied().unwrap_or_else(|| {
+                    let number = u32::try_from(words.len()).unwrap_or(u32::MAX);
+                    words.insert(text.to_owned(), number);
+                    new.push((place, text.to_owned()));
+                    number
+                })),
+            };
+            out.push(share);
+        }
+    }
+}
+
+/// Adds up what the sent records come to.
+#[derive(Debug, Default)]
+pub(crate) struct FieldTotals {
+    fields: Vec<Running>,
+    /// For each worker and field, where its words are among all words.
+    words: Vec<Vec<Vec<usize>>>,
+}
+
+/// A field's total on its way.
+#[derive(Debug, Default)]
+struct Running {
+    name: String,
+    holds_several: bool,
+    filled: u64,
+    /// Nothing once the sum has too many digits.
+    sum: Option<Decimal>,
+    numbers: Option<(Decimal, Decimal)>,
+    days: Option<(DateTime, DateTime)>,
+    has_clock: bool,
+    words: Vec<String>,
+    places: HashMap<String, usize>,
+    counts: Vec<u64>,
+    others: u64,
+}
+
+impl FieldTotals {
+    pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
+        let running = |field: &FieldId| {
+            let field = plan.fields.get(*field)?;
+            let holds_several = matches!(field.field.kind, FieldType::Codes(_));
+            let sum = matches!(field.field.kind, FieldType::Number(_)).then_some(Decimal::ZERO);
+            Some(Running { name: field.field.name.clone(), holds_several, sum, ..Running::default() })
+        };
+        Self { fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
+    }
+
+    /// How many shares each record has.
+    pub(crate) fn len(&self) -> usize {
+        self.fields.len()
+    }
+
+    /// Takes in words that a worker has met.
+    pub(crate) fn announce(&mut self, worker: usize, new: impl Iterator<Item = NewWord>) {
+        if self.words.len() <= worker {
+            self.words.resize_with(worker + 1, Vec::new);
+        }
+        let Some(words) = self.words.get_mut(worker) else { return };
+        words.resize_with(self.fields.len(), Vec::new);
+        for (place, word) in new {
+            let (Some(field), Some(words)) = (self.fields.get_mut(place), words.get_mut(place)) else {
+                continue;
+            };
+            words.push(field.place_of(word));
+        }
+    }
+
+    /// Takes in a record that is sent.
+    pub(crate) fn take(&mut self, worker: usize, shares: &[TotalShare]) {
+        let words = self.words.get(worker);
+        for ((place, field), share) in self.fields.iter_mut().enumerate().zip(shares) {
+            field.filled += u64::from(*share != TotalShare::Blank);
+            match *share {
+                TotalShare::Blank => {}
+                TotalShare::Number(number) => {
+                    field.sum = field.sum.and_then(|sum| sum.plus(number));
+                    let (least, most) = field.numbers.unwrap_or((number, number));
+                    field.numbers = Some((least.min(number), most.max(number)));
+                }
+                TotalShare::Day(day) => {
+                    field.take_moment(day.to_datetime(jiff::civil::Time::midnight()), false)
+                }
+                TotalShare::Moment(moment) => field.take_moment(moment, true),
+                TotalShare::Word(number) => {
+                    let at = words.and_then(|words| words.get(place)?.get(number as usize).copied());
+                    match at.and_then(|at| field.counts.get_mut(at)) {
+                        Some(count) => *count += 1,
+                        None => field.others += 1,
+                    }
+                }
+            }
+        }
+    }
+
+    /// What everything comes to.
+    pub(crate) fn finish(self) -> Vec<FieldTotal> {
+        self.fields.into_iter().map(Running::finish).collect()
+    }
+}
+
+impl Running {
+    /// Where a word is among all; beyond them where there are too many.
+    fn place_of(&mut self, word: String) -> usize {
+        if let Some(place) = self.places.get(&word) {
+            return *place;
+        }
+        let place = self.words.len();
+        if place >= MOST_WORDS {
+            return usize::MAX;
+        }
+        self.words.push(word.clone());
+        self.counts.push(0);
+        self.places.insert(word, place);
+        place
+    }
+
+    fn take_moment(&mut self, moment: DateTime, has_clock: bool) {
+        self.has_clock |= has_clock;
+        let (first, last) = self.days.unwrap_or((moment, moment));
+        self.days = Some((first.min(moment), last.max(moment)));
+    }
+
+    fn finish(self) -> FieldTotal {
+        let mut counts = BTreeMap::new();
+        for (word, count) in self.words.iter().zip(&self.counts).filter(|(_, count)| **count > 0) {
+            // Several codes of one record count once each.
+            let codes: Vec<&str> = if self.holds_several { word.split('|').collect() } else { vec![word] };
+            for code in codes.into_iter().filter(|code| !code.is_empty()) {
+                *counts.entry(code.to_owned()).or_insert(0) += count;
+            }
+        }
+        let shown = |moment: DateTime| match self.has_clock {
+            true => moment.to_string(),
+            false => moment.date().to_string(),
+        };
+        let numbers = self.numbers.map(|(least, most)| (least.to_string(), most.to_string()));
+        let range = numbers.or(self.days.map(|(first, last)| (shown(first), shown(last))));
+        let (least, most) = range.unzip();
+        FieldTotal {
+            field: self.name,
+            filled: self.filled,
+            sum: self.sum.map(|sum| sum.to_string()),
+            least,
+            most,
+            counts,
+            others: self.others,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_of_several_workers_are_counted_together_and_too_many_are_others() {
+        let field = || Running { name: "kit".into(), holds_several: true, ..Running::default() };
+        let mut totals = FieldTotals { fields: vec![field()], words: Vec::new() };
+        totals.announce(1, [(0, "A|B".to_owned()), (0, "A".to_owned())].into_iter());
+        totals.announce(0, [(0, "A".to_owned())].into_iter());
+        for (worker, word) in [(1, 0), (1, 1), (0, 0), (0, 7)] {
+            totals.take(worker, &[TotalShare::Word(word)]);
+        }
+        totals.take(0, &[TotalShare::Blank]);
+        let [total] = &totals.finish()[..] else { panic!() };
+        assert_eq!((total.filled, total.others), (4, 1));
+        assert_eq!(total.counts, BTreeMap::from([("A".to_owned(), 3), ("B".to_owned(), 1)]));
+    }
+
+    #[test]
+    fn sums_are_exact_and_ranges_are_those_of_days_and_numbers() {
+        let mut totals = FieldTotals {
+            fields: vec![Running { sum: Some(Decimal::ZERO), ..Running::default() }, Running::default()],
+            words: Vec::new(),
+        };
+        for (number, day) in [("0.1", 3), ("0.2", 1), ("-7", 2)] {
+            let number = Decimal::parse(number).unwrap();
+            totals.take(0, &[TotalShare::Number(number), TotalShare::Day(Date::constant(2026, 5, day))]);
+        }
+        let [number, day] = &totals.finish()[..] else { panic!() };
+        let text = |text: &str| Some(text.to_owned());
+        assert_eq!((&number.sum, &number.least, &number.most), (&text("-6.7"), &text("-7"), &text("0.2")));
+        assert_eq!((&day.sum, &day.least, &day.most), (&None, &text("2026-05-01"), &text("2026-05-03")));
+    }
+}

@@ -1,0 +1,51 @@
+//! What the sent records come to, field by field, for people.
+
+use dusk_core::run::FieldTotal;
+use dusk_core::values::shown;
+
+use super::layout::{columns, counted, grouped, padded};
+use super::style::{NAME, styled};
+use super::visible::visible;
+
+/// How many codes of a field are named.
+const MOST_CODES: usize = 8;
+
+/// A line for each field: its name, and what it comes to.
+pub(crate) fn field_totals(totals: &[&FieldTotal]) -> String {
+    let widest = totals.iter().map(|total| columns(&total.field)).max().unwrap_or(0);
+    let line = |total: &&FieldTotal| {
+        format!("  {}  {}\n", styled(NAME, &padded(&visible(&total.field), widest)), total_words(total))
+    };
+    totals.iter().map(line).collect()
+}
+
+/// What a field comes to, in words.
+pub(crate) fn total_words(total: &FieldTotal) -> String {
+    let filled = format!("in {}", counted(total.filled, "record"));
+    if total.filled == 0 {
+        return "blank in every record".into();
+    }
+    let range = total.least.as_deref().zip(total.most.as_deref()).map(|(least, most)| match least == most {
+        true => format!("{} throughout", day(least)),
+        false => format!("from {} to {}", day(least), day(most)),
+    });
+    let mut parts = Vec::new();
+    parts.extend(total.sum.as_ref().map(|sum| format!("sum {sum}")));
+    parts.push(filled);
+    parts.extend(range);
+    let mut counts: Vec<(&String, &u64)> = total.counts.iter().collect();
+    counts.sort_by(|(a, many), (b, more)| more.cmp(many).then(a.cmp(b)));
+    parts.extend(
+        counts.iter().take(MOST_CODES).map(|(code, count)| format!("{} {}", visible(code), grouped(**count))),
+    );
+    let more = counts.len().saturating_sub(MOST_CODES);
+    if more > 0 {
+        parts.push(format!("{more} more codes"));
+    }
+    parts.join(", ")
+}
+
+/// A day as people write it; a number, or a moment, as it is.
+fn day(text: &str) -> String {
+    text.parse().map_or_else(|_| text.to_owned(), shown)
+}
