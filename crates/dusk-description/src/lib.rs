@@ -17,7 +17,7 @@ mod upload;
 mod words;
 mod workbook_file;
 
-pub use rule::{Broken, RecordShare, Rule, RuleError, RuleText, Tally};
+pub use rule::{Reckoned, RecordShare, Rule, RuleError, RuleText, Tally};
 
 use std::path::PathBuf;
 

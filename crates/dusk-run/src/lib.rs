@@ -30,7 +30,7 @@ pub use preparing::job::{Demands, Job, Ready, ToldBeside};
 pub use running::beside::BesideCounts;
 pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
 pub use running::field_totals::{FieldTotal, totalled};
-pub use running::summary::{AgainCounts, Summary, Totals};
+pub use running::summary::{AgainCounts, BatchLimit, Summary, Totals};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
 pub use written::leftovers::{Leftover, sweep};

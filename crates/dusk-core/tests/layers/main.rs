@@ -30,6 +30,7 @@ mod inspecting;
 mod known_again;
 mod laws;
 mod likely;
+mod listed_rows;
 mod merging;
 mod number_columns;
 mod offers;

@@ -14,7 +14,7 @@ pub(super) struct Scene<'s, 'v> {
     /// The value of a field and its text, by its place.
     pub(super) value: &'s dyn Fn(FieldId) -> (Value, &'v str),
     /// What is reckoned over many records.
-    pub(super) over: &'s dyn Fn(Over, Option<FieldId>) -> Option<Value>,
+    pub(super) over: &'s dyn Fn(Over, &[FieldId]) -> Option<Value>,
     /// The day of the run.
     pub(super) today: Date,
 }
@@ -96,7 +96,10 @@ impl Scene<'_, '_> {
             Term::Difference(left, right) => plain(difference(self.worth(left)?.0, self.worth(right)?.0)?),
             Term::DaysBetween(first, last) => plain(difference(self.worth(last)?.0, self.worth(first)?.0)?),
             Term::Part(part, inner) => plain(part_of(*part, &self.worth(inner)?)?),
-            Term::Over(over, field) => plain((self.over)(*over, field.as_ref().map(|(place, _)| *place))?),
+            Term::Over(over, fields) => {
+                let places: Vec<FieldId> = fields.iter().map(|(place, _)| *place).collect();
+                plain((self.over)(*over, &places)?)
+            }
         }
     }
 }

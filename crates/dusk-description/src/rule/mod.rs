@@ -14,7 +14,7 @@
 //! term       = field | "{any field name}" | 12.5 | "text" | 2026-03-04 | 09:30 | true | false | today
 //!            | ( "length" | "year" | "month" | "day" | "weekday" | "date" | "time" ) "of" term
 //!            | "days between" sum "and" sum | "(" sum ")"
-//!            | "number of records" | "number of different" field | "sum of" field
+//!            | "number of records" | "number of different" field | "sum of" field { "*" field }
 //!            | "smallest" field | "largest" field
 //! ```
 //!
@@ -24,6 +24,7 @@
 //! Numbers are exact decimals; what grows past 30 digits counts as blank.
 
 mod evaluate;
+mod over;
 mod parse;
 mod tally;
 mod tree;
@@ -38,7 +39,7 @@ use dusk_values::{Value, ValueType};
 
 use evaluate::Scene;
 use parse::Parser;
-pub use tally::{Broken, RecordShare, Tally};
+pub use tally::{Reckoned, RecordShare, Tally};
 use tree::{Condition, Term};
 
 /// A rule as it stands in `target.toml`.
@@ -218,7 +219,8 @@ impl Rule {
         };
         for condition in self.when.iter().chain([&self.must]) {
             condition.each_term(&mut |term| match term {
-                Term::Field(place, _) | Term::Over(_, Some((place, _))) => note(*place),
+                Term::Field(place, _) => note(*place),
+                Term::Over(_, fields) => fields.iter().for_each(|(place, _)| note(*place)),
                 _ => {}
             });
         }

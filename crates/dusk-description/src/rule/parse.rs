@@ -15,15 +15,15 @@ const DEEPEST: usize = 50;
 pub(super) type Fields<'a> = &'a dyn Fn(&str) -> Option<(FieldId, ValueType)>;
 
 pub(super) struct Parser<'a> {
-    words: &'a [Placed],
-    at: usize,
+    pub(super) words: &'a [Placed],
+    pub(super) at: usize,
     end: usize,
     fields: Fields<'a>,
     depth: usize,
 }
 
 /// A term, its type, and where it stands.
-type Typed = (Term, ValueType, std::ops::Range<usize>);
+pub(super) type Typed = (Term, ValueType, std::ops::Range<usize>);
 
 impl<'a> Parser<'a> {
     pub(super) fn new(words: &'a [Placed], end: usize, fields: Fields<'a>) -> Self {
@@ -38,18 +38,18 @@ impl<'a> Parser<'a> {
         }
     }
 
-    fn peek(&self) -> Option<&'a Word> {
+    pub(super) fn peek(&self) -> Option<&'a Word> {
         self.words.get(self.at).map(|placed| &placed.word)
     }
 
-    fn peek_name(&self, ahead: usize) -> Option<&'a str> {
+    pub(super) fn peek_name(&self, ahead: usize) -> Option<&'a str> {
         match self.words.get(self.at + ahead).map(|placed| &placed.word) {
             Some(Word::Name(name)) => Some(name),
             _ => None,
         }
     }
 
-    fn takes(&mut self, word: &Word) -> bool {
+    pub(super) fn takes(&mut self, word: &Word) -> bool {
         let found = self.peek() == Some(word);
         self.at += usize::from(found);
         found
@@ -62,18 +62,18 @@ impl<'a> Parser<'a> {
     }
 
     /// Where the next word stands; the end of the text where there is none.
-    fn place(&self) -> std::ops::Range<usize> {
+    pub(super) fn place(&self) -> std::ops::Range<usize> {
         self.words.get(self.at).map_or(self.end..self.end, |placed| placed.at.clone())
     }
 
-    fn place_since(&self, start: usize) -> std::ops::Range<usize> {
+    pub(super) fn place_since(&self, start: usize) -> std::ops::Range<usize> {
         let last =
             self.at.checked_sub(1).and_then(|at| self.words.get(at)).map_or(start, |placed| placed.at.end);
         start..last.max(start)
     }
 
     /// An error about the next word, or about the end.
-    fn wrong(&self, stands: &str, hint: &str) -> RuleError {
+    pub(super) fn wrong(&self, stands: &str, hint: &str) -> RuleError {
         match self.peek() {
             Some(_) => RuleError::new(format!("this {stands}"), hint, self.place()),
             None => RuleError::new(stands.replacen("stands", "the rule ends", 1), hint, self.place()),
@@ -348,7 +348,7 @@ impl<'a> Parser<'a> {
         })
     }
 
-    fn field(&self, name: &str, at: std::ops::Range<usize>) -> Result<Typed, RuleError> {
+    pub(super) fn field(&self, name: &str, at: std::ops::Range<usize>) -> Result<Typed, RuleError> {
         match (self.fields)(name) {
             Some((place, kind)) => Ok((Term::Field(place, name.to_owned()), kind, at)),
             None => Err(RuleError {
@@ -367,7 +367,11 @@ impl<'a> Parser<'a> {
             "days" if self.peek_name(0) == Some("between") => return self.days_between(start),
             "number" if self.peek_name(0) == Some("of") && self.peek_name(1) == Some("records") => {
                 self.at += 2;
-                return Ok((Term::Over(Over::Records, None), ValueType::Number, self.place_since(start)));
+                return Ok((
+                    Term::Over(Over::Records, Vec::new()),
+                    ValueType::Number,
+                    self.place_since(start),
+                ));
             }
             "number" if self.peek_name(0) == Some("of") && self.peek_name(1) == Some("different") => {
                 self.at += 2;
@@ -436,34 +440,6 @@ impl<'a> Parser<'a> {
             }
         };
         Ok((Term::Part(part, Box::new(term)), gives, whole))
-    }
-
-    fn over(&mut self, over: Over, start: usize) -> Result<Typed, RuleError> {
-        let at = self.place();
-        let name = match self.peek() {
-            Some(Word::Name(name) | Word::Braced(name)) => name,
-            _ => return Err(self.wrong("stands where a field is wanted", "write the name of one field")),
-        };
-        self.at += 1;
-        let (term, kind, at) = self.field(name, at)?;
-        let Term::Field(place, name) = term else {
-            return Err(self.wrong("stands where a field is wanted", "write a field's name"));
-        };
-        let gives = match (over, kind) {
-            (Over::Sum, ValueType::Number) | (Over::Different, _) => ValueType::Number,
-            (
-                Over::Smallest | Over::Largest,
-                ValueType::Number | ValueType::Date | ValueType::DateTime | ValueType::Time,
-            ) => kind,
-            _ => {
-                return Err(RuleError::new(
-                    format!("this is a {}, which has no sum and no size", kind.word()),
-                    "use a number or a date",
-                    at,
-                ));
-            }
-        };
-        Ok((Term::Over(over, Some((place, name))), gives, self.place_since(start)))
     }
 }
 

@@ -24,7 +24,7 @@ pub struct RecordShare {
 /// where these are counted.
 #[derive(Debug, Clone)]
 pub struct Tally {
-    wanted: Vec<(Over, Option<FieldId>)>,
+    wanted: Vec<(Over, Vec<FieldId>)>,
     groups: HashMap<Vec<String>, Group>,
     order: Vec<Vec<String>>,
 }
@@ -45,21 +45,23 @@ enum Count {
     Different(HashSet<u128>),
 }
 
-/// A group of records for which a rule does not hold.
+/// A group of records, and what was reckoned of it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Broken {
+pub struct Reckoned {
     /// The group's values of the fields in `for_each`, with their names; empty for the whole batch.
     pub group: Vec<String>,
     /// What was reckoned, in words.
     pub reckoned: Vec<String>,
+    /// The rule does not hold for it.
+    pub is_broken: bool,
 }
 
 impl Rule {
-    fn wanted(&self) -> Vec<(Over, Option<FieldId>)> {
+    fn wanted(&self) -> Vec<(Over, Vec<FieldId>)> {
         let mut wanted = Vec::new();
         self.must.each_term(&mut |term| {
-            if let Term::Over(over, field) = term {
-                let one = (*over, field.as_ref().map(|(place, _)| *place));
+            if let Term::Over(over, fields) = term {
+                let one = (*over, fields.iter().map(|(place, _)| *place).collect());
                 if !wanted.contains(&one) {
                     wanted.push(one);
                 }
@@ -79,8 +81,12 @@ impl Rule {
             (value, text.to_owned())
         };
         let group = self.for_each.iter().map(|place| owned(*place)).collect();
-        let values =
-            self.wanted().into_iter().map(|(_, field)| field.map_or_else(Default::default, owned)).collect();
+        let of = |(_, fields): (Over, Vec<FieldId>)| match fields.as_slice() {
+            [] => (Value::Blank, String::new()),
+            [only] => owned(*only),
+            several => (product(several, value), String::new()),
+        };
+        let values = self.wanted().into_iter().map(of).collect();
         Some(RecordShare { group, values })
     }
 
@@ -95,36 +101,56 @@ impl Rule {
     }
 
     /// The groups for which the rule does not hold, in the order in which they were met.
-    pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(FieldId) -> String) -> Vec<Broken> {
-        let mut broken = Vec::new();
-        for group in tally.order.iter().filter_map(|key| tally.groups.get(key)) {
-            let value = |place: FieldId| {
-                let found =
-                    self.for_each.iter().position(|known| *known == place).and_then(|at| group.key.get(at));
-                found.map_or((Value::Blank, ""), |(value, text)| (*value, text.as_str()))
-            };
-            let over = |over: Over, field: Option<FieldId>| {
-                let at = tally.wanted.iter().position(|wanted| *wanted == (over, field))?;
-                group.counts.get(at)?.value()
-            };
-            let scene = Scene { value: &value, over: &over, today };
-            if scene.holds(&self.must) == Some(false) {
-                let reckoned = tally.wanted.iter().zip(&group.counts).map(|((over, field), count)| {
-                    let words =
-                        Over::WORDS.iter().find(|(_, known)| known == over).map_or("", |(words, _)| words);
-                    let field = field.map_or_else(String::new, |place| format!(" {}", name(place)));
-                    format!("{words}{field} {}", count.shown())
-                });
-                let key = self
-                    .for_each
-                    .iter()
-                    .zip(&group.key)
-                    .map(|(place, (_, text))| format!("{} {text}", name(*place)));
-                broken.push(Broken { group: key.collect(), reckoned: reckoned.collect() });
-            }
-        }
-        broken
+    pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(FieldId) -> String) -> Vec<Reckoned> {
+        self.reckoned(tally, today, name).into_iter().filter(|group| group.is_broken).collect()
     }
+
+    /// All groups and what was reckoned for each, in the order in which they were met.
+    pub fn reckoned(&self, tally: &Tally, today: Date, name: &dyn Fn(FieldId) -> String) -> Vec<Reckoned> {
+        let groups = tally.order.iter().filter_map(|key| tally.groups.get(key));
+        groups.map(|group| self.reckoned_of(group, (tally, today), name)).collect()
+    }
+
+    fn reckoned_of(
+        &self,
+        group: &Group,
+        (tally, today): (&Tally, Date),
+        name: &dyn Fn(FieldId) -> String,
+    ) -> Reckoned {
+        let value = |place: FieldId| {
+            let found =
+                self.for_each.iter().position(|known| *known == place).and_then(|at| group.key.get(at));
+            found.map_or((Value::Blank, ""), |(value, text)| (*value, text.as_str()))
+        };
+        let over = |over: Over, fields: &[FieldId]| {
+            let at = tally.wanted.iter().position(|(known, of)| *known == over && of == fields)?;
+            group.counts.get(at)?.value()
+        };
+        let scene = Scene { value: &value, over: &over, today };
+        let reckoned = tally.wanted.iter().zip(&group.counts).map(|((over, fields), count)| {
+            let words = Over::WORDS.iter().find(|(_, known)| known == over).map_or("", |(words, _)| words);
+            let fields: Vec<String> = fields.iter().map(|place| name(*place)).collect();
+            let between = if fields.is_empty() { "" } else { " " };
+            format!("{words}{between}{} {}", fields.join(" * "), count.shown())
+        });
+        let key = self.for_each.iter().zip(&group.key);
+        Reckoned {
+            reckoned: reckoned.collect(),
+            group: key.map(|(place, (_, text))| format!("{} {text}", name(*place))).collect(),
+            is_broken: scene.holds(&self.must) == Some(false),
+        }
+    }
+}
+
+/// The product of numbers; blank where one of them is, and text where it has too many digits.
+fn product<'v>(fields: &[FieldId], value: &dyn Fn(FieldId) -> (Value, &'v str)) -> Value {
+    let mut product = Decimal::whole(1);
+    for field in fields {
+        let (Value::Number(number), _) = value(*field) else { return Value::Blank };
+        let Some(next) = product.times(number) else { return Value::Text };
+        product = next;
+    }
+    Value::Number(product)
 }
 
 impl Tally {
@@ -165,6 +191,8 @@ impl Count {
         match (self, value) {
             (Self::Records(count), _) => *count += 1,
             (_, Value::Blank) => {}
+            // A product of too many digits.
+            (Self::Sum(sum), Value::Text) => *sum = None,
             (Self::Sum(sum), Value::Number(number)) => *sum = sum.and_then(|sum| sum.plus(number)),
             (Self::Smallest(end), value) if value.compare(*end, ("", "")).is_none_or(Ordering::is_lt) => {
                 *end = value

@@ -89,6 +89,7 @@ fn what_cannot_be_read_points_at_the_word() {
         ("length of brood > 1", "part of a text", "brood"),
         ("colour matches \"(\"", "cannot be read", "\"(\""),
         ("sum of colour > 3", "no sum", "colour"),
+        ("sum of brood * colour > 3", "no sum", "colour"),
         ("sum of brood > frames", "differs from record to record", "sum of brood > frames"),
         ("brood in (1, \"a\")", "cannot be compared", "brood in (1, \"a\""),
     ] {
@@ -169,6 +170,7 @@ fn over_all(which: usize, records: &[Brood]) -> (&'static str, Option<i64>) {
         1 => ("sum of brood", Some(known.iter().sum())),
         2 => ("smallest brood", known.iter().min().copied()),
         3 => ("largest brood", known.iter().max().copied()),
+        4 => ("sum of brood * brood", Some(known.iter().map(|brood| brood * brood).sum())),
         _ => {
             let different: std::collections::BTreeSet<i64> = known.into_iter().collect();
             ("number of different brood", Some(different.len() as i64))
@@ -181,7 +183,7 @@ proptest! {
     #[test]
     fn rules_over_records_mean_what_a_plain_reckoning_means(
         records in prop::collection::vec((prop::option::of(-3_i64..4), prop::sample::select(vec!["W", "Y"])), 0..8),
-        (left, right, sign) in (0..5_usize, 0..5_usize, 0..6_usize),
+        (left, right, sign) in (0..6_usize, 0..6_usize, 0..6_usize),
         (per_colour, only_known) in any::<(bool, bool)>(),
         limit in -5_i64..9,
     ) {

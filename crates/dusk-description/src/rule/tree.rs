@@ -86,7 +86,8 @@ pub(super) enum Term {
     Product(Box<Term>, Box<Term>),
     Part(Part, Box<Term>),
     DaysBetween(Box<Term>, Box<Term>),
-    Over(Over, Option<(FieldId, String)>),
+    /// Over many records: of a field, of the product of several, or of the records themselves.
+    Over(Over, Vec<(FieldId, String)>),
 }
 
 /// A part of a value.
@@ -286,11 +287,14 @@ impl fmt::Display for Term {
                 write!(f, "{word} of {}", AtLeast(3, inner))
             }
             Self::DaysBetween(first, last) => write!(f, "days between {first} and {last}"),
-            Self::Over(over, field) => {
+            Self::Over(over, fields) => {
                 let words =
                     Over::WORDS.iter().find(|(_, known)| known == over).map_or("", |(words, _)| words);
                 f.write_str(words)?;
-                field.as_ref().map_or(Ok(()), |(_, name)| write!(f, " {}", field_word(name)))
+                for (place, (_, name)) in fields.iter().enumerate() {
+                    write!(f, "{} {}", if place > 0 { " *" } else { "" }, field_word(name))?;
+                }
+                Ok(())
             }
         }
     }

@@ -8,7 +8,7 @@ use jiff::civil::{Date, DateTime};
 use serde::{Deserialize, Serialize};
 
 use dusk_conforming::{Conformer, Plan};
-use dusk_description::{Field, FieldType, Target};
+use dusk_description::{CodesLayout, Field, FieldType, Target};
 use dusk_evidence::FieldId;
 use dusk_values::{Decimal, Value};
 
@@ -126,7 +126,8 @@ pub(crate) struct FieldTotals {
 #[derive(Debug, Default)]
 struct Running {
     name: String,
-    holds_several: bool,
+    /// How several codes are written in one word.
+    layout: Option<CodesLayout>,
     filled: u64,
     /// Nothing once the sum has too many digits.
     sum: Option<Decimal>,
@@ -143,9 +144,12 @@ impl FieldTotals {
     pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
         let running = |field: &FieldId| {
             let field = plan.fields.get(*field)?;
-            let holds_several = matches!(field.field.kind, FieldType::Codes(_));
+            let layout = match &field.field.kind {
+                FieldType::Codes(codes) => Some(codes.layout.clone()),
+                _ => None,
+            };
             let sum = matches!(field.field.kind, FieldType::Number(_)).then_some(Decimal::ZERO);
-            Some(Running { name: field.field.name.clone(), holds_several, sum, ..Running::default() })
+            Some(Running { name: field.field.name.clone(), layout, sum, ..Running::default() })
         };
         Self { fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
     }
@@ -229,7 +233,8 @@ impl Running {
         let mut counts = BTreeMap::new();
         for (word, count) in self.words.iter().zip(&self.counts).filter(|(_, count)| **count > 0) {
             // Several codes of one record count once each.
-            let codes: Vec<&str> = if self.holds_several { word.split('|').collect() } else { vec![word] };
+            let codes =
+                self.layout.as_ref().map_or_else(|| vec![word.as_str()], |layout| layout.codes_of(word));
             for code in codes.into_iter().filter(|code| !code.is_empty()) {
                 *counts.entry(code.to_owned()).or_insert(0) += count;
             }
@@ -259,7 +264,8 @@ mod tests {
 
     #[test]
     fn words_of_several_workers_are_counted_together_and_too_many_are_others() {
-        let field = || Running { name: "kit".into(), holds_several: true, ..Running::default() };
+        let layout = Some(CodesLayout::Joined("|".into()));
+        let field = || Running { name: "kit".into(), layout: layout.clone(), ..Running::default() };
         let mut totals = FieldTotals { fields: vec![field()], words: Vec::new() };
         totals.announce(1, [(0, "A|B".to_owned()), (0, "A".to_owned())].into_iter());
         totals.announce(0, [(0, "A".to_owned())].into_iter());

@@ -9,7 +9,9 @@ use super::field_totals::FieldTotals;
 use super::given::{GivenRecord, GivenRecords, GivenShape, MetAgain};
 use super::row_numbers::{RowNumbers, too_many_rows};
 use super::table::open_table;
-use crate::{Again, AgainCounts, Compared, Conformed, NotSent, Place, Ready, RowFate, Sent, Sink, Totals};
+use crate::{
+    Again, AgainCounts, BatchLimit, Compared, Conformed, NotSent, Place, Ready, RowFate, Sent, Sink, Totals,
+};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_database::TableLoad;
 use dusk_description::{FieldType, FileType, Standing, Tally};
@@ -386,6 +388,25 @@ impl OrderedEnd<'_, '_> {
             self.note(finding)?;
         }
         Ok(())
+    }
+
+    /// What the rules over the whole batch come to, whether they hold or not.
+    pub(crate) fn limits(&self) -> Vec<BatchLimit> {
+        let plan = &self.ready.plan;
+        let name = |place: FieldId| {
+            plan.fields.get(place).map_or_else(String::new, |field| field.field.name.clone())
+        };
+        let rules = plan.batch_rules.iter().zip(&self.tallies);
+        let limits = rules.flat_map(|(rule, tally)| {
+            let groups = rule.reckoned(tally, self.ready.job.today, &name);
+            groups.into_iter().filter(|group| group.group.is_empty()).map(|group| BatchLimit {
+                rule: rule.text.name.clone(),
+                must: rule.to_string(),
+                reckoned: group.reckoned,
+                is_broken: group.is_broken,
+            })
+        });
+        limits.collect()
     }
 
     /// Files in the folders of file fields that no accepted record names.

@@ -124,6 +124,7 @@ impl Ready<'_> {
 
     /// What the run comes to, once all rows were taken.
     fn summary(&self, end: OrderedEnd<'_, '_>, sources: Vec<SourceIdentity>) -> Result<Summary> {
+        let limits = end.limits();
         let (conformed, met) = (end.conformed, &end.met);
         let filled =
             |field: FieldId| conformed.saturating_sub(met.get(field).map_or(0, |met: &MetInField| met.blank));
@@ -143,6 +144,7 @@ impl Ready<'_> {
             sample: end.sample,
             again: end.again,
             beside: end.beside.map(|beside| beside.counts),
+            limits,
             field_totals: end.field_totals.finish(),
             sources,
             conformed,

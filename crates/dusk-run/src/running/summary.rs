@@ -40,6 +40,20 @@ pub struct AgainCounts {
     pub other: u64,
 }
 
+/// A rule over the whole batch, and what it comes to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct BatchLimit {
+    /// What the rule is called.
+    pub rule: String,
+    /// What must hold.
+    pub must: String,
+    /// What was reckoned, in words: "sum of honey_kg 812.5".
+    pub reckoned: Vec<String>,
+    /// The rule does not hold.
+    #[serde(rename = "broken")]
+    pub is_broken: bool,
+}
+
 /// What a run comes to.
 #[derive(Debug, Clone)]
 pub struct Summary {
@@ -67,6 +81,8 @@ pub struct Summary {
     pub beside: Option<BesideCounts>,
     /// What the sent records come to, field by field, where that was wanted.
     pub field_totals: Vec<FieldTotal>,
+    /// The rules over the whole batch, and what they come to.
+    pub limits: Vec<BatchLimit>,
     /// What the batch remembers.
     pub memory: BatchMemory,
     /// What identifies each source.

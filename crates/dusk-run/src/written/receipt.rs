@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use crate::{BesideCounts, FieldTotal, Ready, Summary, Totals};
+use crate::{BatchLimit, BesideCounts, FieldTotal, Ready, Summary, Totals};
 use dusk_database::LoadedRows;
 use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
@@ -50,6 +50,9 @@ pub struct Receipt {
     /// What the sent records come to, field by field.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub sent_totals: Vec<FieldTotal>,
+    /// The rules over the whole batch, and what they come to.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub limits: Vec<BatchLimit>,
     /// What the target held, and what the records are beside it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub held: Option<ReceiptHeld>,
@@ -192,6 +195,7 @@ impl Receipt {
             proven_decimal_marks: proven(ready, |found| Some(found.decimal_mark?.to_string())),
             totals: summary.totals,
             records: summary.records,
+            limits: summary.limits.clone(),
             sent_totals: summary.field_totals.clone(),
             held: receipt_held(ready, summary),
             loaded: None,

@@ -166,6 +166,19 @@ impl Page<'_> {
     fn comes_to(&self) -> Markup {
         let totals = &self.facts.summary.field_totals;
         html! {
+            @if self.values && !self.facts.summary.limits.is_empty() {
+                section aria-labelledby="limits" {
+                    h2 id="limits" { "Limits of the batch" }
+                    table {
+                        thead { tr { th scope="col" { "Rule" } th scope="col" { "Comes to" } th scope="col" { "Must be" } } }
+                        tbody {
+                            @for limit in &self.facts.summary.limits {
+                                tr { td.name { (visible(&limit.rule)) } td { (limit.reckoned.join(", ")) } td { code { (visible(&limit.must)) } } }
+                            }
+                        }
+                    }
+                }
+            }
             @if self.values && !totals.is_empty() {
                 section aria-labelledby="comes-to" {
                     h2 id="comes-to" { "What the records come to" }

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
 
-use super::field_totals::field_totals;
+use super::field_totals::{field_totals, limit_lines};
 use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::made::loaded_line;
 use super::style::{GOOD, NAME, WRONG, styled};
@@ -145,6 +145,10 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     if !receipt.sent_totals.is_empty() {
         let _ = writeln!(out, "\nthe records that were sent come to:");
         out.push_str(&field_totals(&receipt.sent_totals.iter().collect::<Vec<_>>()));
+    }
+    if !receipt.limits.is_empty() {
+        let _ = writeln!(out, "\nits limits:");
+        out.push_str(&limit_lines(&receipt.limits));
     }
     let _ = writeln!(out);
     show_outputs(batch, &mut out);

@@ -1,10 +1,10 @@
 //! What the sent records come to, field by field, for people.
 
-use dusk_core::run::FieldTotal;
+use dusk_core::run::{BatchLimit, FieldTotal};
 use dusk_core::values::shown;
 
 use super::layout::{columns, counted, grouped, padded};
-use super::style::{NAME, styled};
+use super::style::{NAME, WRONG, styled};
 use super::visible::visible;
 
 /// How many codes of a field are named.
@@ -17,6 +17,16 @@ pub(crate) fn field_totals(totals: &[&FieldTotal]) -> String {
         format!("  {}  {}\n", styled(NAME, &padded(&visible(&total.field), widest)), total_words(total))
     };
     totals.iter().map(line).collect()
+}
+
+/// A line for each rule over the whole batch: what it comes to beside what must hold.
+pub(crate) fn limit_lines(limits: &[BatchLimit]) -> String {
+    let line = |limit: &BatchLimit| {
+        let (reckoned, must) = (limit.reckoned.join(", "), visible(&limit.must));
+        let says = format!("{}: {reckoned}; must be {must}", visible(&limit.rule));
+        format!("  {}\n", if limit.is_broken { styled(WRONG, &says) } else { says })
+    };
+    limits.iter().map(line).collect()
 }
 
 /// What a field comes to, in words.

@@ -6,7 +6,7 @@ use dusk_core::evidence::{Cause, Kind};
 use dusk_core::run::{FieldTotal, Ready, Receipt, Settle, Summary};
 
 use super::causes::{Causes, mapping_option};
-use super::field_totals::field_totals;
+use super::field_totals::{field_totals, limit_lines};
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, REMARK, styled};
 use super::totals::{BesideLine, Totals};
@@ -45,6 +45,7 @@ impl fmt::Display for Report<'_> {
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
+        f.write_str(&limit_lines(&self.summary.limits))?;
         f.write_str(&field_totals(&self.totals))?;
         self.left_out(f)?;
         if self.summary.beside.is_some() && !self.quiet {

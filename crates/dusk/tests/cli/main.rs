@@ -45,6 +45,7 @@ mod sources;
 mod steward_files;
 mod target;
 mod terminal;
+mod totals;
 mod trials;
 mod units;
 mod workbooks;

@@ -17,6 +17,8 @@ struct Run {
     totals: Totals,
     records: u64,
     held: Option<Value>,
+    limits: Vec<Value>,
+    sent_totals: Vec<Value>,
     changed_cells: u64,
     in_last_batch: Option<InLastBatch>,
     causes: Vec<Cause>,
