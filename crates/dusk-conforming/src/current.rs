@@ -16,6 +16,15 @@ impl Conformer<'_> {
         }
     }
 
+    /// The value of a field in the current record without its text: blank where it is faulty.
+    pub fn value_alone_of(&self, place: FieldId) -> Value {
+        let is_own = self.beside.instead(place).is_none() && self.added(place).is_none();
+        match (self.current.get(place), self.stood.get(place)) {
+            (Some(current), Some(stood)) if is_own && current.stands() => stood.value,
+            _ => self.value(place).0,
+        }
+    }
+
     /// What became of a field in the current row, and what the target keeps there instead.
     pub fn outcome(&self, place: FieldId) -> Option<Told<'_>> {
         match self.beside.instead(place) {

@@ -157,6 +157,25 @@ impl Decimal {
         scaled.and_then(|millionths| i64::try_from(millionths).ok()).unwrap_or(most)
     }
 
+    /// The number in units of the `decimals`th digit behind the point; nothing where it is finer, or has more than 18
+    /// digits then.
+    ///
+    /// ```
+    /// use dusk_values::Decimal;
+    /// assert_eq!(Decimal::parse("4.5").and_then(|number| number.units_of(2)), Some(450));
+    /// assert_eq!(Decimal::parse("4.5").and_then(|number| number.units_of(0)), None);
+    /// assert_eq!(Decimal::of_units(450, 2).to_string(), "4.5");
+    /// ```
+    pub fn units_of(self, decimals: u32) -> Option<i64> {
+        let tens = 10_i64.checked_pow(decimals.checked_sub(self.scale)?)?;
+        i64::try_from(self.units).ok()?.checked_mul(tens)
+    }
+
+    /// So many units of the `decimals`th digit behind the point.
+    pub fn of_units(units: i128, decimals: u32) -> Self {
+        Self { units, scale: decimals }.normal()
+    }
+
     /// How many digits stand after the point.
     pub fn decimals(self) -> u32 {
         self.scale

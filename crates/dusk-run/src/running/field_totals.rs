@@ -43,11 +43,14 @@ fn is_zero(count: &u64) -> bool {
     *count == 0
 }
 
-/// What one record adds to the total of a field.
+/// What one record adds to the total of a field: sixteen bytes, since there is one for each cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum TotalShare {
     Blank,
-    Number(Decimal),
+    /// In units of the field's last decimal.
+    Number(i64),
+    /// A number of too many digits to be added up.
+    Long,
     Day(Date),
     Moment(DateTime),
     /// A word by the number that its worker has given it.
@@ -73,7 +76,7 @@ pub fn totalled(target: &Target) -> Vec<FieldId> {
 /// Tells what records add to totals, for one worker.
 #[derive(Debug, Default)]
 pub(crate) struct TotalShares {
-    fields: Vec<FieldId>,
+    fields: Vec<(FieldId, u32)>,
     /// For each field, the words met and their numbers.
     words: Vec<HashMap<String, u32>>,
 }
@@ -83,9 +86,12 @@ pub(crate) struct TotalShares {
 pub(crate) type NewWord = (usize, String);
 
 impl TotalShares {
-    pub(crate) fn new(fields: Vec<FieldId>) -> Self {
-        let words = fields.iter().map(|_| HashMap::new()).collect();
-        Self { fields, words }
+    pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
+        let decimals = |field: &FieldId| (*field, decimals_of(plan, *field));
+        Self {
+            fields: fields.iter().map(decimals).collect(),
+            words: fields.iter().map(|_| HashMap::new()).collect(),
+        }
     }
 
     /// Appends what the current record adds, a share for each field.
@@ -95,22 +101,33 @@ impl TotalShares {
         out: &mut Vec<TotalShare>,
         new: &mut Vec<NewWord>,
     ) {
-        for ((place, field), words) in self.fields.iter().enumerate().zip(&mut self.words) {
-            let share = match conformer.value(*field) {
-                (Value::Blank, _) | (_, "") => TotalShare::Blank,
-                (Value::Number(number), _) => TotalShare::Number(number),
-                (Value::Date(day), _) => TotalShare::Day(day),
-                (Value::DateTime(moment), _) => TotalShare::Moment(moment),
-                (Value::Time(_), _) => TotalShare::Blank,
-                (_, text) => TotalShare::Word(words.get(text).copied().unwrap_or_else(|| {
-                    let number = u32::try_from(words.len()).unwrap_or(u32::MAX);
-                    words.insert(text.to_owned(), number);
-                    new.push((place, text.to_owned()));
-                    number
-                })),
-            };
-            out.push(share);
+        for ((place, (field, decimals)), words) in self.fields.iter().enumerate().zip(&mut self.words) {
+            out.push(match conformer.value_alone_of(*field) {
+                Value::Blank | Value::Time(_) => TotalShare::Blank,
+                Value::Number(number) => {
+                    number.units_of(*decimals).map_or(TotalShare::Long, TotalShare::Number)
+                }
+                Value::Date(day) => TotalShare::Day(day),
+                Value::DateTime(moment) => TotalShare::Moment(moment),
+                Value::Text | Value::Boolean(_) => match conformer.value(*field) {
+                    (_, "") => TotalShare::Blank,
+                    (_, text) => TotalShare::Word(words.get(text).copied().unwrap_or_else(|| {
+                        let number = u32::try_from(words.len()).unwrap_or(u32::MAX);
+                        words.insert(text.to_owned(), number);
+                        new.push((place, text.to_owned()));
+                        number
+                    })),
+                },
+            });
         }
+    }
+}
+
+/// How many decimals the numbers of a field have.
+fn decimals_of(plan: &Plan<'_>, field: FieldId) -> u32 {
+    match plan.fields.get(field).map(|plan| &plan.field.kind) {
+        Some(FieldType::Number(number)) => number.decimals,
+        _ => 0,
     }
 }
 
@@ -128,28 +145,37 @@ struct Running {
     name: String,
     /// How several codes are written in one word.
     layout: Option<CodesLayout>,
+    decimals: u32,
     filled: u64,
-    /// Nothing once the sum has too many digits.
-    sum: Option<Decimal>,
-    numbers: Option<(Decimal, Decimal)>,
-    days: Option<(DateTime, DateTime)>,
-    has_clock: bool,
+    numbers: Numbers,
+    days: Option<(Date, Date)>,
+    moments: Option<(DateTime, DateTime)>,
     words: Vec<String>,
     places: HashMap<String, usize>,
     counts: Vec<u64>,
     others: u64,
 }
 
+/// Numbers added up, in units of their last decimal.
+#[derive(Debug, Default)]
+struct Numbers {
+    /// More of them than there can be rows do not overflow it.
+    sum: i128,
+    range: Option<(i64, i64)>,
+    /// One had too many digits, so that nothing is said.
+    is_long: bool,
+}
+
 impl FieldTotals {
     pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
-        let running = |field: &FieldId| {
-            let field = plan.fields.get(*field)?;
+        let running = |id: &FieldId| {
+            let field = plan.fields.get(*id)?;
             let layout = match &field.field.kind {
                 FieldType::Codes(codes) => Some(codes.layout.clone()),
                 _ => None,
             };
-            let sum = matches!(field.field.kind, FieldType::Number(_)).then_some(Decimal::ZERO);
-            Some(Running { name: field.field.name.clone(), layout, sum, ..Running::default() })
+            let decimals = decimals_of(plan, *id);
+            Some(Running { name: field.field.name.clone(), layout, decimals, ..Running::default() })
         };
         Self { fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
     }
@@ -182,14 +208,12 @@ impl FieldTotals {
             match *share {
                 TotalShare::Blank => {}
                 TotalShare::Number(number) => {
-                    field.sum = field.sum.and_then(|sum| sum.plus(number));
-                    let (least, most) = field.numbers.unwrap_or((number, number));
-                    field.numbers = Some((least.min(number), most.max(number)));
+                    field.numbers.sum += i128::from(number);
+                    widen(&mut field.numbers.range, number);
                 }
-                TotalShare::Day(day) => {
-                    field.take_moment(day.to_datetime(jiff::civil::Time::midnight()), false)
-                }
-                TotalShare::Moment(moment) => field.take_moment(moment, true),
+                TotalShare::Long => field.numbers.is_long = true,
+                TotalShare::Day(day) => widen(&mut field.days, day),
+                TotalShare::Moment(moment) => widen(&mut field.moments, moment),
                 TotalShare::Word(number) => {
                     let at = words.and_then(|words| words.get(place)?.get(number as usize).copied());
                     match at.and_then(|at| field.counts.get_mut(at)) {
@@ -223,12 +247,6 @@ impl Running {
         place
     }
 
-    fn take_moment(&mut self, moment: DateTime, has_clock: bool) {
-        self.has_clock |= has_clock;
-        let (first, last) = self.days.unwrap_or((moment, moment));
-        self.days = Some((first.min(moment), last.max(moment)));
-    }
-
     fn finish(self) -> FieldTotal {
         let mut counts = BTreeMap::new();
         for (word, count) in self.words.iter().zip(&self.counts).filter(|(_, count)| **count > 0) {
@@ -239,23 +257,28 @@ impl Running {
                 *counts.entry(code.to_owned()).or_insert(0) += count;
             }
         }
-        let shown = |moment: DateTime| match self.has_clock {
-            true => moment.to_string(),
-            false => moment.date().to_string(),
-        };
-        let numbers = self.numbers.map(|(least, most)| (least.to_string(), most.to_string()));
-        let range = numbers.or(self.days.map(|(first, last)| (shown(first), shown(last))));
-        let (least, most) = range.unzip();
+        let number = |units: i128| Decimal::of_units(units, self.decimals).to_string();
+        let known = self.numbers.range.filter(|_| !self.numbers.is_long);
+        let numbers = known.map(|(least, most)| (number(least.into()), number(most.into())));
+        let days = self.days.map(|(first, last)| (first.to_string(), last.to_string()));
+        let moments = self.moments.map(|(first, last)| (first.to_string(), last.to_string()));
+        let (least, most) = numbers.or(days).or(moments).unzip();
         FieldTotal {
             field: self.name,
             filled: self.filled,
-            sum: self.sum.map(|sum| sum.to_string()),
+            sum: known.map(|_| number(self.numbers.sum)),
             least,
             most,
             counts,
             others: self.others,
         }
     }
+}
+
+/// Takes a value into a range.
+fn widen<T: Copy + Ord>(range: &mut Option<(T, T)>, value: T) {
+    let (least, most) = range.unwrap_or((value, value));
+    *range = Some((least.min(value), most.max(value)));
 }
 
 #[cfg(test)]
@@ -280,17 +303,23 @@ mod tests {
 
     #[test]
     fn sums_are_exact_and_ranges_are_those_of_days_and_numbers() {
-        let mut totals = FieldTotals {
-            fields: vec![Running { sum: Some(Decimal::ZERO), ..Running::default() }, Running::default()],
-            words: Vec::new(),
-        };
-        for (number, day) in [("0.1", 3), ("0.2", 1), ("-7", 2)] {
-            let number = Decimal::parse(number).unwrap();
+        let fields = vec![Running { decimals: 1, ..Running::default() }, Running::default()];
+        let mut totals = FieldTotals { fields, words: Vec::new() };
+        for (number, day) in [(1, 3), (2, 1), (-70, 2)] {
             totals.take(0, &[TotalShare::Number(number), TotalShare::Day(Date::constant(2026, 5, day))]);
         }
         let [number, day] = &totals.finish()[..] else { panic!() };
         let text = |text: &str| Some(text.to_owned());
         assert_eq!((&number.sum, &number.least, &number.most), (&text("-6.7"), &text("-7"), &text("0.2")));
         assert_eq!((&day.sum, &day.least, &day.most), (&None, &text("2026-05-01"), &text("2026-05-03")));
+    }
+
+    #[test]
+    fn a_number_of_too_many_digits_leaves_the_sum_open() {
+        let mut totals = FieldTotals { fields: vec![Running::default()], words: Vec::new() };
+        [TotalShare::Number(1), TotalShare::Long].iter().for_each(|share| totals.take(0, &[*share]));
+        let [total] = &totals.finish()[..] else { panic!() };
+        assert_eq!((total.filled, &total.sum, &total.most), (2, &None, &None));
+        assert_eq!(size_of::<TotalShare>(), 16);
     }
 }

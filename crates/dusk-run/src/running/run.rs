@@ -42,8 +42,12 @@ impl Ready<'_> {
             end.note(finding)?;
         }
         let make_worker = |number| {
-            let mut worker =
-                BlockWorker::new(number, self, &columns, (lists_rows, TotalShares::new(totalled.clone())))?;
+            let mut worker = BlockWorker::new(
+                number,
+                self,
+                &columns,
+                (lists_rows, TotalShares::new(&self.plan, &totalled)),
+            )?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = RowsAbove::new(&self.plan, sources, &columns);

@@ -1,11 +1,10 @@
 //! `rows.csv`: what became of every row, and where in the upload it stands.
 
-use std::io::Write as _;
 use std::path::Path;
 
 use super::upload::UploadPlace;
 use crate::{NotSent, Place, Ready};
-use dusk_evidence::{EarlierRecord, Error, Id as _, Result};
+use dusk_evidence::{EarlierRecord, Id as _, Result};
 use dusk_files::{Output, OutputFile, guarded};
 
 /// The name of the list.
@@ -38,10 +37,13 @@ impl RowsList {
 
     /// A record that is sent, and where it stands.
     pub(crate) fn sent(&mut self, (place, key): (Place, &str), at: UploadPlace<'_>) -> Result<()> {
-        self.begin(place, "sent", key)?;
+        self.begin(place, "sent", key);
         push_cell(at.file, &mut self.line);
-        let written = write!(self.line, ",{},{},", at.line, at.record);
-        written.map_err(Error::writing(Path::new(ROWS)))?;
+        for number in [at.line, at.record] {
+            self.line.push(b',');
+            self.push_number(number);
+        }
+        self.line.push(b',');
         self.end()
     }
 
@@ -53,7 +55,7 @@ impl RowsList {
             NotSent::LeftOut => ("left out", None),
             NotSent::Merged(into) => ("merged", into.as_ref()),
         };
-        self.begin(place, outcome, key)?;
+        self.begin(place, outcome, key);
         self.line.extend_from_slice(b",,,");
         match into {
             None => {}
@@ -66,15 +68,20 @@ impl RowsList {
         self.end()
     }
 
-    fn begin(&mut self, place: Place, outcome: &str, key: &str) -> Result<()> {
+    fn begin(&mut self, place: Place, outcome: &str, key: &str) {
         self.line.clear();
         self.line.extend_from_slice(self.sources.get(place.source.index()).map_or(&[], Vec::as_slice));
-        write!(self.line, ",{},", place.row).map_err(Error::writing(Path::new(ROWS)))?;
-        push_cell(outcome, &mut self.line);
+        self.line.push(b',');
+        self.push_number(place.row.0);
+        self.line.push(b',');
+        self.line.extend_from_slice(outcome.as_bytes());
         self.line.push(b',');
         push_cell(key, &mut self.line);
         self.line.push(b',');
-        Ok(())
+    }
+
+    fn push_number(&mut self, number: u64) {
+        self.line.extend_from_slice(itoa::Buffer::new().format(number).as_bytes());
     }
 
     fn end(&mut self) -> Result<()> {
@@ -90,6 +97,11 @@ impl RowsList {
 
 /// Appends a cell (RFC 4180), guarded against programs that would run it.
 fn push_cell(text: &str, line: &mut Vec<u8>) {
+    // Most keys are letters and digits, and need no closer look.
+    if text.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'.' | b'_')) {
+        line.extend_from_slice(text.as_bytes());
+        return;
+    }
     let text = guarded(text);
     if text.bytes().any(|byte| matches!(byte, b',' | b'"' | b'\n' | b'\r')) {
         line.push(b'"');
