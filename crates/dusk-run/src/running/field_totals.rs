@@ -145,6 +145,8 @@ struct Running {
     name: String,
     /// How several codes are written in one word.
     layout: Option<CodesLayout>,
+    /// Its values are numbers, with so many decimals.
+    is_number: bool,
     decimals: u32,
     filled: u64,
     numbers: Numbers,
@@ -175,7 +177,14 @@ impl FieldTotals {
                 _ => None,
             };
             let decimals = decimals_of(plan, *id);
-            Some(Running { name: field.field.name.clone(), layout, decimals, ..Running::default() })
+            let is_number = matches!(field.field.kind, FieldType::Number(_));
+            Some(Running {
+                name: field.field.name.clone(),
+                layout,
+                is_number,
+                decimals,
+                ..Running::default()
+            })
         };
         Self { fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
     }
@@ -266,7 +275,7 @@ impl Running {
         FieldTotal {
             field: self.name,
             filled: self.filled,
-            sum: known.map(|_| number(self.numbers.sum)),
+            sum: (self.is_number && !self.numbers.is_long).then(|| number(self.numbers.sum)),
             least,
             most,
             counts,
@@ -303,7 +312,7 @@ mod tests {
 
     #[test]
     fn sums_are_exact_and_ranges_are_those_of_days_and_numbers() {
-        let fields = vec![Running { decimals: 1, ..Running::default() }, Running::default()];
+        let fields = vec![Running { is_number: true, decimals: 1, ..Running::default() }, Running::default()];
         let mut totals = FieldTotals { fields, words: Vec::new() };
         for (number, day) in [(1, 3), (2, 1), (-70, 2)] {
             totals.take(0, &[TotalShare::Number(number), TotalShare::Day(Date::constant(2026, 5, day))]);
@@ -316,7 +325,10 @@ mod tests {
 
     #[test]
     fn a_number_of_too_many_digits_leaves_the_sum_open() {
-        let mut totals = FieldTotals { fields: vec![Running::default()], words: Vec::new() };
+        let mut totals = FieldTotals {
+            fields: vec![Running { is_number: true, ..Running::default() }],
+            words: Vec::new(),
+        };
         [TotalShare::Number(1), TotalShare::Long].iter().for_each(|share| totals.take(0, &[*share]));
         let [total] = &totals.finish()[..] else { panic!() };
         assert_eq!((total.filled, &total.sum, &total.most), (2, &None, &None));

@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! run        a whole run
+//! all_rows   what is judged once all rows are known: rules over many records, files that no record names
 //! beside     which held records the rows are, and how many of each kind there are
 //! compared   records beside the held ones, one by one, and how often each field changes
 //! field_totals  what the sent records come to, field by field
@@ -22,6 +23,7 @@
 //! sink       who takes the results: a tally only, one row's findings, or a batch folder
 //! ```
 
+mod all_rows;
 pub(crate) mod beside;
 pub(crate) mod block;
 pub(crate) mod compared;
