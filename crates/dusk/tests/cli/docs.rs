@@ -129,7 +129,7 @@ fn the_readmes_first_job_works_as_it_is_printed() {
             }
         }
     }
-    assert_eq!(ran, 17, "every command of the first job was run");
+    assert_eq!(ran, 19, "every command of the first job was run");
     let shown = readme.split_once("```text\n").unwrap().1.split_once("```").unwrap().0;
     assert!(checked.contains(shown), "{shown}\nis not in\n{checked}");
     assert_eq!(
