@@ -196,4 +196,17 @@ mod tests {
         let slots: usize = keys.tables.iter().map(|table| table.slots.len()).sum();
         assert!(slots < 50_000 * 9 / 5, "{slots} slots");
     }
+
+    #[test]
+    fn room_for_fewer_or_more_keys_than_there_are_does_no_harm() {
+        let print = |number: u32| KeyHash::of(format!("key {number}").as_bytes());
+        for expected in [0, 10, 19_999, 3_000_000] {
+            let mut keys = Keys::default();
+            keys.expect(expected);
+            assert!((0..20_000).all(|number| keys.insert(print(number), number).is_none()), "{expected}");
+            keys.expect(7);
+            let found = |number: u32| keys.get(print(number)) == (number < 20_000).then_some(number);
+            assert!((0..30_000).all(found), "{expected}");
+        }
+    }
 }

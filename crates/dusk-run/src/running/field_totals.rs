@@ -12,8 +12,12 @@ use dusk_description::{CodesLayout, Field, FieldType, Target};
 use dusk_evidence::FieldId;
 use dusk_values::{Decimal, Value};
 
-/// More different words of a field than these are counted together.
+/// More different words of a field than these are not counted one by one: which of them were met first depends on the
+/// threads.
 const MOST_WORDS: usize = 10_000;
+
+/// The number of a word beyond them.
+const TOO_MANY: u32 = u32::MAX;
 
 /// What the sent records come to in a field.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -34,7 +38,7 @@ pub struct FieldTotal {
     /// How many records have each code, or each of the words for true and false.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub counts: BTreeMap<String, u64>,
-    /// Records with codes beyond those, where a list is open and has very many.
+    /// Records with any code, where an open list has too many codes to count them one by one.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub others: u64,
 }
@@ -112,7 +116,11 @@ impl TotalShares {
                 Value::Text | Value::Boolean(_) => match conformer.value(*field) {
                     (_, "") => TotalShare::Blank,
                     (_, text) => TotalShare::Word(words.get(text).copied().unwrap_or_else(|| {
-                        let number = u32::try_from(words.len()).unwrap_or(u32::MAX);
+                        // What has too many different words is counted together, and fills no memory.
+                        let number = u32::try_from(words.len()).unwrap_or(TOO_MANY);
+                        if words.len() >= MOST_WORDS {
+                            return TOO_MANY;
+                        }
                         words.insert(text.to_owned(), number);
                         new.push((place, text.to_owned()));
                         number
@@ -155,7 +163,9 @@ struct Running {
     words: Vec<String>,
     places: HashMap<String, usize>,
     counts: Vec<u64>,
-    others: u64,
+    /// How many records have a word, and whether there are too many different ones.
+    worded: u64,
+    has_too_many: bool,
 }
 
 /// Numbers added up, in units of their last decimal.
@@ -224,10 +234,11 @@ impl FieldTotals {
                 TotalShare::Day(day) => widen(&mut field.days, day),
                 TotalShare::Moment(moment) => widen(&mut field.moments, moment),
                 TotalShare::Word(number) => {
+                    field.worded += 1;
                     let at = words.and_then(|words| words.get(place)?.get(number as usize).copied());
                     match at.and_then(|at| field.counts.get_mut(at)) {
                         Some(count) => *count += 1,
-                        None => field.others += 1,
+                        None => field.has_too_many = true,
                     }
                 }
             }
@@ -248,6 +259,7 @@ impl Running {
         }
         let place = self.words.len();
         if place >= MOST_WORDS {
+            self.has_too_many = true;
             return usize::MAX;
         }
         self.words.push(word.clone());
@@ -258,7 +270,8 @@ impl Running {
 
     fn finish(self) -> FieldTotal {
         let mut counts = BTreeMap::new();
-        for (word, count) in self.words.iter().zip(&self.counts).filter(|(_, count)| **count > 0) {
+        let counted = self.words.iter().zip(&self.counts).filter(|_| !self.has_too_many);
+        for (word, count) in counted.filter(|(_, count)| **count > 0) {
             // Several codes of one record count once each.
             let codes =
                 self.layout.as_ref().map_or_else(|| vec![word.as_str()], |layout| layout.codes_of(word));
@@ -279,7 +292,7 @@ impl Running {
             least,
             most,
             counts,
-            others: self.others,
+            others: if self.has_too_many { self.worded } else { 0 },
         }
     }
 }
@@ -295,19 +308,26 @@ mod tests {
     use super::*;
 
     #[test]
-    fn words_of_several_workers_are_counted_together_and_too_many_are_others() {
+    fn words_of_several_workers_are_counted_together_unless_there_are_too_many() {
         let layout = Some(CodesLayout::Joined("|".into()));
         let field = || Running { name: "kit".into(), layout: layout.clone(), ..Running::default() };
         let mut totals = FieldTotals { fields: vec![field()], words: Vec::new() };
         totals.announce(1, [(0, "A|B".to_owned()), (0, "A".to_owned())].into_iter());
         totals.announce(0, [(0, "A".to_owned())].into_iter());
-        for (worker, word) in [(1, 0), (1, 1), (0, 0), (0, 7)] {
+        for (worker, word) in [(1, 0), (1, 1), (0, 0)] {
             totals.take(worker, &[TotalShare::Word(word)]);
         }
         totals.take(0, &[TotalShare::Blank]);
         let [total] = &totals.finish()[..] else { panic!() };
-        assert_eq!((total.filled, total.others), (4, 1));
+        assert_eq!((total.filled, total.others), (3, 0));
         assert_eq!(total.counts, BTreeMap::from([("A".to_owned(), 3), ("B".to_owned(), 1)]));
+
+        let mut many = FieldTotals { fields: vec![field()], words: Vec::new() };
+        let words = 0..=u32::try_from(MOST_WORDS).unwrap();
+        many.announce(0, words.clone().map(|word| (0, format!("code {word}"))));
+        words.for_each(|word| many.take(0, &[TotalShare::Word(word)]));
+        let [total] = &many.finish()[..] else { panic!() };
+        assert_eq!((total.filled, total.others, total.counts.len()), (10_001, 10_001, 0));
     }
 
     #[test]

@@ -52,6 +52,9 @@ pub(crate) fn total_words(total: &FieldTotal) -> String {
     if more > 0 {
         parts.push(format!("{more} more codes"));
     }
+    if total.others > 0 {
+        parts.push("too many codes to count them one by one".into());
+    }
     parts.join(", ")
 }
 
