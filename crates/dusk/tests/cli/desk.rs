@@ -238,9 +238,8 @@ impl Ran {
         self
     }
 
-    /// Fails unless it could not be done, for a reason that holds every one of `texts`.
+    /// Fails where any of `texts` is said, however it was broken into lines.
     #[track_caller]
-    /// Says none of these texts.
     pub(crate) fn says_nothing_of(self, texts: &[&str]) -> Self {
         let said = format!("{}{}", self.out, self.err);
         let said = said.split_whitespace().collect::<Vec<_>>().join(" ");
@@ -256,6 +255,8 @@ impl Ran {
         self
     }
 
+    /// Fails unless it could not be done, for a reason that holds every one of `texts`.
+    #[track_caller]
     pub(crate) fn stops(self, texts: &[&str]) -> Self {
         let ran = self.ended(2);
         assert_eq!(ran.out, "", "a command that cannot be done prints no result");
