@@ -25,8 +25,8 @@ pub enum Found<'i> {
 
 impl Index {
     /// Makes room for so many keys.
-    pub(crate) fn expect(&mut self, keys: u64) {
-        self.keys.expect(keys);
+    pub(crate) fn make_room_for(&mut self, keys: u64) {
+        self.keys.make_room_for(keys);
     }
 
     /// Takes in the keys of records that follow one another.

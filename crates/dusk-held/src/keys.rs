@@ -69,7 +69,7 @@ impl Default for Keys {
 impl Keys {
     /// Makes room for so many keys, so that no table has to be copied on its way there. That there are fewer or more
     /// does no harm.
-    pub fn expect(&mut self, keys: u64) {
+    pub fn make_room_for(&mut self, keys: u64) {
         // Hashes fill the tables unevenly, by far less than a thirtieth.
         let slots = (keys / TABLES as u64).saturating_mul(138) / 100 + 32;
         for table in self.tables.iter_mut().filter(|table| table.slots.is_empty()) {
@@ -202,9 +202,9 @@ mod tests {
         let print = |number: u32| KeyHash::of(format!("key {number}").as_bytes());
         for expected in [0, 10, 19_999, 3_000_000] {
             let mut keys = Keys::default();
-            keys.expect(expected);
+            keys.make_room_for(expected);
             assert!((0..20_000).all(|number| keys.insert(print(number), number).is_none()), "{expected}");
-            keys.expect(7);
+            keys.make_room_for(7);
             let found = |number: u32| keys.get(print(number)) == (number < 20_000).then_some(number);
             assert!((0..30_000).all(found), "{expected}");
         }

@@ -174,10 +174,10 @@ impl<'t> HeldBuilder<'t> {
     }
 
     /// Makes room for a list of so many records, where it is the first one.
-    pub fn expect(&mut self, records: u64) {
+    pub fn make_room_for(&mut self, records: u64) {
         let unique = self.records.unique.iter_mut().map(|(_, index)| index);
         for index in self.records.ways.iter_mut().map(|way| &mut way.index).chain(unique) {
-            index.expect(records);
+            index.make_room_for(records);
         }
     }
 

@@ -1,13 +1,13 @@
 //! Rows found again by what stewards have of them months later: a key, or a line of what was uploaded.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use serde::{Deserialize, Serialize};
 
-use crate::written::rows::ROWS;
+use crate::written::rows::{HEADER, ROWS};
 use crate::{NotSent, PastBatch, Place, Ready, Sent, Sink};
 use dusk_evidence::{Error, Result, Row, SourceId};
-use dusk_files::unguarded;
+use dusk_files::{OutputFile, unguarded};
 use dusk_sources::Progress;
 use dusk_values::fold;
 
@@ -62,14 +62,30 @@ impl PastBatch {
         if !path.is_file() {
             return Ok(None);
         }
-        let reader = csv::Reader::from_path(&path).map_err(damaged(&path))?;
+        self.refuse_edited_rows(&path)?;
+        let mut reader = csv::Reader::from_path(&path).map_err(|error| damaged(&path, &error.to_string()))?;
+        if !reader.headers().is_ok_and(|headers| headers == HEADER.as_slice()) {
+            return Err(damaged(&path, "its headings are others"));
+        }
         Ok(Some(reader.into_deserialize().map(move |row: csv::Result<ListedRow>| {
-            let mut row = row.map_err(damaged(&path))?;
+            let mut row = row.map_err(|error| damaged(&path, &error.to_string()))?;
             for cell in [&mut row.source, &mut row.key, &mut row.file, &mut row.into] {
                 *cell = unguarded(cell).into_owned();
             }
             Ok(row)
         })))
+    }
+
+    /// A list that was cut short or edited would say of a record that it was never sent.
+    fn refuse_edited_rows(&self, path: &Path) -> Result<()> {
+        let Ok(receipt) = &self.receipt else { return Ok(()) };
+        let written = receipt.outputs.iter().find(|output| output.file == ROWS);
+        match written {
+            Some(written) if OutputFile::of_file(path, ROWS, 0)?.blake3 != written.blake3 => {
+                Err(damaged(path, "somebody has edited it, or it was cut short"))
+            }
+            _ => Ok(()),
+        }
     }
 
     /// The rows whose key is the one that is looked for: as a whole, or else in a part of it.
@@ -130,12 +146,11 @@ fn lines_of(path: &Path) -> Result<u64> {
     Ok(memchr::memchr_iter(b'\n', &bytes).count() as u64)
 }
 
-fn damaged(path: &Path) -> impl Fn(csv::Error) -> Error + use<> {
-    let path = PathBuf::from(path);
-    move |error| Error::Source {
+fn damaged(path: &Path, why: &str) -> Error {
+    Error::Source {
         source_name: path.display().to_string(),
-        says: format!("is not as it was written: {error}"),
-        hint: "take it from a copy of the batch; dusk batches says which files were edited".into(),
+        says: format!("is not as it was written: {why}"),
+        hint: "put it back from a copy of the batch; dusk batches says which files were edited".into(),
     }
 }
 

@@ -332,7 +332,7 @@ fn read_as(
             return Err(Error::LateDoubt);
         }
         if records == 0 {
-            builder.expect(tray.block.rows_expected(tray.result.block.len(), list.source.bytes));
+            builder.make_room_for(tray.block.rows_expected(tray.result.block.len(), list.source.bytes));
         }
         records += tray.result.block.len() as u64;
         builder.take(&tray.result.block)?;

@@ -369,7 +369,7 @@ impl OrderedEnd<'_, '_> {
         u32::try_from(last).map_err(|_| too_many_rows())?;
         if self.records == 0 {
             let bytes = self.ready.job.sources.iter().map(|source| source.bytes).sum();
-            self.keys.expect(tray.block.rows_expected(tray.result.rows.len(), bytes));
+            self.keys.make_room_for(tray.block.rows_expected(tray.result.rows.len(), bytes));
         }
         let first = first.row.0;
         // Rows of one block follow one another, so the difference fits as well.

@@ -88,6 +88,11 @@ fn a_key_leads_to_its_row_and_to_the_batches_that_had_it() {
         .map(|one| one["row"]["outcome"].as_str().unwrap())
         .collect();
     assert_eq!(outcomes, ["sent", "rejected"]);
-    let torn = next.with("batches/2026-05-02-a/rows.csv", "source,row\nx,y\n");
+    // A list that lacks its end would say of a record that it was never sent.
+    let whole = next.read("batches/2026-05-02-a/rows.csv");
+    let (short, _) = whole.trim_end().rsplit_once('\n').unwrap();
+    let torn = next.with("batches/2026-05-02-a/rows.csv", &format!("{short}\n"));
+    torn.run(&["batches", "--key", "Ox + 3"]).stops(&["rows.csv: is not as it was written"]);
+    let torn = torn.with("batches/2026-05-02-a/rows.csv", "");
     torn.run(&["batches", "--key", "Ox"]).stops(&["rows.csv: is not as it was written"]);
 }
