@@ -22,12 +22,14 @@
 //! | [`conforming`] | a record's cells become the target's fields, within their limits |
 //! | [`rejects`] | rejected rows handed out and brought back |
 //! | [`run`] | the run itself, from source to upload files and receipt, and what is asked of it |
+//! | [`delivery`] | what becomes of a batch once it is made: approval, delivery, the target's answer, the rest, the proof |
 //!
 //! Nothing here prints, reads arguments or knows a clock: "today" is an input.
 
 pub use dusk_conforming as conforming;
 pub use dusk_database as database;
 pub use dusk_decisions as decisions;
+pub use dusk_delivery as delivery;
 pub use dusk_description as description;
 pub use dusk_drafting as drafting;
 pub use dusk_evidence as evidence;

@@ -1,9 +1,11 @@
 //! The target: the data dictionary, its code lists, and the layout of the file it takes.
 
+mod answer_layout;
 mod beside;
 mod blank;
 mod codes;
 mod csvw;
+mod delivery;
 mod encode;
 mod field;
 mod folder;
@@ -23,8 +25,10 @@ use std::path::PathBuf;
 
 use dusk_evidence::{ById, FieldId};
 
+pub use answer_layout::{AnswerCount, AnswerLayout, AnswerOutcome, LineForm};
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Likeness, Lookup, ReadAs};
+pub use delivery::{Delivery, DeliveryWay, DropFolder, HttpDelivery, HttpMethod, Secret, SecretFrom};
 pub use dusk_values::fold;
 pub use encode::{Bare, PlainLayout, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
@@ -55,6 +59,10 @@ pub struct Target {
     pub rules: Vec<Rule>,
     /// What it holds already, where the description says where that is listed.
     pub holds: Option<Holds>,
+    /// How upload files are handed over, where the description says so.
+    pub delivery: Option<Delivery>,
+    /// How its answers are read: one for each kind of answer that it gives.
+    pub answers: Vec<AnswerLayout>,
     /// The files that describe it: `target.toml` first, then the code lists.
     pub files: Vec<PathBuf>,
 }

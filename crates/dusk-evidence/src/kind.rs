@@ -306,6 +306,12 @@ kinds! {
     /// The table that is loaded refuses the record: a key that is there already, a reference that leads nowhere, a
     /// value that its column cannot hold as it is. Each record was tried, and nothing stays of that.
     TableRefuses = "table-refuses", Reject, by Field, settled by Cell, "records that the table refuses";
+    /// A batch has sent this record, the target refused it and said why, and it says the same still. Correct the row, or
+    /// keep it out; a record that says something else is sent again.
+    TargetRefused = "target-refused", Reject, by Value, settled by Cell, "records that the target has refused";
+    /// A batch has sent this row with another key, and the target has that record, or has not said what became of it. The
+    /// row would be there twice. Correct that record in the target, and keep the row out.
+    SentUnderOtherKey = "sent-under-another-key", Reject, by Field, settled by KeepOut, "rows that were sent with another key";
     /// Rows of one key are made one record (`same_key`), and this one went into that of another row.
     MergedInto = "merged-into", Note, by Field, settled by Cell, "rows that went into the record of another row";
     /// Rows of one key are made one record (`same_key = "combine"`), and two of them say different things here. None of

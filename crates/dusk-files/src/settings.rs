@@ -331,6 +331,19 @@ impl<'a> Settings<'a> {
         values
     }
 
+    /// Reads the table `[key]`, or every table of the list `[[key]]`; nothing where it is absent.
+    pub fn table_or_tables<T>(
+        &mut self,
+        key: &'static str,
+        mut read: impl FnMut(&mut Settings<'_>) -> T,
+    ) -> Vec<T> {
+        match self.table.get(key).map(|value| value.get_ref().is_array()) {
+            None => Vec::new(),
+            Some(true) => self.tables(key, read),
+            Some(false) => vec![self.table(key, &mut read)],
+        }
+    }
+
     fn inner<T>(
         &self,
         title: String,
@@ -361,6 +374,11 @@ impl<'a> Settings<'a> {
     /// Keys given in this table, whether known or not.
     pub fn has(&self, key: &str) -> bool {
         self.table.contains_key(key)
+    }
+
+    /// Whether one of these keys is given in this table.
+    pub fn has_any(&self, keys: &[&str]) -> bool {
+        keys.iter().any(|key| self.has(key))
     }
 
     /// Takes `key` as known but wrong here.

@@ -27,6 +27,7 @@ pub use asked::trial::{Trial, TrialRow, Wanted, try_rows};
 pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};
 pub use preparing::held::{held_cells, read_held};
 pub use preparing::job::{Demands, Job, Ready, ToldBeside};
+pub use preparing::sent_before::{SentBefore, SentFate, SentRecord, WithheldCounts};
 pub use running::beside::BesideCounts;
 pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
 pub use running::field_totals::{FieldTotal, totalled};
@@ -38,6 +39,7 @@ pub use written::receipt::{Receipt, ReceiptHeld, ReceiptList, ReceiptLoaded};
 pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batch};
 
 pub(crate) use asked::explain::{explained_records, named};
+pub(crate) use preparing::sent_before::{Beforehand, Withheld};
 pub(crate) use running::block::{Again, BlockWorker, Conformed, RowFate};
 pub(crate) use running::ordered::OrderedEnd;
 pub(crate) use running::sink::{Compared, NotSent, Nowhere, Place, Sent, Sink};

@@ -75,6 +75,8 @@ impl Loaded {
             today: self.today,
             last_orders: None,
             known_records: None,
+            sent_before: None,
+            only_rows: None,
             held: self.held.as_ref(),
             told: ToldBeside::default(),
             threads: threads(),

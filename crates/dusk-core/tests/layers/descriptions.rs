@@ -133,7 +133,7 @@ proptest! {
         let blank = Blank { target: &target, across, today, filling: filling.clone() };
         fs::write(folder.path().join("filled.xlsx"), blank.workbook().unwrap()).unwrap();
         let source = Source::open(&folder.path().join("filled.xlsx"), &mapping.source, &mapping.known(&target)).unwrap();
-        let job = Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today, threads: Threads::default(), last_orders: None, known_records: None, held: None, told: ToldBeside::default() };
+        let job = Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today, threads: Threads::default(), last_orders: None, known_records: None, sent_before: None, only_rows: None, held: None, told: ToldBeside::default() };
         let ready = job.prepare(&|_, _| {}).unwrap();
         let summary = write_batch(&ready, &NewBatch::at(&folder.path().join("batch")), &|_, _| {}).unwrap().summary;
         prop_assert_eq!(summary.totals.accepted, filling.rows.len() as u64);

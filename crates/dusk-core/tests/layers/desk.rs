@@ -182,6 +182,8 @@ impl Given {
             today: TODAY,
             last_orders: None,
             known_records: None,
+            sent_before: None,
+            only_rows: None,
             held: None,
             told: ToldBeside::default(),
             threads: Threads::default(),

@@ -1,6 +1,8 @@
 //! `target.toml` and its code lists are read, and everything wrong with them is said at once.
 
+mod answer;
 mod checks;
+mod delivery;
 mod field;
 mod holds;
 mod lists;
@@ -9,13 +11,15 @@ mod upload;
 
 use std::path::Path;
 
-use super::{Field, Target, Upload};
+use super::{Delivery, Field, Target, Upload};
 use crate::beside::Beside;
-use crate::{Rule, RuleText};
+use crate::{Rule, RuleText, UploadFormat};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
+use answer::{AnswerDraft, read_answer, settle_answer};
 use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
+use delivery::read_delivery;
 use field::read_fields;
 use holds::{HoldsDraft, read_holds, settle_holds};
 use lists::CodeLists;
@@ -50,6 +54,11 @@ impl Target {
         find_split_by(&mut draft, &file.name, problems);
         let parents = resolve_parents(&draft, &file.name, problems);
         let holds = settle_holds(&mut draft, &file.name, problems);
+        refuse_delivery(&draft, &file.name, problems);
+        let answers = std::mem::take(&mut draft.answers);
+        let answers =
+            answers.into_iter().map(|answer| settle_answer(answer, &draft.fields, &file.name, problems));
+        let answers = answers.collect();
         let fields: ById<FieldId, Field> =
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
@@ -60,6 +69,8 @@ impl Target {
             fields,
             rules,
             holds,
+            delivery: draft.delivery,
+            answers,
             files: lists.files,
         })
     }
@@ -79,6 +90,8 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
         (name, version)
     });
     let holds = top.has("holds").then(|| top.table("holds", |holds| read_holds(holds, folder)));
+    let delivery = top.has("delivery").then(|| top.table("delivery", read_delivery)).flatten();
+    let answers = top.table_or_tables("answer", read_answer);
     let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
     let fields = top.tables("field", |field| read_fields(field, &beside));
     let rules = top.tables("rule", read_rule);
@@ -87,7 +100,17 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
             problem.hint("each field of the template is a [[field]] with a name and a type");
         });
     }
-    Draft { name, version, holds, upload, split_by, fields: fields.into_iter().flatten().collect(), rules }
+    let fields = fields.into_iter().flatten().collect();
+    Draft { name, version, holds, delivery, answers, upload, split_by, fields, rules }
+}
+
+/// A table is loaded as a whole while its batch is made, so there is nothing to hand over.
+fn refuse_delivery(draft: &Draft, file: &str, problems: &mut Problems) {
+    if draft.delivery.is_some() && matches!(draft.upload.format, UploadFormat::Database { .. }) {
+        problems
+            .at(file, None, "[delivery] does not go with [upload] format = \"database\"")
+            .hint("dusk conform loads the table itself, in one step; take [delivery] out");
+    }
 }
 
 /// Finds the field by which upload files are split.
@@ -136,6 +159,8 @@ struct Draft {
     name: String,
     version: String,
     holds: Option<HoldsDraft>,
+    delivery: Option<Delivery>,
+    answers: Vec<AnswerDraft>,
     upload: Upload,
     split_by: Option<At<String>>,
     fields: ById<FieldId, OpenField>,

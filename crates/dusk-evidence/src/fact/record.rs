@@ -63,6 +63,20 @@ pub enum RecordFact {
         /// What the database says.
         says: String,
     },
+    /// The target refused it when a batch sent it, and it says the same still.
+    TargetRefused {
+        /// The batch.
+        batch: String,
+        /// What the target said.
+        says: String,
+    },
+    /// A batch has sent its row with another key.
+    SentUnderOtherKey {
+        /// The batch.
+        batch: String,
+        /// That key.
+        key: String,
+    },
     /// It went into the record of another row.
     MergedInto {
         /// Where that one is.
@@ -141,6 +155,8 @@ impl RecordFact {
             Self::ValueTaken { .. } => Kind::ValueTaken,
             Self::ValueTwice { .. } => Kind::ValueTwice,
             Self::TableRefuses { .. } => Kind::TableRefuses,
+            Self::TargetRefused { .. } => Kind::TargetRefused,
+            Self::SentUnderOtherKey { .. } => Kind::SentUnderOtherKey,
             Self::MergedInto { .. } => Kind::MergedInto,
             Self::Contradicted { .. } => Kind::Contradicted,
             Self::DuplicateKey { .. } => Kind::DuplicateKey,

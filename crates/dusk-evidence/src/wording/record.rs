@@ -30,6 +30,17 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
         }
         RecordFact::ValueTwice { earlier } => format!("is the value of {} already", place(earlier)),
         RecordFact::TableRefuses { table, says } => format!("is refused by {table}: {says}"),
+        RecordFact::TargetRefused { batch, says } if says.is_empty() => {
+            format!("was refused by the target, which did not say why (batch {batch})")
+        }
+        RecordFact::TargetRefused { batch, says } => {
+            format!("was refused by the target, which says: {says} (batch {batch})")
+        }
+        RecordFact::SentUnderOtherKey { batch, key } => {
+            format!(
+                "is the key of a row that batch {batch} has sent as \"{key}\", so the target would hold it twice"
+            )
+        }
         RecordFact::MergedInto { other } => format!("went into the record of {}", place(other)),
         RecordFact::Contradicted { other, earlier } => {
             format!("contradicts {}, which has the same key and says \"{other}\"", place(earlier))
@@ -84,6 +95,12 @@ pub(super) fn right(fact: &RecordFact) -> String {
         RecordFact::ValueTaken { .. } => "a value that no other record of the target has".into(),
         RecordFact::ValueTwice { .. } => "a value that no other row has".into(),
         RecordFact::TableRefuses { .. } => "a record that the table takes; correct the row, or the table".into(),
+        RecordFact::TargetRefused { .. } => {
+            "a record that the target takes; correct the row, or keep it out".into()
+        }
+        RecordFact::SentUnderOtherKey { key, .. } => {
+            format!("\"{key}\"; where that key was wrong, correct the record in the target and keep this row out")
+        }
         RecordFact::MergedInto { .. } => String::new(),
         RecordFact::Contradicted { .. } => {
             "the same in all rows of one key, or blank; correct one of the rows, or keep one out".into()

@@ -159,6 +159,8 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             RecordFact::ValueTaken { at: held() },
             RecordFact::ValueTwice { earlier: EarlierRecord::RowOf(4, "b.csv".into()) },
             RecordFact::TableRefuses { table: "the table t of r.db".into(), says: "no".into() },
+            RecordFact::TargetRefused { batch: "2026-04-30-a".into(), says: "site closed".into() },
+            RecordFact::SentUnderOtherKey { batch: "2026-04-30-a".into(), key: "12".into() },
             RecordFact::MergedInto { other: EarlierRecord::Row(4) },
             RecordFact::Contradicted { other: "x".into(), earlier: EarlierRecord::Row(4) },
             RecordFact::DuplicateKey { earlier: EarlierRecord::Row(4) },

@@ -30,6 +30,8 @@ pub struct ListedRow {
     pub record: Option<u64>,
     /// The row into whose record it went.
     pub into: String,
+    /// The hash of what a record that was sent says.
+    pub content: Option<u32>,
 }
 
 /// How well a key is the one that is looked for.

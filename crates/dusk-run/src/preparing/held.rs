@@ -307,6 +307,8 @@ fn read_as(
         threads,
         last_orders: None,
         known_records: None,
+        sent_before: None,
+        only_rows: None,
         held: None,
         told: ToldBeside::default(),
     };

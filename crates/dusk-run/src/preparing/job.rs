@@ -1,12 +1,13 @@
 //! What a run is given, and what is settled before its first row.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use jiff::civil::Date;
 
+use crate::SentBefore;
 use dusk_conforming::{Plan, Proven};
 use dusk_description::Target;
-use dusk_evidence::{Error, FieldEvidence, FieldId, Finding, Id as _, Result, SourceId, Undecided};
+use dusk_evidence::{Error, FieldEvidence, FieldId, Finding, Id as _, Result, Row, SourceId, Undecided};
 use dusk_held::HeldRecords;
 use dusk_mapping::Mapping;
 use dusk_memory::KnownRecords;
@@ -34,6 +35,10 @@ pub struct Job<'j> {
     pub known_records: Option<&'j KnownRecords>,
     /// The records that the target holds, where its description says where they are listed.
     pub held: Option<&'j HeldRecords>,
+    /// What became of the records in batches before, of which this one sends the rest.
+    pub sent_before: Option<&'j SentBefore>,
+    /// The rows that are sent first, where the others wait.
+    pub only_rows: Option<&'j BTreeSet<(SourceId, Row)>>,
     /// Which records are told one by one beside those that the target holds.
     pub told: ToldBeside,
 }

@@ -12,6 +12,7 @@
 //! held      what the target holds, read from its lists
 //! own_layout  a list in the target's own layout: which of its columns is which field
 //! combining  rows of one key made one record, before the run
+//! sent_before  what became of the records in batches before
 //! notice    what is noticed before the first row
 //! ```
 
@@ -25,5 +26,6 @@ pub(crate) mod job;
 pub(crate) mod notice;
 mod own_layout;
 pub(crate) mod readings;
+pub(crate) mod sent_before;
 mod unit_columns;
 mod units;

@@ -159,7 +159,7 @@ impl<'p> BlockWorker<'p> {
             plan,
             conformer: Conformer::new(plan, false)?,
             has_key,
-            lists_rows,
+            lists_rows: lists_rows || ready.job.sent_before.is_some(),
             totals,
             compares: ready.job.held.is_some(),
             tells_same: ready.job.told == ToldBeside::Same,
@@ -270,8 +270,10 @@ impl<'p> BlockWorker<'p> {
             result.splits.extend(self.split_by.map(text));
             result.files.extend(self.file_fields.iter().copied().map(text));
             result.unique.extend(self.unique_fields.iter().map(|field| self.conformer.unique_hash(*field)));
-            if let Some(key) = key {
+            if key.is_some() || self.lists_rows {
                 facts = self.conformer.facts();
+            }
+            if let Some(key) = key {
                 let known = self.known.and_then(|known| known.facts_of(key.words()));
                 again = known.map(|known| if known == facts { Again::Same } else { Again::Other });
             }

@@ -90,4 +90,8 @@ pub(crate) enum MetAgain {
     Value { field: FieldId, first: u32 },
     /// The table that is loaded refuses it.
     Refused { table: String, says: String },
+    /// The target refused it when a batch sent it, and it says the same still.
+    RefusedBefore { batch: String, says: String },
+    /// A batch sent its row under another key.
+    OtherKey { batch: String, key: String },
 }

@@ -7,7 +7,7 @@ use super::compared::held_key;
 use super::given::{GivenRecord, MetAgain};
 use super::ordered::{Ends, OrderedEnd, Same, part_of};
 use super::table::{cells_in, operation};
-use crate::{Conformed, Ready, RowFate};
+use crate::{Conformed, Ready, RowFate, Withheld};
 use dusk_conforming::{KeyHash, Shape};
 use dusk_database::Operation;
 use dusk_description::Standing;
@@ -61,15 +61,16 @@ impl OrderedEnd<'_, '_> {
         tray: &Tray<Conformed>,
         records: &Range<usize>,
         number: u32,
-        mut start: Ends,
+        (mut start, withheld): (Ends, &[Option<Withheld>]),
     ) -> Result<Option<MetAgain>> {
         let Some(mut table) = self.table.take() else { return Ok(None) };
         let fates = part_of(&tray.result.rows, records.clone(), "records")?;
         let mut rows = Vec::new();
-        for (place, fate) in records.clone().zip(fates) {
+        for (at, (place, fate)) in records.clone().zip(fates).enumerate() {
             let bytes = part_of(&tray.result.records, start.records..fate.records_end, "written record")?;
             start = Ends::of(fate);
             let is_sent = fate.beside.standing.is_none_or(|standing| self.sends(standing));
+            let is_sent = is_sent && withheld.get(at).is_none_or(Option::is_none);
             if is_sent && self.same_key(place, fate, number) != Same::Merged {
                 rows.push((operation(fate.beside.standing), cells_in(bytes)?));
             }
@@ -116,6 +117,17 @@ impl OrderedEnd<'_, '_> {
             MetAgain::Record { first } => {
                 let earlier = self.earlier(*first, source, row.row());
                 Finding::new(source, at, names, key, Fault::new(RecordFact::FoundTwice { earlier }))
+            }
+            MetAgain::RefusedBefore { batch, says } => {
+                let fact = RecordFact::TargetRefused { batch: batch.clone(), says: says.clone() };
+                let names = if names.is_empty() { THE_ROW.to_owned() } else { names };
+                // What the target says in the same words is one cause.
+                let fault = Fault { part: Some(says.clone()), ..Fault::new(fact) };
+                Finding::new(source, at, names, key, fault)
+            }
+            MetAgain::OtherKey { batch, key: other } => {
+                let fact = RecordFact::SentUnderOtherKey { batch: batch.clone(), key: other.clone() };
+                Finding::new(source, at, names, key, Fault::new(fact))
             }
             MetAgain::Refused { table, says } => {
                 let fact = RecordFact::TableRefuses { table: table.clone(), says: says.clone() };

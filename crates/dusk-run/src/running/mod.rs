@@ -3,6 +3,7 @@
 //! ```text
 //! run        a whole run
 //! all_rows   what is judged once all rows are known: rules over many records, files that no record names
+//! beforehand what the records of a row are beside those that batches before have sent
 //! beside     which held records the rows are, and how many of each kind there are
 //! compared   records beside the held ones, one by one, and how often each field changes
 //! field_totals  what the sent records come to, field by field
@@ -24,6 +25,7 @@
 //! ```
 
 mod all_rows;
+mod beforehand;
 pub(crate) mod beside;
 pub(crate) mod block;
 pub(crate) mod compared;

@@ -9,7 +9,10 @@ use super::field_totals::FieldTotals;
 use super::given::{GivenRecord, GivenRecords, GivenShape, MetAgain};
 use super::row_numbers::{RowNumbers, too_many_rows};
 use super::table::open_table;
-use crate::{Again, AgainCounts, Compared, Conformed, NotSent, Place, Ready, RowFate, Sent, Sink, Totals};
+use crate::{
+    Again, AgainCounts, Compared, Conformed, NotSent, Place, Ready, RowFate, Sent, Sink, Totals, Withheld,
+    WithheldCounts,
+};
 use dusk_conforming::{Bound, Conformer, Judged, KeyHash, Keys, MetInField, Shape};
 use dusk_database::TableLoad;
 use dusk_description::{Standing, Tally};
@@ -51,6 +54,8 @@ pub(crate) struct OrderedEnd<'r, 's> {
     /// The fields of type file, and the files that accepted records name in them.
     pub(super) file_fields: Vec<FieldId>,
     pub(super) named_files: HashSet<(FieldId, String)>,
+    /// How many accepted records stay back.
+    pub(crate) withheld: WithheldCounts,
     /// One for each rule over many records.
     pub(super) tallies: Vec<Tally>,
     /// What became of the held records, where they are known.
@@ -98,6 +103,7 @@ impl<'r, 's> OrderedEnd<'r, 's> {
             again: ready.job.known_records.map(|_| AgainCounts::default()),
             file_fields: ready.plan.target.file_fields(),
             named_files: HashSet::new(),
+            withheld: WithheldCounts::default(),
             tallies: ready.plan.batch_rules.iter().map(|rule| rule.tally()).collect(),
             beside: ready.job.held.map(HeldSeen::new),
             unique: ready.job.target.unique_fields().into_iter().map(|id| (id, Keys::default())).collect(),
@@ -194,8 +200,12 @@ impl OrderedEnd<'_, '_> {
         given.take_of(self.given_shape(), fates, &mut given_records)?;
         let mut again =
             if is_right { self.met_again(&records, &given_records, number, fates) } else { Vec::new() };
+        let mut withheld = Vec::new();
         if is_right && again.is_empty() {
-            again.extend(self.try_in_table(tray, &records, number, start)?);
+            withheld = self.beforehand(tray, fates, &mut again);
+        }
+        if is_right && again.is_empty() {
+            again.extend(self.try_in_table(tray, &records, number, (start, &withheld))?);
         }
         if !is_right || !again.is_empty() {
             self.list_row(tray, first, &NotSent::Rejected)?;
@@ -205,10 +215,11 @@ impl OrderedEnd<'_, '_> {
         self.note_all(findings)?;
         self.take_unique(&given_records, number);
         let mut went_in = 0;
-        for ((place, fate), record) in records.zip(fates).zip(given_records.drain(..)) {
+        for (at, ((place, fate), record)) in records.zip(fates).zip(given_records.drain(..)).enumerate() {
             if self.same_key(place, fate, number) != Same::Merged {
                 went_in += 1;
-                self.take_record(tray, (fate, record), number, start)?;
+                let withheld = withheld.get(at).copied().flatten();
+                self.take_record(tray, (fate, record, withheld), number, start)?;
             } else if let Some(other) = self.duplicates.get(place).copied().flatten() {
                 let into = self.earlier(other, tray.source, fate.row);
                 self.list_row(tray, fate, &NotSent::Merged(Some(into)))?;
@@ -259,14 +270,14 @@ impl OrderedEnd<'_, '_> {
     fn take_record(
         &mut self,
         tray: &Tray<Conformed>,
-        (fate, record): (&RowFate, GivenRecord),
+        (fate, record, withheld): (&RowFate, GivenRecord, Option<Withheld>),
         number: u32,
         start: Ends,
     ) -> Result<()> {
         if let Some(key) = fate.key.filter(|_| fate.content != 0) {
             self.contents.insert((number, key), fate.content);
         }
-        let is_sent = self.stand(tray, (fate, number), start)?;
+        let is_sent = self.stand(tray, (fate, number, withheld), start)?;
         if !is_sent {
             self.list_row(tray, fate, &NotSent::Accepted)?;
             return self.note_record(tray, fate);
@@ -285,6 +296,7 @@ impl OrderedEnd<'_, '_> {
             key: tray.result.key_of(fate),
             record: bytes,
             split: &split,
+            content: fate.facts,
         })?;
         if self.field_totals.len() > 0 {
             let shares = part_of(&tray.result.totals, start.totals..fate.totals_end, "totals")?;
@@ -303,14 +315,17 @@ impl OrderedEnd<'_, '_> {
     fn stand(
         &mut self,
         tray: &Tray<Conformed>,
-        (fate, number): (&RowFate, u32),
+        (fate, number, withheld): (&RowFate, u32, Option<Withheld>),
         start: Ends,
     ) -> Result<bool> {
+        if let Some(why) = withheld {
+            self.withheld.add(why);
+        }
         let (Some(beside), Some(standing)) = (&mut self.beside, fate.beside.standing) else {
-            return Ok(true);
+            return Ok(withheld.is_none());
         };
         let sending = self.ready.job.target.holds.as_ref().map(|holds| holds.sending).unwrap_or_default();
-        let is_sent = sending.takes(standing);
+        let is_sent = sending.takes(standing) && withheld.is_none();
         beside.take(standing, fate.beside.number, number, is_sent);
         if standing == Standing::New && fate.again.is_some() {
             beside.counts.sent_before += 1;

@@ -148,6 +148,7 @@ impl Ready<'_> {
             sample: end.sample,
             again: end.again,
             beside: end.beside.map(|beside| beside.counts),
+            withheld: end.withheld,
             limits,
             field_totals: end.field_totals.finish(),
             sources,

@@ -122,6 +122,8 @@ pub(crate) struct Sent<'r> {
     pub(crate) record: &'r [u8],
     /// The value by which the files are divided.
     pub(crate) split: &'r str,
+    /// The hash of what it says, where rows are listed.
+    pub(crate) content: u32,
 }
 
 /// Why a row is not sent.

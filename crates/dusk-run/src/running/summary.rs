@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::beside::BesideCounts;
 use super::field_totals::FieldTotal;
+use crate::WithheldCounts;
 use dusk_evidence::{ById, Cause, Error, FieldId, Result};
 use dusk_mapping::FieldDigest;
 use dusk_memory::{BatchMemory, Sample};
@@ -79,6 +80,8 @@ pub struct Summary {
     pub again: Option<AgainCounts>,
     /// How many records are what beside those that the target holds, where that is known.
     pub beside: Option<BesideCounts>,
+    /// How many accepted records stay back, since batches before have sent them, or only a few go first.
+    pub withheld: WithheldCounts,
     /// What the sent records come to, field by field, where that was wanted.
     pub field_totals: Vec<FieldTotal>,
     /// The rules over the whole batch, and what they come to.

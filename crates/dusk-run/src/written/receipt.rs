@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use crate::{BatchLimit, BesideCounts, FieldTotal, Ready, Summary, Totals};
+use crate::{BatchLimit, BesideCounts, FieldTotal, Ready, Summary, Totals, WithheldCounts};
 use dusk_database::LoadedRows;
 use dusk_evidence::{Cause, Error, FieldEvidence, FieldId, Result};
 use dusk_files::OutputFile;
@@ -47,6 +47,12 @@ pub struct Receipt {
     /// How many records the accepted rows make.
     #[serde(default)]
     pub records: u64,
+    /// The batch whose rest this one sends.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub follows: Option<String>,
+    /// How many accepted records stay back, since batches before have sent them, or only a few go first.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub withheld: Option<WithheldCounts>,
     /// What the sent records come to, field by field.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub sent_totals: Vec<FieldTotal>,
@@ -195,6 +201,8 @@ impl Receipt {
             proven_decimal_marks: proven(ready, |found| Some(found.decimal_mark?.to_string())),
             totals: summary.totals,
             records: summary.records,
+            follows: None,
+            withheld: Some(summary.withheld).filter(|withheld| withheld.all() > 0),
             limits: summary.limits.clone(),
             sent_totals: summary.field_totals.clone(),
             held: receipt_held(ready, summary),

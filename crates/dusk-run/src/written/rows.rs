@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use super::upload::UploadPlace;
-use crate::{NotSent, Place, Ready};
+use crate::{NotSent, Place, Ready, Sent};
 use dusk_evidence::{EarlierRecord, Id as _, Result};
 use dusk_files::{Output, OutputFile, guarded};
 
@@ -11,7 +11,8 @@ use dusk_files::{Output, OutputFile, guarded};
 pub(crate) const ROWS: &str = "rows.csv";
 
 /// The columns of the list.
-pub(crate) const HEADER: [&str; 8] = ["source", "row", "outcome", "key", "file", "line", "record", "into"];
+pub(crate) const HEADER: [&str; 9] =
+    ["source", "row", "outcome", "key", "file", "line", "record", "into", "content"];
 
 /// The list being written: a line for each row, or for each record of one that makes several.
 #[derive(Debug)]
@@ -36,14 +37,15 @@ impl RowsList {
     }
 
     /// A record that is sent, and where it stands.
-    pub(crate) fn sent(&mut self, (place, key): (Place, &str), at: UploadPlace<'_>) -> Result<()> {
-        self.begin(place, "sent", key);
+    pub(crate) fn sent(&mut self, sent: &Sent<'_>, at: UploadPlace<'_>) -> Result<()> {
+        self.begin(sent.place, "sent", sent.key);
         push_cell(at.file, &mut self.line);
         for number in [at.line, at.record] {
             self.line.push(b',');
             self.push_number(number);
         }
-        self.line.push(b',');
+        self.line.extend_from_slice(b",,");
+        self.push_number(u64::from(sent.content));
         self.end()
     }
 
@@ -65,6 +67,7 @@ impl RowsList {
                 push_cell(&format!("row {row} of {source}"), &mut self.line);
             }
         }
+        self.line.push(b',');
         self.end()
     }
 

@@ -65,6 +65,8 @@ pub struct NewBatch<'b> {
     pub replaces: Option<&'b Path>,
     /// The last batch of the same mapping.
     pub last: Option<(&'b PastBatch, &'b Receipt)>,
+    /// The batch whose rest it sends.
+    pub follows: Option<&'b str>,
     /// How many records the target may be told to remove, where somebody has said so.
     pub removes: Option<u64>,
     /// Whether a batch without a row that holds a record is made.
@@ -76,7 +78,16 @@ pub struct NewBatch<'b> {
 impl<'b> NewBatch<'b> {
     /// A batch at a place where nothing is yet, made by nobody in particular.
     pub fn at(path: &'b Path) -> Self {
-        Self { path, by: "", replaces: None, last: None, removes: None, may_be_empty: true, page: None }
+        Self {
+            path,
+            by: "",
+            replaces: None,
+            last: None,
+            follows: None,
+            removes: None,
+            may_be_empty: true,
+            page: None,
+        }
     }
 }
 
@@ -130,6 +141,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     let loaded = table.as_ref().map(|table| ReceiptLoaded::of(&table.name(), table.rows()));
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     receipt.loaded.clone_from(&loaded);
+    receipt.follows = batch.follows.map(str::to_owned);
     let news = |(past, last): (&PastBatch, &Receipt)| {
         past.news(last, (&receipt, &summary), target, ready.job.mapping)
     };
@@ -353,7 +365,7 @@ impl BatchWriter<'_> {
 impl Sink for BatchWriter<'_> {
     fn accepted(&mut self, sent: &Sent<'_>) -> Result<()> {
         let at = self.upload.append(sent.record, sent.split)?;
-        self.rows.sent((sent.place, sent.key), at)
+        self.rows.sent(sent, at)
     }
 
     fn lists_rows(&self) -> bool {

@@ -41,6 +41,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         by: &by,
         replaces: replaced.as_deref(),
         last,
+        follows: None,
         removes: args.remove,
         may_be_empty: false,
         page: Some(&page),

@@ -51,6 +51,8 @@ pub(super) fn try_lines(
         today,
         last_orders: None,
         known_records: None,
+        sent_before: None,
+        only_rows: None,
         held: None,
         told: ToldBeside::default(),
         threads: threads(),

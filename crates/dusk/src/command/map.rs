@@ -215,6 +215,8 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
         today,
         last_orders: None,
         known_records: None,
+        sent_before: None,
+        only_rows: None,
         held: None,
         told: ToldBeside::default(),
         threads: threads(),

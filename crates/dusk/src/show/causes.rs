@@ -101,7 +101,7 @@ impl Causes<'_> {
                 let of = cause.of.unwrap_or_default();
                 format!("{} of {} are {}", grouped(cause.count), grouped(of), cause.kind.title())
             }
-            Some(value) if !value.is_empty() => {
+            Some(value) if !value.is_empty() && cause.kind != Kind::TargetRefused => {
                 format!("\"{}\"  {}", cut(&visible(value), 60), cause.fault.wrong())
             }
             Some(_) => cause.fault.wrong().clone(),

@@ -1,0 +1,534 @@
+//! `[answer]` proposed from an answer and the batch that it is about: what its columns and lines hold is compared with
+//! the records that were sent.
+
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use std::path::Path;
+
+use super::document::{Document, cells};
+use super::line::whole_number;
+use super::read::{Row, text_of};
+use crate::SentRecords;
+use dusk_description::AnswerOutcome;
+use dusk_evidence::{ColumnId, Error, Result};
+use dusk_files::toml_text;
+use dusk_sources::{CellKind, Known, Source, SourceSettings};
+use dusk_values::fold;
+
+/// How many rows of an answer are looked at.
+const MOST_ROWS: usize = 20_000;
+
+/// How many different words a column that says how it went has at most.
+const MOST_WORDS: usize = 12;
+
+/// A proposal for `[answer]`.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DraftedAnswer {
+    /// What goes into `target.toml`, with the reasons as comments.
+    pub text: String,
+    /// What nobody can tell from this answer alone, in sentences.
+    pub open: Vec<String>,
+}
+
+/// Proposes `[answer]`. `keys` are the names of the fields that are part of the key.
+///
+/// # Errors
+/// [`Error::Request`] where nothing in it names a record of the batch; whatever stops reading.
+pub fn draft_answer(path: &Path, sent: &SentRecords, keys: &[&str]) -> Result<DraftedAnswer> {
+    let bytes = std::fs::read(path).map_err(Error::reading(path))?;
+    let text = text_of(&bytes);
+    if let Some(document) = text.as_deref().and_then(Document::read) {
+        for list in document.paths().into_iter().map(Some).chain([None]) {
+            let records = document.records(list.as_deref());
+            let rows: Vec<Row> = (1..).zip(records).take(MOST_ROWS).map(|(at, one)| cells(one, at)).collect();
+            if let Some(mut draft) = Table::of(&rows).draft(sent, keys) {
+                draft.add_document(list.as_deref(), &document);
+                return Ok(draft.finish());
+            }
+        }
+    } else {
+        if let Some(rows) = rows_of(path)
+            && let Some(draft) = Table::of(&rows).draft(sent, keys)
+        {
+            return Ok(draft.finish());
+        }
+        if let Some(draft) = text.as_deref().and_then(|text| super::draft_lines::draft_lines(text, sent)) {
+            return Ok(draft);
+        }
+    }
+    Err(Error::Request(format!(
+        "nothing in {} names a record that this batch has sent: no column or line has their lines, numbers or keys",
+        path.display()
+    )))
+}
+
+/// The rows of a table; nothing where the file is none.
+fn rows_of(path: &Path) -> Option<Vec<Row>> {
+    let source = Source::look(path, &SourceSettings::default(), &Known::default()).ok()?;
+    if source.columns.len() < 2 {
+        return None;
+    }
+    let columns: Vec<(String, ColumnId)> =
+        source.columns.iter().filter_map(|name| Some((name.clone(), source.column(name)?))).collect();
+    let mut all = Vec::new();
+    let mut walk = source.walk().ok()?;
+    while let Some(mut rows) = walk.more().ok()? {
+        while let Some(row) = rows.next() {
+            let cell = |column: &ColumnId| CellKind::of(row.cell(*column)).1.trim().to_owned();
+            let cells = columns.iter().map(|(name, column)| (name.clone(), cell(column))).collect();
+            all.push(Row { at: row.row().0, cells });
+            if all.len() == MOST_ROWS {
+                return Some(all);
+            }
+        }
+    }
+    Some(all)
+}
+
+/// The columns of an answer, each with its cells.
+struct Table {
+    columns: Vec<(String, Vec<String>)>,
+    rows: usize,
+}
+
+/// What is proposed so far.
+pub(super) struct Draft {
+    lines: Vec<String>,
+    open: Vec<String>,
+}
+
+impl Table {
+    fn of(rows: &[Row]) -> Self {
+        let mut columns: Vec<(String, Vec<String>)> = Vec::new();
+        for (at, row) in rows.iter().enumerate() {
+            for (name, text) in &row.cells {
+                let place = columns.iter().position(|(known, _)| known == name).unwrap_or_else(|| {
+                    columns.push((name.clone(), Vec::new()));
+                    columns.len() - 1
+                });
+                if let Some((_, cells)) = columns.get_mut(place) {
+                    cells.resize(at, String::new());
+                    cells.push(text.clone());
+                }
+            }
+        }
+        columns.iter_mut().for_each(|(_, cells)| cells.resize(rows.len(), String::new()));
+        Self { columns, rows: rows.len() }
+    }
+
+    /// How many rows of a column pass, of those that are filled.
+    fn share(&self, column: usize, passes: impl Fn(usize, &str) -> bool) -> (usize, usize) {
+        let Some((_, cells)) = self.columns.get(column) else { return (0, 0) };
+        let filled: Vec<(usize, &String)> =
+            cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty()).collect();
+        (filled.iter().filter(|(at, cell)| passes(*at, cell)).count(), filled.len())
+    }
+
+    fn name(&self, column: usize) -> &str {
+        self.columns.get(column).map_or("", |(name, _)| name.as_str())
+    }
+
+    fn cell(&self, column: usize, row: usize) -> &str {
+        self.columns.get(column).and_then(|(_, cells)| cells.get(row)).map_or("", String::as_str)
+    }
+
+    /// The columns of which nearly every filled cell passes, and most are filled.
+    fn columns_that(&self, passes: impl Fn(usize, &str) -> bool) -> Vec<usize> {
+        let is_it = |column: &usize| {
+            let (passing, filled) = self.share(*column, &passes);
+            filled * 2 > self.rows && passing * 20 >= filled * 19 && passing > 0
+        };
+        (0..self.columns.len()).filter(is_it).collect()
+    }
+
+    fn draft(&self, sent: &SentRecords, keys: &[&str]) -> Option<Draft> {
+        let mut draft = Draft { lines: Vec::new(), open: Vec::new() };
+        let mut used = Vec::new();
+        let file =
+            self.columns_that(|_, cell| sent.has_file(cell.rsplit(['/', '\\']).next().unwrap_or_default()));
+        let file = file.first().copied();
+        let key = self.key(sent, keys);
+        let files: Vec<&str> = sent.files().collect();
+        let file_of = |row: usize| {
+            let named = file.map(|column| self.cell(column, row)).unwrap_or_default();
+            let named = named.rsplit(['/', '\\']).next().unwrap_or_default();
+            if named.is_empty() { files.first().copied().unwrap_or_default() } else { named }.to_owned()
+        };
+        let record_with_key = |row: usize| {
+            let columns = key.as_ref()?;
+            let text: Vec<&str> = columns.iter().map(|column| self.cell(*column, row)).collect();
+            match sent.with_key(&text.join(" + ")).as_slice() {
+                [only] => Some(*only),
+                _ => None,
+            }
+        };
+        // A number names a record as it does only where it is the one that the key names, if there is one.
+        let fits = |row: usize, found: Option<usize>| match (found, record_with_key(row)) {
+            (Some(found), Some(by_key)) => found == by_key,
+            (found, _) => found.is_some(),
+        };
+        let is_other =
+            |column: &usize| key.as_ref().is_none_or(|key| !key.contains(column)) && Some(*column) != file;
+        let number = |cell: &str| whole_number(cell);
+        let mut by_line = self.columns_that(|row, cell| {
+            number(cell).is_some_and(|line| fits(row, sent.on_line(&file_of(row), line, line)))
+        });
+        let mut by_record = self.columns_that(|row, cell| {
+            number(cell).is_some_and(|at| fits(row, sent.numbered(&file_of(row), at)))
+        });
+        let mut by_record_from_0 = self.columns_that(|row, cell| {
+            number(cell).is_some_and(|at| fits(row, sent.numbered(&file_of(row), at + 1)))
+        });
+        for found in [&mut by_line, &mut by_record, &mut by_record_from_0] {
+            found.retain(is_other);
+        }
+        if let Some(columns) = &key {
+            let names: Vec<String> = columns.iter().map(|column| toml_text(self.name(*column))).collect();
+            draft.say(
+                &format!("key = [{}]", names.join(", ")),
+                "its values are the keys of records that were sent",
+            );
+            used.extend(columns);
+        }
+        let places = [
+            ("line", "", by_line),
+            ("record", "", by_record),
+            ("record", "record_from = 0\n", by_record_from_0),
+        ];
+        draft.place(self, &places, key.is_some(), &mut used)?;
+        if let Some(column) = file {
+            draft.say(&format!("file = {}", toml_text(self.name(column))), "it names the upload files");
+            used.push(column);
+        }
+        self.outcome(&mut draft, &mut used);
+        self.texts(&mut draft, &used);
+        Some(draft)
+    }
+
+    /// The columns that together are the key of the records that were sent.
+    fn key(&self, sent: &SentRecords, keys: &[&str]) -> Option<Vec<usize>> {
+        let whole = self.columns_that(|_, cell| !sent.with_key(cell).is_empty());
+        if let Some(only) = whole.first() {
+            return Some(vec![*only]);
+        }
+        if keys.len() < 2 || keys.len() > self.columns.len() {
+            return None;
+        }
+        // The parts of the keys that were sent, field by field.
+        let mut parts: Vec<std::collections::BTreeSet<String>> = vec![Default::default(); keys.len()];
+        for record in sent.iter() {
+            for (part, known) in record.key.split(" + ").zip(&mut parts) {
+                known.insert(fold(part));
+            }
+        }
+        let candidates: Vec<Vec<usize>> =
+            parts.iter().map(|known| self.columns_that(|_, cell| known.contains(&fold(cell)))).collect();
+        let mut chosen = vec![Vec::new()];
+        for columns in &candidates {
+            let with = |before: &Vec<usize>| {
+                let free = columns.iter().filter(|column| !before.contains(column));
+                free.map(|column| before.iter().copied().chain([*column]).collect())
+                    .collect::<Vec<Vec<usize>>>()
+            };
+            chosen = chosen.iter().flat_map(with).take(1000).collect();
+        }
+        chosen.into_iter().find(|columns| {
+            let named = |row: &usize| {
+                let text: Vec<&str> = columns.iter().map(|column| self.cell(*column, *row)).collect();
+                !sent.with_key(&text.join(" + ")).is_empty()
+            };
+            self.rows > 0 && (0..self.rows).filter(named).count() * 20 >= self.rows * 19
+        })
+    }
+
+    /// The column that says how it went, and what its words mean.
+    fn outcome(&self, draft: &mut Draft, used: &mut Vec<usize>) {
+        let mut best: Option<(usize, usize, BTreeMap<String, Option<AnswerOutcome>>)> = None;
+        for column in (0..self.columns.len()).filter(|column| !used.contains(column)) {
+            let mut words: BTreeMap<String, Option<AnswerOutcome>> = BTreeMap::new();
+            for row in 0..self.rows {
+                let cell = self.cell(column, row);
+                words.entry(cell.to_owned()).or_insert_with(|| meaning(cell));
+            }
+            words.remove("");
+            let known = words.values().flatten().count();
+            if known > 0
+                && words.len() <= MOST_WORDS
+                && best.as_ref().is_none_or(|(_, most, _)| known > *most)
+            {
+                best = Some((column, known, words));
+            }
+        }
+        let Some((column, _, words)) = best else {
+            draft.ask(
+                "all = \"refused\"",
+                "no column says how it went: is this a list of what was refused, or of what was loaded?",
+            );
+            return;
+        };
+        used.push(column);
+        draft.say(&format!("outcome = {}", toml_text(self.name(column))), "its words say how it went");
+        for (key, outcome) in AnswerOutcome::WORDS {
+            let of = words.iter().filter(|(_, meaning)| **meaning == Some(outcome));
+            let of: Vec<String> = of.map(|(word, _)| toml_text(word)).collect();
+            if !of.is_empty() {
+                draft.say(&format!("{key} = [{}]", of.join(", ")), "");
+            }
+        }
+        for word in words.iter().filter(|(_, meaning)| meaning.is_none()).map(|(word, _)| word) {
+            draft.open.push(format!("what does \"{word}\" mean? write it under loaded, warned or refused"));
+            draft.lines.push(format!("# {}  is loaded, warned or refused?", toml_text(word)));
+        }
+    }
+
+    /// The columns of reasons, and of numbers that the target gave.
+    fn texts(&self, draft: &mut Draft, used: &[usize]) {
+        let free = || (0..self.columns.len()).filter(|column| !used.contains(column));
+        let words = |column: usize| {
+            let long = self.share(column, |_, cell| cell.split_whitespace().count() > 1);
+            long.0 * 2 > long.1 && long.1 > 0
+        };
+        let reasons: Vec<usize> = free().filter(|column| words(*column)).collect();
+        let names: Vec<String> = reasons.iter().map(|column| toml_text(self.name(*column))).collect();
+        if !names.is_empty() {
+            let names = names.join(", ");
+            let value = if reasons.len() == 1 { names } else { format!("[{names}]") };
+            draft.say(&format!("reason = {value}"), "it has sentences");
+        }
+        for column in free().filter(|column| !reasons.contains(column)) {
+            let mut seen = std::collections::BTreeSet::new();
+            let (different, filled) = {
+                let Some((_, cells)) = self.columns.get(column) else { continue };
+                let filled = cells.iter().filter(|cell| !cell.is_empty());
+                (filled.clone().filter(|cell| seen.insert((*cell).clone())).count(), filled.count())
+            };
+            let is_code = self.share(column, |_, cell| {
+                cell.chars().any(|letter| letter.is_ascii_digit()) && !cell.contains(char::is_whitespace)
+            });
+            if filled > 1 && different == filled && is_code.0 == is_code.1 {
+                draft.ask(
+                    &format!("number = {}", toml_text(self.name(column))),
+                    "each value is there once: is it the number that the target gave the record?",
+                );
+            }
+        }
+    }
+}
+
+impl Draft {
+    fn say(&mut self, line: &str, why: &str) {
+        if why.is_empty() {
+            self.lines.push(line.to_owned());
+        } else {
+            self.lines.push(format!("{line}  # {why}"));
+        }
+    }
+
+    fn ask(&mut self, line: &str, question: &str) {
+        self.lines.push(format!("# {line}  # {question}"));
+        self.open.push(question.to_owned());
+    }
+
+    /// The column that names records by their place; nothing where there is neither that nor a key.
+    fn place(
+        &mut self,
+        table: &Table,
+        places: &[(&str, &str, Vec<usize>)],
+        has_key: bool,
+        used: &mut Vec<usize>,
+    ) -> Option<()> {
+        let all: Vec<(&str, &str, usize)> = places
+            .iter()
+            .flat_map(|(key, also, columns)| columns.iter().map(move |column| (*key, *also, *column)))
+            .collect();
+        let line = |(key, also, column): &(&str, &str, usize)| {
+            format!("{also}{key} = {}", toml_text(table.name(*column)))
+        };
+        match all.as_slice() {
+            [] if has_key => {}
+            [] => return None,
+            [only] => {
+                let what = if only.0 == "line" { "lines" } else { "numbers of records" };
+                let by_key = if has_key { ", as the keys beside them say" } else { "" };
+                self.say(&line(only), &format!("its values are {what} of the upload{by_key}"));
+            }
+            several => {
+                let question = "both are possible: does the target count lines of the file, or records?";
+                for place in several {
+                    self.ask(&line(place).replace('\n', "\n# "), question);
+                }
+                self.open.dedup();
+            }
+        }
+        used.extend(all.iter().map(|(_, _, column)| *column));
+        Some(())
+    }
+
+    /// What a JSON document has beside its records.
+    fn add_document(&mut self, list: Option<&str>, document: &Document) {
+        if let Some(list) = list {
+            self.lines.insert(0, format!("records = {}", toml_text(list)));
+        }
+        let mut counts = Vec::new();
+        for (path, number) in document.numbers() {
+            let name = path.rsplit('.').next().unwrap_or_default();
+            let word = match meaning(name) {
+                Some(outcome) => outcome.word(),
+                None if ["sent", "total", "received", "records", "count"].contains(&fold(name).as_str()) => {
+                    "sent"
+                }
+                None => continue,
+            };
+            if !counts.iter().any(|(known, _, _)| *known == word) {
+                counts.push((word, path, number));
+            }
+        }
+        if !counts.is_empty() {
+            let all: Vec<String> =
+                counts.iter().map(|(word, path, _)| format!("{word} = {}", toml_text(path))).collect();
+            let numbers: Vec<String> = counts.iter().map(|(_, _, number)| number.to_string()).collect();
+            self.say(
+                &format!("counts = {{ {} }}", all.join(", ")),
+                &format!("the target's own counts: {}", numbers.join(", ")),
+            );
+        }
+    }
+
+    fn finish(self) -> DraftedAnswer {
+        let mut text = String::from("\n[answer]\n");
+        for line in &self.lines {
+            let _ = writeln!(text, "{line}");
+        }
+        DraftedAnswer { text, open: self.open }
+    }
+}
+
+/// What a word says of how it went, in the languages of forms and systems; nothing where it says neither or both.
+pub(super) fn meaning(word: &str) -> Option<AnswerOutcome> {
+    const NOT: [&str; 12] =
+        ["not", "no", "nicht", "non", "pas", "nao", "niet", "ikke", "inte", "nie", "un", "ei"];
+    const IN: [&str; 42] = [
+        "ok",
+        "load",
+        "accept",
+        "success",
+        "succe",
+        "import",
+        "insert",
+        "creat",
+        "updat",
+        "done",
+        "pass",
+        "valid",
+        "added",
+        "stored",
+        "erfolg",
+        "gelad",
+        "übernomm",
+        "angelegt",
+        "akzept",
+        "charg",
+        "réuss",
+        "créé",
+        "acept",
+        "carg",
+        "corre",
+        "geaccept",
+        "verwerkt",
+        "carica",
+        "accett",
+        "carreg",
+        "aceit",
+        "godta",
+        "lasse",
+        "indlæs",
+        "laddad",
+        "inläst",
+        "godk",
+        "załad",
+        "przyj",
+        "hyväks",
+        "ladat",
+        "uspe",
+    ];
+    const OUT: [&str; 38] = [
+        "err",
+        "refus",
+        "reject",
+        "fail",
+        "invalid",
+        "denied",
+        "declin",
+        "bad",
+        "fehler",
+        "abgelehnt",
+        "zurückgew",
+        "ungült",
+        "erreur",
+        "rejet",
+        "échec",
+        "échou",
+        "rechaz",
+        "fall",
+        "inválid",
+        "fout",
+        "geweiger",
+        "afgew",
+        "ongeldig",
+        "error",
+        "rifiut",
+        "respint",
+        "scart",
+        "erro",
+        "rejeit",
+        "recus",
+        "feil",
+        "avvist",
+        "fejl",
+        "afvist",
+        "fel",
+        "avvis",
+        "błąd",
+        "virhe",
+    ];
+    const WARN: [&str; 14] = [
+        "warn", "notice", "hinweis", "avert", "advert", "aviso", "waarsch", "avvert", "alert", "advarsel",
+        "varning", "ostrze", "varoit", "caution",
+    ];
+    let word = fold(word);
+    let tokens: Vec<&str> =
+        word.split(|letter: char| !letter.is_alphanumeric()).filter(|token| !token.is_empty()).collect();
+    let starts =
+        |stems: &[&str]| tokens.iter().any(|token| stems.iter().any(|stem| token.starts_with(&fold(stem))));
+    let negated =
+        tokens.iter().any(|token| NOT.contains(token)) || word.starts_with("un") && word.contains("load");
+    match (starts(&IN), starts(&OUT), starts(&WARN)) {
+        (_, false, true) => Some(AnswerOutcome::Warned),
+        (true, false, false) if negated => Some(AnswerOutcome::Refused),
+        (true, false, false) => Some(AnswerOutcome::Loaded),
+        (false, true, false) if !negated => Some(AnswerOutcome::Refused),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_of_other_languages_say_how_it_went() {
+        for (word, outcome) in [
+            ("OK", Some(AnswerOutcome::Loaded)),
+            ("geladen", Some(AnswerOutcome::Loaded)),
+            ("nicht geladen", Some(AnswerOutcome::Refused)),
+            ("not_loaded", Some(AnswerOutcome::Refused)),
+            ("Avertissement", Some(AnswerOutcome::Warned)),
+            ("loaded with warnings", Some(AnswerOutcome::Warned)),
+            ("Rechazado", Some(AnswerOutcome::Refused)),
+            ("no error", None),
+            ("PENDING", None),
+        ] {
+            assert_eq!(meaning(word), outcome, "{word}");
+        }
+    }
+}

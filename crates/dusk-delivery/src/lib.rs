@@ -1,0 +1,33 @@
+//! What becomes of a batch once it is made: somebody approves it, it is delivered, the target answers, what was refused
+//! is mended and sent again, and the target's own counts prove that everything arrived.
+//!
+//! ```text
+//! events    what happened to a batch since it was made, who did it and when
+//! stage     how far it has come
+//! decide    somebody says that it may go, or may not
+//! sent      the records that it has sent, found again by line, number or key
+//! answer    what the target says of them
+//! chain     what became of the records of all batches that follow one another
+//! ```
+
+mod answer;
+mod chain;
+mod decide;
+mod events;
+mod sent;
+mod stage;
+
+pub use answer::counts::{AnswerCounts, ToldCounts};
+pub use answer::draft::{DraftedAnswer, draft_answer};
+pub use answer::finding::{AnswerFinding, AnswerWrong};
+pub use answer::kept::kept_answer;
+pub use answer::line::AnswerLine;
+pub use answer::read::{AnswerRead, read_answer};
+pub use answer::reasons::{AnswerReason, reasons};
+pub use answer::record::{Answered, Answering, take_answer};
+pub use answer::told::{Told, ToldRecords};
+pub use chain::{Chain, ChainCounts, SourceNow};
+pub use decide::{Doer, approve, turn_down};
+pub use events::{BatchEvent, EventList, Happened, events};
+pub use sent::{SentOne, SentRecords};
+pub use stage::{Stage, last_of_file, stage, upload_files};
