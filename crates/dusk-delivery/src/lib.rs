@@ -7,12 +7,16 @@
 //! decide    somebody says that it may go, or may not
 //! sent      the records that it has sent, found again by line, number or key
 //! answer    what the target says of them
+//! deliver   its upload files handed over, once, however often that is tried
+//! confirm   the target's own counts, sums and list held against what was sent
 //! chain     what became of the records of all batches that follow one another
 //! ```
 
 mod answer;
 mod chain;
+mod confirm;
 mod decide;
+mod deliver;
 mod events;
 mod sent;
 mod stage;
@@ -27,7 +31,12 @@ pub use answer::reasons::{AnswerReason, reasons};
 pub use answer::record::{Answered, Answering, take_answer};
 pub use answer::told::{Told, ToldRecords};
 pub use chain::{Chain, ChainCounts, SourceNow};
+pub use confirm::{Against, Claims, Confirmed, confirm};
 pub use decide::{Doer, approve, turn_down};
+pub use deliver::carrier::{Carrier, FileToSend, Handed};
+pub use deliver::drop_folder::{DropCarrier, Dropped};
+pub use deliver::hand_over::{Delivering, FileDelivered, deliver};
+pub use deliver::http::HttpCarrier;
 pub use events::{BatchEvent, EventList, Happened, events};
 pub use sent::{SentOne, SentRecords};
 pub use stage::{Stage, last_of_file, stage, upload_files};

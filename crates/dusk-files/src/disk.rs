@@ -118,6 +118,27 @@ pub fn rename(from: &Path, to: &Path) -> io::Result<()> {
     pass(Call::Rename(to)).and_then(|_| std::fs::rename(from, to))
 }
 
+/// Gives a file a name that nothing has yet.
+///
+/// # Errors
+/// [`io::ErrorKind::AlreadyExists`] where something has it; what the system says.
+pub fn rename_new(from: &Path, to: &Path) -> io::Result<()> {
+    pass(Call::Rename(to))?;
+    #[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
+    {
+        use rustix::fs::{CWD, RenameFlags, renameat_with};
+        match renameat_with(CWD, from, CWD, to, RenameFlags::NOREPLACE).map_err(io::Error::from) {
+            // Some drives cannot do that in one step.
+            Err(error) if error.kind() == io::ErrorKind::InvalidInput => {}
+            done => return done,
+        }
+    }
+    if to.symlink_metadata().is_ok() {
+        return Err(io::ErrorKind::AlreadyExists.into());
+    }
+    std::fs::rename(from, to)
+}
+
 /// Takes a file away.
 ///
 /// # Errors

@@ -61,6 +61,12 @@ fn where_it_may_be(path: &Path) -> Option<String> {
     }
 }
 
+impl From<String> for Failure {
+    fn from(says: String) -> Self {
+        Self::Stopped(says)
+    }
+}
+
 impl From<std::io::Error> for Failure {
     fn from(error: std::io::Error) -> Self {
         Self::Stopped(plain_reason(&error))

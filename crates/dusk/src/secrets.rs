@@ -3,6 +3,10 @@
 
 use std::path::{Path, PathBuf};
 
+use dusk_core::description::SecretFrom;
+
+use crate::outcome::Failure;
+
 /// The password for "host:port:database:user": `PGPASSWORD`, else the line for it in the file that `PGPASSFILE` names,
 /// else in `.pgpass` of the home folder (PostgreSQL documentation, "The Password File").
 pub(crate) fn password(account: &str) -> Option<String> {
@@ -16,6 +20,40 @@ pub(crate) fn password(account: &str) -> Option<String> {
         }
         password_in(&std::fs::read_to_string(&path).ok()?, account)
     })
+}
+
+/// What only the steward knows and the target wants: from a variable of the environment, or from a file that nobody else
+/// can read. It is never printed.
+pub(crate) fn of_target(from: &SecretFrom, folder: &Path) -> Result<String, Failure> {
+    let found = match from {
+        SecretFrom::Environment(name) => std::env::var(name).map_err(|_| {
+            format!("the target wants a secret, and the variable {name} of the environment is not set\n  set it for this command; it is never written down")
+        })?,
+        SecretFrom::File(name) => {
+            let path = match name.strip_prefix("~/").zip(std::env::var_os("HOME")) {
+                Some((below, home)) => Path::new(&home).join(below),
+                None => folder.join(name),
+            };
+            if !path.is_file() {
+                return Err(Failure::Stopped(format!("{} is not there, and the target wants the secret in it", path.display())));
+            }
+            if !is_private(&path) {
+                return Err(Failure::Stopped(format!(
+                    "{} can be read by others, so it is no place for a secret\n  chmod 600 {} keeps it to yourself",
+                    path.display(),
+                    path.display()
+                )));
+            }
+            std::fs::read_to_string(&path)?
+        }
+    };
+    let secret = found.trim();
+    if secret.is_empty() || secret.contains(char::is_control) {
+        return Err(Failure::Stopped(
+            "the secret that the target wants is blank, or has a line break in it".into(),
+        ));
+    }
+    Ok(secret.to_owned())
 }
 
 /// Whether nobody but its owner can read a file. One that others can read is no place for a password.

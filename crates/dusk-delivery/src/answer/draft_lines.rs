@@ -2,8 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use super::draft::{DraftedAnswer, meaning};
+use super::draft::DraftedAnswer;
 use super::line::whole_number;
+use super::words::meaning;
 use crate::SentRecords;
 use dusk_description::{AnswerOutcome, LineForm};
 use dusk_files::toml_text;
@@ -21,7 +22,9 @@ enum Names {
 
 /// Proposes forms for the lines of an answer; nothing where no line names a record.
 pub(super) fn draft_lines(text: &str, sent: &SentRecords) -> Option<DraftedAnswer> {
-    let lines: Vec<&str> = text.lines().map(str::trim).filter(|line| !line.is_empty()).collect();
+    let all = || text.lines().map(str::trim).filter(|line| !line.is_empty());
+    let counts: Vec<String> = all().filter_map(counts_form).collect();
+    let lines: Vec<&str> = all().filter(|line| counts_form(line).is_none()).collect();
     // How a line names its record is decided for all of them: the way in which most do.
     let ways = [Names::Key, Names::Line, Names::Record];
     let forms_of =
@@ -46,8 +49,9 @@ pub(super) fn draft_lines(text: &str, sent: &SentRecords) -> Option<DraftedAnswe
         ));
     }
     for (form, count) in counted.into_iter().take(MOST_FORMS) {
-        let outcome = meaning(&form.replace("{reason}", "").replace("{key}", ""));
-        out.push_str(&format!("\n[[answer.says]]  # {count} lines\nline = {}\n", toml_text(form)));
+        let outcome = meaning(&form.replace("{reason}", "").replace("{number}", "").replace("{key}", ""));
+        let lines = if count == 1 { "line" } else { "lines" };
+        out.push_str(&format!("\n[[answer.says]]  # {count} {lines}\nline = {}\n", toml_text(form)));
         match outcome {
             Some(outcome) => out.push_str(&format!("outcome = \"{}\"\n", outcome.word())),
             None => {
@@ -57,7 +61,7 @@ pub(super) fn draft_lines(text: &str, sent: &SentRecords) -> Option<DraftedAnswe
             }
         }
     }
-    for form in lines.iter().filter_map(|line| counts_form(line)) {
+    for form in counts {
         out.push_str(&format!("\n[[answer.says]]  # the target's own counts\nline = {}\n", toml_text(&form)));
     }
     Some(DraftedAnswer { text: out, open })
@@ -103,7 +107,14 @@ fn form_of(line: &str, names: Names, sent: &SentRecords) -> Option<String> {
         }
         _ => (after, ""),
     };
-    let reason = if reason.trim().is_empty() { "" } else { "{reason}" };
+    // One word with digits is the number that the target gave.
+    let is_number =
+        !reason.trim().contains(char::is_whitespace) && reason.contains(|c: char| c.is_ascii_digit());
+    let reason = match reason.trim() {
+        "" => "",
+        _ if is_number => "{number}",
+        _ => "{reason}",
+    };
     let form = format!("{}{word}{}{reason}", escaped(before), escaped(head));
     LineForm::parse(&form, None).ok().map(|_| form)
 }

@@ -12,6 +12,7 @@
 //! reasons   records that were refused or warned about, by the target's own words
 //! draft     [answer] proposed from an answer and the batch that it is about
 //! draft_lines  the same for an answer in sentences
+//! words     what the words of targets say of how it went
 //! ```
 
 pub(crate) mod counts;
@@ -25,3 +26,4 @@ pub(crate) mod read;
 pub(crate) mod reasons;
 pub(crate) mod record;
 pub(crate) mod told;
+mod words;

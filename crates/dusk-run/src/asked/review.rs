@@ -171,7 +171,12 @@ impl ReviewRow {
                     finding.fault.kind(),
                     Kind::DuplicateKey | Kind::KeyWithOtherFacts | Kind::FoundTwice | Kind::ValueTwice
                 );
-                key_cells_kept && of_others
+                // What was refused goes once more as soon as a cell of it was mended; a run shows whether that is enough.
+                let of_earlier = match finding.fault.kind() {
+                    Kind::TargetRefused => self.corrected.is_empty(),
+                    kind => key_cells_kept && kind == Kind::SentUnderOtherKey,
+                };
+                key_cells_kept && of_others || of_earlier
             })
             .collect();
         let mut findings = Vec::new();

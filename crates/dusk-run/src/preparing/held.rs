@@ -22,10 +22,10 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
 /// A list that is open.
-struct OpenList {
+pub(crate) struct OpenList {
     name: String,
-    source: Source,
-    mapping: Mapping,
+    pub(crate) source: Source,
+    pub(crate) mapping: Mapping,
     is_file: bool,
     /// It is laid out as the target writes it: nobody says how its columns are read.
     is_own: bool,
@@ -38,8 +38,21 @@ impl OpenList {
         Self { name: source.name.clone(), source, mapping, is_file, is_own, in_own_order: Vec::new() }
     }
 
+    /// A list in the target's own layout.
+    pub(crate) fn own(path: &Path, target: &Target, encoding: Option<&'static Encoding>) -> Result<Self> {
+        let mut known = Known::default();
+        learn_target(&mut known, target);
+        let settings = SourceSettings { encoding, ..SourceSettings::default() };
+        let looked = Source::look(path, &settings, &known)?;
+        let mut mapping = own_layout(target, &looked);
+        mapping.source.encoding = encoding;
+        known.headings = mapping.wanted();
+        let source = Source::open(path, &mapping.source, &known)?;
+        Ok(Self::new(source, mapping, (true, true)))
+    }
+
     /// Names the order in which the target writes dates, for those of its own layout.
-    fn take_own_orders(&mut self, target: &Target) {
+    pub(crate) fn take_own_orders(&mut self, target: &Target) {
         for map in self.mapping.maps.iter_mut().filter(|_| self.is_own) {
             let kind = target.fields.get(map.field).map(|field| &field.kind);
             let Some(FieldType::Date(date)) = kind else { continue };
@@ -148,9 +161,9 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
     match list {
         HeldList::File { path, mapping: None } => {
             // What nothing in it proves is as in the target's own files.
-            open_own(path, target, None).or_else(|error| match target.upload.encoding {
+            OpenList::own(path, target, None).or_else(|error| match target.upload.encoding {
                 UploadEncoding::Whatwg(encoding) if encoding.name() != "UTF-8" => {
-                    open_own(path, target, Some(encoding))
+                    OpenList::own(path, target, Some(encoding))
                 }
                 _ => Err(error),
             })
@@ -170,19 +183,6 @@ fn open(list: &HeldList, target: &Target) -> Result<OpenList> {
         }
         HeldList::Table { database, table } => open_table(database, table, target),
     }
-}
-
-/// A list in the target's own layout.
-fn open_own(path: &Path, target: &Target, encoding: Option<&'static Encoding>) -> Result<OpenList> {
-    let mut known = Known::default();
-    learn_target(&mut known, target);
-    let settings = SourceSettings { encoding, ..SourceSettings::default() };
-    let looked = Source::look(path, &settings, &known)?;
-    let mut mapping = own_layout(target, &looked);
-    mapping.source.encoding = encoding;
-    known.headings = mapping.wanted();
-    let source = Source::open(path, &mapping.source, &known)?;
-    Ok(OpenList::new(source, mapping, (true, true)))
 }
 
 /// A table's rows as a list of their own.

@@ -4,16 +4,22 @@ use std::path::PathBuf;
 
 use clap::{Args as ClapArgs, Subcommand};
 
-use super::{Format, MappingArgs, name_and_value};
+use jiff::civil::Date;
+
+use super::{Format, MappingArgs, day, name_and_value};
+
 /// What a run is given.
 #[derive(Debug, Clone, ClapArgs)]
 pub(crate) struct JobArgs {
     /// The exported files, which together make one batch; "-" is standard input.
-    #[arg(value_name = "SOURCE", required = true)]
+    #[arg(value_name = "SOURCE", required_unless_present = "rest")]
     pub(crate) sources: Vec<PathBuf>,
 
     #[command(flatten)]
     pub(crate) run: RunArgs,
+
+    #[command(flatten)]
+    pub(crate) rest: RestArgs,
 
     /// List every cause, not only the largest.
     #[arg(long)]
@@ -23,6 +29,19 @@ pub(crate) struct JobArgs {
     /// code. May be given several times; a batch's receipt has all fields.
     #[arg(long = "total", value_name = "FIELD")]
     pub(crate) totals: Vec<String>,
+}
+
+/// What a run is given that goes on where batches before it ended.
+#[derive(Debug, Clone, Default, ClapArgs)]
+pub(crate) struct RestArgs {
+    /// Only the rest of a batch: what it has not sent, and what the target refused and was mended since. The
+    /// exports are those of the batch where none is named.
+    #[arg(long, value_name = "BATCH")]
+    pub(crate) rest: Option<String>,
+
+    /// Send also what was sent before and of which nobody knows whether it was loaded. It may be there twice then.
+    #[arg(long, requires = "rest")]
+    pub(crate) with_unknown: bool,
 }
 
 /// What every run is given beside its sources.
@@ -51,8 +70,16 @@ pub(crate) struct ConformArgs {
     pub(crate) out: Option<PathBuf>,
 
     /// Make the batch of this source again: the one that has it is put aside.
-    #[arg(long)]
+    #[arg(long, conflicts_with = "rest")]
     pub(crate) again: bool,
+
+    /// Send only so many rows first, those that together show the most; --rest sends the others later.
+    #[arg(short = 'n', value_name = "NUMBER", value_parser = at_least_one)]
+    pub(crate) number: Option<usize>,
+
+    /// Send only the first so many rows; --rest sends the others later.
+    #[arg(long, value_name = "NUMBER", conflicts_with = "number", value_parser = at_least_one)]
+    pub(crate) first: Option<usize>,
 
     /// So many records that are gone may be removed from the target, more than target.toml allows by itself.
     #[arg(long, value_name = "NUMBER")]
@@ -111,11 +138,14 @@ pub(crate) struct CompareArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ReviewArgs {
     /// The exported files, which together make one batch.
-    #[arg(value_name = "SOURCE", required = true)]
+    #[arg(value_name = "SOURCE", required_unless_present = "rest")]
     pub(crate) sources: Vec<PathBuf>,
 
     #[command(flatten)]
     pub(crate) run: RunArgs,
+
+    #[command(flatten)]
+    pub(crate) rest: RestArgs,
 
     /// Who decides; your user name where it is not given.
     #[arg(long, value_name = "NAME")]
@@ -157,6 +187,43 @@ pub(crate) enum BatchesCommand {
         /// The batch, by its name or its folder.
         batch: String,
     },
+
+    /// Hold what the target says of what it has against a batch: its counts and sums, or its list.
+    ///
+    /// Where nothing is given, what [holds] in target.toml names is compared, record by record. Exit status: 1 when
+    /// something differs or is unknown.
+    #[command(
+        after_help = "Examples:\n  dusk batches confirm 2026-04-30-a --loaded 823\n  dusk batches confirm 2026-04-30-a --loaded 811 --refused 12 --sum honey_kg=12345.6"
+    )]
+    Confirm(ConfirmArgs),
+}
+
+/// What `batches confirm` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ConfirmArgs {
+    /// The batch, by its name or its folder.
+    #[arg(value_name = "BATCH")]
+    pub(crate) batch: String,
+
+    /// How many records the target says that it loaded.
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) loaded: Option<u64>,
+
+    /// How many it says that it refused.
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) refused: Option<u64>,
+
+    /// What the numbers of a field come to in what it loaded. May be given several times.
+    #[arg(long = "sum", value_name = "FIELD=NUMBER", value_parser = name_and_value)]
+    pub(crate) sums: Vec<(String, String)>,
+
+    /// Who does it; your user name where it is not given.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) by: Option<String>,
+
+    /// The day, as yyyy-MM-dd; the moment of the machine's clock where it is not given.
+    #[arg(long, value_name = "DATE", value_parser = day)]
+    pub(crate) today: Option<Date>,
 }
 
 /// What `explain` is given.

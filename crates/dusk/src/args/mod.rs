@@ -1,5 +1,6 @@
 //! The command line as it is typed.
 
+mod after;
 mod correct;
 mod crosswalk;
 mod job;
@@ -11,11 +12,12 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
+pub(crate) use after::{AnswerArgs, ApproveArgs, BatchArgs, DeliverArgs, TurnDownArgs};
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
-    BatchesArgs, BatchesCommand, CompareArgs, ConformArgs, ExplainArgs, JobArgs, ReviewArgs, RunArgs,
-    TrialArgs,
+    BatchesArgs, BatchesCommand, CompareArgs, ConfirmArgs, ConformArgs, ExplainArgs, JobArgs, RestArgs,
+    ReviewArgs, RunArgs, TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
@@ -95,9 +97,33 @@ pub(crate) enum Command {
 
     /// Run the whole job and write a batch: upload files, rejects, findings, changes, receipt.
     #[command(
-        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" --again"
+        after_help = "Examples:\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" --again\n  dusk conform spring-2026.csv --set loaded_by=\"A. Clerk\" --again -n 12\n  dusk conform --rest 2026-04-30-a"
     )]
     Conform(ConformArgs),
+
+    /// Say that a batch may go: who, when, and for which files.
+    #[command(after_help = "Example:\n  dusk approve 2026-04-30-a --note \"read over with B. Keeper\"")]
+    Approve(ApproveArgs),
+
+    /// Say that a batch may not go, and why.
+    #[command(after_help = "Example:\n  dusk turn-down 2026-04-30-a --why \"honey is in pounds\"")]
+    TurnDown(TurnDownArgs),
+
+    /// Hand a batch's upload files over to the target, once, however often it is run.
+    ///
+    /// How is what [delivery] in target.toml says: a folder from which the target takes files, or a server. Exit
+    /// status: 1 when a file was not handed over, or nobody knows.
+    #[command(after_help = "Example:\n  dusk deliver 2026-04-30-a")]
+    Deliver(DeliverArgs),
+
+    /// Read what the target said of a batch: loaded, loaded with a warning, refused.
+    ///
+    /// What it does not mention is unknown, and never taken for loaded. Exit status: 1 when something was refused or is
+    /// unknown.
+    #[command(
+        after_help = "Examples:\n  dusk answer 2026-04-30-a answer.csv\n  dusk answer 2026-04-30-a answer.csv --look\n  dusk answer --draft answer.csv >> target.toml"
+    )]
+    Answer(AnswerArgs),
 
     /// List the batches that were made, and whether their files are as they were written.
     #[command(
@@ -306,7 +332,14 @@ impl Command {
                 let sources = vec![map.source.clone()?];
                 return Some(ForMapping { mapping: &mut map.mapping, sources, may_be_new: true });
             }
-            Self::Demo(_) | Self::Inspect(_) | Self::Batches(_) | Self::Target(_) => return None,
+            Self::Demo(_)
+            | Self::Inspect(_)
+            | Self::Batches(_)
+            | Self::Target(_)
+            | Self::Approve(_)
+            | Self::TurnDown(_)
+            | Self::Deliver(_)
+            | Self::Answer(_) => return None,
         };
         Some(ForMapping { mapping, sources, may_be_new: false })
     }

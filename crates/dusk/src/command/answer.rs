@@ -1,140 +1,70 @@
-//! What somebody answers when asked what feeds a field: a column by its number or its name, several together, a
-//! part of one, a text, or nothing.
+//! `dusk answer`: what the target said of a batch.
 
-use dusk_core::evidence::{ColumnId, Id as _};
-use dusk_core::files::Template;
-use dusk_core::proposing::Fed;
-use dusk_core::sources::Source;
-use dusk_core::values::nearest;
+use std::path::Path;
 
-/// An answer about a field.
-#[derive(Debug, PartialEq, Eq)]
-pub(super) enum Answer {
-    /// What was proposed is right.
-    Yes,
-    /// It is fed so.
-    Fed(Fed),
-    /// A part of this column feeds it; which one is asked next.
-    PartOf(ColumnId),
-    /// Nothing feeds it.
-    Nothing,
-    /// That is decided later.
-    Later,
-    /// All columns are to be listed.
-    List,
-    /// No more questions.
-    Stop,
-}
+use dusk_core::delivery::{Answering, SentRecords, draft_answer, take_answer};
 
-impl Answer {
-    /// Reads an answer. Words stand before headings; `"yes"` in quotes is the column of that name.
-    ///
-    /// # Errors
-    /// Says what is wrong with it and what would be right.
-    pub(super) fn read(text: &str, source: &Source) -> Result<Self, String> {
-        let text = text.trim();
-        match text.to_lowercase().as_str() {
-            "" | "later" => return Ok(Self::Later),
-            "y" | "yes" => return Ok(Self::Yes),
-            "n" | "no" | "none" | "-" | "leave out" => return Ok(Self::Nothing),
-            "?" | "list" => return Ok(Self::List),
-            "stop" | "quit" | "q" => return Ok(Self::Stop),
-            _ => {}
-        }
-        if let Some(constant) = text.strip_prefix('=') {
-            return match constant.trim() {
-                "" => {
-                    Err("behind = no text stands; write = and the text that every record is to have".into())
-                }
-                constant => Ok(Self::Fed(Fed::Constant(constant.to_owned()))),
-            };
-        }
-        if let Some(name) = text.strip_prefix("part ").or_else(|| text.strip_prefix("part of ")) {
-            return column(name, source).map(Self::PartOf);
-        }
-        match column(text, source) {
-            Ok(column) => Ok(Self::Fed(Fed::Column(column))),
-            Err(_) if text.contains('{') => template(text, source).map(Self::Fed),
-            Err(_) if text.contains('+') => together(text, source).map(Self::Fed),
-            Err(says) => Err(says),
-        }
+use super::history::{batches_beside, swept_batches};
+use super::named::NamedBatch;
+use crate::args::{AnswerArgs, Format};
+use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
+use crate::show::{AnswerShown, answer_json};
+
+pub(super) fn run(args: &AnswerArgs) -> Outcome {
+    if args.draft {
+        return draft(args);
     }
-}
-
-/// A column by its number from 1 (`3` or `#3`), by its heading in any case, or by a part of its heading.
-///
-/// # Errors
-/// Says that there is none, or which ones may be meant.
-pub(super) fn column(text: &str, source: &Source) -> Result<ColumnId, String> {
-    let text = text.trim();
-    let text = text.strip_prefix('"').and_then(|text| text.strip_suffix('"')).unwrap_or(text);
-    let numbered = |digits: &str| {
-        let place = digits.parse::<usize>().ok()?.checked_sub(1)?;
-        source.column_ids().find(|column| column.index() == place)
+    let named = NamedBatch::find(&args.batch, &args.of)?;
+    let batch = named.batch()?;
+    let file = args.file.as_deref().ok_or_else(|| Failure::Stopped("no answer is named".into()))?;
+    let answering = Answering {
+        path: file,
+        layouts: &named.target.answers,
+        file: args.upload.as_deref(),
+        replaces: args.replace,
+        only_looks: args.look,
     };
-    if let Some(digits) = text.strip_prefix('#') {
-        return numbered(digits)
-            .ok_or_else(|| format!("there is no column {text}; there are {}", source.columns.len()));
-    }
-    let folded = text.to_lowercase();
-    let matching = |fits: &dyn Fn(&str) -> bool| -> Vec<ColumnId> {
-        source.column_ids().filter(|column| fits(&source.heading(*column).trim().to_lowercase())).collect()
+    let answered = take_answer(batch, &answering, named.doer())?;
+    let name = batch.name();
+    let shown = AnswerShown {
+        batch: &name,
+        file,
+        target: &named.target.name,
+        answered: &answered,
+        is_kept: !args.look,
     };
-    match (matching(&|heading| heading == folded).as_slice(), numbered(text)) {
-        ([only], None) => return Ok(*only),
-        ([only], Some(other)) if *only == other => return Ok(*only),
-        ([], Some(column)) => return Ok(column),
-        ([_], Some(_)) => {
-            return Err(format!(
-                "{text} is a heading and the number of another column; write #{text} for the number, or \"{text}\" in another way that is one of the two"
-            ));
-        }
-        _ => {}
+    match args.format {
+        Format::Text => print(&shown.to_string())?,
+        Format::Json => print_json(&answer_json(&shown))?,
     }
-    match matching(&|heading| !folded.is_empty() && heading.contains(&folded)).as_slice() {
-        [only] => Ok(*only),
-        [] => {
-            let near = nearest(text, source.columns.iter().map(String::as_str));
-            let hint = near.map_or_else(String::new, |near| format!("; did you mean \"{near}\"?"));
-            Err(format!("there is no column \"{text}\"{hint}"))
-        }
-        several => {
-            let names: Vec<String> = several
-                .iter()
-                .take(5)
-                .map(|column| format!("{} {}", column.index() + 1, source.heading(*column)))
-                .collect();
-            Err(format!(
-                "several columns have \"{text}\" in their headings: {}; write the number of one",
-                names.join(", ")
-            ))
-        }
-    }
+    let counts = answered.counts;
+    let is_open = counts.refused + counts.not_there + counts.not_mentioned > 0;
+    let is_whole = !is_open && answered.told.wrong == 0 && answered.differences.is_empty();
+    Ok(if is_whole { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
-/// `{Day} {Clock}`, with names or numbers in the braces.
-fn template(text: &str, source: &Source) -> Result<Fed, String> {
-    let template = Template::parse(text)?;
-    let columns = template.names().map(|name| column(name, source)).collect::<Result<Vec<_>, _>>()?;
-    if columns.is_empty() {
-        return Err("no column stands in the braces; write, for example, {Day} {Clock}".into());
+/// Proposes `[answer]`, and tries it before it is shown.
+fn draft(args: &AnswerArgs) -> Outcome {
+    let last = || {
+        let batches = swept_batches(&batches_beside(&args.of.mapping))?;
+        let last = batches.last().map(dusk_core::run::PastBatch::name);
+        last.ok_or_else(|| Failure::Stopped("no batch was made yet, so no answer can be about one".into()))
+    };
+    let (batch, file) = match &args.file {
+        Some(file) => (args.batch.clone(), file.as_path()),
+        None => (last()?, Path::new(&args.batch)),
+    };
+    let named = NamedBatch::find(&batch, &args.of)?;
+    let sent = SentRecords::read(named.batch()?)?;
+    let fields = named.target.fields.iter().filter(|field| field.key);
+    let keys: Vec<&str> = fields.map(|field| field.name.as_str()).collect();
+    let drafted = draft_answer(file, &sent, &keys)?;
+    if !named.target.answers.is_empty() {
+        note("target.toml has [answer] already: this is another one");
     }
-    let mut written = text.to_owned();
-    for (name, column) in template.names().zip(&columns) {
-        written = written.replace(&format!("{{{name}}}"), &format!("{{{}}}", source.heading(*column)));
+    for open in &drafted.open {
+        note(open);
     }
-    Ok(Fed::Join(columns, written))
-}
-
-/// `Day + Clock`: with a blank between them.
-fn together(text: &str, source: &Source) -> Result<Fed, String> {
-    let columns = text.split('+').map(|name| column(name, source)).collect::<Result<Vec<_>, _>>()?;
-    if let Some(braced) =
-        columns.iter().map(|column| source.heading(*column)).find(|name| name.contains(['{', '}']))
-    {
-        return Err(format!("the heading \"{braced}\" has braces; write the join into the mapping by hand"));
-    }
-    let written: Vec<String> =
-        columns.iter().map(|column| format!("{{{}}}", source.heading(*column))).collect();
-    Ok(Fed::Join(columns, written.join(" ")))
+    print(&drafted.text)?;
+    Ok(if drafted.open.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
 }

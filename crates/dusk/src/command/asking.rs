@@ -8,7 +8,7 @@ use dusk_core::mapping::{Mapping, Part};
 use dusk_core::proposing::{Doubt, Fed, Proposal, Proposals, Sureness};
 use dusk_core::sources::Source;
 
-use super::answer::{Answer, column};
+use super::reply::{Answer, column};
 use crate::outcome::{Failure, say};
 use crate::show::{ANSWERS, Choice, bold, quiet, visible};
 

@@ -2,14 +2,16 @@
 
 use std::path::Path;
 
+use dusk_core::delivery::{Chain, ChainCounts, Stage, events, stage};
 use dusk_core::run::{KeyMatch, PastBatch, Since, key_match};
-use dusk_core::values::nearest;
 use serde_json::json;
 
+use super::dropped::dropped;
 use super::history::{batches_beside, swept_batches};
-use crate::args::{BatchesArgs, BatchesCommand, Format};
+use super::named::named_batch;
+use crate::args::{BatchArgs, BatchesArgs, BatchesCommand, Format};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
-use crate::show::{batch_table, rows_with_key, show_batch, visible};
+use crate::show::{AfterBatch, BatchRow, batch_table, rows_with_key, show_batch, visible};
 
 pub(super) fn run(args: &BatchesArgs) -> Outcome {
     let folder = batches_beside(&args.mapping.mapping);
@@ -19,6 +21,11 @@ pub(super) fn run(args: &BatchesArgs) -> Outcome {
     }
     match &args.command {
         None => list(&batches, &folder, args.format),
+        Some(BatchesCommand::Confirm(confirm)) => {
+            let mapping = args.mapping.mapping.clone();
+            let of = BatchArgs { mapping, by: confirm.by.clone(), today: confirm.today };
+            super::confirm::run(confirm, &of, args.format)
+        }
         Some(BatchesCommand::Show { batch }) => show(&batches, batch, &folder, args.format),
     }
 }
@@ -34,9 +41,17 @@ fn changed(batch: &PastBatch) -> Vec<(String, &'static str)> {
     outputs.iter().filter_map(|(output, since)| Some((output.file.clone(), said(since)?))).collect()
 }
 
+/// A batch, how its files are, how far it has come, and what became of what was put into a folder.
+fn batch_row<'b>(batch: &'b PastBatch, folder: &Path) -> Result<BatchRow<'b>, Failure> {
+    let stage = stage(batch)?;
+    let is_on_its_way = matches!(stage, Stage::Delivered | Stage::PartlyDelivered | Stage::Unknown);
+    let there = if is_on_its_way { dropped(batch, folder) } else { String::new() };
+    Ok(BatchRow { batch, changed: changed(batch), stage, there })
+}
+
 fn list(batches: &[PastBatch], folder: &Path, format: Format) -> Outcome {
-    let checked: Vec<(&PastBatch, Vec<(String, &'static str)>)> =
-        batches.iter().map(|batch| (batch, changed(batch))).collect();
+    let checked: Vec<BatchRow<'_>> =
+        batches.iter().map(|batch| batch_row(batch, folder)).collect::<Result<_, _>>()?;
     match format {
         Format::Text if batches.is_empty() => {
             print(&format!("no batch was made yet in {}\n", folder.display()))?;
@@ -47,19 +62,19 @@ fn list(batches: &[PastBatch], folder: &Path, format: Format) -> Outcome {
         Format::Json => {
             let all: Vec<serde_json::Value> = checked
                 .iter()
-                .map(|(batch, changed)| {
+                .map(|BatchRow { batch, changed, stage, there }| {
                     let changed: Vec<serde_json::Value> =
                         changed.iter().map(|(file, how)| json!({"file": file, "is": how})).collect();
                     json!({
                         "batch": batch.name(), "folder": batch.path.display().to_string(),
-                        "receipt": batch.receipt.as_ref().ok(), "changed": changed,
+                        "stage": stage, "there": there, "receipt": batch.receipt.as_ref().ok(), "changed": changed,
                     })
                 })
                 .collect();
             print_json(&json!({"form": 1, "batches": all}))?;
         }
     }
-    let whole = checked.iter().all(|(batch, changed)| changed.is_empty() && batch.receipt.is_ok());
+    let whole = checked.iter().all(|row| row.changed.is_empty() && row.batch.receipt.is_ok());
     Ok(if whole { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
@@ -102,24 +117,24 @@ fn with_key(batches: &[PastBatch], key: &str, folder: &Path, format: Format) -> 
 }
 
 fn show(batches: &[PastBatch], name: &str, folder: &Path, format: Format) -> Outcome {
-    let wanted =
-        Path::new(name).file_name().map_or_else(|| name.into(), |name| name.to_string_lossy().into_owned());
-    let Some(batch) = batches.iter().find(|batch| batch.name() == wanted) else {
-        let names: Vec<String> = batches.iter().map(PastBatch::name).collect();
-        let hint = match nearest(&wanted, names.iter().map(String::as_str)) {
-            Some(near) => format!("did you mean {near}?"),
-            None if names.is_empty() => "none was made yet".into(),
-            None => format!("there are {}", names.join(", ")),
-        };
-        return Err(Failure::Stopped(format!(
-            "there is no batch {wanted} in {}\n  {hint}",
-            folder.display()
-        )));
-    };
+    let batch = named_batch(batches, name, folder)?;
     let receipt = batch.receipt.as_ref().map_err(|wrong| Failure::Stopped(wrong.to_string()))?;
+    let row = batch_row(batch, folder)?;
+    let chain = Chain::of(batches, batch)?;
+    let counts = if chain.batches.len() > 1 { chain.counts()? } else { ChainCounts::default() };
+    let events = events(&batch.path)?;
+    let after = AfterBatch { events: &events, chain: chain.batches.len(), counts };
     match format {
-        Format::Text => print(&show_batch(batch, receipt))?,
-        Format::Json => print_json(receipt)?,
+        Format::Text => print(&show_batch(&row, receipt, &after))?,
+        Format::Json => {
+            let mut all =
+                serde_json::to_value(receipt).map_err(|error| Failure::Stopped(error.to_string()))?;
+            if let Some(all) = all.as_object_mut() {
+                all.insert("stage".into(), json!(row.stage));
+                all.insert("events".into(), json!(events));
+            }
+            print_json(&all)?;
+        }
     }
-    Ok(if changed(batch).is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
+    Ok(if row.changed.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected })
 }

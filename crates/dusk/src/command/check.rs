@@ -5,6 +5,7 @@ use dusk_core::run::{FieldTotal, Job, Receipt, Summary, totalled};
 use dusk_core::values::nearest;
 
 use super::history::History;
+use super::rest::Rest;
 use crate::args::{Format, JobArgs};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
@@ -17,9 +18,13 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     history.note_old_list(&loaded);
     let before = history.has()?;
-    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
+    let rest = Rest::of(&args.rest, &loaded)?;
+    // The rest of a batch is nothing new beside it.
+    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch)).filter(|_| rest.is_none());
     let known = last.and_then(|(batch, _)| batch.known_records());
-    let job = Job { last_orders: history.orders(), known_records: known.as_ref(), ..loaded.job() };
+    let sent_before = rest.as_ref().map(|rest| &rest.before);
+    let job =
+        Job { last_orders: history.orders(), known_records: known.as_ref(), sent_before, ..loaded.job() };
     let bar = Bar::new(loaded.bytes(), quiet);
     let (ready, mut summary) = job.work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
         let progress = bar.reader("checking");

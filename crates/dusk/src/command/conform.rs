@@ -1,16 +1,24 @@
 //! `dusk conform`: a batch.
 
+use std::collections::BTreeSet;
+
+use dusk_core::delivery::{Stage, stage};
+use dusk_core::evidence::{Row, SourceId};
 use dusk_core::run::{
-    ASIDE, BatchFacts, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere, write_batch,
+    ASIDE, BatchFacts, FirstRows, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere,
+    write_batch,
 };
 
 use super::check::{asked_totals, ended, refuse_unknown_totals};
 use super::history::{History, batches_beside};
+use super::rest::Rest;
 use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
-use crate::outcome::{Failure, Outcome, note, print, print_json};
+use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
 use crate::report::report_page;
-use crate::show::{Bar, BatchShown, Digest, Report, Totals, report_json, show_drift, totals_json};
+use crate::show::{
+    Bar, BatchShown, Digest, Report, Totals, counted, report_json, shell_word, show_drift, totals_json,
+};
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
@@ -19,16 +27,31 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     history.stop_at_new_columns(&loaded.mapping, &loaded.sources)?;
     history.note_old_list(&loaded);
     let before = history.has()?;
-    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch));
+    let rest = Rest::of(&args.job.rest, &loaded)?;
+    // The rest of a batch is nothing new beside it.
+    let last = history.last_before(before.as_ref().map(|(batch, _)| *batch)).filter(|_| rest.is_none());
     let known = last.and_then(|(batch, _)| batch.known_records());
-    let job = Job { last_orders: history.orders(), known_records: known.as_ref(), ..loaded.job() };
+    let sent_before = rest.as_ref().map(|rest| &rest.before);
+    let job =
+        Job { last_orders: history.orders(), known_records: known.as_ref(), sent_before, ..loaded.job() };
     let replaced = match &before {
+        Some(_) if rest.is_some() => None,
         Some((batch, source)) if !args.again => {
             return Err(made_already(batch, source, history.gives_place(batch)));
         }
-        Some((batch, _)) => history.gives_place(batch).then(|| batch.path.clone()),
+        Some((batch, _)) => {
+            refuse_delivered(batch)?;
+            history.gives_place(batch).then(|| batch.path.clone())
+        }
         None => None,
     };
+    let only_rows = first_rows(args, &job, &loaded, quiet)?;
+    let job = Job { only_rows: only_rows.as_ref(), ..job };
+    if rest.is_some()
+        && let Some(ended) = nothing_left(args, &job, &loaded, quiet)?
+    {
+        return Ok(ended);
+    }
     let folder = match (&args.out, &replaced) {
         (Some(folder), _) => folder.clone(),
         (None, Some(replaced)) => replaced.clone(),
@@ -41,7 +64,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         by: &by,
         replaces: replaced.as_deref(),
         last,
-        follows: None,
+        follows: rest.as_ref().map(|rest| rest.follows.as_str()),
         removes: args.remove,
         may_be_empty: false,
         page: Some(&page),
@@ -79,6 +102,89 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         }
     }
     Ok(ended(done.summary.causes.len()))
+}
+
+/// The rows that go first, where only a few do.
+fn first_rows(
+    args: &ConformArgs,
+    job: &Job<'_>,
+    loaded: &Loaded,
+    quiet: bool,
+) -> Result<Option<BTreeSet<(SourceId, Row)>>, Failure> {
+    let wanted = match (args.number, args.first) {
+        (Some(most), _) => FirstRows::Telling(most),
+        (None, Some(most)) => FirstRows::First(most),
+        (None, None) => return Ok(None),
+    };
+    let bar = Bar::new(loaded.bytes(), quiet);
+    let choose = |ready: &Ready<'_>| ready.first_rows(wanted, &bar.reader("choosing the first rows"));
+    let (_, rows) = job.work(&bar.reader("weighing evidence"), choose)?;
+    bar.done();
+    if rows.is_empty() {
+        return Err(Failure::Stopped(
+            "no row is accepted that was not sent before, so none can go first\n  dusk check lists what keeps rows out".into(),
+        ));
+    }
+    Ok(Some(rows))
+}
+
+/// Says where nothing of a batch can be sent, and how the run ends then; nothing where something can.
+fn nothing_left(
+    args: &ConformArgs,
+    job: &Job<'_>,
+    loaded: &Loaded,
+    quiet: bool,
+) -> Result<Option<Ended>, Failure> {
+    let bar = Bar::new(loaded.bytes(), quiet);
+    let (ready, summary) = job.work(&bar.reader("weighing evidence"), |ready| {
+        ready.check(&bar.reader("looking for what is left"))
+    })?;
+    bar.done();
+    let sent = match summary.beside {
+        Some(counts) => counts.sent,
+        None => summary.records.saturating_sub(summary.withheld.all()),
+    };
+    if sent > 0 {
+        return Ok(None);
+    }
+    let batch = args.job.rest.rest.as_deref().unwrap_or_default();
+    let (withheld, rejected) = (summary.withheld, summary.totals.rejected);
+    if withheld.unknown == 0 && rejected == 0 {
+        print(&format!("nothing of batch {batch} is left: {} loaded\n", counted(withheld.loaded, "record")))?;
+        return Ok(Some(Ended::AllAccepted));
+    }
+    let report = Report {
+        ready: &ready,
+        summary: &summary,
+        all_causes: args.job.all_causes,
+        quiet,
+        last: None,
+        before: None,
+        totals: Vec::new(),
+    };
+    let mut text = format!("{report}\nnothing of batch {batch} can be sent now, so no batch was made\n");
+    if withheld.unknown > 0 {
+        let batch = shell_word(batch);
+        text.push_str(&format!(
+            "  read what the target said: dusk answer {batch} FILE; --with-unknown sends once more what it did not mention\n"
+        ));
+    }
+    print(&text)?;
+    Ok(Some(Ended::SomeRejected))
+}
+
+/// What was delivered is not made again: it would be sent twice.
+fn refuse_delivered(batch: &PastBatch) -> Result<(), Failure> {
+    let stage = stage(batch)?;
+    let is_table = batch.receipt.as_ref().is_ok_and(|receipt| receipt.loaded.is_some());
+    if is_table || matches!(stage, Stage::Draft | Stage::TurnedDown | Stage::Approved) {
+        return Ok(());
+    }
+    let name = batch.name();
+    Err(Failure::Stopped(format!(
+        "batch {name} is {}, so it is not made again: its records would be sent twice\n  dusk conform --rest {name} sends what is left of it",
+        stage.words()
+    )))
 }
 
 fn made_already(batch: &PastBatch, source: &str, gives_place: bool) -> Failure {

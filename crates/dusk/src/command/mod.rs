@@ -1,32 +1,44 @@
 //! One file per command.
 
 mod answer;
+mod approve;
 mod asking;
 mod batches;
 mod check;
 mod compare;
+mod confirm;
 mod conform;
 mod correct;
 mod crosswalk;
+mod deliver;
 mod description;
+mod dropped;
 mod explain;
 mod history;
 mod inspect;
 mod lines_tried;
 mod map;
+mod named;
 mod reading;
+mod reply;
+mod rest;
 mod review;
 mod saved;
 mod trial;
 mod wanted;
 
-use crate::args::{Args, Command};
+use crate::args::{Args, Command, ConformArgs};
 use crate::outcome::{Failure, Outcome};
 
 /// Finds the source in commands that name it in another way, before a mapping is chosen for it.
 pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
     match &mut args.command {
         Command::Explain(explain) => explain::find_upload_line(explain),
+        Command::Check(job) => rest::find_sources(&job.rest, &mut job.sources, &mut job.run),
+        Command::Conform(ConformArgs { job, .. }) => {
+            rest::find_sources(&job.rest, &mut job.sources, &mut job.run)
+        }
+        Command::Review(review) => rest::find_sources(&review.rest, &mut review.sources, &mut review.run),
         _ => Ok(()),
     }
 }
@@ -41,6 +53,10 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Check(job) => check::run(job, args.quiet),
         Command::Compare(compare) => compare::run(compare, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
+        Command::Approve(args_of) => approve::run_approve(args_of),
+        Command::TurnDown(args_of) => approve::run_turn_down(args_of),
+        Command::Deliver(args_of) => deliver::run(args_of, args.quiet),
+        Command::Answer(args_of) => answer::run(args_of),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
         Command::Review(args_of) => review::run(args_of, args.quiet),

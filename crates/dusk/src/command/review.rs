@@ -1,8 +1,9 @@
 //! `dusk review`: the causes on one screen.
 
-use dusk_core::run::{Review, Summary};
+use dusk_core::run::{Job, Review, Summary};
 
 use super::history::History;
+use super::rest::Rest;
 use crate::args::ReviewArgs;
 use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print};
@@ -49,7 +50,8 @@ pub(super) fn run(args: &ReviewArgs, quiet: bool) -> Outcome {
 fn open(args: &ReviewArgs, quiet: bool) -> Result<(Loaded, Review, Summary), Failure> {
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     let bar = Bar::new(loaded.bytes(), quiet);
-    let job = loaded.job();
+    let rest = Rest::of(&args.rest, &loaded)?;
+    let job = Job { sent_before: rest.as_ref().map(|rest| &rest.before), ..loaded.job() };
     let (ready, (kept, mut summary)) = job
         .work_with_open_dates(&bar.reader("weighing evidence"), |ready| {
             Review::open(ready, &bar.reader("checking"))

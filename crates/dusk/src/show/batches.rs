@@ -2,8 +2,10 @@
 
 use std::fmt::Write as _;
 
+use dusk_core::delivery::{BatchEvent, ChainCounts, Stage};
 use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
 
+use super::delivered::{event_lines, stage_word};
 use super::field_totals::{field_totals, limit_lines};
 use super::layout::{columns, grouped, item, padded, rows_of_file};
 use super::made::loaded_line;
@@ -13,15 +15,27 @@ use super::visible::visible;
 use crate::args::TableFormat;
 use crate::outcome::Failure;
 
+/// A batch in a list.
+pub(crate) struct BatchRow<'b> {
+    pub(crate) batch: &'b PastBatch,
+    /// The files that are not as they were written, and how they are.
+    pub(crate) changed: Vec<(String, &'static str)>,
+    /// How far it has come.
+    pub(crate) stage: Stage,
+    /// What became of its files where they were put.
+    pub(crate) there: String,
+}
+
 /// Every batch in a line, with the files that are not as they were written.
-pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)]) -> Result<String, Failure> {
+pub(crate) fn batch_table(batches: &[BatchRow<'_>]) -> Result<String, Failure> {
     let mut table =
-        SimpleTable::new(&["batch", "day", "by", "from", "rows", "accepted", "rejected", "files"]);
-    for (batch, changed) in batches {
+        SimpleTable::new(&["batch", "day", "by", "from", "rows", "accepted", "rejected", "is", "files"]);
+    for BatchRow { batch, changed, stage, there } in batches {
         let Ok(receipt) = &batch.receipt else {
             let blank = String::new;
             table.add([
                 batch.place(),
+                blank(),
                 blank(),
                 blank(),
                 blank(),
@@ -45,6 +59,7 @@ pub(crate) fn batch_table(batches: &[(&PastBatch, Vec<(String, &'static str)>)])
             grouped(receipt.totals.read),
             grouped(receipt.totals.accepted),
             grouped(receipt.totals.rejected),
+            if there.is_empty() { stage.words().to_owned() } else { format!("{}; {there}", stage.words()) },
             files,
         ]);
     }
@@ -71,8 +86,17 @@ pub(crate) fn rows_with_key(found: &[(&PastBatch, ListedRow)]) -> String {
     out
 }
 
+/// What happened to a batch since it was made.
+pub(crate) struct AfterBatch<'a> {
+    pub(crate) events: &'a [BatchEvent],
+    /// How many batches there are that send the rest of one another, and what became of their records.
+    pub(crate) chain: usize,
+    pub(crate) counts: ChainCounts,
+}
+
 /// The receipt of a batch, for people.
-pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
+pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBatch<'_>) -> String {
+    let batch = row.batch;
     let mut out = String::new();
     let _ = writeln!(out, "{}  in {}", styled(NAME, &batch.name()), batch.path.display());
     let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
@@ -133,6 +157,20 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     if let Some(loaded) = &receipt.loaded {
         item("loaded", &loaded_line(loaded));
     }
+    if let Some(follows) = &receipt.follows {
+        item("rest of", follows);
+    }
+    if let Some(withheld) = receipt.withheld {
+        item(
+            "not sent",
+            &format!(
+                "{} loaded before, {} unknown, {} waiting for the rest",
+                grouped(withheld.loaded),
+                grouped(withheld.unknown),
+                grouped(withheld.waiting)
+            ),
+        );
+    }
     item("changed", &format!("{} cells", grouped(receipt.changed_cells)));
     let findings: Vec<String> =
         receipt.findings.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
@@ -149,6 +187,24 @@ pub(crate) fn show_batch(batch: &PastBatch, receipt: &Receipt) -> String {
     if !receipt.limits.is_empty() {
         let _ = writeln!(out, "\nits limits:");
         out.push_str(&limit_lines(&receipt.limits));
+    }
+    let _ = writeln!(
+        out,
+        "\nit is {}{}",
+        stage_word(row.stage),
+        if row.there.is_empty() { String::new() } else { format!("; {}", visible(&row.there)) }
+    );
+    out.push_str(&event_lines(after.events));
+    if after.chain > 1 {
+        let ChainCounts { sent, loaded, not_loaded, unknown } = after.counts;
+        let _ = writeln!(
+            out,
+            "  with the batches that send its rest: {} sent = {} loaded + {} refused or not there + {} unknown",
+            grouped(sent),
+            grouped(loaded),
+            grouped(not_loaded),
+            grouped(unknown)
+        );
     }
     let _ = writeln!(out);
     show_outputs(batch, &mut out);

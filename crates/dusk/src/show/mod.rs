@@ -1,11 +1,13 @@
 //! What people see in the terminal, and what programs get instead.
 
+mod answered;
 mod batches;
 mod causes;
 mod choice;
 mod compared;
 mod corrections;
 mod crosswalks;
+mod delivered;
 mod digest;
 mod drafted;
 mod field_totals;
@@ -26,7 +28,8 @@ mod totals;
 mod tried;
 mod visible;
 
-pub(crate) use batches::{batch_table, rows_with_key, show_batch};
+pub(crate) use answered::{AnswerShown, answer_json};
+pub(crate) use batches::{AfterBatch, BatchRow, batch_table, rows_with_key, show_batch};
 pub(crate) use causes::{cause_label, cause_says, in_one_line, mapping_option, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use compared::{
@@ -34,9 +37,10 @@ pub(crate) use compared::{
 };
 pub(crate) use corrections::{changes_json, changes_table, corrections_json, corrections_table};
 pub(crate) use crosswalks::crosswalk_table;
+pub(crate) use delivered::{confirmed_lines, delivered_lines};
 pub(crate) use digest::Digest;
 pub(crate) use drafted::{show_drafted, show_question};
-pub(crate) use field_totals::total_words;
+pub(crate) use field_totals::{field_totals, total_words};
 pub(crate) use inspection::{Look, Opened};
 pub(crate) use json::{life_json, report_json, totals_json};
 pub(crate) use layout::{counted, cut, grouped};

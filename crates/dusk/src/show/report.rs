@@ -9,7 +9,7 @@ use super::causes::{Causes, mapping_option};
 use super::field_totals::{field_totals, limit_lines};
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, REMARK, styled};
-use super::totals::{BesideLine, Totals};
+use super::totals::{BesideLine, Totals, WithheldLine};
 use super::visible::{shell_word, visible};
 
 /// The result of a run for people.
@@ -45,6 +45,7 @@ impl fmt::Display for Report<'_> {
         if self.ready.plan.repeat.is_some() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
+        WithheldLine(self.summary).fmt(f)?;
         f.write_str(&limit_lines(&self.summary.limits))?;
         f.write_str(&field_totals(&self.totals))?;
         self.left_out(f)?;

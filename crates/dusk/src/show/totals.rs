@@ -26,6 +26,35 @@ impl fmt::Display for Totals<'_> {
     }
 }
 
+/// How many accepted records stay back, and why, in a line.
+pub(crate) struct WithheldLine<'r>(pub(crate) &'r Summary);
+
+impl fmt::Display for WithheldLine<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let withheld = self.0.withheld;
+        if withheld.all() == 0 {
+            return Ok(());
+        }
+        let why = [
+            (withheld.loaded, "loaded before"),
+            (withheld.unknown, "sent before, and nobody knows whether loaded"),
+            (withheld.waiting, "waiting for the rest"),
+        ];
+        let why: Vec<String> = why
+            .iter()
+            .filter(|(count, _)| *count > 0)
+            .map(|(count, why)| format!("{} {why}", grouped(*count)))
+            .collect();
+        let sent = self.0.records.saturating_sub(withheld.all());
+        let sent = if self.0.beside.is_some() {
+            String::new()
+        } else {
+            format!("{} sent, ", styled(GOOD, &grouped(sent)))
+        };
+        writeln!(f, "  of the accepted records: {sent}{}", why.join(", "))
+    }
+}
+
 /// What the accepted records are beside the held ones, in a line.
 pub(crate) struct BesideLine<'r> {
     pub(crate) summary: &'r Summary,

@@ -1,0 +1,126 @@
+//! What came of handing a batch over, what happened to it, and how far it has come.
+
+use std::fmt::Write as _;
+
+use dusk_core::delivery::{BatchEvent, Confirmed, FileDelivered, Handed, Happened, Stage};
+
+use super::layout::{counted, item, width, wrapped};
+use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
+use super::visible::{shell_word, visible};
+
+/// What came of each file, and the next command.
+pub(crate) fn delivered_lines(batch: &str, files: &[FileDelivered]) -> String {
+    let mut out = String::new();
+    let mut next = format!("dusk answer {} FILE", shell_word(batch));
+    for file in files {
+        let (state, says) = match &file.handed {
+            Handed::Over { says, .. } if file.was_before => (styled(GOOD, "delivered before"), says),
+            Handed::Over { says, .. } => (styled(GOOD, "delivered"), says),
+            Handed::Not { says, .. } => {
+                next = format!("dusk deliver {}", shell_word(batch));
+                (styled(WRONG, "not delivered"), says)
+            }
+            Handed::Unknown { says } => {
+                next = format!(
+                    "dusk deliver {} --is-there {1}, or --is-not-there {1}, once you have looked there",
+                    shell_word(batch),
+                    shell_word(&file.file)
+                );
+                (styled(REMARK, "unknown: nobody knows whether the target has it"), says)
+            }
+        };
+        let _ = writeln!(
+            out,
+            "{}, {}: {state}",
+            styled(NAME, &visible(&file.file)),
+            counted(file.records, "record")
+        );
+        for line in wrapped(&visible(says), width() - 2, 0) {
+            let _ = writeln!(out, "  {line}");
+        }
+    }
+    let _ = writeln!(out, "  now: {}", styled(COMMAND, &next));
+    out
+}
+
+/// How far a batch has come, as a word with a colour.
+pub(crate) fn stage_word(stage: Stage) -> String {
+    let style = match stage {
+        Stage::Complete => GOOD,
+        Stage::TurnedDown | Stage::Unknown | Stage::PartlyDelivered => WRONG,
+        Stage::Answered | Stage::Delivered | Stage::Approved | Stage::Draft => {
+            return stage.words().to_owned();
+        }
+    };
+    styled(style, stage.words())
+}
+
+/// What happened to a batch since it was made, a line each.
+pub(crate) fn event_lines(events: &[BatchEvent]) -> String {
+    let mut out = String::new();
+    for event in events {
+        // What is about to happen is of no interest once it has.
+        let is_past = event.what == Happened::Sending && events.last() != Some(event);
+        if is_past {
+            continue;
+        }
+        let what = match event.what {
+            Happened::Approved => "approved",
+            Happened::TurnedDown => "turned down",
+            Happened::Sending => "being delivered, or broken off",
+            Happened::Delivered => "delivered",
+            Happened::NotDelivered => "not delivered",
+            Happened::Answered => "answered",
+            Happened::Differs => "compared: it differs",
+            Happened::Complete => "complete",
+        };
+        let by = if event.by.is_empty() { String::new() } else { format!(" by {}", event.by) };
+        let file = if event.file.is_empty() { String::new() } else { format!(" {}", event.file) };
+        let says = if event.says.is_empty() { String::new() } else { format!(": {}", event.says) };
+        out.push_str(&item(&event.at, &format!("{what}{file}{by}{says}")));
+    }
+    out
+}
+
+/// What a batch comes to beside what the target says.
+pub(crate) fn confirmed_lines(batch: &str, done: &Confirmed) -> String {
+    let mut out = String::new();
+    let mut say = |label: &str, says: &str| {
+        for (place, line) in wrapped(&visible(says), width() - 9, 0).iter().enumerate() {
+            let label = if place == 0 { label.to_owned() } else { " ".repeat(7) };
+            let _ = writeln!(out, "{label}  {line}");
+        }
+    };
+    done.agrees.iter().for_each(|says| say(&styled(GOOD, "agrees "), says));
+    done.differs.iter().for_each(|says| say(&styled(WRONG, "differs"), says));
+    let counts = done.counts;
+    let not_there =
+        if counts.not_there > 0 { format!(" + {} not there", counts.not_there) } else { String::new() };
+    let _ = writeln!(
+        out,
+        "{} sent = {} loaded + {} loaded with a warning + {} refused{not_there} + {} not mentioned",
+        counted(counts.sent, "record"),
+        counts.loaded,
+        counts.warned,
+        counts.refused,
+        counts.not_mentioned
+    );
+    let left = counts.refused + counts.not_there;
+    let word = shell_word(batch);
+    let (says, next) = match (done.is_complete, left) {
+        (true, 0) => (styled(GOOD, "complete"), None),
+        (true, _) => (styled(GOOD, "complete"), Some(format!("dusk check --rest {word}"))),
+        (false, _) if counts.not_mentioned > 0 => (
+            styled(WRONG, "not complete"),
+            Some(format!(
+                "dusk answer {word} FILE, or name the target's list under [holds] and run this again"
+            )),
+        ),
+        (false, _) => (styled(WRONG, "not complete"), None),
+    };
+    let _ = writeln!(out, "batch {batch} is {says}");
+    if let Some(next) = next {
+        let _ = writeln!(out, "  now: {}", styled(COMMAND, &next));
+    }
+    out
+}
