@@ -22,6 +22,7 @@
 //! | [`conforming`] | a record's cells become the target's fields, within their limits |
 //! | [`rejects`] | rejected rows handed out and brought back |
 //! | [`run`] | the run itself, from source to upload files and receipt, and what is asked of it |
+//! | [`practice`] | a practice target: a stand-in that takes upload files and behaves as targets do |
 //! | [`delivery`] | what becomes of a batch once it is made: approval, delivery, the target's answer, the rest, the proof |
 //!
 //! Nothing here prints, reads arguments or knows a clock: "today" is an input.
@@ -39,6 +40,7 @@ pub use dusk_held as held;
 pub use dusk_inspecting as inspecting;
 pub use dusk_mapping as mapping;
 pub use dusk_memory as memory;
+pub use dusk_practice as practice;
 pub use dusk_proposing as proposing;
 pub use dusk_rejects as rejects;
 pub use dusk_run as run;

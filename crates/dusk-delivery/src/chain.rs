@@ -1,5 +1,6 @@
 //! What became of the records of all batches that follow one another.
 
+use hashbrown::HashSet;
 use serde::Serialize;
 
 use crate::stage::stage_of;
@@ -112,6 +113,21 @@ impl<'b> Chain<'b> {
             }
         }
         Ok(())
+    }
+
+    /// The keys of records that other batches of the chain have sent and that were loaded.
+    ///
+    /// # Errors
+    /// Whatever stops reading a batch.
+    pub fn loaded_by_others(&self, batch: &PastBatch) -> Result<HashSet<String>> {
+        let mut keys = HashSet::new();
+        self.each(&mut |of, sent, at, fate| {
+            if of.path != batch.path && fate == SentFate::Loaded {
+                keys.extend(sent.get(at).map(|record| record.key.to_owned()));
+            }
+            Ok(())
+        })?;
+        Ok(keys)
     }
 
     /// How many records of the chain are what.

@@ -8,8 +8,8 @@ use serde::Serialize;
 use crate::answer::kept::keep;
 use crate::stage::stage_of;
 use crate::{
-    AnswerCounts, BatchEvent, Doer, EventList, Happened, SentOne, SentRecords, Stage, Told, ToldCounts,
-    ToldRecords, kept_answer,
+    AnswerCounts, BatchEvent, Chain, Doer, EventList, Happened, SentOne, SentRecords, Stage, Told,
+    ToldCounts, ToldRecords, kept_answer,
 };
 use dusk_description::{AnswerOutcome, Target};
 use dusk_evidence::{Error, Result, Row, SourceId};
@@ -36,6 +36,8 @@ pub struct Against<'a> {
     pub target: &'a Target,
     /// What it says.
     pub claims: &'a Claims,
+    /// All batches of the folder: one that follows may have sent what was refused.
+    pub batches: &'a [PastBatch],
     /// What it holds by now, and the day that its list is from.
     pub held: Option<(&'a HeldRecords, Option<Date>)>,
     /// The day of the run.
@@ -155,6 +157,7 @@ fn against_list(
     progress: &Progress<'_>,
 ) -> Result<()> {
     let files: Vec<String> = sent.files().map(str::to_owned).collect();
+    let elsewhere = Chain::of(against.batches, batch)?.loaded_by_others(batch)?;
     let (mut there, mut altered, mut missing, mut returned) = (0_u64, Vec::new(), Vec::new(), Vec::new());
     for file in &files {
         let path = batch.path.join("upload").join(file);
@@ -164,6 +167,10 @@ fn against_list(
             let Some(at) = number.and_then(|number| sent.numbered(file, number)) else { continue };
             let Some(one) = sent.get(at) else { continue };
             let known = told.get(at);
+            // What was refused and mended since is what a later batch has sent.
+            if known == Told::Said(AnswerOutcome::Refused) && elsewhere.contains(one.key) {
+                continue;
+            }
             match record.is {
                 ComparedKind::Same => there += 1,
                 ComparedKind::Changed => {

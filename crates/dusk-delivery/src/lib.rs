@@ -35,7 +35,7 @@ pub use confirm::{Against, Claims, Confirmed, confirm};
 pub use decide::{Doer, approve, turn_down};
 pub use deliver::carrier::{Carrier, FileToSend, Handed};
 pub use deliver::drop_folder::{DropCarrier, Dropped};
-pub use deliver::hand_over::{Delivering, FileDelivered, deliver};
+pub use deliver::hand_over::{Delivering, FileDelivered, deliver, key_of};
 pub use deliver::http::HttpCarrier;
 pub use events::{BatchEvent, EventList, Happened, events};
 pub use sent::{SentOne, SentRecords};

@@ -115,6 +115,8 @@ impl AnswerLayout {
 pub struct LineForm {
     form: Regex,
     names: Vec<String>,
+    /// The form as it is written.
+    pub template: Template,
     /// How it went, where the line itself does not say so.
     pub outcome: Option<AnswerOutcome>,
 }
@@ -159,7 +161,7 @@ impl LineForm {
         form.push_str(r"\s*$");
         let form = RegexBuilder::new(&form).case_insensitive(true).build();
         let form = form.map_err(|_| format!("\"{text}\" is too long for a form of lines"))?;
-        Ok(Self { form, names, outcome })
+        Ok(Self { form, names, template, outcome })
     }
 
     /// What a line says under each name; nothing where it is not of this form.

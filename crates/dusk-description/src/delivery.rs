@@ -31,6 +31,8 @@ pub struct DropFolder {
     pub name: Template,
     /// What an empty file beside it is called, which tells the target that it is whole; `{name}` is known as well.
     pub ready: Option<Template>,
+    /// The folder in which the target puts its answers, as the description names it.
+    pub answers: Option<String>,
 }
 
 /// A server that takes files (RFC 9110).

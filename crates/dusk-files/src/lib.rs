@@ -22,7 +22,7 @@ pub use guard::{guarded, unguarded};
 pub use held::Held;
 pub use list::{List, ListRow};
 pub use list_file::ListFile;
-pub use output::{Output, OutputFile};
+pub use output::{Output, OutputFile, hash_of};
 
 pub use settings::{At, Settings, SettingsFile};
 

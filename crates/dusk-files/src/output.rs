@@ -46,6 +46,11 @@ impl OutputFile {
     }
 }
 
+/// The BLAKE3 hash of some bytes, in hexadecimal digits.
+pub fn hash_of(bytes: &[u8]) -> String {
+    blake3::hash(bytes).to_hex().to_string()
+}
+
 /// A file being written.
 #[derive(Debug)]
 pub struct Output {

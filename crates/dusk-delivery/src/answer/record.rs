@@ -17,6 +17,8 @@ use dusk_run::PastBatch;
 pub struct Answering<'a> {
     /// The answer.
     pub path: &'a Path,
+    /// What it is called where people read of it.
+    pub name: &'a str,
     /// How answers of this target are read.
     pub layouts: &'a [AnswerLayout],
     /// The upload file that it is about, where the answer does not say so.
@@ -70,7 +72,7 @@ pub fn take_answer(batch: &PastBatch, answering: &Answering<'_>, doer: Doer<'_>)
     if !answering.replaces && list.events().iter().any(says_of) {
         return Err(Error::Request(format!(
             "{} was read as an answer about batch {} already\n  dusk batches show {} tells what it said",
-            answering.path.display(),
+            answering.name,
             batch.name(),
             batch.name()
         )));
@@ -83,11 +85,11 @@ pub fn take_answer(batch: &PastBatch, answering: &Answering<'_>, doer: Doer<'_>)
         told.take(&lines, &line);
         Ok(())
     })?;
-    refuse_another(batch, answering.path, &told, (count, &read))?;
+    refuse_another(batch, answering.name, &told, (count, &read))?;
     if !answering.replaces
         && let Some(before) = kept_answer(&batch.path, &sent)?
     {
-        join(&mut told, &before, &sent, answering.path)?;
+        join(&mut told, &before, &sent, answering.name)?;
     }
     let before_proof = told.counts();
     // What a target counts is all of a file, and proves nothing of another one.
@@ -104,12 +106,7 @@ pub fn take_answer(batch: &PastBatch, answering: &Answering<'_>, doer: Doer<'_>)
         let kept = keep(list.held(), &batch.path, list.events(), (&sent, &told))?;
         keep_as_it_came(&list, batch, answering.path)?;
         let event = doer.event(Happened::Answered);
-        let says = format!(
-            "{} (blake3 {}): {}",
-            answering.path.display(),
-            answer.blake3,
-            said(&counts, &read.counts)
-        );
+        let says = format!("{} (blake3 {}): {}", answering.name, answer.blake3, said(&counts, &read.counts));
         list.add(BatchEvent { file: kept.file, blake3: kept.blake3, says, ..event })?;
     }
     Ok(Answered { sent, told, read, counts, differences, proven, lines: count })
@@ -141,7 +138,7 @@ fn keep_as_it_came(list: &EventList, batch: &PastBatch, answer: &Path) -> Result
 /// An answer of which no line, or hardly one, is about a record of the batch is about another one.
 fn refuse_another(
     batch: &PastBatch,
-    path: &Path,
+    name: &str,
     told: &ToldRecords,
     (lines, read): (u64, &AnswerRead),
 ) -> Result<()> {
@@ -150,7 +147,7 @@ fn refuse_another(
             Some((line, text)) => format!("line {line} is \"{text}\", and [answer] describes no such line"),
             None => "it has no line".to_owned(),
         };
-        return Err(Error::Request(format!("{} says nothing of any record: {form}", path.display())));
+        return Err(Error::Request(format!("{} says nothing of any record: {form}", name)));
     }
     if lines == 0 || told.taken * 2 > lines {
         return Ok(());
@@ -162,14 +159,14 @@ fn refuse_another(
     Err(Error::Request(format!(
         "{} of the {lines} lines of {} are about no record that batch {} has sent; is it the answer about another batch?{first}\n  nothing was recorded",
         told.wrong,
-        path.display(),
+        name,
         batch.name()
     )))
 }
 
 /// Joins an answer with the one before it. What is in does not become refused by a later answer, nor the other way
 /// round, unless somebody says so.
-fn join(told: &mut ToldRecords, before: &ToldRecords, sent: &SentRecords, path: &Path) -> Result<()> {
+fn join(told: &mut ToldRecords, before: &ToldRecords, sent: &SentRecords, name: &str) -> Result<()> {
     let mut contradicted: Vec<usize> = Vec::new();
     for at in 0..sent.len() {
         match (before.get(at), told.get(at)) {
@@ -192,7 +189,7 @@ fn join(told: &mut ToldRecords, before: &ToldRecords, sent: &SentRecords, path: 
     });
     Err(Error::Request(format!(
         "{} contradicts the answer before it: of {} records one says loaded and the other refused; the first is {named}\n  nothing was recorded; where the new answer is right, add --replace",
-        path.display(),
+        name,
         contradicted.len()
     )))
 }

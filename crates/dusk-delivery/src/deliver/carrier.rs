@@ -80,6 +80,12 @@ pub trait Carrier {
     /// Whatever stops looking.
     fn look(&self, file: &FileToSend<'_>) -> Result<Handed>;
 
+    /// What the target has said about a file since, each with a name.
+    ///
+    /// # Errors
+    /// Whatever stops asking.
+    fn answers(&self, file: &FileToSend<'_>) -> Result<Vec<(String, Vec<u8>)>>;
+
     /// Whether handing the same file over once more changes nothing.
     fn may_repeat(&self) -> bool;
 }

@@ -22,6 +22,8 @@ pub struct DropCarrier<'d> {
     pub described: &'d DropFolder,
     /// Where it is.
     pub folder: PathBuf,
+    /// Where the target puts its answers.
+    pub answers: Option<PathBuf>,
 }
 
 /// What became of a file that was put into the folder.
@@ -192,6 +194,29 @@ impl Carrier for DropCarrier<'_> {
                 Handed::Unknown { says: format!("{} cannot be looked into", self.folder.display()) }
             }
         })
+    }
+
+    fn answers(&self, file: &FileToSend<'_>) -> Result<Vec<(String, Vec<u8>)>> {
+        let Some(folder) = &self.answers else {
+            return Err(Error::Request(
+                "[delivery] does not say where the target puts its answers\n  write answers = \"…\", the folder, or give the file of its answer".into(),
+            ));
+        };
+        let name = self.name_of(file);
+        // Most targets name an answer after its file, with or without the ending.
+        let stem = name.rsplit_once('.').map_or(name.as_str(), |(stem, _)| stem);
+        let mut found = Vec::new();
+        for entry in std::fs::read_dir(folder).map_err(Error::reading(folder))?.flatten() {
+            let own = entry.file_name().to_string_lossy().into_owned();
+            let goes_on = |rest: &str| !rest.starts_with(|letter: char| letter.is_ascii_alphanumeric());
+            let is_about = own.find(stem).and_then(|at| own.get(at + stem.len()..)).is_some_and(goes_on);
+            let path = entry.path();
+            if is_about && path.is_file() && !own.starts_with('.') {
+                found.push((own, std::fs::read(&path).map_err(Error::reading(&path))?));
+            }
+        }
+        found.sort();
+        Ok(found)
     }
 
     fn may_repeat(&self) -> bool {

@@ -90,7 +90,7 @@ pub fn deliver(batch: &PastBatch, delivering: &Delivering<'_>, doer: Doer<'_>) -
 }
 
 /// By what the target knows a delivery again: the same for the same file of the same batch.
-fn key_of(target: &str, batch: &str, file: &str, blake3: &str) -> String {
+pub fn key_of(target: &str, batch: &str, file: &str, blake3: &str) -> String {
     let all = [target, batch, file, blake3].join("\n");
     blake3::hash(all.as_bytes()).to_hex().chars().take(32).collect()
 }

@@ -72,7 +72,11 @@ impl<'h> HttpCarrier<'h> {
         // What was answered counts, even where the rest of it does not come.
         let _ = response.into_body().into_reader().take(MOST_BYTES).read_to_end(&mut bytes);
         let text = self.without_secret(&String::from_utf8_lossy(&bytes));
-        let text = if text.trim().is_empty() { String::new() } else { format!(": {}", text.trim()) };
+        // What is an answer about records is read, and not shown as it is.
+        let is_long = text.chars().count() == SHOWN || text.trim_start().starts_with(['{', '[']);
+        let is_answer = status.is_success() && is_long;
+        let text =
+            if text.trim().is_empty() || is_answer { String::new() } else { format!(": {}", text.trim()) };
         (status, bytes, format!("{status}{text}"))
     }
 
@@ -164,6 +168,22 @@ impl Carrier for HttpCarrier<'_> {
                 says: format!("the target cannot be asked: {}", self.without_secret(&error.to_string())),
             },
         })
+    }
+
+    fn answers(&self, file: &FileToSend<'_>) -> Result<Vec<(String, Vec<u8>)>> {
+        if self.described.ask.is_none() {
+            return Err(Error::Request(
+                "[delivery] does not say where the target tells what became of a delivery\n  write ask = \"https://…\", or give the file of its answer".into(),
+            ));
+        }
+        match self.look(file)? {
+            Handed::Over { answer, .. } => {
+                Ok(answer.map(|bytes| (format!("answer to {}", file.name), bytes)).into_iter().collect())
+            }
+            Handed::Not { says, .. } | Handed::Unknown { says } => {
+                Err(Error::Request(format!("{}: {says}", file.name)))
+            }
+        }
     }
 
     fn may_repeat(&self) -> bool {

@@ -12,7 +12,7 @@ const TIME_LIMIT: u64 = 120;
 const SECRET_HEADERS: [&str; 5] = ["authorization", "proxy-authorization", "cookie", "x-api-key", "api-key"];
 
 /// Keys of a folder, and of a server.
-const OF_FOLDER: [&str; 2] = ["name", "ready"];
+const OF_FOLDER: [&str; 3] = ["name", "ready", "answers"];
 const OF_SERVER: [&str; 11] = [
     "method",
     "form",
@@ -73,7 +73,8 @@ fn refuse_others(delivery: &mut Settings<'_>, keys: &[&'static str], of: &str) {
 fn read_folder(delivery: &mut Settings<'_>, folder: At<String>) -> DropFolder {
     let name = template(delivery, "name", &["file", "batch", "part"]);
     let ready = template(delivery, "ready", &["name", "file", "batch", "part"]);
-    DropFolder { folder: folder.value, name: name.unwrap_or_else(|| named("file")), ready }
+    let answers = delivery.text("answers").map(|answers| answers.value);
+    DropFolder { folder: folder.value, name: name.unwrap_or_else(|| named("file")), ready, answers }
 }
 
 fn read_server(delivery: &mut Settings<'_>) -> Option<HttpDelivery> {

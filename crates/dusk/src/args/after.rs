@@ -60,8 +60,9 @@ pub(crate) struct AnswerArgs {
     #[arg(value_name = "BATCH")]
     pub(crate) batch: String,
 
-    /// What the target said: a delimited file, a workbook, JSON, or lines of text.
-    #[arg(value_name = "FILE", required_unless_present = "draft")]
+    /// What the target said: a delimited file, a workbook, JSON, or lines of text. Where none is named, the target is
+    /// asked, or its folder of answers looked into, as [delivery] says.
+    #[arg(value_name = "FILE")]
     pub(crate) file: Option<PathBuf>,
 
     /// Propose how such answers are read, as [answer] for target.toml; nothing is recorded.

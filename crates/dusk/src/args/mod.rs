@@ -5,6 +5,7 @@ mod correct;
 mod crosswalk;
 mod job;
 mod map;
+mod practice;
 mod target;
 
 use std::path::PathBuf;
@@ -20,6 +21,7 @@ pub(crate) use job::{
     ReviewArgs, RunArgs, TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
+pub(crate) use practice::PracticeArgs;
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
 
 /// Make an exported table fit the template that a target system demands, prove that it fits, and
@@ -124,6 +126,14 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk answer 2026-04-30-a answer.csv\n  dusk answer 2026-04-30-a answer.csv --look\n  dusk answer --draft answer.csv >> target.toml"
     )]
     Answer(AnswerArgs),
+
+    /// Stand in for the target: take upload files from its drop folder, or by HTTP on this machine, and answer.
+    ///
+    /// What it refuses, how it answers and when it breaks off is yours to say; what it holds is in practice/held.csv.
+    #[command(
+        after_help = "Examples:\n  dusk practice --once --refuse \"queen_colour=Y: this colour is not used any more\"\n  dusk practice --behave all-or-nothing --once"
+    )]
+    Practice(PracticeArgs),
 
     /// List the batches that were made, and whether their files are as they were written.
     #[command(
@@ -339,6 +349,7 @@ impl Command {
             | Self::Approve(_)
             | Self::TurnDown(_)
             | Self::Deliver(_)
+            | Self::Practice(_)
             | Self::Answer(_) => return None,
         };
         Some(ForMapping { mapping, sources, may_be_new: false })

@@ -41,6 +41,7 @@ pub(super) fn run(args: &ConfirmArgs, of: &BatchArgs, format: Format) -> Outcome
     let against = Against {
         target: &named.target,
         claims: &claims,
+        batches: &named.batches,
         held: held.as_ref().map(|held| (held, list_day())),
         today: day,
         threads: threads(),

@@ -3,18 +3,17 @@
 use std::path::PathBuf;
 use std::time::Duration;
 
-use dusk_core::delivery::{
-    Answering, Carrier, Delivering, DropCarrier, FileDelivered, Handed, HttpCarrier, deliver, take_answer,
-};
+use dusk_core::delivery::{Carrier, Delivering, DropCarrier, FileDelivered, Handed, HttpCarrier, deliver};
 use dusk_core::description::{Delivery, DeliveryWay};
 use dusk_core::files::beside;
 use serde_json::json;
 
+use super::answer::take;
 use super::named::NamedBatch;
 use crate::args::{DeliverArgs, Format};
-use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
+use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::secrets;
-use crate::show::{AnswerShown, Bar, answer_json, delivered_lines, shell_word};
+use crate::show::{Bar, delivered_lines, shell_word};
 
 pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
     let named = NamedBatch::find(&args.batch, &args.of)?;
@@ -47,23 +46,33 @@ pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
         Ok(deliver(batch, &delivering, named.doer())?)
     })?;
     bar.done();
-    let answers = answers_at_once(&named, &delivered, quiet)?;
+    let mut answers = Vec::new();
+    for file in &delivered {
+        // It may be no more than a word that the file has come; the answer comes later then.
+        if let Handed::Over { answer: Some(bytes), .. } = &file.handed
+            && !named.target.answers.is_empty()
+            && let Ok(answer) = take(&named, &file.file, (&format!("answer to {}", file.file), bytes))
+        {
+            answers.push(answer);
+        }
+    }
     let name = batch.name();
     match args.format {
         Format::Json => print_json(&json!({
             "form": 1, "batch": name,
             "files": delivered.iter().map(file_json).collect::<Vec<_>>(),
-            "answers": answers.iter().map(|(json, _)| json).collect::<Vec<_>>(),
+            "answers": answers.iter().map(|answer| &answer.json).collect::<Vec<_>>(),
         }))?,
         Format::Text => {
-            print(&delivered_lines(&name, &delivered))?;
-            answers.iter().try_for_each(|(_, text)| print(text))?;
+            print(&delivered_lines(&name, &delivered, answers.is_empty()))?;
+            answers.iter().try_for_each(|answer| print(&answer.text))?;
         }
     }
     let is_over = |file: &FileDelivered| matches!(file.handed, Handed::Over { .. });
     let all =
         dusk_core::delivery::upload_files(batch).len() == delivered.len() && delivered.iter().all(is_over);
-    Ok(if all { Ended::AllAccepted } else { Ended::SomeRejected })
+    let all_in = answers.iter().all(|answer| answer.is_whole);
+    Ok(if all && all_in { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
 fn file_json(file: &FileDelivered) -> serde_json::Value {
@@ -84,7 +93,9 @@ pub(super) fn with_carrier<T>(
     match &delivery.way {
         DeliveryWay::Folder(described) => {
             let folder: PathBuf = beside(&named.target_folder, &described.folder)?;
-            with(&DropCarrier { described, folder })
+            let answers = described.answers.as_ref();
+            let answers = answers.map(|answers| beside(&named.target_folder, answers)).transpose()?;
+            with(&DropCarrier { described, folder, answers })
         }
         DeliveryWay::Http(described) => {
             let secret = match &described.secret {
@@ -94,55 +105,4 @@ pub(super) fn with_carrier<T>(
             with(&HttpCarrier::new(described, secret.as_deref()))
         }
     }
-}
-
-/// What the target answered while it was handed the files, read as `[answer]` says.
-fn answers_at_once(
-    named: &NamedBatch,
-    delivered: &[FileDelivered],
-    quiet: bool,
-) -> Result<Vec<(serde_json::Value, String)>, Failure> {
-    let mut shown = Vec::new();
-    if named.target.answers.is_empty() {
-        return Ok(shown);
-    }
-    let batch = named.batch()?;
-    for file in delivered {
-        let Handed::Over { answer: Some(bytes), .. } = &file.handed else { continue };
-        let begins = bytes.iter().find(|byte| !byte.is_ascii_whitespace());
-        let ending = if matches!(begins, Some(b'{' | b'[')) { ".json" } else { ".txt" };
-        let folder = tempfile::tempdir()?;
-        let path = folder.path().join(format!("answer to {}{ending}", file.file));
-        std::fs::write(&path, bytes)?;
-        let answering = Answering {
-            path: &path,
-            layouts: &named.target.answers,
-            file: Some(&file.file),
-            replaces: false,
-            only_looks: false,
-        };
-        match take_answer(batch, &answering, named.doer()) {
-            Ok(answered) => {
-                let name = batch.name();
-                let one = AnswerShown {
-                    batch: &name,
-                    file: path.file_name().map_or(path.as_path(), std::path::Path::new),
-                    target: &named.target.name,
-                    answered: &answered,
-                    is_kept: true,
-                };
-                shown.push((answer_json(&one), one.to_string()));
-            }
-            // It may be no more than a word that the file has come; the answer comes later then.
-            Err(wrong) if !quiet => {
-                let first = wrong.to_string();
-                note(&format!(
-                    "what the target said at once is not an answer about records: {}",
-                    first.lines().next().unwrap_or_default()
-                ));
-            }
-            Err(_) => {}
-        }
-    }
-    Ok(shown)
 }

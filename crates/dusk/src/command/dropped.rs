@@ -20,7 +20,7 @@ pub(super) fn dropped(batch: &PastBatch, folder: &Path) -> String {
     let beside =
         dusk_core::files::beside(mapping.target_path.parent().unwrap_or(Path::new("")), &described.folder);
     let Ok(drop) = beside else { return String::new() };
-    let carrier = DropCarrier { described, folder: drop };
+    let carrier = DropCarrier { described, folder: drop, answers: None };
     let name = batch.name();
     let (mut waiting, mut gone, mut says) = (0, 0, Vec::new());
     for (part, (file, blake3, _)) in (1..).zip(upload_files(batch)) {

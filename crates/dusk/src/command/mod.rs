@@ -19,6 +19,7 @@ mod inspect;
 mod lines_tried;
 mod map;
 mod named;
+mod practice;
 mod reading;
 mod reply;
 mod rest;
@@ -57,6 +58,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::TurnDown(args_of) => approve::run_turn_down(args_of),
         Command::Deliver(args_of) => deliver::run(args_of, args.quiet),
         Command::Answer(args_of) => answer::run(args_of),
+        Command::Practice(args_of) => practice::run(args_of),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),
         Command::Review(args_of) => review::run(args_of, args.quiet),

@@ -1,7 +1,6 @@
 //! What the target said of a batch.
 
 use std::fmt;
-use std::path::Path;
 
 use dusk_core::delivery::{Answered, reasons};
 use dusk_core::description::AnswerOutcome;
@@ -18,7 +17,7 @@ const FEW: usize = 8;
 pub(crate) struct AnswerShown<'a> {
     pub(crate) batch: &'a str,
     /// The answer.
-    pub(crate) file: &'a Path,
+    pub(crate) file: &'a str,
     /// The name of the target.
     pub(crate) target: &'a str,
     pub(crate) answered: &'a Answered,
@@ -61,7 +60,7 @@ impl AnswerShown<'_> {
     /// Lines that are about no record, or cannot be understood.
     fn lines_not_taken(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let told = &self.answered.told;
-        let file = visible(&self.file.display().to_string()).into_owned();
+        let file = visible(self.file).into_owned();
         for finding in told.findings.iter().take(FEW) {
             let says = format!("line {} of {file} {}", finding.at, visible(&finding.wrong.says()));
             for (place, line) in wrapped(&says, width() - 6, 0).iter().enumerate() {
@@ -182,7 +181,7 @@ pub(crate) fn answer_json(shown: &AnswerShown<'_>) -> Value {
         })
     });
     json!({
-        "form": 1, "batch": shown.batch, "answer": shown.file.display().to_string(), "target": shown.target,
+        "form": 1, "batch": shown.batch, "answer": shown.file, "target": shown.target,
         "kept": shown.is_kept, "counts": answered.counts, "target_counts": answered.read.counts,
         "differences": answered.differences, "reasons": reasons(&answered.sent, &answered.told),
         "lines": answered.lines, "lines_not_taken": answered.told.wrong,

@@ -9,7 +9,7 @@ use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
 
 /// What came of each file, and the next command.
-pub(crate) fn delivered_lines(batch: &str, files: &[FileDelivered]) -> String {
+pub(crate) fn delivered_lines(batch: &str, files: &[FileDelivered], says_next: bool) -> String {
     let mut out = String::new();
     let mut next = format!("dusk answer {} FILE", shell_word(batch));
     for file in files {
@@ -39,7 +39,9 @@ pub(crate) fn delivered_lines(batch: &str, files: &[FileDelivered]) -> String {
             let _ = writeln!(out, "  {line}");
         }
     }
-    let _ = writeln!(out, "  now: {}", styled(COMMAND, &next));
+    if says_next {
+        let _ = writeln!(out, "  now: {}", styled(COMMAND, &next));
+    }
     out
 }
 
@@ -76,10 +78,24 @@ pub(crate) fn event_lines(events: &[BatchEvent]) -> String {
         };
         let by = if event.by.is_empty() { String::new() } else { format!(" by {}", event.by) };
         let file = if event.file.is_empty() { String::new() } else { format!(" {}", event.file) };
-        let says = if event.says.is_empty() { String::new() } else { format!(": {}", event.says) };
-        out.push_str(&item(&event.at, &format!("{what}{file}{by}{says}")));
+        let says = without_hash(&event.says);
+        let says = if says.is_empty() { String::new() } else { format!(": {says}") };
+        out.push_str(&item(&day_of(&event.at), &format!("{what}{file}{by}{says}")));
     }
     out
+}
+
+/// A day, or the day of a moment, as people write it.
+fn day_of(at: &str) -> String {
+    let day = at.get(..10).and_then(|day| day.parse().ok());
+    day.map_or_else(|| at.to_owned(), dusk_core::values::shown)
+}
+
+/// What was said, without the hashes that programs compare.
+fn without_hash(says: &str) -> String {
+    let Some((before, rest)) = says.split_once(" (blake3 ") else { return says.to_owned() };
+    let after = rest.split_once(')').map_or("", |(_, after)| after);
+    format!("{before}{after}")
 }
 
 /// What a batch comes to beside what the target says.
