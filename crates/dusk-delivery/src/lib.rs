@@ -9,6 +9,8 @@
 //! answer    what the target says of them
 //! deliver   its upload files handed over, once, however often that is tried
 //! confirm   the target's own counts, sums and list held against what was sent
+//! numbers   the numbers that the target gave, kept beside the mapping
+//! round     mappings that belong together, parents before children, and how far each has come
 //! chain     what became of the records of all batches that follow one another
 //! ```
 
@@ -18,6 +20,8 @@ mod confirm;
 mod decide;
 mod deliver;
 mod events;
+mod numbers;
+mod round;
 mod sent;
 mod stage;
 
@@ -38,5 +42,7 @@ pub use deliver::drop_folder::{DropCarrier, Dropped};
 pub use deliver::hand_over::{Delivering, FileDelivered, deliver, key_of};
 pub use deliver::http::HttpCarrier;
 pub use events::{BatchEvent, EventList, Happened, events};
+pub use numbers::{NumbersKept, keep_numbers, numbers_path};
+pub use round::{Round, RoundStep, StepState, step_state};
 pub use sent::{SentOne, SentRecords};
 pub use stage::{Stage, last_of_file, stage, upload_files};

@@ -225,7 +225,10 @@ impl Lineage<'_> {
                 let mut known = receipt.sources.iter();
                 known.any(|known| known.blake3 == print.blake3 && known.sheet == source.sheet())
             };
-            if let Some((batch, _)) = before.iter().rev().find(|(_, receipt)| is_it(receipt)) {
+            // Its own come first: one export may be in batches of several mappings.
+            let all = || before.iter().rev().filter(|(_, receipt)| is_it(receipt));
+            let own = all().find(|(_, receipt)| self.takes_place_of(receipt));
+            if let Some((batch, _)) = own.or_else(|| all().next()) {
                 return Ok(Some((batch, source.name.clone())));
             }
         }

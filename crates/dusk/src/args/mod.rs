@@ -6,6 +6,7 @@ mod crosswalk;
 mod job;
 mod map;
 mod practice;
+mod round;
 mod target;
 
 use std::path::PathBuf;
@@ -22,6 +23,7 @@ pub(crate) use job::{
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use practice::PracticeArgs;
+pub(crate) use round::RoundArgs;
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
 
 /// Make an exported table fit the template that a target system demands, prove that it fits, and
@@ -126,6 +128,14 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk answer 2026-04-30-a answer.csv\n  dusk answer 2026-04-30-a answer.csv --look\n  dusk answer --draft answer.csv >> target.toml"
     )]
     Answer(AnswerArgs),
+
+    /// Mappings that belong together, parents before children: how far each has come, or all of them made in order.
+    ///
+    /// Exit status: 1 while the round is not complete, or where something was rejected.
+    #[command(
+        after_help = "Examples:\n  dusk round\n  dusk round --check --set loaded_by=\"A. Clerk\"\n  dusk round --make --set loaded_by=\"A. Clerk\" --report round.html"
+    )]
+    Round(RoundArgs),
 
     /// Stand in for the target: take upload files from its drop folder, or by HTTP on this machine, and answer.
     ///
@@ -350,6 +360,7 @@ impl Command {
             | Self::TurnDown(_)
             | Self::Deliver(_)
             | Self::Practice(_)
+            | Self::Round(_)
             | Self::Answer(_) => return None,
         };
         Some(ForMapping { mapping, sources, may_be_new: false })

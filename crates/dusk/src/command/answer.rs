@@ -3,8 +3,8 @@
 use std::path::Path;
 
 use dusk_core::delivery::{
-    Answered, Answering, FileToSend, Happened, SentRecords, draft_answer, events, key_of, last_of_file,
-    take_answer, upload_files,
+    Answered, Answering, FileToSend, Happened, NumbersKept, SentRecords, draft_answer, events, keep_numbers,
+    key_of, last_of_file, numbers_path, take_answer, upload_files,
 };
 use serde_json::Value;
 
@@ -13,7 +13,7 @@ use super::history::{batches_beside, swept_batches};
 use super::named::NamedBatch;
 use crate::args::{AnswerArgs, Format};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
-use crate::show::{AnswerShown, answer_json, shell_word};
+use crate::show::{AnswerShown, answer_json, counted, shell_word};
 
 pub(super) fn run(args: &AnswerArgs) -> Outcome {
     if args.draft {
@@ -61,7 +61,34 @@ fn read(named: &NamedBatch, answering: &Answering<'_>) -> Result<ReadAnswer, Fai
         answered: &answered,
         is_kept: !answering.only_looks,
     };
-    Ok(ReadAnswer { text: shown.to_string(), json: answer_json(&shown), is_whole: is_whole(&answered) })
+    let mut text = shown.to_string();
+    if !answering.only_looks {
+        text.insert_str(0, &kept_numbers(named, &answered)?);
+    }
+    Ok(ReadAnswer { text, json: answer_json(&shown), is_whole: is_whole(&answered) })
+}
+
+/// Keeps the numbers that the target gave, and says where.
+fn kept_numbers(named: &NamedBatch, answered: &Answered) -> Result<String, Failure> {
+    let target = &named.target;
+    let fields = target.fields.iter().filter(|field| field.key);
+    let keys: Vec<&str> = fields.map(|field| field.name.as_str()).collect();
+    let field = target.answers.iter().find_map(|answer| target.fields.get(answer.number_field?));
+    let number = field.map_or("number", |field| field.name.as_str());
+    let path = numbers_path(&named.mapping);
+    let (name, day) = (named.batch()?.name(), named.doer().at);
+    let day = day.get(..10).unwrap_or(day);
+    let kept = keep_numbers(&path, (&keys, number), (&answered.sent, &answered.told), (&name, day))?;
+    let NumbersKept { new, same, other } = kept;
+    Ok(match new + same + other {
+        0 => String::new(),
+        _ if other > 0 => format!(
+            "{} that the target gave are kept in {}; {other} of the records had another number before\n",
+            counted(new + same + other, "number"),
+            path.display()
+        ),
+        all => format!("{} that the target gave are kept in {}\n", counted(all, "number"), path.display()),
+    })
 }
 
 fn is_whole(answered: &Answered) -> bool {

@@ -39,10 +39,11 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         Some((batch, source)) if !args.again => {
             return Err(made_already(batch, source, history.gives_place(batch)));
         }
-        Some((batch, _)) => {
+        Some((batch, _)) if history.gives_place(batch) => {
             refuse_delivered(batch)?;
-            history.gives_place(batch).then(|| batch.path.clone())
+            Some(batch.path.clone())
         }
+        Some(_) => None,
         None => None,
     };
     let only_rows = first_rows(args, &job, &loaded, quiet)?;

@@ -24,6 +24,7 @@ mod reading;
 mod reply;
 mod rest;
 mod review;
+mod round;
 mod saved;
 mod trial;
 mod wanted;
@@ -58,6 +59,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::TurnDown(args_of) => approve::run_turn_down(args_of),
         Command::Deliver(args_of) => deliver::run(args_of, args.quiet),
         Command::Answer(args_of) => answer::run(args_of),
+        Command::Round(args_of) => round::run(args_of, args.quiet),
         Command::Practice(args_of) => practice::run(args_of),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),

@@ -38,6 +38,8 @@ pub(super) struct NamedBatch {
     pub(super) batches: Vec<PastBatch>,
     at: usize,
     pub(super) target: Target,
+    /// The mapping that made it, or the one of the command line.
+    pub(super) mapping: PathBuf,
     /// The folder of target.toml, beside which its files are.
     pub(super) target_folder: PathBuf,
     by: String,
@@ -59,6 +61,7 @@ impl NamedBatch {
             batches,
             at,
             target,
+            mapping: mapping.path.clone(),
             target_folder: mapping.target_path.parent().unwrap_or(Path::new("")).to_path_buf(),
             by: of.by.clone().unwrap_or_else(user_name),
             moment: of.today.map_or_else(now, |day| day.to_string()),
