@@ -25,7 +25,7 @@ pub use asked::settle::{Likely, Settle};
 pub use asked::showing::Thing;
 pub use asked::sign_off::{SignedRecord, is_sign_off, read_sign_off, write_sign_off};
 pub use asked::trial::{Trial, TrialRow, Wanted, try_rows};
-pub use asked::uploaded::Uploaded;
+pub use asked::uploaded::{FollowUp, Uploaded, write_follow_up};
 pub use preparing::corrected::{CorrectionCounts, CorrectionFate, FoundCorrection, apply_corrections};
 pub use preparing::held::{held_cells, read_held};
 pub use preparing::job::{Demands, Job, Ready, ToldBeside};

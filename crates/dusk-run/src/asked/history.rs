@@ -239,7 +239,8 @@ impl Lineage<'_> {
 /// The batches in which something was accepted, with their receipts.
 fn filled(batches: &[PastBatch]) -> impl DoubleEndedIterator<Item = (&PastBatch, &Receipt)> {
     let with_receipt = batches.iter().filter_map(|batch| Some((batch, batch.receipt.as_ref().ok()?)));
-    with_receipt.filter(|(_, receipt)| receipt.totals.accepted > 0)
+    // What is about records that were sent before is no month of its own.
+    with_receipt.filter(|(_, receipt)| receipt.totals.accepted > 0 && receipt.purpose.is_none())
 }
 
 /// The name of the mapping's file that made a batch.

@@ -9,10 +9,12 @@ use jiff::civil::Date;
 use super::compare::{ComparedWanted, HeldComparison};
 use crate::preparing::held::OpenList;
 use crate::running::compared::ComparedRecord;
-use crate::{ComparedKind, FieldTotal, Job, ToldBeside};
+use crate::{ComparedKind, FieldTotal, Job, MadeBatch, NewBatch, ToldBeside, write_batch};
 use dusk_description::{Target, UploadEncoding, UploadFormat};
-use dusk_evidence::{Error, Result, Row, SourceId};
+use dusk_evidence::{Error, FieldId, Id as _, Result, Row, SourceId};
+use dusk_files::{Piece, Template};
 use dusk_held::HeldRecords;
+use dusk_mapping::{Feed, Map};
 use dusk_sources::{Progress, Threads};
 
 /// An upload file, open to be read back.
@@ -121,4 +123,92 @@ impl<'t> Uploaded<'t> {
             self.list.source.name
         ))
     }
+}
+
+/// A small upload about records that were sent before: fields set, or the records removed.
+#[derive(Debug, Clone, Copy)]
+pub struct FollowUp<'f> {
+    /// Fields that get another value in all of them.
+    pub set: &'f [(FieldId, String)],
+    /// They are removed.
+    pub removes: bool,
+    /// The mapping beside which the batch goes.
+    pub mapping: &'f Path,
+    /// What it is for, in a few words.
+    pub purpose: &'f str,
+}
+
+/// Writes a batch of its own for records of upload files: of each file those in some rows.
+///
+/// # Errors
+/// [`Error::Request`] where the target cannot be told to remove records, or a record is not what the description says
+/// any more; whatever stops reading or writing.
+pub fn write_follow_up(
+    uploads: Vec<(Uploaded<'_>, BTreeSet<Row>)>,
+    follow_up: FollowUp<'_>,
+    (path, by): (&Path, &str),
+    progress: &Progress<'_>,
+) -> Result<MadeBatch> {
+    let lost = || Error::Request("no upload file is named".into());
+    let (first, _) = uploads.first().ok_or_else(lost)?;
+    let (target, today, threads) = (first.target, first.today, first.threads);
+    let mut mapping = first.list.mapping.clone();
+    mapping.path = follow_up.mapping.to_path_buf();
+    let mut set: Vec<(FieldId, String)> = follow_up.set.to_vec();
+    for (id, field) in target.fields.with_ids() {
+        let Some(words) = &field.operation else { continue };
+        let word = if follow_up.removes { words.gone.clone() } else { Some(words.changed.clone()) };
+        set.extend(word.map(|word| (id, word)));
+    }
+    let says_so = |(id, _): &(FieldId, String)| {
+        target
+            .fields
+            .get(*id)
+            .is_some_and(|field| field.operation.as_ref().is_some_and(|words| words.gone.is_some()))
+    };
+    if follow_up.removes && !set.iter().any(says_so) {
+        return Err(Error::Request(
+            "the target cannot be told to remove records: no field has its word for that\n  write for example operation = { new = \"I\", changed = \"U\", gone = \"D\" } in target.toml".into(),
+        ));
+    }
+    for (field, value) in set {
+        mapping.maps.retain(|map| map.field != field);
+        mapping.maps.push(Map::fed_by(field, Feed::Constant(Template { pieces: vec![Piece::Text(value)] })));
+    }
+    let mut rows = BTreeSet::new();
+    let mut sources = Vec::new();
+    for (place, (upload, own)) in uploads.into_iter().enumerate() {
+        rows.extend(own.into_iter().map(|row| (SourceId::new(place), row)));
+        sources.push(upload.list.source);
+    }
+    let job = Job {
+        target,
+        mapping: &mapping,
+        sources: &sources,
+        asked: &[],
+        today,
+        threads,
+        last_orders: None,
+        known_records: None,
+        sent_before: None,
+        only_rows: Some(&rows),
+        held: None,
+        told: ToldBeside::default(),
+    };
+    let batch = NewBatch { by, purpose: Some(follow_up.purpose), may_be_empty: false, ..NewBatch::at(path) };
+    let (_, made) = job.work(&|_, _| {}, |ready| {
+        let summary = ready.check(&|_, _| {})?;
+        match summary.causes.first() {
+            None => write_batch(ready, &batch, progress),
+            Some(cause) => {
+                let value = cause.value.clone().unwrap_or_else(|| cause.example.clone());
+                Err(Error::Request(format!(
+                    "{}: \"{value}\" {}; nothing was written",
+                    cause.about,
+                    cause.fault.wrong()
+                )))
+            }
+        }
+    })?;
+    Ok(made)
 }

@@ -50,6 +50,9 @@ pub struct Receipt {
     /// The batch whose rest this one sends.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub follows: Option<String>,
+    /// What it is for, where it is about records that were sent before.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub purpose: Option<String>,
     /// How many accepted records stay back, since batches before have sent them, or only a few go first.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub withheld: Option<WithheldCounts>,
@@ -202,6 +205,7 @@ impl Receipt {
             totals: summary.totals,
             records: summary.records,
             follows: None,
+            purpose: None,
             withheld: Some(summary.withheld).filter(|withheld| withheld.all() > 0),
             limits: summary.limits.clone(),
             sent_totals: summary.field_totals.clone(),

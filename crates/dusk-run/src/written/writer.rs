@@ -67,6 +67,8 @@ pub struct NewBatch<'b> {
     pub last: Option<(&'b PastBatch, &'b Receipt)>,
     /// The batch whose rest it sends.
     pub follows: Option<&'b str>,
+    /// What it is for, where it is about records that were sent before.
+    pub purpose: Option<&'b str>,
     /// How many records the target may be told to remove, where somebody has said so.
     pub removes: Option<u64>,
     /// Whether a batch without a row that holds a record is made.
@@ -84,6 +86,7 @@ impl<'b> NewBatch<'b> {
             replaces: None,
             last: None,
             follows: None,
+            purpose: None,
             removes: None,
             may_be_empty: true,
             page: None,
@@ -142,6 +145,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     receipt.loaded.clone_from(&loaded);
     receipt.follows = batch.follows.map(str::to_owned);
+    receipt.purpose = batch.purpose.map(str::to_owned);
     let news = |(past, last): (&PastBatch, &Receipt)| {
         past.news(last, (&receipt, &summary), target, ready.job.mapping)
     };

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args as ClapArgs;
 
-use super::{Format, day};
+use super::{Format, day, name_and_value};
 use jiff::civil::Date;
 
 /// Which batch, and who does something with it.
@@ -110,4 +110,23 @@ pub(crate) struct DeliverArgs {
     /// How to print the result.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub(crate) format: Format,
+}
+
+/// What `follow-up` is given.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct FollowUpArgs {
+    /// The batch, by its name or its folder; a day, where one batch was made on it; or a value that its run was given.
+    #[arg(value_name = "BATCH")]
+    pub(crate) batch: String,
+
+    /// Set a field of all records to a value. May be given several times.
+    #[arg(long = "field", value_name = "NAME=VALUE", value_parser = name_and_value, required_unless_present = "remove")]
+    pub(crate) fields: Vec<(String, String)>,
+
+    /// Tell the target to remove the records.
+    #[arg(long, conflicts_with = "fields")]
+    pub(crate) remove: bool,
+
+    #[command(flatten)]
+    pub(crate) of: BatchArgs,
 }

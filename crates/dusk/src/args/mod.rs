@@ -14,7 +14,7 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
-pub(crate) use after::{AnswerArgs, ApproveArgs, BatchArgs, DeliverArgs, TurnDownArgs};
+pub(crate) use after::{AnswerArgs, ApproveArgs, BatchArgs, DeliverArgs, FollowUpArgs, TurnDownArgs};
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
@@ -128,6 +128,12 @@ pub(crate) enum Command {
         after_help = "Examples:\n  dusk answer 2026-04-30-a answer.csv\n  dusk answer 2026-04-30-a answer.csv --look\n  dusk answer --draft answer.csv >> target.toml"
     )]
     Answer(AnswerArgs),
+
+    /// A small upload about all records that a batch has sent: a field set, or the records removed.
+    #[command(
+        after_help = "Examples:\n  dusk follow-up 2026-04-30-a --field remarks=\"checked in May\"\n  dusk follow-up 2026-04-30-a --remove"
+    )]
+    FollowUp(FollowUpArgs),
 
     /// Mappings that belong together, parents before children: how far each has come, or all of them made in order.
     ///
@@ -360,6 +366,7 @@ impl Command {
             | Self::TurnDown(_)
             | Self::Deliver(_)
             | Self::Practice(_)
+            | Self::FollowUp(_)
             | Self::Round(_)
             | Self::Answer(_) => return None,
         };

@@ -13,7 +13,7 @@ use super::history::{batches_beside, swept_batches};
 use super::named::NamedBatch;
 use crate::args::{AnswerArgs, Format};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
-use crate::show::{AnswerShown, answer_json, counted, shell_word};
+use crate::show::{AnswerShown, answer_json, counted, mapping_option, shell_word};
 
 pub(super) fn run(args: &AnswerArgs) -> Outcome {
     if args.draft {
@@ -59,6 +59,7 @@ fn read(named: &NamedBatch, answering: &Answering<'_>) -> Result<ReadAnswer, Fai
         file: answering.name,
         target: &named.target.name,
         answered: &answered,
+        option: &mapping_option(&named.mapping),
         is_kept: !answering.only_looks,
     };
     let mut text = shown.to_string();

@@ -5,7 +5,7 @@ use dusk_core::delivery::{approve, turn_down};
 use super::named::NamedBatch;
 use crate::args::{ApproveArgs, TurnDownArgs};
 use crate::outcome::{Ended, Failure, Outcome, print};
-use crate::show::{counted, field_totals, shell_word, visible};
+use crate::show::{counted, field_totals, mapping_option, shell_word, visible};
 
 pub(super) fn run_approve(args: &ApproveArgs) -> Outcome {
     let named = NamedBatch::find(&args.batch, &args.of)?;
@@ -21,7 +21,11 @@ pub(super) fn run_approve(args: &ApproveArgs) -> Outcome {
     }
     text.push_str(&field_totals(&receipt.sent_totals.iter().collect::<Vec<_>>()));
     if named.target.delivery.is_some() {
-        text.push_str(&format!("  now: dusk deliver {}\n", shell_word(&name)));
+        text.push_str(&format!(
+            "  now: dusk deliver {}{}\n",
+            shell_word(&name),
+            mapping_option(&named.mapping)
+        ));
     }
     print(&text)?;
     Ok(Ended::AllAccepted)

@@ -8,7 +8,7 @@ use super::named::NamedBatch;
 use crate::args::{BatchArgs, ConfirmArgs, Format};
 use crate::loaded::{threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, confirmed_lines};
+use crate::show::{Bar, confirmed_lines, mapping_option};
 
 pub(super) fn run(args: &ConfirmArgs, of: &BatchArgs, format: Format) -> Outcome {
     let named = NamedBatch::find(&args.batch, of)?;
@@ -49,7 +49,7 @@ pub(super) fn run(args: &ConfirmArgs, of: &BatchArgs, format: Format) -> Outcome
     let done = confirm(batch, &against, named.doer(), &bar.reader("comparing"))?;
     match format {
         Format::Json => print_json(&done)?,
-        Format::Text => print(&confirmed_lines(&batch.name(), &done))?,
+        Format::Text => print(&confirmed_lines((&batch.name(), &mapping_option(&named.mapping)), &done))?,
     }
     Ok(if done.is_complete { Ended::AllAccepted } else { Ended::SomeRejected })
 }

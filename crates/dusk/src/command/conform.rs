@@ -65,6 +65,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         by: &by,
         replaces: replaced.as_deref(),
         last,
+        purpose: None,
         follows: rest.as_ref().map(|rest| rest.follows.as_str()),
         removes: args.remove,
         may_be_empty: false,

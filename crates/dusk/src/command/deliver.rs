@@ -13,7 +13,7 @@ use super::named::NamedBatch;
 use crate::args::{DeliverArgs, Format};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::secrets;
-use crate::show::{Bar, delivered_lines, shell_word};
+use crate::show::{Bar, delivered_lines, mapping_option, shell_word};
 
 pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
     let named = NamedBatch::find(&args.batch, &args.of)?;
@@ -56,7 +56,7 @@ pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
             answers.push(answer);
         }
     }
-    let name = batch.name();
+    let (name, option) = (batch.name(), mapping_option(&named.mapping));
     match args.format {
         Format::Json => print_json(&json!({
             "form": 1, "batch": name,
@@ -64,7 +64,7 @@ pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
             "answers": answers.iter().map(|answer| &answer.json).collect::<Vec<_>>(),
         }))?,
         Format::Text => {
-            print(&delivered_lines(&name, &delivered, answers.is_empty()))?;
+            print(&delivered_lines((&name, &option), &delivered, (answers.is_empty(), asks(delivery))))?;
             answers.iter().try_for_each(|answer| print(&answer.text))?;
         }
     }
@@ -73,6 +73,14 @@ pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
         dusk_core::delivery::upload_files(batch).len() == delivered.len() && delivered.iter().all(is_over);
     let all_in = answers.iter().all(|answer| answer.is_whole);
     Ok(if all && all_in { Ended::AllAccepted } else { Ended::SomeRejected })
+}
+
+/// Whether the target can be asked what became of a delivery.
+fn asks(delivery: &Delivery) -> bool {
+    match &delivery.way {
+        DeliveryWay::Folder(folder) => folder.answers.is_some(),
+        DeliveryWay::Http(http) => http.ask.is_some(),
+    }
 }
 
 fn file_json(file: &FileDelivered) -> serde_json::Value {

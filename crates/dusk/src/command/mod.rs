@@ -14,6 +14,7 @@ mod deliver;
 mod description;
 mod dropped;
 mod explain;
+mod follow_up;
 mod history;
 mod inspect;
 mod lines_tried;
@@ -60,6 +61,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Deliver(args_of) => deliver::run(args_of, args.quiet),
         Command::Answer(args_of) => answer::run(args_of),
         Command::Round(args_of) => round::run(args_of, args.quiet),
+        Command::FollowUp(args_of) => follow_up::run(args_of, args.quiet),
         Command::Practice(args_of) => practice::run(args_of),
         Command::Batches(batches) => batches::run(batches),
         Command::Explain(explain) => explain::run(explain, args.quiet),

@@ -24,6 +24,26 @@ pub(super) fn named_batch<'b>(
     if let Some(batch) = batches.iter().find(|batch| batch.name() == wanted) {
         return Ok(batch);
     }
+    // By its day, or by a value that its run was given, as the target's own number for the load.
+    let is_of = |batch: &&PastBatch| {
+        batch.receipt.as_ref().is_ok_and(|receipt| {
+            receipt.purpose.is_none()
+                && (receipt.today == wanted || receipt.asked.values().any(|value| *value == name))
+        })
+    };
+    let found: Vec<&PastBatch> = batches.iter().filter(is_of).collect();
+    match found.as_slice() {
+        [] => {}
+        [only] => return Ok(only),
+        several => {
+            let names: Vec<String> = several.iter().map(|batch| batch.name()).collect();
+            return Err(Failure::Stopped(format!(
+                "{} batches are of {name}, so name one: {}",
+                several.len(),
+                names.join(", ")
+            )));
+        }
+    }
     let names: Vec<String> = batches.iter().map(PastBatch::name).collect();
     let hint = match nearest(&wanted, names.iter().map(String::as_str)) {
         Some(near) => format!("did you mean {near}?"),

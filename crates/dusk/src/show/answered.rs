@@ -21,6 +21,8 @@ pub(crate) struct AnswerShown<'a> {
     /// The name of the target.
     pub(crate) target: &'a str,
     pub(crate) answered: &'a Answered,
+    /// The option that names its mapping.
+    pub(crate) option: &'a str,
     /// It was recorded.
     pub(crate) is_kept: bool,
 }
@@ -155,7 +157,7 @@ impl AnswerShown<'_> {
 
     /// The one next command.
     fn next(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let (counts, batch) = (self.answered.counts, shell_word(self.batch));
+        let (counts, batch) = (self.answered.counts, format!("{}{}", shell_word(self.batch), self.option));
         if !self.is_kept {
             return Ok(());
         }

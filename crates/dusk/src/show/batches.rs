@@ -157,6 +157,7 @@ pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBat
     if let Some(loaded) = &receipt.loaded {
         item("loaded", &loaded_line(loaded));
     }
+    item("for", receipt.purpose.as_deref().unwrap_or_default());
     if let Some(follows) = &receipt.follows {
         item("rest of", follows);
     }

@@ -9,20 +9,30 @@ use super::style::{COMMAND, GOOD, NAME, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
 
 /// What came of each file, and the next command.
-pub(crate) fn delivered_lines(batch: &str, files: &[FileDelivered], says_next: bool) -> String {
+pub(crate) fn delivered_lines(
+    (batch, option): (&str, &str),
+    files: &[FileDelivered],
+    (says_next, asks): (bool, bool),
+) -> String {
     let mut out = String::new();
-    let mut next = format!("dusk answer {} FILE", shell_word(batch));
+    // Where the target can be asked, no file is needed.
+    let file = if asks { "" } else { " FILE" };
+    let mut next = format!("dusk answer {}{file}{option}", shell_word(batch));
     for file in files {
         let (state, says) = match &file.handed {
             Handed::Over { says, .. } if file.was_before => (styled(GOOD, "delivered before"), says),
             Handed::Over { says, .. } => (styled(GOOD, "delivered"), says),
             Handed::Not { says, .. } => {
-                next = format!("dusk deliver {}", shell_word(batch));
+                next = format!("dusk deliver {}{option}", shell_word(batch));
                 (styled(WRONG, "not delivered"), says)
+            }
+            Handed::Unknown { says } if asks => {
+                next = format!("dusk deliver {}{option}, which asks the target", shell_word(batch));
+                (styled(REMARK, "unknown: nobody knows whether the target has it"), says)
             }
             Handed::Unknown { says } => {
                 next = format!(
-                    "dusk deliver {} --is-there {1}, or --is-not-there {1}, once you have looked there",
+                    "dusk deliver {}{option} --is-there {1}, or --is-not-there {1}, once you have looked there",
                     shell_word(batch),
                     shell_word(&file.file)
                 );
@@ -99,7 +109,7 @@ fn without_hash(says: &str) -> String {
 }
 
 /// What a batch comes to beside what the target says.
-pub(crate) fn confirmed_lines(batch: &str, done: &Confirmed) -> String {
+pub(crate) fn confirmed_lines((batch, option): (&str, &str), done: &Confirmed) -> String {
     let mut out = String::new();
     let mut say = |label: &str, says: &str| {
         for (place, line) in wrapped(&visible(says), width() - 9, 0).iter().enumerate() {
@@ -122,14 +132,15 @@ pub(crate) fn confirmed_lines(batch: &str, done: &Confirmed) -> String {
         counts.not_mentioned
     );
     let left = counts.refused + counts.not_there;
-    let word = shell_word(batch);
+    let word = format!("{}{option}", shell_word(batch));
     let (says, next) = match (done.is_complete, left) {
         (true, 0) => (styled(GOOD, "complete"), None),
         (true, _) => (styled(GOOD, "complete"), Some(format!("dusk check --rest {word}"))),
         (false, _) if counts.not_mentioned > 0 => (
             styled(WRONG, "not complete"),
             Some(format!(
-                "dusk answer {word} FILE, or name the target's list under [holds] and run this again"
+                "dusk answer {} FILE{option}, or name the target's list under [holds] and run this again",
+                shell_word(batch)
             )),
         ),
         (false, _) => (styled(WRONG, "not complete"), None),

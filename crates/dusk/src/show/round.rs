@@ -32,6 +32,9 @@ impl Step {
         match last {
             None if !self.waits.is_empty() => format!("waits for {}", self.waits.join(", ")),
             None => "not made yet".into(),
+            Some(stage @ (Stage::Draft | Stage::Approved)) if counts.loaded + counts.not_loaded == 0 => {
+                format!("{}: {} to be delivered", stage.words(), grouped(counts.sent))
+            }
             Some(_) if self.state.is_complete() => format!("complete: {} loaded", grouped(counts.loaded)),
             Some(stage) => format!(
                 "{}: {} sent = {} loaded + {} refused or not there + {} unknown",
