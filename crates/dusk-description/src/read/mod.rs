@@ -185,6 +185,7 @@ fn read_rule(rule: &mut Settings<'_>) -> Option<DraftRule> {
     let says = rule.text("says");
     let severity = rule.choice("severity", &[("reject", Severity::Reject), ("warn", Severity::Warn)]);
     let for_each = rule.texts("for_each").into_iter().map(|name| name.value).collect();
+    let leave_out_first = rule.text_or_texts("leave_out_first").into_iter().map(|name| name.value).collect();
     let must = must?;
     let applies = when.as_ref().map_or_else(String::new, |when| format!(" when {when}"));
     let text = RuleText {
@@ -194,6 +195,7 @@ fn read_rule(rule: &mut Settings<'_>) -> Option<DraftRule> {
         when,
         severity: severity.unwrap_or(Severity::Reject),
         for_each,
+        leave_out_first,
     };
     Some(DraftRule { must, text })
 }

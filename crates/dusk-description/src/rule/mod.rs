@@ -57,6 +57,9 @@ pub struct RuleText {
     pub severity: Severity,
     /// The fields whose values divide the records into groups.
     pub for_each: Vec<String>,
+    /// In which order records are proposed to be left out where a rule over them does not hold: names of fields, each
+    /// with "largest" before it where the largest value goes first.
+    pub leave_out_first: Vec<String>,
 }
 
 impl RuleText {
@@ -69,6 +72,7 @@ impl RuleText {
             says: String::new(),
             severity: Severity::Reject,
             for_each: Vec::new(),
+            leave_out_first: Vec::new(),
         }
     }
 }
@@ -81,6 +85,16 @@ pub struct Rule {
     must: Condition,
     when: Option<Condition>,
     for_each: Vec<FieldId>,
+    leave_out_first: Vec<LeaveOutFirst>,
+}
+
+/// By which field records are proposed to be left out, and whether the largest value goes first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LeaveOutFirst {
+    /// The field.
+    pub field: FieldId,
+    /// The largest value goes first.
+    pub is_largest: bool,
 }
 
 /// Why a rule cannot be read.
@@ -139,7 +153,20 @@ impl Rule {
             })?;
             for_each.push(place);
         }
-        let rule = Self { text, must, when, for_each };
+        let mut leave_out_first = Vec::new();
+        for written in &text.leave_out_first {
+            let (is_largest, name) = match written.trim().strip_prefix("largest ") {
+                Some(name) => (true, name.trim()),
+                None => (false, written.trim().strip_prefix("smallest ").unwrap_or(written).trim()),
+            };
+            let (field, _) = field(name).ok_or_else(|| RuleError {
+                unknown_field: Some(name.to_owned()),
+                ..RuleError::new(format!("leave_out_first names no field \"{name}\""), "", 0..written.len())
+                    .of(written)
+            })?;
+            leave_out_first.push(LeaveOutFirst { field, is_largest });
+        }
+        let rule = Self { text, must, when, for_each, leave_out_first };
         rule.check_groups()?;
         Ok(rule)
     }
@@ -163,6 +190,12 @@ impl Rule {
             return Err(error.of(when));
         }
         if !self.is_over_records() {
+            if !self.leave_out_first.is_empty() {
+                return about(
+                    "leave_out_first is for rules over many records, and this looks at one".into(),
+                    "take it away: a row that breaks this rule is rejected",
+                );
+            }
             if self.for_each.is_empty() {
                 return Ok(());
             }
@@ -193,6 +226,11 @@ impl Rule {
         let mut over = false;
         self.must.each_term(&mut |term| over |= matches!(term, Term::Over(..)));
         over
+    }
+
+    /// In which order records are proposed to be left out where it does not hold.
+    pub fn leave_out_first(&self) -> &[LeaveOutFirst] {
+        &self.leave_out_first
     }
 
     /// Whether the rule holds for a record whose fields `value` gives, each with its text; nothing

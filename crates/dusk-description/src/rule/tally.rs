@@ -20,6 +20,13 @@ pub struct RecordShare {
     values: Vec<(Value, String)>,
 }
 
+impl RecordShare {
+    /// The texts of the fields that divide the records into groups.
+    pub fn group(&self) -> Vec<String> {
+        self.group.iter().map(|(_, text)| text.clone()).collect()
+    }
+}
+
 /// The tally of one rule over many records. It grows with the groups, and with the different values
 /// where these are counted.
 #[derive(Debug, Clone)]
@@ -103,6 +110,15 @@ impl Rule {
     /// The groups for which the rule does not hold, in the order in which they were met.
     pub fn broken(&self, tally: &Tally, today: Date, name: &dyn Fn(FieldId) -> String) -> Vec<Reckoned> {
         self.reckoned(tally, today, name).into_iter().filter(|group| group.is_broken).collect()
+    }
+
+    /// The groups for which the rule does not hold, by the texts of the fields that divide the records.
+    pub fn broken_groups(&self, tally: &Tally, today: Date) -> Vec<Vec<String>> {
+        let is_broken = |key: &&Vec<String>| {
+            let group = tally.groups.get(*key);
+            group.is_some_and(|group| self.reckoned_of(group, (tally, today), &|_| String::new()).is_broken)
+        };
+        tally.order.iter().filter(is_broken).cloned().collect()
     }
 
     /// All groups and what was reckoned for each, in the order in which they were met.

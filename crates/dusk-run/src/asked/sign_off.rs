@@ -5,11 +5,11 @@ use std::path::Path;
 use rust_xlsxwriter::{Color, DataValidation, Format, FormatAlign, Worksheet, XlsxError};
 
 use super::compare::HeldComparison;
-use crate::Ready;
 use crate::running::compared::{ComparedField, ComparedKind, ComparedRecord};
+use crate::{LeavingOut, Ready, Summary};
 use dusk_description::{workbook_for, writing};
-use dusk_evidence::{Error, Result, Row};
-use dusk_files::write_whole;
+use dusk_evidence::{Error, Id as _, Result, Row};
+use dusk_files::{guarded, unguarded, write_whole};
 use dusk_sources::{CellKind, Known, Source, SourceSettings};
 
 /// Its columns before those of the fields.
@@ -168,6 +168,36 @@ impl Sheet<'_> {
     }
 }
 
+/// Writes which records somebody is asked to leave out, as a list that is brought back in the same way: each says "no",
+/// and is kept out unless that is changed.
+///
+/// # Errors
+/// [`Error::File`] when it cannot be written.
+pub fn write_leaving_out(
+    ready: &Ready<'_>,
+    summary: &Summary,
+    proposals: &[LeavingOut],
+    path: &Path,
+) -> Result<()> {
+    let wrong = |error: csv::Error| Error::Invariant(error.to_string());
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(FIXED.into_iter().chain(["chosen by", "rule"])).map_err(wrong)?;
+    for proposal in proposals {
+        for record in &proposal.records {
+            let place = record.source.index();
+            let source = ready.job.sources.get(place).map_or("", |source| source.name.as_str());
+            let hash = summary.sources.get(place).map_or_else(String::new, |source| short(&source.blake3));
+            let values: Vec<String> =
+                record.values.iter().map(|(name, text)| format!("{name} {text}")).collect();
+            let row = record.row.to_string();
+            let cells = ["no", "new", &record.key, source, &row, &hash, &values.join(", "), &proposal.rule];
+            writer.write_record(cells.map(|cell| guarded(cell).into_owned())).map_err(wrong)?;
+        }
+    }
+    let bytes = writer.into_inner().map_err(|error| Error::Invariant(error.to_string()))?;
+    write_whole(path, &bytes)
+}
+
 /// A text as far as a cell holds it.
 fn cell(text: &str) -> String {
     const MOST: usize = 32_000;
@@ -217,8 +247,10 @@ pub fn read_sign_off(path: &Path) -> Result<Vec<SignedRecord>> {
     let mut walk = source.walk()?;
     while let Some(mut rows) = walk.more()? {
         while let Some(row) = rows.next() {
-            let cells: Vec<String> =
-                places.iter().map(|place| CellKind::of(row.cell(*place)).1.trim().to_owned()).collect();
+            let cells: Vec<String> = places
+                .iter()
+                .map(|place| unguarded(CellKind::of(row.cell(*place)).1.trim()).into_owned())
+                .collect();
             if let [answer, is, key, from, number, export] = cells.as_slice() {
                 if cells.iter().all(String::is_empty) {
                     continue;

@@ -59,6 +59,18 @@ pub(crate) struct RunArgs {
     pub(crate) format: Format,
 }
 
+/// What `check` is given.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct CheckJobArgs {
+    #[command(flatten)]
+    pub(crate) job: JobArgs,
+
+    /// Where a limit over all records is passed: write which records would have to be left out, in the order that
+    /// target.toml names, as a list to be agreed to; dusk correct brings it back.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) leave_out_list: Option<PathBuf>,
+}
+
 /// What `conform` is given.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ConformArgs {

@@ -18,8 +18,8 @@ pub(crate) use after::{AnswerArgs, ApproveArgs, BatchArgs, DeliverArgs, FollowUp
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
-    BatchesArgs, BatchesCommand, CompareArgs, ConfirmArgs, ConformArgs, ExplainArgs, JobArgs, RestArgs,
-    ReviewArgs, RunArgs, TrialArgs,
+    BatchesArgs, BatchesCommand, CheckJobArgs, CompareArgs, ConfirmArgs, ConformArgs, ExplainArgs, JobArgs,
+    RestArgs, ReviewArgs, RunArgs, TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use practice::PracticeArgs;
@@ -89,7 +89,7 @@ pub(crate) enum Command {
     #[command(
         after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
     )]
-    Check(JobArgs),
+    Check(CheckJobArgs),
 
     /// Hold an export against what the target holds: new, changed (old beside new), same, gone.
     ///
@@ -337,7 +337,7 @@ impl Command {
     /// The mapping of this command, and what it has to fit; nothing where it takes none, or none of its own.
     pub(crate) fn for_mapping(&mut self) -> Option<ForMapping<'_>> {
         let (mapping, sources) = match self {
-            Self::Check(job) => (&mut job.run.mapping.mapping, job.sources.clone()),
+            Self::Check(check) => (&mut check.job.run.mapping.mapping, check.job.sources.clone()),
             Self::Compare(compare) => (&mut compare.run.mapping.mapping, compare.sources.clone()),
             Self::Conform(conform) => (&mut conform.job.run.mapping.mapping, conform.job.sources.clone()),
             Self::Review(review) => (&mut review.run.mapping.mapping, review.sources.clone()),

@@ -1,17 +1,19 @@
 //! `dusk check`: the whole job without writing a batch.
 
 use dusk_core::description::Target;
-use dusk_core::run::{FieldTotal, Job, Receipt, Summary, totalled};
+use dusk_core::evidence::Kind;
+use dusk_core::run::{FieldTotal, Job, Receipt, Summary, totalled, write_leaving_out};
 use dusk_core::values::nearest;
 
 use super::history::History;
 use super::rest::Rest;
-use crate::args::{Format, JobArgs};
+use crate::args::{CheckJobArgs, Format};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Digest, Report, report_json, show_drift};
+use crate::show::{Bar, Digest, Report, leaving_out_lines, report_json, show_drift};
 
-pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
+pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
+    let args = &check.job;
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     refuse_unknown_totals(&loaded.target, &args.totals)?;
     let history = History::of(&loaded)?;
@@ -33,6 +35,19 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
     bar.done();
     summary.refuse_no_rows(&loaded.sources)?;
     history.ask(&ready, &mut summary.causes)?;
+    let proposals = if summary.causes.iter().any(|cause| cause.kind == Kind::BatchRuleBroken) {
+        ready.propose_leaving_out(&bar.reader("looking for what could be left out"))?
+    } else {
+        Vec::new()
+    };
+    if let Some(path) = &check.leave_out_list {
+        if proposals.iter().all(|proposal| proposal.records.is_empty()) {
+            return Err(Failure::Stopped(
+                "no limit is passed for which target.toml names an order, so there is nothing to leave out\n  a [[rule]] over all records says leave_out_first = [\"field\"]".into(),
+            ));
+        }
+        write_leaving_out(&ready, &summary, &proposals, path)?;
+    }
     let drift = match last.filter(|_| before.is_none()) {
         Some((batch, last)) => {
             let now = Receipt::of(&ready, &summary, (String::new(), ""), Vec::new())?;
@@ -57,7 +72,9 @@ pub(super) fn run(args: &JobArgs, quiet: bool) -> Outcome {
                 before,
                 totals,
             };
-            print(&format!("{}{digest}{report}", show_drift(&drift, last)))?;
+            let list = check.leave_out_list.as_ref().map(|path| path.display().to_string());
+            let leave = leaving_out_lines(&ready, &proposals, list.as_deref());
+            print(&format!("{}{digest}{report}{leave}", show_drift(&drift, last)))?;
         }
     }
     Ok(ended(summary.causes.len()))

@@ -30,14 +30,16 @@ mod saved;
 mod trial;
 mod wanted;
 
-use crate::args::{Args, Command, ConformArgs};
+use crate::args::{Args, CheckJobArgs, Command, ConformArgs};
 use crate::outcome::{Failure, Outcome};
 
 /// Finds the source in commands that name it in another way, before a mapping is chosen for it.
 pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
     match &mut args.command {
         Command::Explain(explain) => explain::find_upload_line(explain),
-        Command::Check(job) => rest::find_sources(&job.rest, &mut job.sources, &mut job.run),
+        Command::Check(CheckJobArgs { job, .. }) => {
+            rest::find_sources(&job.rest, &mut job.sources, &mut job.run)
+        }
         Command::Conform(ConformArgs { job, .. }) => {
             rest::find_sources(&job.rest, &mut job.sources, &mut job.run)
         }
@@ -53,7 +55,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Inspect(look) => inspect::run(look, args.quiet),
         Command::Map(map) => map::run(map, args.quiet),
         Command::Trial(trial) => trial::run(trial, args.quiet),
-        Command::Check(job) => check::run(job, args.quiet),
+        Command::Check(check) => check::run(check, args.quiet),
         Command::Compare(compare) => compare::run(compare, args.quiet),
         Command::Conform(conform) => conform::run(conform, args.quiet),
         Command::Approve(args_of) => approve::run_approve(args_of),

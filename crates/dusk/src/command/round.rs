@@ -5,7 +5,7 @@ use serde_json::json;
 
 use super::history::batches_beside;
 use super::{check, conform};
-use crate::args::{ConformArgs, Format, JobArgs, MappingArgs, RestArgs, RoundArgs, RunArgs};
+use crate::args::{CheckJobArgs, ConformArgs, Format, JobArgs, MappingArgs, RestArgs, RoundArgs, RunArgs};
 use crate::loaded::{today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Step, round_lines, round_page};
@@ -77,7 +77,8 @@ fn job_args(args: &RoundArgs, step: &RoundStep, rest: RestArgs) -> Result<JobArg
 }
 
 fn check_one(args: &RoundArgs, step: &RoundStep, quiet: bool) -> Outcome {
-    check::run(&job_args(args, step, RestArgs::default())?, quiet)
+    let job = job_args(args, step, RestArgs::default())?;
+    check::run(&CheckJobArgs { job, leave_out_list: None }, quiet)
 }
 
 /// Makes the batch of a step, or the rest of it; nothing where a batch waits to be delivered or answered.
