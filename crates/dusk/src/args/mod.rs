@@ -125,13 +125,13 @@ pub(crate) enum Command {
     /// What it does not mention is unknown, and never taken for loaded. Exit status: 1 when something was refused or is
     /// unknown.
     #[command(
-        after_help = "Examples:\n  dusk answer 2026-04-30-a answer.csv\n  dusk answer 2026-04-30-a answer.csv --look\n  dusk answer --draft answer.csv >> target.toml"
+        after_help = "Examples:\n  dusk answer 2026-04-30-a\n  dusk answer 2026-04-30-a answer.csv --look --replace\n  dusk answer --draft answer.csv"
     )]
     Answer(AnswerArgs),
 
     /// A small upload about all records that a batch has sent: a field set, or the records removed.
     #[command(
-        after_help = "Examples:\n  dusk follow-up 2026-04-30-a --field remarks=\"checked in May\"\n  dusk follow-up 2026-04-30-a --remove"
+        after_help = "Examples:\n  dusk follow-up 2026-04-30-a --field remarks=\"checked in May\"\n  dusk follow-up 2026-08-31-a --remove -m apiaries/mapping.toml"
     )]
     FollowUp(FollowUpArgs),
 
@@ -147,7 +147,7 @@ pub(crate) enum Command {
     ///
     /// What it refuses, how it answers and when it breaks off is yours to say; what it holds is in practice/held.csv.
     #[command(
-        after_help = "Examples:\n  dusk practice --once --refuse \"queen_colour=Y: this colour is not used any more\"\n  dusk practice --behave all-or-nothing --once"
+        after_help = "Examples:\n  dusk practice --once --refuse \"queen_colour=Y: this colour is not used any more\"\n  dusk practice --once --behave all-or-nothing --state another-target"
     )]
     Practice(PracticeArgs),
 

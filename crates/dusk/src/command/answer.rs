@@ -88,7 +88,10 @@ fn kept_numbers(named: &NamedBatch, answered: &Answered) -> Result<String, Failu
             counted(new + same + other, "number"),
             path.display()
         ),
-        all => format!("{} that the target gave are kept in {}\n", counted(all, "number"), path.display()),
+        all => {
+            let are = if all == 1 { "is" } else { "are" };
+            format!("{} that the target gave {are} kept in {}\n", counted(all, "number"), path.display())
+        }
     })
 }
 

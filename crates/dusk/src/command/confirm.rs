@@ -1,6 +1,6 @@
 //! `dusk batches confirm`: what the target says of what it has, held against a batch.
 
-use dusk_core::delivery::{Against, AnswerCounts, Claims, confirm};
+use dusk_core::delivery::{Against, AnswerCounts, Chain, Claims, confirm};
 use dusk_core::mapping::Mapping;
 use dusk_core::run::read_held;
 
@@ -49,7 +49,11 @@ pub(super) fn run(args: &ConfirmArgs, of: &BatchArgs, format: Format) -> Outcome
     let done = confirm(batch, &against, named.doer(), &bar.reader("comparing"))?;
     match format {
         Format::Json => print_json(&done)?,
-        Format::Text => print(&confirmed_lines((&batch.name(), &mapping_option(&named.mapping)), &done))?,
+        Format::Text => {
+            // What a batch that follows has sent since is not left any more.
+            let left = Chain::of(&named.batches, batch)?.counts()?.not_loaded;
+            print(&confirmed_lines((&batch.name(), &mapping_option(&named.mapping)), &done, left))?;
+        }
     }
     Ok(if done.is_complete { Ended::AllAccepted } else { Ended::SomeRejected })
 }

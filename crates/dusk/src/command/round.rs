@@ -25,7 +25,11 @@ pub(super) fn run(args: &RoundArgs, quiet: bool) -> Outcome {
             print("\n")?;
             state = step_state(step, &batches_beside(&step.mapping))?;
         }
-        steps.push(Step { state, waits, mapping: step.mapping.clone() });
+        // A mapping that cannot be read yet, as one whose parents have no numbers, says so when its turn comes.
+        let target = dusk_core::mapping::read(&step.mapping).ok().map(|(_, target)| target);
+        let delivery = target.and_then(|target| target.delivery);
+        let needs_approval = delivery.is_some_and(|delivery| delivery.needs_approval);
+        steps.push(Step { state, waits, mapping: step.mapping.clone(), needs_approval });
     }
     match args.format {
         Format::Json => print_json(&json!({

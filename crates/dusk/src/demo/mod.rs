@@ -2,6 +2,7 @@
 //! on it, each command shown before its result.
 
 mod autumn;
+mod enrol;
 mod export;
 mod mend;
 mod register;
@@ -184,7 +185,7 @@ pub(crate) fn run(args: &DemoArgs, colour: Colour) -> Outcome {
     ))?;
     let program = std::env::current_exe()
         .map_err(|error| Failure::Stopped(format!("the program cannot find itself: {error}")))?;
-    for step in STEPS {
+    for step in STEPS.into_iter().chain(enrol::STEPS).chain(enrol::PROOF) {
         let (why, words, stops) = match step {
             Run(why, words) => (why, words, false),
             Stops(why, words) => (why, words, true),
@@ -246,7 +247,13 @@ fn edit_mapping(folder: &Path, why: &str, edits: &[(&str, &str)]) -> Result<(), 
 /// The settings that each command of the demo needs: its day, and what the mapping asks for.
 fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
     let settings: &[&str] = match words {
-        ["target" | "inspect" | "batches", ..] => &[],
+        ["target" | "inspect" | "practice", ..] => &[],
+        ["batches", "confirm", ..] | ["approve", ..] => &["--today", AUTUMN_DAY, "--by", "B. Chief"],
+        ["batches", ..] => &[],
+        ["deliver" | "answer" | "round", ..] | ["conform", "--rest", ..] | ["correct", enrol::EXPORT, ..] => {
+            &["--today", AUTUMN_DAY, "--by", "A. Clerk"]
+        }
+        ["check", "--rest", ..] => &["--today", AUTUMN_DAY],
         ["map", ..] => &["--today", TODAY],
         ["conform", SUMMER, ..] => {
             &["--today", SUMMER_DAY, "--set", "loaded_by=A. Clerk", "--by", "A. Clerk"]
@@ -268,8 +275,12 @@ fn with_settings<'w>(words: &[&'w str]) -> Vec<&'w str> {
 }
 
 fn write_files(folder: &Path, seed: u64) -> Result<(), Error> {
-    for (name, text) in FILES {
+    for (name, text) in FILES.into_iter().chain(enrol::FILES) {
         write_whole(&folder.join(name), text.as_bytes())?;
+    }
+    for incoming in enrol::FOLDERS {
+        let path = folder.join(incoming);
+        std::fs::create_dir_all(&path).map_err(Error::writing(&path))?;
     }
     let autumn = autumn::workbook(seed).map_err(|error| Error::Invariant(error.to_string()))?;
     write_whole(&folder.join(AUTUMN), &autumn)?;

@@ -109,7 +109,7 @@ fn without_hash(says: &str) -> String {
 }
 
 /// What a batch comes to beside what the target says.
-pub(crate) fn confirmed_lines((batch, option): (&str, &str), done: &Confirmed) -> String {
+pub(crate) fn confirmed_lines((batch, option): (&str, &str), done: &Confirmed, left: u64) -> String {
     let mut out = String::new();
     let mut say = |label: &str, says: &str| {
         for (place, line) in wrapped(&visible(says), width() - 9, 0).iter().enumerate() {
@@ -131,7 +131,6 @@ pub(crate) fn confirmed_lines((batch, option): (&str, &str), done: &Confirmed) -
         counts.refused,
         counts.not_mentioned
     );
-    let left = counts.refused + counts.not_there;
     let word = format!("{}{option}", shell_word(batch));
     let (says, next) = match (done.is_complete, left) {
         (true, 0) => (styled(GOOD, "complete"), None),

@@ -22,6 +22,8 @@ pub(crate) struct Step {
     /// The steps that have to be answered first.
     pub(crate) waits: Vec<String>,
     pub(crate) mapping: PathBuf,
+    /// Only approved batches are delivered to its target.
+    pub(crate) needs_approval: bool,
 }
 
 impl Step {
@@ -53,6 +55,7 @@ impl Step {
         let (batch, stage) = self.state.batches.last()?;
         let batch = shell_word(batch);
         Some(match stage {
+            Stage::Draft if self.needs_approval => format!("dusk approve {batch}{option}"),
             Stage::Draft | Stage::Approved | Stage::Unknown | Stage::PartlyDelivered => {
                 format!("dusk deliver {batch}{option}")
             }
