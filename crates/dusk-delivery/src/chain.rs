@@ -15,6 +15,8 @@ use dusk_sources::SourceIdentity;
 pub struct Chain<'b> {
     /// The batches, but for those that were turned down.
     pub batches: Vec<&'b PastBatch>,
+    /// What the target says of records that go again as they are.
+    retry: Vec<String>,
 }
 
 /// A source of the run whose records may have been sent before.
@@ -52,7 +54,25 @@ impl<'b> Chain<'b> {
                 chain.push(batch);
             }
         }
-        Ok(Self { batches: chain })
+        Ok(Self { batches: chain, retry: Vec::new() })
+    }
+
+    /// The same chain, where records that were refused with one of these reasons, or with words around it, go again as
+    /// they are: the reason is not their own.
+    #[must_use]
+    pub fn retrying<'r>(self, reasons: impl IntoIterator<Item = &'r String>) -> Self {
+        let reasons = reasons.into_iter().map(|reason| dusk_values::fold(reason));
+        Self { retry: reasons.filter(|reason| !reason.is_empty()).collect(), ..self }
+    }
+
+    /// What is known of a record that was refused.
+    fn refused(&self, reason: &str) -> SentFate {
+        let folded = dusk_values::fold(reason);
+        if self.retry.iter().any(|retry| folded.contains(retry.as_str())) {
+            SentFate::NotThere
+        } else {
+            SentFate::Refused(reason.to_owned())
+        }
     }
 
     /// What became of every record that the chain has sent, where a source of this run is the one that they are from.
@@ -100,9 +120,7 @@ impl<'b> Chain<'b> {
             let told = kept_answer(&batch.path, &sent)?;
             for at in 0..sent.len() {
                 let fate = match told.as_ref().map(|told| (told.get(at), told.reason(at))) {
-                    Some((Told::Said(AnswerOutcome::Refused), reason)) => {
-                        SentFate::Refused(reason.to_owned())
-                    }
+                    Some((Told::Said(AnswerOutcome::Refused), reason)) => self.refused(reason),
                     Some((Told::Said(_), _)) => SentFate::Loaded,
                     Some((Told::NotThere, _)) => SentFate::NotThere,
                     // The counts of a complete batch have shown that everything else is there.

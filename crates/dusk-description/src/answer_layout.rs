@@ -52,6 +52,8 @@ pub struct AnswerLayout {
     pub all: Option<AnswerOutcome>,
     /// The columns that say why.
     pub reason: Vec<String>,
+    /// What the target says of records that it would have taken but for others: these go again as they are.
+    pub retry: Vec<String>,
     /// The column of the number that the target gave.
     pub number: Option<String>,
     /// The field that this number feeds from now on.

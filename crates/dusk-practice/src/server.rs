@@ -1,6 +1,5 @@
 //! Files taken by HTTP, on loopback.
 
-use std::collections::BTreeMap;
 use std::io::Write as _;
 use std::net::SocketAddr;
 
@@ -25,8 +24,6 @@ pub struct PracticeServer<'t> {
     intake: Intake<'t>,
     /// The header and the value that everybody has to send.
     secret: Option<(String, String)>,
-    /// Answers by the key of the delivery.
-    answers: BTreeMap<String, (Vec<u8>, &'static str)>,
 }
 
 impl<'t> PracticeServer<'t> {
@@ -38,7 +35,7 @@ impl<'t> PracticeServer<'t> {
         let server = Server::http(("127.0.0.1", port)).map_err(|error| {
             Error::Request(format!("port {port} of this machine cannot be listened on: {error}"))
         })?;
-        Ok(Self { server, intake, secret, answers: BTreeMap::new() })
+        Ok(Self { server, intake, secret })
     }
 
     /// Where it listens.
@@ -78,16 +75,13 @@ impl<'t> PracticeServer<'t> {
         let key = header(&request, "Idempotency-Key").unwrap_or_default();
         let name = request.url().rsplit('/').next().unwrap_or_default().to_owned();
         match request.method() {
-            Method::Get => match self.answers.get(&name) {
-                Some((bytes, ending)) => {
-                    let (bytes, ending) = (bytes.clone(), *ending);
-                    Ok(respond(request, 200, bytes, ending))
-                }
+            Method::Get => match self.intake.book().answer(&name) {
+                Some((bytes, ending)) => Ok(respond(request, 200, bytes, ending)),
                 None => Ok(respond(request, 404, b"nothing is known of that delivery\n".to_vec(), "txt")),
             },
             Method::Post | Method::Put => {
                 if self.intake.manners().knows_repeats
-                    && let Some((bytes, ending)) = self.answers.get(&key).cloned()
+                    && let Some((bytes, ending)) = self.intake.book().answer(&key)
                 {
                     return Ok(respond(request, 200, bytes, ending));
                 }
@@ -116,7 +110,7 @@ impl<'t> PracticeServer<'t> {
         };
         let (bytes, ending) = reply(self.intake.target(), &judged, self.intake.manners().mentions_few)?;
         if !judged.verdicts.is_empty() {
-            self.answers.insert(key.to_owned(), (bytes.clone(), ending));
+            self.intake.book().keep_answer(key, (&bytes, ending))?;
         }
         if judged.breaks_off {
             // What comes back is the beginning of something that no client can read.

@@ -183,7 +183,32 @@ impl Table {
         for found in [&mut by_line, &mut by_record, &mut by_record_from_0] {
             found.retain(is_other);
         }
-        if let Some(columns) = &key {
+        // A number may be the key of one record and the line of another.
+        let may_be_a_place = |column: usize| {
+            let is_plain =
+                |cell: &str| !cell.starts_with('0') && cell.bytes().all(|byte| byte.is_ascii_digit());
+            let is_one = |row: usize, at: u64| {
+                let file = file_of(row);
+                [sent.on_line(&file, at, at), sent.numbered(&file, at)].iter().any(Option::is_some)
+            };
+            let (passing, filled) = self
+                .share(column, |row, cell| is_plain(cell) && number(cell).is_some_and(|at| is_one(row, at)));
+            passing == filled && filled > 0
+        };
+        let has_place = [&by_line, &by_record, &by_record_from_0].iter().any(|columns| !columns.is_empty());
+        if let Some(columns) = &key
+            && let [only] = columns.as_slice()
+            && !has_place
+            && may_be_a_place(*only)
+        {
+            let name = toml_text(self.name(*only));
+            let question = "all are possible: does the target name records by their keys, by lines of the file, or by their numbers?";
+            for line in [format!("key = [{name}]"), format!("line = {name}"), format!("record = {name}")] {
+                draft.ask(&line, question);
+            }
+            draft.open.dedup();
+            used.push(*only);
+        } else if let Some(columns) = &key {
             let names: Vec<String> = columns.iter().map(|column| toml_text(self.name(*column))).collect();
             draft.say(
                 &format!("key = [{}]", names.join(", ")),

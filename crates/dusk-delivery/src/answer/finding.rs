@@ -68,7 +68,7 @@ pub enum AnswerWrong {
     TwoRecords {
         /// The key that it names.
         key: String,
-        /// The key of the record on that line.
+        /// The record on that line, as people name it.
         other: String,
     },
     /// Nothing says what its word means.
@@ -116,7 +116,7 @@ impl AnswerWrong {
                 )
             }
             Self::TwoRecords { key, other } => {
-                format!("names \"{key}\" and the line of \"{other}\"; is it the answer about another batch?")
+                format!("names \"{key}\" and the line of {other}; is it the answer about another batch?")
             }
             Self::UnknownWord { word } if word.is_empty() => "does not say how it went".into(),
             Self::UnknownWord { word } => format!(

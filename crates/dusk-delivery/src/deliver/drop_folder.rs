@@ -212,7 +212,9 @@ impl Carrier for DropCarrier<'_> {
             let is_about = own.find(stem).and_then(|at| own.get(at + stem.len()..)).is_some_and(goes_on);
             let path = entry.path();
             if is_about && path.is_file() && !own.starts_with('.') {
-                found.push((own, std::fs::read(&path).map_err(Error::reading(&path))?));
+                let bytes = std::fs::read(&path).map_err(Error::reading(&path))?;
+                // What is empty is only being written.
+                found.extend((!bytes.is_empty()).then_some((own, bytes)));
             }
         }
         found.sort();

@@ -24,6 +24,7 @@ pub(super) fn read_answer(answer: &mut Settings<'_>) -> AnswerDraft {
         outcome: text(answer, "outcome"),
         all: answer.choice("all", &AnswerOutcome::WORDS),
         reason: answer.text_or_texts("reason").into_iter().map(|column| column.value).collect(),
+        retry: answer.text_or_texts("retry").into_iter().map(|says| says.value).collect(),
         number: text(answer, "number"),
         records: text(answer, "records"),
         ..AnswerLayout::default()

@@ -96,7 +96,7 @@ pub(super) fn right(fact: &RecordFact) -> String {
         RecordFact::ValueTwice { .. } => "a value that no other row has".into(),
         RecordFact::TableRefuses { .. } => "a record that the table takes; correct the row, or the table".into(),
         RecordFact::TargetRefused { .. } => {
-            "a record that the target takes; correct the row, or keep it out".into()
+            "a record that the target takes; correct the row, or keep it out; where the reason is not its own, --retry with a part of it sends it as it is".into()
         }
         RecordFact::SentUnderOtherKey { key, .. } => {
             format!("\"{key}\"; where that key was wrong, correct the record in the target and keep this row out")

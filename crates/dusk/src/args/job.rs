@@ -42,6 +42,11 @@ pub(crate) struct RestArgs {
     /// Send also what was sent before and of which nobody knows whether it was loaded. It may be there twice then.
     #[arg(long, requires = "rest")]
     pub(crate) with_unknown: bool,
+
+    /// Send again as they are records of which the target says this, since the reason is not their own. May be given
+    /// several times; retry in [answer] says so for good.
+    #[arg(long, value_name = "TEXT", requires = "rest")]
+    pub(crate) retry: Vec<String>,
 }
 
 /// What every run is given beside its sources.

@@ -28,7 +28,8 @@ impl Rest {
         let batches = swept_batches(&folder)?;
         let batch = named_batch(&batches, name, &folder)?;
         refuse_other_target(batch, loaded)?;
-        let chain = Chain::of(&batches, batch)?;
+        let retry = loaded.target.answers.iter().flat_map(|answer| &answer.retry).chain(&args.retry);
+        let chain = Chain::of(&batches, batch)?.retrying(retry);
         let Some(last) = chain.batches.last() else {
             return Err(Failure::Stopped(format!(
                 "batch {} was turned down, so it has sent nothing\n  make it again with dusk conform --again",

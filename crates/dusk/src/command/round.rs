@@ -94,7 +94,7 @@ fn make(args: &RoundArgs, step: &RoundStep, state: &StepState, quiet: bool) -> O
             return Ok(Ended::AllAccepted);
         }
         Some((first, _)) if state.is_answered() => {
-            RestArgs { rest: Some(first.clone()), with_unknown: false }
+            RestArgs { rest: Some(first.clone()), ..RestArgs::default() }
         }
         Some(_) => {
             print("its batch is made, and not answered yet\n")?;

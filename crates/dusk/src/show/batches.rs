@@ -191,7 +191,8 @@ pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBat
     }
     let _ = writeln!(
         out,
-        "\nit is {}{}",
+        "\nit is {}{}{}",
+        if row.stage == Stage::Draft { "a " } else { "" },
         stage_word(row.stage),
         if row.there.is_empty() { String::new() } else { format!("; {}", visible(&row.there)) }
     );

@@ -281,7 +281,7 @@ fn batches_are_listed_and_an_edited_file_is_noticed() {
     desk.run(&["batches", "show", "2026-04-30-b"]).stops(&["there is no batch 2026-04-30-b", "2026-04-30-a"]);
     let edited = desk.edited("batches/2026-04-30-a/upload/up-1.csv", "000117", "000118");
     std::fs::remove_file(edited.path("batches/2026-04-30-a/changes.csv")).unwrap();
-    edited.run(&["batches"]).ended(1).says(&["upload/up-1.csv edited", "changes.csv gone"]);
+    edited.run(&["batches"]).ended(1).says(&["upload/up-1.csv", "edited, changes.csv", "gone"]);
     edited
         .run(&["batches", "show", "2026-04-30-a"])
         .ended(1)

@@ -207,7 +207,13 @@ impl Desk {
 
     /// Runs `check` and gives its result for programs.
     pub(crate) fn check(&self) -> Value {
-        let ran = self.run(&["check", "export.csv", "--today", "2026-04-30", "--format", "json"]);
+        self.check_with(&[])
+    }
+
+    /// The same with more words behind it.
+    pub(crate) fn check_with(&self, more: &[&str]) -> Value {
+        let words = ["check", "export.csv", "--today", "2026-04-30", "--format", "json"];
+        let ran = self.run(&[&words[..], more].concat());
         serde_json::from_str(&ran.out).unwrap_or_else(|_| panic!("no result: {ran:?}"))
     }
 }

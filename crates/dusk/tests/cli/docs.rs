@@ -81,7 +81,7 @@ fn the_rules_of_the_page_of_rules_are_read() {
 #[test]
 fn every_shape_of_the_page_of_shapes_is_read() {
     let page = |name: &str| fs::read_to_string(root().join(format!("docs/{name}.md"))).unwrap();
-    let pages = page("shapes") + &page("comparing");
+    let pages = page("shapes") + &page("comparing") + &page("delivering");
     let examples: Vec<&str> =
         pages.split("```toml").skip(1).map(|part| part.split("```").next().unwrap()).collect();
     assert!(examples.len() > 12);

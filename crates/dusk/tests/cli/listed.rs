@@ -18,7 +18,7 @@ fn desk() -> Desk {
     Desk::empty().with("target.toml", TARGET).with("mapping.toml", MAPPING).with("export.csv", EXPORT)
 }
 
-const ROWS: &str = "source,row,outcome,key,file,line,record,into\n\
+const ROWS: &str = "\
 export.csv,2,sent,Eel + 1,wells-1.csv,2,1,\n\
 export.csv,3,rejected,Eel + ,,,,\n\
 export.csv,4,sent,'=Fen + 2,wells-1.csv,4,2,\n\
@@ -30,7 +30,16 @@ export.csv,7,sent,Ox + 3,wells-2.csv,2,1,\n";
 fn every_row_is_listed_with_what_became_of_it() {
     let desk = desk();
     desk.run(&["conform", "export.csv", "-o", "batch"]).ended(1);
-    assert_eq!(desk.read("batch/rows.csv"), ROWS);
+    // What a record says is known again by a short hash, which is there for what is sent alone.
+    let rows = desk.read("batch/rows.csv");
+    let without_hash = |line: &str| {
+        let (rest, hash) = line.rsplit_once(',').unwrap();
+        assert_eq!(hash.parse::<u32>().is_ok(), line.contains(",sent,"), "{line}");
+        format!("{rest}\n")
+    };
+    let (head, lines) = rows.split_once('\n').unwrap();
+    assert_eq!(head, "source,row,outcome,key,file,line,record,into,content");
+    assert_eq!(lines.lines().map(without_hash).collect::<String>(), ROWS);
 }
 
 #[test]

@@ -10,6 +10,7 @@ mod compares;
 mod corrections;
 mod crosswalks;
 mod dates;
+mod delivered;
 mod demo;
 mod desk;
 mod digits;

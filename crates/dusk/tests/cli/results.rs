@@ -372,6 +372,8 @@ struct Batches {
 struct Past {
     batch: String,
     folder: String,
+    stage: String,
+    there: String,
     receipt: Option<Value>,
     changed: Vec<Changed>,
 }
@@ -462,12 +464,20 @@ fn past_batches_come_with_their_receipts_and_what_was_changed() {
     let desk = desk.edited("batches/april/upload/up-1.csv", "117", "118");
     let printed = desk.run(&["batches", "--format", "json"]).ended(1).out;
     let Batches { form, batches } = result(&printed);
-    let [Past { batch, folder, receipt, changed }] = batches.as_slice() else { panic!("{printed}") };
+    let [Past { batch, folder, stage, there, receipt, changed }] = batches.as_slice() else {
+        panic!("{printed}")
+    };
+    assert_eq!((stage.as_str(), there.as_str()), ("draft", ""));
     assert_eq!((form, batch.as_str(), folder.as_str()), (1, "april", "batches/april"));
     let [Changed { file, is }] = changed.as_slice() else { panic!("{printed}") };
     assert_eq!((file.as_str(), is.as_str()), ("upload/up-1.csv", "edited"));
     let written: Value = serde_json::from_str(&desk.read("batches/april/receipt.json")).unwrap();
     assert_eq!(receipt.as_ref(), Some(&written), "the receipt is the file's");
-    let shown: Value = result(&desk.run(&["batches", "show", "april", "--format", "json"]).ended(1).out);
+    let mut shown: Value = result(&desk.run(&["batches", "show", "april", "--format", "json"]).ended(1).out);
+    let after = shown.as_object_mut().unwrap();
+    assert_eq!(
+        (after.remove("stage"), after.remove("events")),
+        (Some("draft".into()), Some(Value::Array(vec![])))
+    );
     assert_eq!(shown, written);
 }
