@@ -26,7 +26,8 @@ mod sent;
 mod stage;
 
 pub use answer::counts::{AnswerCounts, ToldCounts};
-pub use answer::draft::{DraftedAnswer, draft_answer};
+pub use answer::draft::draft_answer;
+pub use answer::drafted::DraftedAnswer;
 pub use answer::finding::{AnswerFinding, AnswerWrong};
 pub use answer::kept::kept_answer;
 pub use answer::line::AnswerLine;

@@ -19,6 +19,7 @@ mod conforming;
 mod corrections;
 mod counter_checks;
 mod dates_everywhere;
+mod delivering;
 mod descriptions;
 mod desk;
 mod drafting;

@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use super::counts::AnswerCounts;
 use super::line::whole_number;
-use crate::answer::read::Row;
+use super::row::Row;
 use dusk_description::AnswerLayout;
 
 /// How deep objects inside records are looked into.

@@ -6,8 +6,10 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use super::document::{Document, cells};
+use super::drafted::DraftedAnswer;
 use super::line::whole_number;
-use super::read::{Row, text_of};
+use super::read::text_of;
+use super::row::Row;
 use super::words::meaning;
 use crate::SentRecords;
 use dusk_description::AnswerOutcome;
@@ -21,15 +23,6 @@ const MOST_ROWS: usize = 20_000;
 
 /// How many different words a column that says how it went has at most.
 const MOST_WORDS: usize = 12;
-
-/// A proposal for `[answer]`.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct DraftedAnswer {
-    /// What goes into `target.toml`, with the reasons as comments.
-    pub text: String,
-    /// What nobody can tell from this answer alone, in sentences.
-    pub open: Vec<String>,
-}
 
 /// Proposes `[answer]`. `keys` are the names of the fields that are part of the key.
 ///

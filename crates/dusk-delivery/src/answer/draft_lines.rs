@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::draft::DraftedAnswer;
+use super::drafted::DraftedAnswer;
 use super::line::whole_number;
 use super::words::meaning;
 use crate::SentRecords;

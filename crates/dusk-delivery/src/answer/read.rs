@@ -5,6 +5,7 @@ use std::path::Path;
 use super::counts::AnswerCounts;
 use super::document::{Document, cells};
 use super::line::{AnswerLine, whole_number};
+use super::row::Row;
 use dusk_description::{AnswerCount, AnswerLayout, LineForm};
 use dusk_evidence::{ColumnId, Error, Result};
 use dusk_sources::{CellKind, Known, Source, SourceSettings};
@@ -22,21 +23,6 @@ pub struct AnswerRead {
     pub without_form: u64,
     /// The first of them, with their numbers.
     pub first_without: Vec<(u64, String)>,
-}
-
-/// A row of an answer by its headings.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(super) struct Row {
-    pub(super) at: u64,
-    pub(super) cells: Vec<(String, String)>,
-}
-
-impl Row {
-    fn cell(&self, heading: &str) -> &str {
-        let exact = self.cells.iter().find(|(name, _)| name == heading);
-        let loose = || self.cells.iter().find(|(name, _)| fold(name) == fold(heading));
-        exact.or_else(loose).map_or("", |(_, text)| text.trim())
-    }
 }
 
 /// Reads an answer, handing on each of its lines.

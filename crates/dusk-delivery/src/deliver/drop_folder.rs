@@ -70,9 +70,12 @@ impl DropCarrier<'_> {
             std::io::ErrorKind::AlreadyExists => taken(&target),
             _ => Error::writing(&target)(error),
         })?;
-        disk::sync_folder(&self.folder).map_err(Error::writing(&self.folder))?;
-        self.say_ready(file)?;
-        Ok(Handed::Over { says: target.display().to_string(), answer: None })
+        // From here on the target may have it: whatever fails now is found out by looking, and is no reason to send it again.
+        let is_known = disk::sync_folder(&self.folder).map_err(Error::writing(&self.folder));
+        match is_known.and_then(|()| self.say_ready(file)) {
+            Ok(()) => Ok(Handed::Over { says: target.display().to_string(), answer: None }),
+            Err(error) => Ok(Handed::Unknown { says: error.to_string() }),
+        }
     }
 
     /// Writes the empty file that tells the target that this one is whole, where it wants one.

@@ -8,7 +8,7 @@ use dusk_core::delivery::{
 };
 use serde_json::Value;
 
-use super::deliver::with_carrier;
+use super::carrier::with_carrier;
 use super::history::{batches_beside, swept_batches};
 use super::named::NamedBatch;
 use crate::args::{AnswerArgs, Format};

@@ -1,18 +1,15 @@
 //! `dusk deliver`: a batch's upload files handed over to the target.
 
-use std::path::PathBuf;
 use std::time::Duration;
 
-use dusk_core::delivery::{Carrier, Delivering, DropCarrier, FileDelivered, Handed, HttpCarrier, deliver};
-use dusk_core::description::{Delivery, DeliveryWay};
-use dusk_core::files::beside;
+use dusk_core::delivery::{Delivering, FileDelivered, Handed, deliver};
 use serde_json::json;
 
 use super::answer::take;
+use super::carrier::{asks, with_carrier};
 use super::named::NamedBatch;
 use crate::args::{DeliverArgs, Format};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::secrets;
 use crate::show::{Bar, delivered_lines, mapping_option, shell_word};
 
 pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
@@ -75,14 +72,6 @@ pub(super) fn run(args: &DeliverArgs, quiet: bool) -> Outcome {
     Ok(if all && all_in { Ended::AllAccepted } else { Ended::SomeRejected })
 }
 
-/// Whether the target can be asked what became of a delivery.
-fn asks(delivery: &Delivery) -> bool {
-    match &delivery.way {
-        DeliveryWay::Folder(folder) => folder.answers.is_some(),
-        DeliveryWay::Http(http) => http.ask.is_some(),
-    }
-}
-
 fn file_json(file: &FileDelivered) -> serde_json::Value {
     let (is, says) = match &file.handed {
         Handed::Over { says, .. } => ("delivered", says),
@@ -90,27 +79,4 @@ fn file_json(file: &FileDelivered) -> serde_json::Value {
         Handed::Unknown { says } => ("unknown", says),
     };
     json!({"file": file.file, "records": file.records, "is": is, "says": says, "was_before": file.was_before})
-}
-
-/// Does something with the way of handing files over that a description names.
-pub(super) fn with_carrier<T>(
-    delivery: &Delivery,
-    named: &NamedBatch,
-    with: impl FnOnce(&dyn Carrier) -> Result<T, Failure>,
-) -> Result<T, Failure> {
-    match &delivery.way {
-        DeliveryWay::Folder(described) => {
-            let folder: PathBuf = beside(&named.target_folder, &described.folder)?;
-            let answers = described.answers.as_ref();
-            let answers = answers.map(|answers| beside(&named.target_folder, answers)).transpose()?;
-            with(&DropCarrier { described, folder, answers })
-        }
-        DeliveryWay::Http(described) => {
-            let secret = match &described.secret {
-                Some(wanted) => Some(secrets::of_target(&wanted.from, &named.target_folder)?),
-                None => None,
-            };
-            with(&HttpCarrier::new(described, secret.as_deref()))
-        }
-    }
 }

@@ -4,6 +4,7 @@ mod answer;
 mod approve;
 mod asking;
 mod batches;
+mod carrier;
 mod check;
 mod compare;
 mod confirm;
