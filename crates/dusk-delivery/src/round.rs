@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use hashbrown::HashSet;
 use serde::Serialize;
 
 use crate::{Chain, ChainCounts, SentRecords, Stage, Told, kept_answer, stage};
@@ -169,28 +170,26 @@ pub fn step_state(step: &RoundStep, folder: &Path) -> Result<StepState> {
         state.batches.push((batch.name(), stage(batch)?));
     }
     state.counts = chain.counts()?;
-    let later = chain.sent_before(&[], false);
-    for batch in chain.batches.iter().rev() {
+    // What a later batch has loaded is not missing, whatever became of it before; of all else the last word counts.
+    let mut seen: HashSet<String> = HashSet::new();
+    'chain: for batch in chain.batches.iter().rev() {
         let sent = SentRecords::read(batch)?;
         let told = kept_answer(&batch.path, &sent)?;
         for (at, record) in sent.iter().enumerate() {
-            let why = match told.as_ref().map(|told| told.get(at)) {
-                Some(Told::Said(said)) if said.is_in() => continue,
-                Some(Told::Said(_)) => told.as_ref().map_or("", |told| told.reason(at)).to_owned(),
-                Some(other) => other.word().to_owned(),
+            let is_new = record.key.is_empty() || seen.insert(record.key.to_owned());
+            let why = match told.as_ref().map(|told| (told.get(at), told.reason(at))) {
+                Some((Told::Said(said), _)) if said.is_in() => continue,
+                Some((Told::Said(_), reason)) => reason.to_owned(),
+                Some((other, _)) => other.word().to_owned(),
                 None => "not answered".to_owned(),
             };
-            let is_in_later = later.as_ref().is_ok_and(|later| {
-                let is_it = |known: &&dusk_run::SentRecord| known.key == record.key;
-                let known = later.records().iter().find(is_it);
-                known.is_some_and(|known| known.fate == dusk_run::SentFate::Loaded)
-            });
-            let is_named = state.missing.iter().any(|(key, _)| key == record.key);
-            if !is_in_later && !is_named && state.missing.len() < MOST {
+            if is_new {
                 state.missing.push((record.key.to_owned(), why));
+            }
+            if state.missing.len() == MOST {
+                break 'chain;
             }
         }
     }
-    state.missing.reverse();
     Ok(state)
 }

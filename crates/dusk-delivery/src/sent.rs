@@ -167,6 +167,15 @@ impl SentRecords {
         (line <= last_line.max(begins(at))).then_some(*at as usize)
     }
 
+    /// On which line the first record of an upload file begins, and the last one, and how many there are.
+    pub fn extent(&self, file: &str) -> (u64, u64, u64) {
+        let records = self.file(file).map_or(&[][..], |file| file.records.as_slice());
+        let line = |at: Option<&u32>| {
+            at.and_then(|at| self.records.get(*at as usize)).map_or(0, |record| record.line)
+        };
+        (line(records.first()), line(records.last()), records.len() as u64)
+    }
+
     /// The record of a number in an upload file, from 1.
     pub fn numbered(&self, file: &str, number: u64) -> Option<usize> {
         let at = self.file(file)?.records.get(usize::try_from(number.checked_sub(1)?).ok()?)?;

@@ -97,10 +97,13 @@ impl AnswerCount {
 }
 
 impl AnswerLayout {
-    /// What a word of the target means; case and blanks do not matter.
+    /// What a word of the target means; case and blanks do not matter. A reason may follow it behind a colon.
     pub fn outcome_of(&self, word: &str) -> Option<AnswerOutcome> {
-        let wanted = crate::fold(word);
-        self.words.iter().find(|(known, _)| crate::fold(known) == wanted).map(|(_, outcome)| *outcome)
+        let of = |word: &str| {
+            let wanted = crate::fold(word);
+            self.words.iter().find(|(known, _)| crate::fold(known) == wanted).map(|(_, outcome)| *outcome)
+        };
+        of(word).or_else(|| of(word.split_once(':')?.0))
     }
 
     /// The columns that have to be there.

@@ -10,7 +10,7 @@ use super::drafted::DraftedAnswer;
 use super::line::whole_number;
 use super::read::text_of;
 use super::row::Row;
-use super::words::meaning;
+use super::words::{by_heading, meaning, says_line, says_record};
 use crate::SentRecords;
 use dusk_description::AnswerOutcome;
 use dusk_evidence::{ColumnId, Error, Result};
@@ -91,6 +91,54 @@ pub(super) struct Draft {
     open: Vec<String>,
 }
 
+/// In which way a column names records.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Way {
+    Key,
+    Line,
+    Record,
+    RecordFrom0,
+}
+
+impl Way {
+    const ALL: [Self; 4] = [Self::Key, Self::Line, Self::Record, Self::RecordFrom0];
+
+    /// What goes into the description for a column, which is in quotes.
+    fn line(self, column: &str) -> String {
+        match self {
+            Self::Key => format!("key = [{column}]"),
+            Self::Line => format!("line = {column}"),
+            Self::Record => format!("record = {column}"),
+            Self::RecordFrom0 => format!("record_from = 0\nrecord = {column}"),
+        }
+    }
+
+    fn words(self) -> &'static str {
+        match self {
+            Self::Key => "keys of records",
+            Self::Line => "lines",
+            Self::Record => "numbers of records",
+            Self::RecordFrom0 => "numbers of records, counted from 0",
+        }
+    }
+
+    /// Whether a heading says so. A "row" may be either.
+    fn is_said_by(self, heading: &str) -> bool {
+        let heading = heading.to_lowercase();
+        match self {
+            Self::Key => heading.contains("key") || heading.contains("schlüssel") || heading.contains("clé"),
+            Self::Line => says_line(&heading),
+            Self::Record => says_record(&heading),
+            Self::RecordFrom0 => false,
+        }
+    }
+}
+
+/// Whether a cell is digits that any list of numbers may have.
+fn is_plain_number(cell: &str) -> bool {
+    !cell.is_empty() && !cell.starts_with('0') && cell.bytes().all(|byte| byte.is_ascii_digit())
+}
+
 impl Table {
     fn of(rows: &[Row]) -> Self {
         let mut columns: Vec<(String, Vec<String>)> = Vec::new();
@@ -138,70 +186,27 @@ impl Table {
     fn draft(&self, sent: &SentRecords, keys: &[&str]) -> Option<Draft> {
         let mut draft = Draft { lines: Vec::new(), open: Vec::new() };
         let mut used = Vec::new();
-        let file =
-            self.columns_that(|_, cell| sent.has_file(cell.rsplit(['/', '\\']).next().unwrap_or_default()));
-        let file = file.first().copied();
-        let key = self.key(sent, keys);
+        let name_of = |cell: &str| cell.rsplit(['/', '\\']).next().unwrap_or_default().to_owned();
+        let file = self.columns_that(|_, cell| sent.has_file(&name_of(cell))).first().copied();
         let files: Vec<&str> = sent.files().collect();
         let file_of = |row: usize| {
-            let named = file.map(|column| self.cell(column, row)).unwrap_or_default();
-            let named = named.rsplit(['/', '\\']).next().unwrap_or_default();
-            if named.is_empty() { files.first().copied().unwrap_or_default() } else { named }.to_owned()
+            let named = file.map(|column| name_of(self.cell(column, row))).unwrap_or_default();
+            if named.is_empty() { files.first().copied().unwrap_or_default().to_owned() } else { named }
         };
-        let record_with_key = |row: usize| {
-            let columns = key.as_ref()?;
-            let text: Vec<&str> = columns.iter().map(|column| self.cell(*column, row)).collect();
-            match sent.with_key(&text.join(" + ")).as_slice() {
-                [only] => Some(*only),
-                _ => None,
+        let place_of = |way: Way, row: usize, cell: &str| {
+            let file = file_of(row);
+            match way {
+                Way::Key => match sent.with_key(cell).as_slice() {
+                    [only] => Some(*only),
+                    _ => None,
+                },
+                Way::Line => sent.on_line(&file, whole_number(cell)?, 0),
+                Way::Record => sent.numbered(&file, whole_number(cell)?),
+                Way::RecordFrom0 => sent.numbered(&file, whole_number(cell)? + 1),
             }
         };
-        // A number names a record as it does only where it is the one that the key names, if there is one.
-        let fits = |row: usize, found: Option<usize>| match (found, record_with_key(row)) {
-            (Some(found), Some(by_key)) => found == by_key,
-            (found, _) => found.is_some(),
-        };
-        let is_other =
-            |column: &usize| key.as_ref().is_none_or(|key| !key.contains(column)) && Some(*column) != file;
-        let number = |cell: &str| whole_number(cell);
-        let mut by_line = self.columns_that(|row, cell| {
-            number(cell).is_some_and(|line| fits(row, sent.on_line(&file_of(row), line, line)))
-        });
-        let mut by_record = self.columns_that(|row, cell| {
-            number(cell).is_some_and(|at| fits(row, sent.numbered(&file_of(row), at)))
-        });
-        let mut by_record_from_0 = self.columns_that(|row, cell| {
-            number(cell).is_some_and(|at| fits(row, sent.numbered(&file_of(row), at + 1)))
-        });
-        for found in [&mut by_line, &mut by_record, &mut by_record_from_0] {
-            found.retain(is_other);
-        }
-        // A number may be the key of one record and the line of another.
-        let may_be_a_place = |column: usize| {
-            let is_plain =
-                |cell: &str| !cell.starts_with('0') && cell.bytes().all(|byte| byte.is_ascii_digit());
-            let is_one = |row: usize, at: u64| {
-                let file = file_of(row);
-                [sent.on_line(&file, at, at), sent.numbered(&file, at)].iter().any(Option::is_some)
-            };
-            let (passing, filled) = self
-                .share(column, |row, cell| is_plain(cell) && number(cell).is_some_and(|at| is_one(row, at)));
-            passing == filled && filled > 0
-        };
-        let has_place = [&by_line, &by_record, &by_record_from_0].iter().any(|columns| !columns.is_empty());
-        if let Some(columns) = &key
-            && let [only] = columns.as_slice()
-            && !has_place
-            && may_be_a_place(*only)
-        {
-            let name = toml_text(self.name(*only));
-            let question = "all are possible: does the target name records by their keys, by lines of the file, or by their numbers?";
-            for line in [format!("key = [{name}]"), format!("line = {name}"), format!("record = {name}")] {
-                draft.ask(&line, question);
-            }
-            draft.open.dedup();
-            used.push(*only);
-        } else if let Some(columns) = &key {
+        let key = self.key(sent, keys);
+        if let Some(columns) = &key {
             let names: Vec<String> = columns.iter().map(|column| toml_text(self.name(*column))).collect();
             draft.say(
                 &format!("key = [{}]", names.join(", ")),
@@ -209,12 +214,27 @@ impl Table {
             );
             used.extend(columns);
         }
-        let places = [
-            ("line", "", by_line),
-            ("record", "", by_record),
-            ("record", "record_from = 0\n", by_record_from_0),
-        ];
-        draft.place(self, &places, key.is_some(), &mut used)?;
+        let by_key = |row: usize| {
+            let text: Vec<&str> = key.as_ref()?.iter().map(|column| self.cell(*column, row)).collect();
+            place_of(Way::Key, row, &text.join(" + "))
+        };
+        // Beside a key only what names the same record in every row is its place. Without one, a column may be read in
+        // several ways: each has to fit in every row.
+        let ways: &[Way] = if key.is_some() { &Way::ALL[1..] } else { &Way::ALL };
+        let mut possible: Vec<(usize, Way)> = Vec::new();
+        for column in (0..self.columns.len()).filter(|column| !used.contains(column) && Some(*column) != file)
+        {
+            for way in ways {
+                let (passing, filled) = self.share(column, |row, cell| {
+                    let found = place_of(*way, row, cell);
+                    found.is_some() && (key.is_none() || found == by_key(row))
+                });
+                if filled > 0 && passing == filled && filled * 2 > self.rows {
+                    possible.push((column, *way));
+                }
+            }
+        }
+        draft.place(self, possible, key.is_some(), &mut used)?;
         if let Some(column) = file {
             draft.say(&format!("file = {}", toml_text(self.name(column))), "it names the upload files");
             used.push(column);
@@ -226,8 +246,14 @@ impl Table {
 
     /// The columns that together are the key of the records that were sent.
     fn key(&self, sent: &SentRecords, keys: &[&str]) -> Option<Vec<usize>> {
-        let whole = self.columns_that(|_, cell| !sent.with_key(cell).is_empty());
-        if let Some(only) = whole.first() {
+        // A number alone may be a key, a line or the number of a record: that is looked at by itself.
+        let is_key = |cell: &str| {
+            let found = sent.with_key(cell);
+            let is_very_one = found.iter().any(|at| sent.get(*at).is_some_and(|record| record.key == cell));
+            !found.is_empty()
+                && (is_very_one && !is_plain_number(cell) || cell.chars().any(char::is_alphabetic))
+        };
+        if let Some(only) = self.columns_that(|_, cell| is_key(cell)).first() {
             return Some(vec![*only]);
         }
         if keys.len() < 2 || keys.len() > self.columns.len() {
@@ -262,21 +288,40 @@ impl Table {
 
     /// The column that says how it went, and what its words mean.
     fn outcome(&self, draft: &mut Draft, used: &mut Vec<usize>) {
+        // Sentences say why; how it went is said in a word or two.
+        const MOST_TOKENS: usize = 3;
         let mut best: Option<(usize, usize, BTreeMap<String, Option<AnswerOutcome>>)> = None;
         for column in (0..self.columns.len()).filter(|column| !used.contains(column)) {
             let mut words: BTreeMap<String, Option<AnswerOutcome>> = BTreeMap::new();
             for row in 0..self.rows {
                 let cell = self.cell(column, row);
-                words.entry(cell.to_owned()).or_insert_with(|| meaning(cell));
+                // What follows a colon says why.
+                let word = cell.split_once(':').map_or(cell, |(word, _)| word.trim());
+                let means = || meaning(word).or_else(|| by_heading(word, self.name(column)));
+                words.entry(word.to_owned()).or_insert_with(means);
             }
-            words.remove("");
             let known = words.values().flatten().count();
+            let is_short = words.keys().all(|word| word.split_whitespace().count() <= MOST_TOKENS);
             if known > 0
+                && is_short
                 && words.len() <= MOST_WORDS
                 && best.as_ref().is_none_or(|(_, most, _)| known > *most)
             {
                 best = Some((column, known, words));
             }
+        }
+        // Words that nobody knows are asked about, where there are a few of them.
+        let is_open = |column: &usize| {
+            let all: std::collections::BTreeSet<&str> =
+                (0..self.rows).map(|row| self.cell(*column, row)).collect();
+            all.len() > 1 && all.len() <= MOST_WORDS && all.len() * 2 <= self.rows
+        };
+        if best.is_none()
+            && let Some(column) =
+                (0..self.columns.len()).filter(|column| !used.contains(column)).find(is_open)
+        {
+            let words = (0..self.rows).map(|row| (self.cell(column, row).to_owned(), None)).collect();
+            best = Some((column, 0, words));
         }
         let Some((column, _, words)) = best else {
             draft.ask(
@@ -289,13 +334,19 @@ impl Table {
         draft.say(&format!("outcome = {}", toml_text(self.name(column))), "its words say how it went");
         for (key, outcome) in AnswerOutcome::WORDS {
             let of = words.iter().filter(|(_, meaning)| **meaning == Some(outcome));
-            let of: Vec<String> = of.map(|(word, _)| toml_text(word)).collect();
+            let mut of: Vec<String> = of
+                .map(|(word, _)| {
+                    toml_text(word.split_once(':').map_or(word.as_str(), |(word, _)| word.trim()))
+                })
+                .collect();
+            of.dedup();
             if !of.is_empty() {
                 draft.say(&format!("{key} = [{}]", of.join(", ")), "");
             }
         }
         for word in words.iter().filter(|(_, meaning)| meaning.is_none()).map(|(word, _)| word) {
-            draft.open.push(format!("what does \"{word}\" mean? write it under loaded, warned or refused"));
+            let named = if word.is_empty() { "a blank".to_owned() } else { format!("\"{word}\"") };
+            draft.open.push(format!("what does {named} mean? write it under loaded, warned or refused"));
             draft.lines.push(format!("# {}  is loaded, warned or refused?", toml_text(word)));
         }
     }
@@ -348,38 +399,42 @@ impl Draft {
         self.open.push(question.to_owned());
     }
 
-    /// The column that names records by their place; nothing where there is neither that nor a key.
+    /// The column that names records by itself, or beside the key; nothing where there is neither that nor a key.
     fn place(
         &mut self,
         table: &Table,
-        places: &[(&str, &str, Vec<usize>)],
+        mut possible: Vec<(usize, Way)>,
         has_key: bool,
         used: &mut Vec<usize>,
     ) -> Option<()> {
-        let all: Vec<(&str, &str, usize)> = places
-            .iter()
-            .flat_map(|(key, also, columns)| columns.iter().map(move |column| (*key, *also, *column)))
-            .collect();
-        let line = |(key, also, column): &(&str, &str, usize)| {
-            format!("{also}{key} = {}", toml_text(table.name(*column)))
-        };
-        match all.as_slice() {
+        if possible.len() > 1 {
+            // A heading is the second witness.
+            let said: Vec<(usize, Way)> = possible
+                .iter()
+                .copied()
+                .filter(|(column, way)| way.is_said_by(table.name(*column)))
+                .collect();
+            if let [only] = said.as_slice() {
+                possible = vec![*only];
+            }
+        }
+        let line = |(column, way): &(usize, Way)| way.line(&toml_text(table.name(*column)));
+        match possible.as_slice() {
             [] if has_key => {}
             [] => return None,
             [only] => {
-                let what = if only.0 == "line" { "lines" } else { "numbers of records" };
                 let by_key = if has_key { ", as the keys beside them say" } else { "" };
-                self.say(&line(only), &format!("its values are {what} of the upload{by_key}"));
+                self.say(&line(only), &format!("its values are {} of the upload{by_key}", only.1.words()));
             }
             several => {
-                let question = "both are possible: does the target count lines of the file, or records?";
+                let question = "several are possible: does the target name records by keys, by lines of the file, or by numbers?";
                 for place in several {
                     self.ask(&line(place).replace('\n', "\n# "), question);
                 }
                 self.open.dedup();
             }
         }
-        used.extend(all.iter().map(|(_, _, column)| *column));
+        used.extend(possible.iter().map(|(column, _)| *column));
         Some(())
     }
 

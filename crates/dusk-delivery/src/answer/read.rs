@@ -179,6 +179,10 @@ fn line_of(layout: &AnswerLayout, row: &Row) -> AnswerLine {
     let key: Vec<&str> = layout.key.iter().map(|heading| row.cell(heading)).collect();
     let mut reasons: Vec<&str> = layout.reason.iter().map(|heading| row.cell(heading)).collect();
     reasons.retain(|reason| !reason.is_empty());
+    if layout.reason.is_empty() {
+        reasons.extend(word.split_once(':').map(|(_, reason)| reason.trim()));
+    }
+    let reason = reasons.join("; ");
     AnswerLine {
         at: row.at,
         line: layout.line.as_ref().map(|_| cell(&layout.line)),
@@ -187,7 +191,7 @@ fn line_of(layout: &AnswerLayout, row: &Row) -> AnswerLine {
         file: cell(&layout.file),
         outcome: layout.all.or_else(|| layout.outcome_of(&word)),
         word,
-        reason: reasons.join("; "),
+        reason,
         number: cell(&layout.number),
     }
 }

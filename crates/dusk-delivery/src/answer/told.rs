@@ -260,12 +260,8 @@ impl<'s> LinesOf<'s> {
             let (wanted, file) = (number(text)?, self.file_of(line)?);
             let last = self.last_lines.get(file).copied().unwrap_or_default();
             return self.sent.on_line(file, wanted, last).map(Some).ok_or_else(|| {
-                let lines = |one: fn(u64, u64) -> u64| {
-                    let of_file = self.sent.iter().filter(|record| record.file == file);
-                    of_file.map(|record| record.line).reduce(one).unwrap_or_default()
-                };
-                let between = (lines(u64::min), lines(u64::max));
-                AnswerWrong::NoSuchLine { line: wanted, file: file.to_owned(), between }
+                let (first, last, _) = self.sent.extent(file);
+                AnswerWrong::NoSuchLine { line: wanted, file: file.to_owned(), between: (first, last) }
             });
         }
         if let Some((text, from)) = line.record.as_ref().filter(|(text, _)| !text.trim().is_empty()) {
@@ -274,7 +270,7 @@ impl<'s> LinesOf<'s> {
             return place.map(Some).ok_or_else(|| AnswerWrong::NoSuchRecord {
                 number: text.clone(),
                 file: file.to_owned(),
-                records: self.sent.iter().filter(|record| record.file == file).count() as u64,
+                records: self.sent.extent(file).2,
             });
         }
         Ok(None)

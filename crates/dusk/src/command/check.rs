@@ -10,7 +10,7 @@ use super::rest::Rest;
 use crate::args::{CheckJobArgs, Format};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Digest, Report, leaving_out_lines, report_json, show_drift};
+use crate::show::{Bar, Digest, Report, leaving_out_json, leaving_out_lines, report_json, show_drift};
 
 pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
     let args = &check.job;
@@ -57,7 +57,13 @@ pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
     };
     let last = last.map(|(_, last)| last.batch.as_str());
     match args.run.format {
-        Format::Json => print_json(&report_json(&ready, &summary, (last, &drift), None))?,
+        Format::Json => {
+            let mut json = report_json(&ready, &summary, (last, &drift), None);
+            if let Some(report) = json.as_object_mut().filter(|_| !proposals.is_empty()) {
+                report.insert("leaving_out".into(), leaving_out_json(&ready, &proposals));
+            }
+            print_json(&json)?;
+        }
         Format::Text => {
             let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections).to_string());
             let digest = digest.unwrap_or_default();

@@ -1,9 +1,11 @@
 //! Which records would have to be left out where a limit is passed.
 
+use std::collections::BTreeMap;
 use std::fmt::Write as _;
 
 use dusk_core::evidence::Id as _;
-use dusk_core::run::{LeavingOut, Ready};
+use dusk_core::run::{LeavingOut, LeftRecord, Ready};
+use serde_json::{Value, json};
 
 use super::layout::{counted, grouped};
 use super::style::{COMMAND, NAME, styled};
@@ -67,4 +69,19 @@ pub(crate) fn leaving_out_lines(ready: &Ready<'_>, proposals: &[LeavingOut], lis
         };
     }
     out
+}
+
+/// The same for programs.
+pub(crate) fn leaving_out_json(ready: &Ready<'_>, proposals: &[LeavingOut]) -> Value {
+    let record = |record: &LeftRecord| {
+        let source = ready.job.sources.get(record.source.index()).map_or("", |source| source.name.as_str());
+        let values: BTreeMap<&str, &str> =
+            record.values.iter().map(|(name, text)| (name.as_str(), text.as_str())).collect();
+        json!({"source": source, "row": record.row.0, "key": record.key, "chosen_by": values})
+    };
+    let proposal = |proposal: &LeavingOut| {
+        let records: Vec<Value> = proposal.records.iter().map(record).collect();
+        json!({"rule": proposal.rule, "among": proposal.among, "records": records})
+    };
+    proposals.iter().map(proposal).collect()
 }

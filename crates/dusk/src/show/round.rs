@@ -89,7 +89,8 @@ pub(crate) fn round_lines(name: &str, steps: &[Step]) -> String {
             let _ = writeln!(out, "  {}  {batch}, {}", " ".repeat(widest), stage_word(*stage));
         }
         let missing = &step.state.missing;
-        if !missing.is_empty() && step.state.is_answered() {
+        let is_waited_for = steps.iter().any(|other| other.waits.contains(&step.state.step));
+        if !missing.is_empty() && (step.state.is_answered() || is_waited_for) {
             let first: Vec<String> =
                 missing.iter().take(FEW).map(|(key, why)| format!("{key} ({why})")).collect();
             let more = missing.len().saturating_sub(FEW);

@@ -208,11 +208,56 @@ fn what_is_drafted_from_an_answer_reads_it_as_it_was_meant() {
         let desk = desk.with("target.toml", &format!("{TARGET}{FOLDER}{}", drafted.out));
         assert_eq!(counts(&desk, &["answer", BATCH, &answer, "--look"]), meant, "{layout}\n{}", drafted.out);
     }
+    // Answers that no [answer] was there for: counted from 0, with codes, a reason behind a word or in brackets.
+    let seen = |of: fn(u64, u64) -> String| {
+        (0..8).map(|at| of(at, [2, 3, 4, 6, 7, 8, 9, 10][at as usize])).collect::<String>()
+    };
+    for (file, answer, expected) in [
+        ("a.jsonl", seen(|at, _| format!("{{\"seq\":{at},\"ok\":{}}}\n", at != 4)), [7, 0, 1, 0, 0]),
+        (
+            "a.csv",
+            "Line,HTTP code\n".to_owned()
+                + &seen(|at, line| format!("{line},{}\n", if at == 1 { 409 } else { 200 })),
+            [7, 0, 1, 0, 0],
+        ),
+        (
+            "a.csv",
+            "Record;Outcome\n".to_owned()
+                + &seen(|at, _| format!("{};{}\n", at + 1, if at == 6 { "Rejected: late" } else { "Added" })),
+            [7, 0, 1, 0, 0],
+        ),
+        (
+            "a.txt",
+            "09:08 begin\n".to_owned()
+                + &seen(|at, line| {
+                    format!("linje {line}: {}\n", if at == 2 { "avvist (stengt)" } else { "godtatt" })
+                }),
+            [7, 0, 1, 0, 0],
+        ),
+        (
+            "a.txt",
+            seen(|at, line| {
+                if at == 5 {
+                    format!("FAILED line {line} (000{}) - unknown crate\n", at + 1)
+                } else {
+                    format!("line {line} loaded as Q-{}\n", at * 77)
+                }
+            }),
+            [7, 0, 1, 0, 0],
+        ),
+    ] {
+        let desk = desk_with("").with(file, &answer);
+        let drafted = desk.run(&["answer", "--draft", file]);
+        let desk = desk.with("target.toml", &format!("{TARGET}{}", drafted.out));
+        assert_eq!(counts(&desk, &["answer", BATCH, file, "--look"]), expected, "{answer}\n{}", drafted.out);
+    }
     // Where lines and numbers are both possible, that is asked and not guessed.
-    let desk = desk_with("").with("a.csv", "No,State\n3,OK\n5,NOK\n");
+    let desk = desk_with("").with("a.csv", "No,State\n3,OK\n6,NOK\n");
     let drafted = desk.run(&["answer", "--draft", "a.csv"]).ended(1);
     let open = ["# key = [\"No\"]", "# line = \"No\"", "# record = \"No\""];
-    drafted.says(&open).notes(&["does the target name records by their keys, by lines of the file"]);
+    drafted
+        .says(&open)
+        .notes(&["does the target name records by keys, by lines of the file, or by numbers?"]);
 }
 
 #[test]
