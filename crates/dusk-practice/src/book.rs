@@ -11,9 +11,6 @@ const HELD: &str = "held.csv";
 /// How often each record was loaded, and by which file: so that tests can count.
 const LOADS: &str = "loads.csv";
 
-/// Its answers about deliveries that came by HTTP.
-const ANSWERS: &str = "answers";
-
 /// What the practice target holds, kept in a folder of its own.
 #[derive(Debug)]
 pub struct Book {
@@ -65,21 +62,9 @@ impl Book {
         Ok(book)
     }
 
-    /// Keeps the answer about a delivery; `ending` is that of a file with it.
-    ///
-    /// # Errors
-    /// [`Error::File`] when the folder cannot be written to.
-    pub(crate) fn keep_answer(&self, key: &str, (bytes, ending): (&[u8], &str)) -> Result<()> {
-        let key: String = key.chars().filter(char::is_ascii_alphanumeric).collect();
-        write_whole(&self.folder.join(ANSWERS).join(format!("{key}.{ending}")), bytes)
-    }
-
-    /// The answer about a delivery, and the ending of a file with it; nothing where there is none.
-    pub(crate) fn answer(&self, key: &str) -> Option<(Vec<u8>, &'static str)> {
-        let path = |ending: &str| self.folder.join(ANSWERS).join(format!("{key}.{ending}"));
-        let is_key = !key.is_empty() && key.bytes().all(|byte| byte.is_ascii_alphanumeric());
-        let endings = ["csv", "json", "txt"].into_iter().filter(|_| is_key);
-        endings.into_iter().find_map(|ending| Some((std::fs::read(path(ending)).ok()?, ending)))
+    /// The folder that it is kept in.
+    pub fn folder(&self) -> &Path {
+        &self.folder
     }
 
     /// How many records it holds.

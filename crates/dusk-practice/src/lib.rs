@@ -8,14 +8,21 @@
 //! intake   an upload file taken: record by record, as the description says how it is read
 //! reply    its answer, in the form that [answer] describes
 //! folder   files taken from a drop folder
-//! server   files taken by HTTP, on loopback
+//! answers  those about deliveries that came by HTTP
+//! server   files taken by HTTP, on loopback; no_server says so in a build that cannot listen
 //! ```
 
+#[cfg(feature = "http")]
+mod answers;
 mod book;
 mod folder;
 mod intake;
 mod manners;
 mod reply;
+#[cfg(feature = "http")]
+mod server;
+#[cfg(not(feature = "http"))]
+#[path = "no_server.rs"]
 mod server;
 
 pub use book::Book;

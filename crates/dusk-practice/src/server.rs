@@ -5,6 +5,7 @@ use std::net::SocketAddr;
 
 use tiny_http::{Header, Method, Request, Response, Server};
 
+use crate::answers::Answers;
 use crate::{Behaviour, Intake, Judged, reply};
 use dusk_description::AnswerOutcome;
 use dusk_evidence::{Error, Result};
@@ -24,6 +25,7 @@ pub struct PracticeServer<'t> {
     intake: Intake<'t>,
     /// The header and the value that everybody has to send.
     secret: Option<(String, String)>,
+    answers: Answers,
 }
 
 impl<'t> PracticeServer<'t> {
@@ -35,7 +37,8 @@ impl<'t> PracticeServer<'t> {
         let server = Server::http(("127.0.0.1", port)).map_err(|error| {
             Error::Request(format!("port {port} of this machine cannot be listened on: {error}"))
         })?;
-        Ok(Self { server, intake, secret })
+        let answers = Answers::beside(intake.book().folder());
+        Ok(Self { server, intake, secret, answers })
     }
 
     /// Where it listens.
@@ -75,13 +78,13 @@ impl<'t> PracticeServer<'t> {
         let key = header(&request, "Idempotency-Key").unwrap_or_default();
         let name = request.url().rsplit('/').next().unwrap_or_default().to_owned();
         match request.method() {
-            Method::Get => match self.intake.book().answer(&name) {
+            Method::Get => match self.answers.get(&name) {
                 Some((bytes, ending)) => Ok(respond(request, 200, bytes, ending)),
                 None => Ok(respond(request, 404, b"nothing is known of that delivery\n".to_vec(), "txt")),
             },
             Method::Post | Method::Put => {
                 if self.intake.manners().knows_repeats
-                    && let Some((bytes, ending)) = self.intake.book().answer(&key)
+                    && let Some((bytes, ending)) = self.answers.get(&key)
                 {
                     return Ok(respond(request, 200, bytes, ending));
                 }
@@ -110,7 +113,7 @@ impl<'t> PracticeServer<'t> {
         };
         let (bytes, ending) = reply(self.intake.target(), &judged, self.intake.manners().mentions_few)?;
         if !judged.verdicts.is_empty() {
-            self.intake.book().keep_answer(key, (&bytes, ending))?;
+            self.answers.keep(key, (&bytes, ending))?;
         }
         if judged.breaks_off {
             // What comes back is the beginning of something that no client can read.
