@@ -170,6 +170,9 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
     if by.is_empty() {
         return None;
     }
+    let is_of_numbers = std::path::Path::new(&file.value)
+        .parent()
+        .is_some_and(|folder| folder.ends_with("numbers") && !around.folder.join(&file.value).exists());
     let read = beside(around.folder, &file.value)
         .and_then(|path| Ok((LookUp::read(&path, by, take.value.trim().to_owned())?, path)));
     match read {
@@ -182,7 +185,12 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
         }
         Err(error) => {
             map.problem(line, error.to_string(), |problem| {
-                problem.hint("file is seen from the mapping's folder; by and take name its columns");
+                problem.hint(if is_of_numbers {
+                    "numbers that the target gives are there once its answer was read: deliver the batch of these \
+                     records first, and read what it says with dusk answer"
+                } else {
+                    "file is seen from the mapping's folder; by and take name its columns"
+                });
             });
             None
         }

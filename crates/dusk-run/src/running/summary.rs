@@ -15,7 +15,7 @@ use dusk_sources::{Source, SourceIdentity};
 pub struct Totals {
     /// Rows below the header, blank ones as well.
     pub read: u64,
-    /// Rows that are in the upload file.
+    /// Rows that are right. They are in the upload file, but for records that need not be sent, or stay back.
     pub accepted: u64,
     /// Rows that at least one finding keeps out.
     pub rejected: u64,
@@ -97,6 +97,11 @@ pub struct Summary {
 }
 
 impl Summary {
+    /// How many records are sent: of the accepted ones those that do not stay back.
+    pub fn sent(&self) -> u64 {
+        self.beside.map_or_else(|| self.records.saturating_sub(self.withheld.all()), |counts| counts.sent)
+    }
+
     /// Stops where not one row holds a record: nothing can be said of such an export.
     ///
     /// # Errors

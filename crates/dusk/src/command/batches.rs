@@ -2,8 +2,8 @@
 
 use std::path::Path;
 
-use dusk_core::delivery::{Chain, ChainCounts, Stage, events, stage};
-use dusk_core::run::{KeyMatch, PastBatch, Since, key_match};
+use dusk_core::delivery::{Chain, ChainCounts, SentRecords, Stage, events, kept_answer, stage};
+use dusk_core::run::{KeyMatch, ListedRow, PastBatch, Since, key_match};
 use serde_json::json;
 
 use super::dropped::dropped;
@@ -85,11 +85,13 @@ fn with_key(batches: &[PastBatch], key: &str, folder: &Path, format: Format) -> 
         if batch.listed_rows()?.is_none() {
             without_list.push(batch.name());
         }
-        found.extend(batch.rows_with_key(key)?.into_iter().map(|row| (batch, row)));
+        let rows = batch.rows_with_key(key)?;
+        let told = if rows.is_empty() { Vec::new() } else { told_of(batch, &rows)? };
+        found.extend(rows.into_iter().zip(told).map(|(row, told)| (batch, row, told)));
     }
     // A part of a key is taken only where it is nobody's whole key.
-    let has_whole = found.iter().any(|(_, row)| key_match(&row.key, key) == Some(KeyMatch::Whole));
-    found.retain(|(_, row)| !has_whole || key_match(&row.key, key) == Some(KeyMatch::Whole));
+    let has_whole = found.iter().any(|(_, row, _)| key_match(&row.key, key) == Some(KeyMatch::Whole));
+    found.retain(|(_, row, _)| !has_whole || key_match(&row.key, key) == Some(KeyMatch::Whole));
     if !without_list.is_empty() {
         note(&format!(
             "made before batches listed their rows, so not looked through: {}",
@@ -106,14 +108,29 @@ fn with_key(batches: &[PastBatch], key: &str, folder: &Path, format: Format) -> 
         }
         Format::Text => print(&rows_with_key(&found))?,
         Format::Json => {
-            let rows = found.iter().map(|(batch, row)| {
+            let rows = found.iter().map(|(batch, row, told)| {
                 let today = batch.receipt.as_ref().ok().map(|receipt| receipt.today.as_str());
-                json!({"batch": batch.name(), "day": today, "row": row})
+                json!({"batch": batch.name(), "day": today, "row": row, "told": told})
             });
             print_json(&json!({"form": 1, "key": key, "found": rows.collect::<Vec<_>>()}))?;
         }
     }
     Ok(if found.is_empty() { Ended::SomeRejected } else { Ended::AllAccepted })
+}
+
+/// What the target said of rows that were sent: blank for others, and where it has not answered.
+fn told_of(batch: &PastBatch, rows: &[ListedRow]) -> Result<Vec<String>, Failure> {
+    let sent = SentRecords::read(batch)?;
+    let Some(told) = kept_answer(&batch.path, &sent)? else { return Ok(vec![String::new(); rows.len()]) };
+    let of_row = |row: &ListedRow| {
+        let place = row.record.and_then(|record| sent.numbered(&row.file, record));
+        let says = |at: usize| match told.reason(at) {
+            "" => told.get(at).word().to_owned(),
+            reason => format!("{}: {reason}", told.get(at).word()),
+        };
+        place.map_or_else(String::new, says)
+    };
+    Ok(rows.iter().map(of_row).collect())
 }
 
 fn show(batches: &[PastBatch], name: &str, folder: &Path, format: Format) -> Outcome {

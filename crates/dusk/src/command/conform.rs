@@ -142,11 +142,7 @@ fn nothing_left(
         ready.check(&bar.reader("looking for what is left"))
     })?;
     bar.done();
-    let sent = match summary.beside {
-        Some(counts) => counts.sent,
-        None => summary.records.saturating_sub(summary.withheld.all()),
-    };
-    if sent > 0 {
+    if summary.sent() > 0 {
         return Ok(None);
     }
     let batch = args.job.rest.rest.as_deref().unwrap_or_default();

@@ -12,7 +12,7 @@ use super::named::NamedBatch;
 use crate::args::FollowUpArgs;
 use crate::loaded::{threads, today, user_name};
 use crate::outcome::{Ended, Failure, Outcome, note, print};
-use crate::show::{Bar, BatchShown, Totals, WithheldLine, counted};
+use crate::show::{Bar, BatchShown, Totals, counted};
 
 pub(super) fn run(args: &FollowUpArgs, quiet: bool) -> Outcome {
     let named = NamedBatch::find(&args.batch, &args.of)?;
@@ -52,12 +52,14 @@ pub(super) fn run(args: &FollowUpArgs, quiet: bool) -> Outcome {
     let made = write_follow_up(uploads, follow_up, (&folder, &by), &bar.reader("writing"))?;
     bar.done();
     let shown = BatchShown { folder: &made.folder, outputs: &made.outputs, loaded: None };
-    let records = made.summary.records - made.summary.withheld.all();
+    let left = match made.summary.withheld.all() {
+        0 => String::new(),
+        count => format!("; {} that the target does not have are left alone", counted(count, "record")),
+    };
     print(&format!(
-        "{shown}{}{}\n{purpose}: {}\n",
+        "{shown}{}\n{purpose}: {}{left}\n",
         Totals(&made.summary),
-        WithheldLine(&made.summary),
-        counted(records, "record")
+        counted(made.summary.sent(), "record")
     ))?;
     Ok(Ended::AllAccepted)
 }

@@ -99,6 +99,7 @@ impl Page<'_> {
             "" => String::new(),
             version => format!(", version {version}"),
         };
+        let sent = self.facts.summary.sent();
         html! {
             header {
                 h1 { (visible(&self.batch())) }
@@ -106,12 +107,11 @@ impl Page<'_> {
                 p.quiet { "made on " time datetime=(job.today) { (job.today.strftime("%-d %B %Y")) } (visible(&by)) }
                 p.verdict {
                     strong { (grouped(totals.accepted)) " of " (grouped(totals.read)) " rows" }
-                    @match self.facts.summary.beside {
-                        Some(counts) => {
-                            " are accepted, and " strong { (counted(counts.sent, "record")) }
-                            @if counts.sent == 1 { " is" } @else { " are" } " sent; "
-                        }
-                        None => { " are in the upload; " }
+                    @if self.facts.summary.beside.is_some() || self.facts.summary.withheld.all() > 0 {
+                        " are accepted, and " strong { (counted(sent, "record")) }
+                        @if sent == 1 { " is" } @else { " are" } " sent; "
+                    } @else {
+                        " are in the upload; "
                     }
                     @if totals.rejected == 0 {
                         "none was rejected."
@@ -124,7 +124,7 @@ impl Page<'_> {
     }
 
     fn totals(&self) -> Markup {
-        let totals = self.facts.summary.totals;
+        let (totals, withheld) = (self.facts.summary.totals, self.facts.summary.withheld);
         let parts = [
             Part { name: "accepted", count: totals.accepted, colour: "#2f7d4f" },
             Part { name: "rejected", count: totals.rejected, colour: "#b3361f" },
@@ -149,6 +149,15 @@ impl Page<'_> {
                     (grouped(totals.left_out)) " left out."
                     @if self.facts.summary.kept_out > 0 {
                         " " (grouped(self.facts.summary.kept_out)) " of those left out are kept out as was decided."
+                    }
+                    @if withheld.loaded > 0 {
+                        " " (counted(withheld.loaded, "record")) " of the accepted ones were loaded before."
+                    }
+                    @if withheld.unknown > 0 {
+                        " " (counted(withheld.unknown, "record")) " were sent before, and nobody knows whether they were loaded."
+                    }
+                    @if withheld.waiting > 0 {
+                        " " (counted(withheld.waiting, "record")) " wait for the rest."
                     }
                     @if self.facts.summary.records != totals.accepted {
                         " The accepted rows make " (grouped(self.facts.summary.records)) " records."

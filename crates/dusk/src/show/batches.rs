@@ -70,11 +70,12 @@ pub(crate) fn batch_table(batches: &[BatchRow<'_>]) -> Result<String, Failure> {
 const MOST_SHOWN: usize = 40;
 
 /// What batches did with a record: where it came from, and the line of the upload that [`explain`](super::Life) takes.
-pub(crate) fn rows_with_key(found: &[(&PastBatch, ListedRow)]) -> String {
+pub(crate) fn rows_with_key(found: &[(&PastBatch, ListedRow, String)]) -> String {
     let mut out = String::new();
-    for (batch, row) in found.iter().take(MOST_SHOWN) {
+    for (batch, row, told) in found.iter().take(MOST_SHOWN) {
         let key = styled(NAME, &visible(&row.key));
-        let _ = writeln!(out, "{}  {}  {key}", batch.place(), row.outcome);
+        let told = if told.is_empty() { String::new() } else { format!(", {}", visible(told)) };
+        let _ = writeln!(out, "{}  {}{told}  {key}", batch.place(), row.outcome);
         let into = if row.into.is_empty() { String::new() } else { format!(", into {}", visible(&row.into)) };
         let line = row.line.map_or_else(String::new, |line| format!("  {}:{line}", visible(&row.file)));
         let _ = writeln!(out, "  row {} of {}{into}{line}", row.row, visible(&row.source));

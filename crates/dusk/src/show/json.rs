@@ -47,6 +47,7 @@ pub(crate) fn report_json(
         "in_last_batch": summary.again.map(|again| json!({"same": again.same, "other_facts": again.other})),
         "records": summary.records,
         "held": summary.beside,
+        "withheld": (summary.withheld.all() > 0).then_some(summary.withheld),
         "limits": summary.limits,
         "sent_totals": summary.field_totals,
         "changed_cells": summary.changed_cells,

@@ -58,6 +58,6 @@ pub(crate) use saved::{SavedShown, saved_table};
 pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
 pub(crate) use target::{code_table, field_entry, field_heading, field_table, hit_table};
-pub(crate) use totals::{Totals, WithheldLine};
+pub(crate) use totals::Totals;
 pub(crate) use tried::Tried;
 pub(crate) use visible::{escaped_json, on_screen, shell_word, visible};

@@ -290,6 +290,13 @@ fn the_rest_never_holds_what_is_loaded_and_holds_what_was_mended() {
     on_the_day(&desk, &["turn-down", "2026-05-02-c", "--why", "not again"]).ended(0);
     desk.run(&["check", "--rest", REST]).says(&["2 sent before, and nobody knows whether loaded"]);
     desk.run(&["batches", "show", BATCH]).says(&["8 sent = 5 loaded + 1 refused or not there + 2 unknown"]);
+    desk.run(&["batches", "--key", "0002"])
+        .says(&["2026-05-02-a  sent, refused: closed", "2026-05-02-b  sent  0002"]);
+    let page = desk.read(&format!("batches/{REST}/report.html"));
+    assert!(
+        page.contains("<strong>1 record</strong> is sent") && page.contains("4 records of the accepted ones"),
+        "{page}"
+    );
 }
 
 #[test]
@@ -609,6 +616,8 @@ fn children_wait_for_the_numbers_of_their_parents() {
     }
     work(&["round", "--make"]).says(&["hives  waits for sites", "now: dusk deliver"]);
     assert!(!desk.exists("d/enrol/batches"), "children are not made before their parents are answered");
+    let check = work(&["check", "enrol/new-hives.csv", "-m", "enrol/hives.toml"]);
+    check.stops(&["sites/numbers/mapping.csv", "deliver the batch of these records first"]);
     let desk = desk
         .with("r.toml", "[round]\nname = \"R\"\n[[step]]\nname = \"a\"\nmapping = \"m.toml\"\nsource = \"x.csv\"\nafter = \"b\"\n\
                         [[step]]\nname = \"b\"\nmapping = \"m.toml\"\nsorce = \"x.csv\"\nafter = \"c\"\n");
@@ -629,7 +638,7 @@ fn a_follow_up_sets_a_field_of_all_that_is_in_the_target() {
     on_the_day(&desk, &["answer", BATCH, "a.csv"]).ended(1);
     on_the_day(&desk, &["follow-up", "2026-05-02", "--field", "note=returned"])
         .ended(0)
-        .says(&["note set to \"returned\": 7 records"]);
+        .says(&["note set to \"returned\": 7 records; 1 record that the target does not have"]);
     let sent = desk.read(&format!("batches/{REST}/upload/loans-{REST}.csv"));
     assert!(sent.starts_with("piece;kg;note\r\n0001;1.5;returned\r\n0003;3;returned\r\n"), "{sent}");
     assert!(!sent.contains("0002"), "what was refused is not there");

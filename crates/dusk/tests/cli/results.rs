@@ -17,6 +17,7 @@ struct Run {
     totals: Totals,
     records: u64,
     held: Option<Value>,
+    withheld: Option<Value>,
     limits: Vec<Value>,
     sent_totals: Vec<Value>,
     changed_cells: u64,
