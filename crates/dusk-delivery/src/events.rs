@@ -28,7 +28,7 @@ pub enum Happened {
     Answered,
     /// The target's counts were held against the batch, and differ.
     Differs,
-    /// Everything that was sent is in the target, and its counts say so.
+    /// They are the same, and nothing is unknown.
     Complete,
 }
 

@@ -24,7 +24,7 @@ pub enum Stage {
     Delivered,
     /// The target said what became of its records.
     Answered,
-    /// Everything that it sent is in the target, as the target's own counts say.
+    /// Of everything that it sent it is known whether the target has it, and the target's own counts say the same.
     Complete,
 }
 

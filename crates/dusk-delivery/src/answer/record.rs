@@ -44,7 +44,7 @@ pub struct Answered {
     pub differences: Vec<String>,
     /// How many records the target's counts proved, and that they are in.
     pub proven: Option<(u64, bool)>,
-    /// Records that an earlier answer said to be loaded or refused, and this one says otherwise.
+    /// How many lines it has that are about a record.
     pub lines: u64,
 }
 
@@ -69,7 +69,7 @@ pub fn take_answer(batch: &PastBatch, answering: &Answering<'_>, doer: Doer<'_>)
     let answer = OutputFile::of_file(answering.path, "", 0)?;
     let says_of =
         |event: &BatchEvent| event.what == Happened::Answered && event.says.contains(&answer.blake3);
-    if !answering.replaces && list.events().iter().any(says_of) {
+    if !answering.replaces && !answering.only_looks && list.events().iter().any(says_of) {
         return Err(Error::Request(format!(
             "{} was read as an answer about batch {} already\n  dusk batches show {} tells what it said",
             answering.name,

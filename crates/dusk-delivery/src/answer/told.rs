@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use hashbrown::HashMap;
+use hashbrown::{HashMap, HashSet};
 
 use super::counts::{Proof, ToldCounts};
 use super::finding::{AnswerFinding, AnswerWrong};
@@ -53,6 +53,8 @@ pub struct ToldRecords {
     reasons: Vec<String>,
     reason_places: HashMap<String, u32>,
     numbers: HashMap<usize, String>,
+    /// Records of which one line says the opposite of another.
+    contradicted: HashSet<usize>,
     /// Lines that cannot be taken as they are, and how many there are.
     pub findings: Vec<AnswerFinding>,
     /// How many lines cannot be taken as they are.
@@ -151,6 +153,10 @@ impl ToldRecords {
         let Some(outcome) = line.outcome else {
             return self.note(line.at, AnswerWrong::UnknownWord { word: line.word.clone() });
         };
+        if self.contradicted.contains(&at) {
+            let (record, says) = (lines.named(at), outcome.word().to_owned());
+            return self.note(line.at, AnswerWrong::Contradicts { record, said: "both".into(), says });
+        }
         let known = self.get(at);
         let together = match known {
             Told::Said(said) if said.is_in() != outcome.is_in() => {
@@ -158,6 +164,7 @@ impl ToldRecords {
                 let (said, says) = (said.word().to_owned(), outcome.word().to_owned());
                 // Which of the two is right nobody knows: it is as if no line had mentioned the record.
                 self.set(at, Told::NotMentioned, "", "");
+                self.contradicted.insert(at);
                 return self.note(line.at, AnswerWrong::Contradicts { record, said, says });
             }
             Told::Said(said) => said.max(outcome),

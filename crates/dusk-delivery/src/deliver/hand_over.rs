@@ -19,7 +19,7 @@ pub struct Delivering<'d> {
     pub carrier: &'d dyn Carrier,
     /// Only approved batches go.
     pub needs_approval: bool,
-    /// What somebody knows of files whose delivery was broken off: whether the target has them.
+    /// What somebody has seen of files: whether the target has them.
     pub known: &'d [(String, bool)],
     /// Told how many bytes of a file were handed over.
     pub progress: &'d dyn Fn(&str, u64),
@@ -131,16 +131,25 @@ fn one(
         ..doer.event(what)
     };
     let last = last_of_file(list.events(), file.name).map(|last| (last.what, last.says.clone()));
-    match last {
-        Some((Happened::Delivered, says)) => return Ok((Handed::Over { says, answer: None }, true)),
-        Some((Happened::Sending, _)) => {
-            let said =
-                delivering.known.iter().find(|(name, _)| name == file.name).map(|(_, is_there)| *is_there);
-            let found = match said {
-                Some(true) => Handed::Over { says: "as somebody has seen there".into(), answer: None },
-                Some(false) => Handed::Not { says: "as somebody has seen there".into(), may_repeat: true },
-                None => delivering.carrier.look(file)?,
-            };
+    let seen = delivering.known.iter().find(|(name, _)| name == file.name).map(|(_, is_there)| *is_there);
+    match (seen, last) {
+        (Some(true), _) => {
+            let says = "somebody has seen it there";
+            list.add(event(Happened::Delivered, says))?;
+            return Ok((Handed::Over { says: says.into(), answer: None }, false));
+        }
+        (Some(false), Some((Happened::Delivered | Happened::Sending, _))) => {
+            if list.events().iter().any(|event| event.what == Happened::Answered) {
+                return Err(Error::Request(format!(
+                    "{} was answered, so the target had it; it is not sent again\n  dusk conform --rest sends what is left of the batch",
+                    file.name
+                )));
+            }
+            list.add(event(Happened::NotDelivered, "somebody has seen that it is not there"))?;
+        }
+        (None, Some((Happened::Delivered, says))) => return Ok((Handed::Over { says, answer: None }, true)),
+        (None, Some((Happened::Sending, _))) => {
+            let found = delivering.carrier.look(file)?;
             match &found {
                 Handed::Over { says, .. } => {
                     list.add(event(Happened::Delivered, says))?;

@@ -96,11 +96,11 @@ pub(crate) struct DeliverArgs {
     #[arg(value_name = "BATCH")]
     pub(crate) batch: String,
 
-    /// You have seen that the target has this upload file, whose delivery was broken off.
+    /// You have seen that the target has this upload file: its delivery was broken off, or you uploaded it by hand.
     #[arg(long, value_name = "FILE")]
     pub(crate) is_there: Vec<String>,
 
-    /// You have seen that the target does not have this upload file, whose delivery was broken off.
+    /// You have seen that the target does not have this upload file, although its delivery was begun. It is sent again.
     #[arg(long, value_name = "FILE")]
     pub(crate) is_not_there: Vec<String>,
 

@@ -154,7 +154,7 @@ impl Page<'_> {
                         " " (counted(withheld.loaded, "record")) " of the accepted ones were loaded before."
                     }
                     @if withheld.unknown > 0 {
-                        " " (counted(withheld.unknown, "record")) " were sent before, and nobody knows whether they were loaded."
+                        " " (counted(withheld.unknown, "record")) " were sent before; it is unknown whether they were loaded."
                     }
                     @if withheld.waiting > 0 {
                         " " (counted(withheld.waiting, "record")) " wait for the rest."

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use dusk_core::delivery::{Answered, reasons};
+use dusk_core::delivery::{Answered, Told, reasons};
 use dusk_core::description::AnswerOutcome;
 use serde_json::{Value, json};
 
@@ -175,7 +175,10 @@ impl AnswerShown<'_> {
 /// The same for programs.
 pub(crate) fn answer_json(shown: &AnswerShown<'_>) -> Value {
     let answered = shown.answered;
-    let records = answered.sent.iter().enumerate().map(|(at, record)| {
+    // Those that are loaded are in the list that stays with the batch.
+    let is_open = |at: &usize| answered.told.get(*at) != Told::Said(AnswerOutcome::Loaded);
+    let open = answered.sent.iter().enumerate().filter(|(at, _)| is_open(at));
+    let records = open.map(|(at, record)| {
         json!({
             "source": record.source, "row": record.row, "key": record.key, "file": record.file,
             "line": record.line, "record": record.record, "outcome": answered.told.get(at).word(),
@@ -188,6 +191,6 @@ pub(crate) fn answer_json(shown: &AnswerShown<'_>) -> Value {
         "differences": answered.differences, "reasons": reasons(&answered.sent, &answered.told),
         "lines": answered.lines, "lines_not_taken": answered.told.wrong,
         "findings": answered.told.findings.iter().map(|finding| json!({"line": finding.at, "says": finding.wrong.says()})).collect::<Vec<_>>(),
-        "records": records.collect::<Vec<_>>(),
+        "to_look_at": records.collect::<Vec<_>>(),
     })
 }

@@ -28,7 +28,7 @@ pub(crate) fn delivered_lines(
             }
             Handed::Unknown { says } if asks => {
                 next = format!("dusk deliver {}{option}, which asks the target", shell_word(batch));
-                (styled(REMARK, "unknown: nobody knows whether the target has it"), says)
+                (styled(REMARK, "unknown whether the target has it"), says)
             }
             Handed::Unknown { says } => {
                 next = format!(
@@ -36,7 +36,7 @@ pub(crate) fn delivered_lines(
                     shell_word(batch),
                     shell_word(&file.file)
                 );
-                (styled(REMARK, "unknown: nobody knows whether the target has it"), says)
+                (styled(REMARK, "unknown whether the target has it"), says)
             }
         };
         let _ = writeln!(

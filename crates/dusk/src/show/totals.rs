@@ -37,7 +37,7 @@ impl fmt::Display for WithheldLine<'_> {
         }
         let why = [
             (withheld.loaded, "loaded before"),
-            (withheld.unknown, "sent before, and nobody knows whether loaded"),
+            (withheld.unknown, "sent before, unknown whether loaded"),
             (withheld.waiting, "waiting for the rest"),
         ];
         let why: Vec<String> = why

@@ -87,6 +87,9 @@ fn a_file_goes_once_and_only_where_it_may() {
         .says(&["taken by the target", "turned down by clerk: kilos, not pounds"]);
     on_the_day(&desk, &["deliver", BATCH]).ended(0).says(&["delivered before"]);
     assert!(!desk.exists(&format!("drop/Q-{FILE}")), "it is not sent again");
+    // Somebody took it away before the target came, and says so.
+    on_the_day(&desk, &["deliver", BATCH, "--is-not-there", FILE]).ended(0).says(&["delivered"]);
+    assert_eq!(desk.read(&format!("drop/Q-{FILE}")), written);
     conform(&desk, &["loans.csv", "--again"]).stops(&["would be sent twice", "--rest 2026-05-02-a"]);
     on_the_day(&desk, &["turn-down", BATCH, "--why", "late"]).stops(&["it is delivered already"]);
 }
@@ -269,7 +272,7 @@ fn the_rest_never_holds_what_is_loaded_and_holds_what_was_mended() {
     on_the_day(&desk, &["answer", BATCH, "a.csv"]).ended(1).says(&["2  refused  closed"]);
     desk.run(&["check", "--rest", BATCH]).ended(1).says(&[
         "8 rows read = 6 accepted + 2 rejected + 0 merged + 0 left out",
-        "0 sent, 5 loaded before, 1 sent before, and nobody knows whether loaded",
+        "0 sent, 5 loaded before, 1 sent before, unknown whether loaded",
         "2 rows   piece  was refused by the target, which says: closed (batch 2026-05-02-a)",
     ]);
     conform(&desk, &["--rest", BATCH]).ended(1).says(&["nothing of batch 2026-05-02-a can be sent now"]);
@@ -288,7 +291,7 @@ fn the_rest_never_holds_what_is_loaded_and_holds_what_was_mended() {
     let third = desk.read("batches/2026-05-02-c/upload/loans-2026-05-02-c.csv");
     assert_eq!(third, "piece;kg;note\r\n0002;2.5;mended\r\n0008;8;h\r\n");
     on_the_day(&desk, &["turn-down", "2026-05-02-c", "--why", "not again"]).ended(0);
-    desk.run(&["check", "--rest", REST]).says(&["2 sent before, and nobody knows whether loaded"]);
+    desk.run(&["check", "--rest", REST]).says(&["2 sent before, unknown whether loaded"]);
     desk.run(&["batches", "show", BATCH]).says(&["8 sent = 5 loaded + 1 refused or not there + 2 unknown"]);
     desk.run(&["batches", "--key", "0002"])
         .says(&["2026-05-02-a  sent, refused: closed", "2026-05-02-b  sent  0002"]);
@@ -529,7 +532,7 @@ fn what_is_unknown_waits_for_somebody_who_looks_where_the_target_cannot_be_asked
     assert_eq!(desk.read("practice/loads.csv").lines().count(), 9, "it was not sent again");
     on_the_day(&desk, &["deliver", BATCH, "--is-there", "other.csv"])
         .stops(&["has no upload file other.csv"]);
-    on_the_day(&desk, &["deliver", BATCH, "--is-there", FILE]).ended(0).says(&["as somebody has seen there"]);
+    on_the_day(&desk, &["deliver", BATCH, "--is-there", FILE]).ended(0).says(&["somebody has seen it there"]);
     // A server that is not there has nothing of it.
     let (target, address) = practice(&desk, &[]);
     drop(target);
