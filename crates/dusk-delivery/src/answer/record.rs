@@ -5,7 +5,7 @@ use std::path::Path;
 use super::counts::{AnswerCounts, Proof, ToldCounts};
 use super::kept::{keep, kept_answer};
 use super::read::{AnswerRead, read_answer};
-use super::told::{LinesOf, Told, ToldRecords};
+use super::told::{LinesOf, Told, ToldRecords, both};
 use crate::{BatchEvent, Doer, EventList, Happened, SentRecords, Stage, stage::stage_of};
 use dusk_description::AnswerLayout;
 use dusk_evidence::{Error, Result};
@@ -149,7 +149,7 @@ fn refuse_another(
         };
         return Err(Error::Request(format!("{} says nothing of any record: {form}", name)));
     }
-    if lines == 0 || told.taken * 2 > lines {
+    if told.nowhere * 2 < lines {
         return Ok(());
     }
     let first = told
@@ -158,7 +158,7 @@ fn refuse_another(
         .map_or_else(String::new, |finding| format!("\n  line {} {}", finding.at, finding.wrong.says()));
     Err(Error::Request(format!(
         "{} of the {lines} lines of {} are about no record that batch {} has sent; is it the answer about another batch?{first}\n  nothing was recorded",
-        told.wrong,
+        told.nowhere,
         name,
         batch.name()
     )))
@@ -172,8 +172,7 @@ fn join(told: &mut ToldRecords, before: &ToldRecords, sent: &SentRecords, name: 
         match (before.get(at), told.get(at)) {
             (Told::Said(known), Told::Said(new)) if known.is_in() != new.is_in() => contradicted.push(at),
             (Told::Said(known), Told::Said(new)) => {
-                let reason =
-                    if told.reason(at).is_empty() { before.reason(at) } else { told.reason(at) }.to_owned();
+                let reason = both(before.reason(at), told.reason(at));
                 let number =
                     if told.number(at).is_empty() { before.number(at) } else { told.number(at) }.to_owned();
                 told.set(at, Told::Said(known.max(new)), &reason, &number);

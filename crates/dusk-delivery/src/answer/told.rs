@@ -59,6 +59,8 @@ pub struct ToldRecords {
     pub findings: Vec<AnswerFinding>,
     /// How many lines cannot be taken as they are.
     pub wrong: u64,
+    /// Of these, how many name no record that was sent.
+    pub nowhere: u64,
     /// How many lines were taken.
     pub taken: u64,
     /// Of these, how many name their record by its key.
@@ -148,7 +150,10 @@ impl ToldRecords {
     pub(crate) fn take(&mut self, lines: &LinesOf<'_>, line: &AnswerLine) {
         let at = match lines.record_of(line) {
             Ok(at) => at,
-            Err(wrong) => return self.note(line.at, wrong),
+            Err(wrong) => {
+                self.nowhere += 1;
+                return self.note(line.at, wrong);
+            }
         };
         let Some(outcome) = line.outcome else {
             return self.note(line.at, AnswerWrong::UnknownWord { word: line.word.clone() });
@@ -170,15 +175,20 @@ impl ToldRecords {
             Told::Said(said) => said.max(outcome),
             Told::NotThere | Told::NotMentioned => outcome,
         };
-        let reason = match (self.reason(at), line.reason.as_str()) {
-            (known, "") => known.to_owned(),
-            ("", new) => new.to_owned(),
-            (known, new) if known.split("; ").any(|part| part == new) => known.to_owned(),
-            (known, new) => format!("{known}; {new}"),
-        };
+        let reason = both(self.reason(at), &line.reason);
         self.taken += 1;
         self.by_key += u64::from(line.key.as_ref().is_some_and(|key| !key.trim().is_empty()));
         self.set(at, Told::Said(together), &reason, &line.number);
+    }
+}
+
+/// Two reasons of one record, each once.
+pub(super) fn both(known: &str, new: &str) -> String {
+    match (known, new) {
+        (known, "") => known.to_owned(),
+        ("", new) => new.to_owned(),
+        (known, new) if known == new || known.split("; ").any(|part| part == new) => known.to_owned(),
+        (known, new) => format!("{known}; {new}"),
     }
 }
 

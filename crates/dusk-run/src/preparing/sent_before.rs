@@ -185,6 +185,66 @@ impl SentBefore {
 mod tests {
     use super::*;
     use dusk_evidence::Id as _;
+    use proptest::collection::vec;
+    use proptest::prelude::*;
+
+    /// What the target does with a record, and what it says of it.
+    #[derive(Debug, Clone, Copy)]
+    struct Does {
+        loads: bool,
+        says: bool,
+        /// The steward changes the row before the next batch.
+        mended: bool,
+    }
+
+    fn does() -> impl Strategy<Value = Does> {
+        (any::<bool>(), proptest::bool::weighted(0.7), any::<bool>()).prop_map(|(loads, says, mended)| Does {
+            loads,
+            says,
+            mended,
+        })
+    }
+
+    proptest! {
+        /// Over any sequence of batches and answers nothing goes that the target has, and what it refused goes as soon
+        /// as it says something else.
+        #[test]
+        fn nothing_that_the_target_has_goes_again(
+            rounds in vec(vec(does(), 5), 1..8),
+            keyed in any::<bool>(),
+        ) {
+            let mut before = SentBefore::new(false);
+            let (mut holds, mut content, mut refused) = ([0; 5], [0_u32; 5], [None; 5]);
+            for (number, round) in rounds.iter().enumerate() {
+                let batch = format!("b{number}");
+                let mut sent = Vec::new();
+                for (at, does) in round.iter().enumerate() {
+                    let key = if keyed { format!("k{at}") } else { String::new() };
+                    let place = (SourceId::new(0), Row(at as u64 + 2));
+                    match before.judge(&key, place, content[at], true) {
+                        Beforehand::Goes => {
+                            prop_assert_eq!(holds[at], 0, "it would be there twice");
+                            holds[at] += usize::from(does.loads);
+                            let fate = match (does.says, does.loads) {
+                                (false, _) => SentFate::Unknown,
+                                (true, true) => SentFate::Loaded,
+                                (true, false) => SentFate::Refused(String::new()),
+                            };
+                            refused[at] = matches!(fate, SentFate::Refused(_)).then_some(content[at]);
+                            let (batch, content) = (batch.clone(), content[at]);
+                            sent.push(SentRecord { batch, key, place: Some(place), content, fate });
+                        }
+                        Beforehand::Refused { .. } => prop_assert_eq!(refused[at], Some(content[at])),
+                        Beforehand::Withheld(Withheld::Loaded) => prop_assert_eq!(holds[at], 1),
+                        Beforehand::Withheld(Withheld::Unknown) => prop_assert_eq!(refused[at], None),
+                        other => prop_assert!(false, "{:?}", other),
+                    }
+                    content[at] += u32::from(does.mended);
+                }
+                sent.into_iter().for_each(|record| before.take(record));
+            }
+        }
+    }
 
     fn sent(batch: &str, key: &str, row: u64, content: u32, fate: SentFate) -> SentRecord {
         let place = Some((SourceId::new(0), Row(row)));
