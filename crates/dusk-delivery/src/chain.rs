@@ -83,7 +83,8 @@ impl<'b> Chain<'b> {
     pub fn sent_before(&self, sources: &[SourceNow<'_>], sends_unknown: bool) -> Result<SentBefore> {
         let mut before = SentBefore::new(sends_unknown);
         self.each(&mut |batch, sent, at, fate| {
-            let Some(record) = sent.get(at) else { return Ok(()) };
+            // What is removed is no record of the export.
+            let Some(record) = sent.get(at).filter(|record| !record.is_removal) else { return Ok(()) };
             let receipt = batch.receipt.as_ref().ok();
             let then = receipt.and_then(|receipt| receipt.sources.iter().find(|then| then.file == record.source));
             let is_it = |now: &SourceNow<'_>| {
@@ -141,7 +142,8 @@ impl<'b> Chain<'b> {
         let mut keys = HashSet::new();
         self.each(&mut |of, sent, at, fate| {
             if of.path != batch.path && fate == SentFate::Loaded {
-                keys.extend(sent.get(at).map(|record| record.key.to_owned()));
+                let record = sent.get(at).filter(|record| !record.is_removal);
+                keys.extend(record.map(|record| record.key.to_owned()));
             }
             Ok(())
         })?;
@@ -170,7 +172,7 @@ impl<'b> Chain<'b> {
         let mut before = SentBefore::new(false);
         let mut sources: Vec<String> = Vec::new();
         self.each(&mut |batch, sent, at, fate| {
-            let Some(record) = sent.get(at) else { return Ok(()) };
+            let Some(record) = sent.get(at).filter(|record| !record.is_removal) else { return Ok(()) };
             let index = sources.iter().position(|known| known == record.source).unwrap_or_else(|| {
                 sources.push(record.source.to_owned());
                 sources.len() - 1

@@ -166,6 +166,17 @@ fn against_list(
             let number = uploaded.record_in(record.row);
             let Some(at) = number.and_then(|number| sent.numbered(file, number)) else { continue };
             let Some(one) = sent.get(at) else { continue };
+            if one.is_removal {
+                // It is to be gone: that it is not in the list is what was wanted.
+                let is_gone = matches!(record.is, ComparedKind::New | ComparedKind::Gone);
+                match (told.get(at), is_gone) {
+                    (Told::NotMentioned, true) => told.set(at, Told::Said(AnswerOutcome::Loaded), "", ""),
+                    (Told::NotMentioned, false) => told.set(at, Told::NotThere, "", ""),
+                    (Told::Said(outcome), false) if outcome.is_in() => returned.push(named(&one)),
+                    _ => {}
+                }
+                continue;
+            }
             let known = told.get(at);
             // What was refused and mended since is what a later batch has sent.
             if known == Told::Said(AnswerOutcome::Refused) && elsewhere.contains(one.key) {
@@ -215,7 +226,7 @@ fn against_list(
         }
     };
     say("were said to be loaded, and are not in the target's list", &missing);
-    say("were said to be refused, and are in the target's list", &returned);
+    say("are in the target's list, although they were said to be refused or removed", &returned);
     say("are in the target's list with other values", &altered);
     Ok(())
 }

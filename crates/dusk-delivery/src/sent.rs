@@ -17,6 +17,7 @@ struct Sent {
     line: u64,
     record: u64,
     content: u32,
+    is_removal: bool,
     key: Range<usize>,
 }
 
@@ -56,6 +57,8 @@ pub struct SentOne<'s> {
     pub record: u64,
     /// The hash of what it says.
     pub content: u32,
+    /// The target is told to remove it; its source is the target's list.
+    pub is_removal: bool,
 }
 
 impl SentRecords {
@@ -95,6 +98,7 @@ impl SentRecords {
                 line,
                 record,
                 content: row.content.unwrap_or_default(),
+                is_removal: row.outcome == "removed",
                 key: start..sent.keys.len(),
             });
             if let Some(file) = sent.files.get_mut(file as usize) {
@@ -139,6 +143,7 @@ impl SentRecords {
             line: record.line,
             record: record.record,
             content: record.content,
+            is_removal: record.is_removal,
         })
     }
 

@@ -45,7 +45,7 @@ pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use preparing::sent_before::{Beforehand, Withheld};
 pub(crate) use running::block::{Again, BlockWorker, Conformed, RowFate};
 pub(crate) use running::ordered::OrderedEnd;
-pub(crate) use running::sink::{Compared, NotSent, Nowhere, Place, Sent, Sink};
+pub(crate) use running::sink::{Compared, NotSent, Nowhere, Place, Removal, Sent, Sink};
 pub(crate) use running::value_lists::ValueLists;
 pub(crate) use written::changes::ChangeCounts;
 pub(crate) use written::lists::FindingsList;

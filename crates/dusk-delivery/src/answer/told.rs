@@ -63,8 +63,8 @@ pub struct ToldRecords {
     pub nowhere: u64,
     /// How many lines were taken.
     pub taken: u64,
-    /// Of these, how many name their record by its key.
-    pub by_key: u64,
+    /// Of these, how many name the key of their record, or the upload file: by that they are about this batch.
+    pub named: u64,
 }
 
 impl ToldRecords {
@@ -177,7 +177,8 @@ impl ToldRecords {
         };
         let reason = both(self.reason(at), &line.reason);
         self.taken += 1;
-        self.by_key += u64::from(line.key.as_ref().is_some_and(|key| !key.trim().is_empty()));
+        let has_key = line.key.as_ref().is_some_and(|key| !key.trim().is_empty());
+        self.named += u64::from(has_key || !line.file.trim().is_empty());
         self.set(at, Told::Said(together), &reason, &line.number);
     }
 }

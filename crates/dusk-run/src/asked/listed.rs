@@ -18,7 +18,8 @@ pub struct ListedRow {
     pub source: String,
     /// The row there.
     pub row: u64,
-    /// What became of it: "sent", "not sent", "rejected", "merged", "left out".
+    /// What became of it: "sent", "not sent", "rejected", "merged", "left out"; "removed" for a record of the target that
+    /// it is told to remove, whose source is the target's list.
     pub outcome: String,
     /// The key of its record as people read it.
     pub key: String,

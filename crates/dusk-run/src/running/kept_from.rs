@@ -7,7 +7,7 @@ use super::compared::held_key;
 use super::given::{GivenRecord, MetAgain};
 use super::ordered::{Ends, OrderedEnd, Same, part_of};
 use super::table::{cells_in, operation};
-use crate::{Conformed, Ready, RowFate, Withheld};
+use crate::{Conformed, Ready, Removal, RowFate, Withheld};
 use dusk_conforming::{KeyHash, Shape};
 use dusk_database::Operation;
 use dusk_description::Standing;
@@ -168,7 +168,9 @@ impl OrderedEnd<'_, '_> {
                         held_key(beside.held, &record)
                     )));
                 }
-                self.sink.removal(&bytes, split)?;
+                let list = beside.held.lists.get(record.list).map_or("", |list| list.name.as_str());
+                let key = held_key(beside.held, &record);
+                self.sink.removal(&Removal { list, row: record.row, key: &key, record: &bytes, split })?;
                 beside.counts.removed += 1;
             }
         }

@@ -61,8 +61,8 @@ pub(crate) trait Sink {
         false
     }
 
-    /// A record that is to be removed, as it stands in the upload file, and the value by which files are split.
-    fn removal(&mut self, _record: &[u8], _split: &str) -> Result<()> {
+    /// A record that is to be removed.
+    fn removal(&mut self, _removal: &Removal<'_>) -> Result<()> {
         Ok(())
     }
 
@@ -124,6 +124,20 @@ pub(crate) struct Sent<'r> {
     pub(crate) split: &'r str,
     /// The hash of what it says, where rows are listed.
     pub(crate) content: u32,
+}
+
+/// A held record that the target is told to remove.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Removal<'r> {
+    /// The list that has it, and its row there.
+    pub(crate) list: &'r str,
+    pub(crate) row: Row,
+    /// Its key as people read it.
+    pub(crate) key: &'r str,
+    /// As it stands in the upload file.
+    pub(crate) record: &'r [u8],
+    /// The value by which the files are divided.
+    pub(crate) split: &'r str,
 }
 
 /// Why a row is not sent.

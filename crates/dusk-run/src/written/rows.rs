@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use super::upload::UploadPlace;
-use crate::{NotSent, Place, Ready, Sent};
+use crate::{NotSent, Place, Ready, Removal, Sent};
 use dusk_evidence::{EarlierRecord, Id as _, Result};
 use dusk_files::{Output, OutputFile, guarded};
 
@@ -46,6 +46,24 @@ impl RowsList {
         }
         self.line.extend_from_slice(b",,");
         self.push_number(u64::from(sent.content));
+        self.end()
+    }
+
+    /// A held record that the target is told to remove: it has no row in the export, and its row in the target's list.
+    pub(crate) fn removed(&mut self, removal: &Removal<'_>, at: UploadPlace<'_>) -> Result<()> {
+        self.line.clear();
+        push_cell(removal.list, &mut self.line);
+        self.line.push(b',');
+        self.push_number(removal.row.0);
+        self.line.extend_from_slice(b",removed,");
+        push_cell(removal.key, &mut self.line);
+        self.line.push(b',');
+        push_cell(at.file, &mut self.line);
+        for number in [at.line, at.record] {
+            self.line.push(b',');
+            self.push_number(number);
+        }
+        self.line.extend_from_slice(b",,");
         self.end()
     }
 

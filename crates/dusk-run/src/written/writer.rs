@@ -13,7 +13,7 @@ use crate::PastBatch;
 use crate::running::compared::ComparedFacts;
 use crate::{
     Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, NotSent, Place, Ready, Receipt,
-    RecordFiles, Sent, Sink, Summary, UploadFiles, ValueLists,
+    RecordFiles, Removal, Sent, Sink, Summary, UploadFiles, ValueLists,
 };
 use dusk_conforming::{Bound, ChangeKey, Single};
 use dusk_database::TableLoad;
@@ -413,8 +413,9 @@ impl Sink for BatchWriter<'_> {
         true
     }
 
-    fn removal(&mut self, record: &[u8], split: &str) -> Result<()> {
-        self.upload.append(record, split).map(|_| ())
+    fn removal(&mut self, removal: &Removal<'_>) -> Result<()> {
+        let at = self.upload.append(removal.record, removal.split)?;
+        self.rows.removed(removal, at)
     }
 
     fn record(&mut self, record: RecordHash) -> Result<()> {

@@ -85,7 +85,7 @@ impl AnswerShown<'_> {
                 cut(&visible(text), 60)
             )?;
         }
-        if self.answered.told.taken > 0 && told.by_key == 0 {
+        if self.answered.told.taken > 0 && told.named == 0 {
             writeln!(
                 f,
                 "{}: the answer names records by their place in the upload alone; nothing in it proves that it is about batch {}",

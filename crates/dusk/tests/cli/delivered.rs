@@ -633,6 +633,29 @@ fn children_wait_for_the_numbers_of_their_parents() {
 }
 
 #[test]
+fn the_line_of_a_removal_is_no_line_of_another_record() {
+    let target = TARGET.replace("[[field]]\nname = \"kg\"", "[[field]]\nname = \"do\"\ntype = \"text\"\noperation = { new = \"N\", changed = \"C\", gone = \"R\" }\n[[field]]\nname = \"kg\"");
+    let holds = "[holds]\nfile = \"held.csv\"\nremove_gone = true\nremove_at_most = \"5\"\n";
+    let desk = Desk::empty()
+        .with("target.toml", &format!("{target}{holds}{}", ANSWER.replace("key = \"Piece\"\n", "")))
+        .with("mapping.toml", MAPPING)
+        .with("held.csv", "piece,kg,note\n0098,1,x\n0099,1,y\n")
+        .with("loans.csv", EXPORT)
+        .with("a.csv", "Line,Result,Why,Given\n2,in,,\n11,out,not known here,\n12,in,,\n");
+    conform(&desk, &["loans.csv"]).ended(0);
+    let sent = desk.read(&format!("batches/{BATCH}/upload/{FILE}"));
+    assert!(sent.ends_with("0008;N;8;h\r\n0098;R;1;x\r\n0099;R;1;y\r\n"), "{sent}");
+    let ran = on_the_day(&desk, &["answer", BATCH, "a.csv"]).ended(1);
+    ran.says(&[
+        "1  refused  not known here",
+        "row 2 of held.csv (0098)",
+        "10 records sent = 2 loaded",
+        "7 not mentioned",
+    ]);
+    desk.run(&["check", "--rest", BATCH]).says(&["1 loaded before, 7 sent before, unknown"]);
+}
+
+#[test]
 fn a_follow_up_sets_a_field_of_all_that_is_in_the_target() {
     let desk = desk_with(ANSWER).with(
         "a.csv",
