@@ -2,9 +2,11 @@
 //! holds by now.
 
 use std::collections::BTreeSet;
+use std::io::Write as _;
 use std::path::Path;
 
 use jiff::civil::Date;
+use tempfile::NamedTempFile;
 
 use super::compare::{ComparedWanted, HeldComparison};
 use crate::preparing::held::OpenList;
@@ -21,6 +23,8 @@ use dusk_sources::{Progress, Threads};
 pub struct Uploaded<'t> {
     target: &'t Target,
     list: OpenList,
+    /// What is read instead, where the file itself has no headings.
+    kept: Option<NamedTempFile>,
     today: Date,
     threads: Threads,
     /// The row of its first record.
@@ -33,23 +37,19 @@ impl<'t> Uploaded<'t> {
     /// # Errors
     /// [`Error::Request`] for a form that cannot be read back; whatever stops reading.
     pub fn open(path: &Path, target: &'t Target, today: Date, threads: Threads) -> Result<Self> {
-        let cannot =
-            |why: &str| Error::Request(format!("{} cannot be read back, since {why}", path.display()));
-        if !target.upload.header {
-            return Err(cannot("the upload file has no headings"));
-        }
-        if !matches!(target.upload.format, UploadFormat::Delimited | UploadFormat::Workbook { .. }) {
-            return Err(cannot("only delimited files and workbooks are"));
-        }
         let encoding = match target.upload.encoding {
             UploadEncoding::Whatwg(encoding) => Some(encoding),
             _ => None,
         };
         let encoding = encoding.filter(|_| target.upload.format == UploadFormat::Delimited);
-        let mut list = OpenList::own(path, target, encoding)?;
+        let kept = as_list(path, target)?;
+        let read = kept.as_ref().map_or(path, NamedTempFile::path);
+        let mut list = OpenList::own(read, target, encoding)?;
+        list.source.name = path.display().to_string();
         list.take_own_orders(target);
-        let first = list.source.header_row + list.source.header_rows + u64::from(target.upload.labels);
-        Ok(Self { target, list, today, threads, first })
+        let labels = u64::from(target.upload.labels && kept.is_none());
+        let first = list.source.header_row + list.source.header_rows + labels;
+        Ok(Self { target, list, kept, today, threads, first })
     }
 
     /// The row of a record by its number, from 1.
@@ -125,6 +125,64 @@ impl<'t> Uploaded<'t> {
     }
 }
 
+/// A list with headings that says what an upload file says: where the file is none itself, as JSON Lines or a table
+/// without headings. Nothing where it is one.
+fn as_list(path: &Path, target: &Target) -> Result<Option<NamedTempFile>> {
+    let cannot = |why: &str| Error::Request(format!("{} cannot be read back, since {why}", path.display()));
+    let headings = target.headings();
+    let text = match (&target.upload.format, target.upload.header) {
+        (UploadFormat::Delimited | UploadFormat::Workbook { .. }, true) => return Ok(None),
+        (UploadFormat::Delimited, false) => {
+            let UploadEncoding::Whatwg(encoding) = target.upload.encoding else {
+                return Err(cannot("it has no headings and is in UTF-16"));
+            };
+            let head = headings.join(&target.upload.delimiter) + target.upload.line_end;
+            let mut bytes = encoding.encode(&head).0.into_owned();
+            bytes.extend(std::fs::read(path).map_err(Error::reading(path))?);
+            bytes
+        }
+        (UploadFormat::JsonLines, _) => csv_of_json(path, &headings)?,
+        _ => return Err(cannot("a sheet without headings says of no cell which field it is")),
+    };
+    let place = Path::new("the temporary folder");
+    let mut kept = NamedTempFile::new().map_err(Error::writing(place))?;
+    kept.write_all(&text).and_then(|()| kept.flush()).map_err(Error::writing(place))?;
+    Ok(Some(kept))
+}
+
+/// JSON Lines as a comma-separated table.
+fn csv_of_json(path: &Path, headings: &[&str]) -> Result<Vec<u8>> {
+    /// More digits than these are not kept exactly by a JSON number as it is read.
+    const MOST_DIGITS: usize = 15;
+    let text = std::fs::read_to_string(path).map_err(Error::reading(path))?;
+    let wrong = |line: usize, says: &str| Error::Request(format!("{}, line {line}: {says}", path.display()));
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    let invariant = |error: csv::Error| Error::Invariant(error.to_string());
+    writer.write_record(headings).map_err(invariant)?;
+    for (number, line) in (1..).zip(text.lines()) {
+        let object: serde_json::Map<String, serde_json::Value> =
+            serde_json::from_str(line).map_err(|_| wrong(number, "is not a JSON object"))?;
+        for heading in headings {
+            let cell = match object.get(*heading) {
+                Some(serde_json::Value::String(text)) => text.clone(),
+                Some(serde_json::Value::Bool(is)) => is.to_string(),
+                Some(serde_json::Value::Number(value)) => value.to_string(),
+                _ => String::new(),
+            };
+            let is_number = object.get(*heading).is_some_and(serde_json::Value::is_number);
+            if is_number && cell.bytes().filter(u8::is_ascii_digit).count() > MOST_DIGITS {
+                return Err(wrong(
+                    number,
+                    "has a number of more than 15 digits, which cannot be read back exactly",
+                ));
+            }
+            writer.write_field(cell).map_err(invariant)?;
+        }
+        writer.write_record(None::<&[u8]>).map_err(invariant)?;
+    }
+    writer.into_inner().map_err(|error| Error::Invariant(error.to_string()))
+}
+
 /// A small upload about records that were sent before: fields set, or the records removed.
 #[derive(Debug, Clone, Copy)]
 pub struct FollowUp<'f> {
@@ -176,10 +234,12 @@ pub fn write_follow_up(
         mapping.maps.push(Map::fed_by(field, Feed::Constant(Template { pieces: vec![Piece::Text(value)] })));
     }
     let mut rows = BTreeSet::new();
-    let mut sources = Vec::new();
+    let (mut sources, mut kept) = (Vec::new(), Vec::new());
     for (place, (upload, own)) in uploads.into_iter().enumerate() {
         rows.extend(own.into_iter().map(|row| (SourceId::new(place), row)));
         sources.push(upload.list.source);
+        // What is read instead of a file is there until the batch is written.
+        kept.extend(upload.kept);
     }
     let job = Job {
         target,

@@ -632,6 +632,34 @@ fn children_wait_for_the_numbers_of_their_parents() {
     ]);
 }
 
+/// Uploads of every form are read back: what is loaded of them comes to its sums, and is found again in a follow-up.
+#[test]
+fn uploads_of_every_form_are_read_back() {
+    for (upload, ending) in [
+        ("format = \"json-lines\"", "jsonl"),
+        ("header = false", "csv"),
+        ("format = \"workbook\"", "xlsx"),
+        ("encoding = \"utf-16le\"\nbom = true", "csv"),
+    ] {
+        let target = TARGET
+            .replace("delimiter = \";\"\n", "")
+            .replace("[upload]\n", &format!("[upload]\n{upload}\n"))
+            .replace("{batch}.csv", &format!("{{batch}}.{ending}"));
+        let answer = ANSWER.replace("line = \"Line\"\n", "");
+        let desk = Desk::empty()
+            .with("target.toml", &format!("{target}{answer}"))
+            .with("mapping.toml", MAPPING)
+            .with("loans.csv", EXPORT)
+            .with("a.csv", "Piece,Result,Why,Given\n1,in,,\n2,out,closed,\n3,in,,\n4,in,,\n5,in,,\n6,in,,\n7,in,,\n8,in,,\n");
+        conform(&desk, &["loans.csv"]).ended(0);
+        on_the_day(&desk, &["answer", BATCH, "a.csv"]).ended(1);
+        on_the_day(&desk, &["batches", "confirm", BATCH, "--loaded", "7", "--sum", "kg=34.5"])
+            .ended(0)
+            .says(&["is complete"]);
+        on_the_day(&desk, &["follow-up", BATCH, "--field", "note=back"]).ended(0).says(&["7 records"]);
+    }
+}
+
 #[test]
 fn the_line_of_a_removal_is_no_line_of_another_record() {
     let target = TARGET.replace("[[field]]\nname = \"kg\"", "[[field]]\nname = \"do\"\ntype = \"text\"\noperation = { new = \"N\", changed = \"C\", gone = \"R\" }\n[[field]]\nname = \"kg\"");
