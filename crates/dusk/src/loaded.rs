@@ -9,7 +9,7 @@ use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Proposing, propose};
 use dusk_core::rejects::holds_rejects;
-use dusk_core::run::{FoundCorrection, Job, ToldBeside, apply_corrections, read_held};
+use dusk_core::run::{FoundCorrection, Job, apply_corrections, read_held};
 use dusk_core::sources::{Known, Source, Threads};
 use jiff::civil::Date;
 
@@ -68,18 +68,9 @@ impl Loaded {
     /// The job, which borrows what was read.
     pub(crate) fn job(&self) -> Job<'_> {
         Job {
-            target: &self.target,
-            mapping: &self.mapping,
-            sources: &self.sources,
             asked: &self.asked,
-            today: self.today,
-            last_orders: None,
-            known_records: None,
-            sent_before: None,
-            only_rows: None,
             held: self.held.as_ref(),
-            told: ToldBeside::default(),
-            threads: threads(),
+            ..Job::new(&self.target, &self.mapping, &self.sources, self.today, threads())
         }
     }
 

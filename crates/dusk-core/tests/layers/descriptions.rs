@@ -7,7 +7,7 @@ use std::path::Path;
 use dusk_core::description::{Blank, Filling, Target};
 use dusk_core::drafting::{DraftOptions, draft};
 use dusk_core::mapping;
-use dusk_core::run::{Job, NewBatch, ToldBeside, write_batch};
+use dusk_core::run::{Job, NewBatch, write_batch};
 use dusk_core::sources::{Source, Threads};
 use jiff::civil::date;
 use proptest::prelude::*;
@@ -133,7 +133,8 @@ proptest! {
         let blank = Blank { target: &target, across, today, filling: filling.clone() };
         fs::write(folder.path().join("filled.xlsx"), blank.workbook().unwrap()).unwrap();
         let source = Source::open(&folder.path().join("filled.xlsx"), &mapping.source, &mapping.known(&target)).unwrap();
-        let job = Job { target: &target, mapping: &mapping, sources: &[source], asked: &[], today, threads: Threads::default(), last_orders: None, known_records: None, sent_before: None, only_rows: None, held: None, told: ToldBeside::default() };
+        let sources = [source];
+        let job = Job::new(&target, &mapping, &sources, today, Threads::default());
         let ready = job.prepare(&|_, _| {}).unwrap();
         let summary = write_batch(&ready, &NewBatch::at(&folder.path().join("batch")), &|_, _| {}).unwrap().summary;
         prop_assert_eq!(summary.totals.accepted, filling.rows.len() as u64);

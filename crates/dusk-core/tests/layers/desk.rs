@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use dusk_core::description::Target;
 use dusk_core::mapping::Mapping;
-use dusk_core::run::{Job, MadeBatch, NewBatch, Ready, ToldBeside, write_batch};
+use dusk_core::run::{Job, MadeBatch, NewBatch, Ready, write_batch};
 use dusk_core::sources::{Dialect, Rows, Source, Threads};
 use dusk_core::{Error, mapping};
 use jiff::civil::date;
@@ -174,20 +174,7 @@ impl Desk {
 
 impl Given {
     pub(crate) fn job(&self) -> Job<'_> {
-        Job {
-            target: &self.target,
-            mapping: &self.mapping,
-            sources: &self.sources,
-            asked: &[],
-            today: TODAY,
-            last_orders: None,
-            known_records: None,
-            sent_before: None,
-            only_rows: None,
-            held: None,
-            told: ToldBeside::default(),
-            threads: Threads::default(),
-        }
+        Job::new(&self.target, &self.mapping, &self.sources, TODAY, Threads::default())
     }
 }
 

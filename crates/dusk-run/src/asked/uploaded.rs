@@ -68,18 +68,16 @@ impl<'t> Uploaded<'t> {
         only_rows: Option<&'j BTreeSet<(SourceId, Row)>>,
     ) -> Job<'j> {
         Job {
-            target: self.target,
-            mapping: &self.list.mapping,
-            sources: std::slice::from_ref(&self.list.source),
-            asked: &[],
-            today: self.today,
-            threads: self.threads,
-            last_orders: None,
-            known_records: None,
-            sent_before: None,
             only_rows,
             held,
             told: ToldBeside::Same,
+            ..Job::new(
+                self.target,
+                &self.list.mapping,
+                std::slice::from_ref(&self.list.source),
+                self.today,
+                self.threads,
+            )
         }
     }
 
@@ -241,20 +239,7 @@ pub fn write_follow_up(
         // What is read instead of a file is there until the batch is written.
         kept.extend(upload.kept);
     }
-    let job = Job {
-        target,
-        mapping: &mapping,
-        sources: &sources,
-        asked: &[],
-        today,
-        threads,
-        last_orders: None,
-        known_records: None,
-        sent_before: None,
-        only_rows: Some(&rows),
-        held: None,
-        told: ToldBeside::default(),
-    };
+    let job = Job { only_rows: Some(&rows), ..Job::new(target, &mapping, &sources, today, threads) };
     let batch = NewBatch { by, purpose: Some(follow_up.purpose), may_be_empty: false, ..NewBatch::at(path) };
     let (_, made) = job.work(&|_, _| {}, |ready| {
         let summary = ready.check(&|_, _| {})?;

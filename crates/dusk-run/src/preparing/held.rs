@@ -3,7 +3,7 @@
 use std::io::Seek as _;
 use std::path::Path;
 
-use super::job::{Demands, Job, ToldBeside};
+use super::job::{Demands, Job};
 use super::own_layout::own_layout;
 use crate::Ready;
 use crate::running::rows_above::RowsAbove;
@@ -298,20 +298,7 @@ fn read_as(
     builder: &mut HeldBuilder<'_>,
     progress: &Progress<'_>,
 ) -> Result<(u64, String)> {
-    let job = Job {
-        target,
-        mapping: &list.mapping,
-        sources: std::slice::from_ref(&list.source),
-        asked: &[],
-        today,
-        threads,
-        last_orders: None,
-        known_records: None,
-        sent_before: None,
-        only_rows: None,
-        held: None,
-        told: ToldBeside::default(),
-    };
+    let job = Job::new(target, &list.mapping, std::slice::from_ref(&list.source), today, threads);
     // Nothing is taken in before it is certain how all of it is read.
     let ready = job.prepare_as(demands, &|_, _| {})?;
     let shape = builder.shape().clone();

@@ -91,6 +91,31 @@ pub struct Ready<'j> {
 }
 
 impl<'j> Job<'j> {
+    /// A job over these sources and nothing beside them: no last month, nothing held, nothing sent before.
+    #[must_use]
+    pub fn new(
+        target: &'j Target,
+        mapping: &'j Mapping,
+        sources: &'j [Source],
+        today: Date,
+        threads: Threads,
+    ) -> Self {
+        Self {
+            target,
+            mapping,
+            sources,
+            asked: &[],
+            today,
+            threads,
+            last_orders: None,
+            known_records: None,
+            held: None,
+            sent_before: None,
+            only_rows: None,
+            told: ToldBeside::default(),
+        }
+    }
+
     /// The sources, in order.
     pub(crate) fn sources_with_ids(&self) -> impl Iterator<Item = (SourceId, &'j Source)> {
         self.sources.iter().enumerate().map(|(index, source)| (SourceId::new(index), source))

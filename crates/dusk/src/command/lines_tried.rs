@@ -5,7 +5,7 @@ use std::path::Path;
 use dusk_core::evidence::FieldId;
 use dusk_core::mapping::read_unwritten;
 use dusk_core::proposing::{Proposals, Sureness};
-use dusk_core::run::{Accepting, Job, ToldBeside};
+use dusk_core::run::{Accepting, Job};
 use dusk_core::sources::{Progress, Source};
 use jiff::civil::Date;
 
@@ -43,20 +43,7 @@ pub(super) fn try_lines(
     let sources = std::slice::from_ref(source);
     let asked: Vec<(String, String)> =
         mapping.ask.iter().map(|(name, _)| (name.clone(), String::new())).collect();
-    let job = Job {
-        target: &target,
-        mapping: &mapping,
-        sources,
-        asked: &asked,
-        today,
-        last_orders: None,
-        known_records: None,
-        sent_before: None,
-        only_rows: None,
-        held: None,
-        told: ToldBeside::default(),
-        threads: threads(),
-    };
+    let job = Job { asked: &asked, ..Job::new(&target, &mapping, sources, today, threads()) };
     // What has to be decided first is asked where it stands.
     let Ok(ready) = job.prepare(progress) else { return false };
     let Ok(accepting) = Accepting::of(&ready, progress) else { return false };

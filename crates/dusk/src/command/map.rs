@@ -8,7 +8,7 @@ use dusk_core::files::way_from;
 use dusk_core::mapping;
 use dusk_core::mapping::{Mapping, learn_target, read_incomplete};
 use dusk_core::proposing::{Fed, Proposals, Proposing, Sureness, Written, propose, write_mapping};
-use dusk_core::run::{Job, ToldBeside, examples, learnt_headings};
+use dusk_core::run::{Job, examples, learnt_headings};
 use dusk_core::sources::{Known, Source, SourceSettings};
 use serde_json::json;
 
@@ -207,20 +207,7 @@ fn show(args: &MapArgs, export: &Path, quiet: bool) -> Outcome {
             given.cloned().unwrap_or_else(|| (name.clone(), format!("({name})")))
         })
         .collect();
-    let job = Job {
-        target: &target,
-        mapping: &mapping,
-        sources: &sources,
-        asked: &asked,
-        today,
-        last_orders: None,
-        known_records: None,
-        sent_before: None,
-        only_rows: None,
-        held: None,
-        told: ToldBeside::default(),
-        threads: threads(),
-    };
+    let job = Job { asked: &asked, ..Job::new(&target, &mapping, &sources, today, threads()) };
     let prepared = if gone { None } else { Some(job.prepare(&bar.reader("weighing evidence"))) };
     bar.done();
     let (ready, undecided) = match prepared {
