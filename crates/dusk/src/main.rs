@@ -10,6 +10,7 @@ mod loaded;
 mod outcome;
 mod reader_process;
 mod report;
+#[cfg(feature = "review")]
 mod review;
 mod secrets;
 mod show;

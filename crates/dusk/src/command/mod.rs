@@ -21,15 +21,21 @@ mod inspect;
 mod lines_tried;
 mod map;
 mod named;
+#[cfg(not(feature = "review"))]
+mod no_review;
 mod practice;
 mod reading;
 mod reply;
 mod rest;
+#[cfg(feature = "review")]
 mod review;
 mod round;
 mod saved;
 mod trial;
 mod wanted;
+
+#[cfg(not(feature = "review"))]
+use no_review as review;
 
 use crate::args::{Args, CheckJobArgs, Command, ConformArgs};
 use crate::outcome::{Failure, Outcome};

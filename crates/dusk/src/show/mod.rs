@@ -32,7 +32,9 @@ mod visible;
 
 pub(crate) use answered::{AnswerShown, answer_json};
 pub(crate) use batches::{AfterBatch, BatchRow, batch_table, rows_with_key, show_batch};
-pub(crate) use causes::{cause_label, cause_says, in_one_line, mapping_option, settle_command};
+#[cfg(feature = "review")]
+pub(crate) use causes::in_one_line;
+pub(crate) use causes::{cause_label, cause_says, mapping_option, settle_command};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use compared::{
     ComparedShown, compared_head_json, compared_record_json, field_label, shown_value,
@@ -57,7 +59,9 @@ pub(crate) use round::{Step, round_lines, round_page};
 pub(crate) use saved::{SavedShown, saved_table};
 pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
-pub(crate) use target::{code_table, field_entry, field_heading, field_table, hit_table};
+#[cfg(feature = "review")]
+pub(crate) use target::field_entry;
+pub(crate) use target::{code_table, field_heading, field_table, hit_table};
 pub(crate) use totals::Totals;
 pub(crate) use tried::Tried;
 pub(crate) use visible::{escaped_json, on_screen, shell_word, visible};

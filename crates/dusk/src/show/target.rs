@@ -54,6 +54,7 @@ pub(crate) fn hit_table(hits: &[Hit<'_>]) -> SimpleTable {
 }
 
 /// What the dictionary says of a field, line by line.
+#[cfg(feature = "review")]
 pub(crate) fn field_entry(target: &Target, place: FieldId) -> Vec<String> {
     let (Some(field), Some(words)) = (target.fields.get(place), target.words(place)) else {
         return Vec::new();
