@@ -4,7 +4,7 @@ use super::Plan;
 use super::clean::is_blank;
 use super::plan::Bound;
 use dusk_evidence::{ColumnId, Fault, RowFact, Slot, SourceId};
-use dusk_sources::{CellKind, Dialect, Patches, RowCells, Source};
+use dusk_sources::{CellKind, DAMAGED_RECORD, Dialect, Patches, RowCells, Source};
 
 /// How the rows of one source stand to the plan.
 #[derive(Debug, Clone)]
@@ -101,7 +101,7 @@ impl<'s> Shape<'s> {
             || self.missing_are_blank && cells < self.width
             || self.blank_end && cells == self.width + 1 && row.nth(self.width).trim().is_empty()
             || self.ragged && (cells < self.width || row.cells().skip(self.width).all(str::is_empty));
-        fits && row.is_closed() && !row.is_misquoted()
+        fits && row.is_closed() && !row.is_misquoted() && (!self.ragged || damage(row).is_none())
     }
 
     /// What the row is if it holds no record although it is not blank.
@@ -133,9 +133,16 @@ pub(super) fn holds_a_row<'r>(row: &RowCells<'r>, shape: &Shape<'_>) -> Option<&
     row.cells().find(|cell| cell.contains(['\n', '\r']) && cell.split(['\n', '\r']).skip(1).any(is_row))
 }
 
+/// Why the record that a row stands for could not be read, where it could not.
+fn damage<'r>(row: &RowCells<'r>) -> Option<&'r str> {
+    row.nth(0).strip_prefix(DAMAGED_RECORD)
+}
+
 /// What is wrong with a row whose cells cannot be told apart.
 pub(super) fn wrong_shape(row: &RowCells<'_>, width: usize) -> Fault {
-    if !row.is_closed() {
+    if let Some(why) = damage(row) {
+        Fault::new(RowFact::DamagedRecord { why: why.to_owned() })
+    } else if !row.is_closed() {
         Fault::new(RowFact::UnclosedQuote)
     } else if row.is_misquoted() {
         Fault::new(RowFact::Misquoted)

@@ -108,6 +108,10 @@ kinds! {
     /// A quote opens a cell and is never closed. The row was ended with its line, so that the rows
     /// after it are read as what they are. Close or remove the quote in the export.
     UnclosedQuote = "unclosed-quote", Reject, by Field, settled by Cell, "rows with a quote that is never closed";
+    /// A record of a record file (JSON, JSON Lines, XML, ISO 2709) is damaged: it is not written as such files are, names
+    /// a value twice, or holds the mark that is put between several values. All other records are read. Mend it
+    /// where it comes from, and export it again; another mark is named by `several` under `[source]`.
+    DamagedRecord = "damaged-record", Reject, by Field, settled by Cell, "records that cannot be read";
     /// A quoted cell of several lines holds a line that would be a whole row. A quote that was not
     /// closed may have swallowed it; look at the row in the export.
     RowsInCell = "rows-in-cell", Warn, by Field, settled by Cell, "cells that may have swallowed rows";

@@ -13,7 +13,9 @@ use super::profile::Profile;
 use super::table_shape::{NumberedRow, decisions};
 use dusk_description::{Field, Target};
 use dusk_evidence::{ColumnId, Evidence, Example, Id as _, Result, SourceId};
-use dusk_sources::{CellKind, Progress, RowCells, Rows, Source, Threads, Tray, in_order, without_marks};
+use dusk_sources::{
+    CellKind, DAMAGED_RECORD, Progress, RowCells, Rows, Source, Threads, Tray, in_order, without_marks,
+};
 
 /// What is known of a source after looking it over.
 #[derive(Debug, Clone, Serialize)]
@@ -267,6 +269,9 @@ fn odd_row(row: &RowCells<'_>, source: &Source) -> Option<String> {
     }
     if row.is_misquoted() {
         return Some("with a quote that is not doubled".into());
+    }
+    if sheet && row.nth(0).starts_with(DAMAGED_RECORD) {
+        return Some("that cannot be read".into());
     }
     match row.len() {
         _ if source.is_whole(row) && !sheet => None,

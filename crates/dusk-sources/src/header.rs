@@ -192,6 +192,49 @@ pub(super) fn without(text: &str, dialect: &Dialect, wanted: &[&str]) -> Result<
     Ok(Header { row: 0, line: Line::FIRST, headings: vec![String::new(); width], columns, evidence })
 }
 
+/// The headings of rows whose columns something else names. `skipped` is the row of headings that stands above them all
+/// the same.
+///
+/// # Errors
+/// Says which of the columns that are wanted are not there.
+pub(super) fn given(
+    mut headings: Vec<String>,
+    wanted: &[&str],
+    skipped: Option<u64>,
+) -> Result<Header, Refusal> {
+    let may_be_missing =
+        |name: &&&str| is_subfield(name) && !headings.iter().any(|heading| heading == **name);
+    let missing: Vec<String> = wanted.iter().filter(may_be_missing).map(|name| (*name).to_owned()).collect();
+    if headings.iter().any(|heading| is_subfield(heading)) {
+        headings.extend(missing);
+    }
+    let columns = unique_names(&headings);
+    check_wanted(&headings, &columns, 0, wanted, None)?;
+    let row = skipped.unwrap_or(0);
+    let mut evidence = Evidence::new(Claim::Header, Verdict::NotNeeded);
+    evidence.readings.push(Reading {
+        name: format!("the columns are called {}", first_of(&columns)),
+        ..Reading::default()
+    });
+    Ok(Header { row, line: Line(row.max(1)), headings, columns, evidence })
+}
+
+/// The first names of a list, and how many there are beside them.
+fn first_of(names: &[String]) -> String {
+    const SHOWN: usize = 5;
+    let shown: Vec<&str> = names.iter().take(SHOWN).map(String::as_str).collect();
+    let more = names.len().saturating_sub(SHOWN);
+    format!("{}{}", shown.join(", "), if more > 0 { format!(" and {more} more") } else { String::new() })
+}
+
+/// Whether a name is that of a bibliographic field or subfield, such as `245$a`, which few files have all of.
+fn is_subfield(name: &str) -> bool {
+    let (tag, rest) = name.split_at_checked(3).unwrap_or((name, ""));
+    tag.len() == 3
+        && tag.bytes().all(|byte| byte.is_ascii_digit())
+        && (rest.is_empty() || rest.len() == 2 && rest.starts_with(['$', '@']))
+}
+
 /// The headings and the line on which they begin; nothing where there is no such row.
 type Headings = Option<(Vec<String>, Line)>;
 

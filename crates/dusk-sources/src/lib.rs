@@ -13,6 +13,7 @@
 //! row_cells  one row: its cells, and where it stands
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! columns    a few columns of a file that stands beside the work
+//! positions  fixed-width text: columns by the places of their characters
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
@@ -34,6 +35,7 @@ mod marks;
 mod opened;
 mod patch;
 mod pipeline;
+mod positions;
 mod row_cells;
 mod rows;
 mod settings;
@@ -48,9 +50,12 @@ pub use pipeline::{Progress, Threads, Tray, in_order};
 pub use blocks::{Block, Blocks};
 pub use columns::{each_row, rows_where};
 pub use dialect::Dialect;
+pub use dusk_records::{RecordChoice, RecordFacts};
 pub use encoding::{EncodingChoice, encoding_named};
 pub use header::has_no_heading;
 pub use opened::Source;
+pub use positions::Position;
+
 pub use patch::{Patch, Patches, cannot_hold};
 
 pub use cell_hash::CellHash;
@@ -61,8 +66,8 @@ pub use settings::{Known, SourceSettings};
 pub use sheets::{MOST_ROWS, Sheet, corners, sheets};
 
 pub use dusk_workbooks::{
-    ABOVE_UNKNOWN, CellCheck, CellKind, CellLook, FROM_ABOVE, Limits, MOST_GROUPS, Program, READING_THREAD,
-    SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
+    ABOVE_UNKNOWN, CellCheck, CellKind, CellLook, DAMAGED_RECORD, FROM_ABOVE, Limits, MOST_GROUPS, Program,
+    READING_THREAD, SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
 };
 pub use source_file::SourceIdentity;
 pub use walk::Walk;

@@ -12,13 +12,15 @@ use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
 use super::patch::Patches;
+use super::positions::SharedBlanks;
 use super::row_cells::RowCells;
 use super::settings::{Known, SourceSettings};
 use super::settled::{
     Text, refuse_a_sheet_of_text, refuse_what_is_no_text, settle_delimiter, settle_encoding, undecided,
 };
 use super::source_file::{SourceFile, SourceIdentity};
-use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result};
+use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result, Verdict};
+use dusk_records::RecordFacts;
 use dusk_workbooks::{Container, Formulas, WorkbookFacts};
 
 /// How much of a file is looked at to settle how it is read, in bytes.
@@ -41,6 +43,8 @@ pub struct Source {
     pub evidence: Vec<Evidence>,
     /// What was noticed about the workbook, where it is one.
     pub workbook: Option<WorkbookFacts>,
+    /// What was noticed about the file of records, where it is one.
+    pub records: Option<RecordFacts>,
     /// The first row of the header.
     pub header_row: u64,
     /// How many rows the header takes.
@@ -149,6 +153,7 @@ impl Source {
         let container = dusk_workbooks::container_of(file.file(), &head).map_err(wrong)?;
         let mut text = match container {
             Some(container) => Self::unpacked(file, container, settings).map_err(wrong)?,
+            None if let Some(text) = of_records(file, &head, settings, strict).map_err(wrong)? => text,
             None => {
                 refuse_a_sheet_of_text(settings, strict).map_err(wrong)?;
                 refuse_what_is_no_text(&head, &shown).map_err(wrong)?;
@@ -158,22 +163,37 @@ impl Source {
             }
         };
         let mut first_text = head_text(&text)?;
-        let is_text = text.workbook.is_none();
+        let is_text = !text.start.unpacked;
         let first_lines = first_text.lines().take(12).filter(|_| is_text).map(str::to_owned).collect();
-        if text.dialect.is_none() {
-            settle_delimiter(&mut text, &mut first_text, settings, known, strict).map_err(wrong)?;
+        let mut blanks = None;
+        if text.dialect.is_none() && !settings.positions.is_empty() {
+            let says = format!("fixed width, {} columns", settings.positions.len());
+            text.evidence.push(Evidence::named(Claim::Delimiter, says));
+            text.cut(&settings.positions, &name)?;
+        } else if text.dialect.is_none() {
+            blanks = SharedBlanks::of(&first_text).filter(|_| settings.delimiter.is_none());
+            let settled = settle_delimiter(&mut text, &mut first_text, settings, known, strict);
+            blanks = blanks.filter(|_| settled.is_err() || text.parts_nothing());
+            match &blanks {
+                Some(blanks) if !strict || blanks.are_proven() => {
+                    text.evidence.truncate(1);
+                    text.evidence.push(blanks.evidence());
+                    text.cut(&blanks.positions, &name)?;
+                }
+                _ => settled.map_err(|refusal| with_positions(refusal, blanks.as_ref())).map_err(wrong)?,
+            }
         }
-        let print = match (&text.workbook, settings.across) {
-            (None, false) => None,
-            _ => Some(file.identity()?),
-        };
+        let header_row = settings.header_row.or(blanks.as_ref().and_then(|blanks| blanks.headings));
+        let print = if text.start.unpacked || settings.across { Some(file.identity()?) } else { None };
         if settings.across {
             text.turn(&name)?;
             first_text = head_text(&text)?;
         }
         let asks = text.evidence.first().filter(|_| !open.is_empty());
         let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
+        let settings = &SourceSettings { header_row, ..settings.clone() };
         let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
+            .map_err(|error| error_with_positions(error, blanks.as_ref()))
             .and_then(Self::with_blank_end)
             .map(|source| Self { original: container.map(|container| (file.clone(), container)), ..source });
         match asks {
@@ -213,7 +233,7 @@ impl Source {
             }
         }
         if let Some(evidence) = self.evidence.first_mut() {
-            evidence.verdict = dusk_evidence::Verdict::NoMatter(super::encoding::label(own));
+            evidence.verdict = Verdict::NoMatter(super::encoding::label(own));
             evidence.settle.clear();
         }
         Ok(self)
@@ -231,6 +251,9 @@ impl Source {
         let dialect = text.dialect.unwrap_or_else(|| Dialect::new(",", "\""));
         let headings: Vec<&str> = known.headings.iter().map(String::as_str).collect();
         let header = match settings.header_row {
+            _ if let Some(columns) = text.columns => {
+                header::given(columns, &headings, settings.header_row.filter(|_| text.records.is_none()))
+            }
             Some(0) => header::without(&first_text, &dialect, &headings),
             named => header::settle(&first_text, &dialect, named, settings.header_rows, &headings),
         };
@@ -245,6 +268,7 @@ impl Source {
             dialect,
             evidence,
             workbook: text.workbook,
+            records: text.records,
             header_row: header.row,
             header_rows: settings.header_rows,
             header_line: header.line,
@@ -308,15 +332,8 @@ impl Source {
 
     fn unpacked(file: &SourceFile, container: Container, settings: &SourceSettings) -> Result<Text, Refusal> {
         let sheet = dusk_workbooks::spool(file.file(), container, settings.sheet.as_ref())?;
-        let encoding = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
-        Ok(Text {
-            file: SourceFile::own(sheet.file, file.name()),
-            encoding,
-            dialect: Some(Dialect::of_a_sheet()),
-            evidence: Vec::new(),
-            workbook: Some(sheet.facts),
-            start: Start { unpacked: true, ..Start::default() },
-        })
+        let spooled = Text::spooled(SourceFile::own(sheet.file, file.name()));
+        Ok(Text { workbook: Some(sheet.facts), ..spooled })
     }
 
     /// What identifies the file, before its rows are read.
@@ -382,7 +399,12 @@ impl Source {
 
     /// What the delimiter is called.
     pub fn delimiter_name(&self) -> String {
-        delimiter::delimiter_name(self.dialect.delimiter())
+        // Rows that the program has cut or turned itself were told apart by something else before.
+        let told = self.evidence.iter().find(|one| one.claim == Claim::Delimiter).map(|one| &one.verdict);
+        match told {
+            Some(Verdict::Proven(name) | Verdict::Named(name)) if self.dialect.is_sheet() => name.clone(),
+            _ => delimiter::delimiter_name(self.dialect.delimiter()),
+        }
     }
 
     /// The cells that a steward has corrected.
@@ -421,6 +443,54 @@ impl Source {
             patches,
         ))
     }
+}
+
+/// The same refusal, with the columns that the lines of the text share blanks between.
+fn with_positions(refusal: Refusal, blanks: Option<&SharedBlanks>) -> Refusal {
+    match blanks {
+        None => refusal,
+        Some(blanks) => Refusal::new(
+            refusal.says,
+            format!(
+                "{}\n  or, since {} lines share the blanks between {} columns:\n    {}",
+                refusal.hint,
+                blanks.lines,
+                blanks.positions.len(),
+                blanks.settle().join("\n    ")
+            ),
+        ),
+    }
+}
+
+fn error_with_positions(error: Error, blanks: Option<&SharedBlanks>) -> Error {
+    match error {
+        Error::Source { source_name, says, hint } => {
+            with_positions(Refusal::new(says, hint), blanks).of(&source_name)
+        }
+        other => other,
+    }
+}
+
+/// The rows of a file of records; nothing where it is none, or where the mapping says how its text is to be read.
+fn of_records(
+    file: &SourceFile,
+    head: &[u8],
+    settings: &SourceSettings,
+    strict: bool,
+) -> Result<Option<Text>, Refusal> {
+    let is_text = settings.delimiter.is_some() || !settings.positions.is_empty();
+    let Some(format) = dusk_records::format_of(head).filter(|_| !is_text) else {
+        let named = settings.records.each.as_ref().filter(|_| strict);
+        return named.map_or(Ok(None), |each| {
+            Err(Refusal::new(
+                format!("is not a file of records, but the mapping names the list \"{each}\" in it"),
+                "use the file of records, or take the line each = … out of the mapping",
+            ))
+        });
+    };
+    refuse_a_sheet_of_text(settings, strict)?;
+    let unpacked = dusk_records::unpack(file.file(), format, &settings.records)?;
+    Ok(Some(Text::of_records(unpacked, file.name())))
 }
 
 /// Whether what a path leads to gives bytes without end, as a device does. A pipe has one.

@@ -3,6 +3,8 @@
 use encoding_rs::Encoding;
 use hashbrown::HashSet;
 
+use super::positions::Position;
+use dusk_records::RecordChoice;
 use dusk_workbooks::SheetChoice;
 
 /// How a mapping says that its sources are to be read.
@@ -22,6 +24,10 @@ pub struct SourceSettings {
     pub line_break: Option<String>,
     /// Which sheet of a workbook.
     pub sheet: Option<SheetChoice>,
+    /// How a file of records is read.
+    pub records: RecordChoice,
+    /// The columns of fixed-width text; none for every other source.
+    pub positions: Vec<Position>,
     /// The first row of the header, from 1, where it is named.
     pub header_row: Option<u64>,
     /// How many rows the header takes.
@@ -46,6 +52,8 @@ impl Default for SourceSettings {
             escape: None,
             line_break: None,
             sheet: None,
+            records: RecordChoice::default(),
+            positions: Vec::new(),
             header_row: None,
             header_rows: 1,
             closing: Vec::new(),

@@ -12,6 +12,7 @@ use super::settings::{Known, SourceSettings};
 use super::source_file::SourceFile;
 use super::survey::ByteSurvey;
 use dusk_evidence::{Claim, Error, Evidence, Line, Reading, Refusal, Result, Verdict};
+use dusk_records::{RecordFacts, Unpacked};
 use dusk_workbooks::{SheetChoice, WorkbookFacts};
 
 /// Where a file's text is, and what is known about it so far.
@@ -21,6 +22,9 @@ pub(super) struct Text {
     pub(super) dialect: Option<Dialect>,
     pub(super) evidence: Vec<Evidence>,
     pub(super) workbook: Option<WorkbookFacts>,
+    pub(super) records: Option<RecordFacts>,
+    /// The columns, where the rows that are read have no header.
+    pub(super) columns: Option<Vec<String>>,
     pub(super) start: Start,
 }
 
@@ -28,7 +32,41 @@ impl Text {
     /// A text that is no workbook, before its delimiter is known.
     pub(super) fn plain(file: SourceFile, encoding: EncodingChoice, evidence: Evidence) -> Self {
         let start = Start { skip: encoding.mark, ..Start::default() };
-        Self { file, encoding, dialect: None, evidence: vec![evidence], workbook: None, start }
+        let evidence = vec![evidence];
+        Self { file, encoding, dialect: None, evidence, workbook: None, records: None, columns: None, start }
+    }
+
+    /// Whether no delimiter was found in it.
+    pub(super) fn parts_nothing(&self) -> bool {
+        let is_none =
+            self.dialect.as_ref().is_some_and(|dialect| dialect.delimiter() == delimiter::NO_DELIMITER);
+        is_none
+            || self
+                .evidence
+                .last()
+                .is_some_and(|last| last.claim == Claim::Delimiter && last.needs_decision())
+    }
+
+    /// Rows that the program has written itself, as it does those of a sheet.
+    pub(super) fn spooled(file: SourceFile) -> Self {
+        let encoding = EncodingChoice { encoding: encoding_rs::UTF_8, other_lines: None, mark: 0 };
+        Self {
+            file,
+            encoding,
+            dialect: Some(Dialect::of_a_sheet()),
+            evidence: Vec::new(),
+            workbook: None,
+            records: None,
+            columns: None,
+            start: Start { unpacked: true, ..Start::default() },
+        }
+    }
+
+    /// The rows of a file of records.
+    pub(super) fn of_records(unpacked: Unpacked, name: &str) -> Self {
+        let columns = Some(unpacked.facts.columns.clone());
+        let file = SourceFile::own(unpacked.file, name);
+        Self { records: Some(unpacked.facts), columns, ..Self::spooled(file) }
     }
 
     /// Turns a table whose records stand in its columns; `name` is its source's.

@@ -93,6 +93,9 @@ pub const FROM_ABOVE: char = '\u{fdd5}';
 /// Stands for a value that would be taken from the row above, if anybody could say what that is.
 pub const ABOVE_UNKNOWN: char = '\u{fdd6}';
 
+/// Stands before the reason why a record of a record file cannot be read, in the only cell of its row.
+pub const DAMAGED_RECORD: char = '\u{fdd7}';
+
 /// The mark of the group of rows with this number.
 #[inline]
 pub fn group_mark(group: usize) -> Option<char> {

@@ -47,12 +47,14 @@ use serde::{Deserialize, Serialize};
 pub use apart::{Limits, Program, read_apart, serve};
 
 pub use cell_kind::{
-    ABOVE_UNKNOWN, CellKind, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark, without_marks,
+    ABOVE_UNKNOWN, CellKind, DAMAGED_RECORD, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark,
+    without_marks,
 };
 pub use container::{Container, container_of};
 pub use formulas::Formulas;
 pub use marks::column_letters;
 pub use placed::PlacedFile;
+pub use spool::push_spooled;
 
 use dusk_evidence::{Refusal, plain_reason};
 

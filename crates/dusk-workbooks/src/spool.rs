@@ -44,21 +44,7 @@ impl<W: Write> SpoolWriter<W> {
             self.line.push('\u{1f}');
             self.column += 1;
         }
-        self.line.push_str(kind.mark());
-        let mut text = std::borrow::Cow::Borrowed(text);
-        if text.contains(cell_kind::is_mark) {
-            text = text.replace(cell_kind::is_mark, "\u{fffd}").into();
-        }
-        if text.contains(['\u{1e}', '\u{1f}', '\n', '\r']) {
-            // A line break inside a cell is written alike by all programs that read it.
-            let text =
-                text.replace("\r\n", "\n").replace("_x000D_\n", "\n").replace('\u{1e}', "\u{1e}\u{1e}");
-            self.line.push('\u{1e}');
-            self.line.push_str(&text);
-            self.line.push('\u{1e}');
-        } else {
-            self.line.push_str(&text);
-        }
+        push_spooled(&mut self.line, kind, text);
         Ok(())
     }
 
@@ -80,6 +66,24 @@ impl<W: Write> SpoolWriter<W> {
             self.end_row()?;
         }
         self.out.flush().map_err(|error| super::not_unpacked(&error))
+    }
+}
+
+/// Appends a cell to a row that is spooled, quoted where it holds what parts cells and rows.
+pub fn push_spooled(line: &mut String, kind: CellKind, text: &str) {
+    line.push_str(kind.mark());
+    let mut text = std::borrow::Cow::Borrowed(text);
+    if text.contains(cell_kind::is_mark) {
+        text = text.replace(cell_kind::is_mark, "\u{fffd}").into();
+    }
+    if text.contains(['\u{1e}', '\u{1f}', '\n', '\r']) {
+        // A line break inside a cell is written alike by all programs that read it.
+        let text = text.replace("\r\n", "\n").replace("_x000D_\n", "\n").replace('\u{1e}', "\u{1e}\u{1e}");
+        line.push('\u{1e}');
+        line.push_str(&text);
+        line.push('\u{1e}');
+    } else {
+        line.push_str(&text);
     }
 }
 

@@ -43,6 +43,11 @@ pub enum RowFact {
     Misquoted,
     /// A quote is never closed.
     UnclosedQuote,
+    /// It stands for a record of a record file that cannot be read.
+    DamagedRecord {
+        /// Why not.
+        why: String,
+    },
     /// A quoted cell holds a line that would be a whole row.
     RowsInCell,
     /// It repeats the header.
@@ -107,6 +112,7 @@ impl RowFact {
             Self::Rejoined { .. } => Kind::RowRejoined,
             Self::Misquoted => Kind::Misquoted,
             Self::UnclosedQuote => Kind::UnclosedQuote,
+            Self::DamagedRecord { .. } => Kind::DamagedRecord,
             Self::RowsInCell => Kind::RowsInCell,
             Self::RepeatsHeader => Kind::RepeatedHeader,
             Self::ClosingLine { .. } => Kind::ClosingLine,

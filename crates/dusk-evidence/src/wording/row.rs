@@ -19,6 +19,7 @@ pub(super) fn wrong(fact: &RowFact) -> String {
         RowFact::UnclosedQuote => {
             "opens a quote that is never closed; the row was ended with its line".into()
         }
+        RowFact::DamagedRecord { why } => format!("is a record that cannot be read: {why}"),
         RowFact::RowsInCell => {
             "holds a line that would be a whole row; a quote may not have been closed".into()
         }
@@ -96,6 +97,9 @@ pub(super) fn right(fact: &RowFact) -> String {
         RowFact::Misquoted => "double the quote in the export",
         RowFact::UnclosedQuote => {
             "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping"
+        }
+        RowFact::DamagedRecord { .. } => {
+            "mend the record where it comes from, and export it again; all other records were read"
         }
         RowFact::RowsInCell => "look at the row in the export",
         RowFact::KeepOpen { .. } => {

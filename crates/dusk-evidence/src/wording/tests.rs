@@ -50,6 +50,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             RowFact::Rejoined { cells: 5, values: headed() },
             RowFact::Misquoted,
             RowFact::UnclosedQuote,
+            RowFact::DamagedRecord { why: "it has no end".into() },
             RowFact::RowsInCell,
             RowFact::RepeatsHeader,
             RowFact::ClosingLine { word: "Total".into() },

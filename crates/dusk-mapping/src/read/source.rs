@@ -3,7 +3,7 @@
 use super::readings::read_marks;
 use dusk_description::fold;
 use dusk_files::Settings;
-use dusk_sources::{NO_DELIMITER, SheetChoice, SourceSettings, encoding_named};
+use dusk_sources::{NO_DELIMITER, Position, RecordChoice, SheetChoice, SourceSettings, encoding_named};
 
 /// What `[source]` says.
 pub(super) struct SourceKeys {
@@ -49,10 +49,13 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
     let quote = mark("quote", true).unwrap_or(usual.quote);
     let escape = mark("escape", false);
     let line_break = mark("line_break", false);
+    let between = mark("several", false);
     if delimiter.as_deref() == Some(quote.as_str()) {
         source.problem(source.line(), "[source] delimiter and quote are the same", |_| {});
     }
     let sheet = read_sheet(source);
+    let each = source.text("each").map(|each| each.value);
+    let positions = read_positions(source);
     let header_row = source.whole("header_row", 0).map(|row| row.value);
     let header_rows = source.whole("header_rows", 1).map_or(usual.header_rows, |rows| rows.value);
     if header_rows > 4 {
@@ -76,6 +79,8 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         escape,
         line_break,
         sheet,
+        records: RecordChoice { each, between },
+        positions,
         header_row,
         header_rows,
         closing,
@@ -83,6 +88,43 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         missing_are_blank,
         rejoins,
     }
+}
+
+/// The columns of fixed-width text, each as `"1-6 Apiary No"`; the last may be open, as `"40- Remarks"`.
+fn read_positions(source: &mut Settings<'_>) -> Vec<Position> {
+    let mut positions: Vec<Position> = Vec::new();
+    for written in source.texts("positions") {
+        let wrong = |source: &mut Settings<'_>, says: String| {
+            source.problem(written.line, says, |problem| {
+                problem.hint("for example \"1-6 Apiary No\": the first and the last character, counted from 1, and the column's name");
+            });
+        };
+        let Some(position) = Position::read(&written.value) else {
+            wrong(
+                source,
+                format!(
+                    "[source] positions has \"{}\", which is not a range of characters and a name",
+                    written.value
+                ),
+            );
+            continue;
+        };
+        let overlaps = positions.iter().find(|other| other.overlaps(&position));
+        if let Some(other) = overlaps {
+            wrong(
+                source,
+                format!(
+                    "[source] positions: \"{}\" and \"{}\" have characters in common",
+                    other.name, position.name
+                ),
+            );
+        } else if positions.iter().any(|other| other.name == position.name) {
+            wrong(source, format!("[source] positions has two columns called \"{}\"", position.name));
+        } else {
+            positions.push(position);
+        }
+    }
+    positions
 }
 
 /// A sheet by its name, or by its number.

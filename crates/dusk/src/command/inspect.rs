@@ -84,6 +84,7 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
             "delimiter": source.dialect.delimiter(),
             "header_row": source.header_row,
             "workbook": source.workbook,
+            "records": source.records,
             "evidence": source.evidence,
             "inspection": inspection,
         }))?,

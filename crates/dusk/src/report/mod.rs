@@ -11,7 +11,9 @@ use dusk_core::mapping::Feed;
 use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::{cause_label, cause_says, counted, grouped, settle_command, total_words, visible};
+use crate::show::{
+    cause_label, cause_says, counted, grouped, how_read, settle_command, total_words, visible,
+};
 pub(crate) use fields::fields_page;
 use held::held_section;
 
@@ -233,7 +235,7 @@ impl Page<'_> {
                             tr {
                                 td.name { (self.file_name("export", number, &source.name)) }
                                 td.number { (grouped(print.bytes)) }
-                                td { (source.encoding.label()) @if let Some(sheet) = source.sheet() { ", a sheet" @if self.values { " " (visible(&sheet)) } } @else { ", " (source.delimiter_name()) } ", headings in row " (source.header_row) }
+                                td { (how_read(source, self.values)) }
                                 td { code { (print.blake3.get(..16).unwrap_or(&print.blake3)) "…" } }
                             }
                         }

@@ -7,6 +7,7 @@ use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
 use super::layout::{padded, width, wrapped};
+use super::records::records_in_short;
 use super::style::{NAME, QUIET, styled};
 use super::visible::visible;
 
@@ -29,6 +30,9 @@ impl fmt::Display for Digest<'_> {
             writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
             if let Some(facts) = &source.workbook {
                 item(f, "sheet", &format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format))?;
+            }
+            if let Some(facts) = &source.records {
+                item(f, "records", &records_in_short(facts))?;
             }
             for evidence in &source.evidence {
                 let claim = evidence.claim.to_string();

@@ -8,6 +8,7 @@ use dusk_core::sources::{Source, WorkbookFacts};
 
 use super::digest::{in_one_line, item};
 use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::records::record_facts;
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
 
@@ -99,6 +100,9 @@ impl Opened<'_> {
         writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
         if let Some(facts) = &source.workbook {
             workbook_facts(f, facts)?;
+        }
+        if let Some(facts) = &source.records {
+            record_facts(f, facts)?;
         }
         for evidence in &source.evidence {
             let more = if evidence.claim == Claim::Header {

@@ -27,7 +27,7 @@ pub(crate) fn report_json(
             json!({
                 "file": source.name, "bytes": print.bytes, "blake3": print.blake3,
                 "encoding": source.encoding.label(), "delimiter": source.dialect.delimiter(),
-                "header_row": source.header_row, "evidence": source.evidence, "workbook": source.workbook, "columns": source.columns.to_vec(),
+                "header_row": source.header_row, "evidence": source.evidence, "workbook": source.workbook, "records": source.records, "columns": source.columns.to_vec(),
             })
         })
         .collect();
