@@ -14,6 +14,7 @@
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! columns    a few columns of a file that stands beside the work
 //! positions  fixed-width text: columns by the places of their characters
+//! packed     packed exports, and several in one place
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
 //! blocks     the file read once more, cut into blocks of whole rows
@@ -33,6 +34,7 @@ mod encoding;
 mod header;
 mod marks;
 mod opened;
+mod packed;
 mod patch;
 mod pipeline;
 mod positions;
@@ -54,6 +56,7 @@ pub use dusk_records::{RecordChoice, RecordFacts};
 pub use encoding::{EncodingChoice, encoding_named};
 pub use header::has_no_heading;
 pub use opened::Source;
+pub use packed::{leads_to_a_file, sources_in};
 pub use positions::Position;
 
 pub use patch::{Patch, Patches, cannot_hold};

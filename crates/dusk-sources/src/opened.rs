@@ -11,6 +11,7 @@ use super::delimiter;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
 use super::header::{self, Header};
+use super::packed;
 use super::patch::Patches;
 use super::positions::SharedBlanks;
 use super::row_cells::RowCells;
@@ -95,7 +96,13 @@ impl Source {
             let says = "has a line break in its name, which lists and messages cannot hold";
             return Err(Refusal::new(says, "give it another name").of(&name));
         }
-        let metadata = std::fs::metadata(path).map_err(Error::reading(path))?;
+        let metadata = match std::fs::metadata(path) {
+            Ok(metadata) => metadata,
+            Err(error) => match packed::unpacked_member(path, &name)? {
+                Some(file) => return Self::open_file(name, &file, settings, known, strict),
+                None => return Err(Error::reading(path)(error)),
+            },
+        };
         if metadata.is_dir() {
             return Err(Error::Source {
                 source_name: name,
@@ -142,6 +149,23 @@ impl Source {
         known: &Known,
         strict: bool,
     ) -> Result<Self> {
+        let mut head = Vec::new();
+        file.reader().take(2).read_to_end(&mut head).map_err(Error::reading(Path::new(&name)))?;
+        if !packed::is_gzip(&head) {
+            return Self::open_unpacked(name, (file, None), settings, known, strict);
+        }
+        let inside = packed::gunzipped(file)?;
+        Self::open_unpacked(name, (&inside, Some(file.identity()?)), settings, known, strict)
+    }
+
+    /// Opens a file that is not packed; `packed` is what it was unpacked of.
+    fn open_unpacked(
+        name: String,
+        (file, packed): (&SourceFile, Option<SourceIdentity>),
+        settings: &SourceSettings,
+        known: &Known,
+        strict: bool,
+    ) -> Result<Self> {
         let shown = PathBuf::from(&name);
         let wrong = |refusal: Refusal| refusal.of(&name);
         let mut head = Vec::new();
@@ -173,7 +197,7 @@ impl Source {
         } else if text.dialect.is_none() {
             blanks = SharedBlanks::of(&first_text).filter(|_| settings.delimiter.is_none());
             let settled = settle_delimiter(&mut text, &mut first_text, settings, known, strict);
-            blanks = blanks.filter(|_| settled.is_err() || text.parts_nothing());
+            blanks = blanks.filter(|_| settled.is_err() || text.parts_nothing(&first_text));
             match &blanks {
                 Some(blanks) if !strict || blanks.are_proven() => {
                     text.evidence.truncate(1);
@@ -184,7 +208,11 @@ impl Source {
             }
         }
         let header_row = settings.header_row.or(blanks.as_ref().and_then(|blanks| blanks.headings));
-        let print = if text.start.unpacked || settings.across { Some(file.identity()?) } else { None };
+        let is_made = text.start.unpacked || settings.across;
+        let print = match packed {
+            None if is_made => Some(file.identity()?),
+            packed => packed,
+        };
         if settings.across {
             text.turn(&name)?;
             first_text = head_text(&text)?;

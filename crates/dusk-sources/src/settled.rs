@@ -36,11 +36,11 @@ impl Text {
         Self { file, encoding, dialect: None, evidence, workbook: None, records: None, columns: None, start }
     }
 
-    /// Whether no delimiter was found in it.
-    pub(super) fn parts_nothing(&self) -> bool {
-        let is_none =
-            self.dialect.as_ref().is_some_and(|dialect| dialect.delimiter() == delimiter::NO_DELIMITER);
-        is_none
+    /// Whether no delimiter was found in it: the one that is likeliest is not in the first line.
+    pub(super) fn parts_nothing(&self, first_text: &str) -> bool {
+        let first = first_text.lines().find(|line| !line.trim().is_empty()).unwrap_or_default();
+        let parts = self.dialect.as_ref().is_some_and(|dialect| first.contains(dialect.delimiter()));
+        !parts
             || self
                 .evidence
                 .last()

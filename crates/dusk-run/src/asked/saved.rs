@@ -109,7 +109,7 @@ impl SavedMapping {
 
     /// Whether an export has every heading that the mapping uses; if not, why.
     pub fn fits(&self, source: &Path) -> std::result::Result<(), String> {
-        if !source.exists() {
+        if !dusk_sources::leads_to_a_file(source) {
             return Err("there is no such file".into());
         }
         self.may_read(source)?;

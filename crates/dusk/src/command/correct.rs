@@ -13,7 +13,7 @@ use dusk_core::mapping;
 use dusk_core::mapping::Mapping;
 use dusk_core::rejects::{BroughtBack, ChangedCell, Compared, Comparison, compare, is_rejects, read_back};
 use dusk_core::run::{Receipt, SignedRecord, apply_corrections, is_sign_off, past_batches, read_sign_off};
-use dusk_core::sources::{Source, Tray, in_order};
+use dusk_core::sources::{Source, Tray, in_order, leads_to_a_file};
 use dusk_core::values::nearest;
 
 use super::history::batches_beside;
@@ -204,7 +204,7 @@ impl Desk<'_> {
         let mut names: Vec<&str> = names.iter().map(String::as_str).collect();
         // A name that leads nowhere was edited, which is said of its row.
         let known = self.sources_of_batches()?;
-        names.retain(|name| self.may_be_source(name, &known) && self.find_source(name).exists());
+        names.retain(|name| self.may_be_source(name, &known) && leads_to_a_file(&self.find_source(name)));
         let sources =
             names.iter().map(|name| self.open(&self.find_source(name))).collect::<Result<Vec<_>, _>>()?;
         let mut compared = Vec::new();
@@ -365,7 +365,7 @@ impl Desk<'_> {
         [Some(beside), by_name]
             .into_iter()
             .flatten()
-            .find(|path| !given.exists() && path.exists())
+            .find(|path| !leads_to_a_file(&given) && leads_to_a_file(path))
             .unwrap_or(given)
     }
 

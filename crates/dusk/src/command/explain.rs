@@ -93,7 +93,10 @@ fn the_one(found: &FoundByKey, key: &str, source: &Path) -> Result<Row, Failure>
 
 /// Puts the source and the row into a command that names a line of an upload file.
 pub(super) fn find_upload_line(args: &mut ExplainArgs) -> Result<(), Failure> {
-    if args.key.is_some() || args.source.exists() || args.source == Path::new("-") {
+    if args.key.is_some()
+        || dusk_core::sources::leads_to_a_file(&args.source)
+        || args.source == Path::new("-")
+    {
         return Ok(());
     }
     let text = args.source.to_string_lossy().into_owned();
@@ -104,7 +107,7 @@ pub(super) fn find_upload_line(args: &mut ExplainArgs) -> Result<(), Failure> {
     let found = UploadLine::find(&batches_beside(&args.run.mapping.mapping), Path::new(file), line)?;
     note(&found.says(file, line));
     let source = PathBuf::from(&found.row.source);
-    if !source.exists() {
+    if !dusk_core::sources::leads_to_a_file(&source) {
         return Err(Failure::Stopped(format!(
             "{} is not here any more, so the life of its row {} cannot be told\n  put it back, or look at what the batch has of it: dusk batches --key {}",
             source.display(),

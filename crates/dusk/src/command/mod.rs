@@ -31,6 +31,7 @@ mod rest;
 mod review;
 mod round;
 mod saved;
+mod several;
 mod trial;
 mod wanted;
 
@@ -42,6 +43,7 @@ use crate::outcome::{Failure, Outcome};
 
 /// Finds the source in commands that name it in another way, before a mapping is chosen for it.
 pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
+    several::find(&mut args.command)?;
     match &mut args.command {
         Command::Explain(explain) => explain::find_upload_line(explain),
         Command::Check(CheckJobArgs { job, .. }) => {

@@ -90,7 +90,7 @@ pub(super) fn find_sources(
     }
     for source in &receipt.sources {
         let path = PathBuf::from(&source.file);
-        if !path.is_file() {
+        if !dusk_core::sources::leads_to_a_file(&path) {
             return Err(Failure::Stopped(format!(
                 "{}, of which batch {} was made, is not here\n  put it back, or name the export",
                 path.display(),

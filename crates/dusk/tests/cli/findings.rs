@@ -436,6 +436,7 @@ fn desk_with(kind: Kind) -> Desk {
         Kind::RowRejoined => {
             Desk::new().with("export.csv", "No,Date,Queen,Honey\n117,3 Apr, 2026,white,10\n")
         }
+        Kind::DamagedRecord => mapped(IT, "{\"Id\": \"a\", \"It\": \"b\"}\n{\"Id\": \"a\"\n{}\n"),
         Kind::RepeatedHeader => mapped(IT, "Id,It\na,x\nId,It\n"),
         Kind::ClosingLine => of_rows("[source]\nclosing = [\"Total\"]", "Id,It\na,x\nTotal,1\n"),
         Kind::NothingRepeated => of_rows("[repeat]\nnumbers = [\"1-2\"]", "Id,It 1,It 2\na,,\nb,x,\n")

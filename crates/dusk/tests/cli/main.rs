@@ -33,6 +33,7 @@ mod maps;
 mod months;
 mod outputs;
 mod owners;
+mod record_files;
 mod refusals;
 mod rejects_book;
 mod reports;

@@ -1,0 +1,217 @@
+//! Exports that are not plain tables: the examples of the page of sources, and what goes wrong with each shape.
+
+use std::fs;
+use std::io::Write as _;
+
+use crate::desk::Desk;
+use crate::docs::root;
+
+const CARGO: &str = "code,label\nC,car\nD,dog\nB,bus\n";
+
+/// The language of a block and its text.
+fn blocks(text: &str) -> Vec<(String, String)> {
+    let block = |block: &str| block.split_once('\n').map(|(kind, text)| (kind.to_owned(), text.to_owned()));
+    text.split("```").skip(1).step_by(2).filter_map(block).collect()
+}
+
+/// The fields of the page, and its examples: a mapping, an export and what is sent.
+fn page() -> (Vec<String>, Vec<[(String, String); 3]>) {
+    let page = fs::read_to_string(root().join("docs/sources.md")).unwrap();
+    let mut all = blocks(&page).into_iter();
+    let fields = all.next().unwrap().1;
+    let fields = fields.split("[[field]]").skip(1).map(|field| format!("[[field]]{field}")).collect();
+    let all: Vec<_> = all.collect();
+    assert_eq!(all.len() % 3, 0, "each example has a mapping, an export and an upload");
+    (fields, all.chunks(3).map(|chunk| chunk.to_vec().try_into().unwrap()).collect())
+}
+
+/// A desk with those fields of the page that a mapping feeds.
+fn desk_of(mapping: &str) -> Desk {
+    let mut target =
+        String::from("[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n");
+    for field in page().0 {
+        let name = field.lines().nth(1).unwrap().split('"').nth(1).unwrap();
+        if mapping.contains(&format!("field = \"{name}\""))
+            || mapping.contains(&format!("field   = \"{name}\""))
+        {
+            target.push_str(&field);
+        }
+    }
+    Desk::empty()
+        .with("target.toml", &target)
+        .with("codes/cargo.csv", CARGO)
+        .with("mapping.toml", &format!("target = \"target.toml\"\n{mapping}"))
+}
+
+#[test]
+fn every_example_of_the_page_of_sources_gives_what_it_says() {
+    let (_, examples) = page();
+    assert!(examples.len() > 5);
+    for [(_, mapping), (kind, export), (_, upload)] in examples {
+        let name = format!("export.{}", if kind == "text" { "txt" } else { &kind });
+        let desk = desk_of(&mapping).with(&name, &export);
+        desk.run(&["inspect", &name]).ended(0);
+        let done = desk.run(&["conform", &name, "-o", "batch"]).ended(0);
+        assert!(!done.err.contains("mapping does not speak"), "{}", done.err);
+        assert_eq!(desk.read("batch/upload/up.csv"), upload, "{mapping}");
+    }
+}
+
+/// Crossings with their crews, the second of whose cargoes is not known.
+const CREWS: &str = r#"[
+  {"id": 117, "crew": [{"who": "Eva"}, {"who": "Bo"}], "cargo": ["car", "dog"]},
+  {"id": 118, "crew": [{"who": "Asa"}], "cargo": ["horse"]},
+  {"id": 119, "crew": []}
+]"#;
+
+const CREW_MAPPING: &str = "[source]\neach = \"crew\"\n[[map]]\nfield = \"crossing\"\nfrom = \"id\"\n\
+    [[map]]\nfield = \"who\"\nfrom = \"crew.who\"\n[[map]]\nfield = \"cargo\"\nfrom = \"cargo\"\nbetween = \"|\"\n";
+
+#[test]
+fn rejected_records_go_out_to_a_workbook_and_come_back() {
+    let desk = desk_of(CREW_MAPPING).with("crews.json", CREWS);
+    desk.run(&["check", "crews.json"]).ended(1).says(&[
+        "JSON, a row for each of crew: 3 rows; 1 record without one",
+        "\"horse\"  is not a code or label of cargo",
+        "at row 3",
+    ]);
+    desk.run(&["conform", "crews.json", "-o", "first"]).ended(1);
+    assert_eq!(desk.read("first/upload/up.csv"), "crossing,who,cargo\n00117,Eva,C+D\n00117,Bo,C+D\n");
+    let list = desk.read("first/rejects.csv").replace("horse", "bus");
+    let desk = desk.with("mended.csv", &list);
+    desk.run(&["correct", "mended.csv", "--yes", "--by", "A. Clerk"]).ended(0).says(&[
+        "row 3",
+        "\"horse\"",
+        "\"bus\"",
+    ]);
+    desk.run(&["conform", "crews.json", "-o", "second", "--again"]).ended(0);
+    assert!(desk.read("second/upload/up.csv").ends_with("00118,Asa,B\n"));
+    desk.run(&["explain", "crews.json", "3", "cargo"]).ended(0).says(&["correction", "\"horse\"", "\"bus\""]);
+}
+
+#[test]
+fn a_damaged_record_is_rejected_alone_and_a_damaged_file_is_refused() {
+    let mapping = "[[map]]\nfield = \"crossing\"\nfrom = \"id\"\n";
+    let lines = "{\"id\": 117}\n{\"id\": 118\n\n{\"id\": 119, \"id\": 120}\n{\"id\": 121}\n";
+    let desk = desk_of(mapping).with("crossings.jsonl", lines);
+    desk.run(&["check", "crossings.jsonl"]).ended(1).says(&[
+        "5 rows read = 2 accepted + 2 rejected + 0 merged + 1 left out",
+        "first at row 2, 4: is a record that cannot be read: it is not JSON",
+    ]);
+    desk.run(&["conform", "crossings.jsonl", "-o", "batch"]).ended(1);
+    assert!(desk.read("batch/findings.csv").contains("has \"\"id\"\" twice"));
+    desk.run(&["inspect", "crossings.jsonl"]).says(&["2 records that cannot be read"]);
+    let desk = desk.with("cut.json", "[{\"id\": 117}, {\"id\"");
+    desk.run(&["check", "cut.json"]).stops(&["cut.json: ends in the middle of its JSON"]);
+    let desk = desk.with("two.json", "{\"boats\": [{\"id\": 1}], \"trips\": [{\"id\": 2}, {\"id\": 3}]}");
+    desk.run(&["check", "two.json"]).stops(&["2 lists of records", "each = \"trips\""]);
+    let desk = desk.with("renamed.json", "[{\"idd\": 117}]");
+    desk.run(&["check", "renamed.json"]).stops(&["\"id\" (did you mean \"idd\"?)"]);
+    let marked =
+        desk_of(CREW_MAPPING).with("crews.json", &CREWS.replace("[\"horse\"]", "[\"car|dog\", \"bus\"]"));
+    marked
+        .run(&["check", "crews.json"])
+        .ended(1)
+        .says(&["at row 3: is a record that cannot be read: cargo holds several values"]);
+    let other = marked.edited("mapping.toml", "between = \"|\"", "between = \"¦\"").edited(
+        "mapping.toml",
+        "each = \"crew\"",
+        "each = \"crew\"\nseveral = \"¦\"",
+    );
+    other
+        .run(&["check", "crews.json"])
+        .ended(1)
+        .says(&["has \"car|dog\", which is not a code or label of cargo"]);
+}
+
+const POSITIONS: &str = "[source]\npositions = [\"1-5 No\", \"7-12 Tonnes\", \"14-20 Vessel\"]\n\
+    [[map]]\nfield = \"crossing\"\nfrom = \"No\"\n[[map]]\nfield = \"tonnes\"\nfrom = \"Tonnes\"\n\
+    [[map]]\nfield = \"vessel\"\nfrom = \"Vessel\"\n";
+
+#[test]
+fn a_value_that_reaches_beyond_its_positions_is_never_cut_in_two() {
+    let table = "00117   12.5 Öst\n00118 110000.5 Vik\n00119    7.0 Nordvikhaven\n00120    7.0 Fen     wet\n";
+    let desk = desk_of(POSITIONS).with("table.txt", table);
+    desk.run(&["check", "table.txt"]).ended(1).says(&[
+        "4 rows read = 2 accepted + 2 rejected",
+        "first at row 2, 3: is a record that cannot be read: a value reaches beyond",
+        "column \"(outside the positions)\"",
+    ]);
+    let left_out = desk.edited(
+        "mapping.toml",
+        "[source]",
+        "[leave_out]\ncolumns = [\"(outside the positions)\"]\n[source]",
+    );
+    left_out.run(&["conform", "table.txt", "-o", "batch"]).ended(1);
+    assert_eq!(
+        left_out.read("batch/upload/up.csv"),
+        "crossing,vessel,tonnes\n00117,Öst,12.5\n00120,Fen,7.0\n"
+    );
+    let findings = left_out.read("batch/findings.csv");
+    assert!(
+        findings.contains("characters 7-12 Tonnes") && findings.contains("characters 14-20 Vessel"),
+        "{findings}"
+    );
+    let wrong = desk_of(&POSITIONS.replace("7-12 Tonnes", "5-12 Tonnes").replace("14-20 Vessel", "Vessel"));
+    wrong.with("table.txt", table).run(&["check", "table.txt"]).stops(&[
+        "\"No\" and \"Tonnes\" have characters in common",
+        "\"Vessel\", which is not a range of characters and a name",
+    ]);
+    let unnamed = desk_of("[[map]]\nfield = \"crossing\"\nfrom = \"No\"\n");
+    let unnamed = unnamed.with("table.txt", "00117 Öst\n00118 Vik\n00119 Fen\n");
+    unnamed.run(&["inspect", "table.txt"]).says(&["positions = [\"1-5 1\", \"7-9 2\"]"]);
+    unnamed.run(&["check", "table.txt"]).stops(&["positions = [\"1-5 1\", \"7-9 2\"]"]);
+}
+
+/// A zip archive of these files.
+fn archive(files: &[(&str, &str)]) -> Vec<u8> {
+    let mut writer = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (name, text) in files {
+        writer.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+        writer.write_all(text.as_bytes()).unwrap();
+    }
+    writer.finish().unwrap().into_inner()
+}
+
+#[test]
+fn archives_folders_and_packed_files_are_sources_each_with_its_name() {
+    let mapping =
+        "[[map]]\nfield = \"crossing\"\nfrom = \"No\"\n[[map]]\nfield = \"cargo\"\nfrom = \"Cargo\"\n";
+    let (may, june) = ("No,Cargo\n117,car\n", "No,Cargo\n118,horse\n");
+    let packed =
+        archive(&[("2026/may.csv", may), ("2026/june.csv", june), ("read me.md", "x"), (".hidden.csv", "x")]);
+    let desk = desk_of(mapping)
+        .with_bytes("exports.zip", &packed)
+        .with_bytes("one.zip", &archive(&[("may.csv", may)]))
+        .with("folder/may.csv", may)
+        .with("folder/june.csv", june)
+        .with("folder/notes.md", "x");
+    for (all, june) in [("exports.zip", "exports.zip/2026/june.csv"), ("folder", "folder/june.csv")] {
+        desk.run(&["check", all]).ended(1).says(&[
+            june,
+            "2 rows read = 1 accepted + 1 rejected",
+            "\"horse\"",
+        ]);
+        desk.run(&["check", june]).ended(1).says(&["1 rows read = 0 accepted + 1 rejected"]);
+        desk.run(&["inspect", all]).stops(&["has 2 exports in it", june]);
+    }
+    desk.run(&["inspect", "one.zip"]).ended(0).says(&["one.zip/may.csv"]);
+    desk.run(&["check", "exports.zip/2026/july.csv"]).stops(&["is not in exports.zip", "2026/may.csv"]);
+    desk.run(&["conform", "exports.zip", "-o", "batch"]).ended(1);
+    let list = desk.read("batch/rejects.csv").replace("horse", "bus");
+    let desk = desk.with("mended.csv", &list);
+    desk.run(&["correct", "mended.csv", "--yes", "--by", "A. Clerk"]).ended(0);
+    desk.run(&["check", "exports.zip"]).ended(0).says(&["2 rows read = 2 accepted"]);
+
+    let mut gz = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    gz.write_all(may.as_bytes()).unwrap();
+    let gz = gz.finish().unwrap();
+    let desk = desk.with_bytes("may.csv.gz", &gz).with_bytes("cut.csv.gz", &gz[..gz.len() - 9]);
+    desk.run(&["conform", "may.csv.gz", "-o", "packed"]).ended(0);
+    let hash = blake3::hash(&gz).to_hex().to_string();
+    assert!(
+        desk.read("packed/receipt.json").contains(&hash),
+        "the receipt has the hash of the file as it came"
+    );
+    desk.run(&["check", "cut.csv.gz"]).stops(&["cut.csv.gz: is a packed file that cannot be unpacked"]);
+}
