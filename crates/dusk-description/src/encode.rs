@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use encoding_rs::{Encoder, EncoderResult};
 
-use super::{Quoting, Upload, UploadEncoding};
+use super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use crate::format::Form;
 use dusk_evidence::{Fault, UploadFact};
 use dusk_values::Decimal;
@@ -84,7 +84,7 @@ impl<'u> UploadEncoder<'u> {
             scratch: String::new(),
         };
         match form {
-            Form::Delimited => {}
+            Form::Delimited | Form::Fixed | Form::Xml => {}
             Form::Json => {
                 encoder.delimiter.push(b',');
                 return Ok(encoder);
@@ -101,8 +101,11 @@ impl<'u> UploadEncoder<'u> {
                 }
             }
         };
-        encoder.delimiter = encoded(&upload.delimiter, "delimiter")?;
         encoder.line_end = encoded(upload.line_end, "line_end")?;
+        if form != Form::Delimited {
+            return Ok(encoder);
+        }
+        encoder.delimiter = encoded(&upload.delimiter, "delimiter")?;
         if upload.quoting != Quoting::Never {
             encoded(&upload.quote, "quote")?;
         }
@@ -131,6 +134,20 @@ impl<'u> UploadEncoder<'u> {
                 self.value(&text.replacen('.', &mark, 1), alone, out)?;
             }
             Form::Delimited => self.value(text, alone, out)?,
+            Form::Fixed => {
+                let mark = self.upload.decimal_mark.encode_utf8(&mut [0; 4]).to_owned();
+                let text = if bare == Bare::Number {
+                    text.replacen('.', &mark, 1).into()
+                } else {
+                    self.without_breaks(text)?
+                };
+                let filled = self.filled(heading, &text)?;
+                self.encoded(&filled, out)?;
+            }
+            Form::Xml => {
+                let element = xml_element(heading, text)?;
+                self.encoded(&element, out)?;
+            }
             Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
             Form::Cells => {
                 let text = self.without_breaks(text)?;
@@ -156,11 +173,61 @@ impl<'u> UploadEncoder<'u> {
                 out.extend_from_slice(columns);
                 out.extend_from_slice(b"}\n");
             }
-            Form::Delimited | Form::Cells => {
+            Form::Xml => {
+                let name = match &self.upload.format {
+                    UploadFormat::Xml { record, .. } => record.as_str(),
+                    _ => "",
+                };
+                self.put(&format!("<{name}>"), out);
+                out.extend_from_slice(columns);
+                self.put(&format!("</{name}>"), out);
+                out.extend_from_slice(&self.line_end);
+            }
+            Form::Delimited | Form::Fixed | Form::Cells => {
                 out.extend_from_slice(columns);
                 out.extend_from_slice(&self.line_end);
             }
         }
+    }
+
+    /// The value with what fills its column up.
+    fn filled(&self, heading: &str, text: &str) -> Result<String, Fault> {
+        if text.contains(['\n', '\r']) {
+            return Err(Fault::new(UploadFact::LineBreak));
+        }
+        let Some(width) = self.upload.widths.get(heading) else { return Ok(text.to_owned()) };
+        let too_wide =
+            || Fault::new(UploadFact::TooWide { characters: text.chars().count(), width: width.width });
+        width.filled(text).ok_or_else(too_wide)
+    }
+
+    /// Appends a text, or nothing of it.
+    fn encoded(&self, text: &str, out: &mut Vec<u8>) -> Result<(), Fault> {
+        let before = out.len();
+        encode(self.upload.encoding, text, out).map_err(|letter| {
+            out.truncate(before);
+            Fault::new(UploadFact::NoSuchCharacter { letter, encoding: self.upload.encoding.label() })
+        })
+    }
+
+    /// Appends what is the layout's own, and was checked to be in the encoding.
+    fn put(&self, text: &str, out: &mut Vec<u8>) {
+        let _ = encode(self.upload.encoding, text, out);
+    }
+
+    /// What the file begins with before its first record, and what it ends with, where neither is a table's heading.
+    pub fn frame(&self) -> (Vec<u8>, Vec<u8>) {
+        let (mut head, mut tail) = (self.mark(), Vec::new());
+        if let UploadFormat::Xml { root, .. } = &self.upload.format {
+            let line = self.upload.line_end;
+            let encoding = self.upload.encoding.label();
+            self.put(
+                &format!("<?xml version=\"1.0\" encoding=\"{encoding}\"?>{line}<{root}>{line}"),
+                &mut head,
+            );
+            self.put(&format!("</{root}>{line}"), &mut tail);
+        }
+        (head, tail)
     }
 
     /// The text with the mark of the layout instead of line breaks.
@@ -290,6 +357,19 @@ fn json_column(heading: &str, bare: Bare, text: &str, out: &mut Vec<u8>) {
     };
     let written = plain.unwrap_or_else(|| serde_json::Value::from(text).to_string());
     out.extend_from_slice(written.as_bytes());
+}
+
+/// `<heading>value</heading>`, with what would be markup written as references.
+fn xml_element(heading: &str, text: &str) -> Result<String, Fault> {
+    let unknown = |letter: &char| matches!(letter, '\u{0}'..='\u{8}' | '\u{b}' | '\u{c}' | '\u{e}'..='\u{1f}' | '\u{fffe}' | '\u{ffff}');
+    if let Some(letter) = text.chars().find(unknown) {
+        return Err(Fault::new(UploadFact::NoSuchCharacter { letter, encoding: "xml".into() }));
+    }
+    if text.is_empty() {
+        return Ok(format!("<{heading}/>"));
+    }
+    let escaped = text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('\r', "&#13;");
+    Ok(format!("<{heading}>{escaped}</{heading}>"))
 }
 
 /// Appends `text` as bytes, or gives back the first character that the encoding does not have.

@@ -1,6 +1,6 @@
 //! A field of the target.
 
-use crate::{FieldType, OperationWords};
+use crate::{ColumnWidth, FieldType, OperationWords};
 use dusk_evidence::Line;
 use dusk_files::Template;
 use dusk_values::{Mention, Unit, Wordy};
@@ -14,6 +14,8 @@ pub struct Field {
     pub heading: Option<String>,
     /// Its column in the upload file, counted from 1, where columns before it stay blank.
     pub position: Option<usize>,
+    /// How many characters it takes in fixed-width text.
+    pub width: Option<ColumnWidth>,
     /// What people call it.
     pub label: Option<String>,
     /// Other names that people use for it.

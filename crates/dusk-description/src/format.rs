@@ -11,6 +11,15 @@ pub enum UploadFormat {
     Delimited,
     /// A JSON object a line, its keys the headings: <https://jsonlines.org>.
     JsonLines,
+    /// Text in which each value takes so many characters as its field says.
+    FixedWidth,
+    /// An XML document of flat records: an element each, and in it one for each value.
+    Xml {
+        /// The outermost element.
+        root: String,
+        /// The element of a record.
+        record: String,
+    },
     /// One sheet of a workbook (xlsx).
     Workbook {
         /// The sheet's name.
@@ -36,6 +45,10 @@ pub(crate) enum Form {
     Delimited,
     /// As a JSON object.
     Json,
+    /// Padded to the width of its field.
+    Fixed,
+    /// As an XML element.
+    Xml,
     /// Cells, each with its length before it, for a sheet or a table.
     Cells,
 }
@@ -84,6 +97,43 @@ static JSON_LINES: FormatWord = FormatWord {
     read: |_, _| UploadFormat::JsonLines,
 };
 
+static FIXED_WIDTH: FormatWord = FormatWord {
+    word: "fixed-width",
+    ending: "txt",
+    keys: &["bom", "decimal_mark", "line_end", "encoding", "max_bytes"],
+    has_places: false,
+    form: Form::Fixed,
+    read: |_, _| UploadFormat::FixedWidth,
+};
+
+static XML: FormatWord = FormatWord {
+    word: "xml",
+    ending: "xml",
+    keys: &["bom", "line_end", "encoding", "max_bytes", "root", "record"],
+    has_places: false,
+    form: Form::Xml,
+    read: |upload, _| {
+        let mut element = |key: &'static str, usual: &str| match upload.text(key) {
+            Some(name) if is_xml_name(&name.value) => name.value,
+            Some(name) => {
+                upload.problem(name.line, format!("[upload] {key} \"{}\" is not a name of XML", name.value), |problem| {
+                    problem.hint("a name begins with a letter, and has letters, digits, hyphens, dots and underscores");
+                });
+                usual.to_owned()
+            }
+            None => usual.to_owned(),
+        };
+        UploadFormat::Xml { root: element("root", "records"), record: element("record", "record") }
+    },
+};
+
+/// Whether a text may be the name of an element without a prefix (XML 1.0, 2.3).
+pub(crate) fn is_xml_name(name: &str) -> bool {
+    let mut letters = name.chars();
+    letters.next().is_some_and(|first| first.is_alphabetic() || first == '_')
+        && letters.all(|letter| letter.is_alphanumeric() || matches!(letter, '_' | '-' | '.'))
+}
+
 static WORKBOOK: FormatWord = FormatWord {
     word: "workbook",
     ending: "xlsx",
@@ -122,7 +172,7 @@ fn database(upload: &mut Settings<'_>, folder: &Path) -> PathBuf {
 }
 
 /// Every format that an upload may have, the usual one first.
-static FORMATS: [&FormatWord; 4] = [&DELIMITED, &JSON_LINES, &WORKBOOK, &DATABASE];
+static FORMATS: [&FormatWord; 6] = [&DELIMITED, &FIXED_WIDTH, &JSON_LINES, &XML, &WORKBOOK, &DATABASE];
 
 impl UploadFormat {
     /// What goes with the format.
@@ -130,6 +180,8 @@ impl UploadFormat {
         match self {
             Self::Delimited => &DELIMITED,
             Self::JsonLines => &JSON_LINES,
+            Self::FixedWidth => &FIXED_WIDTH,
+            Self::Xml { .. } => &XML,
             Self::Workbook { .. } => &WORKBOOK,
             Self::Database { .. } => &DATABASE,
         }

@@ -40,7 +40,7 @@ pub use types::{
     BooleanType, Bound, CodeType, CodesLayout, CodesType, DateType, FieldType, FileType, MeansA, NumberType,
     ReferenceType, TYPE_WORDS, TextType, TypeWord, zone_named,
 };
-pub use upload::{Quoting, Upload, UploadEncoding};
+pub use upload::{ColumnWidth, Quoting, Upload, UploadEncoding};
 pub use words::{FieldWords, Hit};
 pub use workbook_file::{made_on, save_workbook, workbook_for, writing};
 

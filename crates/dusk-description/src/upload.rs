@@ -1,6 +1,7 @@
 //! The layout of the file that the target takes.
 
 use encoding_rs::Encoding;
+use hashbrown::HashMap;
 
 use crate::UploadFormat;
 use dusk_evidence::FieldId;
@@ -49,11 +50,39 @@ pub enum Quoting {
     Never,
 }
 
+/// How many characters a value takes in fixed-width text, and where it stands among them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ColumnWidth {
+    /// How many characters.
+    pub width: usize,
+    /// Whether what is left of them comes before the value.
+    pub right: bool,
+    /// What fills them up.
+    pub fill: char,
+}
+
+impl ColumnWidth {
+    /// The value with what fills it up; nothing where it is longer.
+    pub fn filled(&self, text: &str) -> Option<String> {
+        let left = self.width.checked_sub(text.chars().count())?;
+        let fill: String = std::iter::repeat_n(self.fill, left).collect();
+        Some(match text.strip_prefix('-') {
+            // A sign stands before the zeros.
+            Some(digits) if self.right && self.fill == '0' => format!("-{fill}{digits}"),
+            _ if text.is_empty() => " ".repeat(self.width),
+            _ if self.right => format!("{fill}{text}"),
+            _ => format!("{text}{fill}"),
+        })
+    }
+}
+
 /// The layout of the upload file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Upload {
     /// What kind of file it is.
     pub format: UploadFormat,
+    /// How many characters each column takes in fixed-width text, by its heading.
+    pub widths: HashMap<String, ColumnWidth>,
     /// What stands for a line break inside a value, where line breaks may not stand themselves.
     pub line_break: Option<String>,
     /// True when a second row below the headings holds the fields' labels.

@@ -339,6 +339,9 @@ kinds! {
     CannotEncode = "cannot-encode", Reject, by Value, settled by Cell, "characters that the upload file's encoding does not have";
     /// The upload file never quotes, and the value holds the delimiter, a quote or a line break.
     CannotQuote = "cannot-quote", Reject, by Value, settled by Cell, "values that would need quotes";
+    /// The upload file is fixed-width text, and the value takes more characters than its column has (`width`). Nothing is
+    /// ever cut off.
+    TooWide = "too-wide", Reject, by Value, settled by Cell, "values that take more characters than their column has";
     /// The source has a column that the mapping neither uses nor leaves out on purpose. Map it, or
     /// name it under `[leave_out]`.
     ColumnNotMapped = "column-not-mapped", Warn, by Value, settled by Cell, "columns that the mapping does not speak of";

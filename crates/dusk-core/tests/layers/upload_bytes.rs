@@ -89,3 +89,63 @@ fn a_mark_stands_for_line_breaks_and_json_for_itself() {
     let line: serde_json::Value = serde_json::from_str(json.trim()).unwrap();
     assert_eq!((line["a"].as_str(), &line["b"]), (Some("say \"so\""), &serde_json::Value::Null));
 }
+
+/// The same as [`text`] with a width for each field.
+fn fixed(keys: [&str; 2], values: [&str; 2]) -> Result<String, String> {
+    let fields = keys.map(|keys| keys.to_owned());
+    let target = format!(
+        "[target]\nname = \"T\"\n[upload]\nformat = \"fixed-width\"\nline_end = \"lf\"\nfile_name = \"up\"\n[[field]]\nname = \"a\"\n{}\n[[field]]\nname = \"b\"\n{}\n",
+        fields[0], fields[1]
+    );
+    let desk = Desk::new()
+        .with("target.toml", &target)
+        .with("mapping.toml", "target = \"target.toml\"\n[[map]]\nfield = \"a\"\nfrom = \"a\"\n[[map]]\nfield = \"b\"\nfrom = \"b\"\n")
+        .with_table("export.csv", &["a", "b"], [values]);
+    match desk.conform().summary.causes.first() {
+        Some(cause) => Err(cause.kind.code().to_owned()),
+        None => Ok(std::fs::read_to_string(desk.path("batch/upload/up")).unwrap()),
+    }
+}
+
+#[test]
+fn values_of_fixed_width_are_filled_up_and_never_cut_off() {
+    let (text, number) = ("type = \"text\"\nwidth = 5", "type = \"decimal\"\ndecimals = 1\nwidth = 6");
+    for (keys, values, expected) in [
+        ([text.to_owned(), number.to_owned()], ["Öst", "4.5"], Ok("Öst     4.5\n")),
+        (
+            [format!("{text}\nalign = \"right\""), format!("{number}\nalign = \"left\"")],
+            ["Vik", "4.5"],
+            Ok("  Vik4.5   \n"),
+        ),
+        (
+            [format!("{text}\nfill = \"_\""), format!("{number}\nfill = \"0\"")],
+            ["Vik", "-4.5"],
+            Ok("Vik__-004.5\n"),
+        ),
+        ([format!("{text}\nfill = \"_\""), format!("{number}\nfill = \"0\"")], ["Vik", ""], Ok("Vik__      \n")),
+        ([text.to_owned(), number.to_owned()], ["Nordvik", "4.5"], Err("too-wide")),
+        ([text.to_owned(), number.to_owned()], ["a\nb", "4.5"], Err("cannot-quote")),
+    ] {
+        let found = fixed([&keys[0], &keys[1]], values);
+        assert_eq!(found, expected.map(str::to_owned).map_err(str::to_owned), "{keys:?} {values:?}");
+    }
+}
+
+#[test]
+fn elements_of_xml_hold_any_text_that_xml_can() {
+    let frame = |record: &str| {
+        format!("<?xml version=\"1.0\" encoding=\"utf-8\"?>\n<all>\n<one>{record}</one>\n</all>\n")
+    };
+    let upload = "format = \"xml\"\nroot = \"all\"\nrecord = \"one\"\nline_end = \"lf\"";
+    assert_eq!(text(upload, ["a < b & \"c\"", ""]), Ok(frame("<a>a &lt; b &amp; \"c\"</a><b/>")));
+    assert_eq!(text(upload, ["]]>", "two\nlines"]), Ok(frame("<a>]]&gt;</a><b>two\nlines</b>")));
+    let wide = written("format = \"xml\"\nencoding = \"utf-16le\"\nbom = true", ["Öst", "x"]).unwrap();
+    assert!(
+        wide.starts_with(&[0xff, 0xfe])
+            && String::from_utf16(
+                &wide[2..].chunks(2).map(|unit| u16::from_le_bytes([unit[0], unit[1]])).collect::<Vec<_>>()
+            )
+            .unwrap()
+            .contains("<a>Öst</a>")
+    );
+}

@@ -4,7 +4,7 @@ use super::holds::read_operation;
 use super::open_field::OpenField;
 use crate::beside::Beside;
 use crate::types::{TYPE_WORDS, TypeWord};
-use crate::{Field, Unmatched};
+use crate::{ColumnWidth, Field, Unmatched};
 use dusk_files::{At, Settings, Template};
 
 /// What stands for a repeat's label where one `[[field]]` describes several.
@@ -78,6 +78,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
     let required = field.flag("required", false);
     let key = field.flag("key", false);
     let kind = read_type_word(field)?;
+    let width = read_width(field, kind.word);
     refuse_keys_of_others(field, kind);
     let fixed = field.text("fixed").map(|text| text.value);
     let unmatched = field.choice(
@@ -117,6 +118,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
             fixed,
             unmatched: unmatched.unwrap_or_default(),
             position,
+            width,
             label: label.map(|label| label.value),
             also: also.into_iter().map(|also| also.value).collect(),
             kind,
@@ -126,6 +128,34 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
         },
         open,
     })
+}
+
+/// How many characters a field takes in fixed-width text: numbers stand at the right of them, all others at the left,
+/// where nothing else is said.
+fn read_width(field: &mut Settings<'_>, kind: &str) -> Option<ColumnWidth> {
+    let width = field.whole("width", 1).and_then(|width| usize::try_from(width.value).ok());
+    let is_number = matches!(kind, "integer" | "decimal");
+    let align = field.choice("align", &[("left", false), ("right", true)]);
+    let fill = field.text("fill");
+    let mut letters = fill.as_ref().map_or(" ", |fill| fill.value.as_str()).chars();
+    let letter = letters.next().filter(|letter| letters.next().is_none() && !letter.is_control());
+    if let (Some(fill), None) = (&fill, letter) {
+        field.problem(fill.line, "[[field]] fill is to be one character", |problem| {
+            problem.hint("for example fill = \"0\"");
+        });
+    }
+    if width.is_none() {
+        for key in ["align", "fill"] {
+            if field.has(key) {
+                field.misplaced(
+                    key,
+                    &format!("{key} goes with width, which says how many characters the field takes"),
+                );
+            }
+        }
+    }
+    let right = align.unwrap_or(is_number);
+    width.map(|width| ColumnWidth { width, right, fill: letter.unwrap_or(' ') })
 }
 
 /// The type of a `[[field]]`.

@@ -8,6 +8,7 @@ mod holds;
 mod lists;
 mod open_field;
 mod upload;
+mod widths;
 
 use std::path::Path;
 
@@ -25,6 +26,7 @@ use holds::{HoldsDraft, read_holds, settle_holds};
 use lists::CodeLists;
 use open_field::OpenField;
 use upload::read_upload;
+use widths::settle_widths;
 
 impl Target {
     /// Reads the description at `path` and the code lists that it names, which stand beside it.
@@ -61,11 +63,12 @@ impl Target {
         let answers = answers.collect();
         let fields: ById<FieldId, Field> =
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
+        let widths = settle_widths(&draft.upload.format, &fields, &file.name, problems);
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
         Ok(Self {
             name: draft.name,
             version: draft.version,
-            upload: draft.upload,
+            upload: Upload { widths, ..draft.upload },
             fields,
             rules,
             holds,

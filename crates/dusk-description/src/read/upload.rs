@@ -30,7 +30,9 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let quoting = upload.choice("quoting", &QUOTINGS).unwrap_or(Quoting::WhenNeeded);
     let decimal_mark = upload.choice("decimal_mark", &DECIMAL_MARKS).unwrap_or('.');
     let line_end = upload.choice("line_end", &LINE_ENDS).unwrap_or("\r\n");
-    let header = upload.flag("header", true);
+    // Only tables have a line of headings.
+    let header =
+        upload.flag("header", true) && !matches!(format, UploadFormat::FixedWidth | UploadFormat::Xml { .. });
     let max_rows = upload.whole("max_rows", 1);
     let max_bytes = upload.whole("max_bytes", 1);
     let split_by = upload.text("split_by");
@@ -51,6 +53,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let in_parts = max_rows.is_some() || max_bytes.is_some();
     let upload = Upload {
         format,
+        widths: hashbrown::HashMap::new(),
         line_break,
         labels,
         columns,

@@ -19,6 +19,13 @@ pub enum UploadFact {
         /// The mark.
         mark: String,
     },
+    /// It takes more characters than its column has.
+    TooWide {
+        /// How many it takes.
+        characters: usize,
+        /// How many there are.
+        width: usize,
+    },
     /// Nothing is quoted there, and it holds the delimiter.
     Delimiter {
         /// The delimiter.
@@ -39,6 +46,7 @@ impl UploadFact {
     pub(super) fn kind(&self) -> Kind {
         match self {
             Self::NoSuchCharacter { .. } | Self::Separator => Kind::CannotEncode,
+            Self::TooWide { .. } => Kind::TooWide,
             Self::LineBreakMark { .. }
             | Self::Delimiter { .. }
             | Self::LineBreak

@@ -174,7 +174,9 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
         .map(Fact::from),
     );
     let no_letter = UploadFact::NoSuchCharacter { letter: '蜂', encoding: "windows-1252".into() };
-    facts.extend([no_letter, UploadFact::LineBreak].map(Fact::from));
+    facts.extend(
+        [no_letter, UploadFact::LineBreak, UploadFact::TooWide { characters: 9, width: 4 }].map(Fact::from),
+    );
     facts
 }
 

@@ -14,6 +14,9 @@ pub(super) fn wrong(fact: &UploadFact) -> String {
         UploadFact::LineBreakMark { mark } => {
             return format!("holds \"{mark}\", which stands for a line break in the upload file");
         }
+        UploadFact::TooWide { characters, width } => {
+            return format!("takes {characters} characters, and its column has {width}");
+        }
         UploadFact::Delimiter { delimiter } => format!("the delimiter \"{delimiter}\""),
         UploadFact::LineBreak => "a line break".into(),
         UploadFact::Quote { quote } => format!("the quote {quote}"),
@@ -26,6 +29,7 @@ pub(super) fn right(fact: &UploadFact) -> &'static str {
     match fact {
         UploadFact::NoSuchCharacter { .. } => "another spelling, agreed with the target's owner",
         UploadFact::Separator | UploadFact::LineBreakMark { .. } => "the value without it",
+        UploadFact::TooWide { .. } => "a shorter value, agreed with the target's owner; nothing was cut off",
         UploadFact::Delimiter { .. }
         | UploadFact::LineBreak
         | UploadFact::Quote { .. }

@@ -41,7 +41,8 @@ impl<'t> Uploaded<'t> {
             UploadEncoding::Whatwg(encoding) => Some(encoding),
             _ => None,
         };
-        let encoding = encoding.filter(|_| target.upload.format == UploadFormat::Delimited);
+        let is_text = matches!(target.upload.format, UploadFormat::Delimited | UploadFormat::FixedWidth);
+        let encoding = encoding.filter(|_| is_text);
         let kept = as_list(path, target)?;
         let read = kept.as_ref().map_or(path, NamedTempFile::path);
         let mut list = OpenList::own(read, target, encoding)?;
@@ -130,6 +131,7 @@ fn as_list(path: &Path, target: &Target) -> Result<Option<NamedTempFile>> {
     let headings = target.headings();
     let text = match (&target.upload.format, target.upload.header) {
         (UploadFormat::Delimited | UploadFormat::Workbook { .. }, true) => return Ok(None),
+        (UploadFormat::FixedWidth | UploadFormat::Xml { .. }, _) => return Ok(None),
         (UploadFormat::Delimited, false) => {
             let UploadEncoding::Whatwg(encoding) = target.upload.encoding else {
                 return Err(cannot("it has no headings and is in UTF-16"));

@@ -4,7 +4,7 @@ use std::io::Seek as _;
 use std::path::Path;
 
 use super::job::{Demands, Job};
-use super::own_layout::own_layout;
+use super::own_layout::{own_layout, own_positions};
 use crate::Ready;
 use crate::running::rows_above::RowsAbove;
 use dusk_conforming::{Above, Bound, Conformer, Fit, Shape};
@@ -42,10 +42,11 @@ impl OpenList {
     pub(crate) fn own(path: &Path, target: &Target, encoding: Option<&'static Encoding>) -> Result<Self> {
         let mut known = Known::default();
         learn_target(&mut known, target);
-        let settings = SourceSettings { encoding, ..SourceSettings::default() };
+        let positions = own_positions(target);
+        let settings = SourceSettings { encoding, positions, ..SourceSettings::default() };
         let looked = Source::look(path, &settings, &known)?;
         let mut mapping = own_layout(target, &looked);
-        mapping.source.encoding = encoding;
+        mapping.source = settings;
         known.headings = mapping.wanted();
         let source = Source::open(path, &mapping.source, &known)?;
         Ok(Self::new(source, mapping, (true, true)))

@@ -2,7 +2,7 @@
 
 use dusk_description::{CodesLayout, CodesType, Field, FieldType, Target, UploadFormat};
 use dusk_mapping::{Feed, Map, Mapping};
-use dusk_sources::Source;
+use dusk_sources::{Position, Source};
 
 /// Maps a list of the target's own: a column is of the field whose heading, name or label it has.
 pub(crate) fn own_layout(target: &Target, source: &Source) -> Mapping {
@@ -22,7 +22,9 @@ pub(crate) fn own_layout(target: &Target, source: &Source) -> Mapping {
                 map.number.unit = number.unit;
                 // Where numbers are written with a comma, nothing else says so of 12,500.
                 let mark = target.upload.decimal_mark;
-                let is_marked = target.upload.format == UploadFormat::Delimited && mark != '.';
+                let is_text =
+                    matches!(target.upload.format, UploadFormat::Delimited | UploadFormat::FixedWidth);
+                let is_marked = is_text && mark != '.';
                 map.number.decimal_mark = is_marked.then_some(mark);
             }
             _ => {}
@@ -64,4 +66,17 @@ fn column(field: &Field, source: &Source) -> Option<String> {
 /// A name without case and signs.
 fn letters(name: &str) -> String {
     name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}
+
+/// The columns of fixed-width text as the target describes them; none for every other format.
+pub(crate) fn own_positions(target: &Target) -> Vec<Position> {
+    let mut from = 1;
+    let mut positions = Vec::new();
+    for heading in target.headings() {
+        let Some(width) = target.upload.widths.get(heading) else { return Vec::new() };
+        let to = from + width.width - 1;
+        positions.push(Position { name: heading.to_owned(), from, to: Some(to) });
+        from = to + 1;
+    }
+    positions
 }

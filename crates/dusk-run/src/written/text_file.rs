@@ -12,6 +12,7 @@ pub(super) struct TextFile {
     output: Output,
     bytes: u64,
     lines: Lines,
+    tail: Vec<u8>,
 }
 
 /// Counts the lines of what is written.
@@ -43,11 +44,16 @@ impl Lines {
 
 impl TextFile {
     /// Begins the file `name` in `folder` with its head.
-    pub(super) fn create(folder: &Path, name: &str, head: &[u8], mut lines: Lines) -> Result<Self> {
+    pub(super) fn create(
+        folder: &Path,
+        name: &str,
+        (head, tail): (&[u8], &[u8]),
+        mut lines: Lines,
+    ) -> Result<Self> {
         let mut output = Output::create(folder, name)?;
         output.append(head)?;
         lines.pass(head);
-        Ok(Self { output, bytes: head.len() as u64, lines })
+        Ok(Self { output, bytes: (head.len() + tail.len()) as u64, lines, tail: tail.to_vec() })
     }
 }
 
@@ -70,18 +76,23 @@ impl UploadFile for TextFile {
             || self.output.rows > 0 && !upload.max_bytes.is_none_or(has_bytes_for)
     }
 
-    fn finish(self: Box<Self>) -> Result<OutputFile> {
+    fn finish(mut self: Box<Self>) -> Result<OutputFile> {
+        self.output.append(&self.tail)?;
         self.output.finish()
     }
 }
 
-/// What every such file begins with: a byte order mark and the headings, where wanted.
-pub(super) fn head(target: &Target) -> Result<Vec<u8>> {
-    if target.upload.format != UploadFormat::Delimited {
-        return Ok(Vec::new());
-    }
+/// What every such file begins with and ends with: a byte order mark and the headings, where wanted, or what stands around
+/// records.
+pub(super) fn frame(target: &Target) -> Result<(Vec<u8>, Vec<u8>)> {
     let mut encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
-    let mut head = encoder.mark();
+    let (mut head, tail) = match target.upload.format {
+        UploadFormat::Delimited | UploadFormat::FixedWidth | UploadFormat::Xml { .. } => encoder.frame(),
+        _ => return Ok(Default::default()),
+    };
+    if target.upload.format != UploadFormat::Delimited {
+        return Ok((head, tail));
+    }
     for row in target.header_rows() {
         for (place, heading) in row.iter().enumerate() {
             if place > 0 {
@@ -93,5 +104,5 @@ pub(super) fn head(target: &Target) -> Result<Vec<u8>> {
         }
         head.extend_from_slice(encoder.line_end());
     }
-    Ok(head)
+    Ok((head, tail))
 }

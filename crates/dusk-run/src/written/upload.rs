@@ -22,7 +22,8 @@ pub(crate) struct UploadFiles<'t> {
     folder: PathBuf,
     batch: String,
     today: Date,
-    head: Vec<u8>,
+    /// What each file begins with and ends with.
+    frame: (Vec<u8>, Vec<u8>),
     lines: Lines,
     /// The values by which the records are divided, in the order in which they were met.
     values: Vec<Divided>,
@@ -63,7 +64,7 @@ impl<'t> UploadFiles<'t> {
             folder: folder.to_path_buf(),
             batch: batch.to_owned(),
             today,
-            head: text_file::head(target)?,
+            frame: text_file::frame(target)?,
             lines: Lines::of(target)?,
             values: Vec::new(),
             places: HashMap::new(),
@@ -164,8 +165,9 @@ impl<'t> UploadFiles<'t> {
             UploadFormat::Database { .. } => {
                 Box::new(TableCopy::create(&self.folder, &path, &self.target.headings())?)
             }
-            UploadFormat::Delimited | UploadFormat::JsonLines => {
-                Box::new(TextFile::create(&self.folder, &path, &self.head, self.lines.clone())?)
+            _ => {
+                let frame = (self.frame.0.as_slice(), self.frame.1.as_slice());
+                Box::new(TextFile::create(&self.folder, &path, frame, self.lines.clone())?)
             }
         };
         Ok(Divided { parts, file, name: name.to_string(), records: 0 })

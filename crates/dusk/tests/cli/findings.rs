@@ -437,6 +437,10 @@ fn desk_with(kind: Kind) -> Desk {
             Desk::new().with("export.csv", "No,Date,Queen,Honey\n117,3 Apr, 2026,white,10\n")
         }
         Kind::DamagedRecord => mapped(IT, "{\"Id\": \"a\", \"It\": \"b\"}\n{\"Id\": \"a\"\n{}\n"),
+        Kind::TooWide => mapped(IT, "Id,It\na,Nordvik\n")
+            .edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end")
+            .edited("target.toml", "type = \"text\"", "type = \"text\"\nwidth = 4")
+            .edited("target.toml", "name = \"it\"", "width = 4\nname = \"it\""),
         Kind::RepeatedHeader => mapped(IT, "Id,It\na,x\nId,It\n"),
         Kind::ClosingLine => of_rows("[source]\nclosing = [\"Total\"]", "Id,It\na,x\nTotal,1\n"),
         Kind::NothingRepeated => of_rows("[repeat]\nnumbers = [\"1-2\"]", "Id,It 1,It 2\na,,\nb,x,\n")

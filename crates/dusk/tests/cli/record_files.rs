@@ -215,3 +215,42 @@ fn archives_folders_and_packed_files_are_sources_each_with_its_name() {
     );
     desk.run(&["check", "cut.csv.gz"]).stops(&["cut.csv.gz: is a packed file that cannot be unpacked"]);
 }
+
+#[test]
+fn uploads_of_fixed_width_and_xml_are_read_back_as_they_were_written() {
+    let mapping = "[[map]]\nfield = \"crossing\"\nfrom = \"No\"\n[[map]]\nfield = \"tonnes\"\nfrom = \"T\"\n\
+        [[map]]\nfield = \"vessel\"\nfrom = \"V\"\n";
+    let export = "No,T,V\n117,12.5,Öst & Co\n118,,Vik\n119,-7.5,<>\n";
+    let widths = |desk: Desk| {
+        ["crossing", "vessel", "tonnes"].iter().fold(desk, |desk, name| {
+            let named = desk
+                .read("target.toml")
+                .lines()
+                .find(|line| line.ends_with(&format!("\"{name}\"")))
+                .unwrap()
+                .to_owned();
+            desk.edited("target.toml", &named, &format!("{named}\nwidth = 9"))
+        })
+    };
+    for format in ["fixed-width", "xml"] {
+        let desk = desk_of(mapping).with("export.csv", export);
+        let desk = if format == "xml" { desk } else { widths(desk) };
+        let desk = desk.edited("target.toml", "line_end", &format!("format = \"{format}\"\nline_end"));
+        desk.run(&["target", "check"]).ended(0);
+        desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0);
+        let target = desk.read("target.toml").replace("up.csv", "up-{batch}.csv");
+        let desk = desk.with("target.toml", &format!("{target}\n[holds]\nfile = \"batch/upload/up.csv\"\n"));
+        let compared = desk.run(&["compare", "export.csv", "--format", "json"]).ended(0);
+        let compared: serde_json::Value = serde_json::from_str(&compared.out).unwrap();
+        assert_eq!(compared["counts"]["same"], 3, "{format}: {compared}");
+    }
+    let unnamed = desk_of(mapping).edited("target.toml", "line_end", "format = \"xml\"\nline_end");
+    let unnamed = unnamed.edited(
+        "target.toml",
+        "name   = \"crossing\"",
+        "name   = \"crossing\"\nheading = \"No of it\"",
+    );
+    unnamed.run(&["target", "check"]).ended(1).says(&["\"No of it\" is not a name of XML"]);
+    let narrow = desk_of(mapping).edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end");
+    narrow.run(&["target", "check"]).ended(1).says(&["the field \"crossing\" has no width"]);
+}
