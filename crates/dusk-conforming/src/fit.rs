@@ -88,7 +88,7 @@ impl Conformer<'_> {
             let text = slots.get(place).map_or("", |slot| CellKind::of(shape.cell(row, *slot)).1.trim());
             (if text.is_empty() { Value::Blank } else { Value::Text }, text)
         };
-        let (fact, fit) = match rule.holds(self.plan.today, &text) {
+        let (fact, fit) = match rule.holds_loosely(self.plan.today, &text) {
             Some(true) => return Fit::Whole,
             Some(false) => (RowFact::NotKept { rule: rule.to_string() }, Fit::LeftOut),
             None => (RowFact::KeepOpen { rule: rule.to_string() }, Fit::Rejected),

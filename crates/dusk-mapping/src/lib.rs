@@ -23,7 +23,7 @@ pub use feed::{Feed, NUMBER_MARK, Repeat, SameKey};
 pub use look_up::{Answer, LookUp};
 pub use part::{MadeOf, NotTaken, Part, PartPiece};
 
-pub use read::{read, read_incomplete, read_unwritten};
+pub use read::{read, read_incomplete, read_reading, read_unwritten};
 
 use dusk_decisions::{Corrections, Crosswalk, RowHashes};
 use dusk_description::{ReadAs, Rule, Target};

@@ -17,6 +17,7 @@ pub use asked::compare::{ComparedWanted, HeldComparison};
 pub use asked::explain::{ExplainedRecord, Explanation, RecordBeside, explain};
 pub use asked::first_rows::FirstRows;
 pub use asked::history::{ASIDE, Lineage, News, PastBatch, Since, note_elsewhere, past_batches};
+pub use asked::kinds::{RowsAmiss, RowsTaken};
 pub use asked::leaving_out::{LeavingOut, LeftRecord};
 pub use asked::listed::{FoundByKey, KeyMatch, ListedRow, key_match};
 pub use asked::picture::{FieldExample, FieldShown, examples};

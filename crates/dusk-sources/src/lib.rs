@@ -7,6 +7,7 @@
 //! settings   what a mapping says of how its source is read
 //! settled    the encoding and the delimiter, where it says nothing: proven or asked about
 //! delimiter  which character parts the cells, by proof or by what the mapping says
+//! recurring  marks that nobody expects, offered where they recur on every line
 //! dialect    how cells are parted and quoted
 //! header     which row holds the headings, and a name of its own for each column
 //! rows       text → rows of cells (RFC 4180 and its everyday variants)
@@ -38,6 +39,7 @@ mod packed;
 mod patch;
 mod pipeline;
 mod positions;
+mod recurring;
 mod row_cells;
 mod rows;
 mod settings;

@@ -14,6 +14,7 @@ use super::header::{self, Header};
 use super::packed;
 use super::patch::Patches;
 use super::positions::SharedBlanks;
+use super::recurring::RecurringMarks;
 use super::row_cells::RowCells;
 use super::settings::{Known, SourceSettings};
 use super::settled::{
@@ -189,7 +190,7 @@ impl Source {
         let mut first_text = head_text(&text)?;
         let is_text = !text.start.unpacked;
         let first_lines = first_text.lines().take(12).filter(|_| is_text).map(str::to_owned).collect();
-        let mut blanks = None;
+        let (mut blanks, mut marks) = (None, None);
         if text.dialect.is_none() && !settings.positions.is_empty() {
             let says = format!("fixed width, {} columns", settings.positions.len());
             text.evidence.push(Evidence::named(Claim::Delimiter, says));
@@ -204,7 +205,27 @@ impl Source {
                     text.evidence.push(blanks.evidence());
                     text.cut(&blanks.positions, &name)?;
                 }
-                _ => settled.map_err(|refusal| with_positions(refusal, blanks.as_ref())).map_err(wrong)?,
+                None if settings.delimiter.is_none()
+                    && (settled.is_err() || text.parts_nothing(&first_text)) =>
+                {
+                    marks = RecurringMarks::of(&first_text);
+                    match &marks {
+                        Some(marks) if !strict => {
+                            text.dialect = Some(Dialect::new(
+                                marks.delimiter.as_str(),
+                                marks.quote.as_deref().unwrap_or("\""),
+                            ));
+                            text.evidence.truncate(1);
+                            text.evidence.push(marks.evidence());
+                        }
+                        _ => settled
+                            .map_err(|refusal| offering(refusal, offered(None, marks.as_ref())))
+                            .map_err(wrong)?,
+                    }
+                }
+                _ => settled
+                    .map_err(|refusal| offering(refusal, offered(blanks.as_ref(), None)))
+                    .map_err(wrong)?,
             }
         }
         let header_row = settings.header_row.or(blanks.as_ref().and_then(|blanks| blanks.headings));
@@ -221,7 +242,7 @@ impl Source {
         let asks = asks.map(|evidence| undecided(evidence, &name, "its encoding is not proven"));
         let settings = &SourceSettings { header_row, ..settings.clone() };
         let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
-            .map_err(|error| error_with_positions(error, blanks.as_ref()))
+            .map_err(|error| error_offering(error, offered(blanks.as_ref(), marks.as_ref())))
             .and_then(Self::with_blank_end)
             .map(|source| Self { original: container.map(|container| (file.clone(), container)), ..source });
         match asks {
@@ -473,27 +494,32 @@ impl Source {
     }
 }
 
-/// The same refusal, with the columns that the lines of the text share blanks between.
-fn with_positions(refusal: Refusal, blanks: Option<&SharedBlanks>) -> Refusal {
-    match blanks {
+/// What the lines of a text offer where no delimiter is proven: columns that share blanks, or marks that recur.
+fn offered(blanks: Option<&SharedBlanks>, marks: Option<&RecurringMarks>) -> Option<String> {
+    let (why, settle) = match (blanks, marks) {
+        (Some(blanks), _) => {
+            let why =
+                format!("{} lines share the blanks between {} columns", blanks.lines, blanks.positions.len());
+            (why, blanks.settle())
+        }
+        (None, Some(marks)) => ("all lines have the same marks as often".to_owned(), marks.settle()),
+        (None, None) => return None,
+    };
+    Some(format!("since {why}, this may be meant:\n    {}", settle.join("\n    ")))
+}
+
+/// The same refusal, with what the lines of the text offer.
+fn offering(refusal: Refusal, offered: Option<String>) -> Refusal {
+    match offered {
         None => refusal,
-        Some(blanks) => Refusal::new(
-            refusal.says,
-            format!(
-                "{}\n  or, since {} lines share the blanks between {} columns:\n    {}",
-                refusal.hint,
-                blanks.lines,
-                blanks.positions.len(),
-                blanks.settle().join("\n    ")
-            ),
-        ),
+        Some(offered) => Refusal::new(refusal.says, format!("{}\n  {offered}", refusal.hint)),
     }
 }
 
-fn error_with_positions(error: Error, blanks: Option<&SharedBlanks>) -> Error {
+fn error_offering(error: Error, offered: Option<String>) -> Error {
     match error {
         Error::Source { source_name, says, hint } => {
-            with_positions(Refusal::new(says, hint), blanks).of(&source_name)
+            offering(Refusal::new(says, hint), offered).of(&source_name)
         }
         other => other,
     }

@@ -116,7 +116,16 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
     // Text has hardly any control characters; UTF-16 has zero bytes in every other place.
     let odd = |byte: &&u8| matches!(byte, 0..=8 | 0x0e..=0x1a | 0x7f);
     let controls = head.iter().filter(odd).count();
-    if head.len() >= 64 && controls * 20 > head.len() && EncodingChoice::by_first_bytes(head).is_none() {
+    // One or two of them may be the marks of a text whose cells hold everything else.
+    let mut kinds: Vec<u8> = head.iter().filter(odd).copied().collect();
+    kinds.sort_unstable();
+    kinds.dedup();
+    let may_be_marks = kinds.len() <= 2 && !kinds.contains(&0);
+    if !may_be_marks
+        && head.len() >= 64
+        && controls * 20 > head.len()
+        && EncodingChoice::by_first_bytes(head).is_none()
+    {
         return Err(Refusal::new(
             "is no text: one byte in twenty is a control character",
             "check that this is the exported file, and not a picture, a program or a packed file",

@@ -13,7 +13,7 @@ use crate::show::{shell_word, visible, waiting};
 
 /// Puts the mapping into a command that names none: the one here whose headings fit its exports.
 pub(crate) fn mapping(args: &mut Args, matches: &ArgMatches) -> Result<(), Failure> {
-    if is_named(matches) {
+    if is_named(matches) || args.command.takes_every_mapping() {
         return Ok(());
     }
     let quiet = args.quiet;

@@ -122,7 +122,11 @@ fn values_of_fixed_width_are_filled_up_and_never_cut_off() {
             ["Vik", "-4.5"],
             Ok("Vik__-004.5\n"),
         ),
-        ([format!("{text}\nfill = \"_\""), format!("{number}\nfill = \"0\"")], ["Vik", ""], Ok("Vik__      \n")),
+        (
+            [format!("{text}\nfill = \"_\""), format!("{number}\nfill = \"0\"")],
+            ["Vik", ""],
+            Ok("Vik__      \n"),
+        ),
         ([text.to_owned(), number.to_owned()], ["Nordvik", "4.5"], Err("too-wide")),
         ([text.to_owned(), number.to_owned()], ["a\nb", "4.5"], Err("cannot-quote")),
     ] {

@@ -6,6 +6,7 @@ use std::cmp::Ordering;
 use jiff::civil::Date;
 
 use super::tree::{Comparison, Condition, Over, Part, Term};
+use crate::fold;
 use dusk_evidence::FieldId;
 use dusk_values::{Decimal, Value};
 
@@ -17,6 +18,8 @@ pub(super) struct Scene<'s, 'v> {
     pub(super) over: &'s dyn Fn(Over, &[FieldId]) -> Option<Value>,
     /// The day of the run.
     pub(super) today: Date,
+    /// Case and blanks do not count when texts are compared.
+    pub(super) loosely: bool,
 }
 
 /// A value and the text beside it.
@@ -42,11 +45,12 @@ impl Scene<'_, '_> {
             Condition::Any(parts) => join(parts, true),
             Condition::Not(inner) => self.holds(inner).map(|holds| !holds),
             Condition::Compare(left, comparison, right) => {
-                Some(comparison.accepts(order(&self.worth(left)?, &self.worth(right)?)?))
+                Some(comparison.accepts(self.order(&self.worth(left)?, &self.worth(right)?)?))
             }
             Condition::Between(term, least, most) => {
                 let term = self.worth(term)?;
-                let (least, most) = (order(&term, &self.worth(least)?)?, order(&term, &self.worth(most)?)?);
+                let (least, most) =
+                    (self.order(&term, &self.worth(least)?)?, self.order(&term, &self.worth(most)?)?);
                 Some(least.is_ge() && most.is_le())
             }
             Condition::Blank(term, negated) => Some(self.worth(term).is_none() != *negated),
@@ -54,7 +58,7 @@ impl Scene<'_, '_> {
                 let term = self.worth(term)?;
                 let mut undecided = false;
                 for value in list {
-                    match self.worth(value).and_then(|value| order(&term, &value)) {
+                    match self.worth(value).and_then(|value| self.order(&term, &value)) {
                         Some(Ordering::Equal) => return Some(!negated),
                         Some(_) => {}
                         None => undecided = true,
@@ -70,6 +74,13 @@ impl Scene<'_, '_> {
                 _ => None,
             },
         }
+    }
+
+    fn order(&self, left: &Worth<'_>, right: &Worth<'_>) -> Option<Ordering> {
+        if self.loosely && (left.0, right.0) == (Value::Text, Value::Text) {
+            return Some(fold(&left.1).cmp(&fold(&right.1)));
+        }
+        left.0.compare(right.0, (&left.1, &right.1))
     }
 
     /// The value of a term; nothing for a blank and for what is too large to be reckoned exactly.
@@ -102,10 +113,6 @@ impl Scene<'_, '_> {
             }
         }
     }
-}
-
-fn order(left: &Worth<'_>, right: &Worth<'_>) -> Option<Ordering> {
-    left.0.compare(right.0, (&left.1, &right.1))
 }
 
 fn sum(left: Value, right: Value) -> Option<Value> {

@@ -236,11 +236,21 @@ impl Rule {
     /// Whether the rule holds for a record whose fields `value` gives, each with its text; nothing
     /// when it does not apply or a blank leaves it undecided.
     pub fn holds<'v>(&self, today: Date, value: &dyn Fn(FieldId) -> (Value, &'v str)) -> Option<bool> {
-        let scene = Scene { value, over: &|_, _| None, today };
+        let scene = Scene { value, over: &|_, _| None, today, loosely: false };
         if !self.applies_in(&scene) {
             return None;
         }
         scene.holds(&self.must)
+    }
+
+    /// The same for texts as an export has them, in which case and blanks do not count.
+    pub fn holds_loosely<'v>(
+        &self,
+        today: Date,
+        value: &dyn Fn(FieldId) -> (Value, &'v str),
+    ) -> Option<bool> {
+        let scene = Scene { value, over: &|_, _| None, today, loosely: true };
+        if self.applies_in(&scene) { scene.holds(&self.must) } else { None }
     }
 
     fn applies_in(&self, scene: &Scene<'_, '_>) -> bool {

@@ -79,7 +79,7 @@ impl Rule {
 
     /// What a record adds; nothing for a record that `when` leaves aside.
     pub fn share<'v>(&self, today: Date, value: &dyn Fn(FieldId) -> (Value, &'v str)) -> Option<RecordShare> {
-        let scene = Scene { value, over: &|_, _| None, today };
+        let scene = Scene { value, over: &|_, _| None, today, loosely: false };
         if !self.applies_in(&scene) {
             return None;
         }
@@ -142,7 +142,7 @@ impl Rule {
             let at = tally.wanted.iter().position(|(known, of)| *known == over && of == fields)?;
             group.counts.get(at)?.value()
         };
-        let scene = Scene { value: &value, over: &over, today };
+        let scene = Scene { value: &value, over: &over, today, loosely: false };
         let reckoned = tally.wanted.iter().zip(&group.counts).map(|((over, fields), count)| {
             let words = Over::WORDS.iter().find(|(_, known)| known == over).map_or("", |(words, _)| words);
             let fields: Vec<String> = fields.iter().map(|place| name(*place)).collect();

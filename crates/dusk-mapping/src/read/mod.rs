@@ -15,6 +15,7 @@ use dusk_decisions::{Corrections, Crosswalk, crosswalk_path};
 use dusk_description::{DateType, Field, FieldType, Target, fold};
 use dusk_evidence::{Error, FieldId, Line, Problems, Result};
 use dusk_files::{Settings, SettingsFile};
+use dusk_sources::SourceSettings;
 use dusk_values::ValueType;
 
 use feed::{read_feed, read_part};
@@ -66,6 +67,26 @@ pub fn read(path: &Path) -> Result<(Mapping, Target)> {
 /// As [`read`].
 pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
     read_with(&SettingsFile::read(path)?, path, false)
+}
+
+/// How the mapping at `path` says that its source is read, and its target where it names one: `[source]` may be all that
+/// there is of it.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_reading(path: &Path) -> Result<(SourceSettings, Option<Target>)> {
+    let file = SettingsFile::read(path)?;
+    let mut problems = Problems::default();
+    let (names_target, source) = file.read_with(&mut problems, |top| {
+        let names_target = top.has("target");
+        let source = top.table("source", read_source).source;
+        top.ignore_rest();
+        (names_target, source)
+    });
+    if names_target {
+        return read_incomplete(path).map(|(mapping, target)| (mapping.source, Some(target)));
+    }
+    problems.or((source, None))
 }
 
 /// The same for a text that is not written yet, and would stand at `path`.

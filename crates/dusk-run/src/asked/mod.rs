@@ -10,6 +10,7 @@
 //! accepting how many rows each field of a mapping accepts
 //! picture   the mapping on real rows, a value before and after
 //! review    the rejected rows kept at hand, judged again after each decision
+//! kinds     several kinds of row in one export, each with a mapping of its own
 //! leaving_out which records to leave out where a limit is passed
 //! listed    rows found again by a key, or by a line of an upload
 //! uploaded  the upload files of a batch read back
@@ -23,6 +24,7 @@ pub(crate) mod compare;
 pub(crate) mod explain;
 pub(crate) mod first_rows;
 pub(crate) mod history;
+pub(crate) mod kinds;
 pub(crate) mod leaving_out;
 pub(crate) mod listed;
 pub(crate) mod picture;

@@ -21,6 +21,11 @@ pub(crate) struct JobArgs {
     #[command(flatten)]
     pub(crate) rest: RestArgs,
 
+    /// Each row by the mapping that takes it: every mapping here that fits the export is run, and each row has to belong
+    /// to one of them.
+    #[arg(long, conflicts_with_all = ["rest", "mapping"])]
+    pub(crate) kinds: bool,
+
     /// List every cause, not only the largest.
     #[arg(long)]
     pub(crate) all_causes: bool,
@@ -77,13 +82,13 @@ pub(crate) struct CheckJobArgs {
 }
 
 /// What `conform` is given.
-#[derive(Debug, ClapArgs)]
+#[derive(Debug, Clone, ClapArgs)]
 pub(crate) struct ConformArgs {
     #[command(flatten)]
     pub(crate) job: JobArgs,
 
     /// The batch folder to make; batches/DATE-a (or -b, -c …) where it is not given.
-    #[arg(short, long, value_name = "FOLDER")]
+    #[arg(short, long, value_name = "FOLDER", conflicts_with = "kinds")]
     pub(crate) out: Option<PathBuf>,
 
     /// Make the batch of this source again: the one that has it is put aside.

@@ -21,9 +21,29 @@ pub(crate) struct ReadingArgs {
     #[arg(long, value_name = "TEXT")]
     pub(crate) delimiter: Option<String>,
 
-    /// The row that holds the headings, where it is known.
+    /// What stands around a quoted cell, where it is known; "" where nothing is quoted.
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) quote: Option<String>,
+
+    /// What stands for a line break inside a cell.
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) line_break: Option<String>,
+
+    /// The row that holds the headings, where it is known; 0 where there is none.
     #[arg(long, value_name = "ROW")]
     pub(crate) header_row: Option<u64>,
+
+    /// How many rows the headings take.
+    #[arg(long, value_name = "ROWS")]
+    pub(crate) header_rows: Option<u64>,
+
+    /// The list of a file of records of which each item is a row, as crossings.crew.
+    #[arg(long, value_name = "PATH")]
+    pub(crate) each: Option<String>,
+
+    /// A column of fixed-width text, as "1-6 Apiary No"; given again for each column.
+    #[arg(long = "position", value_name = "FROM-TO NAME")]
+    pub(crate) positions: Vec<String>,
 }
 
 /// What `map` is given.

@@ -334,6 +334,15 @@ pub(crate) struct ForMapping<'a> {
 }
 
 impl Command {
+    /// Whether every mapping here that fits is meant, and not one of them.
+    pub(crate) fn takes_every_mapping(&self) -> bool {
+        match self {
+            Self::Check(check) => check.job.kinds,
+            Self::Conform(conform) => conform.job.kinds,
+            _ => false,
+        }
+    }
+
     /// The mapping of this command, and what it has to fit; nothing where it takes none, or none of its own.
     pub(crate) fn for_mapping(&mut self) -> Option<ForMapping<'_>> {
         let (mapping, sources) = match self {

@@ -19,10 +19,7 @@ use crate::show::{Bar, Look, Opened, counted, shell_word, visible};
 
 pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
     let (mut settings, mut target) = match &args.mapping {
-        Some(path) => {
-            let (mapping, target) = mapping::read(path)?;
-            (mapping.source, Some(target))
-        }
+        Some(path) => mapping::read_reading(path)?,
         None => (SourceSettings::default(), None),
     };
     if let Some(path) = &args.target {

@@ -14,7 +14,7 @@ use serde_json::json;
 
 use super::lines_tried::try_lines;
 use super::{asking, reading, saved};
-use crate::args::{Format, MapArgs, ReadingArgs};
+use crate::args::{Format, MapArgs};
 use crate::holding::hold_file;
 use crate::loaded::{opening, threads, today};
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
@@ -116,12 +116,8 @@ impl Earlier {
         if !args.mapping.exists() {
             return Ok(None);
         }
-        let named = |reading: &ReadingArgs| {
-            let ReadingArgs { sheet, encoding, delimiter, header_row } = reading;
-            sheet.is_some() || encoding.is_some() || delimiter.is_some() || header_row.is_some()
-        };
         let path = args.mapping.display();
-        if named(&args.reading) {
+        if !reading::lines(&args.reading).is_empty() {
             return Err(Failure::Stopped(format!(
                 "{path} is there already, and says how the source is read\n  change it under [source] in that file"
             )));

@@ -18,6 +18,7 @@ mod explain;
 mod follow_up;
 mod history;
 mod inspect;
+mod kinds;
 mod lines_tried;
 mod map;
 mod named;

@@ -75,6 +75,7 @@ fn job_args(args: &RoundArgs, step: &RoundStep, rest: RestArgs) -> Result<JobArg
         sources: step.sources.clone(),
         run: run_args(args, step)?,
         rest,
+        kinds: false,
         all_causes: false,
         totals: Vec::new(),
     })

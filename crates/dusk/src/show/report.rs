@@ -133,11 +133,10 @@ impl Report<'_> {
             return Ok(());
         }
         let no_record = |remark: &&Cause| {
-            matches!(
-                remark.kind,
-                Kind::RepeatedHeader | Kind::ClosingLine | Kind::NotKept | Kind::NothingRepeated
-            )
+            matches!(remark.kind, Kind::RepeatedHeader | Kind::ClosingLine | Kind::NothingRepeated)
         };
+        let of_others = |remark: &&Cause| remark.kind == Kind::NotKept;
+        let of_others: u64 = self.summary.remarks.iter().filter(of_others).map(|remark| remark.count).sum();
         let without: u64 = self.summary.remarks.iter().filter(no_record).map(|remark| remark.count).sum();
         let rows = |count: u64, one: &str, many: &str| match count {
             0 => None,
@@ -145,10 +144,15 @@ impl Report<'_> {
             count => Some(format!("{} {many}", grouped(count))),
         };
         let kept_out = self.summary.kept_out;
-        let blank = left_out.saturating_sub(without + kept_out);
+        let blank = left_out.saturating_sub(without + of_others + kept_out);
         let all = [
             rows(blank, "blank row", "blank rows"),
             rows(without, "row without a record", "rows without a record"),
+            rows(
+                of_others,
+                "row of another kind, which [rows] does not keep",
+                "rows of another kind, which [rows] does not keep",
+            ),
             rows(kept_out, "row kept out as was decided", "rows kept out as was decided"),
         ];
         let all: Vec<String> = all.into_iter().flatten().collect();
