@@ -4,9 +4,11 @@ use std::borrow::Cow;
 
 use super::clean::is_blank;
 use super::{Basis, Trail, boolean};
-use dusk_evidence::{Fault, TextFact};
-use dusk_mapping::{Answer, LookUp, NotTaken, Part};
+use dusk_evidence::{Fault, FieldId, Id as _, NumberFact, NumberMarks, TextFact};
+use dusk_mapping::{Answer, LookUp, NotTaken, Part, WorkedOut};
 use dusk_sources::CellKind;
+use dusk_values::Decimal;
+use jiff::civil::Date;
 
 /// Stands between the cells of one raw value: a unit separator (U+001F), which is made for this.
 pub(super) const JOINT: char = '\u{1f}';
@@ -18,6 +20,26 @@ pub enum Several<'p> {
     Join(Vec<JoinPiece>),
     /// The first that is not blank; the headings, in order.
     FirstOf(Vec<&'p str>),
+    /// The nth that is not blank; the last takes what is left over, where it is said how.
+    Filled {
+        /// The headings, in order.
+        headings: Vec<&'p str>,
+        /// Which of those that are not blank, from 1.
+        nth: usize,
+        /// No field takes those behind it.
+        is_last: bool,
+        /// What stands between those that are left over.
+        rest: Option<&'p str>,
+    },
+    /// A number that is reckoned from all of them.
+    WorkedOut {
+        /// How.
+        worked_out: &'p WorkedOut,
+        /// What stands before the decimals in the cells, where the mapping says.
+        mark: Option<char>,
+        /// The day of the run.
+        today: Date,
+    },
     /// One text of all that are not blank, with this between them; several values, where the field
     /// holds several.
     Together(Option<&'p str>),
@@ -74,6 +96,17 @@ impl<'p> Several<'p> {
             }
             Self::FirstOf(headings) => first_of(headings, cells(), trail),
             Self::InUnits => in_units(cells(), trail),
+            Self::Filled { headings, nth, is_last, rest } => {
+                let left = if *is_last { Some(*rest) } else { None };
+                return filled(headings, *nth, left, cells(), trail);
+            }
+            Self::WorkedOut { worked_out, mark, today } => {
+                let number = reckoned(worked_out, *mark, *today, cells())?;
+                if let Some(text) = &number {
+                    trail.took(text, || Basis::WorkedOut { written: worked_out.written.clone() });
+                }
+                Put::Value(CellKind::Number, number.unwrap_or_default().into())
+            }
             Self::Together(between) => {
                 let filled: Vec<&str> =
                     cells().map(|(_, text)| text).filter(|text| !text.is_empty()).collect();
@@ -109,6 +142,75 @@ fn first_of<'r, 'p>(
         trail.took(text, || Basis::FirstOf { heading: heading.to_owned() });
     }
     Put::Value(kind, Cow::Borrowed(text))
+}
+
+/// The nth cell that is not blank. `left` is there for the last field of those that the cells fill: what stands between
+/// those that are left over, if it takes them.
+fn filled<'r, 'p>(
+    headings: &[&str],
+    nth: usize,
+    left: Option<Option<&str>>,
+    cells: impl Iterator<Item = (CellKind, &'r str)>,
+    trail: &mut Trail,
+) -> Result<Put<'r, 'p>, Fault> {
+    let mut behind = cells.enumerate().filter(|(_, (_, text))| !text.is_empty()).skip(nth - 1);
+    let Some((place, (kind, text))) = behind.next() else { return Ok(Put::Value(CellKind::Text, "".into())) };
+    let over: Vec<&str> = behind.map(|(_, (_, text))| text).collect();
+    match left {
+        Some(None) if !over.is_empty() => {
+            Err(Fault::new(TextFact::NoPlaceLeft { places: nth, left: over.join(", ") }))
+        }
+        Some(Some(between)) if !over.is_empty() => {
+            let all = std::iter::once(text).chain(over).collect::<Vec<_>>().join(between);
+            trail.took(&all, || Basis::Filled { heading: String::new(), nth });
+            Ok(Put::Value(CellKind::Text, all.into()))
+        }
+        _ => {
+            if place + 1 != nth {
+                let heading = headings.get(place).copied().unwrap_or_default();
+                trail.took(text, || Basis::Filled { heading: heading.to_owned(), nth });
+            }
+            Ok(Put::Value(kind, Cow::Borrowed(text)))
+        }
+    }
+}
+
+/// What is reckoned from cells; nothing where one that is needed is blank.
+fn reckoned<'r>(
+    worked_out: &WorkedOut,
+    mark: Option<char>,
+    today: Date,
+    cells: impl Iterator<Item = (CellKind, &'r str)>,
+) -> Result<Option<String>, Fault> {
+    let mut numbers = Vec::new();
+    for ((kind, text), heading) in cells.zip(&worked_out.columns) {
+        let number = (!text.is_empty()).then(|| certain_number(kind, text, mark));
+        let not_certain = || {
+            let marks =
+                mark.map_or(NumberMarks::Plain, |decimal| NumberMarks::Named { decimal, thousands: None });
+            Fault::new(NumberFact::NotANumber(marks)).of_part(text, Some(heading))
+        };
+        numbers.push(number.map(|number| number.ok_or_else(not_certain)).transpose()?);
+    }
+    let number = |place: FieldId| numbers.get(place.index()).copied().flatten();
+    Ok(worked_out.expression.number(&number, today).map(|number| number.to_string()))
+}
+
+/// A number that can be read in one way only: a typed one, or one with the mark that the mapping names. Where it names
+/// none, `1.234` may be more than a thousand.
+fn certain_number(kind: CellKind, text: &str, mark: Option<char>) -> Option<Decimal> {
+    let text = match mark {
+        _ if kind == CellKind::Number => text.to_owned(),
+        Some('.') | None => text.to_owned(),
+        Some(_) if text.contains('.') => return None,
+        Some(mark) => text.replacen(mark, ".", 1),
+    };
+    let decimals = text.split_once('.').map(|(whole, decimals)| (whole.trim_start_matches('-'), decimals));
+    let may_be_thousands = |(whole, decimals): (&str, &str)| {
+        decimals.len() == 3 && (1..=3).contains(&whole.len()) && !whole.starts_with('0')
+    };
+    let is_open = kind != CellKind::Number && mark.is_none() && decimals.is_some_and(may_be_thousands);
+    if is_open { None } else { Decimal::parse(&text) }
 }
 
 /// A number with its unit behind it; what its cell says that it is stays.

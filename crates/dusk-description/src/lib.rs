@@ -19,7 +19,7 @@ mod upload;
 mod words;
 mod workbook_file;
 
-pub use rule::{LeaveOutFirst, Reckoned, RecordShare, Rule, RuleError, RuleText, Tally};
+pub use rule::{Expression, LeaveOutFirst, Reckoned, RecordShare, Rule, RuleError, RuleText, Tally};
 
 use std::path::PathBuf;
 

@@ -339,6 +339,9 @@ kinds! {
     CannotEncode = "cannot-encode", Reject, by Value, settled by Cell, "characters that the upload file's encoding does not have";
     /// The upload file never quotes, and the value holds the delimiter, a quote or a line break.
     CannotQuote = "cannot-quote", Reject, by Value, settled by Cell, "values that would need quotes";
+    /// Several columns fill fields one after the other (`filled`), and more of them are filled than there are fields. Nothing
+    /// is dropped: `rest` in the mapping of the last field has it take what is left over.
+    NoPlaceLeft = "no-place-left", Reject, by Value, settled by Cell, "values that no field is left for";
     /// The upload file is fixed-width text, and the value takes more characters than its column has (`width`). Nothing is
     /// ever cut off.
     TooWide = "too-wide", Reject, by Value, settled by Cell, "values that take more characters than their column has";

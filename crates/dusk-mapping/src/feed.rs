@@ -4,6 +4,7 @@
 use std::sync::Arc;
 
 use super::LookUp;
+use dusk_description::Expression;
 use dusk_files::Template;
 
 /// What stands for the repeat's own label in the headings of columns that repeat.
@@ -22,6 +23,19 @@ pub enum Feed {
     Join(Template),
     /// The first of several columns that is not blank.
     FirstOf(Vec<String>),
+    /// The first, second … of those of several columns that are not blank, so that blank ones leave no gap.
+    Filled {
+        /// The columns, in order.
+        columns: Vec<String>,
+        /// Which of those that are not blank, from 1.
+        nth: usize,
+        /// No other field takes those behind it.
+        is_last: bool,
+        /// What stands between those that are left over, where the last one takes them as well.
+        rest: Option<String>,
+    },
+    /// A number that is reckoned from those of several columns.
+    WorkedOut(Arc<WorkedOut>),
     /// Several columns, those that are blank left out.
     Together(Vec<String>),
     /// A code for each column of true and false that says true.
@@ -39,12 +53,26 @@ impl Feed {
             Self::Column(name) => vec![name],
             Self::InUnits(name, unit) => vec![name, unit],
             Self::Join(template) => template.names().collect(),
-            Self::FirstOf(names) | Self::Together(names) => names.iter().map(String::as_str).collect(),
+            Self::WorkedOut(worked_out) => worked_out.columns.iter().map(String::as_str).collect(),
+            Self::Filled { columns: names, .. } | Self::FirstOf(names) | Self::Together(names) => {
+                names.iter().map(String::as_str).collect()
+            }
             Self::Flags(flags) => flags.iter().map(|(name, _)| name.as_str()).collect(),
             Self::LookUp(look_up) => look_up.by.iter().map(|(name, _)| name.as_str()).collect(),
             Self::Constant(_) | Self::Number => Vec::new(),
         }
     }
+}
+
+/// How a number is reckoned from columns.
+#[derive(Debug)]
+pub struct WorkedOut {
+    /// As the mapping has it.
+    pub written: String,
+    /// What is reckoned; its names are places in `columns`.
+    pub expression: Expression,
+    /// The columns, each once.
+    pub columns: Vec<String>,
 }
 
 /// A row of the source that makes several records: one for each repeat of columns that repeat.

@@ -19,7 +19,7 @@ mod words;
 use std::path::PathBuf;
 
 pub use drift::{ColumnDrift, FieldDigest, IsOfList, Run, drift};
-pub use feed::{Feed, NUMBER_MARK, Repeat, SameKey};
+pub use feed::{Feed, NUMBER_MARK, Repeat, SameKey, WorkedOut};
 pub use look_up::{Answer, LookUp};
 pub use part::{MadeOf, NotTaken, Part, PartPiece};
 

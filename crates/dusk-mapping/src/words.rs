@@ -19,6 +19,10 @@ impl Feed {
             Self::Join(template) => template.written(),
             Self::InUnits(name, unit) => format!("\"{name}\", in the unit that \"{unit}\" names"),
             Self::FirstOf(_) => quoted(self.columns(), ", else "),
+            Self::Filled { nth, .. } => {
+                format!("number {nth} of {} that are not blank", quoted(self.columns(), ", "))
+            }
+            Self::WorkedOut(worked_out) => worked_out.written.clone(),
             Self::Together(_) => quoted(self.columns(), " and "),
             Self::Flags(flags) => {
                 let each: Vec<String> =

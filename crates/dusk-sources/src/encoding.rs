@@ -457,6 +457,11 @@ fn two_encodings(survey: &ByteSurvey, weighed: &[Weighed]) -> Evidence {
     evidence
 }
 
+/// The encoding whose byte order mark a file begins with.
+pub fn encoding_by_mark(bytes: &[u8]) -> Option<&'static Encoding> {
+    Encoding::for_bom(bytes).map(|(encoding, _)| encoding)
+}
+
 /// The encoding that a WHATWG label names; also `utf-16le` and `utf-16be`. Nothing for a label
 /// that the standard does not know or does not let text be read in.
 pub fn encoding_named(label: &str) -> Option<&'static Encoding> {

@@ -55,7 +55,7 @@ pub use blocks::{Block, Blocks};
 pub use columns::{each_row, rows_where};
 pub use dialect::Dialect;
 pub use dusk_records::{RecordChoice, RecordFacts};
-pub use encoding::{EncodingChoice, encoding_named};
+pub use encoding::{EncodingChoice, encoding_by_mark, encoding_named};
 pub use header::has_no_heading;
 pub use opened::Source;
 pub use packed::{leads_to_a_file, sources_in};

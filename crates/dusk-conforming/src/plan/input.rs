@@ -79,6 +79,15 @@ impl<'p> Plan<'p> {
             Feed::Join(template) => Several::Join(join_pieces(template)),
             Feed::InUnits(..) => Several::InUnits,
             Feed::FirstOf(names) => Several::FirstOf(names.iter().map(String::as_str).collect()),
+            Feed::Filled { nth, is_last, rest, columns } => Several::Filled {
+                headings: columns.iter().map(String::as_str).collect(),
+                nth: *nth,
+                is_last: *is_last,
+                rest: rest.as_deref(),
+            },
+            Feed::WorkedOut(worked_out) => {
+                Several::WorkedOut { worked_out, mark: map.number.decimal_mark, today: self.today }
+            }
             Feed::Together(_) => Several::Together(map.between.first().map(String::as_str)),
             Feed::Flags(flags) => Several::Flags(
                 flags.iter().map(|(heading, code)| (heading.as_str(), code.as_str())).collect(),

@@ -26,6 +26,18 @@ pub enum Basis {
         /// Its heading.
         heading: String,
     },
+    /// The nth of several columns that are not blank.
+    Filled {
+        /// Its heading; empty where what is left over stands behind it.
+        heading: String,
+        /// Which.
+        nth: usize,
+    },
+    /// A number that is reckoned from columns.
+    WorkedOut {
+        /// How, as the mapping has it.
+        written: String,
+    },
     /// Those of several columns that are not blank.
     Together {
         /// How many are not.
@@ -289,6 +301,8 @@ impl Basis {
             Self::MadeOf => Step::MadeOf,
             Self::Join => Step::Join,
             Self::FirstOf { .. } => Step::FirstOf,
+            Self::Filled { .. } => Step::Filled,
+            Self::WorkedOut { .. } => Step::WorkedOut,
             Self::Together { .. } => Step::Together,
             Self::Flags => Step::Flags,
             Self::LookUp { .. } => Step::LookUp,

@@ -13,6 +13,10 @@ pub enum Step {
     Join,
     /// Taken from a later column, because those before it are blank.
     FirstOf,
+    /// Moved up, because columns before it are blank.
+    Filled,
+    /// Reckoned from several columns.
+    WorkedOut,
     /// Put together from those of several columns that are not blank.
     Together,
     /// Codes of the columns that say true.
@@ -74,9 +78,11 @@ pub enum Step {
 }
 
 /// The steps, each with its name in files and messages.
-const STEPS: [(Step, &str); 31] = [
+const STEPS: [(Step, &str); 33] = [
     (Step::Join, "join"),
     (Step::FirstOf, "first_of"),
+    (Step::Filled, "filled"),
+    (Step::WorkedOut, "worked_out"),
     (Step::Together, "together"),
     (Step::Flags, "flags"),
     (Step::LookUp, "look_up"),

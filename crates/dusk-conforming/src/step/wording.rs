@@ -19,6 +19,13 @@ impl fmt::Display for Basis {
             Self::MadeOf => f.write_str("made of other fields, as the target wants it"),
             Self::Join => f.write_str("joined as the mapping says"),
             Self::FirstOf { heading } => write!(f, "from \"{heading}\", the first that is not blank"),
+            Self::Filled { heading, nth } if heading.is_empty() => {
+                write!(f, "number {nth} of the columns that are not blank, with all that are left over")
+            }
+            Self::Filled { heading, nth } => {
+                write!(f, "from \"{heading}\", number {nth} of the columns that are not blank")
+            }
+            Self::WorkedOut { written } => write!(f, "worked out as {written}"),
             Self::Together { filled, of } => write!(f, "{filled} of {of} columns are not blank"),
             Self::Flags => f.write_str("the codes of the columns that say true"),
             Self::LookUp { take, row, file } => write!(f, "{take} in row {row} of {file}"),

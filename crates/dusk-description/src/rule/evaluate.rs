@@ -84,7 +84,7 @@ impl Scene<'_, '_> {
     }
 
     /// The value of a term; nothing for a blank and for what is too large to be reckoned exactly.
-    fn worth<'w>(&'w self, term: &'w Term) -> Option<Worth<'w>> {
+    pub(super) fn worth<'w>(&'w self, term: &'w Term) -> Option<Worth<'w>> {
         let plain = |value: Value| Some((value, Cow::Borrowed("")));
         let number = |term: &Term| match self.worth(term)?.0 {
             Value::Number(number) => Some(number),

@@ -24,6 +24,7 @@
 //! Numbers are exact decimals; what grows past 30 digits counts as blank.
 
 mod evaluate;
+mod expression;
 mod over;
 mod parse;
 mod tally;
@@ -38,6 +39,7 @@ use dusk_evidence::{FieldId, Severity};
 use dusk_values::{Value, ValueType};
 
 use evaluate::Scene;
+pub use expression::Expression;
 use parse::Parser;
 pub use tally::{Reckoned, RecordShare, Tally};
 use tree::{Condition, Term};

@@ -38,6 +38,30 @@ impl<'a> Parser<'a> {
         }
     }
 
+    /// A number alone.
+    pub(super) fn expression(mut self) -> Result<Term, RuleError> {
+        let (term, kind, at) = self.sum()?;
+        if self.peek().is_some() {
+            return Err(self.wrong(
+                "stands where the number is complete",
+                "write numbers and columns with + - * between them",
+            ));
+        }
+        if kind != ValueType::Number {
+            return Err(RuleError::new(
+                "is not a number",
+                "write numbers and columns with + - * between them",
+                at,
+            ));
+        }
+        let mut over = false;
+        term.each(&mut |term| over |= matches!(term, Term::Over(..)));
+        if over {
+            return Err(RuleError::new("is over many records, and this is one record's", "take it away", at));
+        }
+        Ok(term)
+    }
+
     pub(super) fn peek(&self) -> Option<&'a Word> {
         self.words.get(self.at).map(|placed| &placed.word)
     }

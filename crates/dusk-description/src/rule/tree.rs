@@ -179,7 +179,7 @@ impl Condition {
 }
 
 impl Term {
-    fn each<'c>(&'c self, visit: &mut dyn FnMut(&'c Term)) {
+    pub(super) fn each<'c>(&'c self, visit: &mut dyn FnMut(&'c Term)) {
         visit(self);
         match self {
             Self::Minus(inner) | Self::Part(_, inner) => inner.each(visit),

@@ -65,6 +65,13 @@ pub enum TextFact {
         /// The pattern, as the description has it.
         pattern: String,
     },
+    /// Fields take so many of several columns, and more of them are filled.
+    NoPlaceLeft {
+        /// How many fields take values.
+        places: usize,
+        /// What is left over.
+        left: String,
+    },
     /// It does not have the form of which a part is taken.
     NotInForm {
         /// The form.
@@ -113,6 +120,7 @@ impl TextFact {
             Self::MixedAlphabets(_) => Kind::MixedAlphabets,
             Self::TooLong { .. } => Kind::TooLong,
             Self::WrongPattern { .. } => Kind::WrongPattern,
+            Self::NoPlaceLeft { .. } => Kind::NoPlaceLeft,
             Self::NotInForm { .. } | Self::SeveralParts { .. } => Kind::NotInForm,
             Self::NotLookedUp { .. } => Kind::NotLookedUp,
             Self::LookUpUnclear { .. } => Kind::LookUpUnclear,

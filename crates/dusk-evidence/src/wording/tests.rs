@@ -83,6 +83,7 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             TextFact::MixedAlphabets('с'),
             TextFact::TooLong { length: 9, most: 8 },
             TextFact::WrongPattern { pattern: "[A-Z]+".into() },
+            TextFact::NoPlaceLeft { places: 2, left: "x".into() },
             TextFact::NotInForm { form: "{a} {b}".into() },
             TextFact::NotLookedUp { file: "places.csv".into(), by: vec!["No".into()], values: 3 },
             TextFact::LookUpUnclear { file: "places.csv".into(), rows: [2, 5] },

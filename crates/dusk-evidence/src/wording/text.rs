@@ -47,6 +47,9 @@ fn wrong_with_facts(fact: &TextFact) -> String {
             format!("has {} among letters of another alphabet in one word", named_character(*c))
         }
         TextFact::TooLong { length, .. } => format!("has {length} characters"),
+        TextFact::NoPlaceLeft { places, left } => {
+            format!("is one of more values than the {places} that fields take; \"{left}\" is left over")
+        }
         TextFact::NotInForm { form } => {
             format!("does not have the form \"{form}\", so no part of it can be taken")
         }
@@ -89,6 +92,9 @@ pub(super) fn right(fact: &TextFact) -> Cow<'static, str> {
         TextFact::MixedAlphabets(_) => "letters of one alphabet in each word",
         TextFact::TooLong { most, .. } => return format!("{most} characters or fewer").into(),
         TextFact::WrongPattern { pattern } => return format!("the form {pattern}").into(),
+        TextFact::NoPlaceLeft { .. } => {
+            "fewer values, or rest = \", \" in the mapping of the last field, which then takes what is left over"
+        }
         TextFact::NotInForm { .. } => "the value in that form, or the form corrected in the mapping (part)",
         TextFact::SeveralParts { .. } => {
             "say in the mapping what a part is made of, as {postcode:digits} or {town:word}"

@@ -1,14 +1,17 @@
 //! What feeds a field: the keys of `[[map]]` of which one is given.
 
+use std::cell::RefCell;
 use std::sync::Arc;
 
-use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat};
+use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat, WorkedOut};
 use super::Around;
-use dusk_description::{CodesType, Field, FieldType};
+use dusk_description::{CodesType, Expression, Field, FieldType};
+use dusk_evidence::{FieldId, Id as _};
 use dusk_files::{Piece, Settings, Template, beside};
 
 /// The keys of which one says what feeds a field.
-const FEEDS: [&str; 7] = ["from", "constant", "join", "first_of", "together", "flags", "look_up"];
+const FEEDS: [&str; 9] =
+    ["from", "constant", "join", "first_of", "together", "filled", "worked_out", "flags", "look_up"];
 
 pub(super) fn read_feed(
     map: &mut Settings<'_>,
@@ -26,7 +29,7 @@ pub(super) fn read_feed(
             format!("[[map]] has more than one source for its value: {}", given.join(", "))
         };
         map.problem(map.line(), says, |problem| {
-            problem.hint("write one of from = \"a column\", constant = \"a value\", join = \"{One column}, {another}\", first_of, together, flags, look_up");
+            problem.hint("write one of from = \"a column\", constant = \"a value\", join = \"{One column}, {another}\", first_of, together, filled, worked_out, flags, look_up");
         });
         return None;
     };
@@ -46,6 +49,8 @@ pub(super) fn read_feed(
         "join" => Feed::Join(read_join(map, &own)?),
         "first_of" => Feed::FirstOf(several(map, "first_of", &own)?),
         "together" => Feed::Together(several(map, "together", &own)?),
+        "filled" => read_filled(map, &own, repeat)?,
+        "worked_out" => Feed::WorkedOut(Arc::new(read_worked_out(map, &own)?)),
         "flags" => Feed::Flags(read_flags(map, field, &own)?),
         _ => Feed::LookUp(Arc::new(read_look_up(map, around, &own)?)),
     };
@@ -105,6 +110,67 @@ fn read_join(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String) -> Option<Tem
         });
     }
     Some(template)
+}
+
+/// The nth of several columns that are not blank.
+fn read_filled(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String, repeat: Option<&str>) -> Option<Feed> {
+    let columns = several(map, "filled", own);
+    let rest = map.text("rest").map(|rest| rest.value);
+    let named = map.whole("nth", 1).and_then(|nth| usize::try_from(nth.value).ok());
+    let nth = named.or_else(|| repeat?.parse().ok().filter(|nth| *nth > 0));
+    if nth.is_none() {
+        map.problem(map.line(), "[[map]] filled does not say which of the columns that are not blank is meant", |problem| {
+            problem.hint("write nth = 1 for the first, or numbers = [\"1-3\"] for a field that is called field_{n}");
+        });
+    }
+    Some(Feed::Filled { columns: columns?, nth: nth?, is_last: true, rest })
+}
+
+/// Of the fields that several columns fill, only the last one may find more of them than there are fields.
+pub(super) fn settle_filled(feeds: &mut [&mut Feed]) {
+    let mut last: Vec<(Vec<String>, usize)> = Vec::new();
+    for feed in feeds.iter() {
+        let Feed::Filled { columns, nth, .. } = &**feed else { continue };
+        match last.iter_mut().find(|(known, _)| known == columns) {
+            Some((_, most)) => *most = (*most).max(*nth),
+            None => last.push((columns.clone(), *nth)),
+        }
+    }
+    for feed in feeds {
+        if let Feed::Filled { columns, nth, is_last, .. } = &mut **feed {
+            *is_last = last.iter().any(|(known, most)| known == columns && most == nth);
+        }
+    }
+}
+
+/// A number that is reckoned from columns.
+fn read_worked_out(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String) -> Option<WorkedOut> {
+    let text = map.text("worked_out")?;
+    let columns: RefCell<Vec<String>> = RefCell::default();
+    let place = |name: &str| {
+        let (name, mut columns) = (own(name), columns.borrow_mut());
+        let place = columns.iter().position(|known| *known == name).unwrap_or_else(|| {
+            columns.push(name.clone());
+            columns.len() - 1
+        });
+        Some(FieldId::new(place))
+    };
+    match Expression::parse(&text.value, &place) {
+        Ok(_) if columns.borrow().is_empty() => {
+            map.problem(text.line, "worked_out names no column", |problem| {
+                problem.hint("columns stand in braces, as in worked_out = \"{Price} * {Copies}\"");
+            });
+            None
+        }
+        Ok(expression) => Some(WorkedOut { written: text.value, expression, columns: columns.into_inner() }),
+        Err(wrong) => {
+            let says = format!("worked_out: {}\n{}", wrong.says, wrong.pointed());
+            map.problem(text.line, says, |problem| {
+                problem.hint("columns stand in braces, as in worked_out = \"{Price} * {Copies}\"");
+            });
+            None
+        }
+    }
 }
 
 /// Two columns or more.

@@ -18,7 +18,7 @@ use dusk_files::{Settings, SettingsFile};
 use dusk_sources::SourceSettings;
 use dusk_values::ValueType;
 
-use feed::{read_feed, read_part};
+use feed::{read_feed, read_part, settle_filled};
 pub(crate) use readings::unit_for;
 use readings::{
     asked_unit, read_between, read_codes, read_date, read_number, read_text, read_true_where, read_words,
@@ -183,6 +183,7 @@ fn read_tables(
     if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
         maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
     }
+    settle_filled(&mut maps.iter_mut().map(|map| &mut map.feed).collect::<Vec<_>>());
     check_maps(top, &maps, repeat.is_some(), complete);
     let (leave_out, fields_left_out) = top.table("leave_out", |table| {
         let columns = table.texts("columns");

@@ -277,7 +277,11 @@ impl<'j> Job<'j> {
                     let cells = if by_rows { Cells::Made(0) } else { Cells::LookedUp(look_up) };
                     weighed.push(one(format!("{} in {}", look_up.take, look_up.file), cells));
                 }
-                Feed::Constant(_) | Feed::Flags(_) | Feed::Number => {}
+                Feed::Filled { columns, .. } => {
+                    let columns = columns.iter().enumerate();
+                    weighed.extend(columns.map(|(place, name)| one(name.clone(), Cells::Made(place))));
+                }
+                Feed::Constant(_) | Feed::Flags(_) | Feed::WorkedOut(_) | Feed::Number => {}
             }
         }
         weighed

@@ -29,7 +29,13 @@ pub(crate) fn choices(ready: &Ready<'_>) -> Vec<Choices> {
 fn headings_of(feed: &Feed) -> Vec<&str> {
     match feed {
         Feed::Column(_) | Feed::FirstOf(_) | Feed::Together(_) | Feed::Flags(_) => feed.columns(),
-        Feed::InUnits(..) | Feed::Constant(_) | Feed::Join(_) | Feed::LookUp(_) | Feed::Number => Vec::new(),
+        Feed::Filled { .. }
+        | Feed::WorkedOut(_)
+        | Feed::InUnits(..)
+        | Feed::Constant(_)
+        | Feed::Join(_)
+        | Feed::LookUp(_)
+        | Feed::Number => Vec::new(),
     }
 }
 

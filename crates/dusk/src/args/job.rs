@@ -297,6 +297,14 @@ pub(crate) struct TrialArgs {
     /// folder that is there.
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+
+    /// Print the upload of these rows exactly as it is written, with marks, blanks and line ends made visible.
+    #[arg(long, conflicts_with = "out")]
+    pub(crate) as_file: bool,
+
+    /// Hold the beginning of the upload against the owner's own file: the byte order mark, the headings, the line ends.
+    #[arg(long, value_name = "FILE", requires = "as_file")]
+    pub(crate) beside: Option<PathBuf>,
 }
 
 /// Rows by their numbers, from the first to the last of each range.

@@ -81,13 +81,13 @@ pub(crate) enum Command {
     /// They are chosen so that together they show every shape of value, every kind of change and every
     /// cause, the row that shows most first.
     #[command(
-        after_help = "Examples:\n  dusk trial spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv -n 5 --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv --rows 17,44-50 --set loaded_by=\"A. Clerk\" -o trial.csv"
+        after_help = "Examples:\n  dusk trial spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv -n 5 --set loaded_by=\"A. Clerk\"\n  dusk trial spring-2026.csv --rows 17,44-50 --set loaded_by=\"A. Clerk\" -o trial.csv\n  dusk trial spring-2026.csv --set loaded_by=\"A. Clerk\" --as-file"
     )]
     Trial(TrialArgs),
 
     /// Run the whole job without writing anything: totals and causes.
     #[command(
-        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json"
+        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json\n  dusk check visits-and-hives.csv --kinds"
     )]
     Check(CheckJobArgs),
 

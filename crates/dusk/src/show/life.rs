@@ -259,6 +259,12 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
         Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
         Input::Several(_, Several::InUnits) => format!("from {}, the second naming the unit", names()),
         Input::Several(_, Several::FirstOf(_)) => format!("from the first that is not blank of {}", names()),
+        Input::Several(_, Several::Filled { nth, .. }) => {
+            format!("from number {nth} of those that are not blank of {}", names())
+        }
+        Input::Several(_, Several::WorkedOut { worked_out, .. }) => {
+            format!("worked out as {}", visible(&worked_out.written))
+        }
         Input::Several(_, Several::Together(_)) => format!("taken together from {}", names()),
         Input::Several(_, Several::Flags(_)) => format!("from what {} say", names()),
         Input::Several(_, Several::LookUp(look_up)) => {

@@ -1,6 +1,7 @@
 //! What people see in the terminal, and what programs get instead.
 
 mod answered;
+mod as_file;
 mod batches;
 mod causes;
 mod choice;
@@ -32,6 +33,7 @@ mod tried;
 mod visible;
 
 pub(crate) use answered::{AnswerShown, answer_json};
+pub(crate) use as_file::FileText;
 pub(crate) use batches::{AfterBatch, BatchRow, batch_table, rows_with_key, show_batch};
 #[cfg(feature = "review")]
 pub(crate) use causes::in_one_line;

@@ -437,6 +437,7 @@ fn desk_with(kind: Kind) -> Desk {
             Desk::new().with("export.csv", "No,Date,Queen,Honey\n117,3 Apr, 2026,white,10\n")
         }
         Kind::DamagedRecord => mapped(IT, "{\"Id\": \"a\", \"It\": \"b\"}\n{\"Id\": \"a\"\n{}\n"),
+        Kind::NoPlaceLeft => mapped("filled = [\"It\", \"More\"]\nnth = 1", "Id,It,More\na,x,y\n"),
         Kind::TooWide => mapped(IT, "Id,It\na,Nordvik\n")
             .edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end")
             .edited("target.toml", "type = \"text\"", "type = \"text\"\nwidth = 4")
