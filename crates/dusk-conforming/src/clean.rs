@@ -37,7 +37,18 @@ pub(super) fn clean<'t>(
         }
         trail.append(again);
     }
-    text
+    in_form(text, reading, trail)
+}
+
+/// The text in the form that the mapping wants.
+fn in_form<'t>(text: Cow<'t, str>, reading: TextReading, trail: &mut Trail) -> Cow<'t, str> {
+    let Some(form) = reading.form else { return text };
+    let formed = form.of(&text);
+    if formed == *text {
+        return text;
+    }
+    trail.took(&formed, || Basis::TextForm(form));
+    Cow::Owned(formed)
 }
 
 fn clean_once<'t>(mut text: Cow<'t, str>, reading: TextReading, trail: &mut Trail) -> Cow<'t, str> {

@@ -47,6 +47,8 @@ pub struct Mapping {
     pub maps: Vec<Map>,
     /// The columns that are left out on purpose.
     pub leave_out: Vec<String>,
+    /// Those of them that are handed on beside the upload, in a file of their own.
+    pub hand_on: Vec<String>,
     /// The fields that nothing feeds on purpose.
     pub fields_left_out: Vec<FieldId>,
     /// Which rows hold a record, where not all do.
@@ -142,6 +144,47 @@ impl Map {
     }
 }
 
+/// A form that a text is brought into.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum TextForm {
+    /// Capital letters.
+    Upper,
+    /// Small letters.
+    Lower,
+    /// The first letter of each word, as a capital letter.
+    Initials,
+}
+
+impl TextForm {
+    /// The words of the mapping.
+    pub const WORDS: [(&'static str, Self); 3] =
+        [("upper", Self::Upper), ("lower", Self::Lower), ("initials", Self::Initials)];
+
+    /// Its word.
+    pub fn word(self) -> &'static str {
+        Self::WORDS.iter().find(|(_, form)| *form == self).map_or("", |(word, _)| word)
+    }
+
+    /// The text in this form.
+    pub fn of(self, text: &str) -> String {
+        match self {
+            Self::Upper => text.to_uppercase(),
+            Self::Lower => text.to_lowercase(),
+            // Initials are their own.
+            Self::Initials if !text.contains(char::is_whitespace) && text.to_uppercase() == text => {
+                text.to_owned()
+            }
+            Self::Initials => {
+                let words = text.split(|letter: char| letter.is_whitespace() || letter == '-');
+                words
+                    .filter_map(|word| word.chars().find(|letter| letter.is_alphanumeric()))
+                    .flat_map(char::to_uppercase)
+                    .collect()
+            }
+        }
+    }
+}
+
 /// How text is cleaned.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct TextReading {
@@ -164,6 +207,8 @@ pub struct TextReading {
     pub keep_rounded: bool,
     /// Typed dates become text as ISO 8601 has it.
     pub dates_as_iso: bool,
+    /// The form that it is brought into.
+    pub form: Option<TextForm>,
 }
 
 impl Default for TextReading {
@@ -178,6 +223,7 @@ impl Default for TextReading {
             straight_quotes: false,
             keep_rounded: false,
             dates_as_iso: false,
+            form: None,
         }
     }
 }
@@ -261,7 +307,11 @@ impl Mapping {
     /// of the target's code lists.
     pub fn known(&self, target: &Target) -> Known {
         // Headings prove nothing of an encoding: they may have been written under a guess.
-        let mut known = Known { headings: self.wanted(), ..Known::default() };
+        let mut headings = self.wanted();
+        headings.extend(
+            self.hand_on.iter().filter(|column| !headings.contains(column)).cloned().collect::<Vec<_>>(),
+        );
+        let mut known = Known { headings, ..Known::default() };
         learn_target(&mut known, target);
         known
     }
@@ -293,6 +343,7 @@ impl Mapping {
             ask: Vec::new(),
             maps: Vec::new(),
             leave_out: Vec::new(),
+            hand_on: Vec::new(),
             fields_left_out: Vec::new(),
             keep: None,
             within: None,

@@ -59,6 +59,9 @@ impl Map {
         if let Some(value) = &self.true_where {
             done.push(format!("whether \"{value}\" is there"));
         }
+        if let Some(form) = self.text.form {
+            done.push(format!("as {}", form.word()));
+        }
         if let Some((yes, no)) = &self.words {
             done.push(format!("{yes} is true, {no} false"));
         }

@@ -64,4 +64,5 @@ fn cells_are_values(plan: &FieldPlan<'_>) -> bool {
         && plan.blank.is_empty()
         && plan.line_mark.is_none()
         && !plan.values.text.straight_quotes
+        && plan.values.text.form.is_none()
 }

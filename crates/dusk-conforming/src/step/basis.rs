@@ -5,7 +5,7 @@ use jiff::civil::Date;
 use super::Step;
 use dusk_description::HowFound;
 use dusk_evidence::Missing;
-use dusk_mapping::Which;
+use dusk_mapping::{TextForm, Which};
 use dusk_values::{DateOrder, Rounding, UnitConversion};
 
 /// What a step rests on.
@@ -71,6 +71,8 @@ pub enum Basis {
         /// The mark.
         mark: String,
     },
+    /// The mapping wants a form of the text.
+    TextForm(TextForm),
     /// White space at the ends.
     Ends {
         /// What stood before the text.
@@ -309,6 +311,7 @@ impl Basis {
             Self::Part { .. } => Step::Part,
             Self::BlankWord { .. } => Step::Blank,
             Self::LineBreakMark { .. } => Step::LineBreakMark,
+            Self::TextForm(_) => Step::TextForm,
             Self::Ends { .. } => Step::Trim,
             Self::Spaces { .. } => Step::Spaces,
             Self::LineBreaks { .. } => Step::LineBreaks,

@@ -47,6 +47,8 @@ pub enum Step {
     Quotes,
     /// The apostrophe taken away that keeps a number text in a spreadsheet program.
     TextMark,
+    /// Text brought into capital letters, small ones, or initials.
+    TextForm,
     /// White space taken away at the ends.
     Trim,
     /// Unusual spaces made ordinary.
@@ -78,7 +80,7 @@ pub enum Step {
 }
 
 /// The steps, each with its name in files and messages.
-const STEPS: [(Step, &str); 33] = [
+const STEPS: [(Step, &str); 34] = [
     (Step::Join, "join"),
     (Step::FirstOf, "first_of"),
     (Step::Filled, "filled"),
@@ -98,6 +100,7 @@ const STEPS: [(Step, &str); 33] = [
     (Step::Letters, "letters"),
     (Step::Quotes, "quotes"),
     (Step::TextMark, "text_mark"),
+    (Step::TextForm, "text_form"),
     (Step::Trim, "trim"),
     (Step::Spaces, "spaces"),
     (Step::LineBreaks, "line_breaks"),

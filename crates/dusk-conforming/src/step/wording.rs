@@ -5,7 +5,7 @@ use std::fmt;
 use super::basis::{Basis, BesideBasis, DateBasis, HowRead, LaidOut, Lost};
 use dusk_description::HowFound;
 use dusk_evidence::decided;
-use dusk_mapping::Which;
+use dusk_mapping::{TextForm, Which};
 use dusk_values::{Decimal, Rounding, UnitConversion, is_no_break_space, named_character, shown};
 
 impl fmt::Display for Basis {
@@ -34,6 +34,9 @@ impl fmt::Display for Basis {
             Self::LineBreakMark { mark } => {
                 write!(f, "\"{mark}\" stands for a line break, as the mapping says")
             }
+            Self::TextForm(TextForm::Upper) => f.write_str("in capital letters, as the mapping says"),
+            Self::TextForm(TextForm::Lower) => f.write_str("in small letters, as the mapping says"),
+            Self::TextForm(TextForm::Initials) => f.write_str("the initials, as the mapping says"),
             Self::Ends { before, behind } => f.write_str(&taken_away(before, behind)),
             Self::Spaces { count, all_no_break } => {
                 let what = if *all_no_break { "no-break space" } else { "unusual space" };

@@ -185,17 +185,22 @@ fn read_tables(
     }
     settle_filled(&mut maps.iter_mut().map(|map| &mut map.feed).collect::<Vec<_>>());
     check_maps(top, &maps, repeat.is_some(), complete);
-    let (leave_out, fields_left_out) = top.table("leave_out", |table| {
-        let columns = table.texts("columns");
-        (columns, read_fields_left_out(table, target))
+    let (mut leave_out, hand_on, fields_left_out) = top.table("leave_out", |table| {
+        let named = |key| table.texts(key).into_iter().map(|column| column.value).collect::<Vec<String>>();
+        let [columns, hand_on] = ["columns", "hand_on"].map(named);
+        (columns, hand_on, read_fields_left_out(table, target))
     });
+    // What is handed on need not be named twice.
+    leave_out
+        .extend(hand_on.iter().filter(|column| !leave_out.contains(column)).cloned().collect::<Vec<_>>());
     Mapping {
         path: path.to_path_buf(),
         target_path: target_path.to_path_buf(),
         source,
         ask,
         maps,
-        leave_out: leave_out.into_iter().map(|column| column.value).collect(),
+        leave_out,
+        hand_on,
         fields_left_out,
         keep: rows.keep,
         same_key: rows.same_key,

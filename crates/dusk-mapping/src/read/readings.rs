@@ -1,6 +1,6 @@
 //! How values are read: the keys of `[[map]]` that go with a type of field.
 
-use super::super::{DateReading, DayCount, Feed, NumberReading, OrderWhere, TextReading, Which};
+use super::super::{DateReading, DayCount, Feed, NumberReading, OrderWhere, TextForm, TextReading, Which};
 use dusk_description::{DateType, Field, FieldType, NumberType, ReadAs};
 use dusk_files::{At, Settings};
 use dusk_inspecting::DateShape;
@@ -10,7 +10,7 @@ use dusk_values::{DateOrder, DatePattern, Rounding, Unit, UnitConversion, UnitEr
 pub(super) fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading {
     let usual = TextReading::default();
     if !matches!(kind, FieldType::Text(_)) {
-        for key in ["trim", "spaces", "hidden", "letters", "wrong_decoding", "quotes"] {
+        for key in ["trim", "spaces", "hidden", "letters", "wrong_decoding", "quotes", "text_form"] {
             if map.has(key) {
                 map.misplaced(
                     key,
@@ -31,6 +31,7 @@ pub(super) fn read_text(map: &mut Settings<'_>, kind: &FieldType) -> TextReading
             .unwrap_or(usual.redecoded),
         straight_quotes: map.choice("quotes", &[("straight", true), ("keep", false)]).unwrap_or(false),
         keep_rounded: map.choice("rounded_digits", &[("keep", true), ("reject", false)]).unwrap_or(false),
+        form: map.choice("text_form", &TextForm::WORDS),
         dates_as_iso: map.choice("dates", &[("iso", true), ("reject", false)]).unwrap_or(false),
     }
 }

@@ -10,6 +10,7 @@
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
+//! companion companion.csv: columns without a field, handed on beside the upload
 //! compared  compared.csv: what is new, changes and is gone beside what the target holds
 //! counted, short_changes  how often a change was made; changes of short values, which are nearly all
 //! choices   what the drop-downs of rejected rows offer
@@ -24,6 +25,7 @@
 mod aside;
 pub(crate) mod changes;
 mod choices;
+mod companion;
 pub(crate) mod compared;
 mod counted;
 mod earlier_rows;

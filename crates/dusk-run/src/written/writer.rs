@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::choices::choices;
+use super::companion;
 use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
@@ -141,6 +142,8 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     let notes = writer.notes();
     let compared = writer.compared.facts();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
+    let mut outputs = outputs;
+    outputs.extend(companion::write(ready, folder.work())?);
     let loaded = table.as_ref().map(|table| ReceiptLoaded::of(&table.name(), table.rows()));
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;
     receipt.loaded.clone_from(&loaded);

@@ -272,3 +272,66 @@ fn merging_needs_a_key() {
         .run(&["check", "export.csv"])
         .stops(&["no field of the target is part of a key"]);
 }
+
+#[test]
+fn values_for_which_no_field_is_left_reject_their_record() {
+    let (desk, example) = desk_of("Columns packed");
+    let kept = example.mapping.replace("rest   = \", \"", "");
+    let desk = desk.with("mapping.toml", &format!("target = \"target.toml\"\n{kept}"));
+    desk.run(&["check", "export.csv"])
+        .ended(1)
+        .says(&["3 rows read = 2 accepted + 1 rejected", "\"Vik\" is left over"]);
+    let numbered = "\n[[field]]\nname = \"line_{n}\"\ntype = \"text\"\nnumbers = [\"1-3\"]\n";
+    let target = desk.read("target.toml") + numbered;
+    let mapping = "target = \"target.toml\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"line_{n}\"\nnumbers = [\"1-3\"]\nfilled = [\"Line 1\", \"Line 2\", \"Line 3\"]\n";
+    let desk = desk.with("target.toml", &target).with("mapping.toml", mapping);
+    desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0);
+    let sent = desk.read("batch/upload/up.csv");
+    assert!(sent.contains("H2,,,Old Mill,Vik,\n") && sent.contains("H3,,,Fen Lane,Old Mill,Vik\n"), "{sent}");
+    desk.run(&["explain", "export.csv", "3", "line_1"])
+        .ended(0)
+        .says(&["\"Line 2\", number 1 of the columns that are not blank"]);
+    let unsaid = desk.with("mapping.toml", &mapping.replace("line_{n}\"\nnumbers = [\"1-3\"]", "town\""));
+    unsaid
+        .run(&["check", "export.csv"])
+        .stops(&["which of the columns that are not blank is meant", "nth = 1"]);
+}
+
+#[test]
+fn numbers_that_could_be_two_are_not_reckoned_with() {
+    let (desk, _) = desk_of("A number worked out");
+    let head = "Hive,Jars,Weight of a jar,Wax\n";
+    check(&desk, &format!("{head}H1,12,1.234,0\n"), 1, &["\"1.234\"", "which is not a number"]);
+    check(&desk, &format!("{head}H1,12,\"0,35\",0\n"), 1, &["\"0,35\""]);
+    check(&desk, &format!("{head}H1,twelve,0.35,0\n"), 1, &["\"twelve\""]);
+    let comma = desk.edited("mapping.toml", "round      =", "decimal_mark = \",\"\nround      =");
+    check(&comma, &format!("{head}H1,12,\"0,35\",0\n"), 0, &["1 accepted"]);
+    check(&comma, &format!("{head}H1,12,1.234,0\n"), 1, &["\"1.234\""]);
+    fs::write(comma.path("export.csv"), format!("{head}H1,12,\"1,234\",0\n")).unwrap();
+    comma
+        .run(&["explain", "export.csv", "2", "honey_kg"])
+        .ended(0)
+        .says(&["worked out as {Jars} * {Weight of a jar}", "\"14.8\""]);
+    let wrong = comma.edited("mapping.toml", "{Jars} *", "{Jars} of");
+    wrong.run(&["check", "export.csv"]).stops(&["worked_out:", "^"]);
+}
+
+#[test]
+fn texts_are_brought_into_a_form_and_columns_without_a_field_are_handed_on() {
+    let desk = Desk::with_field("type = \"text\"", "from = \"It\"\ntext_form = \"initials\"", &[])
+        .with("export.csv", "Id,It,Weather,Helper\na,Anna-Maria  Öst,=wet,Bo\nb,AMÖ,,\nc,,dry,\n");
+    let desk = desk.edited(
+        "mapping.toml",
+        "[[map]]",
+        "[leave_out]\ncolumns = [\"Helper\"]\nhand_on = [\"Weather\"]\n[[map]]",
+    );
+    let desk = desk.edited("target.toml", "name = \"it\"", "name = \"it\"\nrequired = true");
+    desk.run(&["conform", "export.csv", "-o", "batch"]).ended(1);
+    assert_eq!(desk.read("batch/upload/up.csv"), "id,it\na,AMÖ\nb,AMÖ\n");
+    assert_eq!(desk.read("batch/companion.csv"), "key,file,record,Weather\n,up.csv,1,'=wet\n,up.csv,2,\n");
+    assert!(desk.read("batch/changes.csv").contains("the initials, as the mapping says"));
+    let gone = desk.edited("mapping.toml", "hand_on = [\"Weather\"]", "hand_on = [\"Wether\"]");
+    gone.run(&["check", "export.csv"]).stops(&["\"Wether\" (did you mean \"Weather\"?)"]);
+    let number = Desk::with_field("type = \"integer\"", "from = \"It\"\ntext_form = \"upper\"", &["1"]);
+    number.run(&["check", "export.csv"]).stops(&["text_form goes with fields of type text"]);
+}
