@@ -25,10 +25,12 @@ pub(crate) fn is_one(head: &[u8]) -> bool {
         head.get(range).is_some_and(|part| part.iter().all(u8::is_ascii_digit))
     };
     let base = number(head, 12..17).unwrap_or(0);
-    digits(0..5)
-        && digits(12..17)
-        && base > LEADER
-        && (base > head.len() || head.get(base - 1) == Some(&FIELD_END))
+    let ends_there = match head.get(base.saturating_sub(1)) {
+        Some(end) => *end == FIELD_END,
+        // A directory longer than what is looked at has its plan in the leader.
+        None => head.get(20..24) == Some(b"4500"),
+    };
+    digits(0..5) && digits(12..17) && base > LEADER && ends_there
 }
 
 /// Gives each record of the file.
@@ -179,6 +181,7 @@ pub(crate) mod tests {
             &[("001", "77"), ("245", "10$aBees$bof Öst"), ("650", " 0$aHoney"), ("650", " 0$aWax")],
         );
         assert!(is_one(&bytes) && !is_one(b"00117;03/04/2026;white"));
+        assert!(!is_one("00117  Öst\n00118  Vik\n00119  Fen\n".as_bytes()), "numbers alone prove nothing");
         let Node::Object(entries) = record_of(&bytes).unwrap() else { panic!() };
         let names: Vec<&str> = entries.iter().map(|(name, _)| name.as_str()).collect();
         assert_eq!(names, ["LDR", "001", "245", "650"]);

@@ -196,7 +196,8 @@ impl Source {
             text.evidence.push(Evidence::named(Claim::Delimiter, says));
             text.cut(&settings.positions, &name)?;
         } else if text.dialect.is_none() {
-            blanks = SharedBlanks::of(&first_text).filter(|_| settings.delimiter.is_none());
+            let is_open = settings.delimiter.is_none() && !settings.only_usual_marks;
+            blanks = SharedBlanks::of(&first_text).filter(|_| is_open);
             let settled = settle_delimiter(&mut text, &mut first_text, settings, known, strict);
             blanks = blanks.filter(|_| settled.is_err() || text.parts_nothing(&first_text));
             match &blanks {
@@ -205,9 +206,7 @@ impl Source {
                     text.evidence.push(blanks.evidence());
                     text.cut(&blanks.positions, &name)?;
                 }
-                None if settings.delimiter.is_none()
-                    && (settled.is_err() || text.parts_nothing(&first_text)) =>
-                {
+                None if is_open && (settled.is_err() || text.parts_nothing(&first_text)) => {
                     marks = RecurringMarks::of(&first_text);
                     match &marks {
                         Some(marks) if !strict => {

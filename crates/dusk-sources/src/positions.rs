@@ -92,7 +92,9 @@ impl SharedBlanks {
                 _ => columns.push(run),
             }
         }
-        if columns.len() < 2 {
+        // Two columns with one blank between them may as well be the words of one.
+        let are_close = matches!(columns.as_slice(), [(_, end), (from, _)] if from - end < 2);
+        if columns.len() < 2 || are_close {
             return None;
         }
         let words: Vec<String> = columns.iter().map(|(from, to)| between(first.1, *from, *to)).collect();
@@ -291,13 +293,14 @@ mod tests {
         let written: Vec<String> = found.positions.iter().map(Position::written).collect();
         assert_eq!(written, ["1-7 Hive No", "10-18 Town", "21-25 Honey"], "a heading of two words is one");
         assert_eq!((found.headings, found.lines, found.are_proven()), (Some(1), 4, true));
-        let nameless = SharedBlanks::of("117 white\n290 red  \n301 sky\n").unwrap();
-        assert!(!nameless.are_proven() && nameless.settle()[1] == "positions = [\"1-3 1\", \"5-9 2\"]");
+        let nameless = SharedBlanks::of("117  white\n290  red  \n301  sky\n").unwrap();
+        assert!(!nameless.are_proven() && nameless.settle()[1] == "positions = [\"1-3 1\", \"6-10 2\"]");
         assert_eq!(
             SharedBlanks::of("It was a dark and\nstormy night, with\nrain in the town\nall day\n"),
             None
         );
-        assert_eq!(SharedBlanks::of("a b\nc d\n"), None, "two lines prove nothing");
+        assert_eq!(SharedBlanks::of("a  b\nc  d\n"), None, "two lines prove nothing");
+        assert_eq!(SharedBlanks::of("H 1\nH 2\nH 3\n"), None, "they may be one column");
     }
 
     #[test]

@@ -26,6 +26,8 @@ pub struct SourceSettings {
     pub sheet: Option<SheetChoice>,
     /// How a file of records is read.
     pub records: RecordChoice,
+    /// Neither fixed-width text nor marks that nobody expects are looked for, as in what a target's owner supplies.
+    pub only_usual_marks: bool,
     /// The columns of fixed-width text; none for every other source.
     pub positions: Vec<Position>,
     /// The first row of the header, from 1, where it is named.
@@ -53,6 +55,7 @@ impl Default for SourceSettings {
             line_break: None,
             sheet: None,
             records: RecordChoice::default(),
+            only_usual_marks: false,
             positions: Vec::new(),
             header_row: None,
             header_rows: 1,

@@ -36,15 +36,21 @@ impl Text {
         Self { file, encoding, dialect: None, evidence, workbook: None, records: None, columns: None, start }
     }
 
-    /// Whether no delimiter was found in it: the one that is likeliest is not in the first line.
+    /// Whether no delimiter was found in it, or one that most of its lines do not have.
     pub(super) fn parts_nothing(&self, first_text: &str) -> bool {
-        let first = first_text.lines().find(|line| !line.trim().is_empty()).unwrap_or_default();
-        let parts = self.dialect.as_ref().is_some_and(|dialect| first.contains(dialect.delimiter()));
-        !parts
-            || self
-                .evidence
-                .last()
-                .is_some_and(|last| last.claim == Claim::Delimiter && last.needs_decision())
+        let Some(evidence) = self.evidence.last().filter(|last| last.claim == Claim::Delimiter) else {
+            return false;
+        };
+        let Some(dialect) = &self.dialect else { return false };
+        let lines = || first_text.lines().filter(|line| !line.trim().is_empty());
+        let with_it = lines().filter(|line| line.contains(dialect.delimiter())).count();
+        match &evidence.verdict {
+            Verdict::Proven(name) => *name == delimiter::delimiter_name(delimiter::NO_DELIMITER),
+            _ => {
+                let has_one = dialect.delimiter() != delimiter::NO_DELIMITER;
+                evidence.needs_decision() && has_one && with_it * 2 < lines().count()
+            }
+        }
     }
 
     /// Rows that the program has written itself, as it does those of a sheet.

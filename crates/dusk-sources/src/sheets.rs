@@ -225,7 +225,8 @@ fn unpacked(text: &str, facts: &WorkbookFacts) -> Sheet {
 
 fn delimited(path: &Path) -> Result<Sheet> {
     // What parts the cells is told by the whole file, and titles above the table have no say in it.
-    let first = Source::look(path, &SourceSettings::default(), &Known::default())?;
+    let usual = SourceSettings { only_usual_marks: true, ..SourceSettings::default() };
+    let first = Source::look(path, &usual, &Known::default())?;
     let settings = SourceSettings {
         header_row: Some(1),
         delimiter: Some(first.dialect.delimiter().to_owned()),

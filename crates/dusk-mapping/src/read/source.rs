@@ -81,6 +81,7 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
         sheet,
         records: RecordChoice { each, between },
         positions,
+        only_usual_marks: false,
         header_row,
         header_rows,
         closing,

@@ -87,7 +87,7 @@ pub(crate) enum Command {
 
     /// Run the whole job without writing anything: totals and causes.
     #[command(
-        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json\n  dusk check visits-and-hives.csv --kinds"
+        after_help = "Examples:\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\"\n  dusk check spring-2026.csv --set loaded_by=\"A. Clerk\" --format json\n  dusk check spring-2026.csv --kinds --set loaded_by=\"A. Clerk\""
     )]
     Check(CheckJobArgs),
 

@@ -50,7 +50,7 @@ const TEXT: &str = "type = \"text\"";
 const DATE: &str = "type = \"date\"";
 const DECIMAL: &str = "type = \"decimal\"\ndecimals = 3";
 
-const MAP: [MapKey; 32] = [
+const MAP: [MapKey; 33] = [
     ("fill_down", TEXT, "fill_down = true", &["a", "", "b"], "a /  / b", "a / a / b"),
     ("part", TEXT, "part = \"{town}, {land}\"\ntake = \"land\"", &["Vik, NO"], "stops", "NO"),
     ("take", TEXT, "part = \"{town}, {land}\"\ntake = \"town\"", &["Vik, NO"], "stops", "Vik"),
@@ -63,6 +63,7 @@ const MAP: [MapKey; 32] = [
     ("letters", TEXT, "letters = \"keep\"", &["e\u{301}"], "é", "e\u{301}"),
     ("wrong_decoding", TEXT, "wrong_decoding = \"keep\"", &["Ã©tÃ©"], "été", "Ã©tÃ©"),
     ("quotes", TEXT, "quotes = \"straight\"", &["“a”"], "“a”", "\"a\""),
+    ("text_form", TEXT, "text_form = \"upper\"", &["Öst"], "Öst", "ÖST"),
     ("rounded_digits", TEXT, "rounded_digits = \"keep\"", &["12345678901234500"], "✗", "12345678901234500"),
     ("decimal_mark", DECIMAL, "decimal_mark = \",\"", &["1,204"], "✗", "1.204"),
     ("thousands_mark", DECIMAL, "thousands_mark = \",\"", &["1,204"], "✗", "1204"),
@@ -152,7 +153,7 @@ fn every_key_of_a_map_does_what_the_page_says() {
 /// A key of `[source]`, its lines, the export, and what it becomes without it and with it.
 type SourceKey = (&'static str, &'static str, &'static [u8], &'static str, &'static str);
 
-const SOURCE: [SourceKey; 15] = [
+const SOURCE: [SourceKey; 18] = [
     ("encoding", "encoding = \"windows-1252\"", b"Id,It\nr0,caf\xe9\n", "stops", "café"),
     (
         "other_lines",
@@ -173,6 +174,15 @@ const SOURCE: [SourceKey; 15] = [
     ("decimal_mark", "decimal_mark = \",\"", b"Id,It\nr0,\"1,204\"\n", "✗", "1.204"),
     ("thousands_mark", "thousands_mark = \",\"", b"Id,It\nr0,\"1,204\"\n", "✗", "1204"),
     ("records", "records = \"across\"", b"Id,r0,r1\nIt,a,b\n", "stops", "a / b"),
+    (
+        "each",
+        "each = \"l\"",
+        b"[{\"Id\": \"r0\", \"It\": \"a\", \"l\": [{\"x\": 1}, {\"x\": 2}]}]",
+        "a",
+        "a / a",
+    ),
+    ("several", "several = \"+\"", b"[{\"Id\": \"r0\", \"It\": [\"a\", \"b\"]}]", "a|b", "a+b"),
+    ("positions", "positions = [\"1-2 Id\", \"3- It\"]", b"r0a\nr1b\n", "stops", "a / b"),
     ("sheet", "sheet = \"March\"", b"Id,It\nr0,a\n", "a", "stops"),
 ];
 

@@ -158,9 +158,9 @@ fn a_value_that_reaches_beyond_its_positions_is_never_cut_in_two() {
         "\"Vessel\", which is not a range of characters and a name",
     ]);
     let unnamed = desk_of("[[map]]\nfield = \"crossing\"\nfrom = \"No\"\n");
-    let unnamed = unnamed.with("table.txt", "00117 Öst\n00118 Vik\n00119 Fen\n");
-    unnamed.run(&["inspect", "table.txt"]).says(&["positions = [\"1-5 1\", \"7-9 2\"]"]);
-    unnamed.run(&["check", "table.txt"]).stops(&["positions = [\"1-5 1\", \"7-9 2\"]"]);
+    let unnamed = unnamed.with("table.txt", "00117  Öst\n00118  Vik\n00119  Fen\n");
+    unnamed.run(&["inspect", "table.txt"]).says(&["positions = [\"1-5 1\", \"8-10 2\"]"]);
+    unnamed.run(&["check", "table.txt"]).stops(&["positions = [\"1-5 1\", \"8-10 2\"]"]);
 }
 
 /// A zip archive of these files.

@@ -107,6 +107,7 @@ struct Source {
     header_row: u64,
     evidence: Vec<Evidence>,
     workbook: Option<Value>,
+    records: Option<Value>,
     columns: Vec<String>,
 }
 

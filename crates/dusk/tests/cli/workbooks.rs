@@ -354,6 +354,6 @@ fn other_containers_are_read_alike() {
         .replacen("<table:table-cell ", "<table:table-cell table:number-columns-repeated=\"16384\" ", 2);
     let desk = desk.with_bytes("endless.ods", &ods(&endless));
     desk.run(&["check", "endless.ods"]).stops(&["beyond the end of a sheet"]);
-    let desk = desk.with_bytes("notes.zip", &packed(&[("notes.txt", b"")]));
-    desk.run(&["check", "notes.zip"]).stops(&["is a packed file, but not a workbook"]);
+    let desk = desk.with_bytes("notes.zip", &packed(&[("notes.md", b"")]));
+    desk.run(&["check", "notes.zip"]).stops(&["is an archive without an export in it"]);
 }
