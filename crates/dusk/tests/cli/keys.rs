@@ -178,7 +178,7 @@ const SOURCE: [SourceKey; 18] = [
         "each",
         "each = \"l\"",
         b"[{\"Id\": \"r0\", \"It\": \"a\", \"l\": [{\"x\": 1}, {\"x\": 2}]}]",
-        "a",
+        "a / ✗",
         "a / a",
     ),
     ("several", "several = \"+\"", b"[{\"Id\": \"r0\", \"It\": [\"a\", \"b\"]}]", "a|b", "a+b"),
