@@ -59,8 +59,12 @@ impl PathValue {
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(crate) struct RowValues {
     pub(crate) values: Vec<PathValue>,
+    /// The place of each path, once there are too many to be looked through.
     by_path: HashMap<String, usize>,
 }
+
+/// How many paths are looked through one by one.
+const FEW: usize = 24;
 
 impl RowValues {
     /// Takes everything that a part of a record holds.
@@ -108,30 +112,42 @@ impl RowValues {
     }
 
     fn value(&self, path: &str) -> Option<&PathValue> {
-        self.by_path.get(path).and_then(|place| self.values.get(*place))
+        self.known(path).and_then(|place| self.values.get(place))
     }
 
-    /// The place of a path, made where there is none.
-    fn place(&mut self, path: &str) -> usize {
-        if let Some(place) = self.by_path.get(path) {
-            return *place;
+    fn known(&self, path: &str) -> Option<usize> {
+        if self.by_path.is_empty() {
+            self.values.iter().position(|value| value.path == path)
+        } else {
+            self.by_path.get(path).copied()
         }
+    }
+
+    fn append(&mut self, value: PathValue) -> usize {
         let place = self.values.len();
-        self.by_path.insert(path.to_owned(), place);
-        let value =
-            PathValue { path: path.to_owned(), kind: CellKind::Text, texts: Vec::new(), is_list: false };
+        if place >= FEW && self.by_path.is_empty() {
+            self.by_path = self.values.iter().map(|value| value.path.clone()).zip(0..).collect();
+        }
+        if !self.by_path.is_empty() {
+            self.by_path.insert(value.path.clone(), place);
+        }
         self.values.push(value);
         place
     }
 
+    /// Makes room for a path, where there is none.
+    fn place(&mut self, path: &str) {
+        if self.known(path).is_none() {
+            let (path, kind) = (path.to_owned(), CellKind::Text);
+            self.append(PathValue { path, kind, texts: Vec::new(), is_list: false });
+        }
+    }
+
     fn push(&mut self, path: &str, kind: CellKind, texts: Vec<String>, is_list: bool) -> Result<(), String> {
-        if self.by_path.contains_key(path) {
+        if self.known(path).is_some() {
             return Err(format!("has \"{path}\" twice"));
         }
-        let place = self.place(path);
-        if let Some(value) = self.values.get_mut(place) {
-            *value = PathValue { path: path.to_owned(), kind, texts, is_list };
-        }
+        self.append(PathValue { path: path.to_owned(), kind, texts, is_list });
         Ok(())
     }
 
@@ -195,7 +211,9 @@ pub(crate) fn lists_inside(node: &Node, path: &str, found: &mut Vec<(String, u64
     match node {
         Node::Leaf(..) => {}
         Node::Object(entries) => {
-            entries.iter().for_each(|(name, node)| lists_inside(node, &joined(path, name), found));
+            let holds_more = |(_, node): &&(String, Node)| !matches!(node, Node::Leaf(..));
+            let inner = entries.iter().filter(holds_more);
+            inner.for_each(|(name, node)| lists_inside(node, &joined(path, name), found));
         }
         Node::List(items) => {
             let objects = items.iter().filter(|item| matches!(item, Node::Object(_))).count() as u64;
