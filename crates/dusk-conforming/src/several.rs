@@ -314,7 +314,8 @@ fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<Strin
         None => {
             let by = look_up.by.iter().map(|(_, theirs)| theirs.clone()).collect();
             let (file, values) = (look_up.file.clone(), look_up.len());
-            Err(Fault::new(TextFact::NotLookedUp { file, by, values }))
+            let near = keys.first().and_then(|key| look_up.near(key)).map(str::to_owned);
+            Err(Fault::new(TextFact::NotLookedUp { file, by, values, near }))
         }
     }
 }

@@ -210,6 +210,15 @@ impl<'u> UploadEncoder<'u> {
         })
     }
 
+    /// A text that is no record, as bytes of the upload's encoding.
+    ///
+    /// # Errors
+    /// A fault when it holds a character that the encoding does not have.
+    pub fn plain(&self, text: &str) -> Result<Vec<u8>, Fault> {
+        let mut bytes = Vec::new();
+        self.encoded(text, &mut bytes).map(|()| bytes)
+    }
+
     /// Appends what is the layout's own, and was checked to be in the encoding.
     fn put(&self, text: &str, out: &mut Vec<u8>) {
         let _ = encode(self.upload.encoding, text, out);

@@ -6,7 +6,7 @@ use hashbrown::HashMap;
 
 use super::fold;
 use dusk_evidence::Result;
-use dusk_sources::each_row;
+use dusk_sources::{WantedColumns, each_row};
 use dusk_values::distance_if_near;
 
 /// The values of a column.
@@ -32,8 +32,9 @@ impl KnownValues {
     /// column.
     pub fn read(path: &Path, column: &str) -> Result<Self> {
         let mut known = Self { column: column.to_owned(), ..Self::default() };
-        known.file =
-            each_row(path, &[&[column]], |_, cells| known.add(cells.first().copied().unwrap_or_default()))?;
+        known.file = each_row(path, WantedColumns { sheet: None, columns: &[&[column]] }, |_, cells| {
+            known.add(cells.first().copied().unwrap_or_default())
+        })?;
         Ok(known)
     }
 

@@ -4,6 +4,7 @@ mod answer_layout;
 mod beside;
 mod blank;
 mod codes;
+mod control;
 mod csvw;
 mod delivery;
 mod encode;
@@ -28,6 +29,7 @@ use dusk_evidence::{ById, FieldId};
 pub use answer_layout::{AnswerCount, AnswerLayout, AnswerOutcome, LineForm};
 pub use blank::{Blank, Filling};
 pub use codes::{Code, CodeList, HowFound, Likeness, Lookup, ReadAs};
+pub use control::Control;
 pub use delivery::{Delivery, DeliveryWay, DropFolder, HttpDelivery, HttpMethod, Secret, SecretFrom};
 pub use dusk_values::fold;
 pub use encode::{Bare, PlainLayout, UploadEncoder, cells_of};
@@ -61,6 +63,8 @@ pub struct Target {
     pub holds: Option<Holds>,
     /// How upload files are handed over, where the description says so.
     pub delivery: Option<Delivery>,
+    /// The control file that is wanted beside the upload.
+    pub control: Option<Control>,
     /// How its answers are read: one for each kind of answer that it gives.
     pub answers: Vec<AnswerLayout>,
     /// The files that describe it: `target.toml` first, then the code lists.

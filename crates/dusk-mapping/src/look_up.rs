@@ -6,7 +6,8 @@ use hashbrown::HashMap;
 
 use dusk_description::fold;
 use dusk_evidence::{Result, Row};
-use dusk_sources::each_row;
+use dusk_sources::{SheetChoice, WantedColumns, each_row};
+use dusk_values::nearest;
 
 /// Stands between the parts of a key of several columns.
 const BETWEEN: char = '\u{1f}';
@@ -34,17 +35,22 @@ pub enum Answer {
 }
 
 impl LookUp {
-    /// Reads the file at `path`.
+    /// Reads the file at `path`; of a workbook with several sheets, the one that is named.
     ///
     /// # Errors
     /// Whatever stops reading it; [`Error::Request`](dusk_evidence::Error::Request) when it lacks a column.
-    pub fn read(path: &Path, by: Vec<(String, String)>, take: String) -> Result<Self> {
+    pub fn read(
+        path: &Path,
+        sheet: Option<&SheetChoice>,
+        by: Vec<(String, String)>,
+        take: String,
+    ) -> Result<Self> {
         let mut look_up = Self { by, take, ..Self::default() };
         let names: Vec<String> =
             look_up.by.iter().map(|(_, theirs)| theirs.clone()).chain([look_up.take.clone()]).collect();
         let names: Vec<[&str; 1]> = names.iter().map(|name| [name.as_str()]).collect();
         let columns: Vec<&[&str]> = names.iter().map(|name| name.as_slice()).collect();
-        look_up.file = each_row(path, &columns, |row, cells| {
+        look_up.file = each_row(path, WantedColumns { sheet, columns: &columns }, |row, cells| {
             if let Some((answer, keys)) = cells.split_last() {
                 look_up.add(keys, answer, row);
             }
@@ -76,6 +82,16 @@ impl LookUp {
     pub fn find(&self, keys: &[&str]) -> Option<&Answer> {
         let exact = keys.join(&BETWEEN.to_string());
         self.exact.get(&exact).or_else(|| self.folded.get(&folded(&exact)))
+    }
+
+    /// The key that is nearest to the value of a look-up by one column, where one is near.
+    pub fn near(&self, key: &str) -> Option<&str> {
+        if self.by.len() > 1 {
+            return None;
+        }
+        let mut keys: Vec<&str> = self.exact.keys().map(String::as_str).collect();
+        keys.sort_unstable();
+        nearest(key, keys)
     }
 
     /// Every value that it can give, with the row that holds it, in the order of the rows.
@@ -130,5 +146,9 @@ mod tests {
         assert_eq!(look_up.find(&["Vik", "2"]), Some(&Answer::One("Lund".into(), Row(3))), "exactly so");
         assert_eq!(look_up.find(&["VIK", "2"]), Some(&Answer::Two(Row(3), Row(4))));
         assert_eq!(look_up.find(&["Vik1", ""]), None, "the parts of a key stay apart");
+        let by = vec![("Place".to_owned(), "place".to_owned())];
+        let mut by_place = LookUp { by, ..LookUp::default() };
+        by_place.add(&["Old Mill"], "Berg", Row(2));
+        assert_eq!((by_place.near("Old Mil"), by_place.near("Fen")), (Some("Old Mill"), None));
     }
 }

@@ -52,7 +52,7 @@ mod walk;
 pub use pipeline::{Progress, Threads, Tray, in_order};
 
 pub use blocks::{Block, Blocks};
-pub use columns::{each_row, rows_where};
+pub use columns::{WantedColumns, each_row, rows_where};
 pub use dialect::Dialect;
 pub use dusk_records::{RecordChoice, RecordFacts};
 pub use encoding::{EncodingChoice, encoding_by_mark, encoding_named};

@@ -25,6 +25,9 @@ use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Re
 use dusk_records::RecordFacts;
 use dusk_workbooks::{Container, Formulas, WorkbookFacts};
 
+/// What a workbook that is written as XML names.
+const SPREADSHEET_XML: &[u8] = b"urn:schemas-microsoft-com:office:spreadsheet";
+
 /// How much of a file is looked at to settle how it is read, in bytes.
 const HEAD: u64 = 256 * 1024;
 
@@ -541,6 +544,12 @@ fn of_records(
             ))
         });
     };
+    if memchr::memmem::find(head, SPREADSHEET_XML).is_some() {
+        return Err(Refusal::new(
+            "is a workbook written as XML, which is not read here",
+            "open it in a spreadsheet program, and save it as a workbook (xlsx, ods) or as delimited text",
+        ));
+    }
     refuse_a_sheet_of_text(settings, strict)?;
     let unpacked = dusk_records::unpack(file.file(), format, &settings.records)?;
     Ok(Some(Text::of_records(unpacked, file.name())))

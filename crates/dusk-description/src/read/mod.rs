@@ -2,6 +2,7 @@
 
 mod answer;
 mod checks;
+mod control;
 mod delivery;
 mod field;
 mod holds;
@@ -12,7 +13,7 @@ mod widths;
 
 use std::path::Path;
 
-use super::{Delivery, Field, Target, Upload};
+use super::{Control, Delivery, Field, Target, Upload};
 use crate::beside::Beside;
 use crate::{Rule, RuleText, UploadFormat};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
@@ -20,6 +21,7 @@ use dusk_files::{At, Settings, SettingsFile};
 
 use answer::{AnswerDraft, read_answer, settle_answer};
 use checks::{check_columns, check_names, check_parts, check_units, resolve_parents};
+use control::{check_control, read_control};
 use delivery::read_delivery;
 use field::read_fields;
 use holds::{HoldsDraft, read_holds, settle_holds};
@@ -63,6 +65,7 @@ impl Target {
         let answers = answers.collect();
         let fields: ById<FieldId, Field> =
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
+        check_control(draft.control.as_ref(), &fields, &file.name, problems);
         let widths = settle_widths(&draft.upload.format, &fields, &file.name, problems);
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
         Ok(Self {
@@ -73,6 +76,7 @@ impl Target {
             rules,
             holds,
             delivery: draft.delivery,
+            control: draft.control,
             answers,
             files: lists.files,
         })
@@ -93,6 +97,7 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
         (name, version)
     });
     let holds = top.has("holds").then(|| top.table("holds", |holds| read_holds(holds, folder)));
+    let control = top.has("control").then(|| top.table("control", read_control)).flatten();
     let delivery = top.has("delivery").then(|| top.table("delivery", read_delivery)).flatten();
     let answers = top.table_or_tables("answer", read_answer);
     let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
@@ -104,7 +109,7 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
         });
     }
     let fields = fields.into_iter().flatten().collect();
-    Draft { name, version, holds, delivery, answers, upload, split_by, fields, rules }
+    Draft { name, version, holds, control, delivery, answers, upload, split_by, fields, rules }
 }
 
 /// A table is loaded as a whole while its batch is made, so there is nothing to hand over.
@@ -162,6 +167,7 @@ struct Draft {
     name: String,
     version: String,
     holds: Option<HoldsDraft>,
+    control: Option<Control>,
     delivery: Option<Delivery>,
     answers: Vec<AnswerDraft>,
     upload: Upload,

@@ -92,6 +92,8 @@ pub enum TextFact {
         by: Vec<String>,
         /// How many values they have.
         values: usize,
+        /// The one that is nearest, where one is near.
+        near: Option<String>,
     },
     /// Two rows of the other file say different things.
     LookUpUnclear {

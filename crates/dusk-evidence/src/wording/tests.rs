@@ -85,7 +85,12 @@ pub(crate) fn one_of_each() -> Vec<Fact> {
             TextFact::WrongPattern { pattern: "[A-Z]+".into() },
             TextFact::NoPlaceLeft { places: 2, left: "x".into() },
             TextFact::NotInForm { form: "{a} {b}".into() },
-            TextFact::NotLookedUp { file: "places.csv".into(), by: vec!["No".into()], values: 3 },
+            TextFact::NotLookedUp {
+                file: "places.csv".into(),
+                by: vec!["No".into()],
+                values: 3,
+                near: Some("118".into()),
+            },
             TextFact::LookUpUnclear { file: "places.csv".into(), rows: [2, 5] },
         ]
         .map(Fact::from),

@@ -57,7 +57,7 @@ fn wrong_with_facts(fact: &TextFact) -> String {
             let readings: Vec<String> = readings.iter().map(|one| format!("\"{one}\"")).collect();
             format!("can be taken apart as \"{form}\" in several ways: {}", readings.join(" or "))
         }
-        TextFact::NotLookedUp { file, by, values } => {
+        TextFact::NotLookedUp { file, by, values, .. } => {
             format!("is not among the {values} values of {} in {file}", by.join(" and "))
         }
         TextFact::LookUpUnclear { file, rows: [first, second] } => {
@@ -98,6 +98,10 @@ pub(super) fn right(fact: &TextFact) -> Cow<'static, str> {
         TextFact::NotInForm { .. } => "the value in that form, or the form corrected in the mapping (part)",
         TextFact::SeveralParts { .. } => {
             "say in the mapping what a part is made of, as {postcode:digits} or {town:word}"
+        }
+        TextFact::NotLookedUp { near: Some(near), .. } => {
+            return format!("a row for it in that file, or the value corrected; nearest there: {near}")
+                .into();
         }
         TextFact::NotLookedUp { .. } => "a row for it in that file, or the value corrected",
         TextFact::LookUpUnclear { .. } => "one row for each, in that file, or one more column in by",

@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat, WorkedOut};
 use super::Around;
+use super::source::read_sheet;
 use dusk_description::{CodesType, Expression, Field, FieldType};
 use dusk_evidence::{FieldId, Id as _};
 use dusk_files::{Piece, Settings, Template, beside};
@@ -219,7 +220,7 @@ fn read_flags(
 
 fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) -> String) -> Option<LookUp> {
     let line = map.line();
-    let (file, by, take) = map.table("look_up", |table| {
+    let (file, sheet, by, take) = map.table("look_up", |table| {
         let by: Vec<(String, String)> = table
             .pairs("by")
             .into_iter()
@@ -230,7 +231,7 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
                 problem.hint("write by = { \"a column of the source\" = \"a column of the file\" }");
             });
         }
-        (table.required_text("file"), by, table.required_text("take"))
+        (table.required_text("file"), read_sheet(table), by, table.required_text("take"))
     });
     let (file, take) = (file?, take?);
     if by.is_empty() {
@@ -240,7 +241,7 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
         .parent()
         .is_some_and(|folder| folder.ends_with("numbers") && !around.folder.join(&file.value).exists());
     let read = beside(around.folder, &file.value)
-        .and_then(|path| Ok((LookUp::read(&path, by, take.value.trim().to_owned())?, path)));
+        .and_then(|path| Ok((LookUp::read(&path, sheet.as_ref(), by, take.value.trim().to_owned())?, path)));
     match read {
         Ok((look_up, path)) => {
             let mut files = around.look_up_files.borrow_mut();

@@ -129,7 +129,7 @@ fn read_positions(source: &mut Settings<'_>) -> Vec<Position> {
 }
 
 /// A sheet by its name, or by its number.
-fn read_sheet(source: &mut Settings<'_>) -> Option<SheetChoice> {
+pub(super) fn read_sheet(source: &mut Settings<'_>) -> Option<SheetChoice> {
     if source.is_whole("sheet") {
         return source.whole("sheet", 1).map(|number| SheetChoice::Number(number.value));
     }

@@ -11,6 +11,7 @@
 //! lists     findings.csv
 //! changes   changes.csv: every distinct change, counted in bounded memory
 //! companion companion.csv: columns without a field, handed on beside the upload
+//! control   the control file beside the upload
 //! compared  compared.csv: what is new, changes and is gone beside what the target holds
 //! counted, short_changes  how often a change was made; changes of short values, which are nearly all
 //! choices   what the drop-downs of rejected rows offer
@@ -27,6 +28,7 @@ pub(crate) mod changes;
 mod choices;
 mod companion;
 pub(crate) mod compared;
+mod control;
 mod counted;
 mod earlier_rows;
 pub(crate) mod folder;

@@ -3,13 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use super::choices::choices;
-use super::companion;
 use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
 use super::receipt::ReceiptLoaded;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use super::rows::RowsList;
+use super::{companion, control};
 use crate::PastBatch;
 use crate::running::compared::ComparedFacts;
 use crate::{
@@ -143,6 +143,8 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     let compared = writer.compared.facts();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
     let mut outputs = outputs;
+    let control = control::write(ready, (folder.work(), &folder.name()), &outputs, &summary)?;
+    outputs.extend(control);
     outputs.extend(companion::write(ready, folder.work())?);
     let loaded = table.as_ref().map(|table| ReceiptLoaded::of(&table.name(), table.rows()));
     let mut receipt = Receipt::of(ready, &summary, (folder.name(), batch.by), outputs)?;

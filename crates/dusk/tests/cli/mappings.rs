@@ -335,3 +335,36 @@ fn texts_are_brought_into_a_form_and_columns_without_a_field_are_handed_on() {
     let number = Desk::with_field("type = \"integer\"", "from = \"It\"\ntext_form = \"upper\"", &["1"]);
     number.run(&["check", "export.csv"]).stops(&["text_form goes with fields of type text"]);
 }
+
+#[test]
+fn values_are_looked_up_in_the_sheet_that_is_named() {
+    let (desk, example) = desk_of("Looked up");
+    let mut book = rust_xlsxwriter::Workbook::new();
+    book.add_worksheet().set_name("Notes").unwrap().write(0, 0, "nothing").unwrap();
+    let sheet = book.add_worksheet().set_name("Places").unwrap();
+    for (row, cells) in
+        [["number", "year", "town"], ["117", "2026", "Vik"], ["118", "2026", "Fen"]].iter().enumerate()
+    {
+        for (column, cell) in cells.iter().enumerate() {
+            sheet.write(row as u32, column as u16, *cell).unwrap();
+        }
+    }
+    let mapping =
+        example.mapping.replace("file = \"places.csv\"", "file = \"places.xlsx\", sheet = \"Places\"");
+    let desk = desk
+        .with_bytes("places.xlsx", &book.save_to_buffer().unwrap())
+        .with("mapping.toml", &format!("target = \"target.toml\"\n{mapping}"));
+    desk.run(&["conform", "export.csv", "-o", "batch"]).ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "hive,town\nH1,Vik\nH2,Fen\n");
+    let one =
+        mapping.replace("{ \"Apiary\" = \"number\", \"Year\" = \"year\" }", "{ \"Apiary\" = \"number\" }");
+    let desk = desk.with("mapping.toml", &format!("target = \"target.toml\"\n{one}"));
+    check(
+        &desk,
+        "Hive,Apiary,Year\nH1,1117,2026\n",
+        1,
+        &["\"1117\"  is not among the 2 values of number in places.xlsx"],
+    );
+    let gone = desk.edited("mapping.toml", "sheet = \"Places\"", "sheet = \"Place\"");
+    gone.run(&["check", "export.csv"]).stops(&["has no sheet \"Place\" (did you mean \"Places\"?)"]);
+}

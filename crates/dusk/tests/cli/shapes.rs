@@ -1,6 +1,7 @@
 //! Every shape of upload file that a target may ask for.
 
 use calamine::{Data, Reader as _};
+use sha2::Digest as _;
 
 use crate::desk::{Desk, MAPPING, QUEEN};
 
@@ -436,4 +437,41 @@ fn what_may_be_set_once_is_never_changed() {
         .stops(&["export.csv, which lists what the target holds, has no column for apiary_id"]);
     let wrong = wrong.edited("target.toml", "name = \"T\"", "name = \"T\"\nholds = \"held.csv\"");
     wrong.run(&["target", "check"]).ended(1).says(&["write [holds] with file = \"held.csv\" instead"]);
+}
+
+#[test]
+fn a_control_file_counts_adds_up_and_hashes_what_is_beside_it() {
+    let desk = Desk::new().with(
+        "export.csv",
+        "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,sky,4.5\n1208,25/04/2026,white,\n",
+    );
+    let control = "[control]\nfile_name = \"{batch}.ctl\"\nlines = [\"N={records} in {files} on {today}\", \"KG={sum:honey_kg}\"]\neach_file = \"{file};{records};{bytes};{sha256}\"\n";
+    let target = desk.read("target.toml").replace("line_end = \"lf\"", "line_end = \"lf\"\nmax_rows = 2");
+    let desk = desk.with("target.toml", &format!("{target}\n{control}"));
+    desk.run(&["conform", "export.csv", "-o", "april", "--today", "2026-04-30"])
+        .ended(0)
+        .says(&["upload/april.ctl"]);
+    let file = |name: &str| {
+        let bytes = std::fs::read(desk.path(&format!("april/upload/{name}"))).unwrap();
+        let hash: String = sha2::Sha256::digest(&bytes).iter().map(|byte| format!("{byte:02x}")).collect();
+        format!("{};{hash}", bytes.len())
+    };
+    assert_eq!(
+        desk.read("april/upload/april.ctl"),
+        format!(
+            "N=3 in 2 on 2026-04-30\nKG=6.5\nup-1.csv;2;{}\nup-2.csv;1;{}\n",
+            file("up-1.csv"),
+            file("up-2.csv")
+        )
+    );
+    for (from, to, says) in [
+        ("{sum:honey_kg}", "{sum:honey}", "there is no field of numbers \"honey\""),
+        ("{records} in", "{record} in", "does not know {record}"),
+        ("{sha256}", "{md9}", "does not know {md9}"),
+        ("{batch}.ctl", "a/{batch}.ctl", "without a folder"),
+    ] {
+        let wrong = desk.read("target.toml").replace(from, to);
+        std::fs::write(desk.path("wrong.toml"), wrong).unwrap();
+        desk.run(&["target", "check", "wrong.toml"]).ended(1).says(&[says]);
+    }
 }

@@ -1,0 +1,27 @@
+//! Record files and fixed-width text: any bytes are rows in order or a clear refusal, and never a panic.
+#![no_main]
+
+use std::io::Write as _;
+
+use dusk_core::sources::{Known, Position, RecordChoice, Source, SourceSettings};
+use libfuzzer_sys::fuzz_target;
+
+fuzz_target!(|data: &[u8]| {
+    // The first byte says how the rest is read.
+    let Some((how, bytes)) = data.split_first() else { return };
+    let mut file = tempfile::NamedTempFile::new().unwrap();
+    file.write_all(bytes).unwrap();
+    let each = (how & 1 == 1).then(|| "a.b".to_owned());
+    let positions = if how & 2 == 2 { Position::read("1-3 No").into_iter().collect() } else { Vec::new() };
+    let records = RecordChoice { each, between: None };
+    let settings = SourceSettings { records, positions, ..SourceSettings::default() };
+    let Ok(source) = Source::look(file.path(), &settings, &Known::default()) else { return };
+    let mut last = 0;
+    let mut walk = source.walk().unwrap();
+    while let Ok(Some(mut rows)) = walk.more() {
+        while let Some(row) = rows.next() {
+            assert!(row.row().0 > last);
+            last = row.row().0;
+        }
+    }
+});
