@@ -6,7 +6,7 @@ use std::io::{self, BufReader, Read};
 use std::rc::Rc;
 use std::sync::Arc;
 
-use crate::LONGEST_RECORD;
+use crate::met::LONGEST_RECORD;
 use dusk_evidence::{Refusal, plain_reason};
 use dusk_workbooks::PlacedFile;
 use encoding_rs::{Decoder, DecoderResult, Encoding, UTF_8};

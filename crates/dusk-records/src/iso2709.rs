@@ -6,8 +6,8 @@ use std::io::{BufRead as _, BufReader, Read as _};
 use dusk_evidence::Refusal;
 
 use crate::decoded::Decoded;
+use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
 use crate::node::Node;
-use crate::{LONGEST_RECORD, Met, Record, damaged, too_long};
 
 const RECORD_END: u8 = 0x1d;
 const FIELD_END: u8 = 0x1e;

@@ -11,8 +11,8 @@ use serde::de::{DeserializeSeed, Deserializer, Error as _, MapAccess, SeqAccess,
 use serde_json::value::RawValue;
 
 use crate::decoded::{Bounded, Decoded, TOO_LONG};
+use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
 use crate::node::{DEEPEST, Node, joined};
-use crate::{LONGEST_RECORD, Met, Record, damaged, too_long};
 
 /// The most digits that an exponent may stand for when a number is written out.
 const MOST_DIGITS: i32 = 40;

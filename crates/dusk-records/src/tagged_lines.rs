@@ -6,8 +6,8 @@ use dusk_evidence::Refusal;
 
 use crate::decoded::Decoded;
 use crate::iso2709::{by_name, data_field};
+use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
 use crate::node::Node;
-use crate::{LONGEST_RECORD, Met, Record, damaged, too_long};
 
 /// Whether a text begins so: nearly all of its lines have tags, and some have subfields.
 pub(crate) fn is_one(head: &str) -> bool {

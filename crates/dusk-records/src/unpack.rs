@@ -11,8 +11,10 @@ use hashbrown::HashMap;
 use serde::{Deserialize, Serialize};
 
 use crate::decoded::Decoded;
+use crate::format::RecordFormat;
+use crate::met::{ListSeen, MOST_COLUMNS, Met, Record};
 use crate::node::{RowValues, lists_inside, rows_of};
-use crate::{ListSeen, MOST_COLUMNS, Met, Record, RecordFormat, iso2709, json, tagged_lines, xml};
+use crate::{iso2709, json, tagged_lines, xml};
 
 /// What stands between several values of one cell, where nothing else is said.
 const BETWEEN: &str = "|";
@@ -369,7 +371,7 @@ mod tests {
 
     /// The columns and the rows of a file, each cell parted by bars.
     fn read(bytes: &[u8], each: Option<&str>) -> Result<(RecordFacts, Vec<String>), Refusal> {
-        let format = crate::format_of(bytes).ok_or_else(|| Refusal::new("no record file", ""))?;
+        let format = crate::format::format_of(bytes).ok_or_else(|| Refusal::new("no record file", ""))?;
         let choice = RecordChoice { each: each.map(str::to_owned), between: None };
         let unpacked = unpack(&file_of(bytes), format, &choice)?;
         let mut text = String::new();
@@ -449,7 +451,7 @@ mod tests {
             "<No>,Date\n1,2\n",
             "<!DOCTYPE html><html></html>",
         ] {
-            assert_eq!(crate::format_of(text.as_bytes()), None, "{text}");
+            assert_eq!(crate::format::format_of(text.as_bytes()), None, "{text}");
         }
     }
 

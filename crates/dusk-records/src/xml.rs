@@ -9,8 +9,8 @@ use quick_xml::escape::resolve_predefined_entity;
 use quick_xml::events::{BytesStart, Event};
 
 use crate::decoded::{Bounded, Decoded, TOO_LONG};
+use crate::met::{LONGEST_RECORD, ListSeen, MOST_COLUMNS, Met, Record, damaged, too_long};
 use crate::node::{DEEPEST, Node, joined};
-use crate::{LONGEST_RECORD, ListSeen, MOST_COLUMNS, Met, Record, damaged, too_long};
 
 type Xml = Reader<BufReader<Bounded>>;
 

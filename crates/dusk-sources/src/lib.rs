@@ -14,7 +14,10 @@
 //! row_cells  one row: its cells, and where it stands
 //! sheets     whole sheets with the place of every cell, for what a target's owner supplies
 //! columns    a few columns of a file that stands beside the work
-//! positions  fixed-width text: columns by the places of their characters
+//! position   a column of fixed-width text, as the mapping names it
+//! fixed_width  fixed-width text cut into cells, and the columns that shared blanks tell
+//! record_file  a file of records, where a source is one
+//! offered    what the lines of a text offer where no delimiter is proven
 //! packed     packed exports, and several in one place
 //! across     records laid across columns → rows of cells
 //! opened     a source whose reading is settled, ready to be read as often as needed
@@ -32,13 +35,16 @@ mod columns;
 mod delimiter;
 mod dialect;
 mod encoding;
+mod fixed_width;
 mod header;
 mod marks;
+mod offered;
 mod opened;
 mod packed;
 mod patch;
 mod pipeline;
-mod positions;
+mod position;
+mod record_file;
 mod recurring;
 mod row_cells;
 mod rows;
@@ -59,7 +65,7 @@ pub use encoding::{EncodingChoice, encoding_by_mark, encoding_named};
 pub use header::has_no_heading;
 pub use opened::Source;
 pub use packed::{leads_to_a_file, sources_in};
-pub use positions::Position;
+pub use position::Position;
 
 pub use patch::{Patch, Patches, cannot_hold};
 

@@ -10,10 +10,12 @@ use super::blocks::{Blocks, Decoding, Start};
 use super::delimiter;
 use super::dialect::Dialect;
 use super::encoding::EncodingChoice;
+use super::fixed_width::SharedBlanks;
 use super::header::{self, Header};
+use super::offered::{error_offering, offered, offering};
 use super::packed;
 use super::patch::Patches;
-use super::positions::SharedBlanks;
+use super::record_file::of_records;
 use super::recurring::RecurringMarks;
 use super::row_cells::RowCells;
 use super::settings::{Known, SourceSettings};
@@ -24,9 +26,6 @@ use super::source_file::{SourceFile, SourceIdentity};
 use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result, Verdict};
 use dusk_records::RecordFacts;
 use dusk_workbooks::{Container, Formulas, WorkbookFacts};
-
-/// What a workbook that is written as XML names.
-const SPREADSHEET_XML: &[u8] = b"urn:schemas-microsoft-com:office:spreadsheet";
 
 /// How much of a file is looked at to settle how it is read, in bytes.
 const HEAD: u64 = 256 * 1024;
@@ -494,65 +493,6 @@ impl Source {
             patches,
         ))
     }
-}
-
-/// What the lines of a text offer where no delimiter is proven: columns that share blanks, or marks that recur.
-fn offered(blanks: Option<&SharedBlanks>, marks: Option<&RecurringMarks>) -> Option<String> {
-    let (why, settle) = match (blanks, marks) {
-        (Some(blanks), _) => {
-            let why =
-                format!("{} lines share the blanks between {} columns", blanks.lines, blanks.positions.len());
-            (why, blanks.settle())
-        }
-        (None, Some(marks)) => ("all lines have the same marks as often".to_owned(), marks.settle()),
-        (None, None) => return None,
-    };
-    Some(format!("since {why}, this may be meant:\n    {}", settle.join("\n    ")))
-}
-
-/// The same refusal, with what the lines of the text offer.
-fn offering(refusal: Refusal, offered: Option<String>) -> Refusal {
-    match offered {
-        None => refusal,
-        Some(offered) => Refusal::new(refusal.says, format!("{}\n  {offered}", refusal.hint)),
-    }
-}
-
-fn error_offering(error: Error, offered: Option<String>) -> Error {
-    match error {
-        Error::Source { source_name, says, hint } => {
-            offering(Refusal::new(says, hint), offered).of(&source_name)
-        }
-        other => other,
-    }
-}
-
-/// The rows of a file of records; nothing where it is none, or where the mapping says how its text is to be read.
-fn of_records(
-    file: &SourceFile,
-    head: &[u8],
-    settings: &SourceSettings,
-    strict: bool,
-) -> Result<Option<Text>, Refusal> {
-    let is_text = settings.delimiter.is_some() || !settings.positions.is_empty();
-    let Some(format) = dusk_records::format_of(head).filter(|_| !is_text) else {
-        let named = settings.records.each.as_ref().filter(|_| strict);
-        return named.map_or(Ok(None), |each| {
-            Err(Refusal::new(
-                format!("is not a file of records, but the mapping names the list \"{each}\" in it"),
-                "use the file of records, or take the line each = … out of the mapping",
-            ))
-        });
-    };
-    if memchr::memmem::find(head, SPREADSHEET_XML).is_some() {
-        return Err(Refusal::new(
-            "is a workbook written as XML, which is not read here",
-            "open it in a spreadsheet program, and save it as a workbook (xlsx, ods) or as delimited text",
-        ));
-    }
-    refuse_a_sheet_of_text(settings, strict)?;
-    let unpacked = dusk_records::unpack(file.file(), format, &settings.records)?;
-    Ok(Some(Text::of_records(unpacked, file.name())))
 }
 
 /// Whether what a path leads to gives bytes without end, as a device does. A pipe has one.

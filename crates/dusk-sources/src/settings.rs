@@ -3,7 +3,7 @@
 use encoding_rs::Encoding;
 use hashbrown::HashSet;
 
-use super::positions::Position;
+use super::position::Position;
 use dusk_records::RecordChoice;
 use dusk_workbooks::SheetChoice;
 

@@ -6,7 +6,6 @@ use dusk_core::run::{FieldTotal, Job, Receipt, Summary, totalled, write_leaving_
 use dusk_core::values::nearest;
 
 use super::history::History;
-use super::kinds;
 use super::rest::Rest;
 use crate::args::{CheckJobArgs, Format};
 use crate::loaded::Loaded;
@@ -14,9 +13,6 @@ use crate::outcome::{Ended, Failure, Outcome, print, print_json};
 use crate::show::{Bar, Digest, Report, leaving_out_json, leaving_out_lines, report_json, show_drift};
 
 pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
-    if check.job.kinds {
-        return kinds::check(check, quiet);
-    }
     let args = &check.job;
     let loaded = Loaded::read(&args.run, args.sources.iter().map(AsRef::as_ref), quiet)?;
     refuse_unknown_totals(&loaded.target, &args.totals)?;

@@ -11,7 +11,6 @@ use dusk_core::run::{
 
 use super::check::{asked_totals, ended, refuse_unknown_totals};
 use super::history::{History, batches_beside};
-use super::kinds;
 use super::rest::Rest;
 use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
@@ -22,9 +21,6 @@ use crate::show::{
 };
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
-    if args.job.kinds {
-        return kinds::conform(args, quiet);
-    }
     let loaded = Loaded::read(&args.job.run, args.job.sources.iter().map(AsRef::as_ref), quiet)?;
     refuse_unknown_totals(&loaded.target, &args.job.totals)?;
     let history = History::of(&loaded)?;
