@@ -6,9 +6,9 @@ use dusk_core::evidence::{Claim, ColumnClaim, Evidence, FieldId, Reading, Verdic
 use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
-use super::layout::{padded, width, wrapped};
+use super::layout::item;
 use super::records::records_in_short;
-use super::style::{NAME, QUIET, styled};
+use super::style::{NAME, styled};
 use super::visible::visible;
 
 /// How the sources were read, and what was proven about them.
@@ -68,18 +68,6 @@ impl fmt::Display for Digest<'_> {
         writeln!(f, "{} {}{version}", styled(QUIET, "for"), styled(NAME, &target.name))?;
         writeln!(f)
     }
-}
-
-/// One line of the digest, or several where it is long.
-pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
-    const MARGIN: usize = 14;
-    for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
-        let label = if place == 0 { label } else { "" };
-        // A label that fills its column still stands apart from what it is about.
-        let label = if label.len() < MARGIN - 2 { label.to_owned() } else { format!("{label} ") };
-        writeln!(f, "  {}{line}", styled(QUIET, &padded(&label, MARGIN - 2)))?;
-    }
-    Ok(())
 }
 
 /// The verdict, and what supports it.

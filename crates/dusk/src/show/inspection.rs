@@ -6,8 +6,8 @@ use dusk_core::evidence::{Claim, Evidence};
 use dusk_core::inspecting::{ColumnReport, Counted, Inspection, NumberedRow};
 use dusk_core::sources::{Source, WorkbookFacts};
 
-use super::digest::{in_one_line, item};
-use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::digest::in_one_line;
+use super::layout::{columns, cut, grouped, item, padded, width, wrapped};
 use super::records::record_facts;
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;

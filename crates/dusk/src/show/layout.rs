@@ -1,5 +1,7 @@
 //! Widths and lines: wide characters measured right, long texts broken at spaces.
 
+use std::fmt;
+
 use unicode_width::UnicodeWidthStr as _;
 
 use super::style::{QUIET, styled};
@@ -102,6 +104,18 @@ pub(super) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {
     }
     lines.push(line);
     lines
+}
+
+/// One line of the digest, or several where it is long.
+pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
+    const MARGIN: usize = 14;
+    for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
+        let label = if place == 0 { label } else { "" };
+        // A label that fills its column still stands apart from what it is about.
+        let label = if label.len() < MARGIN - 2 { label.to_owned() } else { format!("{label} ") };
+        writeln!(f, "  {}{line}", styled(QUIET, &padded(&label, MARGIN - 2)))?;
+    }
+    Ok(())
 }
 
 #[cfg(test)]

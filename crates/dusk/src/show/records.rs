@@ -4,8 +4,7 @@ use std::fmt;
 
 use dusk_core::sources::{RecordFacts, Source};
 
-use super::digest::item;
-use super::layout::{counted, grouped};
+use super::layout::{counted, grouped, item};
 use super::visible::visible;
 
 /// What makes a row of a file of records.
