@@ -6,9 +6,9 @@ use dusk_core::evidence::{Claim, ColumnClaim, Evidence, FieldId, Reading, Verdic
 use dusk_core::run::{FoundCorrection, Ready};
 
 use super::corrections::corrections_line;
-use super::layout::item;
+use super::layout::labelled;
 use super::records::records_in_short;
-use super::style::{NAME, styled};
+use super::style::{NAME, QUIET, styled};
 use super::visible::visible;
 
 /// How the sources were read, and what was proven about them.
@@ -29,10 +29,14 @@ impl fmt::Display for Digest<'_> {
         for source in job.sources {
             writeln!(f, "{}", styled(NAME, &visible(&source.name)))?;
             if let Some(facts) = &source.workbook {
-                item(f, "sheet", &format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format))?;
+                labelled(
+                    f,
+                    "sheet",
+                    &format!("\"{}\" of a workbook ({})", visible(&facts.sheet), facts.format),
+                )?;
             }
             if let Some(facts) = &source.records {
-                item(f, "records", &records_in_short(facts))?;
+                labelled(f, "records", &records_in_short(facts))?;
             }
             for evidence in &source.evidence {
                 let claim = evidence.claim.to_string();
@@ -41,26 +45,26 @@ impl fmt::Display for Digest<'_> {
                 } else {
                     String::new()
                 };
-                item(f, &claim, &format!("{}{more}", in_one_line(evidence)))?;
+                labelled(f, &claim, &format!("{}{more}", in_one_line(evidence)))?;
             }
         }
         for found in &self.ready.evidence {
             let name = job.target.fields.get(found.field).map_or("", |field| field.name.as_str());
             let label = found.evidence.claim.of_column().map_or("", ColumnClaim::title);
-            item(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
+            labelled(f, label, &format!("{name}: {}", in_one_line(&found.evidence)))?;
         }
-        item(f, "fed", &job.mapping.in_short(job.target))?;
+        labelled(f, "fed", &job.mapping.in_short(job.target))?;
         let name = |place: &FieldId| job.target.fields.get(*place).map(|field| field.name.as_str());
         let empty: Vec<&str> = job.mapping.left_empty(job.target).iter().filter_map(name).collect();
         if !empty.is_empty() {
-            item(f, "left empty", &empty.join(", "))?;
+            labelled(f, "left empty", &empty.join(", "))?;
         }
         if !job.mapping.leave_out.is_empty() {
-            item(f, "left out", &job.mapping.leave_out.join(", "))?;
+            labelled(f, "left out", &job.mapping.leave_out.join(", "))?;
         }
         let first = job.sources.first().map_or("", |source| source.name.as_str());
         if let Some(says) = corrections_line(self.corrections, first) {
-            item(f, "corrections", &says)?;
+            labelled(f, "corrections", &says)?;
         }
         let target = job.target;
         let version =

@@ -7,7 +7,7 @@ use dusk_core::inspecting::{ColumnReport, Counted, Inspection, NumberedRow};
 use dusk_core::sources::{Source, WorkbookFacts};
 
 use super::digest::in_one_line;
-use super::layout::{columns, cut, grouped, item, padded, width, wrapped};
+use super::layout::{columns, cut, grouped, labelled, padded, width, wrapped};
 use super::records::record_facts;
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
@@ -59,10 +59,10 @@ fn workbook_facts(f: &mut fmt::Formatter<'_>, facts: &WorkbookFacts) -> fmt::Res
     let others =
         if others.is_empty() { String::new() } else { format!("; other sheets: {}", others.join(", ")) };
     let says = format!("\"{}\" of a workbook ({}){others}", visible(&facts.sheet), facts.format);
-    item(f, "sheet", &says)?;
+    labelled(f, "sheet", &says)?;
     let kinds: Vec<String> =
         facts.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
-    item(f, "cells", &kinds.join(", "))?;
+    labelled(f, "cells", &kinds.join(", "))?;
     if let Some((first, _)) = facts.hidden_rows.first() {
         let says = match facts.hidden_count() {
             1 => format!("row {first} is hidden, and is read like all others"),
@@ -70,7 +70,7 @@ fn workbook_facts(f: &mut fmt::Formatter<'_>, facts: &WorkbookFacts) -> fmt::Res
                 "{count} rows are hidden, the first of them row {first}; they are read like all others"
             ),
         };
-        item(f, "hidden", &says)?;
+        labelled(f, "hidden", &says)?;
     }
     if let Some(first) = facts.merged.first() {
         let says = match facts.merged.len() {
@@ -79,17 +79,17 @@ fn workbook_facts(f: &mut fmt::Formatter<'_>, facts: &WorkbookFacts) -> fmt::Res
                 "{count} ranges of cells are merged, the first of them {first}; only the first cell of each holds the value"
             ),
         };
-        item(f, "merged", &says)?;
+        labelled(f, "merged", &says)?;
     }
     if facts.zeros_by_format > 0 {
         let says = format!(
             "{} numbers have their leading zeros by the display format only; they are read as shown",
             grouped(facts.zeros_by_format)
         );
-        item(f, "zeros", &says)?;
+        labelled(f, "zeros", &says)?;
     }
     if facts.from_1904 {
-        item(f, "days", "are counted from 1904 in this workbook, and are read so")?;
+        labelled(f, "days", "are counted from 1904 in this workbook, and are read so")?;
     }
     Ok(())
 }
@@ -113,7 +113,7 @@ impl Opened<'_> {
             // What is open comes again at the end, with everything that speaks for and against it.
             let says =
                 if evidence.needs_decision() { evidence.verdict_shown() } else { in_one_line(evidence) };
-            item(f, &evidence.claim.to_string(), &format!("{}{more}", visible(&says)))?;
+            labelled(f, &evidence.claim.to_string(), &format!("{}{more}", visible(&says)))?;
         }
         writeln!(f)
     }
@@ -162,7 +162,7 @@ impl Look<'_> {
             1 => ", 1 of them blank".into(),
             count => format!(", {} of them blank", grouped(count)),
         };
-        item(f, "rows", &format!("{} below the header{blank}", grouped(inspection.rows)))?;
+        labelled(f, "rows", &format!("{} below the header{blank}", grouped(inspection.rows)))?;
         if let (count, Some(first)) = inspection.repeated_headers {
             let says = match count {
                 1 => format!("row {first} repeats the header, and is left out"),
@@ -172,11 +172,11 @@ impl Look<'_> {
                     )
                 }
             };
-            item(f, "pages", &says)?;
+            labelled(f, "pages", &says)?;
         }
         for odd in &inspection.odd_rows {
             let rows = if odd.count == 1 { "row" } else { "rows" };
-            item(
+            labelled(
                 f,
                 "odd rows",
                 &format!(
@@ -250,7 +250,7 @@ impl Look<'_> {
             |evidence: &&&Evidence| !evidence.needs_decision() && evidence.claim.of_column().is_some();
         let proofs: Vec<&&Evidence> = all.iter().filter(is_proof).collect();
         for evidence in &proofs {
-            item(
+            labelled(
                 f,
                 "proof",
                 &format!("{}: {}", visible(&evidence.claim.to_string()), in_one_line(evidence)),
@@ -309,7 +309,7 @@ fn damage_line(column: &str, seen: &dusk_core::inspecting::DamageSeen) -> String
 fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
     let estimated = if column.distinct_estimated { "about " } else { "" };
     writeln!(f, "{}  {}", styled(NAME, &visible(&column.name)), column.holds)?;
-    item(
+    labelled(
         f,
         "filled",
         &format!(
@@ -320,29 +320,29 @@ fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
         ),
     )?;
     if !column.range.is_empty() {
-        item(f, "from … to", &visible(&column.range))?;
+        labelled(f, "from … to", &visible(&column.range))?;
     }
     if let Some(field) = &column.field {
-        item(f, "field", &format!("{field}, which has the same name"))?;
+        labelled(f, "field", &format!("{field}, which has the same name"))?;
     }
     if column.kinds.len() > 1 || column.kinds.iter().any(|(kind, _)| *kind != "text") {
         let kinds: Vec<String> =
             column.kinds.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
-        item(f, "cells", &kinds.join(", "))?;
+        labelled(f, "cells", &kinds.join(", "))?;
     }
     counts(f, "shapes", &column.shapes, true)?;
     counts(f, "values", &column.values, false)?;
     for seen in &column.damage {
-        item(f, "damage", &damage_line(&column.name, seen))?;
+        labelled(f, "damage", &damage_line(&column.name, seen))?;
     }
     for evidence in &column.evidence {
         writeln!(f)?;
         if evidence.needs_decision() {
             decision(f, evidence)?;
         } else {
-            item(f, "proof", &visible(&format!("{}: {}", evidence.claim, evidence.verdict_shown())))?;
+            labelled(f, "proof", &visible(&format!("{}: {}", evidence.claim, evidence.verdict_shown())))?;
             for detail in evidence.details() {
-                item(f, "", &visible(&detail))?;
+                labelled(f, "", &visible(&detail))?;
             }
         }
     }

@@ -106,8 +106,8 @@ pub(super) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {
     lines
 }
 
-/// One line of the digest, or several where it is long.
-pub(super) fn item(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
+/// A label and what it is about on one line, or on several where it is long.
+pub(super) fn labelled(f: &mut fmt::Formatter<'_>, label: &str, text: &str) -> fmt::Result {
     const MARGIN: usize = 14;
     for (place, line) in wrapped(text, width() - MARGIN, 0).iter().enumerate() {
         let label = if place == 0 { label } else { "" };

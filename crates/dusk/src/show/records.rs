@@ -4,7 +4,7 @@ use std::fmt;
 
 use dusk_core::sources::{RecordFacts, Source};
 
-use super::layout::{counted, grouped, item};
+use super::layout::{counted, grouped, labelled};
 use super::visible::visible;
 
 /// What makes a row of a file of records.
@@ -39,11 +39,11 @@ pub(crate) fn how_read(source: &Source, values: bool) -> String {
 
 /// What a file of records is, which of its lists makes rows, and which cells hold several values.
 pub(super) fn record_facts(f: &mut fmt::Formatter<'_>, facts: &RecordFacts) -> fmt::Result {
-    item(f, "records", &records_in_short(facts))?;
+    labelled(f, "records", &records_in_short(facts))?;
     if !facts.several.is_empty() {
         let mark = visible(&facts.between).into_owned();
         let columns = first_few(facts.several.iter().map(|column| visible(column).into_owned()));
-        item(f, "several", &format!("values in one cell, with \"{mark}\" between them: {columns}"))?;
+        labelled(f, "several", &format!("values in one cell, with \"{mark}\" between them: {columns}"))?;
     }
     if let Some((largest, _)) = facts.lists.iter().max_by_key(|(_, items)| *items) {
         let lists =
@@ -53,10 +53,10 @@ pub(super) fn record_facts(f: &mut fmt::Formatter<'_>, facts: &RecordFacts) -> f
             first_few(lists),
             visible(largest)
         );
-        item(f, "lists", &says)?;
+        labelled(f, "lists", &says)?;
     }
     if facts.damaged > 0 {
-        item(f, "damaged", &format!("{} that cannot be read", counted(facts.damaged, "record")))?;
+        labelled(f, "damaged", &format!("{} that cannot be read", counted(facts.damaged, "record")))?;
     }
     Ok(())
 }
