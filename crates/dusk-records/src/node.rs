@@ -144,6 +144,8 @@ impl RowValues {
     }
 
     fn push(&mut self, path: &str, kind: CellKind, texts: Vec<String>, is_list: bool) -> Result<(), String> {
+        // What a record says itself, beside what is in it, has no name.
+        let path = if path.is_empty() { "(text)" } else { path };
         if self.known(path).is_some() {
             return Err(format!("has \"{path}\" twice"));
         }

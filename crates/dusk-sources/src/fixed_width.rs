@@ -78,6 +78,12 @@ impl SharedBlanks {
         self.headings.is_some() && self.positions.len() > 2 && self.lines > LEAST_LINES
     }
 
+    /// Whether the line of the headings has a mark that parts cells elsewhere.
+    pub(super) fn headings_have_marks(&self, text: &str) -> bool {
+        let first = text.lines().find(|line| !line.trim().is_empty());
+        first.is_some_and(|line| line.contains([',', ';', '\t', '|']))
+    }
+
     /// What they are called.
     pub(super) fn name(&self) -> String {
         format!("fixed width, {} columns", self.positions.len())

@@ -201,9 +201,15 @@ impl Source {
             let is_open = settings.delimiter.is_none() && !settings.only_usual_marks;
             blanks = SharedBlanks::of(&first_text).filter(|_| is_open);
             let settled = settle_delimiter(&mut text, &mut first_text, settings, known, strict);
-            blanks = blanks.filter(|_| settled.is_err() || text.parts_nothing(&first_text));
+            blanks = blanks.filter(|blanks| {
+                // A comma before the decimals parts nothing that the headings name.
+                let outweighs = blanks.are_proven() && !blanks.headings_have_marks(&first_text);
+                settled.is_err() || text.parts_nothing(&first_text) || outweighs && text.is_undecided()
+            });
             match &blanks {
-                Some(blanks) if !strict || blanks.are_proven() => {
+                Some(blanks)
+                    if !strict || blanks.are_proven() && !blanks.headings_have_marks(&first_text) =>
+                {
                     text.evidence.truncate(1);
                     text.evidence.push(blanks.evidence());
                     text.cut(&blanks.positions, &name)?;

@@ -36,6 +36,11 @@ impl Text {
         Self { file, encoding, dialect: None, evidence, workbook: None, records: None, columns: None, start }
     }
 
+    /// Whether its delimiter is open.
+    pub(super) fn is_undecided(&self) -> bool {
+        self.evidence.last().is_some_and(|last| last.claim == Claim::Delimiter && last.needs_decision())
+    }
+
     /// Whether no delimiter was found in it, or one that most of its lines do not have.
     pub(super) fn parts_nothing(&self, first_text: &str) -> bool {
         let Some(evidence) = self.evidence.last().filter(|last| last.claim == Claim::Delimiter) else {

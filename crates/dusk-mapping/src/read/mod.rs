@@ -2,6 +2,7 @@
 
 mod feed;
 mod readings;
+mod record_layout;
 mod rows;
 mod source;
 
@@ -76,10 +77,11 @@ pub fn read_incomplete(path: &Path) -> Result<(Mapping, Target)> {
 /// As [`read`].
 pub fn read_reading(path: &Path) -> Result<(SourceSettings, Option<Target>)> {
     let file = SettingsFile::read(path)?;
+    let folder = path.parent().unwrap_or(Path::new(""));
     let mut problems = Problems::default();
     let (names_target, source) = file.read_with(&mut problems, |top| {
         let names_target = top.has("target");
-        let source = top.table("source", read_source).source;
+        let source = top.table("source", |source| read_source(source, folder)).source;
         top.ignore_rest();
         (names_target, source)
     });
@@ -159,7 +161,8 @@ fn read_tables(
     target: Option<&Target>,
     complete: bool,
 ) -> Mapping {
-    let SourceKeys { source, blank, marks } = top.table("source", read_source);
+    let SourceKeys { source, blank, marks } =
+        top.table("source", |source| read_source(source, path.parent().unwrap_or(Path::new(""))));
     let ask: Vec<(String, String)> =
         top.pairs("ask").into_iter().map(|(name, question)| (name.value, question.value)).collect();
     let rows = top.table("rows", |rows| read_rows(rows, target));

@@ -1,8 +1,11 @@
 //! `[source]`: how the export is read.
 
+use std::path::Path;
+
 use super::readings::read_marks;
+use super::record_layout::read_record_layout;
 use dusk_description::fold;
-use dusk_files::Settings;
+use dusk_files::{At, Settings, beside};
 use dusk_sources::{NO_DELIMITER, Position, RecordChoice, SheetChoice, SourceSettings, encoding_named};
 
 /// What `[source]` says.
@@ -14,13 +17,14 @@ pub(super) struct SourceKeys {
     pub(super) marks: (Option<char>, Option<char>),
 }
 
-pub(super) fn read_source(source: &mut Settings<'_>) -> SourceKeys {
+/// Reads `[source]` of a mapping in `folder`.
+pub(super) fn read_source(source: &mut Settings<'_>, folder: &Path) -> SourceKeys {
     let blank = source.texts("blank").into_iter().map(|word| fold(&word.value)).collect();
     let marks = read_marks(source);
-    SourceKeys { source: read_layout(source), blank, marks }
+    SourceKeys { source: read_layout(source, folder), blank, marks }
 }
 
-fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
+fn read_layout(source: &mut Settings<'_>, folder: &Path) -> SourceSettings {
     let usual = SourceSettings::default();
     let encoding = source.encoding("encoding", encoding_named);
     let other_lines = source.encoding("other_lines", encoding_named);
@@ -55,7 +59,13 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
     }
     let sheet = read_sheet(source);
     let each = source.text("each").map(|each| each.value);
-    let positions = read_positions(source);
+    let written = source.texts("positions");
+    let listed = layout_positions(source, folder);
+    let positions = if listed.is_empty() {
+        checked_positions(source, named_positions(source, &written))
+    } else {
+        checked_positions(source, listed)
+    };
     let header_row = source.whole("header_row", 0).map(|row| row.value);
     let header_rows = source.whole("header_rows", 1).map_or(usual.header_rows, |rows| rows.value);
     if header_rows > 4 {
@@ -92,38 +102,59 @@ fn read_layout(source: &mut Settings<'_>) -> SourceSettings {
 }
 
 /// The columns of fixed-width text, each as `"1-6 Apiary No"`; the last may be open, as `"40- Remarks"`.
-fn read_positions(source: &mut Settings<'_>) -> Vec<Position> {
-    let mut positions: Vec<Position> = Vec::new();
-    for written in source.texts("positions") {
-        let wrong = |source: &mut Settings<'_>, says: String| {
-            source.problem(written.line, says, |problem| {
-                problem.hint("for example \"1-6 Apiary No\": the first and the last character, counted from 1, and the column's name");
-            });
-        };
-        let Some(position) = Position::read(&written.value) else {
-            wrong(
-                source,
-                format!(
+fn named_positions(source: &Settings<'_>, written: &[At<String>]) -> Vec<Position> {
+    let mut positions = Vec::new();
+    for text in written {
+        match Position::read(&text.value) {
+            Some(position) => positions.push(position),
+            None => {
+                let says = format!(
                     "[source] positions has \"{}\", which is not a range of characters and a name",
-                    written.value
-                ),
-            );
-            continue;
-        };
-        let overlaps = positions.iter().find(|other| other.overlaps(&position));
-        if let Some(other) = overlaps {
-            wrong(
-                source,
-                format!(
-                    "[source] positions: \"{}\" and \"{}\" have characters in common",
-                    other.name, position.name
-                ),
-            );
-        } else if positions.iter().any(|other| other.name == position.name) {
-            wrong(source, format!("[source] positions has two columns called \"{}\"", position.name));
-        } else {
-            positions.push(position);
+                    text.value
+                );
+                source.problem(text.line, says, |problem| {
+                    problem.hint("for example \"1-6 Apiary No\": the first and the last character, counted from 1, and the column's name");
+                });
+            }
         }
+    }
+    positions
+}
+
+/// The columns that a record layout beside the mapping lists; none where none is named.
+fn layout_positions(source: &mut Settings<'_>, folder: &Path) -> Vec<Position> {
+    let Some(name) = source.text("layout") else { return Vec::new() };
+    if source.has("positions") {
+        source.misplaced(
+            "positions",
+            "[source] has layout and positions, which say the same; keep one of them",
+        );
+    }
+    let read = beside(folder, &name.value).and_then(|path| read_record_layout(&path));
+    read.unwrap_or_else(|error| {
+        source.problem(name.line, format!("layout: {error}"), |_| {});
+        Vec::new()
+    })
+}
+
+/// The columns, once no two of them have a character or a name in common.
+fn checked_positions(source: &Settings<'_>, found: Vec<Position>) -> Vec<Position> {
+    let mut positions: Vec<Position> = Vec::new();
+    for position in found {
+        let overlaps = positions.iter().find(|other| other.overlaps(&position));
+        let says = match overlaps {
+            Some(other) => format!("\"{}\" and \"{}\" have characters in common", other.name, position.name),
+            None if positions.iter().any(|other| other.name == position.name) => {
+                format!("two columns are called \"{}\"", position.name)
+            }
+            None => {
+                positions.push(position);
+                continue;
+            }
+        };
+        source.problem(source.line(), format!("[source] positions: {says}"), |problem| {
+            problem.hint("each character of a line belongs to one column at most");
+        });
     }
     positions
 }

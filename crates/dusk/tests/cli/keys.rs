@@ -189,9 +189,12 @@ const SOURCE: [SourceKey; 18] = [
 /// What takes many rows to show; its tests are those of sources.
 const OF_MANY_ROWS: [&str; 1] = ["split_rows"];
 
+/// What takes another file to show; its test is that of record files.
+const OF_OTHER_FILES: [&str; 1] = ["layout"];
+
 #[test]
 fn every_key_of_a_source_does_what_the_page_says() {
-    let mut tried: BTreeSet<&str> = OF_MANY_ROWS.into();
+    let mut tried: BTreeSet<&str> = OF_MANY_ROWS.into_iter().chain(OF_OTHER_FILES).collect();
     for (key, lines, export, before, after) in SOURCE {
         let field = if key.ends_with("_mark") { DECIMAL } else { TEXT };
         let records = 1 + usize::from(before.contains('/') || after.contains('/'));

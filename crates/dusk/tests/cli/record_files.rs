@@ -159,6 +159,19 @@ fn a_value_that_reaches_beyond_its_positions_is_never_cut_in_two() {
         "\"No\" and \"Tonnes\" have characters in common",
         "\"Vessel\", which is not a range of characters and a name",
     ]);
+    let by_blanks = POSITIONS
+        .split_once('\n')
+        .unwrap()
+        .1
+        .split_once('\n')
+        .unwrap()
+        .1
+        .replace("from = \"Tonnes\"", "from = \"Tonnes\"\ndecimal_mark = \",\"");
+    let commas = "No     Vessel     Tonnes\n117    Öst          12,5\n118    Vik         110,0\n119    Fen           7,0\n";
+    let commas = desk_of(&by_blanks).with("table.txt", commas);
+    commas.run(&["inspect", "table.txt"]).ended(0).says(&["fixed width, 3 columns (proven)"]);
+    commas.run(&["conform", "table.txt", "-o", "batch"]).ended(0);
+    assert!(commas.read("batch/upload/up.csv").ends_with("00119,Fen,7\n"));
     let unnamed = desk_of("[[map]]\nfield = \"crossing\"\nfrom = \"No\"\n");
     let unnamed = unnamed.with("table.txt", "00117  Öst\n00118  Vik\n00119  Fen\n");
     unnamed.run(&["inspect", "table.txt"]).says(&["positions = [\"1-5 1\", \"8-10 2\"]"]);
@@ -255,4 +268,32 @@ fn uploads_of_fixed_width_and_xml_are_read_back_as_they_were_written() {
     unnamed.run(&["target", "check"]).ended(1).says(&["\"No of it\" is not a name of XML"]);
     let narrow = desk_of(mapping).edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end");
     narrow.run(&["target", "check"]).ended(1).says(&["the field \"crossing\" has no width"]);
+}
+
+#[test]
+fn a_record_layout_names_the_columns_of_fixed_width_text() {
+    let table = "0011712.5Öst\n00118 7.0Vik\n";
+    let mapping = POSITIONS
+        .replace("positions = [\"1-5 No\", \"7-12 Tonnes\", \"14-20 Vessel\"]", "layout = \"layout.csv\"");
+    let desk = desk_of(&mapping).with("table.txt", table);
+    for layout in [
+        "Field,Start,Length\nNo,1,5\nTonnes,6,4\nVessel,10,8\n",
+        "name;from;to\nNo;1;5\n\nTonnes;6;9\nVessel;10;17\n",
+    ] {
+        std::fs::write(desk.path("layout.csv"), layout).unwrap();
+        desk.run(&["conform", "table.txt", "-o", "batch", "--again"]).ended(0);
+        assert_eq!(
+            desk.read("batch/upload/up.csv"),
+            "crossing,vessel,tonnes\n00117,Öst,12.5\n00118,Vik,7.0\n"
+        );
+        std::fs::remove_dir_all(desk.path("batch")).unwrap();
+    }
+    for (layout, says) in [
+        ("name,from,to\nNo,1,5\nTonnes,x,9\n", "row 3: \"Tonnes\" has no range of characters"),
+        ("name,what\nNo,number\n", "does not say where its columns begin"),
+        ("name,from,to\nNo,1,5\nTonnes,5,9\n", "\"No\" and \"Tonnes\" have characters in common"),
+    ] {
+        std::fs::write(desk.path("layout.csv"), layout).unwrap();
+        desk.run(&["check", "table.txt"]).stops(&[says]);
+    }
 }
