@@ -450,7 +450,10 @@ impl Source {
             2 => "1 row above it skipped; ".to_owned(),
             row => format!("{} rows above it skipped; ", row - 1),
         };
-        format!("{above}{} columns", self.columns.len())
+        match self.columns.len() {
+            1 => format!("{above}1 column"),
+            count => format!("{above}{count} columns"),
+        }
     }
 
     /// What the delimiter is called.

@@ -17,6 +17,15 @@ pub(super) fn of_records(
 ) -> Result<Option<Text>, Refusal> {
     let is_text = settings.delimiter.is_some() || !settings.positions.is_empty();
     let Some(format) = dusk_records::format_of(head).filter(|_| !is_text) else {
+        let ending = file.name().rsplit_once('.').map(|(_, ending)| ending.to_ascii_lowercase());
+        if !is_text
+            && ending.is_some_and(|ending| matches!(ending.as_str(), "json" | "jsonl" | "ndjson" | "xml"))
+        {
+            return Err(Refusal::new(
+                "does not list records, although its name ends as that of such a file",
+                "JSON is to have objects in a list or on each line, and XML elements; if it is delimited text, give it a name that ends with .csv",
+            ));
+        }
         let named = settings.records.each.as_ref().filter(|_| strict);
         return named.map_or(Ok(None), |each| {
             Err(Refusal::new(

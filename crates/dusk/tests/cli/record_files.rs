@@ -105,6 +105,8 @@ fn a_damaged_record_is_rejected_alone_and_a_damaged_file_is_refused() {
     desk.run(&["check", "cut.json"]).stops(&["cut.json: ends in the middle of its JSON"]);
     let desk = desk.with("book.xml", "<?xml version=\"1.0\"?><Workbook xmlns=\"urn:schemas-microsoft-com:office:spreadsheet\"><a/></Workbook>");
     desk.run(&["inspect", "book.xml"]).stops(&["is a workbook written as XML"]);
+    let desk = desk.with("plain.json", "[1, 2, 3]");
+    desk.run(&["inspect", "plain.json"]).stops(&["plain.json: does not list records", "objects in a list"]);
     let desk = desk.with("two.json", "{\"boats\": [{\"id\": 1}], \"trips\": [{\"id\": 2}, {\"id\": 3}]}");
     desk.run(&["check", "two.json"]).stops(&["2 lists of records", "each = \"trips\""]);
     let desk = desk.with("renamed.json", "[{\"idd\": 117}]");
