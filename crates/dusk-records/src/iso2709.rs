@@ -7,7 +7,7 @@ use dusk_evidence::Refusal;
 
 use crate::decoded::Decoded;
 use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
-use crate::node::Node;
+use crate::node::{Node, by_name};
 
 const RECORD_END: u8 = 0x1d;
 const FIELD_END: u8 = 0x1e;
@@ -114,7 +114,14 @@ fn field_of(field: &[u8]) -> Result<Node, String> {
     let mut parts = field.split(|byte| *byte == SUBFIELD);
     let first = parts.next().map(text).transpose()?.unwrap_or_default();
     let subfields: Vec<String> = parts.map(text).collect::<Result<_, _>>()?;
-    Ok(if subfields.is_empty() { Node::text(first) } else { data_field(&first, &subfields) })
+    if subfields.is_empty() {
+        return Ok(Node::text(first));
+    }
+    // What stands there beside the indicators belongs to no subfield, and is not dropped.
+    if first.chars().count() > 2 {
+        return Err(format!("\"{first}\" stands before a subfield, and is more than two indicators"));
+    }
+    Ok(data_field(&first, &subfields))
 }
 
 /// A field of indicators and subfields, each of which begins with its code.
@@ -132,25 +139,6 @@ pub(crate) fn data_field(indicators: &str, subfields: &[String]) -> Node {
         }
     }
     Node::Object(by_name(entries))
-}
-
-/// Entries of the same name become a list, at the place of the first.
-pub(crate) fn by_name(entries: Vec<(String, Node)>) -> Vec<(String, Node)> {
-    let mut grouped: Vec<(String, Vec<Node>)> = Vec::new();
-    for (name, node) in entries {
-        match grouped.iter_mut().find(|(known, _)| *known == name) {
-            Some((_, nodes)) => nodes.push(node),
-            None => grouped.push((name, vec![node])),
-        }
-    }
-    let entry = |(name, mut nodes): (String, Vec<Node>)| match (nodes.len(), nodes.pop()) {
-        (1, Some(only)) => (name, only),
-        (_, last) => {
-            nodes.extend(last);
-            (name, Node::List(nodes))
-        }
-    };
-    grouped.into_iter().map(entry).collect()
 }
 
 #[cfg(test)]
@@ -209,6 +197,8 @@ pub(crate) mod tests {
             assert!(refused.contains(says), "{refused}");
         }
         assert!(record_of(&whole[..whole.len() - 4]).unwrap_err().contains("cut off"));
+        let odd = record('a', &[("245", "10Bees$aWax")]);
+        assert!(record_of(&odd).unwrap_err().contains("more than two indicators"));
         let mut older = record(' ', &[("245", "10$aBees")]);
         older[45] = 0xe8;
         assert!(refuse_older_characters(&older).unwrap_err().says.contains("older set of characters"));

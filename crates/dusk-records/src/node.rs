@@ -162,6 +162,25 @@ impl RowValues {
     }
 }
 
+/// Entries of the same name become a list, at the place of the first.
+pub(crate) fn by_name(entries: Vec<(String, Node)>) -> Vec<(String, Node)> {
+    let mut grouped: Vec<(String, Vec<Node>)> = Vec::new();
+    for (name, node) in entries {
+        match grouped.iter_mut().find(|(known, _)| *known == name) {
+            Some((_, nodes)) => nodes.push(node),
+            None => grouped.push((name, vec![node])),
+        }
+    }
+    let entry = |(name, mut nodes): (String, Vec<Node>)| match (nodes.len(), nodes.pop()) {
+        (1, Some(only)) => (name, only),
+        (_, last) => {
+            nodes.extend(last);
+            (name, Node::List(nodes))
+        }
+    };
+    grouped.into_iter().map(entry).collect()
+}
+
 /// A path one name longer. Attributes of elements (`@`) and subfields (`$`) follow without a dot.
 pub(crate) fn joined(path: &str, name: &str) -> String {
     if path.is_empty() || name.is_empty() || name.starts_with(['@', '$']) {

@@ -5,9 +5,9 @@ use std::io::{BufRead as _, BufReader, Read as _};
 use dusk_evidence::Refusal;
 
 use crate::decoded::Decoded;
-use crate::iso2709::{by_name, data_field};
+use crate::iso2709::data_field;
 use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
-use crate::node::Node;
+use crate::node::{Node, by_name};
 
 /// Whether a text begins so: nearly all of its lines have tags, and some have subfields.
 pub(crate) fn is_one(head: &str) -> bool {

@@ -444,6 +444,13 @@ mod tests {
         assert!(read(b"{\"a\": [{\"id\": 1}]} more", None).unwrap_err().says.contains("damaged JSON"));
         assert!(read(b"<r><a>&nothing;</a></r>", None).unwrap_err().says.contains("&nothing;"));
         assert!(read(b"{\"a\": 5}", None).is_ok_and(|(_, rows)| rows == ["5"]), "one object is one record");
+        let mixed = "<r><v no='1'><note>some <b>bold</b> text</note></v><v no='2'><note>plain</note></v></r>";
+        let (facts, rows) = read(mixed.as_bytes(), None).unwrap();
+        assert_eq!((facts.damaged, rows.len()), (1, 2));
+        assert!(
+            rows[0].contains("<note> holds text with elements in it") && rows[1] == "2¦plain",
+            "{rows:?}"
+        );
         for text in [
             "No;Date\n117;3\n",
             "[No],[Date]\n1,2\n",

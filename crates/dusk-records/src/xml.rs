@@ -10,7 +10,7 @@ use quick_xml::events::{BytesStart, Event};
 
 use crate::decoded::{Bounded, Decoded, TOO_LONG};
 use crate::met::{LONGEST_RECORD, ListSeen, MOST_COLUMNS, Met, Record, damaged, too_long};
-use crate::node::{DEEPEST, Node, joined};
+use crate::node::{DEEPEST, Node, by_name, joined};
 
 type Xml = Reader<BufReader<Bounded>>;
 
@@ -100,6 +100,7 @@ pub(crate) fn each_element(text: Decoded, outer: &str, met: &mut Met<'_>) -> Res
     let mut path: Vec<String> = Vec::new();
     let mut building: Vec<Building> = Vec::new();
     let mut size = 0;
+    let mut mixed: Option<String> = None;
     walk(text, |step| {
         match step {
             Step::Begins { name, attributes } => {
@@ -123,9 +124,12 @@ pub(crate) fn each_element(text: Decoded, outer: &str, met: &mut Met<'_>) -> Res
                 path.pop();
                 let Some(done) = building.pop() else { return Ok(()) };
                 let name = done.name.clone();
+                if done.is_mixed() {
+                    mixed.get_or_insert_with(|| format!("<{name}> holds text with elements in it"));
+                }
                 match (building.last_mut(), done.node()) {
                     (Some(parent), node) => parent.children.push((name, node)),
-                    (None, node) => met(outer, Record::Read(node))?,
+                    (None, node) => met(outer, mixed.take().map_or(Record::Read(node), Record::Damaged))?,
                 }
             }
         }
@@ -146,6 +150,11 @@ impl Building {
         Self { name, children: children.collect(), text: String::new() }
     }
 
+    /// Whether its text has elements in it: neither what is before them nor what is behind is a value then.
+    fn is_mixed(&self) -> bool {
+        !self.text.trim().is_empty() && self.children.iter().any(|(name, _)| !name.starts_with('@'))
+    }
+
     /// What it is once it has ended: elements of the same name are a list.
     fn node(self) -> Node {
         let is_nil = |(name, node): &(String, Node)| {
@@ -155,24 +164,11 @@ impl Building {
             let text = if self.children.is_empty() { self.text } else { String::new() };
             return Node::text(text);
         }
-        let mut entries: Vec<(String, Vec<Node>)> = Vec::new();
+        let mut entries = self.children;
         if !self.text.trim().is_empty() {
-            entries.push((String::new(), vec![Node::text(self.text)]));
+            entries.insert(0, (String::new(), Node::text(self.text)));
         }
-        for (name, node) in self.children {
-            match entries.iter_mut().find(|(known, _)| *known == name) {
-                Some((_, nodes)) => nodes.push(node),
-                None => entries.push((name, vec![node])),
-            }
-        }
-        let entry = |(name, mut nodes): (String, Vec<Node>)| match (nodes.len(), nodes.pop()) {
-            (1, Some(only)) => (name, only),
-            (_, last) => {
-                nodes.extend(last);
-                (name, Node::List(nodes))
-            }
-        };
-        Node::Object(entries.into_iter().map(entry).collect())
+        Node::Object(by_name(entries))
     }
 }
 

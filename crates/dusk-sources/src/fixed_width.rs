@@ -171,10 +171,7 @@ fn cut(line: &str, positions: &[Position]) -> std::result::Result<Cut, String> {
         {
             let position = theirs.or(mine).and_then(|owner| positions.get(owner));
             return Err(position.map_or_else(String::new, |position| {
-                format!(
-                    "a value reaches beyond the characters {}, as the mapping says (positions)",
-                    position.written()
-                )
+                format!("a value reaches beyond the characters {} of its column", position.written())
             }));
         }
         match mine.and_then(|owner| cells.get_mut(owner)) {

@@ -155,6 +155,18 @@ fn read_width(field: &mut Settings<'_>, kind: &str) -> Option<ColumnWidth> {
         }
     }
     let right = align.unwrap_or(is_number);
+    let fills = letter.unwrap_or(' ');
+    // What fills a value up may not make another one of it.
+    let is_safe = fills == ' ' || fills == '0' && right || !is_number && !fills.is_alphanumeric();
+    if let Some(fill) = fill.as_ref().filter(|_| !is_safe) {
+        field.problem(
+            fill.line,
+            format!("[[field]] fill = \"{}\" may make another value of one", fill.value),
+            |problem| {
+                problem.hint("blanks are safe, and so are zeros before a value that stands at the right");
+            },
+        );
+    }
     width.map(|width| ColumnWidth { width, right, fill: letter.unwrap_or(' ') })
 }
 

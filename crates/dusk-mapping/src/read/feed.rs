@@ -128,7 +128,9 @@ fn read_filled(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String, repeat: Opt
 }
 
 /// Of the fields that several columns fill, only the last one may find more of them than there are fields.
-pub(super) fn settle_filled(feeds: &mut [&mut Feed]) {
+///
+/// Gives back the first number that no field takes, with the columns whose value would be lost.
+pub(super) fn settle_filled(feeds: &mut [&mut Feed]) -> Option<(usize, Vec<String>)> {
     let mut last: Vec<(Vec<String>, usize)> = Vec::new();
     for feed in feeds.iter() {
         let Feed::Filled { columns, nth, .. } = &**feed else { continue };
@@ -137,11 +139,18 @@ pub(super) fn settle_filled(feeds: &mut [&mut Feed]) {
             None => last.push((columns.clone(), *nth)),
         }
     }
-    for feed in feeds {
+    for feed in feeds.iter_mut() {
         if let Feed::Filled { columns, nth, is_last, .. } = &mut **feed {
             *is_last = last.iter().any(|(known, most)| known == columns && most == nth);
         }
     }
+    last.into_iter().find_map(|(columns, most)| {
+        let takes = |wanted: usize| {
+            let of_these = |feed: &&mut Feed| matches!(&**feed, Feed::Filled { columns: known, nth, .. } if *known == columns && *nth == wanted);
+            feeds.iter().any(of_these)
+        };
+        (1..most).find(|wanted| !takes(*wanted)).map(|missing| (missing, columns.clone()))
+    })
 }
 
 /// A number that is reckoned from columns.

@@ -186,7 +186,16 @@ fn read_tables(
     if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
         maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
     }
-    settle_filled(&mut maps.iter_mut().map(|map| &mut map.feed).collect::<Vec<_>>());
+    let gap = settle_filled(&mut maps.iter_mut().map(|map| &mut map.feed).collect::<Vec<_>>());
+    if let Some((missing, columns)) = gap {
+        let says = format!(
+            "filled: no field takes number {missing} of the columns \"{}\" that are not blank",
+            columns.join("\", \"")
+        );
+        top.problem(Line::FIRST, says, |problem| {
+            problem.hint("its value would be lost: count nth from 1, without a gap");
+        });
+    }
     check_maps(top, &maps, repeat.is_some(), complete);
     let (mut leave_out, hand_on, fields_left_out) = top.table("leave_out", |table| {
         let named = |key| table.texts(key).into_iter().map(|column| column.value).collect::<Vec<String>>();

@@ -8,7 +8,7 @@ use sha2::{Digest as _, Sha256};
 use crate::{Ready, Summary};
 use dusk_description::{Control, UploadEncoder};
 use dusk_evidence::{Error, Result};
-use dusk_files::{FileName, OutputFile, write_whole};
+use dusk_files::{FileName, OutputFile, Template, write_whole};
 
 /// Writes the control file of a batch whose upload files are closed; nothing where the target wants none. It lies among
 /// them, and goes to the target after all of them.
@@ -25,6 +25,14 @@ pub(super) fn write(
     let Some(control) = &ready.job.target.control else { return Ok(None) };
     let uploads: Vec<&OutputFile> =
         outputs.iter().filter(|output| output.file.starts_with("upload/")).collect();
+    for field in control.lines.iter().flat_map(Template::names).filter_map(Control::summed) {
+        let total = summary.field_totals.iter().find(|total| total.field == field);
+        if total.is_some_and(|total| total.filled > 0 && total.sum.is_none()) {
+            return Err(Error::Request(format!(
+                "[control] lines: the sum of {field} has too many digits to be exact, so nothing was written\n  take {{sum:{field}}} out of lines"
+            )));
+        }
+    }
     let today = ready.job.today.to_string();
     let unknown = || Error::Invariant("[control] was not checked".into());
     let files = uploads.len().to_string();

@@ -291,6 +291,10 @@ fn values_for_which_no_field_is_left_reject_their_record() {
     desk.run(&["explain", "export.csv", "3", "line_1"])
         .ended(0)
         .says(&["\"Line 2\", number 1 of the columns that are not blank"]);
+    let gap = mapping.replace("line_{n}\"\nnumbers = [\"1-3\"]", "town\"\nnth = 2");
+    desk.with_again("mapping.toml", &gap)
+        .run(&["check", "export.csv"])
+        .stops(&["no field takes number 1 of the columns"]);
     let unsaid = desk.with("mapping.toml", &mapping.replace("line_{n}\"\nnumbers = [\"1-3\"]", "town\""));
     unsaid
         .run(&["check", "export.csv"])

@@ -270,6 +270,14 @@ fn uploads_of_fixed_width_and_xml_are_read_back_as_they_were_written() {
     unnamed.run(&["target", "check"]).ended(1).says(&["\"No of it\" is not a name of XML"]);
     let narrow = desk_of(mapping).edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end");
     narrow.run(&["target", "check"]).ended(1).says(&["the field \"crossing\" has no width"]);
+    let wide =
+        widths(desk_of(mapping)).edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end");
+    let zeros_behind = wide.edited(
+        "target.toml",
+        "type     = \"decimal\"",
+        "type     = \"decimal\"\nalign = \"left\"\nfill = \"0\"",
+    );
+    zeros_behind.run(&["target", "check"]).ended(1).says(&["fill = \"0\" may make another value of one"]);
 }
 
 #[test]
