@@ -8,12 +8,12 @@ use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Put, join, no_value, take_part};
 use super::types::{Given, conforming, lay_out};
-use super::{Basis, Parent, Trail, code};
+use super::{Basis, Parent, Trail, code, date_form};
 use crate::check_limits;
 use dusk_decisions::{Answer, CrosswalkLine};
-use dusk_description::{Bare, CodesLayout, CodesType, FieldType, MeansA, UploadEncoder};
+use dusk_description::{Bare, CodesLayout, CodesType, FieldRows, FieldType, MeansA, UploadEncoder};
 use dusk_evidence::{Before, Fault, Problems, TextFact};
-use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, group_of, without_marks};
+use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, STAYS_BLANK, group_of, without_marks};
 use dusk_values::Value;
 
 impl FieldPlan<'_> {
@@ -27,6 +27,11 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) {
         out.clear();
+        if raw.starts_with(STAYS_BLANK) {
+            let blank = self.encode(None, encoder, out);
+            out.faults.extend(blank.err());
+            return;
+        }
         if let Input::Constant(constant) = &self.input {
             out.trail.took(constant, || Basis::Constant);
             self.conform_rest(constant, &self.fixed, parent, encoder, out);
@@ -126,7 +131,27 @@ impl FieldPlan<'_> {
             if matches!(self.field.kind, FieldType::Text(_)) && no_value(&cleaned, cell.kind).is_none() {
                 dusk_inspecting::notice_damage(&cleaned, &mut out.remarks);
             }
-            self.conform_cell(&cleaned, cell, &self.source, parent, encoder, out);
+            self.conform_dated(&cleaned, cell, parent, encoder, out);
+        }
+    }
+
+    /// Conforms a value of the source, or what the mapping takes of a date.
+    fn conform_dated(
+        &self,
+        text: &str,
+        cell: Cell,
+        parent: Parent<'_>,
+        encoder: &mut UploadEncoder<'_>,
+        out: &mut Outcome,
+    ) {
+        let form = self.source.date.form.as_ref();
+        // What somebody decided about the whole value comes first, as everywhere.
+        match form.filter(|_| self.decided(text, &self.source, parent).is_none()) {
+            None => self.conform_cell(text, cell, &self.source, parent, encoder, out),
+            Some(form) => match date_form::conform(text, form, (&self.source, cell), &mut out.trail) {
+                Ok(part) => self.conform_cell(&part, Cell::default(), &self.source, parent, encoder, out),
+                Err(fault) => out.faults.push(fault),
+            },
         }
     }
 
@@ -260,7 +285,10 @@ impl FieldPlan<'_> {
         out: &mut Outcome,
     ) -> Result<(), Fault> {
         let codes = match given.text.is_empty() {
-            true if self.field.required => return Err(Fault::new(TextFact::RequiredBlank)),
+            // A row of a group has the name and the number of its repeat.
+            true if self.field.required || self.rows == FieldRows::AnyGroup => {
+                return Err(Fault::new(TextFact::RequiredBlank));
+            }
             true => None,
             false if given.readings.fixed => conforming(&self.field.kind).convert(given, out)?,
             false => {

@@ -139,11 +139,15 @@ impl Conformer<'_> {
 
     /// Appends the current record's key as people read it.
     pub fn push_shown_key(&self, out: &mut String) {
-        for (place, field) in self.key_fields.iter().enumerate() {
-            if place > 0 {
+        let start = out.len();
+        for field in &self.key_fields {
+            let text = self.outcome(*field).map_or("", |told| told.text);
+            // Only in the first row of a record do parts of the key stay blank by right.
+            let stays_blank = self.plan.groups.is_some() && text.is_empty();
+            if out.len() > start && !stays_blank {
                 out.push_str(" + ");
             }
-            out.push_str(self.outcome(*field).map_or("", |told| told.text));
+            out.push_str(text);
         }
     }
 
@@ -154,8 +158,9 @@ impl Conformer<'_> {
 
     fn key_shown_as<'s>(&'s self, text: impl Fn(FieldId) -> &'s str) -> (String, String) {
         let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
+        let is_there = |(_, text): &(&str, &str)| self.plan.groups.is_none() || !text.is_empty();
         let (names, values): (Vec<&str>, Vec<&str>) =
-            keys.map(|(place, field)| (field.field.name.as_str(), text(place))).unzip();
+            keys.map(|(place, field)| (field.field.name.as_str(), text(place))).filter(is_there).unzip();
         (names.join(" + "), values.join(" + "))
     }
 }

@@ -358,6 +358,11 @@ fn the_only_day(written: WrittenDate, reading: &DateReading) -> Result<Date, Fau
     }
 }
 
+/// What says how a date was read that is the same under every order.
+pub(super) fn alike_in_every_order() -> Basis {
+    Basis::Date(Box::new(DateBasis { how: HowRead::Form, day: None, clocks: None, of_time: None }))
+}
+
 fn undecided(why: WhyOpen) -> Fault {
     Fault::new(DateFact::Undecided(why))
 }

@@ -21,6 +21,7 @@
 //! clean    text: white space, hidden characters, separate accents, wrong decoding
 //! clocks   times of one clock as another shows them
 //! number, date, date_part, boolean, code  values of one kind, read and written
+//! date_form  a part of a date for a field that holds no date
 //! memo     values met before, so that a cell costs little when it repeats
 //! met      what was met in a column, to tell next month what is new
 //! digits   digits that a spreadsheet program took away
@@ -45,6 +46,7 @@ mod combined;
 mod current;
 mod date;
 mod date_at_once;
+mod date_form;
 mod date_part;
 mod digits;
 mod fit;

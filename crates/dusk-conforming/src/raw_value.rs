@@ -9,7 +9,7 @@ use super::plan::{FieldPlan, Input};
 use super::several::{JOINT, Several};
 use super::shape::Shape;
 use dusk_evidence::{FieldId, Slot};
-use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, RowCells, group_mark};
+use dusk_sources::{ABOVE_UNKNOWN, CellKind, FROM_ABOVE, RowCells, STAYS_BLANK, group_mark};
 
 impl Conformer<'_> {
     /// Puts the raw value of a field together in `raw`; false where a field that it is made of is
@@ -22,9 +22,14 @@ impl Conformer<'_> {
         raw: &mut String,
     ) -> bool {
         raw.clear();
+        if !field.rows.holds(shape.record_row) {
+            raw.push(STAYS_BLANK);
+            return true;
+        }
         match &field.input {
             Input::Nothing | Input::Constant(_) => {}
             Input::Number => raw.push_str(shape.label),
+            Input::Group => raw.push_str(shape.group),
             Input::Column(slot) => self.put_cell(field, *slot, row, shape, raw),
             Input::Several(slots, _) => {
                 for (index, slot) in slots.iter().enumerate() {
@@ -106,7 +111,9 @@ impl Conformer<'_> {
     ) -> (Cow<'r, str>, &'r str) {
         let Some(field) = self.plan.fields.get(place) else { return (Cow::Borrowed(""), "") };
         let raw = match &field.input {
-            Input::Column(slot) if field.is_plain() => Cow::Borrowed(shape.cell(row, *slot)),
+            Input::Column(slot) if field.is_plain() && field.rows.holds(shape.record_row) => {
+                Cow::Borrowed(shape.cell(row, *slot))
+            }
             _ => {
                 let mut raw = String::new();
                 self.put_raw(field, row, shape, &mut raw);

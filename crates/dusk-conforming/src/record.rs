@@ -16,7 +16,7 @@ use dusk_description::{RecordShare, UploadEncoder};
 use dusk_evidence::{ById, FieldId, Finding, Kind, Severity};
 use dusk_held::{HeldReader, HeldRecords};
 use dusk_inspecting::DateSigns;
-use dusk_sources::RowCells;
+use dusk_sources::{RowCells, STAYS_BLANK};
 use dusk_values::{ShortText, Value};
 
 /// What a code's parent field holds in the same row.
@@ -241,13 +241,14 @@ impl<'p> Conformer<'p> {
         let plan = self.plan;
         let field = plan.fields.get(id)?;
         let current = *self.current.get(id)?;
-        if field.input.is_the_same() && field.parent.is_none() && current.place != NOT_REMEMBERED {
+        let is_same = field.input.is_the_same() && plan.groups.is_none();
+        if is_same && field.parent.is_none() && current.place != NOT_REMEMBERED {
             // It was found in the first row.
             self.take(id, current);
             return Some(());
         }
         let found = match &field.input {
-            Input::Column(slot) if field.is_plain() => {
+            Input::Column(slot) if field.is_plain() && field.rows.holds(shape.record_row) => {
                 let column = shape.column(*slot)?;
                 let cell = row.cell(column);
                 if cell.is_empty() {
@@ -318,6 +319,9 @@ impl<'p> Conformer<'p> {
 
     /// Takes a value in among those that were met. What stands for nothing, or was decided on, has no shape that tells anything.
     fn met_value(&mut self, id: FieldId, field: &FieldPlan<'_>, raw: &str) {
+        if raw.starts_with(STAYS_BLANK) {
+            return;
+        }
         let are_shapes = conforming(&field.field.kind).kept() == Kept::Shapes;
         if !(are_shapes && field.is_decided(raw)) {
             self.met.value(id, raw);
@@ -326,7 +330,7 @@ impl<'p> Conformer<'p> {
 
     /// Takes in the values of a row that a correction keeps out, which are no news in another one.
     pub fn meet_kept_out(&mut self, row: &RowCells<'_>, shape: &Shape<'_>) {
-        if shape.patches.kept_out(row.row()).is_none() || self.plan.repeat.is_some() || !shape.is_whole(row) {
+        if shape.patches.kept_out(row.row()).is_none() || self.plan.makes_several() || !shape.is_whole(row) {
             return;
         }
         let mut raw = std::mem::take(&mut self.joined);

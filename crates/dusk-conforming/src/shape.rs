@@ -2,7 +2,8 @@
 
 use super::Plan;
 use super::clean::is_blank;
-use super::plan::Bound;
+use super::plan::{Bound, PlannedGroups};
+use dusk_description::RecordRow;
 use dusk_evidence::{ColumnId, Fault, RowFact, Slot, SourceId};
 use dusk_sources::{CellKind, DAMAGED_RECORD, Dialect, Patches, RowCells, Source};
 
@@ -17,6 +18,10 @@ pub struct Shape<'s> {
     pub columns: Option<&'s Bound>,
     /// What the repeat at hand is called; nothing where a row makes one record.
     pub label: &'s str,
+    /// Which row of a record this one is, where a record has several.
+    pub record_row: RecordRow,
+    /// The name of the group of that row.
+    pub group: &'s str,
     /// How many headings it has.
     pub width: usize,
     /// Rows may end before the last column, and hold blank cells behind it.
@@ -43,6 +48,8 @@ impl<'s> Shape<'s> {
             numbers,
             columns: numbers.first(),
             label: "",
+            record_row: RecordRow::Whole,
+            group: "",
             width: source.columns.len(),
             ragged: source.dialect.is_sheet(),
             missing_are_blank: source.missing_are_blank,
@@ -56,14 +63,11 @@ impl<'s> Shape<'s> {
 
     /// The same for each record that a row makes: each repeat of which a column holds something.
     pub fn records(&self, row: &RowCells<'_>, plan: &'s Plan<'_>) -> Vec<Self> {
+        if let Some(groups) = &plan.groups {
+            return self.rows_by_group(row, plan, groups);
+        }
         let Some(planned) = &plan.repeat else { return vec![self.clone()] };
-        let holds_something = |columns: &&'s Bound| {
-            planned.slots.iter().any(|slot| {
-                let cell = columns.get(*slot).map_or("", |column| row.cell(*column));
-                let blank = plan.fields.iter().find(|field| field.input.columns().contains(slot));
-                !is_blank(cell, blank.map_or(&[], |field| field.blank))
-            })
-        };
+        let holds_something = |columns: &&'s Bound| holds_something(row, plan, &planned.slots, columns);
         let numbers = self.numbers.iter().enumerate().filter(|(_, columns)| holds_something(columns));
         let labelled = |(met, (place, columns)): (usize, (usize, &'s Bound))| {
             let label = if planned.repeat.in_order { met } else { place };
@@ -74,6 +78,36 @@ impl<'s> Shape<'s> {
             }
         };
         numbers.enumerate().map(labelled).collect()
+    }
+
+    /// The rows of a record: its plain fields, then each repeat of each group that holds something.
+    fn rows_by_group(&self, row: &RowCells<'_>, plan: &'s Plan<'_>, groups: &'s PlannedGroups) -> Vec<Self> {
+        let in_order = plan.repeat.as_ref().is_some_and(|planned| planned.repeat.in_order);
+        let mut rows = Vec::new();
+        for (place, group) in groups.groups.iter().enumerate() {
+            let bound = group.repeats.iter().filter_map(|at| Some((*at, self.numbers.get(*at)?)));
+            let filled = bound.filter(|(_, columns)| holds_something(row, plan, &group.columns, columns));
+            for (met, (at, columns)) in filled.enumerate() {
+                let labels = plan.repeat.as_ref().map(|planned| &planned.labels);
+                rows.push(Self {
+                    columns: Some(columns),
+                    record_row: RecordRow::Group(place),
+                    group: &group.name,
+                    label: labels
+                        .and_then(|labels| labels.get(if in_order { met } else { at }))
+                        .map_or("", String::as_str),
+                    ..self.clone()
+                });
+            }
+        }
+        // A row below the first one of its record may leave the plain columns blank.
+        let is_plain = plan.repeat.is_some()
+            || rows.is_empty()
+            || self.columns.is_some_and(|columns| holds_something(row, plan, &groups.plain, columns));
+        if is_plain {
+            rows.insert(0, Self { record_row: RecordRow::Plain, ..self.clone() });
+        }
+        rows
     }
 
     /// The column of a heading that the plan uses, in the repeat at hand. There is always one: slots are made
@@ -121,6 +155,15 @@ impl<'s> Shape<'s> {
         let word = self.closing.iter().find(|word| first.starts_with(word.as_str()))?;
         Some(Fault::new(RowFact::ClosingLine { word: word.clone() }))
     }
+}
+
+/// Whether a row has anything under some of the headings that the plan uses.
+fn holds_something(row: &RowCells<'_>, plan: &Plan<'_>, slots: &[Slot], columns: &Bound) -> bool {
+    slots.iter().any(|slot| {
+        let cell = columns.get(*slot).map_or("", |column| row.cell(*column));
+        let blank = plan.fields.iter().find(|field| field.input.columns().contains(slot));
+        !is_blank(cell, blank.map_or(&[], |field| field.blank))
+    })
 }
 
 /// A cell of several lines one of which has just as many cells as a row.

@@ -32,6 +32,8 @@ pub struct Field {
     pub never_send: bool,
     /// The numbered fields that it is one of, as they are written together: `frame_{n}`.
     pub group: Option<String>,
+    /// The group whose rows it stands in, where a record has several rows.
+    pub in_group: Option<String>,
     /// True when it may be set when a record is new, and never be changed afterwards.
     pub set_once: bool,
     /// True when it is set for new records only, and a record that is held keeps what it has.

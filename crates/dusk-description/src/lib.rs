@@ -11,6 +11,7 @@ mod encode;
 mod field;
 mod folder;
 mod format;
+mod groups;
 mod holds;
 mod known;
 mod read;
@@ -36,6 +37,7 @@ pub use encode::{Bare, PlainLayout, UploadEncoder, cells_of};
 pub use field::{Field, Unmatched};
 pub use folder::FolderFiles;
 pub use format::UploadFormat;
+pub use groups::{FieldRows, RecordRow, RowGroups};
 pub use holds::{HeldList, Holds, MostRemoved, OperationWords, Sending, Standing};
 pub use known::KnownValues;
 pub use types::{
@@ -59,6 +61,8 @@ pub struct Target {
     pub fields: ById<FieldId, Field>,
     /// Rules between fields.
     pub rules: Vec<Rule>,
+    /// How a record is laid out over several rows, where it is.
+    pub groups: Option<RowGroups>,
     /// What it holds already, where the description says where that is listed.
     pub holds: Option<Holds>,
     /// How upload files are handed over, where the description says so.

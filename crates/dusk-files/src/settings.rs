@@ -395,9 +395,41 @@ impl<'a> Settings<'a> {
 
     /// Labels in a list of texts, each once; `"1-4"` is four of them.
     pub fn labels(&mut self, key: &'static str) -> Vec<String> {
+        let texts = self.texts(key);
+        self.labels_in(key, texts)
+    }
+
+    /// Such a list for each name in a table.
+    pub fn lists_of_labels(&mut self, key: &'static str) -> Vec<(At<String>, Vec<String>)> {
+        let Some((value, line)) = self.value(key) else { return Vec::new() };
+        let Some(table) = value.as_table() else {
+            self.wrong_type(key, line, value, "a table with a list for each name");
+            return Vec::new();
+        };
+        let mut lists = Vec::new();
+        for (name, value) in table.iter() {
+            let line = self.file.line_at(&name.span());
+            let items =
+                value.get_ref().as_array().map_or_else(|| vec![value], |items| items.iter().collect());
+            let texts = items.iter().map(|item| {
+                let text = item.get_ref().as_str()?.to_owned();
+                Some(At { value: text, line: self.file.line_at(&item.span()) })
+            });
+            match texts.collect::<Option<Vec<_>>>() {
+                Some(texts) => {
+                    let labels = self.labels_in(key, texts);
+                    lists.push((At { value: name.get_ref().to_string(), line }, labels));
+                }
+                None => self.wrong_type(key, line, value.get_ref(), "a list of texts"),
+            }
+        }
+        lists
+    }
+
+    fn labels_in(&mut self, key: &'static str, texts: Vec<At<String>>) -> Vec<String> {
         const MOST: usize = 500;
         let mut labels: Vec<String> = Vec::new();
-        for text in self.texts(key) {
+        for text in texts {
             let range = text.value.split_once('-').and_then(|(first, last)| {
                 Some((first.trim().parse::<u16>().ok()?, last.trim().parse::<u16>().ok()?))
             });

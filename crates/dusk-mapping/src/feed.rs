@@ -44,6 +44,8 @@ pub enum Feed {
     LookUp(Arc<LookUp>),
     /// The label of the repeat that the record is of, where a row has several.
     Number,
+    /// The name of the group that the row is of.
+    Group,
 }
 
 impl Feed {
@@ -59,7 +61,7 @@ impl Feed {
             }
             Self::Flags(flags) => flags.iter().map(|(name, _)| name.as_str()).collect(),
             Self::LookUp(look_up) => look_up.by.iter().map(|(name, _)| name.as_str()).collect(),
-            Self::Constant(_) | Self::Number => Vec::new(),
+            Self::Constant(_) | Self::Number | Self::Group => Vec::new(),
         }
     }
 }
@@ -82,9 +84,24 @@ pub struct Repeat {
     pub numbers: Vec<String>,
     /// Repeats are numbered 1, 2, 3 as they are met in a row, instead of by their labels.
     pub in_order: bool,
+    /// The numbers of each group of fields, where groups have different ones.
+    pub of_groups: Vec<(String, Vec<String>)>,
+    /// The columns of these groups, each with its group's place among them.
+    pub group_columns: Vec<(String, usize)>,
 }
 
 impl Repeat {
+    /// What stands for `{n}` in the headings of a column.
+    pub fn numbers_for(&self, heading: &str) -> &[String] {
+        let group = self.group_columns.iter().find(|(column, _)| column == heading);
+        group.and_then(|(_, place)| self.of_groups.get(*place)).map_or(&self.numbers, |(_, numbers)| numbers)
+    }
+
+    /// The headings that a column has in the source: one for each repeat.
+    pub fn headings_of(&self, heading: &str) -> Vec<String> {
+        self.numbers_for(heading).iter().map(|number| Self::heading(heading, number)).collect()
+    }
+
     /// The heading of one repeat.
     pub fn heading(heading: &str, repeat: &str) -> String {
         heading.replace(NUMBER_MARK, repeat)

@@ -268,6 +268,8 @@ pub struct DateReading {
     pub day_count: Option<DayCount>,
     /// The zone of the clock that the source's times were read from.
     pub zone: Option<Zone>,
+    /// What a field that holds no dates takes of a date.
+    pub form: Option<DatePattern>,
 }
 
 /// Some values of a column are in an order of their own.
@@ -374,7 +376,7 @@ impl Mapping {
     pub fn fields_fed_by<'m>(&'m self, heading: &'m str) -> impl Iterator<Item = FieldId> + 'm {
         let is_it = move |name: &str| match &self.repeat {
             Some(repeat) if name.contains(NUMBER_MARK) => {
-                repeat.numbers.iter().any(|number| Repeat::heading(name, number) == heading)
+                repeat.headings_of(name).iter().any(|known| known == heading)
             }
             _ => name == heading,
         };
@@ -393,9 +395,7 @@ impl Mapping {
             Some(repeat) if name.contains(NUMBER_MARK) && !repeat.in_order && !number.is_empty() => {
                 vec![Repeat::heading(name, number)]
             }
-            Some(repeat) if name.contains(NUMBER_MARK) => {
-                repeat.numbers.iter().map(|number| Repeat::heading(name, number)).collect()
-            }
+            Some(repeat) if name.contains(NUMBER_MARK) => repeat.headings_of(name),
             _ => vec![name.to_owned()],
         });
         headings.collect()
@@ -423,7 +423,7 @@ impl Mapping {
         for name in self.used() {
             match &self.repeat {
                 Some(repeat) if name.contains(NUMBER_MARK) => {
-                    wanted.extend(repeat.numbers.iter().map(|number| Repeat::heading(name, number)));
+                    wanted.extend(repeat.headings_of(name));
                 }
                 _ => wanted.push(name.to_owned()),
             }

@@ -33,6 +33,7 @@ impl Feed {
                 format!("{} in {} by {}", look_up.take, look_up.file, quoted(self.columns(), " and "))
             }
             Self::Number => "the number of the repeat".into(),
+            Self::Group => "the name of the row's group".into(),
         }
     }
 }
@@ -44,6 +45,9 @@ impl Map {
         let mut done: Vec<String> = Vec::new();
         if self.fill_down {
             done.push("blanks filled from above".into());
+        }
+        if let Some(form) = &self.date.form {
+            done.push(format!("{} of the date", form.text()));
         }
         if let Some(part) = &self.part {
             done.push(format!("a part of {}", part.written));

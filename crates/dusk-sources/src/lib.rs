@@ -78,7 +78,8 @@ pub use sheets::{MOST_ROWS, Sheet, corners, sheets};
 
 pub use dusk_workbooks::{
     ABOVE_UNKNOWN, CellCheck, CellKind, CellLook, DAMAGED_RECORD, FROM_ABOVE, Limits, MOST_GROUPS, Program,
-    READING_THREAD, SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve, without_marks,
+    READING_THREAD, STAYS_BLANK, SheetChoice, WorkbookFacts, group_mark, group_of, read_apart, serve,
+    without_marks,
 };
 pub use source_file::SourceIdentity;
 pub use walk::Walk;

@@ -96,6 +96,9 @@ pub const ABOVE_UNKNOWN: char = '\u{fdd6}';
 /// Stands before the reason why a record of a record file cannot be read, in the only cell of its row.
 pub const DAMAGED_RECORD: char = '\u{fdd7}';
 
+/// Stands for the value of a field that stays blank in a row of its record, whatever the source has.
+pub const STAYS_BLANK: char = '\u{fdd8}';
+
 /// The mark of the group of rows with this number.
 #[inline]
 pub fn group_mark(group: usize) -> Option<char> {

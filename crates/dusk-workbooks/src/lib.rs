@@ -47,8 +47,8 @@ use serde::{Deserialize, Serialize};
 pub use apart::{Limits, Program, read_apart, serve};
 
 pub use cell_kind::{
-    ABOVE_UNKNOWN, CellKind, DAMAGED_RECORD, FROM_ABOVE, MOST_GROUPS, group_mark, group_of, is_mark,
-    without_marks,
+    ABOVE_UNKNOWN, CellKind, DAMAGED_RECORD, FROM_ABOVE, MOST_GROUPS, STAYS_BLANK, group_mark, group_of,
+    is_mark, without_marks,
 };
 pub use container::{Container, container_of};
 pub use formulas::Formulas;

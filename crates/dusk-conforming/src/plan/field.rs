@@ -9,7 +9,7 @@ use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
 use crate::value_plan::ValuePlan;
-use dusk_description::{DateType, Field, FieldType, NumberType, PlainLayout};
+use dusk_description::{DateType, Field, FieldRows, FieldType, NumberType, PlainLayout};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
 use dusk_sources::without_marks;
@@ -32,6 +32,8 @@ pub struct FieldPlan<'p> {
     pub input: Input<'p>,
     /// The column whose blank cells hold what the cell above holds.
     pub(crate) filled_from: Option<Slot>,
+    /// In which rows of a record it may be filled.
+    pub rows: FieldRows,
     /// The part of the cell that is taken.
     pub(crate) part: Option<&'p Part>,
     /// Words that stand for a blank cell, folded.
@@ -133,6 +135,7 @@ impl<'p> Plan<'p> {
                 Input::Column(slot) if map.is_some_and(|map| map.fill_down) => Some(*slot),
                 _ => None,
             },
+            rows: self.target.groups.as_ref().map_or(FieldRows::Every, |groups| groups.rows_of(id, field)),
             part: map.and_then(|map| map.part.as_ref()),
             blank: map.map_or(&[], |map| map.blank.as_slice()),
             input,

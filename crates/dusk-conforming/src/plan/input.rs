@@ -44,6 +44,8 @@ pub enum Input<'p> {
     MadeOf(Vec<FieldId>, Vec<JoinPiece>),
     /// The label of the record's repeat.
     Number,
+    /// The name of the group that the row is of.
+    Group,
 }
 
 impl Input<'_> {
@@ -52,7 +54,7 @@ impl Input<'_> {
         match self {
             Self::Column(slot) => std::slice::from_ref(slot),
             Self::Several(slots, _) => slots,
-            Self::Nothing | Self::Constant(_) | Self::MadeOf(..) | Self::Number => &[],
+            Self::Nothing | Self::Constant(_) | Self::MadeOf(..) | Self::Number | Self::Group => &[],
         }
     }
 
@@ -76,6 +78,7 @@ impl<'p> Plan<'p> {
             Feed::Column(name) => return Ok(Input::Column(slot(name)?)),
             Feed::Constant(template) => return constant(field, template, around.asked),
             Feed::Number => return Ok(Input::Number),
+            Feed::Group => return Ok(Input::Group),
             Feed::Join(template) => Several::Join(join_pieces(template)),
             Feed::InUnits(..) => Several::InUnits,
             Feed::FirstOf(names) => Several::FirstOf(names.iter().map(String::as_str).collect()),

@@ -2,6 +2,7 @@
 //!
 //! ```text
 //! field   what is needed to conform one field
+//! groups  the rows that a record is laid out over, where its target wants them by group
 //! input   where a field's raw value comes from
 //! order   the order in which fields are conformed
 //! telling which values of a field can be told at once
@@ -10,11 +11,13 @@
 
 mod checks;
 mod field;
+mod groups;
 mod input;
 mod order;
 mod telling;
 
 pub use field::FieldPlan;
+pub(crate) use groups::PlannedGroups;
 pub use input::{Input, Proven};
 
 use std::sync::Arc;
@@ -70,6 +73,8 @@ pub struct Plan<'p> {
     pub wanted: ById<Slot, &'p str>,
     /// How a row makes several records, where it does.
     pub repeat: Option<PlannedRepeat<'p>>,
+    /// How a record is laid out over several rows, where it is.
+    pub(crate) groups: Option<PlannedGroups>,
     /// The rule that rows satisfy which hold a record, and its columns by their places in `wanted`.
     pub(super) keep: Option<(&'p Rule, ById<FieldId, Slot>)>,
     /// The first and the last row that hold records, where others do not.
@@ -127,7 +132,9 @@ impl<'p> Plan<'p> {
             wanted,
             within: mapping.within,
             leaves_split: proven.many_split,
-            same_key: mapping.same_key,
+            // The first row of a record comes from each of its rows, and is written once.
+            same_key: if target.groups.is_some() { SameKey::Merge } else { mapping.same_key },
+            groups: None,
             held: None,
             combined: None,
             tells_new: false,
@@ -143,6 +150,9 @@ impl<'p> Plan<'p> {
             let compiled = plan.field(id, field, &around)?;
             plan.fields.push(compiled.telling());
         }
+        let repeat = mapping.repeat.as_ref();
+        let groups = target.groups.as_ref();
+        plan.groups = groups.map(|groups| PlannedGroups::of(groups, &plan.fields, repeat, &plan.wanted));
         let parents: Vec<FieldId> = plan.fields.iter().filter_map(|field| field.parent).collect();
         for parent in parents {
             // What is inside it is remembered with it.
@@ -167,10 +177,15 @@ impl<'p> Plan<'p> {
         Self { combined: Some(Arc::new(combined)), ..self }
     }
 
+    /// True where one row of a source may make several records.
+    pub fn makes_several(&self) -> bool {
+        self.repeat.is_some() || self.groups.is_some()
+    }
+
     /// True where a record cannot be conformed again from its row alone: it is one of several, or
     /// holds what stands above.
     pub fn needs_more_than_the_row(&self) -> bool {
-        self.repeat.is_some() || self.fields.iter().any(|field| field.filled_from.is_some())
+        self.makes_several() || self.fields.iter().any(|field| field.filled_from.is_some())
     }
 
     /// Checks what a target says by itself: its fixed values, and what its encoding can write.
@@ -220,7 +235,13 @@ impl<'p> Plan<'p> {
             None => bind(&str::to_owned).map(|columns| vec![columns]),
             Some(planned) => {
                 let numbers = planned.repeat.numbers.iter();
-                numbers.map(|repeat| bind(&|name| Repeat::heading(name, repeat))).collect()
+                let heading = |name: &str, number: &String| {
+                    let known = planned.repeat.numbers_for(name);
+                    // Where a group has fewer repeats than others, its columns are not looked at in the rest.
+                    let number = if known.contains(number) { Some(number) } else { known.first() };
+                    number.map_or_else(|| name.to_owned(), |number| Repeat::heading(name, number))
+                };
+                numbers.map(|number| bind(&|name| heading(name, number))).collect()
             }
         };
         bound.ok_or_else(|| {

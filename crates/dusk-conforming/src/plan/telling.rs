@@ -4,7 +4,7 @@ use super::field::FieldPlan;
 use super::input::Input;
 use crate::at_once::AtOnce;
 use crate::date_at_once::DateAtOnce;
-use dusk_description::{FieldType, NumberType, TextType};
+use dusk_description::{FieldRows, FieldType, NumberType, TextType};
 
 impl FieldPlan<'_> {
     /// The plan, with what can be told of the field's values at once.
@@ -18,6 +18,7 @@ impl FieldPlan<'_> {
 /// Which values can be told at once: none where a decision of the mapping or a crosswalk may be about any value.
 fn at_once(plan: &FieldPlan<'_>) -> AtOnce {
     let is_decided = plan.field.never_send
+        || plan.rows == FieldRows::AnyGroup
         || plan.field.only_part
         || plan.parent.is_some()
         || !plan.values.decided.lines().is_empty()
@@ -65,4 +66,5 @@ fn cells_are_values(plan: &FieldPlan<'_>) -> bool {
         && plan.line_mark.is_none()
         && !plan.values.text.straight_quotes
         && plan.values.text.form.is_none()
+        && plan.source.date.form.is_none()
 }

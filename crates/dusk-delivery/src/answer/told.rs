@@ -188,8 +188,18 @@ pub(super) fn both(known: &str, new: &str) -> String {
     match (known, new) {
         (known, "") => known.to_owned(),
         ("", new) => new.to_owned(),
-        (known, new) if known == new || known.split("; ").any(|part| part == new) => known.to_owned(),
-        (known, new) => format!("{known}; {new}"),
+        (known, new) if known == new => known.to_owned(),
+        (known, new) => {
+            // Either may be several reasons already, of another line or another part of the answer.
+            let mut together = known.to_owned();
+            for part in new.split("; ").filter(|part| !part.is_empty()) {
+                if !together.split("; ").any(|known| known == part) {
+                    together.push_str("; ");
+                    together.push_str(part);
+                }
+            }
+            together
+        }
     }
 }
 
@@ -301,4 +311,26 @@ fn last_line(path: &Path) -> u64 {
     let bytes = if is_sheet { Vec::new() } else { std::fs::read(path).unwrap_or_default() };
     let ends = bytes.iter().filter(|byte| **byte == b'\n').count() as u64;
     ends + u64::from(bytes.last().is_some_and(|byte| *byte != b'\n'))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::both;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Reasons come to the same however an answer was cut into parts, and none is lost or said twice.
+        #[test]
+        fn reasons_are_said_once_in_any_parts(reasons in prop::collection::vec("[ab;]{0,3}(; [ab]{1,2})?", 0..7), cut in any::<prop::sample::Index>()) {
+            let reasons: Vec<&str> = reasons.iter().map(|reason| reason.trim()).collect();
+            let all = |some: &[&str]| some.iter().fold(String::new(), |known, new| both(&known, new));
+            let (first, second) = reasons.split_at(cut.index(reasons.len() + 1));
+            prop_assert_eq!(all(&reasons), both(&all(first), &all(second)));
+            let whole = all(&reasons);
+            for part in reasons.iter().flat_map(|reason| reason.split("; ")).filter(|part| !part.is_empty()) {
+                prop_assert!(whole.split("; ").any(|known| known == part), "{} of {:?} is lost in {}", part, reasons, whole);
+            }
+            prop_assert_eq!(both(&whole, &whole), whole);
+        }
+    }
 }

@@ -59,6 +59,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
     let heading = field.text("heading").map(own);
     let label = field.text("label").map(own);
     let description = field.text("description").map(own);
+    let in_group = field.text("in_group").map(|group| group.value).filter(|group| !group.trim().is_empty());
     let set_once = field.flag("set_once", false);
     let only_when_new = field.flag("only_when_new", false);
     let given_by_target = field.flag("given_by_target", false);
@@ -107,6 +108,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
             heading: heading.map(|heading| heading.value),
             description: description.map(|description| description.value),
             group,
+            in_group,
             set_once,
             only_when_new,
             given_by_target,

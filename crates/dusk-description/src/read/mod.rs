@@ -5,6 +5,7 @@ mod checks;
 mod control;
 mod delivery;
 mod field;
+mod groups;
 mod holds;
 mod lists;
 mod open_field;
@@ -24,6 +25,7 @@ use checks::{check_columns, check_names, check_parts, check_units, resolve_paren
 use control::{check_control, read_control};
 use delivery::read_delivery;
 use field::read_fields;
+use groups::{GroupNames, check_rows, settle_groups};
 use holds::{HoldsDraft, read_holds, settle_holds};
 use lists::CodeLists;
 use open_field::OpenField;
@@ -57,6 +59,7 @@ impl Target {
         check_units(&draft, &file.name, problems);
         find_split_by(&mut draft, &file.name, problems);
         let parents = resolve_parents(&draft, &file.name, problems);
+        let groups = settle_groups(&mut draft, &file.name, problems);
         let holds = settle_holds(&mut draft, &file.name, problems);
         refuse_delivery(&draft, &file.name, problems);
         let answers = std::mem::take(&mut draft.answers);
@@ -68,12 +71,16 @@ impl Target {
         check_control(draft.control.as_ref(), &fields, &file.name, problems);
         let widths = settle_widths(&draft.upload.format, &fields, &file.name, problems);
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
+        if let Some(groups) = &groups {
+            check_rows(groups, (&fields, draft.upload.split_by), &rules, &file.name, problems);
+        }
         Ok(Self {
             name: draft.name,
             version: draft.version,
             upload: Upload { widths, ..draft.upload },
             fields,
             rules,
+            groups,
             holds,
             delivery: draft.delivery,
             control: draft.control,
@@ -100,7 +107,8 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
     let control = top.has("control").then(|| top.table("control", read_control)).flatten();
     let delivery = top.has("delivery").then(|| top.table("delivery", read_delivery)).flatten();
     let answers = top.table_or_tables("answer", read_answer);
-    let (upload, split_by) = top.table("upload", |upload| read_upload(upload, folder));
+    let ((upload, split_by), group_names) =
+        top.table("upload", |upload| (read_upload(upload, folder), GroupNames::read(upload)));
     let fields = top.tables("field", |field| read_fields(field, &beside));
     let rules = top.tables("rule", read_rule);
     if fields.is_empty() && !top.has("field") {
@@ -109,7 +117,7 @@ fn read_draft(top: &mut Settings<'_>, folder: &Path) -> Draft {
         });
     }
     let fields = fields.into_iter().flatten().collect();
-    Draft { name, version, holds, control, delivery, answers, upload, split_by, fields, rules }
+    Draft { name, version, holds, control, delivery, answers, upload, split_by, group_names, fields, rules }
 }
 
 /// A table is loaded as a whole while its batch is made, so there is nothing to hand over.
@@ -172,6 +180,7 @@ struct Draft {
     answers: Vec<AnswerDraft>,
     upload: Upload,
     split_by: Option<At<String>>,
+    group_names: GroupNames,
     fields: ById<FieldId, OpenField>,
     rules: Vec<Option<DraftRule>>,
 }

@@ -1,6 +1,7 @@
 //! `mapping.toml` is read and checked against the target, and everything wrong is said at once.
 
 mod feed;
+mod groups;
 mod readings;
 mod record_layout;
 mod rows;
@@ -20,6 +21,7 @@ use dusk_sources::SourceSettings;
 use dusk_values::ValueType;
 
 use feed::{read_feed, read_part, settle_filled};
+use groups::settle_groups;
 pub(crate) use readings::unit_for;
 use readings::{
     asked_unit, read_between, read_codes, read_date, read_number, read_text, read_true_where, read_words,
@@ -186,6 +188,19 @@ fn read_tables(
     if let Some((field, line)) = repeat.as_ref().and_then(|(_, number)| *number) {
         maps.push(Map { line, ..Map::fed_by(field, Feed::Number) });
     }
+    let mut repeat = repeat.map(|(repeat, _)| repeat);
+    if let Some((target, groups)) = target.and_then(|target| Some((target, target.groups.as_ref()?))) {
+        let settled = settle_groups(&mut maps, repeat.as_mut(), (target, groups));
+        if let Err((says, hint)) = settled {
+            top.problem(Line::FIRST, says, |problem| problem.hint(hint));
+        }
+        if rows.same_key.needs_all_rows() {
+            let says = "[rows] same_key makes one record of several rows, and the target has several rows for one record";
+            top.problem(top.line(), says, |problem| {
+                problem.hint("write same_key = \"merge\", or leave it out")
+            });
+        }
+    }
     let gap = settle_filled(&mut maps.iter_mut().map(|map| &mut map.feed).collect::<Vec<_>>());
     if let Some((missing, columns)) = gap {
         let says = format!(
@@ -219,7 +234,7 @@ fn read_tables(
         same_by: rows.same_by,
         within: rows.within,
         stops_unlike: rows.stops_unlike,
-        repeat: repeat.map(|(repeat, _)| repeat),
+        repeat,
         look_up_files: look_up_files.into_inner(),
         crosswalk_files: Vec::new(),
         corrections: Corrections::default(),
@@ -432,8 +447,9 @@ fn check_keys(map: &mut Settings<'_>, field: &Field) {
     }
     map.know(&["blank", "between"]);
     let word = field.kind.word();
+    let takes_dates = map.has("date_form");
     for (key, types) in KEYS_OF_TYPES {
-        if types.contains(&word) {
+        if types.contains(&word) || takes_dates && types.contains(&"date") {
             map.know(&[key]);
         } else if map.has(key) {
             let types = types.join(", ");

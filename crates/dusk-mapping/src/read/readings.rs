@@ -150,7 +150,13 @@ pub(super) fn read_marks(map: &mut Settings<'_>) -> (Option<char>, Option<char>)
 }
 
 pub(super) fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading {
-    let FieldType::Date(DateType { holds, .. }) = kind else { return DateReading::default() };
+    let form = read_date_form(map, kind);
+    let holds = match (kind, &form) {
+        (FieldType::Date(DateType { holds, .. }), _) => holds,
+        (_, Some(form)) if form.has_time() => &ValueType::DateTime,
+        (_, Some(_)) => &ValueType::Date,
+        (_, None) => return DateReading::default(),
+    };
     let pattern = map.text("pattern").and_then(|text| match DatePattern::parse(&text.value) {
         Ok(pattern) if *holds == ValueType::Time || pattern.has_date() => Some(pattern),
         wrong => {
@@ -177,7 +183,8 @@ pub(super) fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading
         }
         first
     });
-    let drop_time = *holds == ValueType::Date && map.flag("drop_time", false);
+    // Who asks for a part of a date wants nothing of its time.
+    let drop_time = *holds == ValueType::Date && (form.is_some() || map.flag("drop_time", false));
     let order_where: Vec<OrderWhere> =
         map.tables("order_where", read_order_where).into_iter().flatten().collect();
     if pattern.is_some() && !order_where.is_empty() {
@@ -200,7 +207,27 @@ pub(super) fn read_date(map: &mut Settings<'_>, kind: &FieldType) -> DateReading
     }
     let day_count = map.choice("day_count", &DayCount::WORDS);
     let zone = dusk_description::zone_named(map);
-    DateReading { order, pattern, years_from, drop_time, order_where, day_count, zone }
+    DateReading { order, pattern, years_from, drop_time, order_where, day_count, zone, form }
+}
+
+/// What a field of another type takes of a date: `date_form = "yyyy"`.
+fn read_date_form(map: &mut Settings<'_>, kind: &FieldType) -> Option<DatePattern> {
+    let text = map.text("date_form")?;
+    let takes_parts = matches!(kind, FieldType::Text(_) | FieldType::Number(_) | FieldType::Code(_));
+    if !takes_parts {
+        let word = kind.word();
+        map.misplaced("date_form", &format!("a field of type {word} takes no part of a date; date_form goes with text, integer, decimal, code"));
+        return None;
+    }
+    DatePattern::parse(&text.value)
+        .map_err(|says| {
+            map.problem(text.line, format!("date_form \"{}\": {says}", text.value), |problem| {
+                problem.hint(
+                    "write a Unicode date pattern: \"yyyy\" for the year, \"MMMM\" for the name of the month",
+                );
+            });
+        })
+        .ok()
 }
 
 /// One of `{ shape = "typed", order = "…" }` and `{ rows = "401-900", order = "…" }`.

@@ -115,8 +115,14 @@ pub(super) type RepeatKeys = (Repeat, Option<(FieldId, Line)>);
 
 pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) -> Option<RepeatKeys> {
     let in_order = repeat.choice("numbering", &[("as-named", false), ("in-order", true)]).unwrap_or(false);
-    let numbers = repeat.labels("numbers");
-    if numbers.is_empty() && !repeat.has("numbers") {
+    let mut numbers = repeat.labels("numbers");
+    let of_groups = read_group_numbers(repeat, target);
+    for number in of_groups.iter().flat_map(|(_, numbers)| numbers) {
+        if !numbers.contains(number) {
+            numbers.push(number.clone());
+        }
+    }
+    if numbers.is_empty() && !repeat.has("numbers") && !repeat.has("numbers_of") {
         repeat.problem(repeat.line(), "[repeat] does not say which numbers there are", |problem| {
             problem.hint("write what stands for {n} in the headings, for example numbers = [\"1-3\", \"5\"]");
         });
@@ -132,5 +138,22 @@ pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) ->
             None
         }
     });
-    Some((Repeat { numbers, in_order }, number))
+    let number = number.or_else(|| target.groups.as_ref().map(|groups| (groups.counter, repeat.line())));
+    Some((Repeat { numbers, in_order, of_groups, group_columns: Vec::new() }, number))
+}
+
+/// `numbers_of = { visit = ["1-4"], treatment = ["1-2"] }`: the repeats of each group.
+fn read_group_numbers(repeat: &mut Settings<'_>, target: Option<&Target>) -> Vec<(String, Vec<String>)> {
+    let lists = repeat.lists_of_labels("numbers_of");
+    let names = target.and_then(|target| target.groups.as_ref()).map_or(&[][..], |groups| &groups.names);
+    for (name, _) in lists.iter().filter(|(name, _)| target.is_some() && !names.contains(&name.value)) {
+        let says = format!("[repeat] numbers_of: the target has no group \"{}\"", name.value);
+        repeat.problem(name.line, says, |problem| {
+            problem.suggest(&name.value, names.iter().map(String::as_str));
+            if names.is_empty() {
+                problem.hint("fields of a group have in_group = \"…\" in target.toml");
+            }
+        });
+    }
+    lists.into_iter().map(|(name, numbers)| (name.value, numbers)).collect()
 }

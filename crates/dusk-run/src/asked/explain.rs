@@ -1,8 +1,8 @@
 //! The life of one row: what each cell was, each step, what it became, what was found.
 
 use crate::{Ready, Sink};
-use dusk_conforming::{Conformer, Fit, Judged, Outcome, Shape};
-use dusk_description::Standing;
+use dusk_conforming::{Conformer, FieldPlan, Fit, Judged, Outcome, Shape};
+use dusk_description::{RecordRow, Standing};
 use dusk_evidence::{
     ById, ColumnId, Error, FieldId, Finding, Id as _, Kind, Line, Result, Row, Severity, Slot, SourceId,
     THE_ROW,
@@ -30,11 +30,32 @@ pub struct Explanation {
     pub fate: Judged,
 }
 
+impl ExplainedRecord {
+    /// What tells it from the other records of its row; nothing where it is the only one.
+    pub fn title(&self) -> Option<String> {
+        match self.record_row {
+            RecordRow::Group(_) => Some(format!("{} {}", self.group, self.label).trim().to_owned()),
+            RecordRow::Plain => Some("first row".to_owned()),
+            RecordRow::Whole if self.label.is_empty() => None,
+            RecordRow::Whole => Some(format!("record {}", self.label)),
+        }
+    }
+
+    /// Whether a field may be filled in it.
+    pub fn holds(&self, field: &FieldPlan<'_>) -> bool {
+        field.rows.holds(self.record_row)
+    }
+}
+
 /// One record of a row.
 #[derive(Debug, Clone)]
 pub struct ExplainedRecord {
     /// What its repeat is called; nothing where a row makes one record.
     pub label: String,
+    /// Which row of its record it is, where a record has several.
+    pub record_row: RecordRow,
+    /// The name of that group.
+    pub group: String,
     /// The heading of each column that is used, by its place in the plan.
     pub headings: ById<Slot, String>,
     /// One outcome for each field of the target.
@@ -172,6 +193,8 @@ pub(crate) fn explained_records<'p>(
         let heading = |column: &ColumnId| source.heading(*column).to_owned();
         records.push(ExplainedRecord {
             label: record.label.to_owned(),
+            record_row: record.record_row,
+            group: record.group.to_owned(),
             headings: record.columns.iter().flat_map(|columns| columns.iter()).map(heading).collect(),
             outcomes: ready.plan.fields.ids().map(|field| conformer.outcome_in_full(field)).collect(),
             beside: beside(ready, conformer),

@@ -11,7 +11,7 @@ use dusk_evidence::{
     Kind, Reading, Result, Undecided, Unproven, Verdict,
 };
 use dusk_inspecting::{DateEvidence, DateSigns, DatesOf, Marks, bare_figures};
-use dusk_mapping::{Feed, Map, NUMBER_MARK, OrderWhere, Repeat, Which};
+use dusk_mapping::{Feed, Map, NUMBER_MARK, OrderWhere, Which};
 use dusk_sources::{CellKind, Progress};
 use dusk_values::{DateOrder, ValueType, WrittenDate};
 
@@ -281,7 +281,7 @@ impl<'j> Job<'j> {
                     let columns = columns.iter().enumerate();
                     weighed.extend(columns.map(|(place, name)| one(name.clone(), Cells::Made(place))));
                 }
-                Feed::Constant(_) | Feed::Flags(_) | Feed::WorkedOut(_) | Feed::Number => {}
+                Feed::Constant(_) | Feed::Flags(_) | Feed::WorkedOut(_) | Feed::Number | Feed::Group => {}
             }
         }
         weighed
@@ -290,14 +290,19 @@ impl<'j> Job<'j> {
     /// The headings that a column has in the sources: one, or one for each repeat.
     fn headings(&self, column: &str) -> Vec<String> {
         match &self.mapping.repeat {
-            Some(repeat) if column.contains(NUMBER_MARK) => {
-                repeat.numbers.iter().map(|repeat| Repeat::heading(column, repeat)).collect()
-            }
+            Some(repeat) if column.contains(NUMBER_MARK) => repeat.headings_of(column),
             _ => vec![column.to_owned()],
         }
     }
 
     fn dates_of(&self, map: &Map, kind: &FieldType) -> Option<Gathered> {
+        if let Some(form) = &map.date.form {
+            // A year is the same in every order.
+            let needs_order = form.has_month() || form.has_day();
+            let dates =
+                || Gathered::Dates(Box::new(Dates::new(&DateEvidence::default(), &map.date.order_where)));
+            return needs_order.then(dates);
+        }
         match kind {
             FieldType::Date(DateType { holds, not_before, not_after, .. }) if *holds != ValueType::Time => {
                 let day = |bound: &Option<dusk_description::Bound>| bound.map(|bound| bound.day(self.today));
@@ -319,7 +324,8 @@ impl<'j> Job<'j> {
     fn unnamed_marks(&self) -> Vec<Weighed<'j>> {
         self.columns(|map, kind| {
             let named = map.number.decimal_mark.is_some() || map.number.thousands_mark.is_some();
-            matches!(kind, FieldType::Number(_) if !named).then(|| Gathered::Numbers(Box::default()))
+            matches!(kind, FieldType::Number(_) if !named && map.date.form.is_none())
+                .then(|| Gathered::Numbers(Box::default()))
         })
     }
 

@@ -207,15 +207,15 @@ impl<'p> BlockWorker<'p> {
         self.conformer.start_below(&result.above);
         while let Some(as_read) = rows.next() {
             let (row, fit) = self.conformer.fit(as_read, &shape, &mut room, &mut result.findings);
-            match (fit, &self.plan.repeat) {
+            match (fit, self.plan.makes_several()) {
                 (Fit::LeftOut, _) => {
                     self.conformer.meet_kept_out(&row, &shape);
                     result.end_row(&row, Judged::LeftOut);
                     self.place_kept_out(&row, &shape, result);
                 }
                 (Fit::Rejected, _) => result.end_row(&row, Judged::Rejected),
-                (Fit::Whole, None) => self.record(&row, &shape, result),
-                (Fit::Whole, Some(_)) => {
+                (Fit::Whole, false) => self.record(&row, &shape, result),
+                (Fit::Whole, true) => {
                     let records = shape.records(&row, self.plan);
                     if records.is_empty() {
                         result.findings.push(no_instance(&row, tray.source));
@@ -238,7 +238,7 @@ impl<'p> BlockWorker<'p> {
     /// A record that somebody keeps out of the batch is in the export all the same.
     fn place_kept_out(&mut self, row: &RowCells<'_>, shape: &Shape<'_>, result: &mut Conformed) {
         let is_kept_out = shape.is_kept_out(row);
-        if !self.compares || !is_kept_out || self.plan.repeat.is_some() {
+        if !self.compares || !is_kept_out || self.plan.makes_several() {
             return;
         }
         self.conformer.judge(row, shape, &mut Vec::new());

@@ -189,12 +189,12 @@ impl<'w> Worker<'w> {
             let (row, fit) = self.before.fit(as_read, &shape, &mut room, &mut findings);
             findings.clear();
             let repeated: Vec<Shape<'_>>;
-            let records = match (fit, &self.as_it_is.plan.repeat) {
-                (Fit::Whole, Some(_)) => {
+            let records = match (fit, self.as_it_is.plan.makes_several()) {
+                (Fit::Whole, true) => {
                     repeated = shape.records(&row, self.as_it_is.plan);
                     repeated.as_slice()
                 }
-                (Fit::Whole, None) => std::slice::from_ref(&shape),
+                (Fit::Whole, false) => std::slice::from_ref(&shape),
                 _ => &[],
             };
             for (one, effect) in self.tried.iter_mut().zip(effects.iter_mut()) {

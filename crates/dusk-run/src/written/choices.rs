@@ -35,7 +35,8 @@ fn headings_of(feed: &Feed) -> Vec<&str> {
         | Feed::Constant(_)
         | Feed::Join(_)
         | Feed::LookUp(_)
-        | Feed::Number => Vec::new(),
+        | Feed::Number
+        | Feed::Group => Vec::new(),
     }
 }
 
@@ -44,7 +45,7 @@ fn repeated(ready: &Ready<'_>, heading: &str, parent: &str) -> Vec<(String, Stri
     match &ready.job.mapping.repeat {
         None => vec![(heading.to_owned(), parent.to_owned())],
         Some(repeat) => {
-            let numbers = repeat.numbers.iter();
+            let numbers = repeat.numbers_for(heading).iter();
             numbers
                 .map(|number| (Repeat::heading(heading, number), Repeat::heading(parent, number)))
                 .collect()

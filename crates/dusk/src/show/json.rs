@@ -103,7 +103,7 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
     let fields = |record: &ExplainedRecord| -> Vec<Value> {
         let shown = ready.plan.fields.with_ids().zip(&record.outcomes);
         shown
-            .filter(|((id, _), _)| field.is_none_or(|wanted| wanted == *id))
+            .filter(|((id, plan), _)| record.holds(plan) && field.is_none_or(|wanted| wanted == *id))
             .map(|((_, plan), outcome)| field_json(&plan.field.name, outcome))
             .collect()
     };
@@ -113,7 +113,7 @@ pub(crate) fn life_json(ready: &Ready<'_>, explanation: &Explanation, field: Opt
         .map(|record| {
             let beside = record.beside.as_ref();
             let held = beside.map(|beside| json!({"is": beside.standing.word(), "sent": beside.is_sent}));
-            json!({"repeat": record.label, "held": held, "fields": fields(record)})
+            json!({"repeat": record.label, "group": record.group, "held": held, "fields": fields(record)})
         })
         .collect();
     let cells: Vec<Value> = explanation

@@ -62,14 +62,14 @@ impl fmt::Display for Life<'_> {
             }
         }
         for record in &explanation.records {
-            if !record.label.is_empty() {
-                writeln!(f, "\n{}", styled(NAME, &format!("record {}", visible(&record.label))))?;
+            if let Some(title) = record.title() {
+                writeln!(f, "\n{}", styled(NAME, &visible(&title)))?;
             }
             if let Some(beside) = record.beside.as_ref().filter(|_| explanation.fate == Judged::Accepted) {
                 writeln!(f, "  {}", visible(&beside_line(beside)))?;
             }
             for ((place, plan), outcome) in self.ready.plan.fields.with_ids().zip(&record.outcomes) {
-                if self.field.is_none_or(|wanted| wanted == place) {
+                if record.holds(plan) && self.field.is_none_or(|wanted| wanted == place) {
                     writeln!(f)?;
                     let cells = as_exported(explanation);
                     self.one(
@@ -227,6 +227,7 @@ pub(super) fn source_text(
 ) -> String {
     match input {
         Input::Number => record.label.clone(),
+        Input::Group => record.group.clone(),
         Input::MadeOf(parts, _) => {
             let text = |part: &FieldId| record.outcomes.get(*part).map_or("", |outcome| &outcome.text);
             parts.iter().map(text).collect::<Vec<_>>().join(" + ")
@@ -255,6 +256,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
         Input::Nothing => "fed by nothing".into(),
         Input::Constant(_) => "the same in every record".into(),
         Input::Number => "the repeat".into(),
+        Input::Group => "the group of the row".into(),
         Input::Column(_) => format!("from {}", names()),
         Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
         Input::Several(_, Several::InUnits) => format!("from {}, the second naming the unit", names()),

@@ -42,7 +42,7 @@ impl fmt::Display for Report<'_> {
         let totals = self.summary.totals;
         Totals(self.summary).fmt(f)?;
         self.what_decisions_did(f)?;
-        if self.ready.plan.repeat.is_some() {
+        if self.ready.plan.makes_several() {
             writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
         }
         WithheldLine(self.summary).fmt(f)?;

@@ -67,6 +67,9 @@ impl Tried<'_> {
         else {
             return Shown { before: String::new(), after: String::new(), mark: SAME };
         };
+        if !record.holds(plan) {
+            return Shown { before: String::new(), after: String::new(), mark: SAME };
+        }
         let before = visible(&source_text(&row.cells, record, &plan.input)).into_owned();
         let fits = outcome.faults.is_empty() && !outcome.unjudged;
         let mark = match (fits, outcome.trail.changed()) {
@@ -134,8 +137,7 @@ impl Tried<'_> {
                     let shown = if value.trim().is_empty() { value } else { styled(style, &value) };
                     after.push_str(&format!(" {shown}{blank}  "));
                 }
-                let label =
-                    if record.label.is_empty() { String::new() } else { format!(" ({})", record.label) };
+                let label = record.title().map_or_else(String::new, |title| format!(" ({title})"));
                 let fate = padded(&format!("  {}{}", fate(row.fate), visible(&label)), 16);
                 writeln!(f, "{}", format!("{fate}{after}").trim_end())?;
             }
@@ -151,8 +153,8 @@ impl Tried<'_> {
             writeln!(f, "{}", self.title(row))?;
             self.why(f, row)?;
             for record in &row.records {
-                if !record.label.is_empty() {
-                    writeln!(f, "  {}", styled(NAME, &format!("record {}", visible(&record.label))))?;
+                if let Some(title) = record.title() {
+                    writeln!(f, "  {}", styled(NAME, &visible(&title)))?;
                 }
                 let befores = fields
                     .iter()
@@ -224,6 +226,7 @@ impl Tried<'_> {
                     .iter()
                     .map(|record| {
                         let fields = self.ready.plan.fields.iter().zip(&record.outcomes);
+                        let fields = fields.filter(|(plan, _)| record.holds(plan));
                         let fields: Vec<serde_json::Value> = fields
                             .map(|(plan, outcome)| {
                                 let mut json = field_json(&plan.field.name, outcome);
@@ -234,7 +237,7 @@ impl Tried<'_> {
                                 json
                             })
                             .collect();
-                        json!({"repeat": record.label, "fields": fields})
+                        json!({"repeat": record.label, "group": record.group, "fields": fields})
                     })
                     .collect();
                 let shows: Vec<String> = row.shows.iter().map(thing).collect();

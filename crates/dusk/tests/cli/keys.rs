@@ -50,7 +50,7 @@ const TEXT: &str = "type = \"text\"";
 const DATE: &str = "type = \"date\"";
 const DECIMAL: &str = "type = \"decimal\"\ndecimals = 3";
 
-const MAP: [MapKey; 33] = [
+const MAP: [MapKey; 34] = [
     ("fill_down", TEXT, "fill_down = true", &["a", "", "b"], "a /  / b", "a / a / b"),
     ("part", TEXT, "part = \"{town}, {land}\"\ntake = \"land\"", &["Vik, NO"], "stops", "NO"),
     ("take", TEXT, "part = \"{town}, {land}\"\ntake = \"town\"", &["Vik, NO"], "stops", "Vik"),
@@ -64,6 +64,7 @@ const MAP: [MapKey; 33] = [
     ("wrong_decoding", TEXT, "wrong_decoding = \"keep\"", &["Ã©tÃ©"], "été", "Ã©tÃ©"),
     ("quotes", TEXT, "quotes = \"straight\"", &["“a”"], "“a”", "\"a\""),
     ("text_form", TEXT, "text_form = \"upper\"", &["Öst"], "Öst", "ÖST"),
+    ("date_form", TEXT, "date_form = \"MMMM yyyy\"", &["2026-04-03"], "2026-04-03", "April 2026"),
     ("rounded_digits", TEXT, "rounded_digits = \"keep\"", &["12345678901234500"], "✗", "12345678901234500"),
     ("decimal_mark", DECIMAL, "decimal_mark = \",\"", &["1,204"], "✗", "1.204"),
     ("thousands_mark", DECIMAL, "thousands_mark = \",\"", &["1,204"], "✗", "1204"),

@@ -39,6 +39,7 @@ mod rejects_book;
 mod reports;
 mod results;
 mod reviews;
+mod rows_by_group;
 mod rules;
 mod saved_mappings;
 mod scored;

@@ -179,6 +179,7 @@ struct Cell {
 #[allow(dead_code, reason = "that they are there is what is tested")]
 struct Record {
     repeat: String,
+    group: String,
     held: Option<Value>,
     fields: Vec<Field>,
 }
@@ -348,6 +349,7 @@ struct TrialRow {
 #[allow(dead_code, reason = "that they are there is what is tested")]
 struct TrialRecord {
     repeat: String,
+    group: String,
     fields: Vec<TrialField>,
 }
 
