@@ -180,10 +180,17 @@ fn rows_that_each_hold_a_repeat_share_one_first_row() {
              T2,harvest,1,,2025-09-02,2,\nT1,harvest,2,,2025-09-11,3,\nT1,harvest,3,,2025-09-21,1,\nT9,,,Discovery,,,\n"
         )
     );
-    // Conforming what was written once more changes nothing but what is written already.
-    let again = desk.conform_again().ended(0);
-    assert!(again.out.contains("7 records"), "{}", again.out);
-    assert_eq!(desk.read("again/upload/up.csv"), upload(&desk));
+    // The same rows in another order are the same rows of the upload.
+    let backwards = "T9,Discovery,,,\nT1,Gravenstein,2,11/9/2025,3\nT1,,3,21/9/2025,1\nT2,Holst,1,2/9/2025,2\n\
+                     T1,Gravenstein,1,1/9/2025,4.5\n";
+    let other = self::desk(LONG, backwards);
+    other.conform().ended(0);
+    let sorted = |text: String| {
+        let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
+        lines.sort();
+        lines
+    };
+    assert_eq!(sorted(upload(&other)), sorted(upload(&desk)));
 }
 
 #[test]
@@ -194,11 +201,13 @@ fn a_row_whose_record_contradicts_itself_is_rejected_as_a_whole() {
     );
     desk.conform().ended(1).says(&[
         "5 rows read = 1 accepted + 3 rejected + 1 merged + 0 left out",
-        "\"T2\" is the key of row 2 as well",
-        "\"T2 + harvest + 1\" is the key of row 2 as well",
+        "2 rows            keys of which another row says something else",
     ]);
     assert_eq!(upload(&desk), format!("{HEADINGS}T2,,,Holst,,,\nT2,harvest,1,,2025-09-02,2,\n"));
     let findings = desk.read("batch/findings.csv");
+    for key in ["T2,", "T2 + harvest + 1,"] {
+        assert!(findings.contains(&format!(",{key}")), "{key} is not in\n{findings}");
+    }
     // A repeat without a number would stand beside all others of its record.
     assert!(
         findings.lines().any(|line| line.contains("part_no") && line.contains("must be filled")),
@@ -223,11 +232,7 @@ fn what_is_wrong_in_a_repeat_is_told_of_its_own_column_and_corrected_there() {
         assert!(found, "row {row}, {about} is not in\n{findings}");
     }
     // A rule over the fields of a group says nothing of rows in which they stay blank.
-    assert_eq!(
-        findings.matches("kg > 0").count(),
-        findings.lines().filter(|line| line.starts_with("export.csv,4,")).count().min(2),
-        "{findings}"
-    );
+    assert_eq!(findings.matches("rule-broken").count(), 1, "{findings}");
     for (row, column, value) in [
         ("2", "Picked 2", "5/9/2025"),
         ("3", "Variety", "Aroma"),
@@ -334,11 +339,7 @@ fn rows_by_group_go_into_every_format_that_has_rows() {
         ("quoting = \"always\"", "\"T2\",\"treatment\",\"2\",\"\",\"\",\"\",\"SU\""),
         ("format = \"xml\"", "<part>treatment</part>"),
     ] {
-        let desk = desk(WIDE, "T2,Holst,,,,,,,,Sulphur\n").edited(
-            "target.toml",
-            "[upload]",
-            &format!("[upload]\n{format}"),
-        );
+        let desk = desk(WIDE, "T2,Holst,,,,,,,,Sulphur\n").edited("target.toml", "line_end = \"lf\"", format);
         desk.conform().ended(0);
         assert!(upload(&desk).contains(expected), "{}", upload(&desk));
     }
