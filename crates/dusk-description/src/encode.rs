@@ -129,15 +129,14 @@ impl<'u> UploadEncoder<'u> {
         out: &mut Vec<u8>,
     ) -> Result<(), Fault> {
         match self.form {
-            Form::Delimited if bare == Bare::Number && self.upload.decimal_mark != '.' => {
-                let mark = self.upload.decimal_mark.encode_utf8(&mut [0; 4]).to_owned();
-                self.value(&text.replacen('.', &mark, 1), alone, out)?;
+            Form::Delimited => {
+                let text = if bare == Bare::Number { self.number(text) } else { Cow::Borrowed(text) };
+                let is_quoted = self.upload.quoting == Quoting::Texts && self.upload.quoted.contains(heading);
+                self.quoted_value(&text, alone, is_quoted, out)?;
             }
-            Form::Delimited => self.value(text, alone, out)?,
             Form::Fixed => {
-                let mark = self.upload.decimal_mark.encode_utf8(&mut [0; 4]).to_owned();
                 let text = if bare == Bare::Number {
-                    text.replacen('.', &mark, 1).into()
+                    self.with_place_for_sign(heading, self.number(text))
                 } else {
                     self.without_breaks(text)?
                 };
@@ -187,6 +186,30 @@ impl<'u> UploadEncoder<'u> {
                 out.extend_from_slice(columns);
                 out.extend_from_slice(&self.line_end);
             }
+        }
+    }
+
+    /// A number as the layout has it: with its own decimal mark, and the sign where it belongs.
+    fn number<'t>(&self, text: &'t str) -> Cow<'t, str> {
+        let upload = self.upload;
+        let marked = match upload.decimal_mark {
+            '.' => Cow::Borrowed(text),
+            mark => Cow::Owned(text.replacen('.', mark.encode_utf8(&mut [0; 4]), 1)),
+        };
+        match marked.strip_prefix('-').filter(|_| upload.minus_behind) {
+            Some(figures) => Cow::Owned(format!("{figures}-")),
+            None => marked,
+        }
+    }
+
+    /// A number with a blank in the place of the sign, where that stands behind numbers below zero at the right.
+    fn with_place_for_sign<'t>(&self, heading: &str, number: Cow<'t, str>) -> Cow<'t, str> {
+        let stands_right = self.upload.widths.get(heading).is_some_and(|width| width.right);
+        let has_sign = number.is_empty() || number.ends_with('-');
+        if self.upload.minus_behind && stands_right && !has_sign {
+            Cow::Owned(format!("{number} "))
+        } else {
+            number
         }
     }
 
@@ -278,10 +301,22 @@ impl<'u> UploadEncoder<'u> {
     /// A fault when the value needs quotes that the file does not have, or holds a character that
     /// the encoding does not have; then nothing is appended.
     pub fn value(&mut self, text: &str, alone: bool, out: &mut Vec<u8>) -> Result<(), Fault> {
+        self.quoted_value(text, alone, true, out)
+    }
+
+    /// The same; `is_text` says whether it is quoted where texts are. A blank is no text.
+    fn quoted_value(
+        &mut self,
+        text: &str,
+        alone: bool,
+        is_text: bool,
+        out: &mut Vec<u8>,
+    ) -> Result<(), Fault> {
         let text = &*self.without_breaks(text)?;
         let quoted = match self.upload.quoting {
             Quoting::Always => true,
-            Quoting::WhenNeeded => self.needs_quotes(text) || alone && text.is_empty(),
+            Quoting::Texts if is_text && !text.is_empty() => true,
+            Quoting::Texts | Quoting::WhenNeeded => self.needs_quotes(text) || alone && text.is_empty(),
             Quoting::Never => {
                 if self.needs_quotes(text) || alone && text.is_empty() {
                     return Err(self.cannot_quote(text));

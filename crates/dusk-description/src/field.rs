@@ -16,6 +16,8 @@ pub struct Field {
     pub position: Option<usize>,
     /// How many characters it takes in fixed-width text.
     pub width: Option<ColumnWidth>,
+    /// Whether its values are quoted where only texts are, whatever its type.
+    pub quoted: Option<bool>,
     /// What people call it.
     pub label: Option<String>,
     /// Other names that people use for it.

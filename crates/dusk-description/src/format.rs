@@ -76,6 +76,7 @@ static DELIMITED: FormatWord = FormatWord {
         "quote",
         "quoting",
         "decimal_mark",
+        "minus",
         "line_end",
         "encoding",
         "header",
@@ -100,7 +101,7 @@ static JSON_LINES: FormatWord = FormatWord {
 static FIXED_WIDTH: FormatWord = FormatWord {
     word: "fixed-width",
     ending: "txt",
-    keys: &["bom", "decimal_mark", "line_end", "encoding", "max_bytes"],
+    keys: &["bom", "decimal_mark", "minus", "line_end", "encoding", "max_bytes"],
     has_places: false,
     form: Form::Fixed,
     read: |_, _| UploadFormat::FixedWidth,

@@ -14,6 +14,7 @@ mod format;
 mod groups;
 mod holds;
 mod known;
+mod quoting_seen;
 mod read;
 mod rule;
 mod types;
@@ -40,6 +41,7 @@ pub use format::UploadFormat;
 pub use groups::{FieldRows, RecordRow, RowGroups};
 pub use holds::{HeldList, Holds, MostRemoved, OperationWords, Sending, Standing};
 pub use known::KnownValues;
+pub use quoting_seen::{ColumnQuotes, quotes_of, quoting_shown};
 pub use types::{
     BooleanType, Bound, CodeType, CodesLayout, CodesType, DateType, FieldType, FileType, MeansA, NumberType,
     ReferenceType, TYPE_WORDS, TextType, TypeWord, zone_named,

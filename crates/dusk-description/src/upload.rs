@@ -1,7 +1,7 @@
 //! The layout of the file that the target takes.
 
 use encoding_rs::Encoding;
-use hashbrown::HashMap;
+use hashbrown::{HashMap, HashSet};
 
 use crate::UploadFormat;
 use dusk_evidence::FieldId;
@@ -46,6 +46,8 @@ pub enum Quoting {
     Always,
     /// A value that holds the delimiter, a quote or a line break.
     WhenNeeded,
+    /// Every value of a column of texts, and others where they need it.
+    Texts,
     /// No value; one that would need quotes keeps its record out.
     Never,
 }
@@ -83,6 +85,8 @@ pub struct Upload {
     pub format: UploadFormat,
     /// How many characters each column takes in fixed-width text, by its heading.
     pub widths: HashMap<String, ColumnWidth>,
+    /// The columns whose values are quoted where texts are, by their headings.
+    pub quoted: HashSet<String>,
     /// What stands for a line break inside a value, where line breaks may not stand themselves.
     pub line_break: Option<String>,
     /// True when a second row below the headings holds the fields' labels.
@@ -105,6 +109,8 @@ pub struct Upload {
     pub quoting: Quoting,
     /// What stands before the decimals of a number, where the file is delimited text.
     pub decimal_mark: char,
+    /// True where the sign of a number below zero stands behind it.
+    pub minus_behind: bool,
     /// What ends a row.
     pub line_end: &'static str,
     /// True when the first row holds the headings.

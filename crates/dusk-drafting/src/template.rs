@@ -8,6 +8,7 @@ use super::file_words;
 use super::headings::identifier;
 use super::samples::{self, Sample};
 use super::{Material, MaterialSheet};
+use dusk_description::{Quoting, quotes_of, quoting_shown};
 use dusk_sources::Source;
 
 /// The rows that are searched for the headings.
@@ -359,15 +360,29 @@ fn delimited(
         }
     }
     claims.push(("header", Setting::Flag(true)));
-    let first = source.first_lines.first().map_or("", String::as_str).trim_start_matches('\u{feff}');
-    let quoted = headings.iter().filter(|heading| first.contains(&format!("\"{heading}\""))).count();
-    if quoted == headings.len() {
-        claims.push(("quoting", Setting::Text("always".into())));
-    }
+    claims.extend(quoting(source, headings));
     if bytes.is_ascii() {
         drafted.ask("[upload]", file_words::ASCII_ONLY, whole);
     }
     claims
+}
+
+/// How the values of a template are quoted: what its rows show, or its headings where there are none.
+fn quoting(source: &Source, headings: &[String]) -> Option<(&'static str, Setting)> {
+    let lines = source.first_lines.join("\n");
+    let text = lines.trim_start_matches('\u{feff}');
+    let quotes = (source.dialect.delimiter(), "\"");
+    let shown = quoting_shown(&quotes_of(text, quotes, source.header_row as usize));
+    let first = source.first_lines.first().map_or("", String::as_str);
+    let are_quoted = || headings.iter().all(|heading| first.contains(&format!("\"{heading}\"")));
+    let word = match shown {
+        Some(Quoting::Always) => "always",
+        Some(Quoting::Texts) => "texts",
+        Some(Quoting::WhenNeeded | Quoting::Never) => return None,
+        None if are_quoted() => "always",
+        None => return None,
+    };
+    Some(("quoting", Setting::Text(word.into())))
 }
 
 /// The word for the line ends of a text.

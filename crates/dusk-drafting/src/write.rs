@@ -34,7 +34,7 @@ const KEYS: [&str; 23] = [
 ];
 
 /// The keys of `[upload]` in the order in which they are written.
-const UPLOAD_KEYS: [&str; 14] = [
+const UPLOAD_KEYS: [&str; 15] = [
     "format",
     "database",
     "table",
@@ -45,6 +45,7 @@ const UPLOAD_KEYS: [&str; 14] = [
     "quote",
     "quoting",
     "decimal_mark",
+    "minus",
     "line_end",
     "header",
     "labels",

@@ -9,7 +9,7 @@ use crate::number::NumberWanted;
 use crate::outcome::Readings;
 use crate::types::conforming;
 use crate::value_plan::ValuePlan;
-use dusk_description::{DateType, Field, FieldRows, FieldType, NumberType, PlainLayout};
+use dusk_description::{DateType, Field, FieldRows, FieldType, NumberType, PlainLayout, Upload};
 use dusk_evidence::{Error, FieldId, Result, Slot};
 use dusk_mapping::{DateReading, Feed, Map, Mapping, NumberReading, Part, TextReading, Which};
 use dusk_sources::without_marks;
@@ -164,7 +164,7 @@ impl<'p> Plan<'p> {
             written: Written::of(
                 // A decimal comma and zeros behind it are put in on the long way.
                 PlainLayout::of(&self.target.upload)
-                    .filter(|_| !is_written_otherwise(field, self.target.upload.decimal_mark)),
+                    .filter(|_| !is_written_otherwise(field, &self.target.upload)),
                 columns.alone || columns.blanks_before + columns.blanks_behind > 0,
             ),
             blanks_before: columns.blanks_before,
@@ -175,8 +175,9 @@ impl<'p> Plan<'p> {
 }
 
 /// Whether a field's numbers stand in the upload file otherwise than with a point and the decimals that they have.
-fn is_written_otherwise(field: &Field, mark: char) -> bool {
-    matches!(&field.kind, FieldType::Number(number) if number.decimals > 0 && (mark != '.' || number.all_decimals))
+fn is_written_otherwise(field: &Field, upload: &Upload) -> bool {
+    let FieldType::Number(number) = &field.kind else { return false };
+    upload.minus_behind || number.decimals > 0 && (upload.decimal_mark != '.' || number.all_decimals)
 }
 
 /// How the source writes a field's values: what the mapping says, and what the data proves.

@@ -419,7 +419,7 @@ proptest! {
         rows in prop::collection::vec(prop::collection::vec(cell(), 3), 0..12),
         delimiter in prop::sample::select(vec![",", ";", "|", "\\t", "¦", "a"]),
         quote in prop::sample::select(vec!["\\\"", "'", "«"]),
-        quoting in prop::sample::select(vec!["always", "when-needed", "never"]),
+        quoting in prop::sample::select(vec!["always", "texts", "when-needed", "never"]),
         line_end in prop::sample::select(vec!["lf", "crlf", "cr"]),
         encoding in prop::sample::select(vec!["utf-8", "utf-16le", "utf-16be", "windows-1252", "shift_jis", "gb18030", "iso-2022-jp"]),
         bom in any::<bool>(),

@@ -36,6 +36,7 @@ fn quotes_stand_where_they_are_needed_always_or_never() {
         ("when-needed", ["x,y", "say \"so\""], Ok("a,b\r\n\"x,y\",\"say \"\"so\"\"\"\r\n")),
         ("when-needed", ["two\nlines", ""], Ok("a,b\r\n\"two\nlines\",\r\n")),
         ("always", ["x", ""], Ok("\"a\",\"b\"\r\n\"x\",\"\"\r\n")),
+        ("texts", ["x", ""], Ok("\"a\",\"b\"\r\n\"x\",\r\n")),
         ("never", ["x", "it's"], Ok("a,b\r\nx,it's\r\n")),
         ("never", ["x,y", "z"], Err("cannot-quote")),
         ("never", ["x", "two\nlines"], Err("cannot-quote")),
@@ -93,8 +94,9 @@ fn a_mark_stands_for_line_breaks_and_json_for_itself() {
 /// The same as [`text`] with a width for each field.
 fn fixed(keys: [&str; 2], values: [&str; 2]) -> Result<String, String> {
     let fields = keys.map(|keys| keys.to_owned());
+    let minus = if fields[0].contains("#behind") { "minus = \"behind\"\n" } else { "" };
     let target = format!(
-        "[target]\nname = \"T\"\n[upload]\nformat = \"fixed-width\"\nline_end = \"lf\"\nfile_name = \"up\"\n[[field]]\nname = \"a\"\n{}\n[[field]]\nname = \"b\"\n{}\n",
+        "[target]\nname = \"T\"\n[upload]\nformat = \"fixed-width\"\nline_end = \"lf\"\n{minus}file_name = \"up\"\n[[field]]\nname = \"a\"\n{}\n[[field]]\nname = \"b\"\n{}\n",
         fields[0], fields[1]
     );
     let desk = Desk::new()
@@ -127,6 +129,23 @@ fn values_of_fixed_width_are_filled_up_and_never_cut_off() {
             ["Vik", ""],
             Ok("Vik__      \n"),
         ),
+        // A sign behind the number has a place of its own, which stays blank for the others.
+        (
+            [format!("{text}\n#behind"), format!("{number}\nfill = \"0\"")],
+            ["Vik", "-4.5"],
+            Ok("Vik  004.5-\n"),
+        ),
+        (
+            [format!("{text}\n#behind"), format!("{number}\nfill = \"0\"")],
+            ["Vik", "4.5"],
+            Ok("Vik  004.5 \n"),
+        ),
+        (
+            [format!("{text}\n#behind"), format!("{number}\nalign = \"left\"")],
+            ["Vik", "4.5"],
+            Ok("Vik  4.5   \n"),
+        ),
+        ([format!("{text}\n#behind"), number.to_owned()], ["Vik", "1234.5"], Err("too-wide")),
         ([text.to_owned(), number.to_owned()], ["Nordvik", "4.5"], Err("too-wide")),
         ([text.to_owned(), number.to_owned()], ["a\nb", "4.5"], Err("cannot-quote")),
     ] {
@@ -152,4 +171,59 @@ fn elements_of_xml_hold_any_text_that_xml_can() {
             .unwrap()
             .contains("<a>Öst</a>")
     );
+}
+
+/// The upload of one record with a value of each type, and what is written about the field of numbers.
+fn typed(upload: &str, number: &str, value: &str) -> String {
+    let target = format!(
+        "[target]\nname = \"T\"\n[upload]\nfile_name = \"up\"\nline_end = \"lf\"\n{upload}\n\
+         [[field]]\nname = \"text\"\ntype = \"text\"\n[[field]]\nname = \"code\"\ntype = \"code\"\ncodes = \"c.csv\"\n\
+         [[field]]\nname = \"number\"\ntype = \"decimal\"\ndecimals = 2\n{number}\n\
+         [[field]]\nname = \"day\"\ntype = \"date\"\n[[field]]\nname = \"flag\"\ntype = \"boolean\"\nformat = \"1/0\"\n"
+    );
+    let names = ["text", "code", "number", "day", "flag"];
+    let maps = names.map(|name| format!("[[map]]\nfield = \"{name}\"\nfrom = \"{name}\"\n"));
+    let desk = Desk::new()
+        .with("target.toml", &target)
+        .with("c.csv", "code,label\n07,Seven\n")
+        .with(
+            "mapping.toml",
+            format!("target = \"target.toml\"\n[source]\ndecimal_mark = \".\"\n{}", maps.concat()),
+        )
+        .with_table("export.csv", &names, [["Vik", "07", value, "2026-04-03", "yes"]]);
+    desk.conform();
+    std::fs::read_to_string(desk.path("batch/upload/up")).unwrap()
+}
+
+#[test]
+fn texts_alone_are_quoted_and_fields_may_say_otherwise() {
+    let heading = "\"text\",\"code\",\"number\",\"day\",\"flag\"\n";
+    let texts = "quoting = \"texts\"";
+    assert_eq!(typed(texts, "", "4.5"), format!("{heading}\"Vik\",\"07\",4.5,2026-04-03,1\n"));
+    assert_eq!(
+        typed(texts, "quoted = true", "4.5"),
+        format!("{heading}\"Vik\",\"07\",\"4.5\",2026-04-03,1\n")
+    );
+    assert_eq!(typed(texts, "quoted = true", ""), format!("{heading}\"Vik\",\"07\",,2026-04-03,1\n"));
+    let comma = format!("{texts}\ndecimal_mark = \",\"");
+    assert_eq!(
+        typed(&comma, "", "4.5"),
+        format!("{heading}\"Vik\",\"07\",\"4,5\",2026-04-03,1\n"),
+        "as it needs"
+    );
+}
+
+#[test]
+fn a_sign_stands_behind_where_the_target_wants_it() {
+    let number = |upload: &str, keys: &str, value: &str| {
+        let text = typed(upload, keys, value);
+        text.lines().nth(1).unwrap().split(';').nth(2).unwrap().to_owned()
+    };
+    let behind = "delimiter = \";\"\nminus = \"behind\"";
+    for (value, expected) in [("-4.5", "4.5-"), ("4.5", "4.5"), ("-12", "12-"), ("0", "0"), ("", "")] {
+        assert_eq!(number(behind, "", value), expected);
+    }
+    assert_eq!(number(behind, "all_decimals = true", "-4.5"), "4.50-");
+    assert_eq!(number(&format!("{behind}\ndecimal_mark = \",\""), "", "-4.5"), "4,5-");
+    assert_eq!(number("delimiter = \";\"\nminus = \"before\"", "", "-4.5"), "-4.5");
 }

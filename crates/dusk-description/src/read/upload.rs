@@ -6,8 +6,12 @@ use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use dusk_files::{At, Settings, Template};
 
 /// When values stand in quotes, by the words of the description.
-const QUOTINGS: [(&str, Quoting); 3] =
-    [("always", Quoting::Always), ("when-needed", Quoting::WhenNeeded), ("never", Quoting::Never)];
+const QUOTINGS: [(&str, Quoting); 4] = [
+    ("always", Quoting::Always),
+    ("texts", Quoting::Texts),
+    ("when-needed", Quoting::WhenNeeded),
+    ("never", Quoting::Never),
+];
 
 /// What stands before decimals.
 const DECIMAL_MARKS: [(&str, char); 2] = [(".", '.'), (",", ',')];
@@ -29,6 +33,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     }
     let quoting = upload.choice("quoting", &QUOTINGS).unwrap_or(Quoting::WhenNeeded);
     let decimal_mark = upload.choice("decimal_mark", &DECIMAL_MARKS).unwrap_or('.');
+    let minus_behind = upload.choice("minus", &[("before", false), ("behind", true)]).unwrap_or_default();
     let line_end = upload.choice("line_end", &LINE_ENDS).unwrap_or("\r\n");
     // Only tables have a line of headings.
     let header =
@@ -54,6 +59,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let upload = Upload {
         format,
         widths: hashbrown::HashMap::new(),
+        quoted: hashbrown::HashSet::new(),
         line_break,
         labels,
         columns,
@@ -67,6 +73,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         quote,
         quoting,
         decimal_mark,
+        minus_behind,
         line_end,
         header,
         file_name: read_file_name(

@@ -1,10 +1,11 @@
-//! What a layout asks of each column: a width in fixed-width text, a name in XML.
+//! What a layout asks of each column: a width in fixed-width text, a name in XML, quotes around texts.
 
-use hashbrown::HashMap;
+use hashbrown::{HashMap, HashSet};
 
 use crate::format::is_xml_name;
-use crate::{ColumnWidth, Field, UploadFormat};
+use crate::{ColumnWidth, Field, Quoting, UploadFormat};
 use dusk_evidence::{ById, FieldId, Problems};
+use dusk_values::ValueType;
 
 /// The columns of fixed-width text, each of which has a width, and the elements of XML, each of which has a name.
 pub(super) fn settle_widths(
@@ -46,4 +47,27 @@ pub(super) fn settle_widths(
         }
     }
     widths
+}
+
+/// The columns whose values stand in quotes where only texts do: those of texts, and what fields say of themselves.
+pub(super) fn settle_quoted(
+    quoting: Quoting,
+    fields: &ById<FieldId, Field>,
+    file: &str,
+    problems: &mut Problems,
+) -> HashSet<String> {
+    let mut quoted = HashSet::new();
+    for field in fields.iter() {
+        if field.quoted.is_some() && quoting != Quoting::Texts {
+            let says = format!(
+                "{} says whether it is quoted, which goes with [upload] quoting = \"texts\"",
+                field.name
+            );
+            problems.at(file, Some(field.line), says).hint("take quoted out, or write quoting = \"texts\"");
+        }
+        if field.quoted.unwrap_or(field.kind.value_type() == ValueType::Text) {
+            quoted.extend(field.headings().into_iter().map(str::to_owned));
+        }
+    }
+    quoted
 }

@@ -66,11 +66,11 @@ fn as_file(args: &TrialArgs, ready: &Ready<'_>, trial: &Trial) -> Outcome {
         let name = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
         text.push_str(&format!("{name}, in {}\n{}", upload.encoding.label(), file.shown(MOST)));
         if let (Some(own), Some(path)) = (&own, &args.beside) {
-            let unlike = file.unlike(own);
+            let unlike = file.unlike(own, ready.job.target);
             is_alike &= unlike.is_empty();
             let path = path.display();
             if unlike.is_empty() {
-                text.push_str(&format!("it begins as {path} does\n"));
+                text.push_str(&format!("it is written as {path} is\n"));
             }
             unlike.iter().for_each(|says| text.push_str(&format!("unlike {path}: {says}\n")));
         }

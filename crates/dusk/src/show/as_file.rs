@@ -1,6 +1,6 @@
 //! An upload file exactly as it is written, with marks, blanks and line ends made visible, and held against the owner's own.
 
-use dusk_core::description::UploadEncoding;
+use dusk_core::description::{Target, UploadEncoding, UploadFormat, quotes_of};
 
 use super::layout::grouped;
 use super::style::{QUIET, styled};
@@ -54,8 +54,8 @@ impl FileText {
         text
     }
 
-    /// In what its beginning differs from the owner's own file: the byte order mark, the first line, the line ends.
-    pub(crate) fn unlike(&self, own: &Self) -> Vec<String> {
+    /// In what it differs from the owner's own file: the byte order mark, the first line, the line ends, the quotes.
+    pub(crate) fn unlike(&self, own: &Self, target: &Target) -> Vec<String> {
         let mut found = Vec::new();
         match (self.has_mark, own.has_mark) {
             (true, false) => {
@@ -87,6 +87,34 @@ impl FileText {
                 rest(theirs)
             );
             found.push(says);
+        }
+        if target.upload.format == UploadFormat::Delimited {
+            found.extend(self.quoted_unlike(own, target));
+        }
+        found
+    }
+
+    /// The columns whose values are quoted otherwise than in the owner's own file, where both show it.
+    fn quoted_unlike(&self, own: &Self, target: &Target) -> Vec<String> {
+        let upload = &target.upload;
+        let skip = target.header_rows().len();
+        let quotes = |text: &Self| quotes_of(&text.lines.concat(), (&upload.delimiter, &upload.quote), skip);
+        let quoted = |quoted: bool| if quoted { "quoted" } else { "bare" };
+        let mut found = Vec::new();
+        let columns = target.upload_columns();
+        for ((ours, theirs), (_, heading)) in quotes(self).iter().zip(quotes(own)).zip(columns) {
+            let mut differ = |what: &str, ours: Option<bool>, theirs: Option<bool>| {
+                if let (Some(ours), Some(theirs)) = (ours, theirs)
+                    && ours != theirs
+                {
+                    let (ours, theirs) = (quoted(ours), quoted(theirs));
+                    found.push(format!(
+                        "{what} of \"{heading}\" are {ours} in the upload, and {theirs} in that file"
+                    ));
+                }
+            };
+            differ("values", ours.are_quoted(), theirs.are_quoted());
+            differ("blanks", ours.are_blanks_quoted(), theirs.are_blanks_quoted());
         }
         found
     }
