@@ -6,7 +6,7 @@ use super::clean::{clean, is_blank};
 use super::digits::apostrophe_of_any;
 use super::outcome::{Cell, Outcome, Readings};
 use super::plan::{FieldPlan, Input};
-use super::several::{JOINT, Put, join, no_value, take_part};
+use super::several::{JOINT, Put, join, no_value, take_part, take_parts};
 use super::types::{Given, conforming, lay_out};
 use super::{Basis, Parent, Trail, code, date_form};
 use crate::check_limits;
@@ -167,7 +167,10 @@ impl FieldPlan<'_> {
             (text, *kind) = (Cow::Borrowed(""), CellKind::Text);
         }
         if let Some(part) = self.part.filter(|_| *kind != CellKind::Error && !text.trim().is_empty()) {
-            text = Cow::Owned(take_part(part, &text, trail)?);
+            text = Cow::Owned(match self.source.holds_several() {
+                true => take_parts(part, self.source.values(&text), trail)?,
+                false => take_part(part, &text, trail)?,
+            });
         }
         Ok(self.cleaned(text, trail))
     }

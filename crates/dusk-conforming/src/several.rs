@@ -335,6 +335,18 @@ pub(super) fn take_part(part: &Part, text: &str, trail: &mut Trail) -> Result<St
     }
 }
 
+/// The same for each of several values; what is blank in one of them is left out.
+pub(super) fn take_parts(part: &Part, values: Vec<&str>, trail: &mut Trail) -> Result<String, Fault> {
+    let mut taken: Vec<String> = Vec::new();
+    for value in values {
+        let one = take_part(part, value, &mut Trail::default());
+        taken.push(one.map_err(|fault| Fault { part: Some(value.to_owned()), ..fault })?);
+    }
+    taken.retain(|value| !value.is_empty());
+    trail.took(&taken.join(" + "), || Basis::Part { form: part.written.clone() });
+    Ok(taken.join(&JOINT.to_string()))
+}
+
 /// Why a text is no value: an error of a spreadsheet program, or a character that was lost.
 pub(super) fn no_value(text: &str, kind: CellKind) -> Option<Fault> {
     if kind.holds_error(text) {

@@ -7,12 +7,19 @@ use dusk_files::{Piece, Template};
 /// Which part of a cell is taken, where a cell holds several: the reverse of a join.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Part {
-    /// How the cell is put together, as `{town}, {region} {postcode:digits}`.
+    /// How the cell is put together, as `{town}, {region} {postcode:digits}`; several forms with "or" between them.
     pub written: String,
+    /// The forms that it may have; the first one that it has counts.
+    forms: Vec<Form>,
+}
+
+/// One form of a cell.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct Form {
     /// Its pieces in order.
-    pub pieces: Vec<PartPiece>,
-    /// The part that is taken, by its place among the pieces.
-    pub taken: usize,
+    pieces: Vec<PartPiece>,
+    /// The part that is taken, by its place among the pieces; nothing where this form has no such part.
+    taken: Option<usize>,
 }
 
 /// One piece of a cell that holds several parts.
@@ -72,6 +79,34 @@ impl Part {
     /// # Errors
     /// Says what is wrong with the form, or that it has no such part.
     pub fn parse(written: &str, take: &str) -> Result<Self, String> {
+        Self::of_forms(&[written], take)
+    }
+
+    /// The same for a cell that may have one of several forms, of which one at least has the part.
+    ///
+    /// # Errors
+    /// As [`Part::parse`].
+    pub fn of_forms(written: &[&str], take: &str) -> Result<Self, String> {
+        let forms = written.iter().map(|form| Form::parse(form, take)).collect::<Result<Vec<_>, String>>()?;
+        let written = written.join("\" or \"");
+        if forms.iter().all(|form| form.taken.is_none()) {
+            return Err(format!("\"{written}\" has no part {{{take}}}"));
+        }
+        Ok(Self { written, forms })
+    }
+
+    /// Takes the part from a cell; blank where the cell's form has no such part.
+    ///
+    /// # Errors
+    /// When the cell has none of the forms, or can be taken apart in several ways that give different parts.
+    pub fn take<'t>(&self, text: &'t str) -> Result<&'t str, NotTaken> {
+        let mut taken = self.forms.iter().map(|form| form.take(text));
+        taken.find(|taken| *taken != Err(NotTaken::NotInForm)).unwrap_or(Err(NotTaken::NotInForm))
+    }
+}
+
+impl Form {
+    fn parse(written: &str, take: &str) -> Result<Self, String> {
         let template = Template::parse(written)?;
         let pieces = template.pieces.into_iter().map(PartPiece::of).collect::<Result<Vec<_>, String>>()?;
         let is_part = |piece: &PartPiece| matches!(piece, PartPiece::Part(..));
@@ -83,19 +118,15 @@ impl Part {
         let place = |name: &str| {
             pieces.iter().position(|piece| matches!(piece, PartPiece::Part(part, _) if part == name))
         };
-        let taken = place(take).ok_or_else(|| format!("\"{written}\" has no part {{{take}}}"))?;
-        Ok(Self { written: written.to_owned(), pieces, taken })
+        Ok(Self { taken: place(take), pieces })
     }
 
-    /// Takes the part from a cell.
-    ///
-    /// # Errors
-    /// When the cell does not have the form, or can be taken apart in several ways that give different parts.
-    pub fn take<'t>(&self, text: &'t str) -> Result<&'t str, NotTaken> {
+    fn take<'t>(&self, text: &'t str) -> Result<&'t str, NotTaken> {
         /// How many ways are tried before the cell counts as unclear.
         const MOST_TRIED: usize = 20_000;
         let mut ways = Ways { taken: self.taken, found: BTreeSet::new(), left: MOST_TRIED };
-        ways.walk(&self.pieces, 0, text.trim(), None);
+        // A form without the part that is taken leaves it blank.
+        ways.walk(&self.pieces, 0, text.trim(), self.taken.is_none().then_some(""));
         let mut found = ways.found.iter();
         match (found.next(), found.next()) {
             (Some(one), None) if ways.left > 0 => Ok(one),
@@ -118,7 +149,7 @@ pub enum NotTaken {
 
 /// The different texts that a part may be.
 struct Ways<'t> {
-    taken: usize,
+    taken: Option<usize>,
     found: BTreeSet<&'t str>,
     left: usize,
 }
@@ -145,7 +176,7 @@ impl<'t> Ways<'t> {
                 for end in ends(rest, later.first()) {
                     let (Some(value), Some(after)) = (rest.get(..end), rest.get(end..)) else { continue };
                     if is_part(value, *made_of) {
-                        let taken = if place == self.taken { Some(value) } else { taken };
+                        let taken = if Some(place) == self.taken { Some(value) } else { taken };
                         self.walk(later, place + 1, after, taken);
                     }
                 }
@@ -164,4 +195,41 @@ fn ends(rest: &str, next: Option<&PartPiece>) -> Vec<usize> {
 /// A part is never blank, and has no white space at its ends.
 fn is_part(value: &str, made_of: MadeOf) -> bool {
     !value.is_empty() && value.trim().len() == value.len() && made_of.takes(value)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn take(forms: &[&str], name: &str, text: &str) -> Result<String, NotTaken> {
+        Part::of_forms(forms, name).unwrap().take(text).map(str::to_owned)
+    }
+
+    #[test]
+    fn the_first_form_that_a_cell_has_counts() {
+        let forms = ["{word} [{from:digits}-{to:digits}]", "{word} [{from:digits}]", "{word}"];
+        for (text, word, from, to) in [
+            ("oak [1-2]", "oak", "1", "2"),
+            ("oak [7]", "oak", "7", ""),
+            ("oak", "oak", "", ""),
+            ("oak [old]", "oak [old]", "", ""),
+            (" red oak [1-2] ", "red oak", "1", "2"),
+        ] {
+            let parts = ["word", "from", "to"].map(|name| take(&forms, name, text).unwrap());
+            assert_eq!(parts, [word, from, to], "{text}");
+        }
+        assert_eq!(take(&forms[..2], "word", "oak"), Err(NotTaken::NotInForm));
+        // What is unclear in the first form that fits is not tried in another.
+        let unclear = take(&["{a} {b}", "{a}"], "a", "x y z").unwrap_err();
+        assert_eq!(unclear, NotTaken::InSeveralWays(vec!["x".into(), "x y".into()]));
+    }
+
+    #[test]
+    fn one_form_at_least_has_the_part() {
+        assert!(Part::of_forms(&["{a} [{b}]", "{a}"], "b").is_ok());
+        let says = Part::of_forms(&["{a} [{b}]", "{a}"], "c").unwrap_err();
+        assert_eq!(says, "\"{a} [{b}]\" or \"{a}\" has no part {c}");
+        assert!(Part::of_forms(&[], "c").is_err());
+        assert!(Part::of_forms(&["{a}", "{a}{b}"], "a").unwrap_err().contains("nothing between"));
+    }
 }

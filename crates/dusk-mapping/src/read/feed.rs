@@ -275,20 +275,23 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
 
 /// The part of the cell that is taken.
 pub(super) fn read_part(map: &mut Settings<'_>) -> Option<Part> {
-    let (part, take) = (map.text("part"), map.text("take"));
-    match (part, take) {
-        (Some(part), Some(take)) => Part::parse(&part.value, take.value.trim())
-            .map_err(|says| {
-                map.problem(part.line, format!("part: {says}"), |problem| {
-                    problem.hint(
+    let (parts, take) = (map.text_or_texts("part"), map.text("take"));
+    match (parts.first(), take) {
+        (Some(part), Some(take)) => {
+            let forms: Vec<&str> = parts.iter().map(|part| part.value.as_str()).collect();
+            Part::of_forms(&forms, take.value.trim())
+                .map_err(|says| {
+                    map.problem(part.line, format!("part: {says}"), |problem| {
+                        problem.hint(
                         "write for example part = \"{town}, {region} {postcode:digits}\" and take = \"town\"",
                     );
+                    })
                 })
-            })
-            .ok(),
+                .ok()
+        }
         (None, None) => None,
         (part, take) => {
-            let line = part.or(take).map_or(map.line(), |text| text.line);
+            let line = part.or(take.as_ref()).map_or(map.line(), |text| text.line);
             map.problem(line, "part and take go together", |problem| {
                 problem.hint("part says how the cell is put together, take which part of it is meant");
             });

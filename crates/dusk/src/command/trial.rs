@@ -53,7 +53,7 @@ fn as_file(args: &TrialArgs, ready: &Ready<'_>, trial: &Trial) -> Outcome {
     }
     let folder = tempfile::tempdir()?;
     let read = |path: &Path| {
-        let bytes = std::fs::read(path)?;
+        let bytes = std::fs::read(path).map_err(dusk_core::Error::reading(path))?;
         FileText::of(&bytes, upload.encoding).ok_or_else(|| {
             Failure::Stopped(format!("{} is not a text in {}", path.display(), upload.encoding.label()))
         })
