@@ -299,7 +299,18 @@ fn looked_up(look_up: &LookUp, keys: &[&str], trail: &mut Trail) -> Result<Strin
     if keys.iter().all(|key| key.is_empty()) {
         return Ok(String::new());
     }
-    match look_up.find(keys) {
+    let translation = look_up.translation(keys);
+    if let Some(translation) = translation {
+        trail.took(&translation.key, || Basis::Crosswalk {
+            by: translation.by.clone(),
+            on: translation.on.clone(),
+        });
+    }
+    let found = match translation {
+        Some(translation) => look_up.find(&[&translation.key]),
+        None => look_up.find(keys),
+    };
+    match found {
         Some(Answer::One(value, row)) => {
             trail.took(value, || Basis::LookUp {
                 take: look_up.take.clone(),

@@ -20,7 +20,7 @@ use std::path::PathBuf;
 
 pub use drift::{ColumnDrift, FieldDigest, IsOfList, Run, drift};
 pub use feed::{Feed, NUMBER_MARK, Repeat, SameKey, WorkedOut};
-pub use look_up::{Answer, LookUp};
+pub use look_up::{Answer, KeyTranslation, LookUp, LookUpPlace};
 pub use part::{MadeOf, NotTaken, Part, PartPiece};
 
 pub use read::{read, read_incomplete, read_reading, read_unwritten};

@@ -5,7 +5,8 @@ use std::path::Path;
 use hashbrown::HashMap;
 
 use dusk_description::fold;
-use dusk_evidence::{Result, Row};
+use dusk_evidence::{Error, Problems, Result, Row};
+use dusk_files::List;
 use dusk_sources::{SheetChoice, WantedColumns, each_row};
 use dusk_values::nearest;
 
@@ -23,6 +24,28 @@ pub struct LookUp {
     pub take: String,
     exact: HashMap<String, Answer>,
     folded: HashMap<String, Answer>,
+    /// What somebody decided that a key of the source means among those of the file, by its folded text.
+    translated: HashMap<String, KeyTranslation>,
+}
+
+/// A key of the source that is another one of the file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeyTranslation {
+    /// The key of the file.
+    pub key: String,
+    /// Who decided.
+    pub by: String,
+    /// When, as it is written.
+    pub on: String,
+}
+
+/// Where the rows of a look-up are, in a file that holds several tables.
+#[derive(Debug, Clone, Default)]
+pub struct LookUpPlace {
+    /// The sheet of a workbook.
+    pub sheet: Option<SheetChoice>,
+    /// The table of a database.
+    pub table: Option<String>,
 }
 
 /// What a key leads to.
@@ -35,19 +58,19 @@ pub enum Answer {
 }
 
 impl LookUp {
-    /// Reads the file at `path`; of a workbook with several sheets, the one that is named.
+    /// Reads the file at `path`; of a workbook with several sheets, the one that is named, and of a database a table.
     ///
     /// # Errors
     /// Whatever stops reading it; [`Error::Request`](dusk_evidence::Error::Request) when it lacks a column.
-    pub fn read(
-        path: &Path,
-        sheet: Option<&SheetChoice>,
-        by: Vec<(String, String)>,
-        take: String,
-    ) -> Result<Self> {
+    pub fn read(path: &Path, place: &LookUpPlace, by: Vec<(String, String)>, take: String) -> Result<Self> {
         let mut look_up = Self { by, take, ..Self::default() };
         let names: Vec<String> =
             look_up.by.iter().map(|(_, theirs)| theirs.clone()).chain([look_up.take.clone()]).collect();
+        if let Some(table) = &place.table {
+            look_up.read_table(path, table, &names)?;
+            return Ok(look_up);
+        }
+        let sheet = place.sheet.as_ref();
         let names: Vec<[&str; 1]> = names.iter().map(|name| [name.as_str()]).collect();
         let columns: Vec<&[&str]> = names.iter().map(|name| name.as_slice()).collect();
         look_up.file = each_row(path, WantedColumns { sheet, columns: &columns }, |row, cells| {
@@ -56,6 +79,84 @@ impl LookUp {
             }
         })?;
         Ok(look_up)
+    }
+
+    /// The rows of a table of a database, counted from 1 in its own order.
+    fn read_table(&mut self, path: &Path, table: &str, names: &[String]) -> Result<()> {
+        let shown = dusk_database::shown(path);
+        let database = dusk_database::open(path)?.ok_or_else(|| {
+            Error::Request(format!("{shown} is not a database; leave table out for other files"))
+        })?;
+        let tables = database.tables()?;
+        let Some(table) = tables.iter().find(|known| known.eq_ignore_ascii_case(table)) else {
+            let says = format!("{shown} has no table \"{table}\"; there are {}", tables.join(", "));
+            return Err(Error::Request(says));
+        };
+        let known: Vec<String> = database.columns(table)?.into_iter().map(|column| column.name).collect();
+        let columns =
+            names.iter().map(|name| known.iter().find(|known| known.eq_ignore_ascii_case(name)).ok_or(name));
+        let columns: Vec<&str> = columns
+            .map(|column| column.map(String::as_str))
+            .collect::<std::result::Result<_, _>>()
+            .map_err(|name| {
+                let says = format!(
+                    "the table {table} of {shown} has no column \"{name}\"; it has {}",
+                    known.join(", ")
+                );
+                Error::Request(says)
+            })?;
+        const ALL: usize = i64::MAX as usize;
+        for (number, row) in (1..).zip(database.rows(table, &columns, ALL)?) {
+            let cells: Vec<&str> =
+                row.iter().map(|cell| cell.as_deref().unwrap_or_default().trim()).collect();
+            if let Some((answer, keys)) = cells.split_last() {
+                self.add(keys, answer, Row(number));
+            }
+        }
+        self.file = format!(
+            "{table} of {}",
+            path.file_name().map_or_else(|| shown.clone(), |name| name.to_string_lossy().into())
+        );
+        Ok(())
+    }
+
+    /// Reads the crosswalk of its key at `path`: columns `value`, as the source has it, and `code`, a key of the file.
+    /// What is wrong with a line is added to `problems`.
+    ///
+    /// # Errors
+    /// [`Error::File`] when it cannot be read.
+    pub fn translate(&mut self, path: &Path, problems: &mut Problems) -> Result<()> {
+        let Some(list) = List::read(path, &["value", "code"], &["by", "on", "note"], problems)? else {
+            return Ok(());
+        };
+        for row in &list.rows {
+            let [value, key, by, on] = [0, 1, 2, 3].map(|place| row.cell(place).trim().to_owned());
+            let mut wrong =
+                |says: String| problems.at(&list.name, Some(row.line), says).hint(self.keys_hint(&key));
+            if self.find(&[&key]).is_none() {
+                wrong(format!("\"{key}\" for \"{value}\" is not a key of {}", self.file));
+            } else if self.find(&[&value]).is_some() {
+                wrong(format!("\"{value}\" is a key of {} itself", self.file));
+            } else if self.translated.insert(fold(&value), KeyTranslation { key, by, on }).is_some() {
+                problems.at(&list.name, Some(row.line), format!("\"{value}\" is translated twice"));
+            }
+        }
+        Ok(())
+    }
+
+    fn keys_hint(&self, key: &str) -> String {
+        match self.near(key) {
+            Some(near) => format!("the nearest key is \"{near}\""),
+            None => "write a value of the column that by names".to_owned(),
+        }
+    }
+
+    /// What somebody decided that the key of a source means.
+    pub fn translation(&self, keys: &[&str]) -> Option<&KeyTranslation> {
+        match keys {
+            [key] if !self.translated.is_empty() => self.translated.get(&fold(key)),
+            _ => None,
+        }
     }
 
     fn add(&mut self, keys: &[&str], answer: &str, row: Row) {

@@ -3,11 +3,11 @@
 use std::cell::RefCell;
 use std::sync::Arc;
 
-use super::super::{Feed, LookUp, NUMBER_MARK, Part, Repeat, WorkedOut};
+use super::super::{Feed, LookUp, LookUpPlace, NUMBER_MARK, Part, Repeat, WorkedOut};
 use super::Around;
 use super::source::read_sheet;
 use dusk_description::{CodesType, Expression, Field, FieldType};
-use dusk_evidence::{FieldId, Id as _};
+use dusk_evidence::{FieldId, Id as _, Problems};
 use dusk_files::{Piece, Settings, Template, beside};
 
 /// The keys of which one says what feeds a field.
@@ -229,7 +229,7 @@ fn read_flags(
 
 fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) -> String) -> Option<LookUp> {
     let line = map.line();
-    let (file, sheet, by, take) = map.table("look_up", |table| {
+    let (file, place, crosswalk, by, take) = map.table("look_up", |table| {
         let by: Vec<(String, String)> = table
             .pairs("by")
             .into_iter()
@@ -240,7 +240,25 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
                 problem.hint("write by = { \"a column of the source\" = \"a column of the file\" }");
             });
         }
-        (table.required_text("file"), read_sheet(table), by, table.required_text("take"))
+        let crosswalk = table.text("crosswalk");
+        if let Some(crosswalk) = crosswalk.as_ref().filter(|_| by.len() > 1) {
+            table.problem(
+                crosswalk.line,
+                "crosswalk translates the key of a look-up by one column",
+                |problem| {
+                    problem.hint("join the columns of the key into one in that file, or correct the cells");
+                },
+            );
+        }
+        let place =
+            LookUpPlace { sheet: read_sheet(table), table: table.text("table").map(|table| table.value) };
+        if place.sheet.is_some() && place.table.is_some() {
+            table.misplaced(
+                "sheet",
+                "look_up has a sheet of a workbook and a table of a database; keep one of the two",
+            );
+        }
+        (table.required_text("file"), place, crosswalk, by, table.required_text("take"))
     });
     let (file, take) = (file?, take?);
     if by.is_empty() {
@@ -249,13 +267,34 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
     let is_of_numbers = std::path::Path::new(&file.value)
         .parent()
         .is_some_and(|folder| folder.ends_with("numbers") && !around.folder.join(&file.value).exists());
-    let read = beside(around.folder, &file.value)
-        .and_then(|path| Ok((LookUp::read(&path, sheet.as_ref(), by, take.value.trim().to_owned())?, path)));
+    let is_server = dusk_database::is_server(std::path::Path::new(&file.value));
+    let path = if is_server { Ok(file.value.clone().into()) } else { beside(around.folder, &file.value) };
+    let read =
+        path.and_then(|path| Ok((LookUp::read(&path, &place, by, take.value.trim().to_owned())?, path)));
+    let keep = |path: std::path::PathBuf| {
+        let mut files = around.look_up_files.borrow_mut();
+        if !files.contains(&path) {
+            files.push(path);
+        }
+    };
     match read {
-        Ok((look_up, path)) => {
-            let mut files = around.look_up_files.borrow_mut();
-            if !files.contains(&path) {
-                files.push(path);
+        Ok((mut look_up, path)) => {
+            if !is_server {
+                keep(path);
+            }
+            if let Some(crosswalk) = crosswalk {
+                let mut problems = Problems::default();
+                let translated = beside(around.folder, &crosswalk.value)
+                    .and_then(|path| look_up.translate(&path, &mut problems).map(|()| path))
+                    .and_then(|path| problems.or(path));
+                match translated {
+                    Ok(path) => keep(path),
+                    Err(error) => map.problem(crosswalk.line, error.to_string(), |problem| {
+                        problem.hint(
+                            "its columns are value, as the export has the key, and code, the key in the file",
+                        );
+                    }),
+                }
             }
             Some(look_up)
         }

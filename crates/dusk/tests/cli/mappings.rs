@@ -372,3 +372,108 @@ fn values_are_looked_up_in_the_sheet_that_is_named() {
     let gone = desk.edited("mapping.toml", "sheet = \"Places\"", "sheet = \"Place\"");
     gone.run(&["check", "export.csv"]).stops(&["has no sheet \"Place\" (did you mean \"Places\"?)"]);
 }
+
+/// A desk whose town is looked up as `look_up` says, with the numbers of apiaries in its export.
+fn looked_up(look_up: &str, numbers: &str) -> Desk {
+    let export: String = numbers.lines().zip(1..).map(|(number, row)| format!("H{row},{number}\n")).collect();
+    Desk::empty()
+        .with(
+            "target.toml",
+            "[target]\nname = \"T\"\n[upload]\nline_end = \"lf\"\nfile_name = \"up.csv\"\n[[field]]\nname = \"hive\"\ntype = \"text\"\n\
+             [[field]]\nname = \"town\"\ntype = \"text\"\n",
+        )
+        .with(
+            "mapping.toml",
+            &format!(
+                "target = \"target.toml\"\n[[map]]\nfield = \"hive\"\nfrom = \"Hive\"\n[[map]]\nfield = \"town\"\nlook_up = {{ {look_up} }}\n"
+            ),
+        )
+        .with("places.csv", "number,town\nA-117,Vik\nA-118,Fen\nB-1,Old Mill\n")
+        .with("export.csv", &format!("Hive,Apiary\n{export}"))
+}
+
+#[test]
+fn a_value_is_looked_up_in_a_table_of_a_database() {
+    let key = "by = { \"Apiary\" = \"number\" }, take = \"town\"";
+    let desk = looked_up(
+        &format!("file = \"register.db\", table = \"Place\", {key}"),
+        "A-117\na-118\nA-119\n\nB-2\n",
+    );
+    let database = rusqlite::Connection::open(desk.path("register.db")).unwrap();
+    database
+        .execute_batch(
+            "CREATE TABLE keeper (name TEXT); CREATE TABLE place (number TEXT, town TEXT, since INTEGER);
+             INSERT INTO place VALUES ('A-117', 'Vik', 1), ('A-118', ' Fen ', 2), ('B-2', 'North', 3), ('B-2', 'South', 4), (NULL, 'x', 5);",
+        )
+        .unwrap();
+    desk.conform().ended(1).says(&["5 rows read = 3 accepted + 2 rejected"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "hive,town\nH1,Vik\nH2,Fen\nH4,\n");
+    let findings = desk.read("batch/findings.csv");
+    assert!(findings.contains("is not among the 3 values of number in place of register.db"), "{findings}");
+    assert!(
+        findings
+            .contains("leads to two rows of place of register.db that say different things, rows 3 and 4"),
+        "{findings}"
+    );
+    desk.run(&["explain", "export.csv", "2", "town"])
+        .ended(0)
+        .says(&["town in row 1 of place of register.db"]);
+    // The database is one of the files that the batch was made with.
+    assert!(desk.read("batch/receipt.json").contains("register.db"));
+    let wrong = |look_up: &str, says: &[&str]| {
+        desk.with_again("mapping.toml", &looked_up(look_up, "").read("mapping.toml"));
+        desk.run(&["check", "export.csv"]).stops(says);
+    };
+    wrong(
+        &format!("file = \"register.db\", table = \"places\", {key}"),
+        &["no table \"places\"", "keeper, place"],
+    );
+    wrong(
+        "file = \"register.db\", table = \"place\", by = { \"Apiary\" = \"no\" }, take = \"town\"",
+        &["no column \"no\"", "number, town, since"],
+    );
+    wrong(
+        &format!("file = \"places.csv\", table = \"place\", {key}"),
+        &["places.csv is not a database", "leave table out"],
+    );
+    wrong(
+        &format!("file = \"register.db\", sheet = \"x\", table = \"place\", {key}"),
+        &["keep one of the two"],
+    );
+}
+
+#[test]
+fn the_key_of_a_look_up_has_a_crosswalk_of_its_own() {
+    let key = "file = \"places.csv\", by = { \"Apiary\" = \"number\" }, take = \"town\", crosswalk = \"crosswalks/apiaries.csv\"";
+    let desk = looked_up(key, "A-117\nVik mill \nvik MILL\n118\nA-119\n").with(
+        "crosswalks/apiaries.csv",
+        "value,code,by,on\nVik mill,B-1,clerk,2026-05-01\n118,A-118,clerk,2026-05-02\n",
+    );
+    desk.conform().ended(1).says(&["5 rows read = 4 accepted + 1 rejected"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "hive,town\nH1,Vik\nH2,Old Mill\nH3,Old Mill\nH4,Fen\n");
+    desk.run(&["explain", "export.csv", "5", "town"]).ended(0).says(&[
+        "crosswalk",
+        "A-118",
+        "look_up",
+        "Fen",
+        "clerk",
+    ]);
+    let findings = desk.read("batch/findings.csv");
+    assert!(findings.contains("A-119") && findings.contains("is not among the 3 values"), "{findings}");
+    for (lines, says) in [
+        ("Mill,B-9\n", "\"B-9\" for \"Mill\" is not a key of places.csv"),
+        ("A-117,B-1\n", "\"A-117\" is a key of places.csv itself"),
+        ("Mill,B-1\nmill ,A-118\n", "\"mill\" is translated twice"),
+    ] {
+        desk.with_again("crosswalks/apiaries.csv", &format!("value,code\n{lines}"));
+        desk.run(&["check", "export.csv"]).stops(&[says]);
+    }
+    std::fs::remove_file(desk.path("crosswalks/apiaries.csv")).unwrap();
+    desk.run(&["check", "export.csv"]).stops(&["crosswalks/apiaries.csv"]);
+    desk.with_again(
+        "mapping.toml",
+        &looked_up(&key.replace("\"number\" }", "\"number\", \"Hive\" = \"town\" }"), "")
+            .read("mapping.toml"),
+    );
+    desk.run(&["check", "export.csv"]).stops(&["crosswalk translates the key of a look-up by one column"]);
+}
