@@ -2,10 +2,12 @@
 
 use encoding_rs::Encoding;
 use hashbrown::{HashMap, HashSet};
+use jiff::civil::Date;
 
-use crate::UploadFormat;
+use crate::{FieldType, Target, UploadFormat};
 use dusk_evidence::FieldId;
 use dusk_files::Template;
+use dusk_values::DatePattern;
 
 /// How the upload file's text becomes bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -95,6 +97,8 @@ pub struct Upload {
     pub columns: Option<usize>,
     /// The field whose values divide the records among files, by its place.
     pub split_by: Option<FieldId>,
+    /// What of a date divides them, where that field holds dates.
+    pub split_form: Option<DatePattern>,
     /// The most bytes that one file may hold.
     pub max_bytes: Option<u64>,
     /// How text becomes bytes.
@@ -123,4 +127,23 @@ pub struct Upload {
     pub clearing: Option<String>,
     /// The file's name, from `{batch}`, `{part}` and `{today}`.
     pub file_name: Template,
+}
+
+impl Target {
+    /// By what a record is divided from others: a value of the field that divides them, or what is taken of its date.
+    pub fn split_of(&self, field: FieldId, text: &str) -> String {
+        let kind = self.fields.get(field).map(|field| &field.kind);
+        let (Some(form), Some(FieldType::Date(date))) = (&self.upload.split_form, kind) else {
+            return text.to_owned();
+        };
+        let mut formats = std::iter::once(&date.format).chain(&date.also_formats);
+        let moment = formats.find_map(|format| format.read(text));
+        let day = moment.and_then(|moment| Date::new(moment.year?, moment.month?, moment.day?).ok());
+        let mut out = String::new();
+        match day {
+            Some(day) => form.write(day.into(), &mut out),
+            None => out.push_str(text),
+        }
+        out
+    }
 }

@@ -36,11 +36,13 @@ pub use running::beside::BesideCounts;
 pub use running::compared::{ComparedFacts, ComparedField, ComparedKind, ComparedRecord, FieldChanges};
 pub use running::field_totals::{FieldTotal, totalled};
 pub use running::summary::{AgainCounts, BatchLimit, Summary, Totals};
+pub use written::by_group::{GroupCause, GroupFacts, GroupRow};
 pub use written::changes::ChangeKind;
 pub use written::folder::{BatchFolder, next_batch};
 pub use written::leftovers::{Leftover, sweep};
+pub use written::pages::{BatchFacts, GroupPageMaker, PageMaker};
 pub use written::receipt::{Receipt, ReceiptHeld, ReceiptList, ReceiptLoaded};
-pub use written::writer::{BatchFacts, MadeBatch, NewBatch, PageMaker, write_batch};
+pub use written::writer::{MadeBatch, NewBatch, write_batch};
 
 pub(crate) use asked::explain::{explained_records, named};
 pub(crate) use preparing::sent_before::{Beforehand, Withheld};

@@ -16,7 +16,7 @@ use std::path::Path;
 
 use super::{Control, Delivery, Field, Target, Upload};
 use crate::beside::Beside;
-use crate::{Rule, RuleText, UploadFormat};
+use crate::{FieldType, Rule, RuleText, UploadFormat};
 use dusk_evidence::{ById, FieldId, Line, Problems, Result, Severity};
 use dusk_files::{At, Settings, SettingsFile};
 
@@ -138,6 +138,17 @@ fn find_split_by(draft: &mut Draft, file: &str, problems: &mut Problems) {
         problems
             .at(file, Some(name.line), format!("split_by names no field \"{}\"", name.value))
             .suggest(&name.value, draft.fields.iter().map(|draft| draft.field.name.as_str()));
+    }
+    let kind = draft.upload.split_by.and_then(|field| draft.fields.get(field)).map(|open| &open.field.kind);
+    let holds_days = matches!(kind, None | Some(FieldType::Date(_)));
+    if draft.upload.split_form.is_some() && !holds_days {
+        problems
+            .at(
+                file,
+                Some(name.line),
+                format!("split_form takes a part of a date, and {} holds none", name.value),
+            )
+            .hint("take split_form out, or name a field of dates in split_by");
     }
 }
 

@@ -4,6 +4,7 @@ use std::path::Path;
 
 use super::super::{Quoting, Upload, UploadEncoding, UploadFormat};
 use dusk_files::{At, Settings, Template};
+use dusk_values::DatePattern;
 
 /// When values stand in quotes, by the words of the description.
 const QUOTINGS: [(&str, Quoting); 4] = [
@@ -41,6 +42,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let max_rows = upload.whole("max_rows", 1);
     let max_bytes = upload.whole("max_bytes", 1);
     let split_by = upload.text("split_by");
+    let split_form = read_split_form(upload);
     let line_break = upload.text("line_break").map(|mark| mark.value).filter(|mark| !mark.is_empty());
     let labels = upload.flag("labels", false);
     let columns = upload.whole("columns", 1).and_then(|columns| usize::try_from(columns.value).ok());
@@ -64,6 +66,7 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         labels,
         columns,
         split_by: None,
+        split_form,
         blank_leaves,
         clearing,
         max_bytes: max_bytes.map(|bytes| bytes.value),
@@ -85,6 +88,24 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
         max_rows: max_rows.map(|rows| rows.value),
     };
     (upload, split_by)
+}
+
+/// What of a date divides the records: `split_form = "yyyy"`.
+fn read_split_form(upload: &mut Settings<'_>) -> Option<DatePattern> {
+    let text = upload.text("split_form")?;
+    if !upload.has("split_by") {
+        upload
+            .misplaced("split_form", "[upload] split_form goes with split_by, which names a field of dates");
+    }
+    let pattern = DatePattern::parse(&text.value);
+    pattern
+        .map_err(|says| {
+            upload.problem(text.line, format!("[upload] split_form \"{}\": {says}", text.value), |problem| {
+                problem.hint("write a Unicode date pattern: \"yyyy\" for a file for each year");
+            });
+        })
+        .ok()
+        .filter(|pattern| !pattern.has_time())
 }
 
 /// Only some encodings have a byte order mark.

@@ -212,8 +212,10 @@ fn tried_row<'p>(
 fn encoded_record(ready: &Ready<'_>, conformer: &mut Conformer<'_>) -> (Vec<u8>, String) {
     let mut bytes = Vec::new();
     conformer.write(&mut bytes);
-    let split = ready.job.target.upload.split_by.and_then(|field| conformer.outcome(field));
-    (bytes, split.map_or_else(String::new, |told| told.text.to_owned()))
+    let target = ready.job.target;
+    let split =
+        target.upload.split_by.and_then(|field| Some(target.split_of(field, conformer.outcome(field)?.text)));
+    (bytes, split.unwrap_or_default())
 }
 
 impl Trial {

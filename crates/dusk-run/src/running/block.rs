@@ -267,7 +267,7 @@ impl<'p> BlockWorker<'p> {
             let text = |field: FieldId| {
                 self.conformer.outcome(field).map_or_else(String::new, |told| told.text.to_owned())
             };
-            result.splits.extend(self.split_by.map(text));
+            result.splits.extend(self.split_by.map(|field| self.plan.target.split_of(field, &text(field))));
             result.files.extend(self.file_fields.iter().copied().map(text));
             result.unique.extend(self.unique_fields.iter().map(|field| self.conformer.unique_hash(*field)));
             if key.is_some() || self.lists_rows {

@@ -158,7 +158,10 @@ impl OrderedEnd<'_, '_> {
                     self.ready.cannot_remove((&held_key(beside.held, &record), field), (text, &fault))
                 })?;
                 let split = self.ready.job.target.upload.split_by;
-                let split = split.and_then(|field| record.text(beside.held, field)).unwrap_or_default();
+                let text = |field: FieldId| {
+                    Some(self.ready.job.target.split_of(field, record.text(beside.held, field)?))
+                };
+                let split = split.and_then(text).unwrap_or_default();
                 if let Some(table) = &mut self.table
                     && let Some(says) = table.take(&[(Operation::Remove, cells_in(&bytes)?)])?
                 {
@@ -170,7 +173,13 @@ impl OrderedEnd<'_, '_> {
                 }
                 let list = beside.held.lists.get(record.list).map_or("", |list| list.name.as_str());
                 let key = held_key(beside.held, &record);
-                self.sink.removal(&Removal { list, row: record.row, key: &key, record: &bytes, split })?;
+                self.sink.removal(&Removal {
+                    list,
+                    row: record.row,
+                    key: &key,
+                    record: &bytes,
+                    split: &split,
+                })?;
                 beside.counts.removed += 1;
             }
         }

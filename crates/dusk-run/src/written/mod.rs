@@ -5,6 +5,8 @@
 //! folder    a folder that appears whole or not at all
 //! aside     batches that were replaced
 //! leftovers what runs left that were ended in the middle
+//! pages     the pages about a batch, and about each of its groups
+//! by_group  what becomes of each group, where the upload is divided
 //! upload    the upload files, split as the target demands
 //! upload_file  what every kind of upload file does with records
 //! text_file, sheet, table_copy  an upload file of each kind: text, a workbook, a copy of what goes into a table
@@ -24,6 +26,7 @@
 //! ```
 
 mod aside;
+pub(crate) mod by_group;
 pub(crate) mod changes;
 mod choices;
 mod companion;
@@ -35,6 +38,7 @@ pub(crate) mod folder;
 pub(crate) mod leftovers;
 pub(crate) mod lists;
 mod own_words;
+pub(crate) mod pages;
 pub(crate) mod receipt;
 pub(crate) mod records;
 mod room;

@@ -2,16 +2,17 @@
 
 use std::path::{Path, PathBuf};
 
+use super::by_group::GroupCounts;
 use super::choices::choices;
 use super::compared::ComparedList;
 use super::earlier_rows::earlier_rows;
 use super::own_words::OwnWords;
+use super::pages::{BatchFacts, GroupPageMaker, PageMaker, pages};
 use super::receipt::ReceiptLoaded;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use super::rows::RowsList;
 use super::{companion, control};
 use crate::PastBatch;
-use crate::running::compared::ComparedFacts;
 use crate::{
     Again, BatchFolder, ChangeCounts, ChangeKind, Compared, FindingsList, NotSent, Place, Ready, Receipt,
     RecordFiles, Removal, Sent, Sink, Summary, UploadFiles, ValueLists,
@@ -25,35 +26,8 @@ use dusk_memory::RecordHash;
 use dusk_rejects::{RejectLayout, RejectsBook, RejectsList};
 use dusk_sources::{Patch, Progress, RowCells};
 
-/// What the page about a batch is called.
-const PAGE: &str = "report.html";
-
 /// What the batch remembers, for the next month.
 pub(crate) const MEMORY: &str = "memory.json";
-
-/// What is known of a batch when everything in it but its page and its receipt is written.
-#[derive(Debug)]
-pub struct BatchFacts<'r> {
-    /// The batch's name.
-    pub batch: &'r str,
-    /// Who makes it.
-    pub by: &'r str,
-    /// The job.
-    pub ready: &'r Ready<'r>,
-    /// What it came to.
-    pub summary: &'r Summary,
-    /// The files that were written.
-    pub outputs: &'r [OutputFile],
-    /// What was changed, the most cells first.
-    pub changes: &'r [ChangeKind],
-    /// What is new since the last batch.
-    pub drift: &'r [String],
-    /// What changes beside what the target holds, where that is known.
-    pub compared: Option<&'r ComparedFacts>,
-}
-
-/// Makes the page about a batch.
-pub type PageMaker<'b> = dyn Fn(&BatchFacts<'_>) -> String + 'b;
 
 /// A batch to be made.
 #[derive(Clone, Copy)]
@@ -76,6 +50,8 @@ pub struct NewBatch<'b> {
     pub may_be_empty: bool,
     /// Makes `report.html`, where one is wanted.
     pub page: Option<&'b PageMaker<'b>>,
+    /// Makes a page about each group, where the upload is divided and pages about groups are wanted.
+    pub group_page: Option<&'b GroupPageMaker<'b>>,
 }
 
 impl<'b> NewBatch<'b> {
@@ -91,6 +67,7 @@ impl<'b> NewBatch<'b> {
             removes: None,
             may_be_empty: true,
             page: None,
+            group_page: None,
         }
     }
 }
@@ -132,6 +109,10 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         compared: ComparedList::new(folder.work(), ready),
         name: folder.name(),
         table: None,
+        groups: match batch.group_page {
+            Some(_) => GroupCounts::new(ready)?,
+            None => None,
+        },
     };
     let summary = ready.run(&mut writer, progress)?;
     if !batch.may_be_empty {
@@ -140,6 +121,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     refuse_broken_batch(&summary)?;
     refuse_removals(ready, &summary, batch.removes)?;
     let notes = writer.notes();
+    let groups = writer.groups.take().map(GroupCounts::finish).unwrap_or_default();
     let compared = writer.compared.facts();
     let Closed { outputs, table, kinds } = writer.close(&folder, progress)?;
     let mut outputs = outputs;
@@ -160,8 +142,8 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
     }
     let drift = news.all();
     receipt.outputs.push(remember(&summary, folder.work())?);
-    if let Some(page) = batch.page {
-        let page = page(&BatchFacts {
+    let pages = {
+        let facts = BatchFacts {
             batch: &folder.name(),
             by: batch.by,
             ready,
@@ -170,10 +152,13 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
             changes: &kinds,
             drift: &drift,
             compared: ready.job.held.map(|_| &compared),
-        });
-        let path = folder.work().join(PAGE);
+        };
+        pages(batch, &facts, &groups)
+    };
+    for (name, page) in pages {
+        let path = folder.work().join(&name);
         write_whole(&path, page.as_bytes())?;
-        receipt.outputs.push(OutputFile { rows: None, ..OutputFile::of_file(&path, PAGE, 0)? });
+        receipt.outputs.push(OutputFile { rows: None, ..OutputFile::of_file(&path, &name, 0)? });
     }
     receipt.write(folder.work())?;
     // Of two runs at once the first is the batch of a source, and the other says so before it sends anything.
@@ -343,6 +328,8 @@ struct BatchWriter<'t> {
     name: String,
     /// The table with the records in it, where one is loaded.
     table: Option<Box<dyn TableLoad>>,
+    /// What becomes of each group, where a page is wanted about it.
+    groups: Option<GroupCounts<'t>>,
 }
 
 impl BatchWriter<'_> {
@@ -374,6 +361,9 @@ impl BatchWriter<'_> {
 impl Sink for BatchWriter<'_> {
     fn accepted(&mut self, sent: &Sent<'_>) -> Result<()> {
         let at = self.upload.append(sent.record, sent.split)?;
+        if let Some(groups) = &mut self.groups {
+            groups.sent(sent, at.file);
+        }
         self.rows.sent(sent, at)
     }
 
@@ -440,6 +430,9 @@ impl Sink for BatchWriter<'_> {
             (columns, said)
         };
         let rejected = self.layout.row((source, opened), row, findings, &said_of);
+        if let (Some(groups), Some(columns)) = (&mut self.groups, self.columns.get(source.index())) {
+            groups.rejected((self.ready, columns), source, row, findings)?;
+        }
         self.rejects.append(&rejected)?;
         self.book.append(rejected)
     }

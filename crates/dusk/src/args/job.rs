@@ -111,6 +111,11 @@ pub(crate) struct ConformArgs {
     #[arg(long, value_name = "NAME")]
     pub(crate) by: Option<String>,
 
+    /// Write a page about each group as well, where split_by divides the upload: what was sent of it, and what was
+    /// rejected and why.
+    #[arg(long, conflicts_with = "no_values")]
+    pub(crate) group_pages: bool,
+
     /// Tell no value of the data in report.html and on the screen, so that both can be handed on; no name
     /// that may be made of one either.
     #[arg(long)]

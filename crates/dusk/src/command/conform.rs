@@ -15,7 +15,7 @@ use super::rest::Rest;
 use crate::args::{ConformArgs, Format};
 use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
-use crate::report::report_page;
+use crate::report::{group_page, report_page};
 use crate::show::{
     Bar, BatchShown, Digest, Report, Totals, counted, report_json, shell_word, show_drift, totals_json,
 };
@@ -60,6 +60,11 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
     };
     let by = args.by.clone().unwrap_or_else(user_name);
     let page = |facts: &BatchFacts<'_>| report_page(facts, !args.no_values);
+    if args.group_pages && loaded.target.upload.split_by.is_none() {
+        return Err(Failure::Stopped(
+            "--group-pages goes with an upload that is divided into groups\n  write split_by = \"FIELD\" under [upload] in target.toml".into(),
+        ));
+    }
     let batch = NewBatch {
         path: &folder,
         by: &by,
@@ -70,6 +75,7 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         removes: args.remove,
         may_be_empty: false,
         page: Some(&page),
+        group_page: if args.group_pages { Some(&group_page) } else { None },
     };
     let bar = Bar::new(loaded.bytes(), quiet);
     let write = |ready: &Ready<'_>| write_batch(ready, &batch, &bar.reader("conforming"));

@@ -113,6 +113,7 @@ fn make(args: &RoundArgs, step: &RoundStep, state: &StepState, quiet: bool) -> O
         remove: None,
         by: Some(args.by.clone().unwrap_or_else(user_name)),
         no_values: false,
+        group_pages: false,
     };
     conform::run(&conform, quiet)
 }

@@ -3,6 +3,7 @@
 
 mod charts;
 mod fields;
+mod group;
 mod held;
 
 use dusk_core::decisions::CrosswalkLine;
@@ -15,6 +16,7 @@ use crate::show::{
     cause_label, cause_says, counted, grouped, how_read, settle_command, total_words, visible,
 };
 pub(crate) use fields::fields_page;
+pub(crate) use group::group_page;
 use held::held_section;
 
 use charts::{Bar, Part, bars, outcome_bar};

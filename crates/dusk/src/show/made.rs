@@ -60,6 +60,7 @@ impl fmt::Display for BatchShown<'_> {
                 "memory.json" => "what is compared with the next month",
                 "compared.csv" => "what is new, changes and is gone beside what the target holds",
                 "changes.csv" => "one for each distinct change",
+                page if page.starts_with("report-") => "the same about one group",
                 _ => "for the target",
             };
             line(&output.file, output.rows, says)?;

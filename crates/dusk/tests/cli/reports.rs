@@ -162,3 +162,162 @@ fn the_page_counts_what_the_receipt_counts() {
     let at = |text: &str| said.find(text).unwrap_or_else(|| panic!("{text} is not in {said}"));
     assert!(at("queen yel.") < at("visit_date 31/02/2026"), "{said}");
 }
+
+/// A desk whose upload is divided by quay, with rows that are rejected for several reasons.
+fn by_quay() -> Desk {
+    Desk::empty()
+        .with(
+            "target.toml",
+            "[target]\nname = \"Harbour log\"\n[upload]\nline_end = \"lf\"\nsplit_by = \"quay\"\nfile_name = \"{quay}.csv\"\n\
+             [[field]]\nname = \"call\"\ntype = \"text\"\nkey = true\nrequired = true\n\
+             [[field]]\nname = \"quay\"\nlabel = \"Quay\"\ntype = \"code\"\ncodes = \"codes/quay.csv\"\n\
+             [[field]]\nname = \"arrived\"\ntype = \"date\"\n[[field]]\nname = \"tonnes\"\ntype = \"decimal\"\ndecimals = 1\nmin = 0\n",
+        )
+        .with("codes/quay.csv", "code,label\nN,North <East>\nS,South\nW,West\n")
+        .with(
+            "mapping.toml",
+            "target = \"target.toml\"\n[source]\ndelimiter = \",\"\n[[map]]\nfield = \"call\"\nfrom = \"Call\"\n[[map]]\nfield = \"quay\"\nfrom = \"Quay\"\n\
+             [[map]]\nfield = \"arrived\"\nfrom = \"Arrived\"\norder = \"day-month-year\"\n[[map]]\nfield = \"tonnes\"\nfrom = \"Tonnes\"\n",
+        )
+        .with(
+            "export.csv",
+            "Call,Quay,Arrived,Tonnes\n1,North <East>,1/2/2025,4.5\n2,south,31/2/2025,4\n3,south,3/2/2026,-1\n4,nowhere,3/2/2026,1\n\
+             5,,3/2/2026,1\n6,W,4/2/2026,x\n7,N,5/2/2026,2\n7,N,5/2/2026,3\n8,S,x\n9,South,32/2/2026,1\n",
+        )
+}
+
+#[test]
+fn a_page_about_each_group_tells_what_became_of_it_and_of_no_other() {
+    let desk = by_quay();
+    desk.run(&["conform", "export.csv", "-o", "batch", "--today", "2026-04-30", "--group-pages"])
+        .ended(1)
+        .says(&["report-N.html", "the same about one group", "report-of-no-group.html"]);
+    let pages: Vec<String> =
+        desk.names("batch").into_iter().filter(|name| name.starts_with("report")).collect();
+    let of = [
+        "report-N.html",
+        "report-S.html",
+        "report-W.html",
+        "report-blank.html",
+        "report-of-no-group.html",
+        "report.html",
+    ];
+    assert_eq!(pages, of);
+    let page = |name: &str| desk.read(&format!("batch/{name}"));
+    let north = page("report-N.html");
+    for says in [
+        "Quay N North &lt;East&gt;",
+        "<strong>2 records</strong> are",
+        "<strong>1 row</strong> was",
+        "N.csv",
+        "Harbour log",
+        "30 April 2026",
+    ] {
+        assert!(north.contains(says), "{says} is not in\n{north}");
+    }
+    assert!(north.contains("is the key of row 8 already"), "{north}");
+    // Nothing of another quay is told.
+    assert!(!north.contains("31/2/2025") && !north.contains("South"), "{north}");
+    let south = page("report-S.html");
+    for says in [
+        "<strong>0 records</strong> are",
+        "<strong>3 rows</strong> were",
+        "31/2/2025",
+        "32/2/2026",
+        "below the smallest allowed",
+        "0 or more",
+    ] {
+        assert!(south.contains(says), "{says} is not in\n{south}");
+    }
+    // The cause of two rows comes before the one of a single row.
+    let at = |text: &str| south.find(text).unwrap();
+    assert!(at("arrived") < at("tonnes"), "{south}");
+    assert!(page("report-blank.html").contains("Quay: blank"));
+    let nobody = page("report-of-no-group.html");
+    for says in ["Rows of which the Quay cannot be told", "nowhere", "<strong>2 rows</strong> were rejected"]
+    {
+        assert!(nobody.contains(says), "{says} is not in\n{nobody}");
+    }
+    // What the pages count is what the batch counts.
+    let sent: usize = ["N", "blank"]
+        .iter()
+        .map(|quay| desk.read(&format!("batch/upload/{quay}.csv")).lines().count() - 1)
+        .sum();
+    assert_eq!(sent, 3);
+    let receipt = desk.read("batch/receipt.json");
+    assert!(of.iter().all(|name| receipt.contains(name)), "each page is in the receipt with its hash");
+}
+
+#[test]
+fn pages_about_groups_go_with_groups_and_with_values() {
+    let desk = by_quay();
+    desk.conform().ended(1);
+    assert_eq!(
+        desk.names("batch").iter().filter(|name| name.starts_with("report")).count(),
+        1,
+        "only when asked"
+    );
+    desk.run(&["conform", "export.csv", "--again", "--group-pages", "--no-values"]).stops(&["--no-values"]);
+    let whole = desk.edited(
+        "target.toml",
+        "split_by = \"quay\"\nfile_name = \"{quay}.csv\"",
+        "file_name = \"up.csv\"",
+    );
+    whole.run(&["conform", "export.csv", "--again", "--group-pages"]).stops(&["--group-pages", "split_by"]);
+}
+
+#[test]
+fn values_that_are_one_name_of_a_file_have_a_page_each() {
+    let desk = by_quay()
+        .edited("target.toml", "type = \"code\"\ncodes = \"codes/quay.csv\"", "type = \"text\"")
+        .with("export.csv", "Call,Quay,Arrived,Tonnes\n1,A/B,1/2/2025,x\n2,A:B,1/2/2025,x\n3,A_B,1/2/2025,x\n4,c,1/2/2025,1\n");
+    desk.run(&["conform", "export.csv", "-o", "batch", "--group-pages"]).ended(1);
+    let title = |name: &str| {
+        let page = desk.read(&format!("batch/{name}"));
+        page.split("<h1>").nth(1).unwrap().split("</h1>").next().unwrap().to_owned()
+    };
+    let mut titles = ["report-A_B.html", "report-A_B-2.html", "report-A_B-3.html"].map(title);
+    titles.sort();
+    assert_eq!(titles, ["Quay A/B", "Quay A:B", "Quay A_B"]);
+}
+
+#[test]
+fn files_are_divided_by_a_part_of_a_date() {
+    let desk = by_quay().edited(
+        "target.toml",
+        "split_by = \"quay\"\nfile_name = \"{quay}.csv\"",
+        "split_by = \"arrived\"\nsplit_form = \"yyyy\"\nfile_name = \"{arrived}.csv\"",
+    );
+    let rows = "1,N,1/2/2025,4.5\n2,S,31/12/2025,4\n3,S,1/1/2026,1\n4,S,,1\n";
+    let desk = desk.with("export.csv", &format!("Call,Quay,Arrived,Tonnes\n{rows}"));
+    desk.run(&["conform", "export.csv", "-o", "batch", "--group-pages"]).ended(0);
+    assert_eq!(desk.names("batch/upload"), ["2025.csv", "2026.csv", "blank.csv"]);
+    assert_eq!(
+        desk.read("batch/upload/2025.csv"),
+        "call,quay,arrived,tonnes\n1,N,2025-02-01,4.5\n2,S,2025-12-31,4\n"
+    );
+    assert!(desk.exists("batch/report-2025.html"));
+    desk.run(&["trial", "export.csv", "--first", "4", "--as-file"]).ended(0).says(&["2025.csv", "2026.csv"]);
+    let by_month = desk.edited("target.toml", "\"yyyy\"", "\"yyyy-MM\"");
+    by_month.run(&["conform", "export.csv", "-o", "again", "--again"]).ended(0);
+    assert_eq!(by_month.names("again/upload"), ["2025-02.csv", "2025-12.csv", "2026-01.csv", "blank.csv"]);
+    for (old, new, says) in [
+        ("split_by = \"arrived\"", "split_by = \"quay\"", "quay holds none"),
+        ("\"yyyy-MM\"", "\"YYYY\"", "split_form \"YYYY\""),
+        ("split_by = \"arrived\"\n", "", "split_form goes with split_by"),
+    ] {
+        let target = desk_text(&by_month)
+            .replace(old, new)
+            .replace("{arrived}", if new.contains("quay") { "{quay}" } else { "{arrived}" });
+        Desk::empty()
+            .with("target.toml", &target)
+            .with("codes/quay.csv", "code,label\nN,North\n")
+            .run(&["target", "check"])
+            .ended(1)
+            .says(&[says]);
+    }
+}
+
+fn desk_text(desk: &Desk) -> String {
+    desk.read("target.toml")
+}
