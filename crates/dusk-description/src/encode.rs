@@ -150,7 +150,9 @@ impl<'u> UploadEncoder<'u> {
             Form::Json => json_column(heading, bare, &self.without_breaks(text)?, out),
             Form::Cells => {
                 let text = self.without_breaks(text)?;
-                if text.as_bytes().contains(&UNIT_SEPARATOR) {
+                let is_whole = matches!(self.upload.format, UploadFormat::Iso2709 { .. });
+                let parts_it = |byte: &u8| *byte == UNIT_SEPARATOR || is_whole && matches!(byte, 0x1d | 0x1e);
+                if text.as_bytes().iter().any(parts_it) {
                     return Err(Fault::new(UploadFact::Separator));
                 }
                 out.extend_from_slice(&(text.len() as u64).to_le_bytes());

@@ -18,6 +18,8 @@ pub struct Field {
     pub width: Option<ColumnWidth>,
     /// Whether its values are quoted where only texts are, whatever its type.
     pub quoted: Option<bool>,
+    /// True when it goes into a field that is added to each bibliographic record, and not into one that is there.
+    pub added: bool,
     /// What people call it.
     pub label: Option<String>,
     /// Other names that people use for it.

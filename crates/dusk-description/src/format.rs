@@ -2,7 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use dusk_files::{Settings, beside};
+use dusk_files::{At, Settings, beside};
+use dusk_records::NEW_LEADER;
 
 /// What kind of file the target takes.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -19,6 +20,11 @@ pub enum UploadFormat {
         root: String,
         /// The element of a record.
         record: String,
+    },
+    /// Bibliographic records (ISO 2709): those of the source with fields set or added, or new ones.
+    Iso2709 {
+        /// The leader of a new record.
+        leader: String,
     },
     /// One sheet of a workbook (xlsx).
     Workbook {
@@ -128,6 +134,28 @@ static XML: FormatWord = FormatWord {
     },
 };
 
+static ISO2709: FormatWord = FormatWord {
+    word: "iso2709",
+    ending: "mrc",
+    keys: &["leader"],
+    has_places: false,
+    form: Form::Cells,
+    read: |upload, _| {
+        let leader = upload.text("leader");
+        let fits = |leader: &At<String>| leader.value.len() == 24 && leader.value.is_ascii();
+        if let Some(wrong) = leader.as_ref().filter(|leader| !fits(leader)) {
+            upload.problem(
+                wrong.line,
+                format!("[upload] leader \"{}\" is not of 24 characters", wrong.value),
+                |problem| {
+                    problem.hint(format!("for example leader = \"{NEW_LEADER}\"; its lengths are filled in"));
+                },
+            );
+        }
+        UploadFormat::Iso2709 { leader: leader.map_or_else(|| NEW_LEADER.to_owned(), |leader| leader.value) }
+    },
+};
+
 /// Whether a text may be the name of an element without a prefix (XML 1.0, 2.3).
 pub(crate) fn is_xml_name(name: &str) -> bool {
     let mut letters = name.chars();
@@ -173,7 +201,8 @@ fn database(upload: &mut Settings<'_>, folder: &Path) -> PathBuf {
 }
 
 /// Every format that an upload may have, the usual one first.
-static FORMATS: [&FormatWord; 6] = [&DELIMITED, &FIXED_WIDTH, &JSON_LINES, &XML, &WORKBOOK, &DATABASE];
+static FORMATS: [&FormatWord; 7] =
+    [&DELIMITED, &FIXED_WIDTH, &JSON_LINES, &XML, &ISO2709, &WORKBOOK, &DATABASE];
 
 impl UploadFormat {
     /// What goes with the format.
@@ -183,6 +212,7 @@ impl UploadFormat {
             Self::JsonLines => &JSON_LINES,
             Self::FixedWidth => &FIXED_WIDTH,
             Self::Xml { .. } => &XML,
+            Self::Iso2709 { .. } => &ISO2709,
             Self::Workbook { .. } => &WORKBOOK,
             Self::Database { .. } => &DATABASE,
         }

@@ -9,15 +9,15 @@ use crate::decoded::Decoded;
 use crate::met::{LONGEST_RECORD, Met, Record, damaged, too_long};
 use crate::node::{Node, by_name};
 
-const RECORD_END: u8 = 0x1d;
-const FIELD_END: u8 = 0x1e;
-const SUBFIELD: u8 = 0x1f;
+pub(crate) const RECORD_END: u8 = 0x1d;
+pub(crate) const FIELD_END: u8 = 0x1e;
+pub(crate) const SUBFIELD: u8 = 0x1f;
 
 /// The length of a leader, in bytes.
-const LEADER: usize = 24;
+pub(crate) const LEADER: usize = 24;
 
 /// Where the leader says how the record's characters are written: `a` for UTF-8.
-const CODING: usize = 9;
+pub(crate) const CODING: usize = 9;
 
 /// Whether a file begins as such a record does: its length in five digits, and a directory that ends before its data.
 pub(crate) fn is_one(head: &[u8]) -> bool {
@@ -74,7 +74,7 @@ fn number(bytes: &[u8], range: std::ops::Range<usize>) -> Option<usize> {
 }
 
 /// A place in the data that an entry of the directory names.
-fn record_of(bytes: &[u8]) -> Result<Node, String> {
+pub(crate) fn record_of(bytes: &[u8]) -> Result<Node, String> {
     let body = bytes.strip_suffix(&[RECORD_END]).ok_or("it has no end: the file was cut off")?;
     let leader = bytes.get(..LEADER).ok_or("it is shorter than its leader")?;
     let says = number(leader, 0..5).ok_or("its leader does not say how long it is")?;

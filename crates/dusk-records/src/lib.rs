@@ -13,6 +13,7 @@
 //! tagged_lines  the same as lines of text
 //! met           what comes by of a file, and what of it is refused
 //! node          one record as a tree, and the rows that it makes
+//! whole_record  bibliographic records as they stand, in which fields are set or added
 //! unpack        which list is meant, its columns, and its rows
 //! ```
 
@@ -24,7 +25,9 @@ mod met;
 mod node;
 mod tagged_lines;
 mod unpack;
+mod whole_record;
 mod xml;
 
 pub use format::{RecordFormat, format_of};
 pub use unpack::{RecordChoice, RecordFacts, Unpacked, unpack};
+pub use whole_record::{FieldPart, FieldPath, NEW_LEADER, RecordBytes, WholeRecord};

@@ -39,6 +39,8 @@ pub struct Source {
     file: SourceFile,
     /// The workbook that it was unpacked of.
     original: Option<(SourceFile, Container)>,
+    /// The file of bibliographic records that it was unpacked of.
+    whole_records: Option<SourceFile>,
     /// How bytes become text.
     pub encoding: EncodingChoice,
     /// How cells are parted and quoted.
@@ -251,12 +253,40 @@ impl Source {
         let opened = Self::under_header(name, text, settings, known, (first_text, first_lines), print)
             .map_err(|error| error_offering(error, offered(blanks.as_ref(), marks.as_ref())))
             .and_then(Self::with_blank_end)
-            .map(|source| Self { original: container.map(|container| (file.clone(), container)), ..source });
+            .map(|source| {
+                let is_whole = source.is_of_bibliographic_records();
+                Self {
+                    original: container.map(|container| (file.clone(), container)),
+                    whole_records: is_whole.then(|| file.clone()),
+                    ..source
+                }
+            });
         match asks {
             None => opened,
             // Under another encoding the headings may be there.
             Some(asks) => opened.map_err(|_| asks)?.settled_by_columns(&open, &known.headings),
         }
+    }
+
+    /// Whether it is a file of bibliographic records in binary form (ISO 2709).
+    pub fn is_of_bibliographic_records(&self) -> bool {
+        let name = dusk_records::RecordFormat::Iso2709.name();
+        self.records.as_ref().is_some_and(|records| records.format == name)
+    }
+
+    /// Whether each of its rows is a whole bibliographic record, which can be written as it stands.
+    pub fn holds_whole_records(&self) -> bool {
+        self.whole_records.is_some() && self.records.as_ref().is_some_and(|records| records.each.is_empty())
+    }
+
+    /// Its bibliographic records as they stand, from the first on; nothing for any other file.
+    pub fn record_bytes(&self) -> Option<dusk_records::RecordBytes> {
+        self.whole_records.as_ref().map(|file| dusk_records::RecordBytes::of(file.file()))
+    }
+
+    /// The last row of the header; 0 where it has none.
+    pub fn last_header_row(&self) -> u64 {
+        self.start.header_ends
     }
 
     /// Whether the columns that are wanted hold the same text under every encoding that may be the file's: then
@@ -320,6 +350,7 @@ impl Source {
         Ok(Self {
             file: text.file,
             original: None,
+            whole_records: None,
             encoding: text.encoding,
             dialect,
             evidence,

@@ -82,6 +82,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
     let width = read_width(field, kind.word);
     refuse_keys_of_others(field, kind);
     let fixed = field.text("fixed").map(|text| text.value);
+    let added = field.flag("added", false);
     let quoted = field.has("quoted").then(|| field.flag("quoted", false));
     let unmatched = field.choice(
         "unmatched",
@@ -123,6 +124,7 @@ fn read_field(field: &mut Settings<'_>, beside: &Beside<'_>, repeat: Option<&str
             position,
             width,
             quoted,
+            added,
             label: label.map(|label| label.value),
             also: also.into_iter().map(|also| also.value).collect(),
             kind,

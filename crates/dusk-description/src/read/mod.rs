@@ -30,7 +30,7 @@ use holds::{HoldsDraft, read_holds, settle_holds};
 use lists::CodeLists;
 use open_field::OpenField;
 use upload::read_upload;
-use widths::{settle_quoted, settle_widths};
+use widths::{check_record_places, settle_quoted, settle_widths};
 
 impl Target {
     /// Reads the description at `path` and the code lists that it names, which stand beside it.
@@ -70,6 +70,7 @@ impl Target {
             draft.fields.into_iter().zip(parents).map(|(field, parent)| field.finish(parent)).collect();
         check_control(draft.control.as_ref(), &fields, &file.name, problems);
         let widths = settle_widths(&draft.upload.format, &fields, &file.name, problems);
+        check_record_places(&draft.upload.format, &fields, &file.name, problems);
         let quoted = settle_quoted(draft.upload.quoting, &fields, &file.name, problems);
         let rules = parse_rules(draft.rules, &fields, &file.name, problems);
         if let Some(groups) = &groups {

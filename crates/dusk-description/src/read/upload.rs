@@ -37,8 +37,11 @@ pub(super) fn read_upload(upload: &mut Settings<'_>, folder: &Path) -> (Upload, 
     let minus_behind = upload.choice("minus", &[("before", false), ("behind", true)]).unwrap_or_default();
     let line_end = upload.choice("line_end", &LINE_ENDS).unwrap_or("\r\n");
     // Only tables have a line of headings.
-    let header =
-        upload.flag("header", true) && !matches!(format, UploadFormat::FixedWidth | UploadFormat::Xml { .. });
+    let header = upload.flag("header", true)
+        && !matches!(
+            format,
+            UploadFormat::FixedWidth | UploadFormat::Xml { .. } | UploadFormat::Iso2709 { .. }
+        );
     let max_rows = upload.whole("max_rows", 1);
     let max_bytes = upload.whole("max_bytes", 1);
     let split_by = upload.text("split_by");

@@ -3,8 +3,9 @@
 use hashbrown::{HashMap, HashSet};
 
 use crate::format::is_xml_name;
-use crate::{ColumnWidth, Field, Quoting, UploadFormat};
+use crate::{ColumnWidth, Field, FieldType, Quoting, UploadFormat};
 use dusk_evidence::{ById, FieldId, Problems};
+use dusk_records::{FieldPart, FieldPath};
 use dusk_values::ValueType;
 
 /// The columns of fixed-width text, each of which has a width, and the elements of XML, each of which has a name.
@@ -47,6 +48,58 @@ pub(super) fn settle_widths(
         }
     }
     widths
+}
+
+/// The places of values in bibliographic records: tags, subfields and indicators, all of a field added or none.
+pub(super) fn check_record_places(
+    format: &UploadFormat,
+    fields: &ById<FieldId, Field>,
+    file: &str,
+    problems: &mut Problems,
+) {
+    let is_whole = matches!(format, UploadFormat::Iso2709 { .. });
+    let mut tags: Vec<(String, bool)> = Vec::new();
+    for field in fields.iter().filter(|field| field.is_sent()) {
+        let at = Some(field.line);
+        if field.added && !is_whole {
+            let says = format!("{} is added, which goes with [upload] format = \"iso2709\"", field.name);
+            problems.at(file, at, says).hint("take added out");
+        }
+        for heading in field.headings().into_iter().filter(|_| is_whole) {
+            let Some(path) = FieldPath::parse(heading) else {
+                problems
+                    .at(file, at, format!("\"{heading}\" is not a place in a bibliographic record"))
+                    .hint("write heading = \"590$a\" for a subfield, \"590@1\" for an indicator, \"001\" for a control field");
+                continue;
+            };
+            match tags.iter().find(|(tag, _)| *tag == path.tag) {
+                Some((_, added)) if *added != field.added => {
+                    let says = format!(
+                        "{} is in field {}, of which another part is {}added",
+                        field.name,
+                        path.tag,
+                        if *added { "" } else { "not " }
+                    );
+                    problems.at(file, at, says).hint("write added = true for all of its parts, or for none");
+                }
+                Some(_) => {}
+                None => tags.push((path.tag, field.added)),
+            }
+            if matches!(path.part, FieldPart::Indicator(_)) && !is_one_letter(field) {
+                let says = format!("{} is an indicator, and may take more than one character", field.name);
+                problems.at(file, at, says).hint("write max_length = 1, or codes of one character");
+            }
+        }
+    }
+}
+
+/// Whether all values of a field are one character of ASCII, as far as its type says.
+fn is_one_letter(field: &Field) -> bool {
+    match &field.kind {
+        FieldType::Text(text) => text.max_length == Some(1) || text.digits == Some(1),
+        FieldType::Code(code) => code.list.codes().iter().all(|code| code.code.len() == 1),
+        _ => false,
+    }
 }
 
 /// The columns whose values stand in quotes where only texts do: those of texts, and what fields say of themselves.

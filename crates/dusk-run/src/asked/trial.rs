@@ -7,9 +7,10 @@ use hashbrown::{HashMap, HashSet};
 use super::explain::fate_of;
 use super::showing::{MOST_THINGS, Showing, Thing};
 use crate::written::leftovers;
-use crate::{ExplainedRecord, Ready, Summary, UploadFiles, explained_records};
+use crate::written::whole_records::WholeRecords;
+use crate::{ExplainedRecord, Place, Ready, Summary, UploadFiles, explained_records};
 use dusk_conforming::{Conformer, Fit, Judged, Shape};
-use dusk_evidence::{Error, Finding, Line, Result, Row, Severity, SourceId};
+use dusk_evidence::{Error, Finding, Id as _, Line, Result, Row, Severity, SourceId};
 use dusk_files::{OutputFile, disk};
 use dusk_sources::{CellKind, Progress, Rejoined, RowCells, Source};
 
@@ -244,8 +245,17 @@ impl Trial {
             tempfile::Builder::new().prefix(&prefix).tempdir_in(parent).map_err(Error::writing(parent))?;
         let _at_work = leftovers::at_work(work.path())?;
         let mut files = UploadFiles::create(ready.job.target, work.path(), "trial", ready.job.today)?;
-        for (record, split) in self.rows.iter().flat_map(|row| &row.encoded) {
-            files.append(record, split)?;
+        let mut whole = WholeRecords::new(ready)?;
+        for row in &self.rows {
+            for (record, split) in &row.encoded {
+                let whole = match &mut whole {
+                    Some(whole) => {
+                        Some(whole.record(Place { source: SourceId::new(0), row: row.row }, record)?)
+                    }
+                    None => None,
+                };
+                files.append(whole.as_deref().unwrap_or(record), split)?;
+            }
         }
         let outputs = files.finish()?;
         match outputs.as_slice() {

@@ -131,7 +131,9 @@ fn as_list(path: &Path, target: &Target) -> Result<Option<NamedTempFile>> {
     let headings = target.headings();
     let text = match (&target.upload.format, target.upload.header) {
         (UploadFormat::Delimited | UploadFormat::Workbook { .. }, true) => return Ok(None),
-        (UploadFormat::FixedWidth | UploadFormat::Xml { .. }, _) => return Ok(None),
+        (UploadFormat::FixedWidth | UploadFormat::Xml { .. } | UploadFormat::Iso2709 { .. }, _) => {
+            return Ok(None);
+        }
         (UploadFormat::Delimited, false) => {
             let UploadEncoding::Whatwg(encoding) = target.upload.encoding else {
                 return Err(cannot("it has no headings and is in UTF-16"));

@@ -6,6 +6,7 @@
 //! aside     batches that were replaced
 //! leftovers what runs left that were ended in the middle
 //! pages     the pages about a batch, and about each of its groups
+//! whole_records  bibliographic records with the fields of the target set or added
 //! by_group  what becomes of each group, where the upload is divided
 //! upload    the upload files, split as the target demands
 //! upload_file  what every kind of upload file does with records
@@ -49,4 +50,5 @@ mod table_copy;
 mod text_file;
 pub(crate) mod upload;
 mod upload_file;
+pub(crate) mod whole_records;
 pub(crate) mod writer;

@@ -11,6 +11,7 @@ use super::pages::{BatchFacts, GroupPageMaker, PageMaker, pages};
 use super::receipt::ReceiptLoaded;
 use super::room::{refuse_too_little_room, with_what_is_needed};
 use super::rows::RowsList;
+use super::whole_records::WholeRecords;
 use super::{companion, control};
 use crate::PastBatch;
 use crate::{
@@ -109,6 +110,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
         compared: ComparedList::new(folder.work(), ready),
         name: folder.name(),
         table: None,
+        whole: WholeRecords::new(ready)?,
         groups: match batch.group_page {
             Some(_) => GroupCounts::new(ready)?,
             None => None,
@@ -328,6 +330,8 @@ struct BatchWriter<'t> {
     name: String,
     /// The table with the records in it, where one is loaded.
     table: Option<Box<dyn TableLoad>>,
+    /// Makes whole records, where the upload wants them.
+    whole: Option<WholeRecords<'t>>,
     /// What becomes of each group, where a page is wanted about it.
     groups: Option<GroupCounts<'t>>,
 }
@@ -360,7 +364,11 @@ impl BatchWriter<'_> {
 
 impl Sink for BatchWriter<'_> {
     fn accepted(&mut self, sent: &Sent<'_>) -> Result<()> {
-        let at = self.upload.append(sent.record, sent.split)?;
+        let whole = match &mut self.whole {
+            Some(whole) => Some(whole.record(sent.place, sent.record)?),
+            None => None,
+        };
+        let at = self.upload.append(whole.as_deref().unwrap_or(sent.record), sent.split)?;
         if let Some(groups) = &mut self.groups {
             groups.sent(sent, at.file);
         }

@@ -49,6 +49,7 @@ fn upload(target: &Target) -> String {
             if upload.header { "" } else { ", without a line of headings" }
         ),
         UploadFormat::Workbook { sheet, .. } => format!("; a workbook with the sheet \"{sheet}\""),
+        UploadFormat::Iso2709 { .. } => "; bibliographic records (ISO 2709)".into(),
         UploadFormat::FixedWidth => format!("; fixed-width text in {}", upload.encoding.label()),
         UploadFormat::Xml { record, .. } => format!("; XML, an element {record} for each record"),
         UploadFormat::JsonLines => "; an object of JSON a line".into(),

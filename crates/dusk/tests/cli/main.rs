@@ -51,4 +51,5 @@ mod terminal;
 mod totals;
 mod trials;
 mod units;
+mod whole_records;
 mod workbooks;
