@@ -11,12 +11,14 @@
 //! xml           XML documents
 //! iso2709       bibliographic records, in binary form
 //! tagged_lines  the same as lines of text
+//! by_indicator  fields that mean different things by their indicators
 //! met           what comes by of a file, and what of it is refused
 //! node          one record as a tree, and the rows that it makes
 //! whole_record  bibliographic records as they stand, in which fields are set or added
 //! unpack        which list is meant, its columns, and its rows
 //! ```
 
+mod by_indicator;
 mod decoded;
 mod format;
 mod iso2709;

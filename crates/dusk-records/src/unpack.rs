@@ -10,6 +10,7 @@ use dusk_workbooks::{CellKind, DAMAGED_RECORD, SPOOL_MARKS, push_spooled};
 use hashbrown::HashMap;
 use serde::{Deserialize, Serialize};
 
+use crate::by_indicator::told_apart;
 use crate::decoded::Decoded;
 use crate::format::RecordFormat;
 use crate::met::{ListSeen, MOST_COLUMNS, Met, Record};
@@ -32,6 +33,8 @@ pub struct RecordChoice {
     pub each: Option<String>,
     /// What stands between several values of one cell.
     pub between: Option<String>,
+    /// The tags of bibliographic fields that are told apart by their indicators.
+    pub by_indicator: Vec<String>,
 }
 
 /// What was noticed about a record file.
@@ -71,11 +74,12 @@ pub struct Unpacked {
 /// # Errors
 /// A [`Refusal`] where it is damaged as a whole, or has no list of records or several and none is chosen.
 pub fn unpack(file: &Arc<File>, format: RecordFormat, choice: &RecordChoice) -> Result<Unpacked, Refusal> {
-    let list = match format {
+    let mut list = match format {
         RecordFormat::Xml => chosen(&xml::lists_of(Decoded::of(file)?)?, choice, format)?,
         RecordFormat::Json => chosen(&json_lists(file)?, choice, format)?,
         _ => Chosen::inside("", choice.each.as_deref().unwrap_or_default()),
     };
+    list.by_indicator.clone_from(&choice.by_indicator);
     let between = choice.between.clone().unwrap_or_else(|| BETWEEN.to_owned());
     let mut facts = RecordFacts {
         format: format.name().into(),
@@ -101,13 +105,21 @@ struct Chosen {
     each: String,
     /// The file is one record, and no list.
     is_whole: bool,
+    /// Fields of these tags are told apart by their indicators.
+    by_indicator: Vec<String>,
 }
 
 impl Chosen {
     /// The list `each`, which is the outer one or inside its records.
     fn inside(outer: &str, each: &str) -> Self {
         let rest = each.strip_prefix(outer).unwrap_or(each).trim_start_matches('.').to_owned();
-        Self { outer: outer.to_owned(), rest, each: each.to_owned(), is_whole: false }
+        Self {
+            outer: outer.to_owned(),
+            rest,
+            each: each.to_owned(),
+            is_whole: false,
+            by_indicator: Vec::new(),
+        }
     }
 
     fn names(&self) -> Vec<&str> {
@@ -198,6 +210,12 @@ fn each_record(
     met: &mut Met<'_>,
 ) -> Result<(), Refusal> {
     let text = Decoded::of(file)?;
+    let met: &mut Met<'_> = &mut |path, record| match record {
+        Record::Read(node) if !list.by_indicator.is_empty() => {
+            met(path, Record::Read(told_apart(node, &list.by_indicator)))
+        }
+        record => met(path, record),
+    };
     match format {
         RecordFormat::Json if list.is_whole => json::whole(text, met),
         RecordFormat::Json => json::each_of_document(text, &mut |path, record| {

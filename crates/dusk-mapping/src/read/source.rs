@@ -59,6 +59,7 @@ fn read_layout(source: &mut Settings<'_>, folder: &Path) -> SourceSettings {
     }
     let sheet = read_sheet(source);
     let each = source.text("each").map(|each| each.value);
+    let by_indicator = read_tags(source);
     let written = source.texts("positions");
     let listed = layout_positions(source, folder);
     let positions = if listed.is_empty() {
@@ -89,7 +90,7 @@ fn read_layout(source: &mut Settings<'_>, folder: &Path) -> SourceSettings {
         escape,
         line_break,
         sheet,
-        records: RecordChoice { each, between },
+        records: RecordChoice { each, between, by_indicator },
         positions,
         only_usual_marks: false,
         header_row,
@@ -165,4 +166,15 @@ pub(super) fn read_sheet(source: &mut Settings<'_>) -> Option<SheetChoice> {
         return source.whole("sheet", 1).map(|number| SheetChoice::Number(number.value));
     }
     source.text("sheet").map(|name| SheetChoice::Name(name.value))
+}
+
+/// `by_indicator = ["650"]`: the tags of bibliographic fields that are told apart by their indicators.
+fn read_tags(source: &mut Settings<'_>) -> Vec<String> {
+    let tags = source.texts("by_indicator");
+    for tag in tags.iter().filter(|tag| tag.value.len() != 3 || tag.value.starts_with("00")) {
+        let says =
+            format!("[source] by_indicator \"{}\" is not the tag of a field with indicators", tag.value);
+        source.problem(tag.line, says, |problem| problem.hint("for example by_indicator = [\"650\"]"));
+    }
+    tags.into_iter().map(|tag| tag.value).collect()
 }

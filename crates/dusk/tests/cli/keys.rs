@@ -190,8 +190,8 @@ const SOURCE: [SourceKey; 18] = [
 /// What takes many rows to show; its tests are those of sources.
 const OF_MANY_ROWS: [&str; 1] = ["split_rows"];
 
-/// What takes another file to show; its test is that of record files.
-const OF_OTHER_FILES: [&str; 1] = ["layout"];
+/// What takes other files to show; their tests are those of record files.
+const OF_OTHER_FILES: [&str; 2] = ["layout", "by_indicator"];
 
 #[test]
 fn every_key_of_a_source_does_what_the_page_says() {

@@ -307,3 +307,66 @@ fn a_record_layout_names_the_columns_of_fixed_width_text() {
         desk.run(&["check", "table.txt"]).stops(&[says]);
     }
 }
+
+/// The workbook of rejects, edited as a spreadsheet program would: each cell that holds `old` now holds `new`.
+fn edited_book(desk: &Desk, book: &str, old: &str, new: &str) -> Vec<u8> {
+    use calamine::Reader as _;
+    let mut read: calamine::Xlsx<_> = calamine::open_workbook(desk.path(book)).unwrap();
+    let range = read.worksheet_range_at(0).unwrap().unwrap();
+    let mut written = rust_xlsxwriter::Workbook::new();
+    let sheet = written.add_worksheet();
+    sheet.set_name(&read.sheet_names()[0]).unwrap();
+    let (top, left) = range.start().unwrap();
+    for (row, column, cell) in range.used_cells() {
+        let text = cell.to_string();
+        let text = if text == old { new } else { &text };
+        sheet.write_string(row as u32 + top, column as u16 + left as u16, text).unwrap();
+    }
+    written.save_to_buffer().unwrap()
+}
+
+#[test]
+fn rejects_of_every_kind_of_source_come_back_from_a_workbook() {
+    let map = |field: &str, from: &str| format!("[[map]]\nfield = \"{field}\"\nfrom = \"{from}\"\n");
+    let plain = |id: &str, cargo: &str| map("crossing", id) + &map("cargo", cargo);
+    let crews = archive(&[("march/crews.csv", "No,Cargo\n117,car\n118,horse\n119,dog\n")]);
+    let sources: [(&str, String, Vec<u8>); 7] = [
+        ("c.json", plain("id", "load.kind"), b"{\"all\": [{\"id\": 117, \"load\": {\"kind\": \"car\"}}, {\"id\": 118, \"load\": {\"kind\": \"horse\"}}, {\"id\": 119, \"load\": {\"kind\": \"dog\"}}]}".to_vec()),
+        ("c.jsonl", plain("id", "kind"), b"{\"id\": 117, \"kind\": \"car\"}\n{\"id\": 118, \"kind\": \"horse\"}\n{\"id\": 119, \"kind\": \"dog\"}\n".to_vec()),
+        ("c.xml", plain("@id", "cargo"), b"<all><c id=\"117\"><cargo>car</cargo></c><c id=\"118\"><cargo>horse</cargo></c><c id=\"119\"><cargo>dog</cargo></c></all>".to_vec()),
+        ("c.txt", plain("001", "650$a"), b"=001  117\n=650  \\0$acar\n\n=001  118\n=650  \\0$ahorse\n\n=001  119\n=650  \\0$adog\n".to_vec()),
+        ("f.txt", format!("[source]\npositions = [\"1-5 No\", \"7-12 Cargo\"]\n{}", plain("No", "Cargo")), b"00117 car\n00118 horse\n00119 dog\n".to_vec()),
+        ("k.csv", format!("[source]\nheader_row = 0\n{}", plain("1", "2")), b"117,car\n118,horse\n119,dog\n".to_vec()),
+        ("all.zip", plain("No", "Cargo"), crews),
+    ];
+    for (name, mapping, bytes) in sources {
+        let desk = desk_of(&mapping).with_bytes(name, &bytes);
+        desk.run(&["conform", name, "-o", "first"]).ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);
+        let book = edited_book(&desk, "first/rejects.xlsx", "horse", "bus");
+        let desk = desk.with_bytes("mended.xlsx", &book);
+        desk.run(&["correct", "mended.xlsx", "--yes"]).ended(0).says(&["\"horse\"", "\"bus\""]);
+        desk.run(&["conform", name, "-o", "second", "--again"]).ended(0);
+        assert_eq!(
+            desk.read("second/upload/up.csv"),
+            "crossing,cargo\n00117,C\n00118,B\n00119,D\n",
+            "{name}"
+        );
+        // The export itself is not touched.
+        assert_eq!(desk.read_bytes(name), bytes, "{name}");
+    }
+}
+
+#[test]
+fn fields_of_one_tag_are_told_apart_by_their_indicators() {
+    let lines = "=001  117\n=650  \\0$acar\n=650  \\7$adog\n=650  \\0$abus\n\n=001  118\n=650  17$adog\n";
+    let maps = "[[map]]\nfield = \"crossing\"\nfrom = \"001\"\n[[map]]\nfield = \"cargo\"\nfrom = \"650_0$a\"\nbetween = \"|\"\n";
+    let desk = desk_of(&format!("[source]\nby_indicator = [\"650\"]\n{maps}")).with("c.txt", lines);
+    desk.run(&["inspect", "c.txt", "-m", "mapping.toml"]).ended(0).says(&["650_0$a", "650_7$a", "65017$a"]);
+    desk.run(&["conform", "c.txt", "-o", "batch"]).ended(0);
+    assert_eq!(desk.read("batch/upload/up.csv"), "crossing,cargo\n00117,C+B\n00118,\n");
+    let all = desk_of(&maps.replace("650_0$a", "650$a")).with("c.txt", lines);
+    all.run(&["conform", "c.txt", "-o", "batch"]).ended(0);
+    assert_eq!(all.read("batch/upload/up.csv"), "crossing,cargo\n00117,C+D+B\n00118,D\n");
+    let wrong = desk_of(&format!("[source]\nby_indicator = [\"001\"]\n{maps}")).with("c.txt", lines);
+    wrong.run(&["check", "c.txt"]).stops(&["by_indicator \"001\" is not the tag of a field with indicators"]);
+}
