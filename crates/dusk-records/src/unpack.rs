@@ -390,7 +390,7 @@ mod tests {
     /// The columns and the rows of a file, each cell parted by bars.
     fn read(bytes: &[u8], each: Option<&str>) -> Result<(RecordFacts, Vec<String>), Refusal> {
         let format = crate::format::format_of(bytes).ok_or_else(|| Refusal::new("no record file", ""))?;
-        let choice = RecordChoice { each: each.map(str::to_owned), between: None };
+        let choice = RecordChoice { each: each.map(str::to_owned), ..RecordChoice::default() };
         let unpacked = unpack(&file_of(bytes), format, &choice)?;
         let mut text = String::new();
         dusk_workbooks::PlacedFile::new(&Arc::new(unpacked.file)).read_to_string(&mut text).unwrap();
