@@ -15,21 +15,26 @@
 //! met           what comes by of a file, and what of it is refused
 //! node          one record as a tree, and the rows that it makes
 //! whole_record  bibliographic records as they stand, in which fields are set or added
-//! unpack        which list is meant, its columns, and its rows
+//! noticed       how a file is to be read, and what is noticed about it
+//! chosen_list   which list is meant
+//! unpack        its columns, and its rows
 //! ```
 
 mod by_indicator;
+mod chosen_list;
 mod decoded;
 mod format;
 mod iso2709;
 mod json;
 mod met;
 mod node;
+mod noticed;
 mod tagged_lines;
 mod unpack;
 mod whole_record;
 mod xml;
 
 pub use format::{RecordFormat, format_of};
-pub use unpack::{RecordChoice, RecordFacts, Unpacked, unpack};
+pub use noticed::{RecordChoice, RecordFacts};
+pub use unpack::{Unpacked, unpack};
 pub use whole_record::{FieldPart, FieldPath, NEW_LEADER, RecordBytes, WholeRecord};

@@ -1,6 +1,5 @@
-//! Which list of a record file is meant, what columns its records have, and its rows on their way into the spool.
+//! What columns the records of a record file have, and its rows on their way into the spool.
 
-use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufWriter, Write as _};
 use std::sync::Arc;
@@ -8,13 +7,14 @@ use std::sync::Arc;
 use dusk_evidence::{Refusal, plain_reason};
 use dusk_workbooks::{CellKind, DAMAGED_RECORD, SPOOL_MARKS, push_spooled};
 use hashbrown::HashMap;
-use serde::{Deserialize, Serialize};
 
 use crate::by_indicator::told_apart;
+use crate::chosen_list::{Chosen, chosen, json_lists, nothing_there};
 use crate::decoded::Decoded;
 use crate::format::RecordFormat;
-use crate::met::{ListSeen, MOST_COLUMNS, Met, Record};
+use crate::met::{MOST_COLUMNS, Met, Record};
 use crate::node::{RowValues, lists_inside, rows_of};
+use crate::noticed::{RecordChoice, RecordFacts};
 use crate::{iso2709, json, tagged_lines, xml};
 
 /// What stands between several values of one cell, where nothing else is said.
@@ -25,40 +25,6 @@ const MOST_TIMES: u64 = 200;
 
 /// The least that any file may become, in bytes.
 const ALWAYS: u64 = 64 << 20;
-
-/// How a mapping says that a record file is to be read.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct RecordChoice {
-    /// The path of the list of which each item is a row; left out where the file has only one.
-    pub each: Option<String>,
-    /// What stands between several values of one cell.
-    pub between: Option<String>,
-    /// The tags of bibliographic fields that are told apart by their indicators.
-    pub by_indicator: Vec<String>,
-}
-
-/// What was noticed about a record file.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct RecordFacts {
-    /// What kind of file it is.
-    pub format: Cow<'static, str>,
-    /// The path of the list of which each item is a row; empty where each record of the file is one.
-    pub each: String,
-    /// How many rows there are.
-    pub rows: u64,
-    /// Lists inside the records, each with how many items it has: `each` may name one, so that each item is a row.
-    pub lists: Vec<(String, u64)>,
-    /// Columns that hold several values in a cell, with what stands between them.
-    pub several: Vec<String>,
-    /// The mark between several values.
-    pub between: String,
-    /// How many records have no item in the list that `each` names, and so no row.
-    pub without_row: u64,
-    /// How many records cannot be read.
-    pub damaged: u64,
-    /// The columns: each path, in the order in which they were met.
-    pub columns: Vec<String>,
-}
 
 /// A record file as a delimited file of the program's own.
 #[derive(Debug)]
@@ -94,112 +60,6 @@ pub fn unpack(file: &Arc<File>, format: RecordFormat, choice: &RecordChoice) -> 
     let out = tempfile::tempfile().map_err(|error| not_unpacked(&error))?;
     write(file, format, &list, (&columns, &facts.between), &out)?;
     Ok(Unpacked { file: out, facts })
-}
-
-/// The list that is meant.
-struct Chosen {
-    /// The list that is in no other one.
-    outer: String,
-    /// The path from its records to the list inside them.
-    rest: String,
-    each: String,
-    /// The file is one record, and no list.
-    is_whole: bool,
-    /// Fields of these tags are told apart by their indicators.
-    by_indicator: Vec<String>,
-}
-
-impl Chosen {
-    /// The list `each`, which is the outer one or inside its records.
-    fn inside(outer: &str, each: &str) -> Self {
-        let rest = each.strip_prefix(outer).unwrap_or(each).trim_start_matches('.').to_owned();
-        Self {
-            outer: outer.to_owned(),
-            rest,
-            each: each.to_owned(),
-            is_whole: false,
-            by_indicator: Vec::new(),
-        }
-    }
-
-    fn names(&self) -> Vec<&str> {
-        self.rest.split('.').filter(|name| !name.is_empty()).collect()
-    }
-}
-
-/// Every list of a JSON document that is in no other one, by its path.
-fn json_lists(file: &Arc<File>) -> Result<Vec<ListSeen>, Refusal> {
-    let mut lists: Vec<ListSeen> = Vec::new();
-    json::each_of_document(Decoded::of(file)?, &mut |path, record| {
-        let counts = u64::from(!matches!(record, Record::Read(crate::node::Node::Leaf(..))));
-        match lists.iter_mut().find(|list| list.path == path) {
-            Some(list) => list.records += counts,
-            None => lists.push(ListSeen { path: path.to_owned(), records: counts, is_outer: true }),
-        }
-        Ok(())
-    })?;
-    Ok(lists)
-}
-
-fn chosen(lists: &[ListSeen], choice: &RecordChoice, format: RecordFormat) -> Result<Chosen, Refusal> {
-    let shown = |list: &ListSeen| format!("\"{}\" ({})", list.path, list.records);
-    let listed = |lists: &[&ListSeen]| lists.iter().map(|list| shown(list)).collect::<Vec<_>>().join(", ");
-    let all: Vec<&ListSeen> = lists.iter().filter(|list| list.records > 0).collect();
-    if let Some(each) = &choice.each {
-        let holds = |list: &&&ListSeen| {
-            list.is_outer
-                && (list.path == *each
-                    || list.path.is_empty()
-                    || each.starts_with(&format!("{}.", list.path)))
-        };
-        // XML has no lists: whatever is named may come again.
-        let outer = all.iter().filter(holds).max_by_key(|list| list.path.len());
-        return match outer {
-            Some(list) => Ok(Chosen::inside(&list.path, each)),
-            None if format == RecordFormat::Xml => Ok(Chosen::inside(each, each)),
-            None => Err(Refusal::new(
-                format!("has no list \"{each}\", which each under [source] names"),
-                if all.is_empty() { "it has none".into() } else { format!("its lists are {}", listed(&all)) },
-            )),
-        };
-    }
-    let outer: Vec<&ListSeen> = all.iter().copied().filter(|list| list.is_outer).collect();
-    match outer.as_slice() {
-        [only] => Ok(Chosen::inside(&only.path, &only.path)),
-        [] if format == RecordFormat::Json => Ok(Chosen { is_whole: true, ..Chosen::inside("", "") }),
-        [] => Err(Refusal::new(
-            "has no elements that come again, so nothing says what its records are",
-            "write each = \"…\" under [source] in the mapping: the path of the elements that are records, without the outermost one",
-        )),
-        several => Err(Refusal::new(
-            format!("has {} lists of records, and nothing says which one to read", several.len()),
-            format!(
-                "its lists are {}; write each = \"{}\" under [source] in the mapping, or another of them",
-                listed(several),
-                several.iter().max_by_key(|list| list.records).map_or("", |list| list.path.as_str())
-            ),
-        )),
-    }
-}
-
-fn nothing_there(list: &Chosen, facts: &RecordFacts) -> Refusal {
-    let inside = facts
-        .lists
-        .iter()
-        .map(|(path, items)| format!("\"{path}\" ({items})"))
-        .collect::<Vec<_>>()
-        .join(", ");
-    if list.each.is_empty() {
-        return Refusal::new("holds no record", "check that the export was finished");
-    }
-    Refusal::new(
-        format!("has nothing at \"{}\", which each under [source] names", list.each),
-        if inside.is_empty() {
-            "check that the export was finished".to_owned()
-        } else {
-            format!("the lists inside its records are {inside}")
-        },
-    )
 }
 
 /// Gives every record of the chosen list.

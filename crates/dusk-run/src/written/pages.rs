@@ -1,7 +1,6 @@
 //! The pages about a batch: one about all of it, and one about each group where these are wanted.
 
 use super::by_group::GroupFacts;
-use super::writer::NewBatch;
 use crate::running::compared::ComparedFacts;
 use crate::{ChangeKind, Ready, Summary};
 use dusk_files::{FileName, OutputFile};
@@ -38,13 +37,13 @@ pub type GroupPageMaker<'b> = dyn Fn(&BatchFacts<'_>, &GroupFacts) -> String + '
 
 /// The pages about a batch and about each of its groups, each with the name of its file.
 pub(super) fn pages(
-    batch: &NewBatch<'_>,
+    (page, group_page): (Option<&PageMaker<'_>>, Option<&GroupPageMaker<'_>>),
     facts: &BatchFacts<'_>,
     groups: &[GroupFacts],
 ) -> Vec<(String, String)> {
     let mut pages: Vec<(String, String)> = Vec::new();
-    pages.extend(batch.page.map(|page| (PAGE.to_owned(), page(facts))));
-    let Some(group_page) = batch.group_page else { return pages };
+    pages.extend(page.map(|page| (PAGE.to_owned(), page(facts))));
+    let Some(group_page) = group_page else { return pages };
     for group in groups {
         let word = group.value.as_deref().map_or_else(|| "of-no-group".to_owned(), FileName::word);
         let name = |number: usize| match number {

@@ -155,7 +155,7 @@ fn written(ready: &Ready<'_>, batch: &NewBatch<'_>, progress: &Progress<'_>) -> 
             drift: &drift,
             compared: ready.job.held.map(|_| &compared),
         };
-        pages(batch, &facts, &groups)
+        pages((batch.page, batch.group_page), &facts, &groups)
     };
     for (name, page) in pages {
         let path = folder.work().join(&name);

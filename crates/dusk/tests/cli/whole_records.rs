@@ -6,7 +6,7 @@ const FIELD_END: u8 = 0x1e;
 const RECORD_END: u8 = 0x1d;
 
 /// A record of these fields as another program would write it: `$` stands for the mark of a subfield.
-fn record(leader_rest: &str, fields: &[(&str, &str)]) -> Vec<u8> {
+fn record(fields: &[(&str, &str)]) -> Vec<u8> {
     let (mut directory, mut data) = (String::new(), Vec::new());
     for (tag, text) in fields {
         let text = text.replace('$', "\u{1f}");
@@ -15,17 +15,14 @@ fn record(leader_rest: &str, fields: &[(&str, &str)]) -> Vec<u8> {
         data.push(FIELD_END);
     }
     let base = 24 + directory.len() + 1;
-    let mut all = format!("{:05}{}{base:05}{}", base + data.len() + 1, &leader_rest[..7], &leader_rest[7..])
-        .into_bytes();
+    let length = base + data.len() + 1;
+    let mut all = format!("{length:05}nam a22{base:05} a 4500").into_bytes();
     all.extend_from_slice(directory.as_bytes());
     all.push(FIELD_END);
     all.extend_from_slice(&data);
     all.push(RECORD_END);
     all
 }
-
-/// What stands in a leader beside its lengths.
-const LEADER: &str = "nam a22 a 4500";
 
 fn bees(note: &str) -> Vec<u8> {
     let fields = [
@@ -37,13 +34,13 @@ fn bees(note: &str) -> Vec<u8> {
         ("900", "  $xkeep"),
     ];
     let fields: Vec<_> = fields.into_iter().filter(|(_, text)| !text.is_empty()).collect();
-    record(LEADER, &fields)
+    record(&fields)
 }
 
 fn wasps(note: &str) -> Vec<u8> {
     let fields = [("001", "78"), ("245", "00$aWasps"), ("590", note)];
     let fields: Vec<_> = fields.into_iter().filter(|(_, text)| !text.is_empty()).collect();
-    record(LEADER, &fields)
+    record(&fields)
 }
 
 const TARGET: &str = "[target]\nname = \"Union catalogue\"\n[upload]\nformat = \"iso2709\"\nfile_name = \"up.mrc\"\n\
@@ -104,7 +101,7 @@ fn a_field_is_added_to_each_record_beside_those_that_it_has() {
     let expected = |number: &str, notes: &[&str]| {
         let mut fields = vec![("001", number), ("245", "00$aWasps")];
         fields.extend(notes.iter().map(|note| ("590", *note)));
-        record(LEADER, &fields)
+        record(&fields)
     };
     let stamp = "8 $aseen clerk$5DB";
     assert_eq!(upload(&desk), [expected("79", &["  $aold", stamp]), expected("78", &[stamp])].concat());
@@ -117,10 +114,8 @@ fn a_record_in_which_nothing_is_set_is_not_touched_and_a_rejected_one_stays_behi
     // Lengths that another program left at their most are kept where nothing is set.
     let mut odd = wasps("");
     odd[..5].copy_from_slice(b"99999");
-    let long = record(
-        LEADER,
-        &[("001", "80"), ("245", "00$aHornets"), ("590", "  $athis note is longer than twenty")],
-    );
+    let long =
+        record(&[("001", "80"), ("245", "00$aHornets"), ("590", "  $athis note is longer than twenty")]);
     let mut damaged = wasps("");
     damaged[30] = b'x';
     let desk = desk(
@@ -129,7 +124,7 @@ fn a_record_in_which_nothing_is_set_is_not_touched_and_a_rejected_one_stays_behi
         &[odd.clone()],
     );
     conform(&desk, &[], 0);
-    let with_agency = record(LEADER, &[("001", "78"), ("003", "DB"), ("245", "00$aWasps")]);
+    let with_agency = record(&[("001", "78"), ("003", "DB"), ("245", "00$aWasps")]);
     assert_eq!(upload(&desk), with_agency);
     let desk = self::desk(&TARGET.replace("required = true", "only_part = true").replace("key = true\n", "")
         .replace("[[field]]\nname = \"note\"", "[[field]]\nname = \"whole\"\nheading = \"999$z\"\ntype = \"text\"\nmade_of = \"{control}\"\nnever = 1\n[[field]]\nname = \"note\"")
@@ -149,10 +144,9 @@ fn new_records_are_made_of_a_table() {
         .with("codes/added.csv", "code,label\n0,no\n1,yes\n")
         .with("export.csv", "No,Title,Note,Added entry\n5,Bees of Öst,,yes\n6,Wax,old,\n");
     desk.conform().ended(0);
-    let leader = "nam a22 a 4500";
     let expected = [
-        record(leader, &[("001", "5"), ("245", "1 $aBees of Öst")]),
-        record(&leader.replacen('a', "a", 1), &[("001", "6"), ("245", "  $aWax"), ("590", "  $aold")]),
+        record(&[("001", "5"), ("245", "1 $aBees of Öst")]),
+        record(&[("001", "6"), ("245", "  $aWax"), ("590", "  $aold")]),
     ];
     assert_eq!(String::from_utf8(upload(&desk)).unwrap(), String::from_utf8(expected.concat()).unwrap());
     // What is uploaded is read as such a file.
