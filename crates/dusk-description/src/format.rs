@@ -25,6 +25,8 @@ pub enum UploadFormat {
     Iso2709 {
         /// The leader of a new record.
         leader: String,
+        /// They are lines of text, with a blank line between two.
+        as_lines: bool,
     },
     /// One sheet of a workbook (xlsx).
     Workbook {
@@ -137,7 +139,7 @@ static XML: FormatWord = FormatWord {
 static ISO2709: FormatWord = FormatWord {
     word: "iso2709",
     ending: "mrc",
-    keys: &["leader"],
+    keys: &["leader", "record_form"],
     has_places: false,
     form: Form::Cells,
     read: |upload, _| {
@@ -152,7 +154,10 @@ static ISO2709: FormatWord = FormatWord {
                 },
             );
         }
-        UploadFormat::Iso2709 { leader: leader.map_or_else(|| NEW_LEADER.to_owned(), |leader| leader.value) }
+        UploadFormat::Iso2709 {
+            leader: leader.map_or_else(|| NEW_LEADER.to_owned(), |leader| leader.value),
+            as_lines: upload.choice("record_form", &[("binary", false), ("lines", true)]).unwrap_or_default(),
+        }
     },
 };
 

@@ -15,7 +15,7 @@ pub(crate) fn is_one(head: &str) -> bool {
     // The last line of the head may have been cut.
     let whole =
         lines.split_last().map_or(&[][..], |(_, whole)| if whole.is_empty() { &lines } else { whole });
-    let tagged = whole.iter().filter(|line| field_of(line).is_some() || is_leader(line)).count();
+    let tagged = whole.iter().filter(|line| field_of(line).is_some()).count();
     let with_subfields =
         whole.iter().filter(|line| matches!(field_of(line), Some((_, Node::Object(_))))).count();
     tagged == whole.len() && with_subfields > 0
@@ -56,7 +56,6 @@ pub(crate) fn each_record(text: Decoded, met: &mut Met<'_>) -> Result<(), Refusa
         }
         match line {
             _ if is_blank => {}
-            Ok(line) if is_leader(line) => fields.push(("LDR".into(), Node::text(line))),
             Ok(line) => match field_of(line) {
                 Some(field) => fields.push(field),
                 None => wrong = Some(format!("\"{}\" is not a tag and a field", shortened(line))),
@@ -70,8 +69,27 @@ fn shortened(line: &str) -> String {
     line.chars().take(40).collect()
 }
 
-/// A tag and what stands behind it: a blank in plain lines, two in those that begin with a sign.
+/// A tag and what stands behind it as one record has it.
 fn field_of(line: &str) -> Option<(String, Node)> {
+    Some(match parts_of(line)? {
+        (tag, FieldParts::Whole(text)) => (tag, Node::text(text)),
+        (tag, FieldParts::Data { indicators, subfields }) => (tag, data_field(&indicators, &subfields)),
+    })
+}
+
+/// What stands behind a tag.
+pub(crate) enum FieldParts {
+    /// A text without subfields.
+    Whole(String),
+    /// At most two indicators as they are written, and subfields that begin with their codes.
+    Data { indicators: String, subfields: Vec<String> },
+}
+
+/// A tag and what stands behind it: a blank in plain lines, two in those that begin with a sign.
+pub(crate) fn parts_of(line: &str) -> Option<(String, FieldParts)> {
+    if is_leader(line) {
+        return Some(("LDR".to_owned(), FieldParts::Whole(line.to_owned())));
+    }
     let (line, blanks) = line.strip_prefix('=').map_or((line, " "), |line| (line, "  "));
     let (tag, rest) = line.split_at_checked(3)?;
     let rest = if rest.is_empty() { "" } else { rest.strip_prefix(blanks)? };
@@ -80,7 +98,7 @@ fn field_of(line: &str) -> Option<(String, Node)> {
     }
     let tag = if tag == "000" { "LDR" } else { tag };
     if tag == "LDR" || tag.starts_with("00") {
-        return Some((tag.to_owned(), Node::text(rest)));
+        return Some((tag.to_owned(), FieldParts::Whole(rest.to_owned())));
     }
     let (indicators, data) = rest.split_at_checked(rest.find(['$', '‡'])?)?;
     let indicators = indicators.trim_end();
@@ -94,8 +112,8 @@ fn field_of(line: &str) -> Option<(String, Node)> {
         let code = letters.next().map(String::from).unwrap_or_default();
         format!("{code}{}", letters.as_str().trim().replace("{dollar}", "$"))
     };
-    let subfields: Vec<String> = data.split(['$', '‡']).skip(1).map(subfield).collect();
-    Some((tag.to_owned(), data_field(indicators, &subfields)))
+    let subfields = data.split(['$', '‡']).skip(1).map(subfield).collect();
+    Some((tag.to_owned(), FieldParts::Data { indicators: indicators.to_owned(), subfields }))
 }
 
 #[cfg(test)]

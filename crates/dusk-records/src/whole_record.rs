@@ -1,4 +1,5 @@
-//! Bibliographic records (ISO 2709) as they stand, in which fields are set or added and all else stays byte for byte.
+//! Bibliographic records (ISO 2709, or the same as lines of text) as they stand, in which fields are set or added and all
+//! else stays byte for byte.
 
 use std::fs::File;
 use std::io::{self, BufRead as _, BufReader, Read as _};
@@ -8,6 +9,7 @@ use dusk_workbooks::PlacedFile;
 
 use crate::iso2709::{CODING, FIELD_END, LEADER, RECORD_END, SUBFIELD, record_of};
 use crate::met::LONGEST_RECORD;
+use crate::tagged_lines::{FieldParts, parts_of};
 
 /// The most bytes that the five digits of a leader can say.
 const LONGEST: usize = 99_999;
@@ -63,8 +65,37 @@ impl FieldPath {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct WholeRecord {
     leader: Vec<u8>,
-    /// The fields in the order of the directory: the tag, and what stands in it.
-    fields: Vec<(Vec<u8>, Vec<u8>)>,
+    /// The fields in their order.
+    fields: Vec<WholeField>,
+    /// How its lines are written, where it is one of lines.
+    style: LineStyle,
+}
+
+/// One field.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct WholeField {
+    tag: Vec<u8>,
+    /// What stands in it, in the form of ISO 2709.
+    data: Vec<u8>,
+    /// Its line as it stands, with its end, where nothing was set in it.
+    line: Option<String>,
+}
+
+/// How a record of lines is written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct LineStyle {
+    /// Lines begin with a sign.
+    is_signed: bool,
+    end: &'static str,
+    /// The leader's line, and what stands behind the record up to the next one.
+    leader: Option<String>,
+    behind: String,
+}
+
+impl Default for LineStyle {
+    fn default() -> Self {
+        Self { is_signed: true, end: "\n", leader: None, behind: String::new() }
+    }
 }
 
 impl WholeRecord {
@@ -72,7 +103,7 @@ impl WholeRecord {
     pub fn new(leader: &str) -> Self {
         let mut leader = leader.as_bytes().to_vec();
         leader.resize(LEADER, b' ');
-        Self { leader, fields: Vec::new() }
+        Self { leader, fields: Vec::new(), style: LineStyle::default() }
     }
 
     /// Takes a record apart.
@@ -94,14 +125,86 @@ impl WholeRecord {
             let from = base + start;
             // Its last byte is the mark that ends it.
             let field = bytes.get(from..from + length.saturating_sub(1)).ok_or_else(lost)?;
-            fields.push((entry.get(..3).ok_or_else(lost)?.to_vec(), field.to_vec()));
+            let tag = entry.get(..3).ok_or_else(lost)?.to_vec();
+            fields.push(WholeField { tag, data: field.to_vec(), line: None });
         }
-        Ok(Self { leader, fields })
+        Ok(Self { leader, fields, style: LineStyle::default() })
+    }
+
+    /// Takes a record of lines apart.
+    ///
+    /// # Errors
+    /// Says which line is not one of a field.
+    pub fn read_lines(bytes: &[u8]) -> Result<Self, String> {
+        let text = std::str::from_utf8(bytes).map_err(|_| "it holds bytes that are not UTF-8".to_owned())?;
+        let mut record = Self::new(NEW_LEADER);
+        record.style.end = if text.contains("\r\n") { "\r\n" } else { "\n" };
+        for line in text.split_inclusive('\n') {
+            let bare = line.trim_end().trim_start_matches('\u{feff}');
+            if bare.is_empty() {
+                record.style.behind.push_str(line);
+                continue;
+            }
+            let (tag, parts) =
+                parts_of(bare).ok_or_else(|| format!("\"{bare}\" is not a tag and a field"))?;
+            record.style.is_signed = bare.starts_with('=');
+            let data = match parts {
+                FieldParts::Whole(leader) if tag == "LDR" => {
+                    record.leader = leader.into_bytes();
+                    record.leader.resize(LEADER, b' ');
+                    record.style.leader = Some(line.to_owned());
+                    continue;
+                }
+                FieldParts::Whole(text) => text.into_bytes(),
+                FieldParts::Data { indicators, subfields } => {
+                    let indicator =
+                        |letter: char| if matches!(letter, '#' | '\\' | '|') { ' ' } else { letter };
+                    let mut data: String = indicators.chars().map(indicator).collect();
+                    (data.chars().count()..2).for_each(|_| data.push(' '));
+                    subfields.iter().for_each(|subfield| data.extend(["\u{1f}", subfield.as_str()]));
+                    data.into_bytes()
+                }
+            };
+            record.fields.push(WholeField { tag: tag.into_bytes(), data, line: Some(line.to_owned()) });
+        }
+        Ok(record)
+    }
+
+    /// The record as lines of text, with a blank one behind it.
+    pub fn lines(&self) -> Vec<u8> {
+        let LineStyle { is_signed, end, leader, behind } = &self.style;
+        let sign = if *is_signed { "=" } else { "" };
+        let gap = if *is_signed { "  " } else { " " };
+        let mut text = match leader {
+            Some(line) => line.clone(),
+            None => format!("{sign}LDR{gap}{}{end}", String::from_utf8_lossy(&self.leader)),
+        };
+        for WholeField { tag, data, line } in &self.fields {
+            if let Some(line) = line {
+                text.push_str(line);
+                if !line.ends_with('\n') {
+                    text.push_str(end);
+                }
+                continue;
+            }
+            let mut parts = data.split(|byte| *byte == SUBFIELD).map(String::from_utf8_lossy);
+            let first = parts.next().unwrap_or_default();
+            let is_control = tag.starts_with(b"00");
+            let first = if *is_signed && !is_control { first.replace(' ', "\\") } else { first.into_owned() };
+            text.push_str(&format!("{sign}{}{gap}{first}", String::from_utf8_lossy(tag)));
+            for part in parts {
+                text.push('$');
+                text.push_str(&part.replace('$', "{dollar}"));
+            }
+            text.push_str(end);
+        }
+        text.push_str(if behind.is_empty() { end } else { behind });
+        text.into_bytes()
     }
 
     /// Sets a value in the first field of its tag; where there is none, in a new one.
     pub fn set(&mut self, path: &FieldPath, value: &str) {
-        let place = self.fields.iter().position(|(tag, _)| tag == path.tag.as_bytes());
+        let place = self.fields.iter().position(|field| field.tag == path.tag.as_bytes());
         let place = place.unwrap_or_else(|| self.insert(&path.tag));
         self.put(place, path.part, value);
     }
@@ -116,10 +219,10 @@ impl WholeRecord {
 
     /// Makes an empty field behind the last one whose tag is not larger, and gives its place.
     fn insert(&mut self, tag: &str) -> usize {
-        let before = self.fields.iter().rposition(|(known, _)| known.as_slice() <= tag.as_bytes());
+        let before = self.fields.iter().rposition(|known| known.tag.as_slice() <= tag.as_bytes());
         let place = before.map_or(0, |before| before + 1);
         let blank = if tag.starts_with("00") { Vec::new() } else { b"  ".to_vec() };
-        self.fields.insert(place, (tag.as_bytes().to_vec(), blank));
+        self.fields.insert(place, WholeField { tag: tag.as_bytes().to_vec(), data: blank, line: None });
         place
     }
 
@@ -129,7 +232,8 @@ impl WholeRecord {
         {
             *coding = b'a';
         }
-        let Some((_, field)) = self.fields.get_mut(place) else { return };
+        let Some(WholeField { data: field, line, .. }) = self.fields.get_mut(place) else { return };
+        *line = None;
         match part {
             FieldPart::Whole => *field = value.as_bytes().to_vec(),
             FieldPart::Indicator(at) => {
@@ -157,7 +261,7 @@ impl WholeRecord {
     /// Says that the format has no room for it.
     pub fn bytes(&self) -> Result<Vec<u8>, String> {
         let (mut directory, mut data) = (Vec::new(), Vec::new());
-        for (tag, field) in &self.fields {
+        for WholeField { tag, data: field, .. } in &self.fields {
             let length = field.len() + 1;
             if length > LONGEST_FIELD {
                 let tag = String::from_utf8_lossy(tag);
@@ -193,12 +297,20 @@ impl WholeRecord {
 #[derive(Debug)]
 pub struct RecordBytes {
     reader: BufReader<PlacedFile>,
+    /// They are lines of text, with a blank line between two.
+    are_lines: bool,
+    /// The first line of the next record, which was read already.
+    ahead: Vec<u8>,
 }
 
 impl RecordBytes {
     /// From the beginning of a file.
-    pub fn of(file: &Arc<File>) -> Self {
-        Self { reader: BufReader::with_capacity(1 << 16, PlacedFile::new(file)) }
+    pub fn of(file: &Arc<File>, are_lines: bool) -> Self {
+        Self {
+            reader: BufReader::with_capacity(1 << 16, PlacedFile::new(file)),
+            are_lines,
+            ahead: Vec::new(),
+        }
     }
 
     /// The next record without what stands between two; nothing at the end.
@@ -206,6 +318,9 @@ impl RecordBytes {
     /// # Errors
     /// What the system says.
     pub fn next_record(&mut self) -> io::Result<Option<Vec<u8>>> {
+        if self.are_lines {
+            return self.next_of_lines();
+        }
         loop {
             let mut record = Vec::new();
             if (&mut self.reader).take(LONGEST_RECORD).read_until(RECORD_END, &mut record)? == 0 {
@@ -216,6 +331,25 @@ impl RecordBytes {
             if from < record.len() {
                 return Ok(Some(record.split_off(from)));
             }
+        }
+    }
+
+    /// The lines up to the next record, with the blank ones behind them.
+    fn next_of_lines(&mut self) -> io::Result<Option<Vec<u8>>> {
+        let (mut record, mut has_fields, mut is_over) = (Vec::new(), false, false);
+        loop {
+            let mut line = std::mem::take(&mut self.ahead);
+            if line.is_empty() {
+                (&mut self.reader).take(LONGEST_RECORD).read_until(b'\n', &mut line)?;
+            }
+            let is_blank = line.iter().all(u8::is_ascii_whitespace);
+            if line.is_empty() || is_over && !is_blank {
+                self.ahead = line;
+                return Ok(has_fields.then_some(record));
+            }
+            record.append(&mut line);
+            has_fields |= !is_blank;
+            is_over = has_fields && is_blank;
         }
     }
 }
@@ -316,6 +450,49 @@ mod tests {
         assert!(WholeRecord::read(b"00026nam a2200000 a 4500").is_err());
     }
 
+    #[test]
+    fn lines_in_which_nothing_is_set_stay_as_they_are() {
+        let signed = "=LDR  00000nam a2200000 a 4500\r\n=001  77\r\n=245  10$aBees$bof Öst\r\n=590  \\\\$aold \r\n\r\n";
+        let mut record = WholeRecord::read_lines(signed.as_bytes()).unwrap();
+        assert_eq!(String::from_utf8(record.lines()).unwrap(), signed);
+        record.set(&path("590$a"), "costs 5$");
+        record.add("700", &[(FieldPart::Indicator(0), "1"), (FieldPart::Subfield('a'), "Åse")]);
+        let expected =
+            signed.replace("$aold ", "$acosts 5{dollar}").replace("\r\n\r\n", "\r\n=700  1\\$aÅse\r\n\r\n");
+        assert_eq!(String::from_utf8(record.lines()).unwrap(), expected);
+        let plain = "000 00000nam a2200000 a 4500\n001 77\n245 10 $a Bees $b of Öst\n\n\n";
+        let mut record = WholeRecord::read_lines(plain.as_bytes()).unwrap();
+        assert_eq!(String::from_utf8(record.lines()).unwrap(), plain);
+        record.set(&path("245$c"), "x");
+        assert!(String::from_utf8(record.lines()).unwrap().contains("\n245 10$aBees$bof Öst$cx\n\n\n"));
+        assert!(WholeRecord::read_lines(b"Bees of 1900\n").unwrap_err().contains("is not a tag and a field"));
+        // The same record as bytes.
+        let whole = WholeRecord::read(&record.bytes().unwrap()).unwrap();
+        assert_eq!(
+            whole.fields.iter().map(|field| field.data.clone()).collect::<Vec<_>>(),
+            record.fields.iter().map(|field| field.data.clone()).collect::<Vec<_>>()
+        );
+        assert!(String::from_utf8(whole.lines()).unwrap().starts_with("=LDR  "));
+    }
+
+    #[test]
+    fn records_of_a_file_come_one_after_the_other() {
+        let records = |text: &str, are_lines: bool| {
+            let mut file = tempfile::tempfile().unwrap();
+            std::io::Write::write_all(&mut file, text.as_bytes()).unwrap();
+            let mut records = RecordBytes::of(&Arc::new(file), are_lines);
+            std::iter::from_fn(move || records.next_record().unwrap())
+                .map(|record| String::from_utf8(record).unwrap())
+                .collect::<Vec<_>>()
+        };
+        assert_eq!(
+            records("\n=001  1\n=245  $a\n\n\n=001  2\n\n=001  3", true),
+            ["\n=001  1\n=245  $a\n\n\n", "=001  2\n\n", "=001  3"]
+        );
+        assert_eq!(records("a\u{1d}\r\nb\u{1d}\n\nc", false), ["a\u{1d}", "b\u{1d}", "c"]);
+        assert!(records("\n\n", true).is_empty() && records("", false).is_empty());
+    }
+
     proptest! {
         /// Reading and writing a record gives its bytes, and setting a value changes nothing of any other field.
         #[test]
@@ -335,9 +512,9 @@ mod tests {
             set.set(&path("887$2"), &value);
             let again = WholeRecord::read(&set.bytes().unwrap()).unwrap();
             let marked = ["\u{1f}2", value.as_str()].concat();
-            let is_there = again.fields.iter().any(|(tag, field)| tag == b"887" && field.ends_with(marked.as_bytes()));
+            let is_there = again.fields.iter().any(|field| field.tag == b"887" && field.data.ends_with(marked.as_bytes()));
             let others = |record: &WholeRecord| -> Vec<(Vec<u8>, Vec<u8>)> {
-                record.fields.iter().filter(|(tag, _)| tag != b"887").cloned().collect()
+                record.fields.iter().filter(|field| field.tag != b"887").map(|field| (field.tag.clone(), field.data.clone())).collect()
             };
             prop_assert_eq!(others(&again), others(&whole));
             prop_assert!(is_there);

@@ -24,7 +24,7 @@ use super::settled::{
 };
 use super::source_file::{SourceFile, SourceIdentity};
 use dusk_evidence::{Claim, ColumnId, Error, Evidence, Id as _, Line, Reading, Refusal, Result, Verdict};
-use dusk_records::RecordFacts;
+use dusk_records::{RecordBytes, RecordFacts, RecordFormat};
 use dusk_workbooks::{Container, Formulas, WorkbookFacts};
 
 /// How much of a file is looked at to settle how it is read, in bytes.
@@ -268,10 +268,15 @@ impl Source {
         }
     }
 
-    /// Whether it is a file of bibliographic records in binary form (ISO 2709).
+    /// Whether it is a file of bibliographic records, in binary form (ISO 2709) or as lines of text.
     pub fn is_of_bibliographic_records(&self) -> bool {
-        let name = dusk_records::RecordFormat::Iso2709.name();
-        self.records.as_ref().is_some_and(|records| records.format == name)
+        let names = [RecordFormat::Iso2709, RecordFormat::TaggedLines].map(RecordFormat::name);
+        self.records.as_ref().is_some_and(|records| names.contains(&records.format.as_ref()))
+    }
+
+    /// Whether they are lines of text.
+    pub fn has_records_as_lines(&self) -> bool {
+        self.records.as_ref().is_some_and(|records| records.format == RecordFormat::TaggedLines.name())
     }
 
     /// Whether each of its rows is a whole bibliographic record, which can be written as it stands.
@@ -280,8 +285,9 @@ impl Source {
     }
 
     /// Its bibliographic records as they stand, from the first on; nothing for any other file.
-    pub fn record_bytes(&self) -> Option<dusk_records::RecordBytes> {
-        self.whole_records.as_ref().map(|file| dusk_records::RecordBytes::of(file.file()))
+    pub fn record_bytes(&self) -> Option<RecordBytes> {
+        let are_lines = self.has_records_as_lines();
+        self.whole_records.as_ref().map(|file| RecordBytes::of(file.file(), are_lines))
     }
 
     /// The last row of the header; 0 where it has none.

@@ -29,7 +29,7 @@ impl Lines {
         let encoder = UploadEncoder::new(&target.upload).map_err(Error::Invariant)?;
         let (encoded, unit) =
             (encoder.line_end(), encoder.line_end().len() / target.upload.line_end.len().max(1));
-        if let UploadFormat::Iso2709 { .. } = target.upload.format {
+        if let UploadFormat::Iso2709 { as_lines: false, .. } = target.upload.format {
             // Such a file has no lines: its records are counted by the mark that ends each.
             return Ok(Self { mark: vec![0x1d], next: 1 });
         }

@@ -15,6 +15,7 @@ pub(crate) struct WholeRecords<'r> {
     /// Where each cell belongs, in the order of the upload's columns.
     columns: Vec<WholeColumn>,
     leader: &'r str,
+    as_lines: bool,
     /// Where the records of the source at hand are read, and the row of the one that was read last.
     at: Option<Reading>,
 }
@@ -39,7 +40,7 @@ impl<'r> WholeRecords<'r> {
     /// record.
     pub(crate) fn new(ready: &'r Ready<'r>) -> Result<Option<Self>> {
         let target: &Target = ready.job.target;
-        let UploadFormat::Iso2709 { leader } = &target.upload.format else { return Ok(None) };
+        let UploadFormat::Iso2709 { leader, as_lines } = &target.upload.format else { return Ok(None) };
         let mut columns = Vec::new();
         for field in target.fields.iter().filter(|field| field.is_sent()) {
             for heading in field.headings() {
@@ -56,7 +57,7 @@ impl<'r> WholeRecords<'r> {
                 )));
             }
         }
-        Ok(Some(Self { sources: ready.job.sources, columns, leader, at: None }))
+        Ok(Some(Self { sources: ready.job.sources, columns, leader, as_lines: *as_lines, at: None }))
     }
 
     /// The record at a place with the values of these cells.
@@ -70,10 +71,12 @@ impl<'r> WholeRecords<'r> {
             Some(source) => Some(self.original(source, place)?),
             None => None,
         };
+        let are_lines = source.is_some_and(Source::has_records_as_lines);
         let name = source.map_or("", |source| source.name.as_str());
         let wrong =
             |says: String| Error::Request(format!("row {} of {name} cannot be written: {says}", place.row));
         let mut whole = match &original {
+            Some(bytes) if are_lines => WholeRecord::read_lines(bytes).map_err(wrong)?,
             Some(bytes) => WholeRecord::read(bytes).map_err(wrong)?,
             None => WholeRecord::new(self.leader),
         };
@@ -94,7 +97,8 @@ impl<'r> WholeRecords<'r> {
         added.iter().for_each(|(tag, values)| whole.add(tag, values));
         match original {
             // A record in which nothing is set stays as it is, to its last byte.
-            Some(bytes) if !changed => Ok(bytes),
+            Some(bytes) if !changed && are_lines == self.as_lines => Ok(bytes),
+            _ if self.as_lines => Ok(whole.lines()),
             _ => whole.bytes().map_err(wrong),
         }
     }

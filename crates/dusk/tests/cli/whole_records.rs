@@ -222,3 +222,45 @@ fn records_of_a_packed_file_and_of_two_files_are_found_again() {
     desk.run(&["trial", "export.mrc", "--set", "by=clerk", "-o", "try.mrc"]).ended(0);
     assert_eq!(desk.read_bytes("try.mrc"), wasps("  $aseen clerk"));
 }
+
+#[test]
+fn records_as_lines_of_text_are_written_back_as_lines_or_as_bytes() {
+    let lines = "=LDR  00000nam a2200000 a 4500\n=001  77\n=245  10$aBees$bof Öst\n=590  \\\\$aold $5DB\n\n\n=LDR  00000nam a2200000 a 4500\n=001  78\n=245  00$aWasps\n\n";
+    let target = TARGET
+        .replace("format = \"iso2709\"", "format = \"iso2709\"\nrecord_form = \"lines\"")
+        .replace("up.mrc", "up.txt");
+    let desk = desk(&target, MAPPING, &[]).with("export.txt", lines);
+    desk.run(&["conform", "export.txt", "-o", "batch", "--set", "by=clerk"]).ended(0);
+    let stamped = lines
+        .replace("=590  \\\\$aold $5DB\n", "=590  \\\\$aseen clerk$5DB\n")
+        .replace("$aWasps\n", "$aWasps\n=590  \\\\$aseen clerk\n");
+    assert_eq!(desk.read("batch/upload/up.txt"), stamped);
+    desk.run(&["explain", "batch/upload/up.txt:7", "--set", "by=clerk"]).ended(0).says(&["\"78\""]);
+    desk.run(&["trial", "export.txt", "--set", "by=clerk", "--as-file"])
+        .ended(0)
+        .says(&["=245  10$aBees$bof Öst", "=590  \\\\$aseen clerk$5DB"]);
+    // Nothing is set: nothing is touched.
+    let nothing = desk.edited("mapping.toml", "constant = \"seen {by}\"", "constant = \"\"").edited(
+        "mapping.toml",
+        "[ask]\nby = \"Who?\"",
+        "",
+    );
+    nothing.run(&["conform", "export.txt", "-o", "again", "--again"]).ended(0);
+    assert_eq!(nothing.read("again/upload/up.txt"), lines);
+    // Either form becomes the other, with all of its fields.
+    let binary = self::desk(TARGET, MAPPING, &[]).with("export.txt", lines);
+    binary.run(&["conform", "export.txt", "-o", "batch", "--set", "by=clerk"]).ended(0);
+    let first = record(&[("001", "77"), ("245", "10$aBees$bof Öst"), ("590", "  $aseen clerk$5DB")]);
+    assert!(upload(&binary).starts_with(&first), "{}", String::from_utf8_lossy(&upload(&binary)));
+    let back = self::desk(&target, MAPPING, &[bees("")]);
+    conform(&back, &["--set", "by=clerk"], 0);
+    let text = back.read("batch/upload/up.txt");
+    for line in [
+        "=001  77\n",
+        "=650  \\0$aHoney\n=650  \\0$aWax\n",
+        "=590  \\\\$aseen clerk\n",
+        "=900  \\\\$xkeep\n\n",
+    ] {
+        assert!(text.contains(line), "{line} is not in\n{text}");
+    }
+}
