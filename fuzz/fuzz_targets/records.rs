@@ -13,7 +13,7 @@ fuzz_target!(|data: &[u8]| {
     file.write_all(bytes).unwrap();
     let each = (how & 1 == 1).then(|| "a.b".to_owned());
     let positions = if how & 2 == 2 { Position::read("1-3 No").into_iter().collect() } else { Vec::new() };
-    let records = RecordChoice { each, between: None };
+    let records = RecordChoice { each, ..RecordChoice::default() };
     let settings = SourceSettings { records, positions, ..SourceSettings::default() };
     let Ok(source) = Source::look(file.path(), &settings, &Known::default()) else { return };
     let mut last = 0;
@@ -23,5 +23,13 @@ fuzz_target!(|data: &[u8]| {
             assert!(row.row().0 > last);
             last = row.row().0;
         }
+    }
+    // What is written back is the record of its row.
+    if let Some(mut records) = source.record_bytes().filter(|_| source.holds_whole_records()) {
+        let mut count = source.last_header_row();
+        while let Ok(Some(_)) = records.next_record() {
+            count += 1;
+        }
+        assert_eq!(count, last);
     }
 });

@@ -17,7 +17,7 @@ pub(crate) fn is_one(head: &str) -> bool {
         lines.split_last().map_or(&[][..], |(_, whole)| if whole.is_empty() { &lines } else { whole });
     let tagged = whole.iter().filter(|line| field_of(line).is_some()).count();
     let with_subfields =
-        whole.iter().filter(|line| matches!(field_of(line), Some((_, Node::Object(_))))).count();
+        lines.iter().filter(|line| matches!(field_of(line), Some((_, Node::Object(_))))).count();
     tagged == whole.len() && with_subfields > 0
 }
 

@@ -202,6 +202,8 @@ fn write(
         match spooled {
             Ok(mut lines) => lines.iter_mut().try_for_each(&mut put),
             Err(says) => {
+                // A reason may quote the record, and stays on one line, or the rows below it would move.
+                let says = says.replace(char::is_control, " ");
                 push_spooled(&mut line, CellKind::Text, &says);
                 line.insert(0, DAMAGED_RECORD);
                 put(&mut line)

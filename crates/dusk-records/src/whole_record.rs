@@ -342,7 +342,8 @@ impl RecordBytes {
             if line.is_empty() {
                 (&mut self.reader).take(LONGEST_RECORD).read_until(b'\n', &mut line)?;
             }
-            let is_blank = line.iter().all(u8::is_ascii_whitespace);
+            // As the rows are told: what is not UTF-8 is no blank line.
+            let is_blank = std::str::from_utf8(&line).is_ok_and(|line| line.trim().is_empty());
             if line.is_empty() || is_over && !is_blank {
                 self.ahead = line;
                 return Ok(has_fields.then_some(record));

@@ -43,6 +43,7 @@ mod planning;
 mod planted_causes;
 mod planted_damage;
 mod proposals;
+mod record_bytes;
 mod refreshing;
 mod resaved;
 mod review;
