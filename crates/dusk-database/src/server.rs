@@ -52,7 +52,7 @@ fn connect(database: &Path) -> Result<Server> {
     })?;
     if config.get_password().is_some() {
         return Err(refused(
-            "a password stands in a file here; take it out: it is read from PGPASSWORD, or from a file that only you can read (PGPASSFILE, or .pgpass in your home folder)".into(),
+            "a password is written in a file here; take it out: it is read from PGPASSWORD, or from a file that only you can read (PGPASSFILE, or .pgpass in your home folder)".into(),
         ));
     }
     if let Some(far) = config.get_hosts().iter().find(|host| !is_here(host)) {
@@ -254,7 +254,7 @@ pub(super) fn each_row(
     if there.is_empty() {
         let known: Vec<&str> = described.iter().map(|column| column.name.as_str()).collect();
         return Err(Error::Request(format!(
-            "the table {table} of {} has none of the upload's columns; it has {}",
+            "the table {table} of {} does not have any of the upload's columns; it has {}",
             server.name,
             known.join(", ")
         )));

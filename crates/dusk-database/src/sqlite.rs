@@ -40,7 +40,7 @@ fn broken(path: &Path) -> impl Fn(rusqlite::Error) -> Error {
     move |error| Error::Source {
         source_name: name.clone(),
         says: format!("is a database that cannot be read: {error}"),
-        hint: "check that it was copied whole, and that nobody is writing to it".into(),
+        hint: "check that it was copied completely, and that no other program is writing to it".into(),
     }
 }
 
@@ -159,7 +159,7 @@ pub(super) fn each_row(
     let there: Vec<String> = columns.iter().filter(is_there).map(|column| (*column).to_owned()).collect();
     if there.is_empty() {
         return Err(Error::Request(format!(
-            "the table {table} of {shown} has none of the upload's columns; it has {}",
+            "the table {table} of {shown} does not have any of the upload's columns; it has {}",
             known.join(", ")
         )));
     }

@@ -261,7 +261,7 @@ fn correction_of(row: &dusk_files::ListRow, name: &str, problems: &mut Problems)
     let number = row.cell(0).parse().ok().filter(|number| *number > 0);
     if number.is_none() {
         problems
-            .at(name, Some(line), format!("row \"{}\" is no row number", row.cell(0)))
+            .at(name, Some(line), format!("row \"{}\" is not a row number", row.cell(0)))
             .hint("write the number that a spreadsheet program shows beside the row");
     }
     let column = text(1);
@@ -382,8 +382,8 @@ mod tests {
         let path = place.path().join("spring.csv");
         let print = "0000000000000001-0000000000000002-0000000000000003";
         for (line, says) in [
-            ("x,Hive,a,b,,,,", "row \"x\" is no row number"),
-            ("0,Hive,a,b,,,,", "row \"0\" is no row number"),
+            ("x,Hive,a,b,,,,", "row \"x\" is not a row number"),
+            ("0,Hive,a,b,,,,", "row \"0\" is not a row number"),
             ("2,,a,b,,,,", "names no column"),
             ("2,Hive,a,b,,,,12", "print \"12\" is not as the program writes it"),
             ("2,(row),,gone,,,,", "says \"gone\" of a whole row"),

@@ -301,7 +301,7 @@ fn is_answer(
             }
             let known = list.codes().iter().filter(inside).map(|known| known.code.clone()).collect();
             let place = if within.is_empty() { String::new() } else { format!(" within \"{within}\"") };
-            Err((format!("\"{code}\" is no code of {}{place}", list.name), known))
+            Err((format!("\"{code}\" is not a code of {}{place}", list.name), known))
         }
         FieldType::Boolean(BooleanType { yes, no }) => {
             if code == yes || code == no {

@@ -68,11 +68,11 @@ fn read_round(top: &mut Settings<'_>, folder: &Path) -> Round {
                 Some(place) => step.after.push(place),
                 None if names.contains(&name.value) => {
                     let says = format!(
-                        "[[step]] {} comes after \"{}\", and stands before it",
+                        "[[step]] {} comes after \"{}\", but is written before it",
                         step.name, name.value
                     );
                     top.problem(name.line, says, |problem| {
-                        problem.hint("parents stand before their children")
+                        problem.hint("write parents before their children")
                     });
                 }
                 None => top.problem(

@@ -82,7 +82,7 @@ impl Filling {
             .collect();
         if places.iter().all(Option::is_none) {
             return Err(Error::Request(format!(
-                "{}: none of its {} columns is called like a field of {}",
+                "{}: not one of its {} columns has the name of a field of {}",
                 source.name,
                 source.columns.len(),
                 target.name
@@ -138,7 +138,7 @@ impl Blank<'_> {
         }
         if self.target.upload.format != UploadFormat::Delimited {
             return Err(Error::Request(
-                "the upload is no delimited file; name a file ending in .xlsx".into(),
+                "the upload is not a delimited file; name a file that ends in .xlsx".into(),
             ));
         }
         let mut encoder = UploadEncoder::new(&self.target.upload).map_err(Error::Request)?;

@@ -167,7 +167,7 @@ impl CodeList {
                             &list.name,
                             Some(row.line),
                             format!(
-                                "the {column} \"{}\" holds a character that nobody sees",
+                                "the {column} \"{}\" holds an invisible character",
                                 text.replace(hidden, "·")
                             ),
                         )

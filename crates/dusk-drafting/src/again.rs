@@ -210,7 +210,7 @@ fn merge_fields(mine: &mut ArrayOfTables, old: &ArrayOfTables, new: &ArrayOfTabl
     };
     let moved = had_order(old) != had_order(new);
     if order(mine, new) && moved {
-        saved.changes.push("the fields stand in another order".into());
+        saved.changes.push("the fields are in another order".into());
     }
 }
 

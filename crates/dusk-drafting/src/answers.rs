@@ -59,7 +59,7 @@ pub fn answer(path: &Path, about: &str, says: &str, line: &str) -> Result<Answer
 fn keys_of(line: &str) -> Result<DocumentMut> {
     line.parse().map_err(|_: toml_edit::TomlError| {
         Error::Request(format!(
-            "\"{line}\" cannot stand in a description; write a key and its value, for example required = true"
+            "\"{line}\" cannot be part of a description; write a key and its value, for example required = true"
         ))
     })
 }
@@ -98,7 +98,7 @@ fn add_rule(document: &mut DocumentMut, rule: &str) -> Result<()> {
 fn put(document: &mut DocumentMut, about: &str, line: &str) -> Result<()> {
     let keys = keys_of(line)?;
     let missing =
-        || Error::Request(format!("{about} is no field of the description, so nothing can be put into it"));
+        || Error::Request(format!("{about} is not a field of the description, so it cannot be edited"));
     let names: Vec<&str> = about.split(", ").collect();
     let mut met = false;
     for (key, item) in keys.iter() {

@@ -353,7 +353,7 @@ fn take(list: &mut DraftedList, new: Code, from: &Place, drafted: &mut Drafted) 
     let again = list.codes.iter().find(|known| known.code == new.code && known.within == new.within);
     match again {
         Some(known) if known.label == new.label => {
-            drafted.ask(&list.title, format!("the code \"{}\" stands twice; it was taken once", new.code), from);
+            drafted.ask(&list.title, format!("the code \"{}\" is there twice; it was used once", new.code), from);
         }
         Some(known) => drafted.contradict(
             &list.title,

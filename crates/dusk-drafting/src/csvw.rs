@@ -188,7 +188,7 @@ fn fields_of(
         known.extend(field_of(reader, column, &keys, &at));
     }
     for key in keys.iter().filter(|key| !known.iter().any(|field| field.name == **key)) {
-        reader.ask("primaryKey", format!("names \"{key}\", which is no column"), at);
+        reader.ask("primaryKey", format!("names \"{key}\", which is not a column"), at);
     }
     known
 }
@@ -204,7 +204,7 @@ fn refer(
     lists: &mut Vec<FoundList>,
 ) -> Result<()> {
     let Some(field) = known.iter_mut().find(|field| field.name == column) else {
-        reader.ask("foreignKeys", format!("names \"{column}\", which is no column"), chosen.at);
+        reader.ask("foreignKeys", format!("names \"{column}\", which is not a column"), chosen.at);
         return Ok(());
     };
     let file = path.parent().unwrap_or(Path::new("")).join(&to);
@@ -318,7 +318,7 @@ fn field_of(reader: &mut Reader<'_>, column: &Json, keys: &[String], at: &str) -
         blank.iter().filter(|text| !text.is_empty()).map(|text| format!("\"{text}\"")).collect();
     if !blank.is_empty() {
         let says = format!(
-            "{} stand for a blank value in the target's files; an upload leaves it blank, and a mapping says blank = [{}] where an export has them",
+            "{} mean a blank value in the target's files; an upload leaves it blank, and a mapping says blank = [{}] where an export has them",
             blank.join(" and "),
             blank.join(", ")
         );
@@ -417,7 +417,8 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
     };
     let known = DATATYPES.iter().find(|(_, words)| words.contains(&base)).map(|(kind, _)| *kind);
     if known.is_none() {
-        let says = format!("\"{base}\" is no datatype that a description knows; text was written");
+        let says =
+            format!("\"{base}\" is not a datatype that a description knows; it was described as text");
         reader.ask(name, says, at);
     }
     let word = known.unwrap_or(FieldKind::Text);
@@ -519,7 +520,13 @@ fn ask_about_rest(reader: &mut Reader<'_>, more: &Map<String, Json>, name: &str,
         if let (Some(","), "decimalChar") = (mark, key) {
             reader.decimal_comma(name, at);
         } else if let Some(mark) = mark.filter(|mark| *mark != ".") {
-            reader.ask(name, format!("its numbers are to be written with the {key} \"{mark}\", which no upload of this program does"), at);
+            reader.ask(
+                name,
+                format!(
+                    "its numbers must have the {key} \"{mark}\", which uploads of this program cannot have"
+                ),
+                at,
+            );
         }
     }
 }

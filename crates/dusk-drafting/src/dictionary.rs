@@ -225,7 +225,7 @@ pub(super) fn fields(
                     drafted.ask(
                         sheet.title(material),
                         format!(
-                            "\"{}\" stands in a row without a field's name, and was not used",
+                            "\"{}\" is in a row without the name of a field, and was not used",
                             sheet.cells.cell(row, column)
                         ),
                         &place(column),

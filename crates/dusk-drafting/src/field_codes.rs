@@ -36,7 +36,7 @@ impl Resolver<'_> {
             (None, Some((title, place))) => match self.list_called(&title) {
                 Some(name) => Some((name, place)),
                 None => {
-                    self.ask(format!("its codes are said to be in \"{title}\", which is in none of the materials; text was written"), &place);
+                    self.ask(format!("its codes are said to be in \"{title}\", which is not in any of the materials; type = \"text\" was written"), &place);
                     None
                 }
             },

@@ -178,7 +178,7 @@ impl Resolver<'_> {
             && let Some(([(yes, _), (no, _)], place)) =
                 inline.as_ref().map(|(codes, place)| (codes.as_slice(), place))
         {
-            let says = format!("\"{yes}\" was taken for true and \"{no}\" for false, since it stands first");
+            let says = format!("\"{yes}\" was taken for true and \"{no}\" for false, since it comes first");
             self.ask(says, place);
             self.claim("type", Setting::Text("boolean".into()), place);
             return self.claim("format", Setting::Text(format!("{yes}/{no}")), place);

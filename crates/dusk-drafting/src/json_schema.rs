@@ -106,7 +106,7 @@ pub(super) fn describe(path: &Path, described: &mut Vec<Described>, drafted: &mu
         says,
         hint: "a schema of flat records has an object, or a list of them, with properties".into(),
     };
-    let broken = |error: serde_json::Error| wrong(format!("is no JSON: {error}"));
+    let broken = |error: serde_json::Error| wrong(format!("is not JSON: {error}"));
     let json: Json = serde_json::from_slice(bytes).map_err(broken)?;
     let ordered: Ordered = serde_json::from_slice(bytes).map_err(broken)?;
     let file = path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());

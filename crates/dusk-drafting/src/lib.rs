@@ -136,7 +136,7 @@ impl MaterialSheet {
     /// What a code list on it is called.
     fn list_title(&self, material: &Material) -> String {
         match &self.cells.name {
-            // A sheet that nobody named says less than its file.
+            // A sheet that no name says less than its file.
             Some(name) if !name.to_lowercase().starts_with("sheet") || material.sheets.len() > 1 => {
                 name.clone()
             }
@@ -243,7 +243,7 @@ fn ask_about_sheets(material: &Material, drafted: &mut Drafted) {
             drafted.took(&whole, "text for people, read for what it says of the file");
             continue;
         }
-        let says = "was taken for nothing: it is no dictionary, no code list and no template of these fields";
+        let says = "was not used: it is not a dictionary, a code list or a template of these fields";
         drafted.ask(sheet.title(material), says, &whole);
     }
     for sheet in material.sheets.iter().filter(|sheet| sheet.cells.hidden && sheet.used) {
@@ -395,7 +395,7 @@ fn nothing_found(drafted: &Drafted) -> String {
     let taken: Vec<String> =
         drafted.taken.iter().map(|taken| format!("\n  {}: {}", taken.from, taken.role)).collect();
     format!(
-        "none of the materials describes a field: a dictionary has a column of field names, and one for types, lengths, \
+        "not one of the materials describes a field: a dictionary has a column of field names, and one for types, lengths, \
          values or what is required; a template has the headings of the upload file{}",
         taken.concat()
     )

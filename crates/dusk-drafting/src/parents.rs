@@ -39,7 +39,7 @@ pub(super) fn tie_parents(lists: &[FoundList], drafted: &mut Drafted) {
         };
         if parent.is_none() && !inside.is_empty() {
             let says =
-                format!("what stands under \"{heading}\" is no code of another list, and was left out");
+                format!("the values under \"{heading}\" are not codes of another list, and were left out");
             drafted.ask(list.title.clone(), says, &list.from);
         }
         if let Some(list) = drafted.lists.get_mut(place) {

@@ -50,7 +50,7 @@ pub(super) fn describe(
                 }
                 None => drafted.ask(
                     column.name.clone(),
-                    format!("refers to {other}.{key}, which is no code list of up to {MOST_CODES} rows; its values are not checked against it"),
+                    format!("refers to {other}.{key}, which is not a code list of up to {MOST_CODES} rows; its values are not checked against it"),
                     &from,
                 ),
             }

@@ -92,7 +92,7 @@ impl Drafted {
     /// The text of `target.toml`.
     pub fn toml(&self) -> String {
         let mut text = String::from(
-            "# Drafted from what the target's owner supplied. Behind each line stands where it was drawn from.\n",
+            "# Drafted from what the target's owner supplied. The comment behind each line says where it comes from.\n",
         );
         if !self.questions.is_empty() {
             text.push_str("#\n# To settle before it is used:\n");

@@ -340,7 +340,7 @@ fn parsed(text: &str) -> std::result::Result<Node, String> {
         return Err("is XML that ends before it is complete".into());
     }
     let root = open.into_iter().next().unwrap_or_default();
-    root.children.into_iter().find(|node| node.name == "schema").ok_or_else(|| "is no XML Schema".into())
+    root.children.into_iter().find(|node| node.name == "schema").ok_or_else(|| "is not an XML Schema".into())
 }
 
 #[cfg(test)]

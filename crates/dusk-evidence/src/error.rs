@@ -41,9 +41,7 @@ pub enum Error {
     Asked(String),
     /// A number that can be read in two ways stands behind the first rows, so that the evidence of all rows
     /// is needed. A job that settles its readings (`Job::work`) begins anew then, and nobody else sees it.
-    #[error(
-        "a number that can be read in two ways stands behind the first rows; weigh the evidence of all rows"
-    )]
+    #[error("a number below the first rows can be read in two ways; the evidence of all rows is needed")]
     LateDoubt,
     /// More rows are split by a delimiter inside a value than is left to a warning: the work is begun anew, and
     /// they are rejected. Nobody outside sees this.
@@ -167,7 +165,7 @@ fn reason_at(path: &Path, cause: &std::io::Error) -> String {
 pub fn plain_reason(cause: &std::io::Error) -> String {
     use std::io::ErrorKind;
     match cause.kind() {
-        ErrorKind::NotFound => "there is no such file or folder".into(),
+        ErrorKind::NotFound => "the file or folder does not exist".into(),
         ErrorKind::PermissionDenied => "permission denied; check who may read or write there".into(),
         ErrorKind::ReadOnlyFilesystem => "the file system is read-only; choose another folder with -o".into(),
         ErrorKind::StorageFull => "the disk is full; free some space and run again".into(),

@@ -165,13 +165,13 @@ kinds! {
     /// The number has a part after the point where the target wants a whole number, or more
     /// decimals than the target holds. Losing digits is a decision: write `round` in the mapping.
     NeedsRounding = "needs-rounding", Reject, by Field, settled by MappingKey, "more decimals than the target holds";
-    /// The number has more digits than can be reckoned with exactly.
+    /// The number has more digits than can be kept exactly.
     NumberTooLong = "number-too-long", Reject, by Value, settled by Cell, "numbers with too many digits";
     /// The cell names another unit than the mapping does.
     UnitDiffers = "unit-differs", Reject, by Value, settled by ValueLine, "numbers in another unit";
     /// Nothing proves which unit the column's numbers are in: no heading, no mapping and no description names it,
     /// or they contradict one another. Numbers go in only once it is known. Write `unit` into the mapping.
-    UnitUndecided = "unit-undecided", Reject, by Field, settled by MappingKey, "numbers whose unit nobody knows";
+    UnitUndecided = "unit-undecided", Reject, by Field, settled by MappingKey, "numbers whose unit is not known";
     /// The value is not made of the number of digits that the dictionary demands, and lost
     /// leading zeros do not explain it.
     WrongDigits = "wrong-digits", Reject, by Value, settled by ValueLine, "not the right number of digits";

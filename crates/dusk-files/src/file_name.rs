@@ -30,7 +30,7 @@ impl FileName {
         }
         let invisible = Invisible::in_text(text);
         if text.chars().any(|letter| invisible.misleads(letter)) {
-            return Err("has a line break or another character that nobody sees");
+            return Err("has a line break or another invisible character");
         }
         if text.len() > LONGEST {
             return Err("is longer than a file's name may be (255 bytes)");

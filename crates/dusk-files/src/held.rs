@@ -162,7 +162,7 @@ fn busy(path: &Path) -> Error {
 
 fn no_locks(folder: &Path, wrong: &std::io::Error) -> String {
     format!(
-        "{}: this drive cannot lock files ({}), so let nobody else record anything there at the same time",
+        "{}: this drive cannot lock files ({}), so make sure that only one person records decisions there at a time",
         folder.display(),
         dusk_evidence::plain_reason(wrong)
     )

@@ -112,7 +112,7 @@ impl List {
         let Some(header) = rows.next() else {
             problems
                 .at(name, None, "is empty")
-                .hint(format!("its first line is to be {}", required.join(",")));
+                .hint(format!("its first line must be {}", required.join(",")));
             return None;
         };
         let header: Vec<String> = header.cells().map(|cell| cell.trim().to_lowercase()).collect();

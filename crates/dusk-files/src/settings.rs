@@ -142,7 +142,11 @@ impl<'a> Settings<'a> {
 
     fn wrong_type(&self, key: &str, line: Line, found: &DeValue<'_>, wanted: &str) {
         let found = found.type_str();
-        self.problem(line, format!("{}{key} is to be {wanted}, and is of type {found}", self.title), |_| {});
+        self.problem(
+            line,
+            format!("{}{key} must be {wanted}, but it is of type {found}", self.title),
+            |_| {},
+        );
     }
 
     /// A text in quotes.

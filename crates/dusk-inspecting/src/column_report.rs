@@ -162,7 +162,7 @@ impl Open<'_> {
         let brackets = self.question(
             ColumnClaim::Brackets,
             numbers.brackets,
-            "values stand in brackets",
+            "values are in brackets",
             ["below zero", "something else"],
             "brackets = \"negative\"",
         );

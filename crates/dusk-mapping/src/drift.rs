@@ -131,7 +131,7 @@ pub fn drift(before: &Run<'_>, now: &Run<'_>, is_of_list: &IsOfList<'_>) -> Vec<
         says.push(format!("columns that are gone: {}", list(&columns.gone)));
     }
     if columns.moved {
-        says.push("the columns stand in another order".to_owned());
+        says.push("the columns are in another order".to_owned());
     }
     for field in now.digest {
         let Some(old) = old_of(field) else { continue };
@@ -198,7 +198,7 @@ mod tests {
             [
                 "new columns: \"Colour\"",
                 "columns that are gone: \"Queen\"",
-                "the columns stand in another order",
+                "the columns are in another order",
                 "queen: values never seen before: \"pink\"",
                 "queen: values of a shape never seen before, like \"a\"",
                 "queen: 30 of 100 cells are blank, and 10 of 100 were",
@@ -218,7 +218,7 @@ mod tests {
         );
         assert_eq!(
             renamed,
-            ["queen: is from \"Colour\" now, and was from \"Queen\"", "the columns stand in another order"]
+            ["queen: is from \"Colour\" now, and was from \"Queen\"", "the columns are in another order"]
         );
     }
 }

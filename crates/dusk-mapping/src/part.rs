@@ -112,7 +112,7 @@ impl Form {
         let is_part = |piece: &PartPiece| matches!(piece, PartPiece::Part(..));
         if pieces.windows(2).any(|two| two.iter().all(is_part)) {
             return Err(format!(
-                "\"{written}\" has two parts with nothing between them, so nobody can say where one ends"
+                "\"{written}\" has two parts with nothing between them, so the end of the first is not known"
             ));
         }
         let place = |name: &str| {

@@ -57,7 +57,7 @@ impl Map {
             let each = each.collect::<Vec<_>>().join(" and ");
             done.push(match self.feed {
                 Feed::Together(_) => format!("{each} between them"),
-                _ => format!("parted at {each}"),
+                _ => format!("separated at {each}"),
             });
         }
         if let Some(value) = &self.true_where {

@@ -140,7 +140,7 @@ impl UnlikeField {
                 number(*before)
             ),
             Self::Mark([now, before]) => {
-                format!("\"{now}\" stands before the decimals, and \"{before}\" did")
+                format!("\"{now}\" is before the decimals, and it was \"{before}\"")
             }
             Self::Beyond(share) => format!(
                 "{share} of 100 numbers are beyond all that there were; they may be in another unit, or in another column"

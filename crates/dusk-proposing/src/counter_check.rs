@@ -71,7 +71,7 @@ impl Weighed<'_> {
             return Some(format!("no other column holds what {name} takes"));
         }
         if self.may_mean_other_words(field, sample) {
-            return Some("its letters may stand for other words in the language of the export".into());
+            return Some("its letters may mean other words in the language of the export".into());
         }
         if self.hints(field).is_some_and(|hints| !hints.may_be_people()) && self.is_of_people(column) {
             return Some("its values look like people's names".into());

@@ -299,7 +299,7 @@ impl Hints {
                 30.. => {}
                 _ => {
                     hinted.points -= 200;
-                    hinted.against = Some("its values are no initials");
+                    hinted.against = Some("its values are not initials");
                 }
             }
         }
@@ -331,8 +331,8 @@ impl Hints {
     /// The form of values that have one wherever they are met, and what is said of others.
     fn form(&self) -> Option<(Fits, &'static str)> {
         match self.about {
-            About::Mail => Some((is_mail, "its values are no mail addresses")),
-            About::Telephone => Some((is_telephone, "its values are no telephone numbers")),
+            About::Mail => Some((is_mail, "its values are not mail addresses")),
+            About::Telephone => Some((is_telephone, "its values are not telephone numbers")),
             _ => None,
         }
     }
@@ -395,12 +395,12 @@ impl Hints {
                 Some("its values are dates, times or amounts, and the field is text")
             }
             About::Names if figures > 50 => Some("most of its values have figures, and a name has none"),
-            About::Times if share(&is_time_like) < 60 => Some("its values are no times"),
+            About::Times if share(&is_time_like) < 60 => Some("its values are not times"),
             About::Kinds if sample.repeated().percent() < 30 && sample.filled >= 10 => {
                 Some("nearly all of its values are different, and the field is for one of a few kinds")
             }
             _ if !self.examples.is_empty() && share(&is_example) == 0 => {
-                Some("none of its values is like the examples in the dictionary")
+                Some("not one of its values is like the examples in the dictionary")
             }
             _ => None,
         };

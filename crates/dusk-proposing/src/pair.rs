@@ -34,7 +34,7 @@ impl Proof {
             Self::Codes => "row by row its codes go with those of another column",
             Self::Order => "the only two columns of dates are row by row in the order of the two fields",
             Self::Sequence => {
-                "of the columns with this heading it stands where the field stands among its like"
+                "of the columns with this heading, its place is that of the field among similar ones"
             }
             Self::Reckoned => {
                 "row by row its numbers go with those of two other columns, as the dictionary says"

@@ -119,7 +119,7 @@ fn field_of(field: &[u8]) -> Result<Node, String> {
     }
     // What stands there beside the indicators belongs to no subfield, and is not dropped.
     if first.chars().count() > 2 {
-        return Err(format!("\"{first}\" stands before a subfield, and is more than two indicators"));
+        return Err(format!("\"{first}\" is before a subfield, and is more than two indicators"));
     }
     Ok(data_field(&first, &subfields))
 }

@@ -43,6 +43,6 @@ pub(crate) fn damaged(format: &str, what: &str) -> Refusal {
 pub(crate) fn too_long() -> Refusal {
     Refusal::new(
         format!("has a record of more than {} MB, and was not read", LONGEST_RECORD >> 20),
-        "ask whoever sent it; if it is right, export it with fewer values in a record",
+        "ask the person who sent it; if it is right, export it with fewer values in a record",
     )
 }

@@ -54,12 +54,12 @@ pub(super) fn check_headings<'b>(
     if are_all_there && let [first, more @ ..] = unknown.as_slice() {
         let (column, is) = if more.is_empty() { ("column", "is") } else { ("columns", "are") };
         let more: String = more.iter().map(|heading| format!(", \"{heading}\"")).collect();
-        let says = format!("the {column} \"{first}\"{more} {is} none of the source's, and {is} left aside");
+        let says = format!("the {column} \"{first}\"{more} {is} not in the source, and {is} ignored");
         remarks.push(says);
     }
     for heading in unknown.iter().filter(|_| !are_all_there) {
         problems
-            .at(&back.name, None, format!("the heading \"{heading}\" is none of the source's"))
+            .at(&back.name, None, format!("the heading \"{heading}\" is not in the source"))
             .hint(which_it_was(heading, &missing));
     }
     for heading in missing.iter().filter(|heading| **heading != back.beyond) {

@@ -84,9 +84,8 @@ pub fn compare(back: &BroughtBack, sources: &[Compared<'_>]) -> Result<Compariso
     }
     let Taking { moved, rewritten, mut done, .. } = taking;
     if moved > 0 {
-        done.remarks.push(format!(
-            "{moved} rows stand elsewhere in the source now; they were found again by what they hold"
-        ));
+        done.remarks
+            .push(format!("{moved} rows have moved in the source; they were found again by their cells"));
     }
     done.remarks.extend(rewritten.remark());
     Ok(done)
@@ -170,7 +169,10 @@ impl Taking<'_> {
                 Some(*only)
             }
             _ => refused(
-                format!("row {}: {} has no such row any more (it was row {number})", row.at, row.source),
+                format!(
+                    "row {}: {} does not have this row any more (it was row {number})",
+                    row.at, row.source
+                ),
                 "make the batch again, and take its new rejects".to_owned(),
             ),
         }
@@ -263,7 +265,7 @@ fn tell(
     let Some(source) = sources.iter().position(|compared| compared.name == row.source).map(SourceId::new)
     else {
         refuse(
-            format!("says that it is from \"{}\", which is no source of the batch", row.source),
+            format!("says that it is from \"{}\", which is not a source of the batch", row.source),
             "put the column \"source\" back as it was",
         );
         return None;
@@ -272,7 +274,7 @@ fn tell(
         Ok(number) => Some((source, number, print)),
         Err(_) => {
             refuse(
-                format!("its row number \"{}\" is no number", row.row),
+                format!("its row number \"{}\" is not a number", row.row),
                 "put the column \"row\" back as it was",
             );
             None
@@ -330,7 +332,7 @@ fn changed_cells(
             if !text.is_empty() && !own.contains(&heading) {
                 let (at, source) = (row.at, &row.source);
                 let says =
-                    format!("row {at}: \"{text}\" stands under \"{heading}\", which {source} does not have");
+                    format!("row {at}: \"{text}\" is under \"{heading}\", which {source} does not have");
                 refuse(says, "clear the cell");
             }
             continue;
@@ -457,7 +459,7 @@ impl BackCell<'_> {
         }
         let now = taken(self.kind, self.text).map_err(|(says, hint)| (self.named(says), hint))?;
         if column.index() >= source.columns.len() && !now.trim().is_empty() {
-            let says = ": what stands beyond the header was changed".to_owned();
+            let says = ": a cell beyond the header was changed".to_owned();
             return Err((says, "move the values into their columns, and clear this cell".into()));
         }
         match cannot_hold(&now, &source.dialect) {

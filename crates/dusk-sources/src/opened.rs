@@ -480,7 +480,7 @@ impl Source {
         (0..self.columns.len()).map(ColumnId::new)
     }
 
-    /// What stands above the header and how many columns it has, in words.
+    /// What is above the header and how many columns it has, in words.
     pub fn header_note(&self) -> String {
         let above = match self.header_row {
             0 | 1 => String::new(),

@@ -102,7 +102,7 @@ pub(super) fn refuse_a_sheet_of_text(settings: &SourceSettings, strict: bool) ->
         SheetChoice::Number(number) => number.to_string(),
     };
     Err(Refusal::new(
-        format!("is no workbook, but the mapping names its sheet \"{sheet}\""),
+        format!("is not a workbook, but the mapping names its sheet \"{sheet}\""),
         "use the workbook, or take the line sheet = … out of the mapping",
     ))
 }
@@ -114,7 +114,7 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
         ending.filter(|ending| matches!(ending.as_str(), "xlsx" | "xlsm" | "xlsb" | "xls" | "ods"))
     {
         return Err(Refusal::new(
-            format!("is no workbook, although its name ends with .{ending}"),
+            format!("is not a workbook, although its name ends with .{ending}"),
             "if it is delimited text, give it a name that ends with .csv; if it was a workbook, ask for it again",
         ));
     }
@@ -138,7 +138,7 @@ pub(super) fn refuse_what_is_no_text(head: &[u8], name: &Path) -> Result<(), Ref
         && EncodingChoice::by_first_bytes(head).is_none()
     {
         return Err(Refusal::new(
-            "is no text: one byte in twenty is a control character",
+            "is not text: one byte in twenty is a control character",
             "check that this is the exported file, and not a picture, a program or a packed file",
         ));
     }

@@ -177,8 +177,10 @@ pub fn sheets(path: &Path) -> Result<Vec<Sheet>> {
         let unpacked_file = SourceFile::own(spooled.file, &name);
         let bytes = unpacked_file.bytes()?;
         if bytes > MOST_BYTES {
-            let says =
-                format!("has a sheet of {} MB, which is no dictionary, code list or template", bytes >> 20);
+            let says = format!(
+                "has a sheet of {} MB, which is not a dictionary, a code list or a template",
+                bytes >> 20
+            );
             return Err(Refusal::new(
                 says,
                 "take the sheets that describe the target into a workbook of their own",

@@ -344,7 +344,7 @@ fn part(letter: char, width: usize) -> Result<Part, String> {
         'Y' => Err("\"Y\" is the year of the week, which is rarely meant; write yyyy".into()),
         'D' => Err("\"D\" is the day of the year, which is rarely meant; write dd".into()),
         _ => Err(format!(
-            "\"{written}\" is not supported; text stands in apostrophes, as in yyyy-MM-dd'T'HH:mm"
+            "\"{written}\" is not supported; write text in apostrophes, as in yyyy-MM-dd'T'HH:mm"
         )),
     }
 }

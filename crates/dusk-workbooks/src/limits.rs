@@ -48,7 +48,7 @@ pub(super) fn most_in_memory(file: u64) -> u64 {
 pub(super) fn too_large() -> Refusal {
     Refusal::new(
         "unpacks to far more than a workbook of its size should, and was not opened",
-        "ask whoever sent it; if it is right, save the sheet as delimited text and use that",
+        "ask the person who sent it; if it is right, save the sheet as delimited text and use that",
     )
 }
 
@@ -64,7 +64,7 @@ pub(super) fn too_far(row: u64, column: u64) -> Refusal {
 pub(super) fn too_long(row: u64) -> Refusal {
     Refusal::new(
         format!("has a cell or a row of several million characters at row {row}"),
-        "no spreadsheet program would hold it: ask whoever sent it, or save the sheet as delimited text and use that",
+        "no spreadsheet program would hold it: ask the person who sent it, or save the sheet as delimited text and use that",
     )
 }
 

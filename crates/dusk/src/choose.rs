@@ -125,7 +125,7 @@ fn none_fits(saved: &[SavedMapping], sources: &[PathBuf]) -> Failure {
     let all: String = saved.iter().map(why).collect();
     let source = named(sources);
     Failure::Stopped(format!(
-        "none of the mappings saved here fits {source}:{all}\n  name one with -m, or make one: dusk map {}",
+        "not one of the mappings saved here fits {source}:{all}\n  name one with -m, or make one: dusk map {}",
         shell_word(&source)
     ))
 }

@@ -181,7 +181,7 @@ pub(crate) fn refuse_an_unset_clock() -> Result<(), Failure> {
     }
     let day = jiff::ZonedDateTime::now().date();
     Err(Failure::Stopped(format!(
-        "the clock of this machine stands at {day}, which is before 1970\n  set it: every batch and decision bears its day"
+        "the clock of this machine shows {day}, which is before 1970\n  set it: every batch and every decision has a date"
     )))
 }
 

@@ -39,7 +39,7 @@ pub(crate) fn of_target(from: &SecretFrom, folder: &Path) -> Result<String, Fail
             }
             if !is_private(&path) {
                 return Err(Failure::Stopped(format!(
-                    "{} can be read by others, so it is no place for a secret\n  chmod 600 {} keeps it to yourself",
+                    "{} can be read by other users, so it must not hold a secret\n  chmod 600 {} keeps it to yourself",
                     path.display(),
                     path.display()
                 )));

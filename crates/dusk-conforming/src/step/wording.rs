@@ -14,7 +14,7 @@ impl fmt::Display for Basis {
             Self::Constant => f.write_str("the same in every record, as the mapping says"),
             Self::IfBlank => f.write_str("the source is blank, and the mapping says what to put there"),
             Self::FillDown => {
-                f.write_str("the cell is blank, and the mapping says to take what stands above (fill_down)")
+                f.write_str("the cell is blank, and the mapping says to take the value above it (fill_down)")
             }
             Self::MadeOf => f.write_str("made of other fields, as the target wants it"),
             Self::Join => f.write_str("joined as the mapping says"),
@@ -30,9 +30,9 @@ impl fmt::Display for Basis {
             Self::Flags => f.write_str("the codes of the columns that say true"),
             Self::LookUp { take, row, file } => write!(f, "{take} in row {row} of {file}"),
             Self::Part { form } => write!(f, "taken out of \"{form}\""),
-            Self::BlankWord { word } => write!(f, "\"{word}\" stands for a blank cell, as the mapping says"),
+            Self::BlankWord { word } => write!(f, "\"{word}\" means a blank cell, as the mapping says"),
             Self::LineBreakMark { mark } => {
-                write!(f, "\"{mark}\" stands for a line break, as the mapping says")
+                write!(f, "\"{mark}\" means a line break, as the mapping says")
             }
             Self::TextForm(TextForm::Upper) => f.write_str("in capital letters, as the mapping says"),
             Self::TextForm(TextForm::Lower) => f.write_str("in small letters, as the mapping says"),
@@ -115,7 +115,7 @@ impl fmt::Display for BesideBasis {
 impl fmt::Display for LaidOut {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Self::Joined(separator) => write!(f, "parted by \"{separator}\" as the target wants"),
+            Self::Joined(separator) => write!(f, "separated by \"{separator}\", as the target expects"),
             Self::ColumnPerCode => f.write_str("one column per code as the target wants"),
             Self::Numbered => f.write_str("one after the other in numbered columns"),
         }

@@ -78,7 +78,8 @@ pub fn kept_answer(batch: &Path, sent: &SentRecords) -> Result<Option<ToldRecord
         let record = record.map_err(|error| damaged(&error.to_string()))?;
         let cell =
             |place: usize| record.get(place).map(|cell| unguarded(cell).into_owned()).unwrap_or_default();
-        let outcome = Told::named(&cell(6)).ok_or_else(|| damaged("it has an outcome that nobody wrote"))?;
+        let outcome = Told::named(&cell(6))
+            .ok_or_else(|| damaged("it has an outcome that this program never writes"))?;
         told.set(at, outcome, &cell(7), &cell(8));
     }
     Ok(Some(told))

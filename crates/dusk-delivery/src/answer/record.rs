@@ -144,7 +144,9 @@ fn refuse_another(
 ) -> Result<()> {
     if lines == 0 && !read.counts.is_any() {
         let form = match read.first_without.first() {
-            Some((line, text)) => format!("line {line} is \"{text}\", and [answer] describes no such line"),
+            Some((line, text)) => {
+                format!("line {line} is \"{text}\", and [answer] does not describe a line like it")
+            }
             None => "it has no line".to_owned(),
         };
         return Err(Error::Request(format!("{} says nothing of any record: {form}", name)));

@@ -122,7 +122,7 @@ impl Carrier for HttpCarrier<'_> {
     fn prepare(&self, file: &FileToSend<'_>) -> Result<()> {
         if self.described.secret.is_some() && self.secret.is_none() {
             return Err(Error::Request(format!(
-                "[delivery] wants a secret for {}, and there is none; nothing was handed over",
+                "[delivery] needs a secret for {}, and it is missing; nothing was handed over",
                 file.name
             )));
         }

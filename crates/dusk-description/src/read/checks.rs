@@ -65,7 +65,7 @@ pub(super) fn check_columns(draft: &Draft, file: &str, problems: &mut Problems) 
                         file,
                         Some(field.line),
                         format!(
-                            "{} is to stand in column {position}, and {columns} columns stand before it",
+                            "{} has position {position}, but {columns} columns come before it",
                             field.name
                         ),
                     )

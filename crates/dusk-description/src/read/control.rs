@@ -16,7 +16,11 @@ pub(super) fn read_control(control: &mut Settings<'_>) -> Option<Control> {
         return None;
     }
     if name.value.contains(['/', '\\']) || name.value.is_empty() {
-        control.problem(name.line, "[control] file_name is to be a file's name without a folder", |_| {});
+        control.problem(
+            name.line,
+            "[control] file_name must be the name of a file, without a folder",
+            |_| {},
+        );
     }
     let file_name = template(control, &name, "file_name", &["batch", "today"])?;
     let lines = lines
@@ -62,7 +66,11 @@ pub(super) fn check_control(
     for name in control.iter().flat_map(|control| &control.lines).flat_map(Template::names) {
         if let Some(field) = Control::summed(name).filter(|field| !numbers.contains(field)) {
             problems
-                .at(file, None, format!("[control] lines: there is no field of numbers \"{field}\""))
+                .at(
+                    file,
+                    None,
+                    format!("[control] lines: there is not a field of numbers called \"{field}\""),
+                )
                 .suggest(field, numbers.iter().copied());
         }
     }

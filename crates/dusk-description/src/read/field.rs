@@ -146,7 +146,7 @@ fn read_width(field: &mut Settings<'_>, kind: &str) -> Option<ColumnWidth> {
     let mut letters = fill.as_ref().map_or(" ", |fill| fill.value.as_str()).chars();
     let letter = letters.next().filter(|letter| letters.next().is_none() && !letter.is_control());
     if let (Some(fill), None) = (&fill, letter) {
-        field.problem(fill.line, "[[field]] fill is to be one character", |problem| {
+        field.problem(fill.line, "[[field]] fill must be one character", |problem| {
             problem.hint("for example fill = \"0\"");
         });
     }
@@ -169,7 +169,7 @@ fn read_width(field: &mut Settings<'_>, kind: &str) -> Option<ColumnWidth> {
             fill.line,
             format!("[[field]] fill = \"{}\" may make another value of one", fill.value),
             |problem| {
-                problem.hint("blanks are safe, and so are zeros before a value that stands at the right");
+                problem.hint("blanks are safe, and so are zeros before a value that is aligned to the right");
             },
         );
     }

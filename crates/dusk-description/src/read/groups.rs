@@ -53,7 +53,7 @@ pub(super) fn settle_groups(draft: &mut Draft, file: &str, problems: &mut Proble
     if names.is_empty() {
         problems
             .at(file, Some(group.line), "[upload] group_field is there, and no field is in a group")
-            .hint("write in_group = \"…\" for the fields that stand in rows of their own");
+            .hint("write in_group = \"…\" for the fields that have rows of their own");
         return None;
     }
     let mut find = |name: &At<String>, key: &str| {
@@ -107,7 +107,7 @@ fn check_draft(draft: &Draft, groups: &RowGroups, file: &str, problems: &mut Pro
     if !draft.fields.with_ids().any(|one| own_key(&one)) {
         problems
             .at(file, None, "rows by group need a key, by which a record is told from another")
-            .hint("write key = true for the field that stands in every row of a record");
+            .hint("write key = true for the field that is in every row of a record");
     }
     if draft.holds.is_some() {
         problems
@@ -117,7 +117,7 @@ fn check_draft(draft: &Draft, groups: &RowGroups, file: &str, problems: &mut Pro
     for OpenField { field, .. } in
         draft.fields.iter().filter(|open| open.field.key && open.field.in_group.is_some())
     {
-        let says = format!("{} is part of the key and in a group; the key stands in every row", field.name);
+        let says = format!("{} is part of the key and in a group; the key must be in every row", field.name);
         problems.at(file, Some(field.line), says);
     }
 }
@@ -150,7 +150,7 @@ pub(super) fn check_rows(
             rule.fields().into_iter().map(rows).filter(|rows| *rows != FieldRows::Every).collect();
         if of.iter().any(|one| Some(one) != of.first()) {
             let says =
-                format!("the rule \"{}\" speaks of fields that never stand in one row", rule.text.name);
+                format!("the rule \"{}\" compares fields that are never in the same row", rule.text.name);
             report(problems.at(file, None, says));
         }
     }

@@ -132,7 +132,7 @@ fn one_character(upload: &mut Settings<'_>, key: &'static str) -> Option<String>
     match (letters.next(), letters.next()) {
         (Some(letter), None) if !matches!(letter, '\n' | '\r') => Some(text.value),
         _ => {
-            upload.problem(text.line, format!("[upload] {key} is to be one character"), |problem| {
+            upload.problem(text.line, format!("[upload] {key} must be one character"), |problem| {
                 problem.hint(format!("for example {key} = \";\", or \"\\t\" for a tab"));
             });
             None
@@ -178,7 +178,11 @@ fn read_file_name(
         );
     }
     if written.value.contains(['/', '\\']) || written.value.is_empty() {
-        upload.problem(written.line, "[upload] file_name is to be a file's name without a folder", |_| {});
+        upload.problem(
+            written.line,
+            "[upload] file_name must be the name of a file, without a folder",
+            |_| {},
+        );
     }
     template
 }

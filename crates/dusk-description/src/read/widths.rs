@@ -42,7 +42,7 @@ pub(super) fn settle_widths(
         let is_xml = matches!(format, UploadFormat::Xml { .. });
         if let Some(heading) = field.headings().into_iter().find(|heading| is_xml && !is_xml_name(heading)) {
             wrong(
-                format!("\"{heading}\" is not a name of XML, which each value stands under"),
+                format!("\"{heading}\" is not a valid XML name, which every column needs"),
                 "write heading = … with a name that begins with a letter and has no blanks",
             );
         }

@@ -185,7 +185,7 @@ impl Rule {
         if over_in_when {
             let when = self.text.when.as_deref().unwrap_or_default();
             let error = RuleError::new(
-                "when looks at one record, and this reckons over many",
+                "when looks at one record, but this adds up many",
                 "put it into must",
                 0..when.len(),
             );

@@ -46,13 +46,13 @@ impl Parser<'_> {
         let at = self.place();
         let name = match self.peek() {
             Some(Word::Name(name) | Word::Braced(name)) => name,
-            _ => return Err(self.wrong("stands where a field is wanted", "write the name of one field")),
+            _ => return Err(self.wrong("is where a field should be", "write the name of one field")),
         };
         self.at += 1;
         let (term, kind, at) = self.field(name, at)?;
         match term {
             Term::Field(place, name) => Ok(OverField { field: (place, name), kind, at }),
-            _ => Err(self.wrong("stands where a field is wanted", "write a field's name")),
+            _ => Err(self.wrong("is where a field should be", "write a field's name")),
         }
     }
 

@@ -34,7 +34,7 @@ impl<'a> Parser<'a> {
         let condition = self.any()?;
         match self.peek() {
             None => Ok(condition),
-            Some(_) => Err(self.wrong("stands where the rule is over", "join comparisons with and, or")),
+            Some(_) => Err(self.wrong("comes after the end of the rule", "join comparisons with and, or")),
         }
     }
 
@@ -43,7 +43,7 @@ impl<'a> Parser<'a> {
         let (term, kind, at) = self.sum()?;
         if self.peek().is_some() {
             return Err(self.wrong(
-                "stands where the number is complete",
+                "comes after the end of the number",
                 "write numbers and columns with + - * between them",
             ));
         }
@@ -108,7 +108,7 @@ impl<'a> Parser<'a> {
         self.depth += 1;
         if self.depth > DEEPEST {
             return Err(RuleError::new(
-                "this stands too deep in brackets",
+                "this is inside too many brackets",
                 "write the rule as several rules",
                 self.place(),
             ));
@@ -142,9 +142,7 @@ impl<'a> Parser<'a> {
             self.at += 1;
             let inner = self.deeper(Self::any)?;
             if !self.takes(&Word::Close) {
-                return Err(
-                    self.wrong("stands where a bracket is to be closed", "put ) after the comparison")
-                );
+                return Err(self.wrong("is where a closing bracket should be", "put ) after the comparison"));
             }
             return Ok(inner);
         }
@@ -212,7 +210,7 @@ impl<'a> Parser<'a> {
             return Ok(Condition::Holds(term));
         }
         Err(self.wrong(
-            "stands where a comparison is wanted",
+            "is where a comparison should be",
             "write =, !=, <, <=, > or >=, in (…), is blank, matches \"…\"",
         ))
     }
@@ -220,7 +218,7 @@ impl<'a> Parser<'a> {
     fn between(&mut self, left: Typed) -> Result<Condition, RuleError> {
         let least = self.sum()?;
         if !self.takes_name("and") {
-            return Err(self.wrong("stands where \"and\" is wanted", "write x between 1 and 5"));
+            return Err(self.wrong("is where \"and\" should be", "write x between 1 and 5"));
         }
         let most = self.sum()?;
         same_type(&left, &least)?;
@@ -230,8 +228,9 @@ impl<'a> Parser<'a> {
 
     fn among(&mut self, left: Typed, negated: bool) -> Result<Condition, RuleError> {
         if !self.takes(&Word::Open) {
-            return Err(self
-                .wrong("stands where a list is wanted", "write the values in brackets: in (\"A\", \"B\")"));
+            return Err(
+                self.wrong("is where a list should be", "write the values in brackets: in (\"A\", \"B\")")
+            );
         }
         let mut list = Vec::new();
         loop {
@@ -244,7 +243,7 @@ impl<'a> Parser<'a> {
         }
         if !self.takes(&Word::Close) {
             return Err(self.wrong(
-                "stands where the list is to end",
+                "is where the list should end",
                 "put a comma between two values, and ) after the last",
             ));
         }
@@ -262,7 +261,7 @@ impl<'a> Parser<'a> {
         let place = self.place();
         let Some(Word::Text(written)) = self.peek() else {
             return Err(self.wrong(
-                "stands where a form is wanted",
+                "is where a form should be",
                 "write a regular expression in quotes: matches \"[A-Z][0-9]+\"",
             ));
         };
@@ -300,7 +299,7 @@ impl<'a> Parser<'a> {
                 (Date, Date, true) => Number,
                 (Number, Date, false) => Date,
                 (one, other, _) => {
-                    let says = format!("a {} and a {} cannot be reckoned together", one.word(), other.word());
+                    let says = format!("a {} and a {} cannot be used in one sum", one.word(), other.word());
                     return Err(RuleError::new(says, "numbers go together, and days are added to dates", at));
                 }
             };
@@ -343,7 +342,7 @@ impl<'a> Parser<'a> {
         let at = self.place();
         let Some(word) = self.peek() else {
             return Err(self.wrong(
-                "stands where a field or a value is wanted",
+                "is where a field or a value should be",
                 "write a field's name, a number, a day or a \"text\"",
             ));
         };
@@ -358,14 +357,14 @@ impl<'a> Parser<'a> {
             Word::Open => {
                 let inner = self.deeper(Self::sum)?;
                 if !self.takes(&Word::Close) {
-                    return Err(self.wrong("stands where a bracket is to be closed", "put ) after the sum"));
+                    return Err(self.wrong("is where a closing bracket should be", "put ) after the sum"));
                 }
                 inner
             }
             _ => {
                 self.at -= 1;
                 return Err(self.wrong(
-                    "stands where a field or a value is wanted",
+                    "is where a field or a value should be",
                     "write a field's name, a number, a day or a \"text\"",
                 ));
             }
@@ -424,9 +423,7 @@ impl<'a> Parser<'a> {
         self.at += 1;
         let first = self.sum()?;
         if !self.takes_name("and") {
-            return Err(
-                self.wrong("stands where \"and\" is wanted", "write days between one date and another")
-            );
+            return Err(self.wrong("is where \"and\" should be", "write days between one date and another"));
         }
         let last = self.sum()?;
         for side in [&first, &last] {
@@ -475,7 +472,7 @@ fn same_type(left: &Typed, right: &Typed) -> Result<(), RuleError> {
         (ValueType::DateTime, ValueType::Date) | (ValueType::Date, ValueType::DateTime) => {
             "write date of … for the date with a time"
         }
-        _ => "compare fields and values of one type; a text stands in quotes",
+        _ => "compare fields and values of one type; write texts in quotes",
     };
     let says = format!("a {} and a {} cannot be compared", left.1.word(), right.1.word());
     Err(RuleError::new(says, hint, left.2.start.min(right.2.start)..left.2.end.max(right.2.end)))

@@ -124,7 +124,7 @@ fn number(rest: &str, at: usize) -> Result<(Word, usize), RuleError> {
         return match text.parse::<Time>() {
             Ok(clock) => Ok((Word::Time(clock), time)),
             Err(_) => Err(RuleError::new(
-                format!("\"{text}\" is no time of day"),
+                format!("\"{text}\" is not a time of day"),
                 "write a time as 09:30",
                 at..at + time,
             )),
@@ -134,7 +134,7 @@ fn number(rest: &str, at: usize) -> Result<(Word, usize), RuleError> {
     let text = rest.get(..length).unwrap_or_default();
     Decimal::parse(text).map(|number| (Word::Number(number), length)).ok_or_else(|| {
         RuleError::new(
-            format!("\"{text}\" is no number"),
+            format!("\"{text}\" is not a number"),
             "write a number as 12.5 and a day as 2026-03-04",
             at..at + length,
         )

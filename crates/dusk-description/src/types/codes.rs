@@ -125,7 +125,7 @@ impl Described for CodesType {
 
     fn format(&self) -> String {
         match &self.layout {
-            CodesLayout::Joined(separator) => format!("parted by \"{separator}\""),
+            CodesLayout::Joined(separator) => format!("separated by \"{separator}\""),
             CodesLayout::Numbered(columns) => format!("one in each of {} columns", columns.len()),
             CodesLayout::ColumnPerCode { columns, yes, no } => {
                 format!("{} columns of {yes} or {no}", columns.len())
@@ -200,7 +200,7 @@ fn read_layout(field: &mut Settings<'_>) -> (CodesLayout, Option<At<Template>>) 
             let says = if both.is_some() {
                 "has both separator and column_per_code"
             } else {
-                "does not say how several codes stand in the file"
+                "does not say how several codes are written in the file"
             };
             field.problem(field.line(), format!("[[field]] {says}"), |problem| {
                 problem.hint("write separator = \"|\" for one column, column_per_code = \"name_{code}\" for a column per code, or numbered = \"name_{n}\" with most = 3");

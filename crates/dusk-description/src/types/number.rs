@@ -115,7 +115,7 @@ fn read_decimals(field: &mut Settings<'_>) -> u32 {
     match field.whole("decimals", 1) {
         Some(decimals) if decimals.value <= MOST_DECIMALS => u32::try_from(decimals.value).unwrap_or(0),
         Some(decimals) => {
-            field.problem(decimals.line, format!("decimals is to be {MOST_DECIMALS} or fewer"), |_| {});
+            field.problem(decimals.line, format!("decimals must be {MOST_DECIMALS} or fewer"), |_| {});
             0
         }
         None if field.has("decimals") => 0,

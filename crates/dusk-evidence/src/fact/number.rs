@@ -25,9 +25,9 @@ pub enum NumberMarks {
 pub enum NumberFact {
     /// It is none.
     NotANumber(NumberMarks),
-    /// It has more digits than can be reckoned with exactly.
+    /// It has more digits than can be kept exactly.
     TooLong,
-    /// It is one number if a comma stands before the decimals.
+    /// It is one number if a comma comes before the decimals.
     CommaUndecided {
         /// That number.
         with_comma: String,
@@ -39,7 +39,7 @@ pub enum NumberFact {
         /// The other.
         with_comma: String,
     },
-    /// It stands in brackets, which may mean that it is below zero.
+    /// It is in brackets, which may mean that it is below zero.
     Brackets,
     /// It is in percent, and what the target counts in is nowhere said.
     Percent,

@@ -55,7 +55,7 @@ fn wrong_of_others(fact: &CodeFact) -> String {
         CodeFact::UnknownReference { file, column, values } => {
             format!("is not among the {values} values of {column} in {file}")
         }
-        CodeFact::FileMissing { folder } => format!("is no file in {folder}"),
+        CodeFact::FileMissing { folder } => format!("is not a file in {folder}"),
         CodeFact::FileEnding { ending, taken } => {
             format!("ends in \"{ending}\", and the target takes {}", taken.join(", "))
         }
@@ -79,7 +79,7 @@ pub(super) fn right(fact: &CodeFact) -> String {
             return format!("it belongs to {}", belongs_to.join(", "));
         }
         CodeFact::WithoutParent { field } => return format!("fill in the {field}"),
-        CodeFact::TooMany { .. } => "fewer codes; which ones, is for whoever knows the record",
+        CodeFact::TooMany { .. } => "fewer codes; ask the person who knows the record which ones",
         CodeFact::KeepsOut { .. } | CodeFact::LeavesBlank { .. } | CodeFact::TermAllowed { .. } => "",
         CodeFact::NotABoolean { known } => {
             return format!(
@@ -92,7 +92,7 @@ pub(super) fn right(fact: &CodeFact) -> String {
         CodeFact::FileMissing { .. } => "the name of a file that is there, or the file itself put there",
         CodeFact::FileEnding { .. } => "the file in a form that the target takes",
         CodeFact::FileTooLarge { most, .. } => return format!("{most} bytes or fewer"),
-        CodeFact::FileNotNamed { .. } => "a record that names it, if it is to be sent",
+        CodeFact::FileNotNamed { .. } => "a record that names it, if it should be sent",
     };
     right.to_owned()
 }

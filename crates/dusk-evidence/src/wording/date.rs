@@ -19,7 +19,7 @@ pub(super) fn wrong(fact: &DateFact) -> String {
             let decades: Vec<String> = decades.iter().map(|first| format!("{first}-{}", first + 9)).collect();
             let last = from + 99;
             format!(
-                "has years of two digits, read from {from} to {last}: they stand at the edge of these hundred years and leave decades empty ({})",
+                "has years of two digits, read from {from} to {last}: they are at the edge of these hundred years and leave decades empty ({})",
                 decades.join(", ")
             )
         }
@@ -37,7 +37,7 @@ pub(super) fn wrong(fact: &DateFact) -> String {
         DateFact::NeverShown { zone } => {
             format!("is a time that the clock of {zone} never showed, when it was put forward")
         }
-        DateFact::TooFar => "is too far away to be reckoned with".into(),
+        DateFact::TooFar => "is too far in the past or the future".into(),
         DateFact::TooEarly { day: Some(day), .. } => {
             format!("is {}, before the first day allowed", shown(*day))
         }
@@ -89,17 +89,19 @@ fn why_open(why: WhyOpen) -> &'static str {
 
 fn not_there(what: NotThere) -> String {
     match what {
-        NotThere::Day => "is no day of the calendar".into(),
-        NotThere::DayInAnyOrder => "is no day of the calendar under any order of day, month and year".into(),
+        NotThere::Day => "is not a day of the calendar".into(),
+        NotThere::DayInAnyOrder => {
+            "is not a day of the calendar under any order of day, month and year".into()
+        }
         NotThere::DayInOrder(order, other) => {
-            let says = format!("is no day of the calendar when read as {}", order.word());
+            let says = format!("is not a day of the calendar when read as {}", order.word());
             match other {
                 Some((other, day)) => format!("{says} ({} would make it {})", other.word(), shown(day)),
                 None => says,
             }
         }
         NotThere::Time => "names a time that no clock shows".into(),
-        NotThere::Part => "is no time of the calendar".into(),
+        NotThere::Part => "is not a time of the calendar".into(),
     }
 }
 
@@ -114,7 +116,7 @@ pub(super) fn right(fact: &DateFact) -> String {
             "a date; if it counts days, write day_count = \"1900\" (or \"1904\") for this field in the mapping"
         }
         DateFact::Impossible(NotThere::Time) => "a time from 00:00 to 23:59",
-        DateFact::Impossible(_) => "a day that is in the calendar; ask whoever wrote the record",
+        DateFact::Impossible(_) => "a day that is in the calendar; ask the person who wrote the record",
         DateFact::CenturyUndecided => {
             "write years_from, the first of the hundred years that two digits mean, for this field in the mapping"
         }
@@ -131,7 +133,7 @@ pub(super) fn right(fact: &DateFact) -> String {
             "write for example zone = \"Europe/Oslo\" for this field in the mapping, and drop_time = true if the time may be lost"
         }
         DateFact::ShownTwice { .. } | DateFact::NeverShown { .. } | DateFact::TooFar => {
-            "a time that is certain; ask whoever wrote the record"
+            "a time that is certain; ask the person who wrote the record"
         }
         DateFact::TooEarly { first, .. } => return format!("{} or later", shown(*first)),
         DateFact::TooLate { last, .. } => return format!("{} or earlier", shown(*last)),

@@ -14,7 +14,7 @@ impl Grounds {
         match self {
             Self::Nothing => String::new(),
             Self::Some(share, held) => some(*share, held, &values),
-            Self::NoneIn(list) => format!("none of the {values} is in {list}"),
+            Self::NoneIn(list) => format!("not one of the {values} is in {list}"),
             Self::Different(count) => format!("there are {count} different {values}"),
         }
     }
@@ -118,7 +118,7 @@ impl std::fmt::Display for Undecided {
         for line in self.evidence.to_string().lines() {
             writeln!(f, "  {line}")?;
         }
-        write!(f, "  Ask whoever made the export, then write into {}:", self.mapping)?;
+        write!(f, "  Ask the person who made the export, then write into {}:", self.mapping)?;
         for line in &self.evidence.settle {
             write!(f, "\n    {line}")?;
         }

@@ -12,14 +12,14 @@ fn of(unit: &Option<&'static Unit>) -> String {
 pub(super) fn wrong(fact: &NumberFact) -> String {
     match fact {
         NumberFact::NotANumber(_) => "is not a number".into(),
-        NumberFact::TooLong => "has more digits than can be reckoned with exactly".into(),
+        NumberFact::TooLong => "has more digits than can be kept exactly".into(),
         NumberFact::CommaUndecided { with_comma } => {
-            format!("could be read as {with_comma}, if a comma stands before the decimals")
+            format!("could be read as {with_comma}, if a comma comes before the decimals")
         }
         NumberFact::MarksUndecided { with_point, with_comma } => {
             format!("could be read as {with_point} and as {with_comma}")
         }
-        NumberFact::Brackets => "stands in brackets, which may mean that it is below zero".into(),
+        NumberFact::Brackets => "is in brackets, which may mean that it is below zero".into(),
         NumberFact::Percent => {
             "is in percent, and nothing says whether the target counts in percent or in shares of one".into()
         }

@@ -49,7 +49,7 @@ impl RowFact {
         match self {
             RowFact::OutsideRows { first, last } => {
                 let to = last.map_or_else(|| "the end".to_owned(), |last| format!("row {last}"));
-                Some(format!("as the mapping says that records stand in row {first} to {to}"))
+                Some(format!("as the mapping says that the records are in rows {first} to {to}"))
             }
             RowFact::NotKept { rule } => Some(format!("as the mapping keeps rows with {rule}")),
             _ => None,

@@ -9,9 +9,7 @@ use crate::{Before, TextFact};
 pub(super) fn wrong(fact: &TextFact) -> String {
     let wrong = match fact {
         TextFact::RequiredBlank => "is blank, and the field must be filled",
-        TextFact::AboveUnknown => {
-            "is blank, and the row above it cannot be told into cells, so nobody can say what stands there"
-        }
+        TextFact::AboveUnknown => "is blank, and the row above it cannot be read, so its value is not known",
         TextFact::ErrorCell => "is an error of the spreadsheet program, not a value",
         TextFact::TurnedIntoDate(_) => {
             "is a typed date in the workbook, and what it was before is not certain"

@@ -12,7 +12,7 @@ pub(super) fn wrong(fact: &UploadFact) -> String {
         }
         UploadFact::Separator => return "holds a separator of ASCII (U+001F), which no cell can hold".into(),
         UploadFact::LineBreakMark { mark } => {
-            return format!("holds \"{mark}\", which stands for a line break in the upload file");
+            return format!("holds \"{mark}\", which means a line break in the upload file");
         }
         UploadFact::TooWide { characters, width } => {
             return format!("takes {characters} characters, and its column has {width}");
@@ -20,7 +20,7 @@ pub(super) fn wrong(fact: &UploadFact) -> String {
         UploadFact::Delimiter { delimiter } => format!("the delimiter \"{delimiter}\""),
         UploadFact::LineBreak => "a line break".into(),
         UploadFact::Quote { quote } => format!("the quote {quote}"),
-        UploadFact::EmptyRow => "nothing, and an empty row is no row".into(),
+        UploadFact::EmptyRow => "is blank in every field, and an upload file has no empty rows".into(),
     };
     format!("holds {what}, and the upload file never quotes")
 }

@@ -123,7 +123,7 @@ impl DateEvidence {
         let others = [
             (self.named_months, "values name the month"),
             (self.partial, "values are a part of a date only"),
-            (self.others, "values are no dates"),
+            (self.others, "values are not dates"),
         ];
         let met = others.into_iter().filter(|(count, _)| *count > 0);
         readings.extend(met.map(|(count, says)| counted(count, says)));

@@ -168,7 +168,7 @@ fn read_worked_out(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String) -> Opti
     match Expression::parse(&text.value, &place) {
         Ok(_) if columns.borrow().is_empty() => {
             map.problem(text.line, "worked_out names no column", |problem| {
-                problem.hint("columns stand in braces, as in worked_out = \"{Price} * {Copies}\"");
+                problem.hint("write columns in braces, as in worked_out = \"{Price} * {Copies}\"");
             });
             None
         }
@@ -176,7 +176,7 @@ fn read_worked_out(map: &mut Settings<'_>, own: &dyn Fn(&str) -> String) -> Opti
         Err(wrong) => {
             let says = format!("worked_out: {}\n{}", wrong.says, wrong.pointed());
             map.problem(text.line, says, |problem| {
-                problem.hint("columns stand in braces, as in worked_out = \"{Price} * {Copies}\"");
+                problem.hint("write columns in braces, as in worked_out = \"{Price} * {Copies}\"");
             });
             None
         }

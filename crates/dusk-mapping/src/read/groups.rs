@@ -26,7 +26,7 @@ pub(super) fn settle_groups(
     let feeds_a_group = |map: &Map| matches!(rows_of(target, groups, map.field), FieldRows::Group(_));
     if maps.iter().any(feeds_a_group) && !feeds(maps, groups.counter) {
         let says = format!("nothing says which number goes into {}", name(groups.counter));
-        let hint = "give it the column of the export that counts (from), or write [repeat] where the repeats stand in columns beside one another";
+        let hint = "give it the column of the export that counts (from), or write [repeat] where the repeats are in columns beside one another";
         return Err((says, hint.to_owned()));
     }
     if let Some(repeat) = repeat.as_mut().filter(|repeat| !repeat.of_groups.is_empty()) {

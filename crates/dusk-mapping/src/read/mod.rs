@@ -265,8 +265,7 @@ fn check_maps(top: &Settings<'_>, maps: &[Map], repeats: bool, complete: bool) {
     if repeats && !maps.is_empty() && !maps.iter().any(names_number) {
         let says = "[repeat] says that columns repeat, and no [[map]] names one";
         top.problem(top.line(), says, |problem| {
-            problem
-                .hint("write {n} where the number stands in the heading, for example from = \"Frame {n}\"");
+            problem.hint("write {n} where the heading has the number, for example from = \"Frame {n}\"");
         });
     }
     if complete && maps.is_empty() && !top.has("map") {
@@ -313,9 +312,18 @@ fn read_maps(map: &mut Settings<'_>, around: &Around<'_>) -> Vec<Map> {
     }
     let numbers = map.labels("numbers");
     if numbers.is_empty() {
-        map.problem(name.line, format!("{} stands for several fields, and nothing says for which columns", name.value), |problem| {
-            problem.hint("write numbers = [\"1\", \"2\", \"4\"]: what stands for {n} in the headings of the source");
-        });
+        map.problem(
+            name.line,
+            format!(
+                "{} means several fields, and the mapping does not say which columns feed them",
+                name.value
+            ),
+            |problem| {
+                problem.hint(
+                    "write numbers = [\"1\", \"2\", \"4\"]: what replaces {n} in the headings of the source",
+                );
+            },
+        );
         map.ignore_rest();
         return Vec::new();
     }
@@ -382,7 +390,7 @@ fn read_blank_clears(map: &mut Settings<'_>, around: &Around<'_>, field: &Field,
     let name = &field.name;
     let wrong = if target.holds.is_none() {
         format!(
-            "{name} is to be cleared in the target, and nothing says what the target holds ([holds] in target.toml)"
+            "{name} is to be cleared in the target, but the description does not say what the target holds ([holds] in target.toml)"
         )
     } else if field.required || field.key {
         format!("{name} must be filled in every record, so that a blank cannot clear it")

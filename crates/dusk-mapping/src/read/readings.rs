@@ -60,7 +60,7 @@ pub(super) fn read_number(
         if !fits {
             map.problem(
                 text.line,
-                format!("currency \"{}\" is to be a mark or a code of up to four letters", text.value),
+                format!("currency \"{}\" must be a mark or a code of up to four letters", text.value),
                 |_| {},
             );
             return None;
@@ -134,7 +134,7 @@ pub(super) fn read_marks(map: &mut Settings<'_>) -> (Option<char>, Option<char>)
             _ => {
                 map.problem(
                     text.line,
-                    format!("{key} \"{}\" is to be one character that is no digit", text.value),
+                    format!("{key} \"{}\" must be one character that is not a digit", text.value),
                     |_| {},
                 );
                 None
@@ -238,7 +238,7 @@ fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
         (Some(shape), None) => match DateShape::named(&shape.value) {
             Some(shape) => Which::Shape(shape),
             None => {
-                table.problem(shape.line, format!("shape \"{}\" is none that a date has", shape.value), |problem| {
+                table.problem(shape.line, format!("shape \"{}\" is not a shape of dates", shape.value), |problem| {
                     problem.hint("write typed, or a date of nines as dusk inspect shows it: 9/9/9999, 09/09/9999, 9999-09-09");
                 });
                 return None;
@@ -252,7 +252,7 @@ fn read_order_where(table: &mut Settings<'_>) -> Option<OrderWhere> {
                 _ => {
                     table.problem(
                         rows.line,
-                        format!("rows \"{}\" is no range of rows", rows.value),
+                        format!("rows \"{}\" is not a range of rows", rows.value),
                         |problem| {
                             problem.hint("write the first and the last row, for example rows = \"401-900\"");
                         },

@@ -23,7 +23,7 @@ pub(super) fn read_record_layout(path: &Path) -> Result<Vec<Position>> {
     let column =
         |names: &[&str]| source.column_ids().find(|id| names.contains(&fold(source.heading(*id)).as_str()));
     let (Some(name), Some(from)) = (column(&NAMES), column(&BEGINNINGS)) else {
-        let hint = "its columns are to be name, from, and to or length";
+        let hint = "its columns must be name, from, and to or length";
         return Err(wrong("is not a record layout: it does not say where its columns begin".into(), hint));
     };
     let (to, length) = (column(&ENDS), column(&LENGTHS));

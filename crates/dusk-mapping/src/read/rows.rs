@@ -50,7 +50,7 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
     let rule = Rule::parse(RuleText::must(written.value.clone()), &column);
     let keep = match rule {
         Ok(rule) if rule.is_over_records() => {
-            rows.problem(written.line, "[rows] keep looks at one row, and this reckons over many", |_| {});
+            rows.problem(written.line, "[rows] keep looks at one row, but this adds up many", |_| {});
             None
         }
         Ok(rule) => Some(Keep { rule, columns: columns.into_inner() }),
@@ -58,7 +58,7 @@ pub(super) fn read_rows(rows: &mut Settings<'_>, target: Option<&Target>) -> Row
             let says = format!("[rows] keep: {}\n{}", wrong.says, wrong.pointed());
             rows.problem(written.line, says, |problem| {
                 problem.hint(if wrong.hint.is_empty() {
-                    "columns stand in braces and hold texts, for example keep = \"{Kind} = \\\"visit\\\"\""
+                    "write columns in braces; they hold texts, for example keep = \"{Kind} = \\\"visit\\\"\""
                         .to_owned()
                 } else {
                     format!("{}; cells are texts, as in {{Kind}} = \"visit\"", wrong.hint)
@@ -101,11 +101,15 @@ fn read_within(rows: &mut Settings<'_>) -> Option<(u64, u64)> {
         (first <= last).then_some((first, last))
     });
     if range.is_none() {
-        rows.problem(text.line, format!("[rows] within \"{}\" is no range of rows", text.value), |problem| {
-            problem.hint(
-                "write the first and the last row that hold records, as \"5-1200\", or \"5-\" to the end",
-            );
-        });
+        rows.problem(
+            text.line,
+            format!("[rows] within \"{}\" is not a range of rows", text.value),
+            |problem| {
+                problem.hint(
+                    "write the first and the last row that hold records, as \"5-1200\", or \"5-\" to the end",
+                );
+            },
+        );
     }
     range
 }
@@ -124,7 +128,7 @@ pub(super) fn read_repeat(repeat: &mut Settings<'_>, target: Option<&Target>) ->
     }
     if numbers.is_empty() && !repeat.has("numbers") && !repeat.has("numbers_of") {
         repeat.problem(repeat.line(), "[repeat] does not say which numbers there are", |problem| {
-            problem.hint("write what stands for {n} in the headings, for example numbers = [\"1-3\", \"5\"]");
+            problem.hint("write what replaces {n} in the headings, for example numbers = [\"1-3\", \"5\"]");
         });
     }
     let number = repeat.text("number");

@@ -41,7 +41,7 @@ fn read_layout(source: &mut Settings<'_>, folder: &Path) -> SourceSettings {
         let text = source.text(key)?;
         let count = text.value.chars().count();
         if text.value.contains(['\r', '\n']) || count > 8 || count == 0 && !may_be_empty {
-            source.problem(text.line, format!("[source] {key} is to be a character, or a few"), |problem| {
+            source.problem(text.line, format!("[source] {key} must be one character, or a few"), |problem| {
                 problem.hint(format!("for example {key} = \";\", or \"\\t\" for a tab"));
             });
             return None;

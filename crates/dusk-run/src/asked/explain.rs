@@ -169,7 +169,7 @@ pub fn explain(
 fn refuse_above_records(opened: &Source, row: Row) -> Result<()> {
     let header_ends = opened.header_row + opened.header_rows - 1;
     if row.0 <= header_ends {
-        let what = if row.0 >= opened.header_row { "holds the headings" } else { "stands above the header" };
+        let what = if row.0 >= opened.header_row { "holds the headings" } else { "is above the header" };
         return Err(Error::Request(format!(
             "row {row} of {} {what}; the first record is in row {}",
             opened.name,

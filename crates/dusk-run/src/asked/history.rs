@@ -208,7 +208,7 @@ impl Lineage<'_> {
         {
             let aside = batch.path.with_file_name(ASIDE);
             return Err(Error::Request(format!(
-                "{wrong}\n  so it cannot be told what was in batch {}: put its receipt back from a copy; or, where it was never uploaded, move its folder to {}",
+                "{wrong}\n  so the content of batch {} is not known: put its receipt back from a copy; or, where it was never uploaded, move its folder to {}",
                 batch.place(),
                 aside.display()
             )));

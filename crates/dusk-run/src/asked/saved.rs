@@ -110,7 +110,7 @@ impl SavedMapping {
     /// Whether an export has every heading that the mapping uses; if not, why.
     pub fn fits(&self, source: &Path) -> std::result::Result<(), String> {
         if !dusk_sources::leads_to_a_file(source) {
-            return Err("there is no such file".into());
+            return Err("the file does not exist".into());
         }
         self.may_read(source)?;
         let Ok((mapping, target)) = &self.read else { return Err(self.why_not_read().into()) };

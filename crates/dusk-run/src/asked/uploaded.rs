@@ -118,7 +118,7 @@ impl<'t> Uploaded<'t> {
 
     fn not_as_written(&self, rows: u64) -> Error {
         Error::Request(format!(
-            "{rows} rows of {} are not what target.toml describes now, so what the file comes to cannot be told\n  dusk check tells why; was the description changed since?",
+            "{rows} rows of {} do not fit target.toml as it is now, so the totals of the file are not known\n  dusk check tells why; was the description changed since?",
             self.list.source.name
         ))
     }
@@ -228,7 +228,7 @@ pub fn write_follow_up(
     };
     if follow_up.removes && !set.iter().any(says_so) {
         return Err(Error::Request(
-            "the target cannot be told to remove records: no field has its word for that\n  write for example operation = { new = \"I\", changed = \"U\", gone = \"D\" } in target.toml".into(),
+            "the target cannot remove records by an upload: no field has its word for that\n  write for example operation = { new = \"I\", changed = \"U\", gone = \"D\" } in target.toml".into(),
         ));
     }
     for (field, value) in set {

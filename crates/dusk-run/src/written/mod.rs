@@ -22,7 +22,7 @@
 //! own_words what was found, in the words of the steward's sheet
 //! records   records.bin and records-again.csv: which records the last batch had already
 //! receipt   receipt.json
-//! rows      rows.csv: what became of each row, and where it stands in the upload
+//! rows      rows.csv: what became of each row, and where it is in the upload
 //! room      whether the disk has room for a batch, before a long run
 //! ```
 

@@ -226,8 +226,9 @@ impl Receipt {
     pub fn read(folder: &Path) -> Result<Self> {
         let path = folder.join(NAME);
         let bytes = std::fs::read(&path).map_err(Error::reading(&path))?;
-        serde_json::from_slice(&bytes)
-            .map_err(|wrong| Error::Request(format!("{} is no receipt of a batch: {wrong}", path.display())))
+        serde_json::from_slice(&bytes).map_err(|wrong| {
+            Error::Request(format!("{} is not the receipt of a batch: {wrong}", path.display()))
+        })
     }
 
     /// Whether both were made of a source of the same bytes.

@@ -228,7 +228,7 @@ fn refuse_removals(ready: &Ready<'_>, summary: &Summary, said: Option<u64>) -> R
     }
     if counts.unplaced > 0 {
         return Err(Error::Request(format!(
-            "{} of the rejected rows have no key that can be read, so nobody knows which of the {gone} records are gone; nothing was written\n  correct those rows first, or take remove_gone out of [holds]",
+            "{} of the rejected rows have no key that can be read, so it is not known which of the {gone} records are gone; nothing was written\n  correct those rows first, or take remove_gone out of [holds]",
             counts.unplaced
         )));
     }
@@ -255,7 +255,7 @@ impl BatchWriter<'_> {
     /// What a batch has otherwise, and this one has not.
     fn notes(&self) -> Vec<String> {
         let wide =
-            "there is no rejects.xlsx, since a row has more cells than a sheet has columns; mend rejects.csv";
+            "there is no rejects.xlsx, since a row has more cells than a sheet has columns; edit rejects.csv";
         if self.book.is_too_wide() { vec![wide.to_owned()] } else { Vec::new() }
     }
 

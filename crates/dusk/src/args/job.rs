@@ -30,6 +30,10 @@ pub(crate) struct JobArgs {
     #[arg(long)]
     pub(crate) all_causes: bool,
 
+    /// Tell on what evidence the exports are read as they are.
+    #[arg(long)]
+    pub(crate) evidence: bool,
+
     /// Say what a field comes to in the records that are sent: the sum, the first and last day, how many have each
     /// code. May be given several times; a batch's receipt has all fields.
     #[arg(long = "total", value_name = "FIELD")]

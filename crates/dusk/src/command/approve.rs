@@ -36,7 +36,7 @@ pub(super) fn run_turn_down(args: &TurnDownArgs) -> Outcome {
     let batch = named.batch()?;
     if args.why.trim().is_empty() {
         return Err(Failure::Stopped(
-            "--why says nothing\n  write what is wrong with the batch, for whoever mends it".into(),
+            "--why says nothing\n  write what is wrong with the batch, for the person who corrects it".into(),
         ));
     }
     turn_down(batch, named.doer(), &args.why)?;

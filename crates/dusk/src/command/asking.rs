@@ -227,7 +227,7 @@ impl Asking<'_> {
             let (fit, of) = (taken.len(), values.len());
             let Some(first) = taken.first() else {
                 say(&format!(
-                    "  none of the {of} values that were tried has this form; write it as they are\n"
+                    "  not one of the {of} values that were tried has this form; write it as they are\n"
                 ));
                 continue;
             };
@@ -265,7 +265,10 @@ impl Asking<'_> {
                 "e" | "each" => return self.each(&free),
                 "n" | "no" | "" | "stop" => {}
                 other => {
-                    say(&format!("  \"{}\" is no answer to this; write y, e or n\n", visible(other)));
+                    say(&format!(
+                        "  \"{}\" is not an answer to this question; write y, e or n\n",
+                        visible(other)
+                    ));
                     continue;
                 }
             }

@@ -10,7 +10,9 @@ use super::rest::Rest;
 use crate::args::{CheckJobArgs, Format};
 use crate::loaded::Loaded;
 use crate::outcome::{Ended, Failure, Outcome, print, print_json};
-use crate::show::{Bar, Digest, Report, leaving_out_json, leaving_out_lines, report_json, show_drift};
+use crate::show::{
+    Bar, CausesShown, Digest, Report, leaving_out_json, leaving_out_lines, report_json, show_drift,
+};
 
 pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
     let args = &check.job;
@@ -65,14 +67,15 @@ pub(super) fn run(check: &CheckJobArgs, quiet: bool) -> Outcome {
             print_json(&json)?;
         }
         Format::Text => {
-            let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections).to_string());
+            let digest = (!quiet).then(|| Digest::of(&ready, &loaded.corrections, args.evidence).to_string());
             let digest = digest.unwrap_or_default();
             let before = before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok());
             let totals = asked_totals(&summary, &args.totals);
             let report = Report {
                 ready: &ready,
                 summary: &summary,
-                all_causes: args.all_causes,
+                causes: if args.all_causes { CausesShown::All } else { CausesShown::Largest },
+                made: None,
                 quiet,
                 last,
                 before,

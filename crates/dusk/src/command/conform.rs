@@ -17,7 +17,8 @@ use crate::loaded::{Loaded, user_name};
 use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
 use crate::report::{group_page, report_page};
 use crate::show::{
-    Bar, BatchShown, Digest, Report, Totals, counted, report_json, shell_word, show_drift, totals_json,
+    Bar, BatchShown, CausesShown, Digest, Report, Totals, counted, report_json, shell_word, show_drift,
+    totals_json,
 };
 
 pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
@@ -95,12 +96,17 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         Format::Json => print_json(&report_json(&ready, &done.summary, (last, &done.drift), Some(&made)))?,
         Format::Text => {
             let drift = show_drift(&done.drift, last);
-            let digest =
-                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
+            let digest = if quiet {
+                String::new()
+            } else {
+                Digest::of(&ready, &loaded.corrections, args.job.evidence).to_string()
+            };
             let report = Report {
                 ready: &ready,
                 summary: &done.summary,
-                all_causes: args.job.all_causes,
+                // What check says is not said again.
+                causes: if args.job.all_causes { CausesShown::All } else { CausesShown::Count },
+                made: Some(&done.folder),
                 quiet,
                 last,
                 before: before.as_ref().and_then(|(batch, _)| batch.receipt.as_ref().ok()),
@@ -160,7 +166,8 @@ fn nothing_left(
     let report = Report {
         ready: &ready,
         summary: &summary,
-        all_causes: args.job.all_causes,
+        causes: if args.job.all_causes { CausesShown::All } else { CausesShown::Largest },
+        made: None,
         quiet,
         last: None,
         before: None,

@@ -90,7 +90,7 @@ impl Desk<'_> {
             (Some(value), false) => value.clone(),
             (None, false) => {
                 return Err(Failure::Stopped(format!(
-                    "row {row}, {column} holds \"{}\": say what is to be read there, \"\" for nothing",
+                    "row {row}, {column} holds \"{}\": write the corrected value, \"\" for a blank",
                     visible(&was)
                 )));
             }
@@ -446,7 +446,7 @@ impl Desk<'_> {
             if count == 1 { "this correction".to_owned() } else { format!("these {count} corrections") };
         if !std::io::stdin().is_terminal() {
             return Err(Failure::Stopped(format!(
-                "nobody is here to be asked, so nothing was recorded\n  add --yes to record {what}"
+                "the answer cannot be asked for here, so nothing was recorded\n  add --yes to record {what}"
             )));
         }
         say(&format!("Record {what}? [y/N] "));

@@ -139,7 +139,7 @@ fn fits(
     let is_value = field.kind.means() == MeansA::Value && field.unmatched != Unmatched::Open;
     let (Answer::Means(value), true) = (line.answer(), is_value) else { return Ok(()) };
     let Some(place) = target.field(&field.name) else {
-        return Err(dusk_core::Error::Invariant(format!("{} is no field of the target", field.name)));
+        return Err(dusk_core::Error::Invariant(format!("{} is not a field of the target", field.name)));
     };
     match Plan::cannot_hold(target, place, value, today(day))? {
         None => Ok(()),

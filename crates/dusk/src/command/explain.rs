@@ -109,7 +109,7 @@ pub(super) fn find_upload_line(args: &mut ExplainArgs) -> Result<(), Failure> {
     let source = PathBuf::from(&found.row.source);
     if !dusk_core::sources::leads_to_a_file(&source) {
         return Err(Failure::Stopped(format!(
-            "{} is not here any more, so the life of its row {} cannot be told\n  put it back, or look at what the batch has of it: dusk batches --key {}",
+            "{} is not here any more, so its row {} cannot be explained\n  put it back, or look at what the batch has of it: dusk batches --key {}",
             source.display(),
             found.row.row,
             shell_word(&found.row.key)

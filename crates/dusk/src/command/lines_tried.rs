@@ -63,7 +63,7 @@ pub(super) fn try_lines(
             }
         };
         let says = match share.fit {
-            0 => format!("none of {} rows goes in; {first}", grouped(share.of)),
+            0 => format!("not one of {} rows is accepted; {first}", grouped(share.of)),
             fit => format!("{} of {} rows go in; {first}", grouped(fit), grouped(share.of)),
         };
         proposal.reasons.push(says);

@@ -43,9 +43,7 @@ impl Answer {
         }
         if let Some(constant) = text.strip_prefix('=') {
             return match constant.trim() {
-                "" => {
-                    Err("behind = no text stands; write = and the text that every record is to have".into())
-                }
+                "" => Err("there is no text behind =; write = and the text for every record".into()),
                 constant => Ok(Self::Fed(Fed::Constant(constant.to_owned()))),
             };
         }
@@ -117,7 +115,7 @@ fn template(text: &str, source: &Source) -> Result<Fed, String> {
     let template = Template::parse(text)?;
     let columns = template.names().map(|name| column(name, source)).collect::<Result<Vec<_>, _>>()?;
     if columns.is_empty() {
-        return Err("no column stands in the braces; write, for example, {Day} {Clock}".into());
+        return Err("there is not a column in the braces; write, for example, {Day} {Clock}".into());
     }
     let mut written = text.to_owned();
     for (name, column) in template.names().zip(&columns) {

@@ -77,6 +77,7 @@ fn job_args(args: &RoundArgs, step: &RoundStep, rest: RestArgs) -> Result<JobArg
         rest,
         kinds: false,
         all_causes: false,
+        evidence: false,
         totals: Vec::new(),
     })
 }

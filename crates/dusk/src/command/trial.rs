@@ -33,8 +33,11 @@ pub(super) fn run(args: &TrialArgs, quiet: bool) -> Outcome {
     let tried = Tried { ready: &ready, trial: &trial, wanted: &wanted, written: &written, quiet };
     match args.run.format {
         Format::Text => {
-            let digest =
-                if quiet { String::new() } else { Digest::of(&ready, &loaded.corrections).to_string() };
+            let digest = if quiet {
+                String::new()
+            } else {
+                Digest::of(&ready, &loaded.corrections, false).to_string()
+            };
             print(&format!("{digest}{tried}"))?;
         }
         Format::Json => print_json(&tried.json())?,

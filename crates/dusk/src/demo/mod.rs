@@ -138,7 +138,7 @@ const STEPS: [Step; 41] = [
         "The register does not want it.",
         &[("columns = [\"Weather\"]", "columns = [\"Weather\", \"Scale (kg)\"]")],
     ),
-    Run("What else is new is said first: two codes that nobody has seen.", &["conform", SUMMER]),
+    Run("What else is new is said first: two new codes.", &["conform", SUMMER]),
     Run("What was made so far, and is it as it was written?", &["batches"]),
     Run("", &["batches", "show", "2026-08-31-a"]),
     Run(

@@ -18,7 +18,7 @@ pub(crate) fn group_page(facts: &BatchFacts<'_>, group: &GroupFacts) -> String {
     });
     let field = field.map_or("", |field| field.label.as_deref().unwrap_or(&field.name));
     let title = match group.value.as_deref() {
-        None => format!("Rows of which the {field} cannot be told"),
+        None => format!("Rows whose {field} is not known"),
         Some("") => format!("{field}: blank"),
         Some(value) => format!("{field} {}", code.as_deref().unwrap_or(value)),
     };

@@ -86,7 +86,7 @@ pub(crate) fn review(
             Asked::Leave => break,
             Asked::Nothing | Asked::Write(..) => {}
             _ if desk.takes_a_run() => {
-                screen.message = "reading it all again: rows take over what stands above them".into();
+                screen.message = "reading it all again: rows take the values above them".into();
                 terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
             }
             _ => {}

@@ -103,7 +103,7 @@ pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBat
     let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
     item(
         "made",
-        &format!("{} by {}", receipt.today, if receipt.by.is_empty() { "nobody named" } else { &receipt.by }),
+        &format!("{} by {}", receipt.today, if receipt.by.is_empty() { "no name" } else { &receipt.by }),
     );
     let version = if receipt.target.version.is_empty() {
         String::new()

@@ -6,21 +6,32 @@ use dusk_core::description::MeansA;
 use dusk_core::evidence::{Cause, Grouping, Id as _, Kind, SourceId};
 use dusk_core::run::{Job, Ready, Settle};
 
-use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
 use super::style::{COMMAND, NAME, QUIET, WRONG, styled};
 use super::visible::{shell_word, visible};
 
 /// How many causes are shown unless all are asked for.
-const FEW: usize = 20;
+const FEW: usize = 8;
 
-/// How wide the column of field names may get.
-const ABOUT: usize = 20;
+/// How wide the column of what causes are about may get.
+const ABOUT: usize = 30;
+
+/// Which causes of a run are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum CausesShown {
+    /// How many there are, and what the largest is about.
+    Count,
+    /// The largest.
+    Largest,
+    /// All of them.
+    All,
+}
 
 /// The causes of a run.
 pub(super) struct Causes<'r> {
     pub(super) ready: &'r Ready<'r>,
     pub(super) causes: &'r [Cause],
-    pub(super) all: bool,
+    pub(super) shown: CausesShown,
     /// How many rows are rejected.
     pub(super) rejected: u64,
     /// For each cause, how many rejected rows are explained by it and those before it.
@@ -30,16 +41,17 @@ pub(super) struct Causes<'r> {
 /// How many rows have to be rejected before shares of them say anything.
 const ENOUGH: u64 = 10;
 
-/// What share of the rejected rows is as good as all of them, in percent.
-const NEARLY_ALL: u64 = 90;
-
 impl fmt::Display for Causes<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let shown = if self.all { self.causes } else { self.causes.get(..FEW).unwrap_or(self.causes) };
+        let shown = match self.shown {
+            CausesShown::All => self.causes,
+            CausesShown::Largest => self.causes.get(..FEW).unwrap_or(self.causes),
+            CausesShown::Count => return self.counted(f),
+        };
         let widest = |texts: Vec<usize>| texts.into_iter().max().unwrap_or(0);
         let counts = widest(shown.iter().map(|cause| columns(&grouped(cause.count))).collect());
-        let abouts = widest(shown.iter().map(|cause| columns(&about(cause)).min(ABOUT)).collect());
-        self.explained_by(f)?;
+        let abouts = widest(shown.iter().map(|cause| columns(&self.about(cause)).min(ABOUT)).collect());
+        self.explained_by(f, shown.len())?;
         for cause in shown {
             writeln!(f)?;
             self.one(f, cause, counts, abouts)?;
@@ -60,20 +72,50 @@ impl fmt::Display for Causes<'_> {
 }
 
 impl Causes<'_> {
-    /// How few causes explain how much.
-    fn explained_by(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+    /// How many causes there are, and the largest of them in one line.
+    fn counted(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Some(largest) = self.causes.first() else { return Ok(()) };
+        let label = visible(&cause_label(largest, true)).into_owned();
+        let findings = counted(largest.count, "finding");
+        let says = match self.causes.len() {
+            1 => format!("one cause: {label} ({findings})"),
+            count => format!("{count} causes, the largest: {label} ({findings})"),
+        };
+        let sources = self.ready.job.sources.iter().map(|source| shell_word(&source.name));
+        let sources = sources.collect::<Vec<_>>().join(" ");
+        let check = format!("dusk check {sources}{}", mapping_option(&self.ready.job.mapping.path));
+        for line in wrapped(&format!("{says}; {check} lists them"), width() - 2, 0) {
+            writeln!(f, "  {line}")?;
+        }
+        Ok(())
+    }
+
+    /// How much of the rejects the causes that are shown explain.
+    fn explained_by(&self, f: &mut fmt::Formatter<'_>, shown: usize) -> fmt::Result {
         let share = |rows: &u64| (rows * 100).checked_div(self.rejected).unwrap_or(0);
-        let enough = self.explained.iter().position(|rows| share(rows) >= NEARLY_ALL);
-        let (Some(last), true) = (enough, self.rejected >= ENOUGH && self.causes.len() > 1) else {
+        let is_all = shown >= self.causes.len();
+        if self.rejected < ENOUGH || is_all || shown == 0 {
             return Ok(());
-        };
-        let share = self.explained.get(last).map_or(0, share);
-        let says = match last + 1 {
-            1 => "the first cause explains".to_owned(),
-            count if count == self.causes.len() => return Ok(()),
-            count => format!("the first {count} of {} causes explain", self.causes.len()),
-        };
-        writeln!(f, "  {says} {share} % of the rejected rows")
+        }
+        let share = self.explained.get(shown - 1).map_or(0, share);
+        writeln!(
+            f,
+            "  the {shown} largest of {} causes explain {share} % of the rejected rows",
+            self.causes.len()
+        )
+    }
+
+    /// What a cause is about: the heading of its column first, and the field's name behind it.
+    fn about(&self, cause: &Cause) -> String {
+        let name = visible(&cause.about).into_owned();
+        let Some(field) = cause.field else { return name };
+        let headings = self.ready.job.mapping.headings_for(field, "");
+        match headings.as_slice() {
+            [heading] if !heading.eq_ignore_ascii_case(&cause.about) => {
+                format!("{} ({name})", visible(heading))
+            }
+            _ => name,
+        }
     }
 
     fn one(&self, f: &mut fmt::Formatter<'_>, cause: &Cause, counts: usize, abouts: usize) -> fmt::Result {
@@ -90,7 +132,7 @@ impl Causes<'_> {
         let indent = " ".repeat(margin);
         let gap = " ".repeat(counts - columns(&count).min(counts));
         write!(f, "  {gap}{} {what}  ", styled(WRONG, &count))?;
-        let head = padded(&cut(&about(cause), ABOUT), abouts);
+        let head = padded(&cut(&self.about(cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
             _ if cause.column.is_some() => cause
@@ -119,18 +161,36 @@ impl Causes<'_> {
                 writeln!(f, "{indent}{}{line}", if place == 0 { "" } else { "  " })?;
             }
         }
-        let first = if of_batch { format!("the rule is {}", cause.fault.right()) } else { self.first(cause) };
-        for line in wrapped(&first, width() - margin, 0) {
-            writeln!(f, "{indent}{}", styled(QUIET, &line))?;
+        let has_details = cause.column.as_ref().is_some_and(|column| !column.fact.details().is_empty());
+        let right = cause.fault.right();
+        let mut labelled = |label: &str, says: &str| -> fmt::Result {
+            let inner = label.len() + 2;
+            for (place, line) in
+                wrapped(says, width().saturating_sub(margin + inner).max(20), 0).iter().enumerate()
+            {
+                match place {
+                    0 => writeln!(f, "{indent}{} {line}", styled(QUIET, &format!("{label}:")))?,
+                    _ => writeln!(f, "{indent}{}{line}", " ".repeat(inner))?,
+                }
+            }
+            Ok(())
+        };
+        if of_batch {
+            labelled("expected", &format!("the rule is {right}"))?;
+        } else {
+            if !right.is_empty() && !has_details {
+                labelled("expected", &visible(&right))?;
+            }
+            labelled(if cause.count == 1 { "row" } else { "rows" }, &self.rows(cause))?;
         }
         if let Some(settle) = settle_command(self.ready.job, cause) {
-            writeln!(f, "{indent}settle: {}", styled(COMMAND, &settle))?;
+            writeln!(f, "{indent}{} {}", styled(QUIET, "do:"), styled(COMMAND, &settle))?;
         }
         Ok(())
     }
 
-    /// Where the cause is first met, what would be right, and how much of the rejects it is.
-    fn first(&self, cause: &Cause) -> String {
+    /// Where the cause is met first, an example, and how much of the rejects it is.
+    fn rows(&self, cause: &Cause) -> String {
         let source = match self.ready.job.sources {
             [_, _, ..] => self
                 .ready
@@ -143,8 +203,9 @@ impl Causes<'_> {
         let others = cause.first.iter().skip(1).take(3).filter(|place| place.source == cause.source);
         let rows = std::iter::once(cause.row.with_line(cause.line))
             .chain(others.filter(|place| place.row != cause.row).map(|place| place.row.to_string()));
-        let rows = rows.collect::<Vec<_>>().join(", ");
-        let place = if cause.count == 1 { "at row" } else { "first at row" };
+        let rows: Vec<String> = rows.collect();
+        let listed = rows.len();
+        let rows = rows.join(", ");
         // Evidence says more than its first value.
         let has_details = cause.column.as_ref().is_some_and(|column| !column.fact.details().is_empty());
         let example = match cause.kind.grouping() {
@@ -152,11 +213,6 @@ impl Causes<'_> {
             Grouping::Value if cause.value.is_some() => String::new(),
             _ if cause.example.is_empty() => format!(": {}", cause.fault.wrong()),
             _ => format!(": \"{}\" {}", cut(&visible(&cause.example), 60), cause.fault.wrong()),
-        };
-        let right = if cause.fault.right().is_empty() || has_details {
-            String::new()
-        } else {
-            format!("; {}", cause.fault.right())
         };
         let share = match (cause.rows * 100).checked_div(self.rejected) {
             Some(share) if self.rejected >= ENOUGH && share > 0 => {
@@ -170,12 +226,9 @@ impl Causes<'_> {
             }
             None => String::new(),
         };
-        format!("{place} {rows}{source}{example}{right}{earlier}{share}")
+        let more = if cause.count as usize > listed { " …" } else { "" };
+        format!("{rows}{more}{source}{example}{earlier}{share}")
     }
-}
-
-fn about(cause: &Cause) -> String {
-    visible(&cause.about).into_owned()
 }
 
 /// What a cause is about, in a few words; without the value where none is to be told.

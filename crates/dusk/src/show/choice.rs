@@ -18,7 +18,7 @@ const WIDEST: usize = 24;
 /// What may be answered, said once.
 pub(crate) const ANSWERS: &str = "\
   A column is its number, its name in any case, or a part of its name. Also:
-    y             what stands first          3 + 5          two columns together
+    y             the first answer           3 + 5          two columns together
     {Day} {Hour}  with text between them     part 3         a part of each cell
     = TEXT        the same in every record   none           nothing feeds this field
     ?             all columns                Enter          decide later

@@ -140,7 +140,7 @@ impl Opened<'_> {
             }
             return writeln!(f);
         }
-        let head = format!("{} │ {}", padded("line  as it stands", half), " row  as it is read");
+        let head = format!("{} │ {}", padded("line  as it is", half), " row  as it is read");
         writeln!(f, "{}", styled(QUIET, &head))?;
         let nothing = String::new();
         let lines = raw.len().max(parsed.len().min(6)).min(6);

@@ -56,7 +56,7 @@ impl fmt::Display for BatchShown<'_> {
                 "records-again.csv" => "one for each record that the last batch had already",
                 "records.bin" => "by what next month knows its records",
                 "companion.csv" => "columns without a field, with the record that each is of",
-                "rows.csv" => "what became of each row, and where it stands in the upload",
+                "rows.csv" => "what became of each row, and where it is in the upload",
                 "memory.json" => "what is compared with the next month",
                 "compared.csv" => "what is new, changes and is gone beside what the target holds",
                 "changes.csv" => "one for each distinct change",

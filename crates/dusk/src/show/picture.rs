@@ -41,7 +41,7 @@ fn accepts(shown: &FieldShown) -> String {
     let value = cut(value, 24);
     match shown.accepted.of - shown.accepted.fit {
         all if all == shown.accepted.of => {
-            format!("none of its {} values is accepted: \"{value}\" {wrong}", grouped(all))
+            format!("not one of its {} values is accepted: \"{value}\" {wrong}", grouped(all))
         }
         some => {
             format!("{} of {} are not accepted, first \"{value}\"", grouped(some), grouped(shown.accepted.of))
@@ -213,7 +213,7 @@ impl Picture<'_> {
     /// What is to be decided, and what nothing feeds or uses.
     fn rest(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if let Some(undecided) = self.undecided {
-            writeln!(f, "\n{}", styled(WRONG, "no values are shown, because this is to be decided first:"))?;
+            writeln!(f, "\n{}", styled(WRONG, "no values are shown, because this must be decided first:"))?;
             writeln!(f, "{undecided}")?;
         }
         doubts(

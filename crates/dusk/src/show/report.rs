@@ -1,11 +1,12 @@
 //! The result of a run: remarks, totals, causes.
 
 use std::fmt;
+use std::path::Path;
 
 use dusk_core::evidence::{Cause, Kind};
-use dusk_core::run::{FieldTotal, Ready, Receipt, Settle, Summary};
+use dusk_core::run::{FieldTotal, Ready, Receipt, Summary};
 
-use super::causes::{Causes, mapping_option};
+use super::causes::{Causes, CausesShown, mapping_option};
 use super::field_totals::{field_totals, limit_lines};
 use super::layout::{counted, grouped, width, wrapped};
 use super::style::{COMMAND, REMARK, styled};
@@ -16,7 +17,9 @@ use super::visible::{shell_word, visible};
 pub(crate) struct Report<'r> {
     pub(crate) ready: &'r Ready<'r>,
     pub(crate) summary: &'r Summary,
-    pub(crate) all_causes: bool,
+    pub(crate) causes: CausesShown,
+    /// The batch that was made.
+    pub(crate) made: Option<&'r Path>,
     pub(crate) quiet: bool,
     /// The batch that was made of the same sources before.
     pub(crate) before: Option<&'r Receipt>,
@@ -57,12 +60,12 @@ impl fmt::Display for Report<'_> {
         Causes {
             ready: self.ready,
             causes: &self.summary.causes,
-            all: self.all_causes,
+            shown: self.causes,
             rejected: totals.rejected,
             explained: &self.summary.explained,
         }
         .fmt(f)?;
-        self.one_by_one(f)
+        self.next(f)
     }
 }
 
@@ -106,7 +109,7 @@ fn files_not_named(remark: &Cause) -> String {
     };
     let (about, count) = (visible(&remark.about), grouped(remark.count));
     format!(
-        "{about}: no accepted record names {count} files of its folder: {}{more}; name them in records if they are to be sent; findings.csv of a batch lists them",
+        "{about}: no accepted record names {count} files of its folder: {}{more}; name them in records if they should be sent; findings.csv of a batch lists them",
         first.join(", ")
     )
 }
@@ -212,29 +215,25 @@ impl Report<'_> {
         )
     }
 
-    /// Where what no single decision settles is mended.
-    fn one_by_one(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let causes = &self.summary.causes;
-        let settle = |cause: &Cause| self.ready.job.way_to_settle(cause);
-        let answers = causes.iter().any(|cause| matches!(settle(cause), Settle::Crosswalk { .. }));
-        if self.quiet || causes.is_empty() {
+    /// The one command that comes next.
+    fn next(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.quiet {
             return Ok(());
         }
-        writeln!(f)?;
-        let source = self.ready.job.sources.first().map_or("", |source| source.name.as_str());
-        let review = styled(COMMAND, &format!("dusk review {}", shell_word(source)));
-        writeln!(
-            f,
-            "all of it on one screen: {review}; row by row in a spreadsheet program: rejects.xlsx of a batch"
-        )?;
-        if answers {
-            let (blank, out) = (styled(COMMAND, "--leave-blank"), styled(COMMAND, "--keep-out"));
-            writeln!(
-                f,
-                "in the place of a code: {blank} where nothing is meant, {out} to keep such records out"
-            )?;
-        }
-        Ok(())
+        let job = self.ready.job;
+        let option = mapping_option(&job.mapping.path);
+        let sources = job.sources.iter().map(|source| shell_word(&source.name)).collect::<Vec<_>>().join(" ");
+        let command = match (self.summary.causes.is_empty(), self.made) {
+            (false, _) => format!("dusk review {sources}{option}"),
+            (true, None) => format!("dusk conform {sources}{option}"),
+            (true, Some(batch)) if job.target.delivery.is_some() => {
+                let name =
+                    batch.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
+                format!("dusk deliver {}{option}", shell_word(&name))
+            }
+            (true, Some(_)) => return Ok(()),
+        };
+        writeln!(f, "\nnext: {}", styled(COMMAND, &command))
     }
 }
 

@@ -310,7 +310,7 @@ fn what_is_new_since_the_last_batch_is_said_first() {
     );
     let ran = desk.run(&["check", "may.csv"]).ended(1).says(&[
         "new since batch 2026-04-30-a: ",
-        "the columns stand in another order",
+        "the columns are in another order",
         "queen: values never seen before: \"violet\"\n",
         "visit_date: values of a shape never seen before, like \"9999-99-99\"",
         "honey_kg: 2 of 3 cells are blank, and 0 of 40 were",

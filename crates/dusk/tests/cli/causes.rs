@@ -87,9 +87,9 @@ fn a_value_that_the_pattern_takes_in_capitals_is_a_likely_answer() {
     let field = "type = \"text\"\npattern = \"[A-Z][0-9]\"";
     let desk = Desk::with_field(field, "from = \"It\"", &["a1", "a1", "b 1", "b 1", "B1", "c2"]);
     desk.run(&["check", "export.csv"]).ended(1).says(&[
-        "settle: dusk crosswalk add it a1 A1",
-        "settle: dusk crosswalk add it \"b 1\" VALUE",
-        "settle: dusk correct export.csv 7 It C2",
+        "do: dusk crosswalk add it a1 A1",
+        "do: dusk crosswalk add it \"b 1\" VALUE",
+        "do: dusk correct export.csv 7 It C2",
     ]);
 }
 

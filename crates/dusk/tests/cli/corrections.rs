@@ -114,7 +114,7 @@ fn one_cell_is_corrected_listed_and_forgotten() {
 fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
     let desk = Desk::new().with("export.csv", &format!("{EXPORT}300,26/04/2026,white,4\n"));
     let keep = ["correct", "export.csv", "4", "--keep-out", "--by", "A. Clerk", "--today", "2026-04-30"];
-    desk.run(&["check", "export.csv"]).ended(1).says(&["settle: dusk correct export.csv 5 --keep-out"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["do: dusk correct export.csv 5 --keep-out"]);
     desk.run(&keep).ended(0).says(&["row 4  (row)  \"double\"  →  \"(keep out)\""]);
     assert!(desk.read("corrections/export.csv").contains("4,(row),double,(keep out),A. Clerk,2026-04-30,,"));
     let ran = desk.conform().ended(1);
@@ -166,7 +166,7 @@ fn what_was_mangled_is_refused_and_nothing_is_recorded() {
     };
     refused(&|rows| rows[0][honey] = "Hny".into(), &["the heading \"Hny\"", "it was \"Honey\""]);
     refused(&|rows| rows[1][2] = "4".into(), &["row 2: says that it is row 4", "holds what row 2 has"]);
-    refused(&|rows| rows[1][1] = "other.csv".into(), &["\"other.csv\", which is no source of the batch"]);
+    refused(&|rows| rows[1][1] = "other.csv".into(), &["\"other.csv\", which is not a source of the batch"]);
     refused(&|rows| rows[1][3] = String::new(), &["was not among the rejected rows"]);
     refused(
         &|rows| rows[1][3] = rows[1][3].replace("batch", "another"),
@@ -253,8 +253,8 @@ fn what_the_same_record_had_in_an_earlier_batch_is_a_likely_answer() {
     let desk = desk.with("export.csv", "No,Date,Queen,Honey\n290,03/04/2026,azure,2\n300,03/04/2026,zz,1\n");
     desk.run(&["check", "export.csv", "--today", "2026-05-31"]).ended(1).says(&[
         "the same records had \"B\" in batch",
-        "settle: dusk crosswalk add queen azure B",
-        "settle: dusk crosswalk add queen zz CODE",
+        "do: dusk crosswalk add queen azure B",
+        "do: dusk crosswalk add queen zz CODE",
     ]);
 }
 
@@ -349,7 +349,7 @@ fn a_column_of_ones_own_is_left_aside_and_a_mapping_that_is_newer_is_said() {
     let newer = desk.read("mapping.toml") + "# read over\n";
     let desk = desk.with("mapping.toml", &newer).with_bytes("back.xlsx", &saved(&rows));
     desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&[
-        "the column \"Asked?\" is none of the source's, and is left aside",
+        "the column \"Asked?\" is not in the source, and is left aside",
         "mapping.toml is not as it was when batch batch was made",
         "1 cell was changed",
         "row 2  Queen  \"yel.\"  →  \"Yellow\"",
@@ -359,7 +359,7 @@ fn a_column_of_ones_own_is_left_aside_and_a_mapping_that_is_newer_is_said() {
     rows[0][date] = "Day of visit".into();
     let desk = desk.with_bytes("back.xlsx", &saved(&rows));
     desk.run(&["correct", "back.xlsx", "--yes"])
-        .stops(&["the heading \"Day of visit\" is none of the source's"]);
+        .stops(&["the heading \"Day of visit\" is not in the source"]);
 }
 
 #[test]

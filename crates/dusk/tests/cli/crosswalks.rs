@@ -5,7 +5,7 @@ use crate::desk::Desk;
 #[test]
 fn a_settled_cause_does_not_come_back() {
     let desk = Desk::new();
-    desk.run(&["check", "export.csv"]).ended(1).says(&["settle: dusk crosswalk add queen yel. Y"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["do: dusk crosswalk add queen yel. Y"]);
     let add = [
         "crosswalk",
         "add",
@@ -171,7 +171,7 @@ fn what_stands_for_an_error_of_a_spreadsheet_program_is_a_decision() {
     let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &cells);
     desk.run(&["check", "export.csv"])
         .ended(1)
-        .says(&["2 cells  it  \"#N/A\"  is an error", "settle: dusk crosswalk add it"]);
+        .says(&["2 cells  it  \"#N/A\"  is an error", "do: dusk crosswalk add it"]);
     desk.run(&["crosswalk", "add", "it", "#N/A", "--leave-blank"]).ended(0);
     desk.conform().ended(1).says(&["4 rows read = 3 accepted + 1 rejected"]);
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,\nr1,\nr2,Vik\n");

@@ -85,7 +85,7 @@ fn check_shows_an_open_order_beside_everything_else_that_is_wrong() {
         "4 rows read = 1 accepted + 3 rejected",
         "2 cells  it     its dates do not prove one order of day, month and year",
         "day-month-year  0 values allow no other order; it would make row 2 \"03/04/2026\"",
-        "settle: in mapping.toml, under it: order = …   # \"day-month-year\" or \"month-day-year\"",
+        "do: in mapping.toml, under it: order = …   # \"day-month-year\" or \"month-day-year\"",
         "\"wite\"  is not a code",
         "\"last week\"  is not a date",
     ]);
@@ -220,7 +220,7 @@ fn a_named_order_that_the_dates_deny_stops_the_run_and_a_single_slip_does_not() 
         other.run(&["check", "export.csv"]).ended(1).says(&[
             "3 rows read = 1 accepted + 2 rejected",
             "its dates prove another order of day, month and year than the mapping names",
-            "settle: in mapping.toml, under it: order = \"month-day-year\"",
+            "do: in mapping.toml, under it: order = \"month-day-year\"",
         ]);
         assert!(!other.exists("batch"));
         let mut cells = vec!["25/05/2026"; 20];

@@ -197,12 +197,17 @@ impl Desk {
 
     /// Runs `conform` into the folder `batch`.
     pub(crate) fn conform(&self) -> Ran {
-        self.run(&["conform", "export.csv", "-o", "batch", "--today", "2026-04-30"])
+        self.conform_into("batch", "2026-04-30")
     }
 
     /// As [`Desk::conform`], into another folder.
     pub(crate) fn conform_again(&self) -> Ran {
-        self.run(&["conform", "export.csv", "-o", "again", "--today", "2026-05-01"])
+        self.conform_into("again", "2026-05-01")
+    }
+
+    /// Runs `conform`, which tells all that it found and on what evidence.
+    fn conform_into(&self, batch: &str, today: &str) -> Ran {
+        self.run(&["conform", "export.csv", "-o", batch, "--today", today, "--all-causes", "--evidence"])
     }
 
     /// Runs `check` and gives its result for programs.

@@ -496,8 +496,8 @@ fn causes_are_counted_largest_first_with_the_command_that_settles_them() {
         "6 rows read = 1 accepted + 5 rejected + 0 merged + 0 left out",
         "3 cells  it  \"yel.\"  is not a code or label of queen",
         "first at row 3, 4, 6; nearest: Y Yellow",
-        "settle: dusk crosswalk add it yel. Y",
-        "settle: dusk crosswalk add it pink CODE",
+        "do: dusk crosswalk add it yel. Y",
+        "do: dusk crosswalk add it pink CODE",
     ]);
     let at = |text: &str| ran.out.find(text).unwrap();
     assert!(at("\"yel.\"") < at("\"pink\""), "{}", ran.out);

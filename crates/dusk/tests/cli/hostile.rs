@@ -191,7 +191,7 @@ fn rejects_open_no_file_but_the_sources_of_batches() {
     let rejects = desk.read("batch/rejects.csv");
     desk.with_again("batch/rejects.csv", &rejects.replace(&elsewhere, &secret.display().to_string()));
     let says = desk.run(&["correct", "batch/rejects.csv", "--yes"]).ended(2).err;
-    assert!(says.contains("which is no source of the batch") && !says.contains("hush-hush"), "{says}");
+    assert!(says.contains("which is not a source of the batch") && !says.contains("hush-hush"), "{says}");
     // The batch's own source lies elsewhere as well, and its receipt says so.
     desk.with_again("batch/rejects.csv", &rejects.replace(",yel.,", ",Yellow,"));
     desk.run(&["correct", "batch/rejects.csv", "--yes"]).ended(0).says(&["\"yel.\"", "\"Yellow\""]);

@@ -180,7 +180,7 @@ dusk: export.csv: column "Date": its dates do not prove one order of day, month 
     day-month-year  0 values allow no other order; it would make row 2 "03/04/2026" = 3 Apr 2026
     month-day-year  0 values allow no other order; it would make row 2 "03/04/2026" = 4 Mar 2026
                     2 values fit more than one order
-  Ask whoever made the export, then write into mapping.toml:
+  Ask the person who made the export, then write into mapping.toml:
     [[map]]
     field = "visit_date"
     from  = "Date"

@@ -37,13 +37,13 @@ fn files_that_are_not_there_or_are_something_else() {
             (
                 "check nowhere.csv",
                 r#"
-dusk: nowhere.csv: cannot be read: there is no such file or folder
+dusk: nowhere.csv: cannot be read: the file or folder does not exist
 "#,
             ),
             (
                 "check export.csv -m nowhere.toml",
                 r#"
-dusk: nowhere.toml: cannot be read: there is no such file or folder
+dusk: nowhere.toml: cannot be read: the file or folder does not exist
 "#,
             ),
             (
@@ -77,25 +77,25 @@ dusk: book.xlsx: is a damaged workbook: it is cut off or overwritten (invalid Zi
             (
                 "target check nowhere.toml",
                 r#"
-dusk: nowhere.toml: cannot be read: there is no such file or folder
+dusk: nowhere.toml: cannot be read: the file or folder does not exist
 "#,
             ),
             (
                 "target draft nowhere.csv",
                 r#"
-dusk: nowhere.csv: cannot be read: there is no such file or folder
+dusk: nowhere.csv: cannot be read: the file or folder does not exist
 "#,
             ),
             (
                 "crosswalk add --from nowhere.csv",
                 r#"
-dusk: nowhere.csv: cannot be read: there is no such file or folder
+dusk: nowhere.csv: cannot be read: the file or folder does not exist
 "#,
             ),
             (
                 "correct nowhere.xlsx",
                 r#"
-dusk: nowhere.xlsx: cannot be read: there is no such file or folder
+dusk: nowhere.xlsx: cannot be read: the file or folder does not exist
 "#,
             ),
             (
@@ -108,13 +108,13 @@ dusk: book.xlsx: is a damaged workbook: it is cut off or overwritten (invalid Zi
             (
                 "correct batches/april/rejects.csv --today 2026-04-30 -m nowhere.toml",
                 r#"
-dusk: nowhere.toml: cannot be read: there is no such file or folder
+dusk: nowhere.toml: cannot be read: the file or folder does not exist
 "#,
             ),
             (
                 "inspect nowhere.csv",
                 r#"
-dusk: nowhere.csv: cannot be read: there is no such file or folder
+dusk: nowhere.csv: cannot be read: the file or folder does not exist
 "#,
             ),
         ],
@@ -296,7 +296,7 @@ dusk: export.csv has no record in row 1; the first one is in row 2
             (
                 "correct export.csv 3 Queen",
                 r#"
-dusk: row 3, Queen holds "yel.": say what is to be read there, "" for nothing
+dusk: row 3, Queen holds "yel.": write the corrected value, "" for a blank
 "#,
             ),
             (
@@ -345,11 +345,11 @@ fn a_name_that_is_nearly_there_is_suggested() {
         &[
             (
                 "check expart.csv",
-                "dusk: expart.csv: cannot be read: there is no such file or folder\n  did you mean export.csv?",
+                "dusk: expart.csv: cannot be read: the file or folder does not exist\n  did you mean export.csv?",
             ),
             (
                 "correct batches/april/rejcts.csv",
-                "dusk: batches/april/rejcts.csv: cannot be read: there is no such file or folder\n  did you mean batches/april/rejects.csv?",
+                "dusk: batches/april/rejcts.csv: cannot be read: the file or folder does not exist\n  did you mean batches/april/rejects.csv?",
             ),
         ],
     );

@@ -234,8 +234,7 @@ fn a_page_about_each_group_tells_what_became_of_it_and_of_no_other() {
     assert!(at("arrived") < at("tonnes"), "{south}");
     assert!(page("report-blank.html").contains("Quay: blank"));
     let nobody = page("report-of-no-group.html");
-    for says in ["Rows of which the Quay cannot be told", "nowhere", "<strong>2 rows</strong> were rejected"]
-    {
+    for says in ["Rows whose Quay is not known", "nowhere", "<strong>2 rows</strong> were rejected"] {
         assert!(nobody.contains(says), "{says} is not in\n{nobody}");
     }
     // What the pages count is what the batch counts.

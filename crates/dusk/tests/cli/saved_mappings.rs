@@ -51,7 +51,7 @@ fn where_two_mappings_fit_or_none_one_has_to_be_named() {
     let desk = desk.with("other.csv", "Name,Town\na,b\n");
     std::fs::remove_file(desk.path("mapping.toml")).unwrap();
     desk.run(&["check", "other.csv"]).stops(&[
-        "none of the mappings saved here fits other.csv",
+        "not one of the mappings saved here fits other.csv",
         "hives.toml: there is no column \"No\", and 3 more are not there",
         "dusk map other.csv",
     ]);
@@ -83,6 +83,6 @@ fn saved_mappings_are_listed_renamed_and_put_aside_and_keep_their_batches() {
         .stops(&["there is no saved mapping colonie", "did you mean colonies.toml?"]);
     desk.run(&["map", "--remove", "colonies"]).ended(0).says(&["removed/colonies-1.toml"]);
     assert!(!desk.exists("colonies.toml") && desk.exists("removed/colonies-1.toml"));
-    desk.run(&["map", "--list", "nowhere.csv"]).ended(1).says(&["no: there is no such file"]);
+    desk.run(&["map", "--list", "nowhere.csv"]).ended(1).says(&["no: the file does not exist"]);
     desk.run(&["map"]).stops(&["SOURCE"]);
 }

@@ -285,7 +285,7 @@ fn a_description_that_no_record_can_satisfy_is_said_to_be_so() {
         ("type = \"text\"\ndigits = 6\nmax_length = 5", "leave no value that fits"),
         ("type = \"date\"\nnot_before = \"2026-02-01\"\nnot_after = \"2026-01-01\"", "so no day is allowed"),
         ("type = \"integer\"\nfixed = \"x\"", "fixed \"x\" for it is not a number"),
-        ("type = \"code\"\ncodes = \"codes/odd.csv\"", "holds a character that nobody sees"),
+        ("type = \"code\"\ncodes = \"codes/odd.csv\"", "holds an invisible character"),
         ("type = \"date\"\nmonth_format = \"yyyy\"", "does not write exactly that"),
         ("type = \"text\"\nnever_send = true\nkey = true", "cannot be part of the key"),
     ] {

@@ -227,11 +227,11 @@ fn what_is_no_delimited_file_is_said_plainly() {
     desk.run(&["check", "export.csv"]).stops(&["export.csv: is empty"]);
     desk.run(&["check", "book.csv"]).stops(&["is a damaged workbook"]);
     let desk = desk.with("export.xlsx", CLEAN).with_bytes("picture.csv", &(0..=255).collect::<Vec<u8>>());
-    desk.run(&["check", "export.xlsx"]).stops(&["is no workbook, although its name ends with .xlsx"]);
+    desk.run(&["check", "export.xlsx"]).stops(&["is not a workbook, although its name ends with .xlsx"]);
     desk.run(&["check", "picture.csv"]).stops(&["is no text"]);
     std::fs::create_dir(desk.path("empty")).unwrap();
     desk.run(&["check", "empty"]).stops(&["empty: is a folder without an export in it"]);
-    desk.run(&["check", "none.csv"]).stops(&["none.csv: cannot be read: there is no such file"]);
+    desk.run(&["check", "none.csv"]).stops(&["none.csv: cannot be read: the file does not exist"]);
     desk.run(&["check", "export.csv", "-m", "none.toml"]).stops(&["none.toml: cannot be read"]);
 }
 

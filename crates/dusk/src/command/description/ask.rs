@@ -48,8 +48,8 @@ pub(super) fn ask_one_by_one(drafted: &Drafted, path: &Path) -> Result<(), Failu
 /// What may be typed.
 fn prompt(question: &Grouped) -> &'static str {
     if question.suggestion().is_some() {
-        "  yes writes that rule; or type a line, ok if it is right as it stands, Enter to leave it open, q to stop: "
+        "  yes writes that rule; or type a line, ok if it is right as it is, Enter to leave it open, q to stop: "
     } else {
-        "  type a line to write (key = value), ok if it is right as it stands, Enter to leave it open, q to stop: "
+        "  type a line to write (key = value), ok if it is right as it is, Enter to leave it open, q to stop: "
     }
 }
