@@ -417,8 +417,7 @@ fn datatype(reader: &mut Reader<'_>, column: &Json, name: &str, at: &str) -> Vec
     };
     let known = DATATYPES.iter().find(|(_, words)| words.contains(&base)).map(|(kind, _)| *kind);
     if known.is_none() {
-        let says =
-            format!("\"{base}\" is not a datatype that a description knows; it was described as text");
+        let says = format!("\"{base}\" is not a datatype that a description knows; it was described as text");
         reader.ask(name, says, at);
     }
     let word = known.unwrap_or(FieldKind::Text);

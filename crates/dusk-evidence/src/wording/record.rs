@@ -9,7 +9,7 @@ pub(super) fn wrong(fact: &RecordFact) -> String {
         }
         RecordFact::KeyWritten { holds } => format!("is written \"{holds}\" by the target"),
         RecordFact::HeldUnwritable { why } => {
-            format!("is what the target holds here, which has to be sent as it is, and {why}")
+            format!("is what the target holds here, which must be sent as it is, and {why}")
         }
         RecordFact::HeldTwice { first, count } => {
             format!("is the key of {count} records that the target holds; the first is {}", held(first))

@@ -27,7 +27,15 @@ impl<'r> Digest<'r> {
 
     /// How a source was read in one line, and what leaves a doubt.
     fn in_short(f: &mut fmt::Formatter<'_>, source: &Source) -> fmt::Result {
-        let says = format!("read as {}", how_read(source, true));
+        let says = match &source.workbook {
+            Some(facts) => {
+                format!(
+                    "read as \"{}\" of a workbook ({}), headings in row {}",
+                    facts.sheet, facts.format, source.header_row
+                )
+            }
+            None => format!("read as {}", how_read(source, true)),
+        };
         let margin = columns(&source.name) + 2;
         for (place, line) in
             wrapped(&visible(&says), width().saturating_sub(margin).max(30), 0).iter().enumerate()

@@ -328,10 +328,12 @@ fn a_held_value_that_the_upload_cannot_hold_rejects_its_row_alone() {
     let desk = desk()
         .edited("target.toml", "line_end = \"lf\"", "line_end = \"lf\"\nencoding = \"windows-1252\"")
         .with("held.csv", &HELD.replace("old ropes", "old \u{2603} ropes"));
-    desk.run(&["conform", "export.csv", "--today", "2026-06-01", "-o", "batch"]).ended(1).says(&[
-        "note  \"old \u{2603} ropes\"  is what the target holds here, which has to be sent as it is",
-        "which windows-1252 does not have",
-    ]);
+    desk.run(&["conform", "export.csv", "--today", "2026-06-01", "-o", "batch", "--all-causes"])
+        .ended(1)
+        .says(&[
+            "note  \"old \u{2603} ropes\"  is what the target holds here, which must be sent as it is",
+            "which windows-1252 does not have",
+        ]);
     let sent = desk.read("batch/upload/up.csv");
     let widths: Vec<usize> = sent.lines().map(|line| line.matches(',').count()).collect();
     assert!(widths.len() > 1 && widths.iter().all(|width| *width == widths[0]), "{sent}");

@@ -106,7 +106,7 @@ fn one_cell_is_corrected_listed_and_forgotten() {
     desk.run(&["correct", "export.csv", "2", "Dat", "x"])
         .stops(&["no column \"Dat\"", "did you mean \"Date\"?"]);
     desk.run(&["correct", "export.csv", "9", "Date", "x"]).stops(&["no record in row 9"]);
-    desk.run(&["correct", "export.csv", "2", "Date"]).stops(&["holds \"31/02/2026\"", "\"\" for nothing"]);
+    desk.run(&["correct", "export.csv", "2", "Date"]).stops(&["holds \"31/02/2026\"", "\"\" for a blank"]);
     desk.run(&["correct", "export.csv", "4", "Date", "--forget"]).stops(&["nothing was corrected there"]);
 }
 
@@ -181,7 +181,8 @@ fn what_was_mangled_is_refused_and_nothing_is_recorded() {
         &["is a copy of row 2", "says something else"],
     );
     let desk = desk.edited("export.csv", "290,25/04", "290,24/04");
-    desk.run(&["correct", "batch/rejects.xlsx"]).stops(&["has no such row any more", "make the batch again"]);
+    desk.run(&["correct", "batch/rejects.xlsx"])
+        .stops(&["does not have this row any more", "make the batch again"]);
 }
 
 #[test]
@@ -349,7 +350,7 @@ fn a_column_of_ones_own_is_left_aside_and_a_mapping_that_is_newer_is_said() {
     let newer = desk.read("mapping.toml") + "# read over\n";
     let desk = desk.with("mapping.toml", &newer).with_bytes("back.xlsx", &saved(&rows));
     desk.run(&["correct", "back.xlsx", "--yes"]).ended(0).says(&[
-        "the column \"Asked?\" is not in the source, and is left aside",
+        "the column \"Asked?\" is not in the source, and is ignored",
         "mapping.toml is not as it was when batch batch was made",
         "1 cell was changed",
         "row 2  Queen  \"yel.\"  →  \"Yellow\"",

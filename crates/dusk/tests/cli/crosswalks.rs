@@ -57,7 +57,7 @@ fn case_and_spaces_do_not_count_and_the_last_word_holds() {
 fn a_line_that_cannot_be_is_refused_and_nothing_is_written() {
     let desk = Desk::new();
     desk.run(&["crosswalk", "add", "queen", "yel.", "Yellow"])
-        .stops(&["\"Yellow\" is no code of queen", "W, Y, B"]);
+        .stops(&["\"Yellow\" is not a code of queen", "W, Y, B"]);
     desk.run(&["crosswalk", "add", "quen", "yel.", "Y"])
         .stops(&["the target has no field \"quen\"", "did you mean \"queen\"?"]);
     desk.run(&["crosswalk", "add", "honey_kg", "much", "plenty"])
@@ -73,7 +73,7 @@ fn what_is_wrong_with_a_crosswalk_is_said_with_its_line() {
     let desk =
         Desk::new().with("crosswalks/queen.csv", "value,code,by\nyel.,Q,me\nwht,W,me\nWHT ,Y,me\n,W,me\n");
     desk.run(&["check", "export.csv"]).stops(&[
-        "crosswalks/queen.csv, line 2: \"Q\" is no code of queen",
+        "crosswalks/queen.csv, line 2: \"Q\" is not a code of queen",
         "line 4: translates \"WHT\" again",
         "an earlier line says W",
         "line 5: has no value to translate",
@@ -87,7 +87,7 @@ fn translations_hold_inside_their_parent() {
         .with("codes/parts.csv", "code,label,within\n01,Wing,W\n02,Wing,B\n")
         .with("export.csv", "Id,It\nW,fl\nB,fl\n");
     desk.run(&["crosswalk", "add", "it", "fl", "02", "--within", "W"])
-        .stops(&["\"02\" is no code of parts within \"W\""]);
+        .stops(&["\"02\" is not a code of parts within \"W\""]);
     desk.run(&["crosswalk", "add", "it", "fl", "01", "--within", "W"]).ended(0);
     desk.run(&["check", "export.csv"]).ended(1).says(&["1 accepted + 1 rejected"]);
     desk.run(&["crosswalk", "add", "it", "fl", "02", "--within", "B"]).ended(0);
@@ -157,7 +157,7 @@ fn many_answers_come_from_a_file_and_doubtful_lines_are_said() {
     let before = desk.read("crosswalks/queen.csv");
     desk.run(&["crosswalk", "add", "--from", "answers.csv"]).stops(&[
         "answers.csv, line 3",
-        "\"Q\" is no code of queen",
+        "\"Q\" is not a code of queen",
         "line 4: names no field",
     ]);
     assert_eq!(desk.read("crosswalks/queen.csv"), before, "nothing is remembered in part");
@@ -288,7 +288,7 @@ fn several(map: &str, cells: &[&str]) -> Desk {
 fn a_line_may_hold_several_codes_for_a_field_of_several() {
     let desk = several("between = \",\"", &["two-tone", "White, two-tone", "Blue"]);
     desk.run(&["crosswalk", "add", "it", "two-tone", "Y|B"]).ended(0).says(&["means Y Yellow and B Blue"]);
-    desk.run(&["crosswalk", "add", "it", "other", "Y|Z"]).stops(&["\"Y|Z\" is no code of queen"]);
+    desk.run(&["crosswalk", "add", "it", "other", "Y|Z"]).stops(&["\"Y|Z\" is not a code of queen"]);
     desk.conform().ended(0);
     assert_eq!(desk.read("batch/upload/up.csv"), "id,it\nr0,Y;B\nr1,W;Y;B\nr2,B\n");
     // What a record had last month is offered as a crosswalk takes it, and is taken.
@@ -304,7 +304,7 @@ fn a_line_may_hold_several_codes_for_a_field_of_several() {
         .says(&["the same records had \"Y;B\" in batch march", "dusk crosswalk add it mottled \"Y|B\""]);
     desk.run(&["crosswalk", "add", "it", "mottled", "Y|B"]).ended(0);
     check().ended(0);
-    Desk::new().run(&["crosswalk", "add", "queen", "two-tone", "Y|B"]).stops(&["is no code of queen"]);
+    Desk::new().run(&["crosswalk", "add", "queen", "two-tone", "Y|B"]).stops(&["is not a code of queen"]);
 }
 
 #[test]

@@ -280,7 +280,7 @@ fn the_rest_never_holds_what_is_loaded_and_holds_what_was_mended() {
     desk.run(&["correct", "loans.csv", "3", "Remark", "mended"]).ended(0);
     // A key that is changed after its record was loaded would make a second record of one row.
     desk.run(&["correct", "loans.csv", "2", "Piece", "99"]).ended(0);
-    conform(&desk, &["--rest", BATCH])
+    conform(&desk, &["--rest", BATCH, "--all-causes"])
         .ended(1)
         .says(&["is the key of a row that batch 2026-05-02-a has sent as \"0001\""]);
     let sent = desk.read(&format!("batches/{REST}/upload/loans-{REST}.csv"));
@@ -584,7 +584,7 @@ fn a_secret_is_used_and_never_written() {
     over_http(&desk, &address, "secret_file = \"secret\"\n");
     let desk = desk.with("secret", SECRET);
     if cfg!(unix) {
-        desk.run(&["deliver", BATCH]).stops(&["can be read by others"]);
+        desk.run(&["deliver", BATCH]).stops(&["can be read by other users"]);
     }
     for (wrong, says) in [
         ("headers = { Authorization = \"x\" }\n", "a secret does not belong into this file"),
@@ -625,7 +625,7 @@ fn children_wait_for_the_numbers_of_their_parents() {
         .with("r.toml", "[round]\nname = \"R\"\n[[step]]\nname = \"a\"\nmapping = \"m.toml\"\nsource = \"x.csv\"\nafter = \"b\"\n\
                         [[step]]\nname = \"b\"\nmapping = \"m.toml\"\nsorce = \"x.csv\"\nafter = \"c\"\n");
     desk.run(&["round", "r.toml"]).stops(&[
-        "[[step]] a comes after \"b\", and stands before it",
+        "[[step]] a comes after \"b\", but is written before it",
         "[[step]] after names no step \"c\"",
         "[[step]] b names no source",
         "did you mean \"source\"?",
@@ -698,7 +698,7 @@ fn a_follow_up_sets_a_field_of_all_that_is_in_the_target() {
     assert!(!sent.contains("0002"), "what was refused is not there");
     // It is no month of its own, and no batch to go on from.
     conform(&desk, &["loans.csv"]).stops(&["was in batch 2026-05-02-a"]);
-    desk.run(&["follow-up", BATCH, "--remove"]).stops(&["the target cannot be told to remove records"]);
+    desk.run(&["follow-up", BATCH, "--remove"]).stops(&["the target cannot remove records by an upload"]);
     desk.run(&["follow-up", BATCH, "--field", "nte=x"]).stops(&["did you mean \"note\"?"]);
     desk.run(&["follow-up", BATCH, "--field", "piece=x"]).stops(&["is part of the key"]);
     desk.run(&["follow-up", BATCH, "--field", "kg=x"]).stops(&["\"x\" for kg is not a number"]);

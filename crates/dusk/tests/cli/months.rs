@@ -69,7 +69,7 @@ fn a_month_like_the_others_is_left_alone_and_what_is_unlike_is_said_with_its_fie
         (month(4, |cells| cells[3] = format!("-{}", cells[3])), "mass: 100 of 100 numbers are below zero"),
         (
             month(4, |cells| cells[4] = format!("\"{}\"", cells[4].replace('.', ","))),
-            "price: \",\" stands before",
+            "price: \",\" is before",
         ),
         (month(4, |cells| cells[4] = "soon".into()), "price: 100 of 100 values are rejected, and 0 were"),
         (export((1..=12).map(|number| row(4, number))), "there are 12 rows, and the last batch had 150"),

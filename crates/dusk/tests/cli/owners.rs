@@ -22,7 +22,7 @@ fn what_is_to_be_settled_is_asked_one_by_one_and_every_answer_is_tried() {
     let mut command = desk.command(&["target", "draft", "dictionary.csv", "--ask"]);
     command.stdin(Stdio::from(File::open(desk.path("typed")).unwrap()));
     let ran = Ran::of(command).ended(0).says(&["1 of ", "settled: "]);
-    assert!(ran.err.contains("\"nonsense\" cannot stand in a description"), "{}", ran.err);
+    assert!(ran.err.contains("\"nonsense\" cannot be part of a description"), "{}", ran.err);
     let text = desk.read("target.toml");
     let rule = "must = 'closed is not blank'";
     assert!(text.contains("when = 'state is \"C\"'") && text.contains(rule), "{text}");

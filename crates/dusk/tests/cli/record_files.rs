@@ -73,7 +73,7 @@ fn rejected_records_go_out_to_a_workbook_and_come_back() {
     desk.run(&["check", "crews.json"]).ended(1).says(&[
         "JSON, a row for each of crew: 3 rows; 1 record without one",
         "\"horse\"  is not a code or label of cargo",
-        "at row 3",
+        "row: 3",
     ]);
     desk.run(&["conform", "crews.json", "-o", "first"]).ended(1);
     assert_eq!(desk.read("first/upload/up.csv"), "crossing,who,cargo\n00117,Eva,C+D\n00117,Bo,C+D\n");
@@ -96,7 +96,7 @@ fn a_damaged_record_is_rejected_alone_and_a_damaged_file_is_refused() {
     let desk = desk_of(mapping).with("crossings.jsonl", lines);
     desk.run(&["check", "crossings.jsonl"]).ended(1).says(&[
         "5 rows read = 2 accepted + 2 rejected + 0 merged + 1 left out",
-        "first at row 2, 4: is a record that cannot be read: it is not JSON",
+        "rows: 2, 4: is a record that cannot be read: it is not JSON",
     ]);
     desk.run(&["conform", "crossings.jsonl", "-o", "batch"]).ended(1);
     assert!(desk.read("batch/findings.csv").contains("has \"\"id\"\" twice"));
@@ -116,7 +116,7 @@ fn a_damaged_record_is_rejected_alone_and_a_damaged_file_is_refused() {
     marked
         .run(&["check", "crews.json"])
         .ended(1)
-        .says(&["at row 3: is a record that cannot be read: cargo holds several values"]);
+        .says(&["row: 3: is a record that cannot be read: cargo holds several values"]);
     let other = marked.edited("mapping.toml", "between = \"|\"", "between = \"¦\"").edited(
         "mapping.toml",
         "each = \"crew\"",
@@ -138,7 +138,7 @@ fn a_value_that_reaches_beyond_its_positions_is_never_cut_in_two() {
     let desk = desk_of(POSITIONS).with("table.txt", table);
     desk.run(&["check", "table.txt"]).ended(1).says(&[
         "4 rows read = 2 accepted + 2 rejected",
-        "first at row 2, 3: is a record that cannot be read: a value reaches beyond",
+        "rows: 2, 3: is a record that cannot be read: a value reaches beyond",
         "column \"(outside the positions)\"",
     ]);
     let left_out = desk.edited(
@@ -267,7 +267,7 @@ fn uploads_of_fixed_width_and_xml_are_read_back_as_they_were_written() {
         "name   = \"crossing\"",
         "name   = \"crossing\"\nheading = \"No of it\"",
     );
-    unnamed.run(&["target", "check"]).ended(1).says(&["\"No of it\" is not a name of XML"]);
+    unnamed.run(&["target", "check"]).ended(1).says(&["\"No of it\" is not a valid XML name"]);
     let narrow = desk_of(mapping).edited("target.toml", "line_end", "format = \"fixed-width\"\nline_end");
     narrow.run(&["target", "check"]).ended(1).says(&["the field \"crossing\" has no width"]);
     let wide =

@@ -252,7 +252,7 @@ dusk: the target has no field "quen"
             (
                 "crosswalk add queen yel. Z",
                 r#"
-dusk: queen: "Z" is no code of queen
+dusk: queen: "Z" is not a code of queen
   known here: W, Y, B
 "#,
             ),

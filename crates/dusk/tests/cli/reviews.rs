@@ -241,9 +241,7 @@ fn a_cell_of_one_of_several_records_is_mended_where_it_stands() {
         .with("target.toml", target)
         .with("mapping.toml", mapping)
         .with("export.csv", "Hive,Brood 1,Brood 2,Brood 3\nA1,4,,2\nB1,3,12,1\n");
-    desk.run(&["check", "export.csv"])
-        .ended(1)
-        .says(&["do: dusk correct export.csv 3 \"Brood 2\" VALUE"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["do: dusk correct export.csv 3 \"Brood 2\" VALUE"]);
     let mut terminal = Terminal::open(&desk, (100, 24), &WORDS);
     terminal.shows("!Brood 2  12");
     terminal.press("e\x7f\x7f2\r");

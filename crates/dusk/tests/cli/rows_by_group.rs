@@ -201,7 +201,7 @@ fn a_row_whose_record_contradicts_itself_is_rejected_as_a_whole() {
     );
     desk.conform().ended(1).says(&[
         "5 rows read = 1 accepted + 3 rejected + 1 merged + 0 left out",
-        "2 rows            keys of which another row says something else",
+        "keys of which another row says something else",
     ]);
     assert_eq!(upload(&desk), format!("{HEADINGS}T2,,,Holst,,,\nT2,harvest,1,,2025-09-02,2,\n"));
     let findings = desk.read("batch/findings.csv");
@@ -279,7 +279,7 @@ fn a_description_says_both_fields_and_keeps_together_what_belongs_together() {
         &["stays blank in the first row"],
     );
     wrong("key = true\nrequired = true", "required = true", &["rows by group need a key"]);
-    wrong("must = \"kg > 0\"", "must = \"kg > 0 or variety = \\\"x\\\"\"", &["never stand in one row"]);
+    wrong("must = \"kg > 0\"", "must = \"kg > 0 or variety = \\\"x\\\"\"", &["never in the same row"]);
     wrong(
         "name = \"variety\"\ntype = \"text\"",
         "name = \"variety\"\ntype = \"text\"\nmade_of = \"{kg}\"",

@@ -42,10 +42,10 @@ fn columns_have_places_and_a_second_header() {
         "columns = 7",
         "columns = 2",
     );
-    wrong.run(&["target", "check"]).ended(1).says(&[
-        "is to stand in column 3, and 4 columns stand before it",
-        "columns is 2, and the fields take",
-    ]);
+    wrong
+        .run(&["target", "check"])
+        .ended(1)
+        .says(&["has position 3, but 4 columns come before it", "columns is 2, and the fields take"]);
 }
 
 #[test]
@@ -59,7 +59,7 @@ fn a_mark_stands_for_line_breaks_and_may_not_occur_itself() {
         "name = \"queen\"\ntype = \"text\"",
     )
     .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,\"one\r\ntwo\",10\n290,25/04/2026,a␤b,\n");
-    desk.conform().ended(1).says(&["which stands for a line break"]);
+    desk.conform().ended(1).says(&["which means a line break"]);
     assert_eq!(upload(&desk, "up.csv"), "000117,2026-04-03,one␤two,4.5\n");
 }
 
@@ -254,7 +254,7 @@ fn a_file_is_there_of_the_right_kind_and_every_other_is_listed() {
         "2 accepted + 3 rejected",
         "has 6 bytes",
         "ends in \"pdf\", and the target takes jpg, png",
-        "is no file in",
+        "is not a file in",
         "queen: no accepted record names 3 files of its folder",
     ]);
     assert_eq!(upload(&desk, "up.csv").lines().nth(1), Some("000001,2026-04-03,north/One.jpg,"));
@@ -318,7 +318,11 @@ fn times_are_brought_to_the_targets_clock() {
         .edited("target.toml", "name = \"visit_date\"\nlabel = \"Day\"\ntype = \"date\"", "name = \"visit_date\"\ntype = \"datetime\"\nformat = \"yyyy-MM-dd'T'HH:mm'Z'\"\nzone = \"UTC\"")
         .edited("mapping.toml", "order = \"day-month-year\"", "order = \"day-month-year\"\nzone = \"Europe/Oslo\"")
         .with("export.csv", "No,Date,Queen,Honey\n1,01/07/2026 01:00,,\n2,15/01/2026 09:30,,\n3,29/03/2026 02:30,,\n4,25/10/2026 02:30,,\n");
-    desk.conform().ended(1).says(&["2 accepted + 2 rejected", "never showed", "showed twice"]);
+    desk.conform().ended(1).says(&[
+        "2 accepted + 2 rejected",
+        "showed, when it was put forward",
+        "twice, when it was put back",
+    ]);
     let upload = upload(&desk, "up.csv");
     assert!(
         upload.contains("000001,2026-06-30T23:00Z,") && upload.contains("000002,2026-01-15T08:30Z,"),
@@ -423,7 +427,7 @@ fn what_may_be_set_once_is_never_changed() {
         .with("export.csv", "No,Date,Queen,Honey\n117,03/04/2026,white,10\n290,25/04/2026,white,1\n291,26/04/2026,blue,\n292,26/04/2026,,\n");
     desk.run(&["check", "export.csv"]).ended(1).says(&[
         "4 rows read = 3 accepted + 1 rejected",
-        "at row 3: \"W\" would change \"B\", which the target holds",
+        "row: 3: \"W\" would change \"B\", which the target holds",
     ]);
     let held = desk.read("held.csv");
     std::fs::write(desk.path("held.csv"), format!("{held}Y,117\n")).unwrap();
@@ -465,7 +469,7 @@ fn a_control_file_counts_adds_up_and_hashes_what_is_beside_it() {
         )
     );
     for (from, to, says) in [
-        ("{sum:honey_kg}", "{sum:honey}", "there is no field of numbers \"honey\""),
+        ("{sum:honey_kg}", "{sum:honey}", "there is not a field of numbers called \"honey\""),
         ("{records} in", "{record} in", "does not know {record}"),
         ("{sha256}", "{md9}", "does not know {md9}"),
         ("{batch}.ctl", "a/{batch}.ctl", "without a folder"),

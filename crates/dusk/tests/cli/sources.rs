@@ -71,7 +71,7 @@ fn an_encoding_that_makes_no_difference_to_any_field_is_taken_and_said() {
     let bytes = WINDOWS_1252.encode("Id,Mère\na,crème\n").0.into_owned();
     other
         .with_bytes("export.csv", &bytes)
-        .run(&["check", "export.csv"])
+        .run(&["check", "export.csv", "--evidence"])
         .stops(&["encoding: undecided between"]);
 }
 
@@ -125,7 +125,7 @@ fn a_mark_that_contradicts_the_mapping_stops_the_run() {
         "[[map]]",
         "[source]\nencoding = \"windows-1252\"\n[[map]]",
     );
-    desk.run(&["check", "export.csv"])
+    desk.run(&["check", "export.csv", "--evidence"])
         .stops(&["byte order mark of utf-8, but the mapping says windows-1252"]);
 }
 
@@ -145,7 +145,7 @@ fn a_column_that_is_gone_leaves_no_doubt_about_the_delimiter() {
 fn delimiters_are_proven_or_asked_for() {
     for (delimiter, name) in [(",", "comma"), (";", "semicolon"), ("\t", "tab"), ("|", "bar")] {
         let desk = Desk::new().with("export.csv", &CLEAN.replace(',', delimiter));
-        desk.run(&["check", "export.csv"])
+        desk.run(&["check", "export.csv", "--evidence"])
             .ended(0)
             .says(&[&format!("{name} (proven): 1 row of 4 cells, like row 1, with every mapped heading")]);
     }
@@ -160,13 +160,15 @@ fn delimiters_are_proven_or_asked_for() {
     ]);
     let odd = Desk::new().with("export.csv", &CLEAN.replace(',', "<>").replace("white", "^^wh<>ite^^"));
     let odd = odd.edited("mapping.toml", "[[map]]", "[source]\ndelimiter = \"<>\"\nquote = \"^^\"\n[[map]]");
-    odd.run(&["check", "export.csv"]).ended(1).says(&["\"<>\" (as the mapping says)", "\"wh<>ite\""]);
+    odd.run(&["check", "export.csv", "--evidence"])
+        .ended(1)
+        .says(&["\"<>\" (as the mapping says)", "\"wh<>ite\""]);
     let declared =
         Desk::new().with("export.csv", &format!("sep=;\r\n{}", CLEAN.replace(',', ";").replace("117", "x")));
     declared
-        .run(&["check", "export.csv"])
+        .run(&["check", "export.csv", "--evidence"])
         .ended(1)
-        .says(&["semicolon (proven): the first line declares it", "at row 2 (line 3)"]);
+        .says(&["semicolon (proven): the first line declares it", "row: 2 (line 3)"]);
     let escaped = Desk::with_field("type = \"text\"", "from = \"It\"", &[])
         .with("export.csv", "Id,It\na,\"the \\\"blue\\\", one\"\nb,c\n");
     escaped.conform().ended(0);
@@ -182,18 +184,20 @@ fn delimiters_are_proven_or_asked_for() {
 fn headers_are_found_where_the_mapping_says() {
     let above = "Fenmarrow Beekeepers\n\"a \"\"list\"\"\nof visits\"\n";
     let desk = Desk::new().with("export.csv", &format!("{above}{CLEAN}"));
-    desk.run(&["check", "export.csv"]).ended(0).says(&["row 3 (proven): 4 mapped headings, all there"]);
+    desk.run(&["check", "export.csv", "--evidence"])
+        .ended(0)
+        .says(&["row 3 (proven): 4 mapped headings, all there"]);
     let desk = desk.edited("mapping.toml", "[[map]]", "[source]\nheader_row = 2\n[[map]]");
     desk.run(&["check", "export.csv"]).stops(&["row 3 looks like the header: write header_row = 3"]);
     let desk = desk.edited("mapping.toml", "header_row = 2", "header_row = 3");
-    desk.run(&["check", "export.csv"]).ended(0).says(&["row 3 (as the mapping says)"]);
+    desk.run(&["check", "export.csv", "--evidence"]).ended(0).says(&["row 3 (as the mapping says)"]);
     let desk = desk.edited("mapping.toml", "header_row = 3", "header_row = 90");
     desk.run(&["check", "export.csv"]).stops(&["has fewer than 90 rows"]);
     let renamed = Desk::new().with("export.csv", "No,Date,Quen,Honey\n");
     renamed.run(&["check", "export.csv"]).stops(&["no column \"Queen\" (did you mean \"Quen\"?)"]);
     let twice = Desk::new().with("export.csv", "No,Date,Queen,Queen,Honey\n");
     twice
-        .run(&["check", "export.csv"])
+        .run(&["check", "export.csv", "--evidence"])
         .stops(&["has the column \"Queen\" more than once", "write \"Queen (1)\" or \"Queen (2)\""]);
     let first =
         Desk::with_field("type = \"text\"", "from = \"It (2)\"", &[]).with("export.csv", "Id,It,It\na,b,c\n");
@@ -228,10 +232,10 @@ fn what_is_no_delimited_file_is_said_plainly() {
     desk.run(&["check", "book.csv"]).stops(&["is a damaged workbook"]);
     let desk = desk.with("export.xlsx", CLEAN).with_bytes("picture.csv", &(0..=255).collect::<Vec<u8>>());
     desk.run(&["check", "export.xlsx"]).stops(&["is not a workbook, although its name ends with .xlsx"]);
-    desk.run(&["check", "picture.csv"]).stops(&["is no text"]);
+    desk.run(&["check", "picture.csv"]).stops(&["is not text"]);
     std::fs::create_dir(desk.path("empty")).unwrap();
     desk.run(&["check", "empty"]).stops(&["empty: is a folder without an export in it"]);
-    desk.run(&["check", "none.csv"]).stops(&["none.csv: cannot be read: the file does not exist"]);
+    desk.run(&["check", "none.csv"]).stops(&["none.csv: cannot be read: the file or folder does not exist"]);
     desk.run(&["check", "export.csv", "-m", "none.toml"]).stops(&["none.toml: cannot be read"]);
 }
 
@@ -239,8 +243,8 @@ fn what_is_no_delimited_file_is_said_plainly() {
 fn an_unclosed_quote_does_not_swallow_the_rows_after_it() {
     let desk =
         Desk::new().with("export.csv", &format!("{CLEAN}118,\"03/04/2026,white,1\n119,04/04/2026,white,1\n"));
-    let ran = desk.run(&["check", "export.csv"]).ended(1);
-    ran.says(&["3 rows read = 2 accepted + 1 rejected", "at row 3: opens a quote that is never closed"]);
+    let ran = desk.run(&["check", "export.csv", "--evidence"]).ended(1);
+    ran.says(&["3 rows read = 2 accepted + 1 rejected", "row: 3: opens a quote that is never closed"]);
     let desk = Desk::with_field("type = \"text\"", "from = \"It\"", &[])
         .edited("mapping.toml", "[[map]]", "[source]\nquote = \"\"\n[[map]]")
         .with("export.csv", "Id,It\na,\"5 inch\nb,x\n");
@@ -269,7 +273,7 @@ fn rows_of_the_wrong_width_are_kept_out_and_never_shift_their_neighbours() {
 fn rows_are_those_of_the_spreadsheet_and_lines_stand_beside_them() {
     let desk = Desk::with_field("type = \"integer\"", "from = \"It\"", &[])
         .with("export.csv", "Id,It\r\n\"two\r\nlines\",1\r\n\r\n\"a\rb\nc\",x\r\n");
-    desk.run(&["check", "export.csv"]).ended(1).says(&["at row 4 (line 5)"]);
+    desk.run(&["check", "export.csv"]).ended(1).says(&["row: 4 (line 5)"]);
     let result = desk.check();
     assert_eq!(
         (&result["causes"][0]["first"]["row"], &result["causes"][0]["first"]["line"]),
@@ -282,8 +286,8 @@ fn several_sources_make_one_batch_and_share_their_keys() {
     let desk = Desk::new()
         .with("one.csv", CLEAN)
         .with("two.csv", "Honey;No;Date;Queen;More\n3;290;05/04/2026;blue;x\n4;117;06/04/2026;blue;y\n");
-    let ran = desk.run(&["conform", "one.csv", "two.csv", "-o", "batch"]).ended(1);
-    let ran = ran.says(&["3 rows read = 2 accepted + 1 rejected", "at row 3 of two.csv"]);
+    let ran = desk.run(&["conform", "--all-causes", "one.csv", "two.csv", "-o", "batch"]).ended(1);
+    let ran = ran.says(&["3 rows read = 2 accepted + 1 rejected", "row: 3 of two.csv"]);
     ran.says(&["\"000117\" is the key of row 2 of one.csv already"]);
     assert_eq!(desk.read("batch/upload/up-1.csv").lines().count(), 3);
     let rejects = desk.read("batch/rejects.csv");
@@ -314,7 +318,7 @@ fn a_number_in_doubt_far_behind_the_first_rows_is_proven_by_all_of_them() {
     export.push_str("77001,03/04/2026,white,\"1,204\"\n77002,03/04/2026,white,\"1,204.5\"\n");
     let desk = Desk::new().with("export.csv", &export);
     let ran = desk.run(&["check", "export.csv", "--today", "2026-05-01"]).ended(0);
-    ran.says(&["60,002 accepted + 0 rejected", "decimal mark"]);
+    ran.says(&["60,002 accepted + 0 rejected", "honey_kg decimal point (proven)"]);
     desk.conform().ended(0);
     assert!(
         desk.read("batch/upload/up-1.csv")
@@ -371,7 +375,7 @@ fn a_delimiter_at_the_end_of_every_row_is_an_empty_column_and_no_row_is_moved() 
 fn cells_missing_at_the_end_are_blank_where_the_mapping_says_so() {
     let export = "Name,Town,Note\nAnn,Vik,a\nBo,Oslo\nCy\n";
     three_columns("", export)
-        .run(&["check", "export.csv"])
+        .run(&["check", "export.csv", "--evidence"])
         .ended(1)
         .says(&["2 rejected", "missing_cells = \"blank\""]);
     let desk = three_columns("missing_cells = \"blank\"", export);

@@ -17,7 +17,7 @@ const TARGET: [Case; 24] = [
         "target.toml",
         "digits = 6",
         "digits = \"six\"",
-        &["line 13", "digits is to be a whole number, 1 or more, and is of type string"],
+        &["line 13", "digits must be a whole number, 1 or more, but it is of type string"],
     ),
     (
         "target.toml",
@@ -195,13 +195,13 @@ const MAPPING: [Case; 21] = [
         "mapping.toml",
         "[[map]]",
         "[source]\ndelimiter = \"\"\n[[map]]",
-        &["delimiter is to be a character, or a few"],
+        &["delimiter must be one character, or a few"],
     ),
     (
         "mapping.toml",
         "[[map]]",
         "[source]\nheader_row = -1\n[[map]]",
-        &["header_row is to be a whole number, 0 or more"],
+        &["header_row must be a whole number, 0 or more"],
     ),
     (
         "mapping.toml",

@@ -152,7 +152,7 @@ fn material_that_describes_nothing_or_too_much_is_said() {
         "two.csv",
         "Table,Field,Type,Required\nhives,id,Text,M\nhives,mark,Text,M\nvisits,id,Text,M\nvisits,day,Date,M\n",
     );
-    desk.run(&["target", "draft", "notes.csv"]).stops(&["none of the materials describes a field"]);
+    desk.run(&["target", "draft", "notes.csv"]).stops(&["not one of the materials describes a field"]);
     desk.run(&["target", "draft", "two.csv"])
         .stops(&["describes 2 tables", "--table \"hives\" or --table \"visits\""]);
     desk.run(&["target", "draft", "two.csv", "--table", "visits"]).ended(0).says(&["2 fields"]);

@@ -41,7 +41,7 @@ fn small_causes_are_summed_up_until_all_are_asked_for() {
     let few = desk
         .run(&["check", "export.csv"])
         .ended(1)
-        .says(&["and 5 smaller causes with 5 findings: --all-causes"]);
+        .says(&["and 17 smaller causes with 17 findings: --all-causes"]);
     assert!(!few.out.contains("pink24"));
     desk.run(&["check", "export.csv", "--all-causes"]).ended(1).says(&["pink24"]);
 }
