@@ -130,7 +130,7 @@ impl Statements {
         }
         let key = self.key();
         let by = key.iter().filter_map(|place| cells.get(*place).copied()).collect::<Vec<_>>().join(" + ");
-        Some(format!("{rows} of its rows have the key \"{by}\", and one is to be changed"))
+        Some(format!("{rows} of its rows have the key \"{by}\", and one of them should change"))
     }
 }
 

@@ -100,7 +100,7 @@ struct Sink<'s, 'm> {
 }
 
 impl Sink<'_, '_> {
-    /// Takes a record; false where nobody wants more.
+    /// Takes a record; false where enough was read.
     fn take(&mut self, path: &str, record: Record) -> bool {
         self.left.set(LONGEST_RECORD);
         match (self.met)(path, record) {
@@ -145,7 +145,7 @@ impl<'de> Visitor<'de> for Level<'_, '_, '_> {
     fn visit_seq<A: SeqAccess<'de>>(self, mut items: A) -> Result<(), A::Error> {
         while let Some(raw) = items.next_element::<Box<RawValue>>()? {
             if !self.sink.take(&self.path, record_of(raw.get())) {
-                return Err(A::Error::custom("nobody wants more"));
+                return Err(A::Error::custom("enough was read"));
             }
         }
         Ok(())

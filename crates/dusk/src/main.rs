@@ -15,6 +15,7 @@ mod review;
 mod secrets;
 mod show;
 
+use std::ffi::OsString;
 use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
@@ -39,7 +40,12 @@ fn main() -> ExitCode {
         return ended;
     }
     reader_process::prepare();
-    let matches = match args::Args::command().try_get_matches() {
+    let mut words: Vec<OsString> = std::env::args_os().collect();
+    if words.len() < 2 {
+        // Whoever types nothing wants to know where they are.
+        words.push("status".into());
+    }
+    let matches = match args::Args::command().try_get_matches_from(words) {
         Ok(matches) => matches,
         // What was typed may hold anything.
         Err(wrong) if wrong.use_stderr() => {

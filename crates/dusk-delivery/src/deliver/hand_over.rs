@@ -101,7 +101,7 @@ fn refuse_unapproved(batch: &PastBatch, events: &[BatchEvent], needs_approval: b
         events.iter().rfind(|event| matches!(event.what, Happened::Approved | Happened::TurnedDown));
     match decided {
         _ if stage_of(batch, events) == Stage::TurnedDown => Err(Error::Request(format!(
-            "batch {name} was turned down: {}\n  it is not delivered; make it again once that is mended",
+            "batch {name} was turned down: {}\n  it is not delivered; make it again when that is corrected",
             decided.map_or("", |event| event.says.as_str())
         ))),
         Some(event) if event.what == Happened::Approved && event.blake3 != receipt_hash(&batch.path)? => {

@@ -85,7 +85,7 @@ pub(super) fn right(fact: &RecordFact) -> String {
         RecordFact::HeldUnwritable { .. } => {
             "a value that the upload file can hold; correct that record in the target, or write one into this row".into()
         }
-        RecordFact::HeldTwice { .. } => "one record of the target for each key; mend the target first, or keep this row out".into(),
+        RecordFact::HeldTwice { .. } => "one record of the target for each key; correct the target first, or keep this row out".into(),
         RecordFact::HeldAlready { .. } => "records that the target does not hold yet; keep this row out".into(),
         RecordFact::FoundTwice { .. } => "one row for each record of the target; the first one stays".into(),
         RecordFact::UnknownIdentifier => "blank for a new record, or the identifier that the target has for it".into(),

@@ -99,7 +99,7 @@ pub(super) fn right(fact: &RowFact) -> String {
             "close or remove the quote in the export; if the file does not quote its cells at all, write quote = \"\" under [source] in the mapping"
         }
         RowFact::DamagedRecord { .. } => {
-            "mend the record where it comes from, and export it again; all other records were read"
+            "correct the record where it comes from, and export it again; all other records were read"
         }
         RowFact::RowsInCell => "look at the row in the export",
         RowFact::KeepOpen { .. } => {

@@ -70,8 +70,8 @@ pub(super) fn right(fact: &TextFact) -> Cow<'static, str> {
         TextFact::RequiredBlank => {
             "fill it in the export, or write if_blank = \"…\" for this field in the mapping"
         }
-        TextFact::AboveUnknown => "the row above, mended in the export",
-        TextFact::ErrorCell => "the value that the formula should have given; mend it in the workbook",
+        TextFact::AboveUnknown => "the row above, corrected in the export",
+        TextFact::ErrorCell => "the value that the formula should have given; correct it in the workbook",
         TextFact::TurnedIntoDate(Before::Text) => {
             "the text as it was; if these are dates, write dates = \"iso\" for this field in the mapping"
         }

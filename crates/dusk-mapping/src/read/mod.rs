@@ -390,7 +390,7 @@ fn read_blank_clears(map: &mut Settings<'_>, around: &Around<'_>, field: &Field,
     let name = &field.name;
     let wrong = if target.holds.is_none() {
         format!(
-            "{name} is to be cleared in the target, but the description does not say what the target holds ([holds] in target.toml)"
+            "{name} should be cleared in the target, but the description does not say what the target holds ([holds] in target.toml)"
         )
     } else if field.required || field.key {
         format!("{name} must be filled in every record, so that a blank cannot clear it")
@@ -426,7 +426,7 @@ fn check_field(map: &mut Settings<'_>, field: &Field) {
         let zone = zone.name();
         refused(
             format!("{name} wants times of {zone}, and nothing says which clock the source's were read from"),
-            "write for example zone = \"Europe/Oslo\"; the same zone where nothing is to be converted",
+            "write for example zone = \"Europe/Oslo\"; the same zone if nothing should be converted",
         );
     }
     if field.never_send {
@@ -435,7 +435,7 @@ fn check_field(map: &mut Settings<'_>, field: &Field) {
     }
     if field.operation.is_some() {
         let says =
-            format!("{name} says what is to be done with a record (operation), so nothing can feed it");
+            format!("{name} says what the target does with a record (operation), so nothing can feed it");
         refused(says, "take this [[map]] away");
     }
     if field.made_of.is_some() {

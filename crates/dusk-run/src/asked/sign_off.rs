@@ -29,7 +29,7 @@ const MOST_ROWS: u64 = 1_048_575;
 pub fn write_sign_off(ready: &Ready<'_>, comparison: &HeldComparison, path: &Path) -> Result<u64> {
     if comparison.wanted > MOST_ROWS {
         return Err(Error::Request(format!(
-            "{} records are more than a sheet has rows; name what is to be agreed to with --changed, --new or --field",
+            "{} records are more than a sheet has rows; choose some of them with --changed, --new or --field",
             comparison.wanted
         )));
     }

@@ -80,7 +80,7 @@ pub fn try_rows(ready: &Ready<'_>, wanted: &Wanted, progress: &Progress<'_>) -> 
     let limit = if let Wanted::First(most) = wanted { *most } else { usize::MAX };
     let mut rows = chosen_rows(ready, source, &chosen, limit, &found.by_row)?;
     if rows.is_empty() {
-        return Err(Error::Request(format!("{} has none of these rows", source.name)));
+        return Err(Error::Request(format!("{} does not have these rows", source.name)));
     }
     let mut shown: HashSet<usize> = HashSet::new();
     for (row, things) in &order {

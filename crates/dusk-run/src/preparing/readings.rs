@@ -497,7 +497,7 @@ impl Job<'_> {
         if denied && proves_another {
             // 07/13 is rejected under day-month-year, but 07/04 would be read as another day.
             evidence.settle.push(
-                "# if this export is written otherwise; if single values are wrong, mend them in the export"
+                "# if this export is written otherwise; if single values are wrong, correct them in the export"
                     .into(),
             );
             return Some(Undecided { why: Unproven::OtherOrder, ..self.undecided(one, evidence) });

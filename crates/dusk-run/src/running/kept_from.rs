@@ -193,7 +193,7 @@ impl Ready<'_> {
     fn cannot_remove(&self, (key, field): (&str, FieldId), (text, fault): (&str, &Fault)) -> Error {
         let heading = self.job.target.fields.get(field).map_or("", |field| field.heading());
         Error::Request(format!(
-            "{key} is to be removed, and the upload file cannot hold what the target has for it in {heading}: {text:?} \
+            "{key} should be removed, but the upload file cannot hold what the target has for it in {heading}: {text:?} \
              {}\n  nothing was written; correct that record in the target, or send no removals this time",
             fault.wrong()
         ))

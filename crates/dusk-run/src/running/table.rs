@@ -46,5 +46,5 @@ pub(crate) fn operation(standing: Option<Standing>) -> Operation {
 
 /// The cells of a record that goes into a table.
 pub(crate) fn cells_in(record: &[u8]) -> Result<Vec<&str>> {
-    cells_of(record).ok_or_else(|| Error::Invariant("a record's cells cannot be told apart".into()))
+    cells_of(record).ok_or_else(|| Error::Invariant("the cells of a record are mixed up".into()))
 }

@@ -237,7 +237,7 @@ fn refuse_removals(ready: &Ready<'_>, summary: &Summary, said: Option<u64>) -> R
     }
     let why = said.map_or_else(String::new, |said| format!("; --remove says {said}"));
     Err(Error::Request(format!(
-        "{gone} of the {all} records that the target holds are not in this export, and remove_at_most under [holds] lets a batch remove {}{why}; nothing was written\n  look at them with dusk compare --gone; where they are to be removed, add --remove {gone}",
+        "{gone} of the {all} records that the target holds are not in this export, and remove_at_most under [holds] lets a batch remove {}{why}; nothing was written\n  look at them with dusk compare --gone; if they should be removed, add --remove {gone}",
         most.of(all)
     )))
 }

@@ -11,7 +11,7 @@ use super::{Format, MappingArgs, name_and_value};
 pub(crate) enum CrosswalkCommand {
     /// Remember what a source value means: a code, nothing, or that its record is kept out.
     #[command(
-        after_help = "Examples:\n  dusk crosswalk add queen_colour \"yel.\" Y --by \"A. Clerk\"\n  dusk crosswalk add frames n/a --leave-blank --note \"nobody counted\"\n  dusk crosswalk add visit_date \"last week\" --keep-out\n  dusk crosswalk add --from answers.csv"
+        after_help = "Examples:\n  dusk crosswalk add queen_colour \"yel.\" Y --by \"A. Clerk\"\n  dusk crosswalk add frames n/a --leave-blank --note \"not counted\"\n  dusk crosswalk add visit_date \"last week\" --keep-out\n  dusk crosswalk add --from answers.csv"
     )]
     Add(AddArgs),
     /// List what is remembered.

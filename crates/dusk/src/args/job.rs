@@ -126,6 +126,18 @@ pub(crate) struct ConformArgs {
     pub(crate) no_values: bool,
 }
 
+/// What `status` is given.
+#[derive(Debug, Clone, ClapArgs)]
+pub(crate) struct StatusArgs {
+    /// The folder; the one where the program runs, where none is named.
+    #[arg(value_name = "FOLDER")]
+    pub(crate) folder: Option<PathBuf>,
+
+    /// How to print the result.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub(crate) format: Format,
+}
+
 /// What `compare` is given.
 #[derive(Debug, ClapArgs)]
 pub(crate) struct CompareArgs {

@@ -19,7 +19,7 @@ pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
     BatchesArgs, BatchesCommand, CheckJobArgs, CompareArgs, ConfirmArgs, ConformArgs, ExplainArgs, JobArgs,
-    RestArgs, ReviewArgs, RunArgs, TrialArgs,
+    RestArgs, ReviewArgs, RunArgs, StatusArgs, TrialArgs,
 };
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use practice::PracticeArgs;
@@ -57,6 +57,12 @@ pub(crate) enum Command {
     /// Write the demo data and run the whole job on it, showing each command.
     #[command(after_help = "Example:\n  dusk demo my-demo")]
     Demo(DemoArgs),
+
+    /// What is in a folder: target, mappings, exports, batches; and the command that comes next.
+    ///
+    /// It is run where no command is typed.
+    #[command(after_help = "Examples:\n  dusk status\n  dusk status exports/2026 --format json")]
+    Status(StatusArgs),
 
     /// What this file is and what has happened to it, with evidence.
     #[command(
@@ -368,6 +374,7 @@ impl Command {
                 return Some(ForMapping { mapping: &mut map.mapping, sources, may_be_new: true });
             }
             Self::Demo(_)
+            | Self::Status(_)
             | Self::Inspect(_)
             | Self::Batches(_)
             | Self::Target(_)

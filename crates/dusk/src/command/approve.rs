@@ -41,7 +41,7 @@ pub(super) fn run_turn_down(args: &TurnDownArgs) -> Outcome {
     }
     turn_down(batch, named.doer(), &args.why)?;
     print(&format!(
-        "batch {} is turned down by {}: {}\n  it is not delivered; make it again with dusk conform --again once that is mended\n",
+        "batch {} is turned down by {}: {}\n  it is not delivered; make it again with dusk conform --again when that is corrected\n",
         batch.name(),
         visible(named.doer().by),
         visible(&args.why)

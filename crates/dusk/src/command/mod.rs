@@ -33,11 +33,14 @@ mod review;
 mod round;
 mod saved;
 mod several;
+mod status;
 mod trial;
 mod wanted;
 
 #[cfg(not(feature = "review"))]
 use no_review as review;
+
+pub(crate) use status::{ExportState, FolderState};
 
 use crate::args::{Args, CheckJobArgs, Command, ConformArgs};
 use crate::outcome::{Failure, Outcome};
@@ -62,6 +65,7 @@ pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
 pub(crate) fn run(args: &Args) -> Outcome {
     match &args.command {
         Command::Demo(demo) => crate::demo::run(demo, args.colour),
+        Command::Status(args_of) => status::run(args_of),
         Command::Inspect(look) => inspect::run(look, args.quiet),
         Command::Map(map) => map::run(map, args.quiet),
         Command::Trial(trial) => trial::run(trial, args.quiet),

@@ -35,7 +35,7 @@ pub(super) const STEPS: [Step; 23] = [
     Run("What can be made now is made: the sites.", &["round", "--make", "--quiet"]),
     Run("They are handed over, once, however often this is run.", &["deliver", FIRST, "-m", SITES]),
     Run(
-        "The practice target stands in for the register. It refuses a parish that it does not know.",
+        "The practice target plays the register. It refuses a parish that it does not know.",
         &[
             "practice",
             SITES_TARGET,

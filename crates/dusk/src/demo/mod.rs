@@ -112,11 +112,11 @@ const STEPS: [Step; 41] = [
     ),
     Run(
         "Some of it means nothing, and some records cannot be used:",
-        &["crosswalk", "add", "frames", "n/a", "--leave-blank", "--note", "nobody counted"],
+        &["crosswalk", "add", "frames", "n/a", "--leave-blank", "--note", "not counted"],
     ),
     Run("", &["crosswalk", "add", "visit_date", "last week", "--keep-out"]),
     Mend(
-        "The keepers know the rest. It is mended where they can see the whole row: in a spreadsheet program.",
+        "The keepers know the rest. It is corrected where they can see the whole row: in a spreadsheet program.",
         &[
             ("Honey (lb)", "about 20", "20"),
             ("Date", "31/02/2026", "28/02/2026"),

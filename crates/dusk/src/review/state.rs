@@ -220,7 +220,7 @@ impl Screen {
             }
             Some(item) if !item.elsewhere.is_empty() => self.message = item.elsewhere.clone(),
             Some(item) if !item.rows.is_empty() => {
-                self.message = "No one value is to blame: mend the rows one by one (e).".into();
+                self.message = "No one value is to blame: correct the rows one by one (e).".into();
             }
             _ => {}
         }

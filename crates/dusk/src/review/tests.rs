@@ -295,5 +295,5 @@ fn numbers_that_lost_their_digits_are_not_settled_all_alike() {
         ("spring.csv", "Hive,Day\n4.1E+05,1\n4.1E+05,2\n117,3\n"),
     ];
     let asked = picture_of(&files, (110, 24), "s");
-    assert!(asked.contains("mend the rows one by one") && !asked.contains(" is ─"), "{asked}");
+    assert!(asked.contains("correct the rows one by one") && !asked.contains(" is ─"), "{asked}");
 }

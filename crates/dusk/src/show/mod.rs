@@ -25,6 +25,7 @@ mod records;
 mod report;
 mod round;
 mod saved;
+mod status;
 mod style;
 mod table;
 mod target;
@@ -61,6 +62,7 @@ pub(crate) use records::how_read;
 pub(crate) use report::{Report, show_drift};
 pub(crate) use round::{Step, round_lines, round_page};
 pub(crate) use saved::{SavedShown, saved_table};
+pub(crate) use status::StatusShown;
 pub(crate) use style::failure;
 pub(crate) use table::SimpleTable;
 #[cfg(feature = "review")]

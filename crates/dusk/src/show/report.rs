@@ -221,7 +221,12 @@ impl Report<'_> {
             return Ok(());
         }
         let job = self.ready.job;
-        let option = mapping_option(&job.mapping.path);
+        let asked = job
+            .asked
+            .iter()
+            .map(|(name, value)| format!(" --set {}", shell_word(&format!("{name}={value}"))));
+        let asked: String = asked.collect();
+        let option = format!("{}{asked}", mapping_option(&job.mapping.path));
         let sources = job.sources.iter().map(|source| shell_word(&source.name)).collect::<Vec<_>>().join(" ");
         let command = match (self.summary.causes.is_empty(), self.made) {
             (false, _) => format!("dusk review {sources}{option}"),
@@ -229,7 +234,7 @@ impl Report<'_> {
             (true, Some(batch)) if job.target.delivery.is_some() => {
                 let name =
                     batch.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
-                format!("dusk deliver {}{option}", shell_word(&name))
+                format!("dusk deliver {}{}", shell_word(&name), mapping_option(&job.mapping.path))
             }
             (true, Some(_)) => return Ok(()),
         };

@@ -112,7 +112,7 @@ pub(crate) fn field_heading(target: &Target, place: FieldId) -> String {
         let gone = words.gone.as_ref().map_or_else(String::new, |word| format!(", removed \"{word}\""));
         item(
             "says",
-            &format!("what is to be done: new \"{}\", changed \"{}\"{gone}", words.new, words.changed),
+            &format!("what the target does: new \"{}\", changed \"{}\"{gone}", words.new, words.changed),
         );
     }
     if let Some(made_of) = &field.made_of {

@@ -224,7 +224,7 @@ For more information, try '--help'.
             (
                 "trial export.csv --rows 90",
                 r#"
-dusk: export.csv has none of these rows
+dusk: export.csv does not have these rows
 "#,
             ),
         ],

@@ -42,7 +42,7 @@ fn rows_are_tried_as_asked_for_and_written_as_a_small_upload() {
     assert!(!desk.names(".").iter().any(|name| name.starts_with(".trial")), "{:?}", desk.names("."));
     desk.run(&["trial", "export.csv", "-o", "try.csv"]).stops(&["try.csv"]);
     desk.run(&["trial", "export.csv", "--first", "2"]).ended(0).says(&["2 of 6 rows"]);
-    desk.run(&["trial", "export.csv", "--rows", "99"]).stops(&["export.csv has none of these rows"]);
+    desk.run(&["trial", "export.csv", "--rows", "99"]).stops(&["export.csv does not have these rows"]);
     desk.run(&["trial", "export.csv", "--rows", "9-3"]).stops(&["17,44-50"]);
     let split = desk
         .edited(
