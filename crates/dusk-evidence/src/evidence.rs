@@ -127,13 +127,7 @@ impl Evidence {
 /// The words as they stand after this number: "rows of 4 cells" are one "row of 4 cells".
 fn number_of(count: u64, words: &str) -> String {
     let end = words.find(|c: char| !c.is_alphabetic()).unwrap_or(words.len());
-    let verbs = [
-        (" are ", " is "),
-        (" have ", " has "),
-        (" stand ", " stands "),
-        (" name ", " names "),
-        (" hold ", " holds "),
-    ];
+    let verbs = [(" are ", " is "), (" have ", " has "), (" name ", " names "), (" hold ", " holds ")];
     match words.split_at_checked(end) {
         Some((first, rest)) if count == 1 && first.len() > 2 => {
             let rest = verbs

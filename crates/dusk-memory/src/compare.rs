@@ -513,7 +513,7 @@ mod tests {
             )
         );
         let comma = |now: &mut BatchMemory| now.fields[3].numbers.as_mut().unwrap().mark = ',';
-        assert_eq!(says(&month(2, 200), &comma), "mass: \",\" stands before the decimals, and \".\" did");
+        assert_eq!(says(&month(2, 200), &comma), "mass: \",\" is before the decimals, and it was \".\"");
     }
 
     #[test]

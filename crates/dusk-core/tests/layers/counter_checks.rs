@@ -72,7 +72,7 @@ fn each_thing_that_speaks_against_a_name_makes_it_a_question() {
             &[("Driver", PLACES), ("Note", PEOPLE)],
             "looks more like people's names",
         ),
-        (format!("name = \"mail\"\n{TEXT}"), &[("Mail", PLACES)], "no mail addresses"),
+        (format!("name = \"mail\"\n{TEXT}"), &[("Mail", PLACES)], "not mail addresses"),
         (
             format!("name = \"plot\"\n{TEXT}\ndescription = \"A letter and two digits.\""),
             &[("Plot", &["1234", "5678"])],

@@ -57,7 +57,7 @@ fn a_value_for_blank_cells_has_to_be_one_that_the_field_holds() {
 #[test]
 fn an_answer_has_to_be_one_that_the_field_holds() {
     for (field, line, says) in [
-        (CODE, "pink,Q", Some("\"Q\" is no code of colours")),
+        (CODE, "pink,Q", Some("\"Q\" is not a code of colours")),
         (CODE, "pink,W", None),
         (CODE, "pink,(leave blank)", None),
         (

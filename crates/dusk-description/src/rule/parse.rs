@@ -97,10 +97,10 @@ impl<'a> Parser<'a> {
     }
 
     /// An error about the next word, or about the end.
-    pub(super) fn wrong(&self, stands: &str, hint: &str) -> RuleError {
+    pub(super) fn wrong(&self, says: &str, hint: &str) -> RuleError {
         match self.peek() {
-            Some(_) => RuleError::new(format!("this {stands}"), hint, self.place()),
-            None => RuleError::new(stands.replacen("stands", "the rule ends", 1), hint, self.place()),
+            Some(_) => RuleError::new(format!("this {says}"), hint, self.place()),
+            None => RuleError::new(says.replacen("is where", "the rule ends where", 1), hint, self.place()),
         }
     }
 

@@ -84,7 +84,7 @@ fn what_cannot_be_read_points_at_the_word() {
         ("brood <=", "ends", " "),
         ("brood ~ 3", "means nothing", "~"),
         ("(brood < 3", "bracket", " "),
-        ("brood < 3 frames", "is over", "frames"),
+        ("brood < 3 frames", "comes after the end of the rule", "frames"),
         ("brood / 2 > 3", "means nothing", "/"),
         ("length of brood > 1", "part of a text", "brood"),
         ("colour matches \"(\"", "cannot be read", "\"(\""),

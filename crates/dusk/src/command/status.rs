@@ -177,7 +177,7 @@ fn last_batch_of(path: &Path, batches: &[PastBatch]) -> Option<(String, u64)> {
     of_size.peek()?;
     let identity = SourceIdentity::of(File::open(path).ok()?).ok()?;
     let has_it = |receipt: &Receipt| receipt.sources.iter().any(|source| source.blake3 == identity.blake3);
-    let (batch, receipt) = of_size.filter(|(_, receipt)| has_it(receipt)).last()?;
+    let (batch, receipt) = of_size.rfind(|(_, receipt)| has_it(receipt))?;
     Some((batch.name(), receipt.totals.rejected))
 }
 

@@ -22,8 +22,8 @@ pub(crate) fn field_totals(totals: &[&FieldTotal]) -> String {
 /// A line for each rule over the whole batch: what it comes to beside what must hold.
 pub(crate) fn limit_lines(limits: &[BatchLimit]) -> String {
     let line = |limit: &BatchLimit| {
-        let (reckoned, must) = (limit.reckoned.join(", "), visible(&limit.must));
-        let says = format!("{}: {reckoned}; must be {must}", visible(&limit.rule));
+        let (sum, must) = (limit.reckoned.join(", "), visible(&limit.must));
+        let says = format!("{}: {sum}; must be {must}", visible(&limit.rule));
         format!("  {}\n", if limit.is_broken { styled(WRONG, &says) } else { says })
     };
     limits.iter().map(line).collect()
