@@ -45,6 +45,9 @@ fn main() -> ExitCode {
         // Whoever types nothing wants to know where they are.
         words.push("status".into());
     }
+    if let Some(page) = command::help_about(&words) {
+        return outcome::print(&page).map_or(ExitCode::from(2), |()| ExitCode::SUCCESS);
+    }
     let matches = match args::Args::command().try_get_matches_from(words) {
         Ok(matches) => matches,
         // What was typed may hold anything.

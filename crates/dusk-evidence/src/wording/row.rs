@@ -4,9 +4,14 @@ use crate::{HeadedValue, RowFact};
 
 pub(super) fn wrong(fact: &RowFact) -> String {
     match fact {
-        RowFact::Width { cells, header } => format!("has {cells} cells, and the header has {header}"),
+        RowFact::Width { cells, header } => {
+            format!("has {}, and the header has {header}", number_of_cells(*cells))
+        }
         RowFact::SeveralWays { cells, header, ways, .. } => {
-            format!("has {cells} cells, and the header has {header}; it could be put together in {ways} ways")
+            format!(
+                "has {}, and the header has {header}; it could be put together in {ways} ways",
+                number_of_cells(*cells)
+            )
         }
         RowFact::Rejoined { cells, values } => format!(
             "had {cells} cells because of an unquoted delimiter, and was put together again in the only way that fits: {}",
@@ -121,4 +126,8 @@ pub(super) fn right(fact: &RowFact) -> String {
         | RowFact::NotKept { .. } => "",
     };
     right.to_owned()
+}
+
+fn number_of_cells(count: usize) -> String {
+    if count == 1 { "1 cell".to_owned() } else { format!("{count} cells") }
 }

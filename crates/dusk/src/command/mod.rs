@@ -16,6 +16,7 @@ mod description;
 mod dropped;
 mod explain;
 mod follow_up;
+mod help;
 mod history;
 mod inspect;
 mod kinds;
@@ -40,6 +41,7 @@ mod wanted;
 #[cfg(not(feature = "review"))]
 use no_review as review;
 
+pub(crate) use help::help_about;
 pub(crate) use status::{ExportState, FolderState};
 
 use crate::args::{Args, CheckJobArgs, Command, ConformArgs};

@@ -136,8 +136,8 @@ impl Page<'_> {
             Part { name: "left out", count: totals.left_out, colour: "#9aa3b0" },
         ];
         let says = format!(
-            "Of {} rows read, {} were accepted, {} rejected, {} merged and {} left out.",
-            grouped(totals.read),
+            "Of {} read, {} were accepted, {} rejected, {} merged and {} left out.",
+            counted(totals.read, "row"),
             grouped(totals.accepted),
             grouped(totals.rejected),
             grouped(totals.merged),

@@ -7,7 +7,7 @@ use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
 
 use super::delivered::{event_lines, stage_word};
 use super::field_totals::{field_totals, limit_lines};
-use super::layout::{columns, grouped, item, padded, rows_of_file};
+use super::layout::{columns, counted, grouped, item, padded, rows_of_file};
 use super::made::loaded_line;
 use super::style::{GOOD, NAME, WRONG, styled};
 use super::table::SimpleTable;
@@ -173,7 +173,7 @@ pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBat
             ),
         );
     }
-    item("changed", &format!("{} cells", grouped(receipt.changed_cells)));
+    item("changed", &counted(receipt.changed_cells, "cell"));
     let findings: Vec<String> =
         receipt.findings.iter().map(|(kind, count)| format!("{} {kind}", grouped(*count))).collect();
     item("findings", &findings.join(", "));

@@ -7,7 +7,7 @@ use dusk_core::inspecting::{ColumnReport, Counted, Inspection, NumberedRow};
 use dusk_core::sources::{Source, WorkbookFacts};
 
 use super::digest::in_one_line;
-use super::layout::{columns, cut, grouped, labelled, padded, width, wrapped};
+use super::layout::{columns, counted, cut, grouped, labelled, padded, width, wrapped};
 use super::records::record_facts;
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::visible;
@@ -313,10 +313,10 @@ fn in_depth(f: &mut fmt::Formatter<'_>, column: &ColumnReport) -> fmt::Result {
         f,
         "filled",
         &format!(
-            "{} cells, {} blank, {estimated}{} different values",
-            grouped(column.filled),
+            "{}, {} blank, {estimated}{}",
+            counted(column.filled, "cell"),
             grouped(column.blank),
-            grouped(column.distinct)
+            counted(column.distinct, "different value")
         ),
     )?;
     if !column.range.is_empty() {

@@ -82,6 +82,11 @@ pub(super) fn item(name: &str, text: &str) -> String {
     out
 }
 
+/// A text in lines of the screen's width, each with its end.
+pub(crate) fn wrapped_page(text: &str) -> String {
+    wrapped(text, width(), 0).iter().map(|line| format!("{line}\n")).collect()
+}
+
 /// Breaks a text at spaces into lines of at most `width` columns. The first line may have begun
 /// already, `begun` columns in.
 pub(super) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {

@@ -46,7 +46,8 @@ impl fmt::Display for Report<'_> {
         Totals(self.summary).fmt(f)?;
         self.what_decisions_did(f)?;
         if self.ready.plan.makes_several() {
-            writeln!(f, "  the accepted rows make {} records", grouped(self.summary.records))?;
+            let records = counted(self.summary.records, "record");
+            writeln!(f, "  the accepted rows make {records}")?;
         }
         WithheldLine(self.summary).fmt(f)?;
         f.write_str(&limit_lines(&self.summary.limits))?;

@@ -17,8 +17,9 @@ impl fmt::Display for Totals<'_> {
         let rejected = if totals.rejected > 0 { styled(WRONG, &rejected) } else { rejected };
         writeln!(
             f,
-            "{} rows read = {} accepted + {rejected} rejected + {} merged + {} left out",
+            "{} {} read = {} accepted + {rejected} rejected + {} merged + {} left out",
             styled(NAME, &grouped(totals.read)),
+            if totals.read == 1 { "row" } else { "rows" },
             styled(GOOD, &grouped(totals.accepted)),
             grouped(totals.merged),
             grouped(totals.left_out),

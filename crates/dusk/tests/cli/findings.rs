@@ -183,7 +183,7 @@ fn two_splits_are_put_together_only_if_no_other_two_fit() {
 /// upload, the mapping's end, the export, the finding, and a part of its message.
 const ROWS: [(&str, &str, &str, &str, &str, &str); 11] = [
     ("", "", "", "Id,It\na,\"b\nc,d\n", "unclosed-quote", "never closed"),
-    ("", "", "", "Id,It\na\n", "row-too-short", "has 1 cells, and the header has 2"),
+    ("", "", "", "Id,It\na\n", "row-too-short", "has 1 cell, and the header has 2"),
     (
         "",
         "",

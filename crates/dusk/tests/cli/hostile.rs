@@ -323,7 +323,7 @@ fn small_workbooks_that_are_made_to_hurt_are_refused_soon() {
         .with_bytes("blank.ods", &ods(&blank))
         .run(&["check", "blank.ods"])
         .ended(0)
-        .says(&["1 rows read"]);
+        .says(&["1 row read"]);
 }
 
 #[test]

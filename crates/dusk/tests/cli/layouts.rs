@@ -176,7 +176,7 @@ fn files_are_split_where_the_target_limits_their_rows() {
     );
     // A batch without a record is a file with the header alone.
     let desk = Desk::new().with("export.csv", "No,Date,Queen,Honey\nx,2026-04-03,?,?\n");
-    desk.conform().ended(1).says(&["1 rows read = 0 accepted"]);
+    desk.conform().ended(1).says(&["1 row read = 0 accepted"]);
     assert_eq!(desk.read("batch/upload/up-1.csv"), "apiary_id;visit_date;queen;honey_kg\n");
     // An export that was begun and not finished makes none.
     for (rows, says) in [

@@ -209,7 +209,7 @@ fn archives_folders_and_packed_files_are_sources_each_with_its_name() {
             "2 rows read = 1 accepted + 1 rejected",
             "\"horse\"",
         ]);
-        desk.run(&["check", june]).ended(1).says(&["1 rows read = 0 accepted + 1 rejected"]);
+        desk.run(&["check", june]).ended(1).says(&["1 row read = 0 accepted + 1 rejected"]);
         desk.run(&["inspect", all]).stops(&["has 2 exports in it", june]);
     }
     desk.run(&["inspect", "one.zip"]).ended(0).says(&["one.zip/may.csv"]);

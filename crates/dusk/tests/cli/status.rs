@@ -115,3 +115,19 @@ fn what_cannot_be_read_is_shown_as_that_and_programs_get_the_same() {
     assert_eq!((&export["mappings"][0], &export["batch"]), (&"mapping.toml".into(), &Value::Null));
     assert_eq!(json["next"]["command"], "dusk check export.csv");
 }
+
+#[test]
+fn help_tells_what_a_finding_means() {
+    let desk = Desk::empty();
+    let all =
+        desk.run(&["help", "findings"]).ended(0).says(&["not-a-code", "reject", "dusk help NAME tells"]);
+    assert!(all.out.lines().count() > 60, "{}", all.out);
+    desk.run(&["help", "not-a-code"]).ended(0).says(&["not-a-code: ", "(reject)", "code list"]);
+    desk.run(&["help", "not-a-cod"])
+        .ended(0)
+        .says(&["there is no finding not-a-cod", "dusk help not-a-code"]);
+    // Commands are told as ever.
+    desk.run(&["help", "turn-down"]).ended(0).says(&["Usage: dusk turn-down"]);
+    desk.run(&["help", "check"]).ended(0).says(&["Usage: dusk check"]);
+    desk.run(&["help", "nonsense"]).ended(2);
+}
