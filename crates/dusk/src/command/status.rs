@@ -41,7 +41,7 @@ pub(crate) struct BatchState {
 pub(crate) struct FolderState {
     /// The descriptions of targets, each with what it describes or that it cannot be read.
     pub(crate) targets: Vec<(String, String)>,
-    /// The mappings, each with its target or why it cannot be used.
+    /// The mappings, each with where it leads or why it cannot be used.
     pub(crate) mappings: Vec<(String, String)>,
     pub(crate) exports: Vec<ExportState>,
     pub(crate) batches: Vec<BatchState>,
@@ -61,7 +61,7 @@ pub(super) fn run(args: &StatusArgs) -> Outcome {
 
 fn as_json(state: &FolderState) -> serde_json::Value {
     let targets = state.targets.iter().map(|(file, name)| json!({"file": file, "target": name}));
-    let mappings = state.mappings.iter().map(|(file, name)| json!({"file": file, "target": name}));
+    let mappings = state.mappings.iter().map(|(file, says)| json!({"file": file, "is": says}));
     let exports = state.exports.iter().map(|export| {
         let (batch, rejected) = export.batch.clone().unzip();
         json!({"file": export.name, "mappings": export.mappings, "batch": batch, "rejected": rejected})
@@ -107,7 +107,7 @@ fn state_of(folder: &Path) -> Result<FolderState, crate::outcome::Failure> {
         |path: &Path| path.file_name().map_or_else(String::new, |name| name.to_string_lossy().into_owned());
     let mappings = saved.iter().map(|mapping| {
         let target = match &mapping.read {
-            Ok((_, target)) => target.name.clone(),
+            Ok((_, target)) => format!("into {}", target.name),
             Err(_) => mapping.why_not_read().to_owned(),
         };
         (name(&mapping.path), target)
@@ -223,10 +223,12 @@ fn next(state: &FolderState, saved: &[SavedMapping], folder: &Path) -> Option<(S
             format!("no batch was made of {} yet", export.name),
         ));
     }
-    let open = state.exports.iter().find_map(|export| {
+    // Of what was rejected, the newest batch whose export a mapping still fits.
+    let open = state.exports.iter().filter_map(|export| {
         let (batch, rejected) = export.batch.as_ref().filter(|(_, rejected)| *rejected > 0)?;
-        Some((export, batch, rejected))
+        (!export.mappings.is_empty()).then_some((export, batch, rejected))
     });
+    let open = open.max_by_key(|(_, batch, _)| batch.as_str());
     if let Some((export, batch, rejected)) = open {
         let mapping = export.mappings.first().map_or_else(String::new, |mapping| with_mapping(mapping));
         let rows = crate::show::counted(*rejected, "row");

@@ -18,11 +18,7 @@ impl fmt::Display for StatusShown<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let state = self.0;
         part(f, "target", state.targets.iter().map(|(file, says)| (file.clone(), says.clone())))?;
-        part(
-            f,
-            "mappings",
-            state.mappings.iter().map(|(file, target)| (file.clone(), format!("into {target}"))),
-        )?;
+        part(f, "mappings", state.mappings.iter().map(|(file, says)| (file.clone(), says.clone())))?;
         part(f, "exports", state.exports.iter().map(|export| (export.name.clone(), export_says(export))))?;
         let batches = state.batches.iter().rev().map(|batch| {
             let rows = counted(batch.accepted, "row");
