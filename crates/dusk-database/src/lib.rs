@@ -84,6 +84,12 @@ pub trait Database {
     /// When it cannot be read.
     fn rows(&self, table: &str, columns: &[&str], most: usize) -> Result<Vec<Vec<Option<String>>>>;
 
+    /// The rows that a query gives, with these of its columns as text; nothing for null. Nothing is ever changed by it.
+    ///
+    /// # Errors
+    /// When it is not a query, or has no such column; when the database cannot be read.
+    fn query(&self, query: &str, columns: &[&str]) -> Result<Vec<Vec<Option<String>>>>;
+
     /// The rules between the columns of a table.
     ///
     /// # Errors

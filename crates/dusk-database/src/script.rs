@@ -374,6 +374,10 @@ impl Database for Script {
         Ok(rows.map(|row| columns.iter().map(|column| cell(row, column)).collect()).collect())
     }
 
+    fn query(&self, _: &str, _: &[&str]) -> Result<Vec<Vec<Option<String>>>> {
+        Err(Error::Request("a script cannot be asked a query; name its table, or a database".into()))
+    }
+
     fn rules(&self, table: &str) -> Result<Vec<TableRule>> {
         Ok(self.table(table).map(|table| table.rules.clone()).unwrap_or_default())
     }

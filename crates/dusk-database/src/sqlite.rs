@@ -136,6 +136,30 @@ impl Database for Sqlite {
         let sql = format!("SELECT {wanted} FROM {} ORDER BY rowid LIMIT {most}", quoted(table));
         self.list(&sql, &[], |row| (0..columns.len()).map(|place| row.get_ref(place).map(text_of)).collect())
     }
+
+    fn query(&self, query: &str, columns: &[&str]) -> Result<Vec<Vec<Option<String>>>> {
+        let shown = self.path.display();
+        let statement = self.connection.prepare(query).map_err(|error| {
+            Error::Request(format!("the query is not one that {shown} understands: {error}"))
+        })?;
+        // What gives no columns is not a query, and is never run. A column in quotes that is not there would be a text.
+        let names: Vec<String> = statement.column_names().map(str::to_owned).collect();
+        if names.is_empty() || !statement.readonly() {
+            return Err(Error::Request(format!(
+                "what is given as the query of {shown} does not only read rows"
+            )));
+        }
+        let mut places = Vec::new();
+        for column in columns {
+            let place = names.iter().position(|name| name.eq_ignore_ascii_case(column)).ok_or_else(|| {
+                let known = names.join(", ");
+                Error::Request(format!("the query of {shown} has no column \"{column}\"; it has {known}"))
+            })?;
+            places.push(place);
+        }
+        drop(statement);
+        self.list(query, &[], |row| places.iter().map(|place| row.get_ref(*place).map(text_of)).collect())
+    }
 }
 
 /// Hands on the headings of these columns, those that the table has, and then each of its rows; nothing is a blank text.

@@ -46,6 +46,8 @@ pub struct LookUpPlace {
     pub sheet: Option<SheetChoice>,
     /// The table of a database.
     pub table: Option<String>,
+    /// A query of a database.
+    pub query: Option<String>,
 }
 
 /// What a key leads to.
@@ -66,6 +68,10 @@ impl LookUp {
         let mut look_up = Self { by, take, ..Self::default() };
         let names: Vec<String> =
             look_up.by.iter().map(|(_, theirs)| theirs.clone()).chain([look_up.take.clone()]).collect();
+        if let Some(query) = &place.query {
+            look_up.read_query(path, query, &names)?;
+            return Ok(look_up);
+        }
         if let Some(table) = &place.table {
             look_up.read_table(path, table, &names)?;
             return Ok(look_up);
@@ -79,6 +85,28 @@ impl LookUp {
             }
         })?;
         Ok(look_up)
+    }
+
+    /// The rows of a query, counted from 1 as it gives them.
+    fn read_query(&mut self, path: &Path, query: &str, names: &[String]) -> Result<()> {
+        let shown = dusk_database::shown(path);
+        let database = dusk_database::open(path)?.ok_or_else(|| {
+            Error::Request(format!("{shown} is not a database; leave query out for other files"))
+        })?;
+        let columns: Vec<&str> = names.iter().map(String::as_str).collect();
+        self.add_rows(database.query(query, &columns)?);
+        self.file = format!("the query of {}", file_name(path, &shown));
+        Ok(())
+    }
+
+    fn add_rows(&mut self, rows: Vec<Vec<Option<String>>>) {
+        for (number, row) in (1..).zip(rows) {
+            let cells: Vec<&str> =
+                row.iter().map(|cell| cell.as_deref().unwrap_or_default().trim()).collect();
+            if let Some((answer, keys)) = cells.split_last() {
+                self.add(keys, answer, Row(number));
+            }
+        }
     }
 
     /// The rows of a table of a database, counted from 1 in its own order.
@@ -106,17 +134,8 @@ impl LookUp {
                 Error::Request(says)
             })?;
         const ALL: usize = i64::MAX as usize;
-        for (number, row) in (1..).zip(database.rows(table, &columns, ALL)?) {
-            let cells: Vec<&str> =
-                row.iter().map(|cell| cell.as_deref().unwrap_or_default().trim()).collect();
-            if let Some((answer, keys)) = cells.split_last() {
-                self.add(keys, answer, Row(number));
-            }
-        }
-        self.file = format!(
-            "{table} of {}",
-            path.file_name().map_or_else(|| shown.clone(), |name| name.to_string_lossy().into())
-        );
+        self.add_rows(database.rows(table, &columns, ALL)?);
+        self.file = format!("{table} of {}", file_name(path, &shown));
         Ok(())
     }
 
@@ -215,6 +234,11 @@ impl LookUp {
     pub fn is_empty(&self) -> bool {
         self.exact.is_empty()
     }
+}
+
+/// The name of a database's file, or where its server is.
+fn file_name(path: &Path, shown: &str) -> String {
+    path.file_name().map_or_else(|| shown.to_owned(), |name| name.to_string_lossy().into())
 }
 
 fn folded(key: &str) -> String {

@@ -47,6 +47,7 @@ mod record_bytes;
 mod refreshing;
 mod resaved;
 mod review;
+mod rows_by_group;
 mod shapes;
 mod splitting;
 mod threads;

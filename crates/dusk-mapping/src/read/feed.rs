@@ -250,13 +250,15 @@ fn read_look_up(map: &mut Settings<'_>, around: &Around<'_>, own: &dyn Fn(&str) 
                 },
             );
         }
-        let place =
-            LookUpPlace { sheet: read_sheet(table), table: table.text("table").map(|table| table.value) };
-        if place.sheet.is_some() && place.table.is_some() {
-            table.misplaced(
-                "sheet",
-                "look_up has a sheet of a workbook and a table of a database; keep one of the two",
-            );
+        let place = LookUpPlace {
+            sheet: read_sheet(table),
+            table: table.text("table").map(|table| table.value),
+            query: table.text("query").map(|query| query.value),
+        };
+        let named = [place.sheet.is_some(), place.table.is_some(), place.query.is_some()];
+        if named.into_iter().filter(|named| *named).count() > 1 {
+            let says = "look_up has more than one of sheet, table and query; keep one of them";
+            table.problem(table.line(), says, |_| {});
         }
         (table.required_text("file"), place, crosswalk, by, table.required_text("take"))
     });

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::description::MeansA;
-use dusk_core::evidence::{Cause, Grouping, Id as _, Kind, SourceId};
+use dusk_core::evidence::{Cause, CodeFact, Fact, Grouping, Id as _, Kind, SourceId};
 use dusk_core::run::{Job, Ready, Settle};
 
 use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
@@ -178,8 +178,12 @@ impl Causes<'_> {
         if of_batch {
             labelled("expected", &format!("the rule is {right}"))?;
         } else {
-            if !right.is_empty() && !has_details {
-                labelled("expected", &visible(&right))?;
+            match &*cause.fault.fact {
+                Fact::Code(CodeFact::NotACode { nearest: Some(code), .. }) => {
+                    labelled("nearest", &visible(&code.to_string()))?;
+                }
+                _ if !right.is_empty() && !has_details => labelled("expected", &visible(&right))?,
+                _ => {}
             }
             labelled(if cause.count == 1 { "row" } else { "rows" }, &self.rows(cause))?;
         }

@@ -402,3 +402,57 @@ fn a_pattern_that_would_not_be_the_only_one_or_would_harm_others_is_not_offered_
     ]);
     check(&["week 10", "week 11", "week 12"]).says_nothing_of(&["pattern ="]);
 }
+
+#[test]
+fn a_part_of_a_date_needs_what_its_form_needs() {
+    let year = |cells: &[&str], more: &str| {
+        Desk::with_field("type = \"integer\"", &format!("from = \"It\"\ndate_form = \"yyyy\"\n{more}"), cells)
+    };
+    let sent = |desk: &Desk| desk.read("batch/upload/up.csv");
+    // No order is proven here, and a year needs none.
+    let desk = year(&["03/04/2026", "5 May 2025", "2024-01-31T10:00"], "");
+    desk.conform().ended(0);
+    assert_eq!(sent(&desk), "id,it\nr0,2026\nr1,2025\nr2,2024\n");
+    desk.run(&["explain", "export.csv", "2", "it"]).ended(0).says(&["\"03/04/2026\"", "\"2026\"", "date"]);
+    // A month does.
+    let month = |order: &str| {
+        let map = format!("from = \"It\"\ndate_form = \"MMMM\"\n{order}");
+        Desk::with_field("type = \"text\"", &map, &["03/04/2026", "05/04/2026"])
+    };
+    month("").conform().stops(&["do not prove", "order = "]);
+    let desk = month("order = \"day-month-year\"");
+    desk.conform().ended(0);
+    assert_eq!(sent(&desk), "id,it\nr0,April\nr1,April\n");
+    // What the field demands holds for the part, and a crosswalk may speak of the part or of the whole.
+    let field = "type = \"code\"\ncodes = \"codes/months.csv\"";
+    let map = "from = \"It\"\ndate_form = \"MMMM\"\norder = \"day-month-year\"";
+    let desk = Desk::with_field(field, map, &["03/04/2026", "05/05/2026", "spring", "31/02/2026"])
+        .with("codes/months.csv", "code,label\n04,April\n05,May\n")
+        .with("crosswalks/it.csv", "value,code\nspring,04\n");
+    desk.conform().ended(1).says(&["4 rows read = 3 accepted + 1 rejected", "is not a day of the calendar"]);
+    assert_eq!(sent(&desk), "id,it\nr0,04\nr1,05\nr2,04\n");
+}
+
+#[test]
+fn a_form_of_a_date_is_checked_where_it_is_written() {
+    let wrong = |field: &str, map: &str, says: &[&str]| {
+        Desk::with_field(field, &format!("from = \"It\"\n{map}"), &["03/04/2026"])
+            .run(&["check", "export.csv"])
+            .stops(says);
+    };
+    wrong("type = \"integer\"", "date_form = \"YYYY\"", &["date_form \"YYYY\"", "\"yyyy\" for the year"]);
+    wrong(
+        "type = \"boolean\"\nformat = \"1/0\"",
+        "date_form = \"yyyy\"",
+        &["takes no part of a date", "date_form goes with text"],
+    );
+    wrong("type = \"integer\"", "order = \"day-month-year\"", &["does not take order"]);
+    // A typed date of a workbook has no order to be proven; a time of day may be taken as well.
+    let times = Desk::with_field(
+        "type = \"text\"",
+        "from = \"It\"\ndate_form = \"HH:mm\"\norder = \"day-month-year\"",
+        &["03/04/2026 17:05", "03/04/2026"],
+    );
+    times.conform().ended(1).says(&["1 accepted + 1 rejected"]);
+    assert_eq!(times.read("batch/upload/up.csv"), "id,it\nr0,17:05\n");
+}

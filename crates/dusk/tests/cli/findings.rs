@@ -495,7 +495,7 @@ fn causes_are_counted_largest_first_with_the_command_that_settles_them() {
     let ran = desk.run(&["check", "export.csv"]).ended(1).says(&[
         "6 rows read = 1 accepted + 5 rejected + 0 merged + 0 left out",
         "3 cells  it  \"yel.\"  is not a code or label of queen",
-        "expected: nearest: Y Yellow",
+        "nearest: Y Yellow",
         "rows: 3, 4, 6",
         "do: dusk crosswalk add it yel. Y",
         "do: dusk crosswalk add it pink CODE",

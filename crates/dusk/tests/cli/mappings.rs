@@ -438,7 +438,7 @@ fn a_value_is_looked_up_in_a_table_of_a_database() {
     );
     wrong(
         &format!("file = \"register.db\", sheet = \"x\", table = \"place\", {key}"),
-        &["keep one of the two"],
+        &["more than one of sheet, table and query"],
     );
 }
 
@@ -476,4 +476,42 @@ fn the_key_of_a_look_up_has_a_crosswalk_of_its_own() {
             .read("mapping.toml"),
     );
     desk.run(&["check", "export.csv"]).stops(&["crosswalk translates the key of a look-up by one column"]);
+}
+
+#[test]
+fn a_value_is_looked_up_by_a_query_that_only_reads() {
+    let key = "by = { \"Apiary\" = \"id\" }, take = \"name\"";
+    let look_up = |query: &str| format!("file = \"register.db\", query = '{query}', {key}");
+    let good =
+        "SELECT p.number AS id, upper(k.name) AS name FROM place p JOIN keeper k ON k.place = p.number";
+    let desk = looked_up(&look_up(good), "A-117\nb-2\nA-9\n");
+    let open = || rusqlite::Connection::open(desk.path("register.db")).unwrap();
+    open()
+        .execute_batch(
+            "CREATE TABLE place (number TEXT); CREATE TABLE keeper (place TEXT, name TEXT);
+             INSERT INTO place VALUES ('A-117'), ('B-2'); INSERT INTO keeper VALUES ('A-117', 'Berg'), ('B-2', 'Lund');",
+        )
+        .unwrap();
+    desk.conform().ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);
+    assert_eq!(desk.read("batch/upload/up.csv"), "hive,town\nH1,BERG\nH2,LUND\n");
+    desk.run(&["explain", "export.csv", "2", "town"])
+        .ended(0)
+        .says(&["name in row 1 of the query of register.db"]);
+    let wrong = |query: &str, says: &[&str]| {
+        desk.with_again("mapping.toml", &looked_up(&look_up(query), "").read("mapping.toml"));
+        desk.run(&["check", "export.csv"]).stops(says);
+    };
+    wrong("SELECT number AS id FROM place", &["the query of", "has no column \"name\"", "it has id"]);
+    wrong("SELECT number FROM plaice", &["is not one that", "plaice"]);
+    for harmful in [
+        "DELETE FROM keeper",
+        "INSERT INTO keeper VALUES (1, 2) RETURNING place AS id, name",
+        "DROP TABLE place",
+        "ATTACH \"other.db\" AS o",
+    ] {
+        wrong(harmful, &["register.db"]);
+    }
+    let left: i64 = open().query_row("SELECT count(*) FROM keeper", [], |row| row.get(0)).unwrap();
+    assert_eq!(left, 2, "nothing was changed");
+    assert!(!desk.exists("other.db"));
 }
