@@ -157,10 +157,10 @@ impl Conformer<'_> {
     }
 
     fn key_shown_as<'s>(&'s self, text: impl Fn(FieldId) -> &'s str) -> (String, String) {
-        let keys = self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
-        let is_there = |(_, text): &(&str, &str)| self.plan.groups.is_none() || !text.is_empty();
-        let (names, values): (Vec<&str>, Vec<&str>) =
-            keys.map(|(place, field)| (field.field.name.as_str(), text(place))).filter(is_there).unzip();
+        let keys = || self.plan.fields.with_ids().filter(|(_, field)| field.field.key);
+        let names: Vec<&str> = keys().map(|(_, field)| field.field.name.as_str()).collect();
+        let is_there = |text: &&str| self.plan.groups.is_none() || !text.is_empty();
+        let values: Vec<&str> = keys().map(|(place, _)| text(place)).filter(is_there).collect();
         (names.join(" + "), values.join(" + "))
     }
 }

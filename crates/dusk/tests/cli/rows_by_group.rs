@@ -201,6 +201,7 @@ fn a_row_whose_record_contradicts_itself_is_rejected_as_a_whole() {
     );
     desk.conform().ended(1).says(&[
         "5 rows read = 1 accepted + 3 rejected + 1 merged + 0 left out",
+        "tree + part + part_no",
         "keys of which another row says something else",
     ]);
     assert_eq!(upload(&desk), format!("{HEADINGS}T2,,,Holst,,,\nT2,harvest,1,,2025-09-02,2,\n"));
