@@ -18,15 +18,18 @@ fuzz_target!(|data: &[u8]| {
     let Ok(source) = Source::look(file.path(), &settings, &Known::default()) else { return };
     let mut last = 0;
     let mut walk = source.walk().unwrap();
-    while let Ok(Some(mut rows)) = walk.more() {
+    let is_whole = loop {
+        let Ok(next) = walk.more() else { break false };
+        let Some(mut rows) = next else { break true };
         while let Some(row) = rows.next() {
             assert!(row.row().0 > last);
             last = row.row().0;
         }
-    }
+    };
     // What is written back is the record of its row.
-    if let Some(mut records) = source.record_bytes().filter(|_| source.holds_whole_records()) {
+    if let Some(mut records) = source.record_bytes().filter(|_| is_whole && source.holds_whole_records()) {
         let mut count = source.last_header_row();
+        last = last.max(count);
         while let Ok(Some(_)) = records.next_record() {
             count += 1;
         }
