@@ -151,6 +151,9 @@ impl<'u> UploadEncoder<'u> {
             Form::Cells => {
                 let text = self.without_breaks(text)?;
                 let is_whole = matches!(self.upload.format, UploadFormat::Iso2709 { .. });
+                if is_whole && heading.get(3..4) == Some("@") {
+                    refuse_no_indicator(text.as_ref())?;
+                }
                 let parts_it = |byte: &u8| *byte == UNIT_SEPARATOR || is_whole && matches!(byte, 0x1d | 0x1e);
                 if text.as_bytes().iter().any(parts_it) {
                     return Err(Fault::new(UploadFact::Separator));
@@ -416,6 +419,20 @@ fn xml_element(heading: &str, text: &str) -> Result<String, Fault> {
     }
     let escaped = text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('\r', "&#13;");
     Ok(format!("<{heading}>{escaped}</{heading}>"))
+}
+
+/// An indicator is one byte.
+fn refuse_no_indicator(text: &str) -> Result<(), Fault> {
+    let characters = text.chars().count();
+    if characters > 1 {
+        return Err(Fault::new(UploadFact::TooWide { characters, width: 1 }));
+    }
+    match text.chars().find(|letter| !letter.is_ascii_graphic()) {
+        Some(letter) => {
+            Err(Fault::new(UploadFact::NoSuchCharacter { letter, encoding: "an indicator".into() }))
+        }
+        None => Ok(()),
+    }
 }
 
 /// Appends `text` as bytes, or gives back the first character that the encoding does not have.

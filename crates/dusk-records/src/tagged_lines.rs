@@ -90,6 +90,8 @@ pub(crate) fn parts_of(line: &str) -> Option<(String, FieldParts)> {
     if is_leader(line) {
         return Some(("LDR".to_owned(), FieldParts::Whole(line.to_owned())));
     }
+    // Blanks around subfields are layout in plain lines, and data in those with a sign.
+    let is_signed = line.starts_with('=');
     let (line, blanks) = line.strip_prefix('=').map_or((line, " "), |line| (line, "  "));
     let (tag, rest) = line.split_at_checked(3)?;
     let rest = if rest.is_empty() { "" } else { rest.strip_prefix(blanks)? };
@@ -110,7 +112,8 @@ pub(crate) fn parts_of(line: &str) -> Option<(String, FieldParts)> {
     let subfield = |part: &str| {
         let mut letters = part.chars();
         let code = letters.next().map(String::from).unwrap_or_default();
-        format!("{code}{}", letters.as_str().trim().replace("{dollar}", "$"))
+        let text = if is_signed { letters.as_str() } else { letters.as_str().trim() };
+        format!("{code}{}", text.replace("{dollar}", "$"))
     };
     let subfields = data.split(['$', '‡']).skip(1).map(subfield).collect();
     Some((tag.to_owned(), FieldParts::Data { indicators: indicators.to_owned(), subfields }))

@@ -140,8 +140,9 @@ impl WholeRecord {
         let mut record = Self::new(NEW_LEADER);
         record.style.end = if text.contains("\r\n") { "\r\n" } else { "\n" };
         for line in text.split_inclusive('\n') {
-            let bare = line.trim_end().trim_start_matches('\u{feff}');
-            if bare.is_empty() {
+            let bare = line.trim_start_matches('\u{feff}').trim_end_matches(['\r', '\n']);
+            let bare = if bare.starts_with('=') { bare } else { bare.trim_end() };
+            if bare.trim().is_empty() {
                 record.style.behind.push_str(line);
                 continue;
             }

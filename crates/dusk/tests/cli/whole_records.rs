@@ -264,3 +264,22 @@ fn records_as_lines_of_text_are_written_back_as_lines_or_as_bytes() {
         assert!(text.contains(line), "{line} is not in\n{text}");
     }
 }
+
+#[test]
+fn what_is_no_indicator_rejects_its_row_and_blanks_of_subfields_are_kept() {
+    let target = TARGET.to_owned()
+        + "[[field]]\nname = \"first\"\nheading = \"590@1\"\ntype = \"text\"\nmax_length = 1\n";
+    let mapping = "target = \"target.toml\"\n[[map]]\nfield = \"control\"\nfrom = \"No\"\n[[map]]\nfield = \"note\"\nfrom = \"Note\"\n\
+        [[map]]\nfield = \"first\"\nfrom = \"First\"\n";
+    let desk = desk(&target, mapping, &[]).with("export.csv", "No,Note,First\n5,a,8\n6,b,é\n7,c,\n");
+    desk.conform().ended(1).says(&["3 rows read = 2 accepted + 1 rejected"]);
+    let expected = [record(&[("001", "5"), ("590", "8 $aa")]), record(&[("001", "7"), ("590", "  $ac")])];
+    assert_eq!(upload(&desk), expected.concat());
+    let lines = "=001  77\n=245  10$a Bees $bof Öst \n";
+    let binary = self::desk(TARGET, MAPPING, &[]).with("export.txt", lines);
+    binary.run(&["conform", "export.txt", "-o", "batch", "--set", "by=x"]).ended(0);
+    assert_eq!(
+        upload(&binary),
+        record(&[("001", "77"), ("245", "10$a Bees $bof Öst "), ("590", "  $aseen x")])
+    );
+}
