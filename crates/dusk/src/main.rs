@@ -35,6 +35,7 @@ fn keep_quiet_about_workbooks() {
 }
 
 fn main() -> ExitCode {
+    args::answer_a_shell();
     keep_quiet_about_workbooks();
     if let Some(ended) = reader_process::ran() {
         return ended;

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args as ClapArgs;
 
+use super::complete::{batches, fields_to_set};
 use super::{Format, day, name_and_value};
 use jiff::civil::Date;
 
@@ -27,7 +28,7 @@ pub(crate) struct BatchArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ApproveArgs {
     /// The batch, by its name or its folder.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// What is to be remembered with it.
@@ -42,7 +43,7 @@ pub(crate) struct ApproveArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct TurnDownArgs {
     /// The batch, by its name or its folder.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// Why it may not go.
@@ -57,7 +58,7 @@ pub(crate) struct TurnDownArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct AnswerArgs {
     /// The batch, by its name or its folder; with --draft the last one where only a file is named.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// What the target said: a delimited file, a workbook, JSON, or lines of text. Where none is named, the target is
@@ -93,7 +94,7 @@ pub(crate) struct AnswerArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct DeliverArgs {
     /// The batch, by its name or its folder.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// You have seen that the target has this upload file: its delivery was broken off, or you uploaded it by hand.
@@ -116,11 +117,11 @@ pub(crate) struct DeliverArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct FollowUpArgs {
     /// The batch, by its name or its folder; a day, where one batch was made on it; or a value that its run was given.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// Set a field of all records to a value. May be given several times.
-    #[arg(long = "field", value_name = "NAME=VALUE", value_parser = name_and_value, required_unless_present = "remove")]
+    #[arg(long = "field", value_name = "NAME=VALUE", value_parser = name_and_value, required_unless_present = "remove", add = fields_to_set())]
     pub(crate) fields: Vec<(String, String)>,
 
     /// Tell the target to remove the records.

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args as ClapArgs, Subcommand};
 
+use super::complete::{asked, codes, fields};
 use super::{Format, MappingArgs, name_and_value};
 
 /// What to do with crosswalks.
@@ -78,7 +79,7 @@ pub(crate) struct WantedArgs {
     pub(crate) mapping: MappingArgs,
 
     /// A value that the mapping asks for at every run.
-    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value, add = asked())]
     pub(crate) asked: Vec<(String, String)>,
 
     /// Where the list goes, as a delimited file with a column for the code.
@@ -94,7 +95,7 @@ pub(crate) struct WantedArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct AddArgs {
     /// The field; with --from it may stand in the file instead.
-    #[arg(required_unless_present = "from")]
+    #[arg(required_unless_present = "from", add = fields())]
     pub(crate) field: Option<String>,
 
     /// The value as the source has it; case and spaces do not count.
@@ -102,7 +103,7 @@ pub(crate) struct AddArgs {
     pub(crate) value: Option<String>,
 
     /// The code that it means; for other fields the value as the target writes it.
-    #[arg(allow_hyphen_values = true, required_unless_present_any = ["from", "leave_blank", "keep_out", "new_term"])]
+    #[arg(allow_hyphen_values = true, required_unless_present_any = ["from", "leave_blank", "keep_out", "new_term"], add = codes())]
     pub(crate) code: Option<String>,
 
     /// The field stays blank.
@@ -149,7 +150,7 @@ pub(crate) struct CheckArgs {
     pub(crate) mapping: MappingArgs,
 
     /// A value that the mapping asks for at every run.
-    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value, add = asked())]
     pub(crate) asked: Vec<(String, String)>,
 
     /// How to print the result.

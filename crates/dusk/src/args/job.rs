@@ -6,6 +6,7 @@ use clap::{Args as ClapArgs, Subcommand};
 
 use jiff::civil::Date;
 
+use super::complete::{asked, batches, fields, fields_to_set};
 use super::{Format, MappingArgs, day, name_and_value};
 
 /// What a run is given.
@@ -36,7 +37,7 @@ pub(crate) struct JobArgs {
 
     /// Say what a field comes to in the records that are sent: the sum, the first and last day, how many have each
     /// code. May be given several times; a batch's receipt has all fields.
-    #[arg(long = "total", value_name = "FIELD")]
+    #[arg(long = "total", value_name = "FIELD", add = fields())]
     pub(crate) totals: Vec<String>,
 }
 
@@ -45,7 +46,7 @@ pub(crate) struct JobArgs {
 pub(crate) struct RestArgs {
     /// Only the rest of a batch: what it has not sent, and what the target refused and was mended since. The
     /// exports are those of the batch where none is named.
-    #[arg(long, value_name = "BATCH")]
+    #[arg(long, value_name = "BATCH", add = batches())]
     pub(crate) rest: Option<String>,
 
     /// Send also what was sent before and of which nobody knows whether it was loaded. It may be there twice then.
@@ -65,7 +66,7 @@ pub(crate) struct RunArgs {
     pub(crate) mapping: MappingArgs,
 
     /// A value that the mapping asks for at every run.
-    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value)]
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = name_and_value, add = asked())]
     pub(crate) asked: Vec<(String, String)>,
 
     /// How to print the result.
@@ -165,7 +166,7 @@ pub(crate) struct CompareArgs {
     pub(crate) gone: bool,
 
     /// List changes of this field only.
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = fields())]
     pub(crate) field: Option<String>,
 
     /// How many records are shown.
@@ -228,6 +229,7 @@ pub(crate) enum BatchesCommand {
     #[command(after_help = "Example:\n  dusk batches show 2026-04-30-a")]
     Show {
         /// The batch, by its name or its folder.
+        #[arg(add = batches())]
         batch: String,
     },
 
@@ -245,7 +247,7 @@ pub(crate) enum BatchesCommand {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ConfirmArgs {
     /// The batch, by its name or its folder.
-    #[arg(value_name = "BATCH")]
+    #[arg(value_name = "BATCH", add = batches())]
     pub(crate) batch: String,
 
     /// How many records the target says that it loaded.
@@ -257,7 +259,7 @@ pub(crate) struct ConfirmArgs {
     pub(crate) refused: Option<u64>,
 
     /// What the numbers of a field come to in what it loaded. May be given several times.
-    #[arg(long = "sum", value_name = "FIELD=NUMBER", value_parser = name_and_value)]
+    #[arg(long = "sum", value_name = "FIELD=NUMBER", value_parser = name_and_value, add = fields_to_set())]
     pub(crate) sums: Vec<(String, String)>,
 
     /// Who does it; your user name where it is not given.
@@ -281,7 +283,7 @@ pub(crate) struct ExplainArgs {
     pub(crate) row: Option<String>,
 
     /// The field; every field where it is not given.
-    #[arg(value_name = "FIELD")]
+    #[arg(value_name = "FIELD", add = fields())]
     pub(crate) field: Option<String>,
 
     /// The key of the record, where it looks like the number of a row.

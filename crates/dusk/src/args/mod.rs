@@ -1,12 +1,14 @@
 //! The command line as it is typed.
 
 mod after;
+mod complete;
 mod correct;
 mod crosswalk;
 mod job;
 mod map;
 mod practice;
 mod round;
+mod start;
 mod target;
 
 use std::path::PathBuf;
@@ -15,6 +17,7 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
 pub(crate) use after::{AnswerArgs, ApproveArgs, BatchArgs, DeliverArgs, FollowUpArgs, TurnDownArgs};
+pub(crate) use complete::{answer_a_shell, registration};
 pub(crate) use correct::CorrectArgs;
 pub(crate) use crosswalk::{AddArgs, CheckArgs, CrosswalkArgs, CrosswalkCommand, WantedArgs};
 pub(crate) use job::{
@@ -24,6 +27,7 @@ pub(crate) use job::{
 pub(crate) use map::{MapArgs, ReadingArgs};
 pub(crate) use practice::PracticeArgs;
 pub(crate) use round::RoundArgs;
+pub(crate) use start::StartArgs;
 pub(crate) use target::{BlankArgs, DraftArgs, ExportArgs, ShowArgs, Standard, TargetCommand};
 
 /// Make an exported table fit the template that a target system demands, prove that it fits, and
@@ -57,6 +61,17 @@ pub(crate) enum Command {
     /// Write the demo data and run the whole job on it, showing each command.
     #[command(after_help = "Example:\n  dusk demo my-demo")]
     Demo(DemoArgs),
+
+    /// From an export to a first batch: asks what it needs, one question after another.
+    ///
+    /// Each step is a command, which is shown and run, so that exactly the files are left that the commands
+    /// write. What is answered is kept; run it again to go on, or with the next month's export.
+    ///
+    /// Exit status: 1 when something is not decided yet, or was rejected.
+    #[command(
+        after_help = "Examples:\n  dusk start spring-2026.csv dictionary.csv template.csv\n  dusk start spring-2026.csv --set loaded_by=\"A. Clerk\""
+    )]
+    Start(StartArgs),
 
     /// What is in a folder: target, mappings, exports, batches; and the command that comes next.
     ///
@@ -193,6 +208,24 @@ pub(crate) enum Command {
     /// The target's description.
     #[command(subcommand)]
     Target(TargetCommand),
+
+    /// Print what makes a shell complete commands, fields, codes and batches.
+    #[command(
+        after_help = "Examples:\n  dusk completions bash > dusk.bash\n  source <(dusk completions bash)"
+    )]
+    Completions {
+        /// The shell.
+        #[arg(value_name = "SHELL", value_parser = complete::shells())]
+        shell: String,
+    },
+
+    /// Write the manual, a page for each command, for the program "man".
+    #[command(after_help = "Example:\n  dusk man manual")]
+    Man {
+        /// The folder for the pages.
+        #[arg(value_name = "FOLDER")]
+        folder: PathBuf,
+    },
 }
 
 /// Where the demo goes.
@@ -373,6 +406,10 @@ impl Command {
                 let sources = vec![map.source.clone()?];
                 return Some(ForMapping { mapping: &mut map.mapping, sources, may_be_new: true });
             }
+            Self::Start(start) => {
+                let sources = vec![start.export.clone()];
+                return Some(ForMapping { mapping: &mut start.mapping, sources, may_be_new: true });
+            }
             Self::Demo(_)
             | Self::Status(_)
             | Self::Inspect(_)
@@ -384,6 +421,8 @@ impl Command {
             | Self::Practice(_)
             | Self::FollowUp(_)
             | Self::Round(_)
+            | Self::Completions { .. }
+            | Self::Man { .. }
             | Self::Answer(_) => return None,
         };
         Some(ForMapping { mapping, sources, may_be_new: false })

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use clap::{Args as ClapArgs, Subcommand, ValueEnum};
 use jiff::civil::Date;
 
+use super::complete::fields;
 use super::{Format, TableFormat, day};
 /// What to do with the target's description.
 #[derive(Debug, Subcommand)]
@@ -79,7 +80,7 @@ pub(crate) struct DraftArgs {
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ShowArgs {
     /// One field in depth, with its codes; every field where it is not given.
-    #[arg(value_name = "FIELD", conflicts_with = "find")]
+    #[arg(value_name = "FIELD", conflicts_with = "find", add = fields())]
     pub(crate) field: Option<String>,
 
     /// The description.

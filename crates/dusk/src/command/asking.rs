@@ -10,7 +10,7 @@ use dusk_core::sources::Source;
 
 use super::reply::{Answer, column};
 use crate::outcome::{Failure, say};
-use crate::show::{ANSWERS, Choice, bold, quiet, visible};
+use crate::show::{ANSWERS, Choice, bold, counted, quiet, visible};
 
 /// Asks, and puts the answers into the proposals. Where the answers end, what was answered stays.
 ///
@@ -41,6 +41,13 @@ struct Asking<'a> {
     mapping: Option<&'a Mapping>,
     has_helped: bool,
     lines: std::io::Lines<std::io::StdinLock<'static>>,
+}
+
+/// What is to become of several things.
+enum AllOrEach {
+    All,
+    Each,
+    None,
 }
 
 /// Whether there are more questions.
@@ -96,7 +103,8 @@ impl Asking<'_> {
         Ok(true)
     }
 
-    /// Fields that are not decided, in the target's order.
+    /// Fields that are not decided, in the target's order; those that may stay empty and that no column looks like in
+    /// one question.
     fn undecided(&mut self) -> More {
         let without: Vec<FieldId> = self
             .proposals
@@ -104,11 +112,20 @@ impl Asking<'_> {
             .iter()
             .filter_map(|(name, _)| self.target.field(name))
             .collect();
+        let may_stay_empty =
+            |field: &FieldId| self.target.fields.get(*field).is_some_and(|field| !field.required);
+        let (nothing_like, without): (Vec<FieldId>, Vec<FieldId>) =
+            without.into_iter().partition(|field| may_stay_empty(field) && self.first(*field).is_none());
         let likely = |proposal: &&Proposal| proposal.sureness == Sureness::Likely;
         let mut fields: Vec<FieldId> =
             self.proposals.proposals.iter().filter(likely).map(|proposal| proposal.field).collect();
         fields.extend(without);
         fields.sort();
+        Ok(self.each_field(fields)? && self.nothing_like(nothing_like)?)
+    }
+
+    /// These fields, one at a time.
+    fn each_field(&mut self, fields: Vec<FieldId>) -> More {
         let count = fields.len();
         for (place, field) in fields.into_iter().enumerate() {
             if !self.field(field, &format!("{} of {count}", place + 1))? {
@@ -116,6 +133,46 @@ impl Asking<'_> {
             }
         }
         Ok(true)
+    }
+
+    /// Fields that may stay empty, where no column looks like any of them.
+    fn nothing_like(&mut self, fields: Vec<FieldId>) -> More {
+        if fields.len() < 2 {
+            return self.each_field(fields);
+        }
+        let names: Vec<&str> = fields.iter().map(|field| self.field_name(*field)).collect();
+        let question = format!(
+            "\n{} may stay empty, and no column looks like them: {}\n  Leave all of them empty? [y]es; [e]ach by itself; [n]o, decide later: ",
+            counted(fields.len() as u64, "field"),
+            visible(&names.join(", "))
+        );
+        match self.all_or_each(&question)? {
+            None => Ok(false),
+            Some(AllOrEach::None) => Ok(true),
+            Some(AllOrEach::Each) => self.each_field(fields),
+            Some(AllOrEach::All) => {
+                fields.iter().for_each(|field| self.proposals.refuse(*field));
+                self.proposals.not_fed.extend(fields);
+                Ok(true)
+            }
+        }
+    }
+
+    /// An answer about several things, asked again until it is one; nothing where the answers end.
+    fn all_or_each(&mut self, question: &str) -> Result<Option<AllOrEach>, Failure> {
+        loop {
+            let Some(answer) = self.answer(question)? else { return Ok(None) };
+            match answer.trim().to_lowercase().as_str() {
+                "y" | "yes" | "all" => return Ok(Some(AllOrEach::All)),
+                "e" | "each" => return Ok(Some(AllOrEach::Each)),
+                "n" | "no" | "" => return Ok(Some(AllOrEach::None)),
+                "stop" | "quit" | "q" => return Ok(None),
+                other => say(&format!(
+                    "  \"{}\" is not an answer to this question; write y, e or n\n",
+                    visible(other)
+                )),
+            }
+        }
     }
 
     /// Those that are sure, where somebody wants to look through them.
@@ -129,16 +186,10 @@ impl Asking<'_> {
         let count = fields.len();
         let fields_word = if count == 1 { "1 field is" } else { &format!("{count} fields are") };
         match self.yes_or_no(&format!("\n{fields_word} sure. Look through them as well? [y]es, [n]o: "))? {
-            None => return Ok(false),
-            Some(false) => return Ok(true),
-            Some(true) => {}
+            None => Ok(false),
+            Some(false) => Ok(true),
+            Some(true) => self.each_field(fields),
         }
-        for (place, field) in fields.into_iter().enumerate() {
-            if !self.field(field, &format!("{} of {count}", place + 1))? {
-                return Ok(false);
-            }
-        }
-        Ok(true)
     }
 
     /// One field, until the answer is one.
@@ -255,25 +306,15 @@ impl Asking<'_> {
         let (count, names) = (free.len(), visible(&free.join(", ")).into_owned());
         let them =
             if count == 1 { "Nothing uses 1 column" } else { &format!("Nothing uses {count} columns") };
-        loop {
-            let question = format!(
-                "\n{them}: {names}\n  Leave out on purpose? [y]es, all of them; [e]ach by itself; [n]o, decide later: "
-            );
-            let Some(answer) = self.answer(&question)? else { return Ok(false) };
-            match answer.trim().to_lowercase().as_str() {
-                "y" | "yes" | "all" => self.proposals.leave_out = free,
-                "e" | "each" => return self.each(&free),
-                "n" | "no" | "" | "stop" => {}
-                other => {
-                    say(&format!(
-                        "  \"{}\" is not an answer to this question; write y, e or n\n",
-                        visible(other)
-                    ));
-                    continue;
-                }
-            }
-            return Ok(true);
+        let question = format!(
+            "\n{them}: {names}\n  Leave out on purpose? [y]es, all of them; [e]ach by itself; [n]o, decide later: "
+        );
+        match self.all_or_each(&question)? {
+            Some(AllOrEach::All) => self.proposals.leave_out = free,
+            Some(AllOrEach::Each) => return self.each(&free),
+            Some(AllOrEach::None) | None => {}
         }
+        Ok(true)
     }
 
     fn each(&mut self, free: &[String]) -> More {

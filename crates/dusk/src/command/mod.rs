@@ -17,6 +17,7 @@ mod dropped;
 mod explain;
 mod follow_up;
 mod help;
+mod helpers;
 mod history;
 mod inspect;
 mod kinds;
@@ -34,6 +35,7 @@ mod review;
 mod round;
 mod saved;
 mod several;
+mod start;
 mod status;
 mod trial;
 mod wanted;
@@ -67,6 +69,7 @@ pub(crate) fn find_what_is_named(args: &mut Args) -> Result<(), Failure> {
 pub(crate) fn run(args: &Args) -> Outcome {
     match &args.command {
         Command::Demo(demo) => crate::demo::run(demo, args.colour),
+        Command::Start(start) => start::run(start, args.quiet),
         Command::Status(args_of) => status::run(args_of),
         Command::Inspect(look) => inspect::run(look, args.quiet),
         Command::Map(map) => map::run(map, args.quiet),
@@ -89,5 +92,7 @@ pub(crate) fn run(args: &Args) -> Outcome {
         Command::Correct(correct) => correct::run(correct, args.quiet),
         Command::Crosswalk(crosswalk) => crosswalk::run(crosswalk, args.quiet),
         Command::Target(target) => description::run(target),
+        Command::Completions { shell } => helpers::completions(shell),
+        Command::Man { folder } => helpers::manual(folder),
     }
 }

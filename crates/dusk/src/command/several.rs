@@ -23,6 +23,7 @@ pub(super) fn find(command: &mut Command) -> Result<(), Failure> {
         Command::Trial(trial) => only(&mut trial.source),
         Command::Explain(explain) => only(&mut explain.source),
         Command::Inspect(inspect) => only(&mut inspect.source),
+        Command::Start(start) => only(&mut start.export),
         Command::Map(map) => map.source.as_mut().map_or(Ok(()), only),
         _ => Ok(()),
     }

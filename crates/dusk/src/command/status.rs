@@ -165,6 +165,22 @@ fn exports_among(
     files.iter().filter(is_export).filter(|path| !described.contains(path)).map(state).collect()
 }
 
+/// What lies beside an export and may say what a target takes, by name.
+pub(super) fn materials_beside(export: &Path) -> Vec<PathBuf> {
+    let folder = export.parent().unwrap_or(Path::new(""));
+    let place = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+    let may_be = |path: &PathBuf| {
+        let name = path.file_name().unwrap_or_default().to_string_lossy().to_lowercase();
+        let is_own = name.starts_with('.') || name.ends_with(".toml");
+        path.is_file() && !is_own && path.file_name() != export.file_name()
+    };
+    let mut found: Vec<PathBuf> = std::fs::read_dir(place)
+        .map(|entries| entries.flatten().map(|entry| folder.join(entry.file_name())).filter(may_be).collect())
+        .unwrap_or_default();
+    found.sort();
+    found
+}
+
 /// The last batch that was made of a file as it is now.
 fn last_batch_of(path: &Path, batches: &[PastBatch]) -> Option<(String, u64)> {
     let bytes = std::fs::metadata(path).ok()?.len();
@@ -205,8 +221,12 @@ fn next(state: &FolderState, saved: &[SavedMapping], folder: &Path) -> Option<(S
                 (format!("dusk target show -t {}", at(target)), "there is a target, and no export".into())
             }
             (None, Some(export)) => (
-                format!("dusk target draft DICTIONARY TEMPLATE -o {}", at("target.toml")),
-                format!("no target is described; {export} may be an export, or a material to draft it from"),
+                match state.exports.len() {
+                    1 => format!("dusk start {export}"),
+                    // Which of them is the export is for the steward to say.
+                    _ => "dusk start EXPORT MATERIAL".into(),
+                },
+                "no target is described here yet; a data dictionary or a template is a material to draft it from".into(),
             ),
             (None, None) => (
                 "dusk demo".into(),

@@ -9,8 +9,8 @@ use super::layout::{columns, padded, width, wrapped};
 use super::style::{COMMAND, GOOD, NAME, QUIET, REMARK, styled};
 use super::visible::{shell_word, visible};
 
-/// The whole report, for people.
-pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> String {
+/// The whole report, for people; what has to be settled is counted only where it is asked next.
+pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path, is_asked: bool) -> String {
     let mut out = String::new();
     let widest =
         drafted.taken.iter().map(|taken| columns(&taken.from.to_string())).max().unwrap_or(0).min(40);
@@ -49,35 +49,45 @@ pub(crate) fn show_drafted(drafted: &Drafted, saved: &Saved, path: &Path) -> Str
     list(&mut out, changed, &saved.changes);
     list(&mut out, "kept as it was edited", &saved.kept);
     let questions = drafted.grouped_questions();
-    if questions.is_empty() {
-        let _ = writeln!(out, "\nNothing is open.");
-    } else {
-        let _ = writeln!(out, "\n{}", styled(REMARK, &format!("to settle: {}", questions.len())));
-        let (looks, open): (Vec<&Grouped>, Vec<&Grouped>) =
-            questions.iter().partition(|question| question.weight == Weight::Look);
-        for (number, Grouped { about, says, .. }) in (1..).zip(open) {
-            let text = format!("{}: {}", visible(about), visible(says));
-            for (line_number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
-                let before = if line_number == 0 { format!("{number:>3}  ") } else { "     ".into() };
-                let line = match line.strip_prefix(&format!("{}:", visible(about))) {
-                    Some(rest) if line_number == 0 => format!("{}:{rest}", styled(NAME, &visible(about))),
-                    _ => line.clone(),
-                };
-                let _ = writeln!(out, "{before}{line}");
-            }
-        }
-        if !looks.is_empty() {
-            let about = looks.iter().map(|question| question.about.as_str()).collect::<Vec<_>>().join(", ");
-            let text =
-                format!("likely readings to look at, which the description has in full: {}", visible(&about));
-            for (number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
-                let _ = writeln!(out, "{}{line}", if number == 0 { "  +  " } else { "     " });
-            }
+    let to_settle = styled(REMARK, &format!("to settle: {}", questions.len()));
+    match (questions.is_empty(), is_asked) {
+        (true, _) => out.push_str("\nNothing is open.\n"),
+        (false, true) => out.push_str(&format!("\n{to_settle}\n")),
+        (false, false) => {
+            out.push_str(&format!("\n{to_settle}\n"));
+            list_questions(&mut out, &questions);
         }
     }
-    let check = format!("dusk target check {}", shell_word(&path.display().to_string()));
-    let _ = writeln!(out, "\n{} {}", styled(QUIET, "read it over, then:"), styled(COMMAND, &check));
+    if !is_asked {
+        let check = format!("dusk target check {}", shell_word(&path.display().to_string()));
+        let _ = writeln!(out, "\n{} {}", styled(QUIET, "read it over, then:"), styled(COMMAND, &check));
+    }
     out
+}
+
+/// What is open, one by one; of likely readings only what they are about.
+fn list_questions(out: &mut String, questions: &[Grouped]) {
+    let (looks, open): (Vec<&Grouped>, Vec<&Grouped>) =
+        questions.iter().partition(|question| question.weight == Weight::Look);
+    for (number, Grouped { about, says, .. }) in (1..).zip(open) {
+        let text = format!("{}: {}", visible(about), visible(says));
+        for (line_number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
+            let before = if line_number == 0 { format!("{number:>3}  ") } else { "     ".into() };
+            let line = match line.strip_prefix(&format!("{}:", visible(about))) {
+                Some(rest) if line_number == 0 => format!("{}:{rest}", styled(NAME, &visible(about))),
+                _ => line.clone(),
+            };
+            let _ = writeln!(out, "{before}{line}");
+        }
+    }
+    if looks.is_empty() {
+        return;
+    }
+    let about = looks.iter().map(|question| question.about.as_str()).collect::<Vec<_>>().join(", ");
+    let text = format!("likely readings to look at, which the description has in full: {}", visible(&about));
+    for (number, line) in wrapped(&text, width().saturating_sub(5), 0).iter().enumerate() {
+        let _ = writeln!(out, "{}{line}", if number == 0 { "  +  " } else { "     " });
+    }
 }
 
 /// A question by itself, with the keys that its fields have now.

@@ -195,6 +195,16 @@ impl Desk {
         Ran::of(self.command(words))
     }
 
+    /// Runs a command that asks, with these answers typed.
+    pub(crate) fn answering(&self, words: &[&str], answers: &str) -> Ran {
+        let piped = Stdio::piped;
+        let mut command = self.command(words);
+        let mut child = command.stdin(piped()).stdout(piped()).stderr(piped()).spawn().unwrap();
+        // Whoever has enough answers reads no more of them.
+        let _ = std::io::Write::write_all(&mut child.stdin.take().unwrap(), answers.as_bytes());
+        Ran::from_output(child.wait_with_output().unwrap())
+    }
+
     /// Runs `conform` into the folder `batch`.
     pub(crate) fn conform(&self) -> Ran {
         self.conform_into("batch", "2026-04-30")
@@ -225,7 +235,10 @@ impl Desk {
 
 impl Ran {
     pub(crate) fn of(mut command: Command) -> Self {
-        let output = command.output().unwrap();
+        Self::from_output(command.output().unwrap())
+    }
+
+    fn from_output(output: std::process::Output) -> Self {
         Self {
             status: output.status.code().unwrap_or(-1),
             out: String::from_utf8(output.stdout).unwrap(),

@@ -1,28 +1,12 @@
 //! `dusk map`: proposals written, refreshed, asked about and shown.
 
-use std::io::Write as _;
-use std::process::Stdio;
-
-use crate::desk::{Desk, QUEEN, Ran, TARGET};
+use crate::desk::{Desk, QUEEN, TARGET};
 
 const EXPORT: &str =
     "Apiary ID,Date,Queen,Honey (lb),Weather\n117,25/04/2026,white,10,sun\n290,26/04/2026,yellow,4.5,rain\n";
 
 fn desk() -> Desk {
     Desk::empty().with("target.toml", TARGET).with("codes/queen.csv", QUEEN).with("export.csv", EXPORT)
-}
-
-fn answering(desk: &Desk, words: &[&str], answers: &str) -> Ran {
-    let mut command = desk.command(words);
-    command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
-    let mut child = command.spawn().unwrap();
-    child.stdin.take().unwrap().write_all(answers.as_bytes()).unwrap();
-    let output = child.wait_with_output().unwrap();
-    Ran {
-        status: output.status.code().unwrap(),
-        out: String::from_utf8(output.stdout).unwrap(),
-        err: String::from_utf8(output.stderr).unwrap(),
-    }
 }
 
 #[test]
@@ -122,13 +106,15 @@ type = "text"
 #[test]
 fn every_kind_of_answer_is_taken_and_a_wrong_word_is_asked_again() {
     let desk = boats();
-    // A wrong word, a part of a name in any case, then a part of a cell, a constant, a number, none; no look at
-    // the sure ones; the columns one by one.
-    let answers = "kee\nKEY\npart place\n{code}{name}\ncode\n{code:word} {name}\ncode\n= Old harbour\nbelong\nnone\n\
+    // A wrong word, a part of a name in any case, a constant; what may stay empty one by one: a part of a cell, a
+    // part of a name, none; no look at the sure ones; the columns one by one.
+    let answers = "kee\nKEY\n= Old harbour\nperhaps\ne\npart place\n{code}{name}\ncode\n{code:word} {name}\ncode\nbelong\nnone\n\
         n\ne\ny\nn\nmaybe\ny\n";
-    let ran = answering(&desk, &["map", "boats.csv", "--ask"], answers);
+    let ran = desk.answering(&["map", "boats.csv", "--ask"], answers);
     for says in [
         "there is no column \"kee\"; did you mean \"Key\"?",
+        "3 fields may stay empty, and no column looks like them: quay, owner, colour",
+        "\"perhaps\" is not an answer to this question",
         "two parts with nothing between them",
         "3 of 3 values have this form; the first gives \"A1\"",
         "\"maybe\" is neither yes nor no",
@@ -150,7 +136,7 @@ fn every_kind_of_answer_is_taken_and_a_wrong_word_is_asked_again() {
     }
     desk.run(&["check", "boats.csv", "-q"]).ended(0);
     // What is answered is not asked again; what was left to decide is.
-    let again = answering(&desk, &["map", "boats.csv", "--ask"], "y\n");
+    let again = desk.answering(&["map", "boats.csv", "--ask"], "y\n");
     assert!(
         again.err.contains("Nothing uses 1 column: Clerk") && !again.err.contains("What feeds it"),
         "{again:?}"
@@ -161,12 +147,11 @@ fn every_kind_of_answer_is_taken_and_a_wrong_word_is_asked_again() {
 #[test]
 fn asking_stops_and_is_taken_up_again_and_joins_by_number_or_name() {
     let desk = boats();
-    let ran = answering(&desk, &["map", "boats.csv", "--ask"], "1\nDay + hour\nstop\n");
+    let ran = desk.answering(&["map", "boats.csv", "--ask"], "Day + hour\nstop\n");
     assert!(ran.err.contains("What feeds it?"), "{}", ran.err);
     let text = desk.read("mapping.toml");
-    assert!(text.contains("field = \"boat_no\"\nfrom  = \"Key\""), "{text}");
-    assert!(text.contains("field = \"quay\"\njoin  = \"{Day} {Hour}\""), "{text}");
-    let ran = answering(&desk, &["map", "boats.csv", "--ask"], "none\n{place}, {Clerk}\n\n\n");
+    assert!(text.contains("field = \"boat_no\"\njoin  = \"{Day} {Hour}\""), "{text}");
+    let ran = desk.answering(&["map", "boats.csv", "--ask"], "none\n{place}, {Clerk}\n\n\n");
     assert!(ran.err.contains("this field must be filled"), "{}", ran.err);
     assert!(desk.read("mapping.toml").contains("field = \"harbour\"\njoin  = \"{Place}, {Clerk}\""));
 }
@@ -177,7 +162,7 @@ fn a_renamed_column_is_offered() {
         "mapping.toml",
         "# mine\ntarget = \"target.toml\"\n[[map]]\nfield = \"visit_date\"\nfrom  = \"Day\"   # as agreed\n",
     );
-    let ran = answering(&desk, &["map", "export.csv", "--ask"], "x\ny\n");
+    let ran = desk.answering(&["map", "export.csv", "--ask"], "x\ny\n");
     assert!(
         ran.err.contains("Take \"Date\" from now on?") && ran.err.contains("neither yes nor no"),
         "{}",
@@ -270,7 +255,7 @@ fn a_unit_that_the_target_does_not_name_is_said() {
 fn a_mapping_is_never_made_unreadable() {
     let mapping = "target = \"target.toml\"\n[leave_out]\ncolumns = []\n";
     let desk = desk().with("mapping.toml", mapping);
-    answering(&desk, &["map", "export.csv", "--ask"], "y\ny\ny\ny\n");
+    desk.answering(&["map", "export.csv", "--ask"], "y\ny\ny\ny\n");
     let text = desk.read("mapping.toml");
     assert!(text.starts_with(mapping), "{text}");
     assert_eq!(text.matches("[leave_out]").count(), 2, "the second in a comment\n{text}");

@@ -26,7 +26,8 @@ fn each_step_of_a_job_is_followed_by_the_next_one() {
         desk.with("visits.csv", "No,Date,Queen,Honey\n117,25/04/2026,white,10\n290,25/04/2026,yel.,4.5\n");
     let ran =
         desk.run(&["status"]).ended(0).says(&["visits.csv", "fits no mapping", "no target is described"]);
-    assert!(next_of(&ran).starts_with("dusk target draft"), "{}", ran.out);
+    assert_eq!(next_of(&ran), "dusk start visits.csv");
+    assert!(run_printed(&desk, &next_of(&ran)).err.contains("Which files say what the target takes?"));
     let desk = desk.with("target.toml", TARGET).with("codes/queen.csv", QUEEN);
     let ran = desk.run(&[]).ended(0).says(&["target.toml  Apiary register"]);
     assert_eq!(next_of(&ran), "dusk map visits.csv -t target.toml");

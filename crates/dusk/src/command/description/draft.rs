@@ -19,7 +19,7 @@ pub(super) fn run(args: &DraftArgs) -> Outcome {
     drafted.leave_out_what_is_refused()?;
     let saved = drafted.save(&args.out)?;
     match args.format {
-        Format::Text => print(&show_drafted(&drafted, &saved, &args.out))?,
+        Format::Text => print(&show_drafted(&drafted, &saved, &args.out, args.ask))?,
         Format::Json => print_json(&as_json(&drafted, &saved))?,
     }
     if args.ask {
