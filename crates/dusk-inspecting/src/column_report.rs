@@ -9,7 +9,7 @@ use super::date_evidence::{DateEvidence, DatesOf};
 use super::profile::{Counted, Profile};
 use dusk_description::{DateType, Field, FieldType, Target};
 use dusk_evidence::{Claim, ColumnClaim, Evidence, Verdict};
-use dusk_values::DateOrder;
+use dusk_values::{DateOrder, Decimal};
 
 /// One column.
 #[derive(Debug, Clone, Serialize)]
@@ -40,6 +40,20 @@ pub struct ColumnReport {
     pub evidence: Vec<Evidence>,
     /// The field of the target that has the same name, where a target is given.
     pub field: Option<String>,
+    /// How its values are drawn.
+    #[serde(skip)]
+    pub(super) drawn: Drawn,
+}
+
+/// How the values of a column are drawn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Drawn {
+    /// As months, read in this order.
+    Days(DateOrder),
+    /// As numbers between these two.
+    Numbers(Decimal, Decimal),
+    /// By how long they are.
+    Lengths,
 }
 
 /// What a column holds.
@@ -112,6 +126,11 @@ pub(super) fn report(
         damage: profile.seen(),
         evidence: open.about(holds, profile, dates),
         field: field.map(|field| field.name.clone()),
+        drawn: match (is_dates, order, profile.number_range()) {
+            (true, Some(order), _) => Drawn::Days(order),
+            (false, _, Some((least, most))) if least < most => Drawn::Numbers(least, most),
+            _ => Drawn::Lengths,
+        },
     }
 }
 

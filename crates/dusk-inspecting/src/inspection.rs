@@ -230,7 +230,7 @@ fn cells_of(row: &RowCells<'_>) -> Vec<String> {
 }
 
 /// True for the header again, with nothing behind it.
-fn repeats_header(row: &RowCells<'_>, headings: &[String]) -> bool {
+pub(super) fn repeats_header(row: &RowCells<'_>, headings: &[String]) -> bool {
     row.len() >= headings.len()
         && row.cells().zip(headings).all(|(cell, heading)| cell.trim() == heading)
         && row.cells().skip(headings.len()).all(|cell| cell.trim().is_empty())
@@ -262,7 +262,7 @@ fn last_rows(text: &str, source: &Source, last: VecDeque<(u64, std::ops::Range<u
 }
 
 /// What is wrong with the shape of a row, if anything is.
-fn odd_row(row: &RowCells<'_>, source: &Source) -> Option<String> {
+pub(super) fn odd_row(row: &RowCells<'_>, source: &Source) -> Option<String> {
     let (width, sheet) = (source.columns.len(), source.dialect.is_sheet());
     if !row.is_closed() {
         return Some("with a quote that is never closed".into());

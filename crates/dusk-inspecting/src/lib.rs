@@ -2,6 +2,7 @@
 
 mod agreement;
 mod byte_kinds;
+mod column_picture;
 mod column_report;
 mod damage_seen;
 mod date_evidence;
@@ -21,6 +22,7 @@ mod text_damage;
 mod value_shape;
 
 pub use agreement::{Agreement, Deviation, agreement_of};
+pub use column_picture::{Band, Cells, ColumnPicture, SourcePicture, Spread, picture};
 pub use column_report::ColumnReport;
 pub use damage_seen::{Damage, DamageSeen};
 pub use date_evidence::{At, DateEvidence, DatesOf, Standing};

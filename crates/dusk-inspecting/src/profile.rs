@@ -314,6 +314,14 @@ impl Profile {
         seen
     }
 
+    /// The least and the greatest number, where most values are numbers.
+    pub(super) fn number_range(&self) -> Option<(Decimal, Decimal)> {
+        let whole = |number: u64| Decimal::whole(i64::try_from(number).unwrap_or(i64::MAX));
+        let wholes = self.wholes.map(|(least, most)| (whole(least), whole(most)));
+        let mostly_numbers = self.number_evidence.numbers() * 10 >= self.filled * 9;
+        joined(self.numbers, wholes).filter(|_| mostly_numbers)
+    }
+
     /// The least and the greatest, as `dates` and `order` say that they are to be read.
     pub(super) fn range(&self, dates: bool, order: Option<DateOrder>) -> String {
         let day =
@@ -329,10 +337,7 @@ impl Profile {
                 None => String::new(),
             };
         }
-        let whole = |number: u64| Decimal::whole(i64::try_from(number).unwrap_or(i64::MAX));
-        let wholes = self.wholes.map(|(least, most)| (whole(least), whole(most)));
-        let mostly_numbers = self.number_evidence.numbers() * 10 >= self.filled * 9;
-        if let Some((least, most)) = joined(self.numbers, wholes).filter(|_| mostly_numbers) {
+        if let Some((least, most)) = self.number_range() {
             return if least == most { least.to_string() } else { format!("{least} to {most}") };
         }
         match self.lengths {
@@ -381,7 +386,7 @@ fn counted(all: impl Iterator<Item = (String, Seen)>) -> Vec<Counted> {
 }
 
 /// Plain values show no damage; those with edges, odd bytes or very long numbers may.
-fn may_be_damaged(raw: &str, value: &str, bytes: Bytes) -> bool {
+pub(super) fn may_be_damaged(raw: &str, value: &str, bytes: Bytes) -> bool {
     let plain = bytes.only(Bytes::DIGIT | Bytes::SLASH_OR_COLON | Bytes::OTHER)
         || bytes.only(Bytes::DIGIT | Bytes::MARK) && !value.ends_with(".0");
     let has_edges = value.len() != raw.len();

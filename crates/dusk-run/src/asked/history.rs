@@ -198,6 +198,16 @@ impl Lineage<'_> {
             .or_else(|| all().rfind(|(_, receipt)| self.is_kin(receipt)))
     }
 
+    /// All batches of the mapping itself; where it has made none, of the same target and headings. The oldest first.
+    pub fn all_of<'b>(&self, batches: &'b [PastBatch]) -> Vec<(&'b PastBatch, &'b Receipt)> {
+        let own: Vec<_> = filled(batches).filter(|(_, receipt)| self.is_own(receipt)).collect();
+        if own.is_empty() {
+            filled(batches).filter(|(_, receipt)| self.is_kin(receipt)).collect()
+        } else {
+            own
+        }
+    }
+
     /// The batch for the same target in which a source of these bytes was before, by whatever mapping.
     ///
     /// # Errors

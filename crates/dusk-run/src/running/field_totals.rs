@@ -59,6 +59,8 @@ pub(crate) enum TotalShare {
     Moment(DateTime),
     /// A word by the number that its worker has given it.
     Word(u32),
+    /// A value of a field that has no total.
+    Filled,
 }
 
 /// The fields that have totals: numbers, days, codes, and what is true or false.
@@ -77,10 +79,30 @@ pub fn totalled(target: &Target) -> Vec<FieldId> {
     target.fields.with_ids().filter(|(_, field)| has_total(field)).map(|(id, _)| id).collect()
 }
 
+/// A field that is counted in the records that are sent.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct CountedField {
+    id: FieldId,
+    /// How many decimals its numbers have.
+    decimals: u32,
+    /// More than how often it is filled can be said of it.
+    has_total: bool,
+}
+
+/// All fields that are sent, those that have totals first.
+pub(crate) fn counted_fields(plan: &Plan<'_>, target: &Target) -> Vec<CountedField> {
+    let totalled = totalled(target);
+    let others = target.fields.with_ids().filter(|(id, field)| field.is_sent() && !totalled.contains(id));
+    let others: Vec<FieldId> = others.map(|(id, _)| id).collect();
+    let counted =
+        |has_total| move |id: FieldId| CountedField { id, decimals: decimals_of(plan, id), has_total };
+    totalled.into_iter().map(counted(true)).chain(others.into_iter().map(counted(false))).collect()
+}
+
 /// Tells what records add to totals, for one worker.
 #[derive(Debug, Default)]
 pub(crate) struct TotalShares {
-    fields: Vec<(FieldId, u32)>,
+    fields: Vec<CountedField>,
     /// For each field, the words met and their numbers.
     words: Vec<HashMap<String, u32>>,
 }
@@ -90,12 +112,8 @@ pub(crate) struct TotalShares {
 pub(crate) type NewWord = (usize, String);
 
 impl TotalShares {
-    pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
-        let decimals = |field: &FieldId| (*field, decimals_of(plan, *field));
-        Self {
-            fields: fields.iter().map(decimals).collect(),
-            words: fields.iter().map(|_| HashMap::new()).collect(),
-        }
+    pub(crate) fn new(fields: &[CountedField]) -> Self {
+        Self { fields: fields.to_vec(), words: fields.iter().map(|_| HashMap::new()).collect() }
     }
 
     /// Appends what the current record adds, a share for each field.
@@ -105,15 +123,20 @@ impl TotalShares {
         out: &mut Vec<TotalShare>,
         new: &mut Vec<NewWord>,
     ) {
-        for ((place, (field, decimals)), words) in self.fields.iter().enumerate().zip(&mut self.words) {
-            out.push(match conformer.value_alone_of(*field) {
+        for ((place, field), words) in self.fields.iter().enumerate().zip(&mut self.words) {
+            if !field.has_total {
+                let is_blank = conformer.value(field.id).1.is_empty();
+                out.push(if is_blank { TotalShare::Blank } else { TotalShare::Filled });
+                continue;
+            }
+            out.push(match conformer.value_alone_of(field.id) {
                 Value::Blank | Value::Time(_) => TotalShare::Blank,
                 Value::Number(number) => {
-                    number.units_of(*decimals).map_or(TotalShare::Long, TotalShare::Number)
+                    number.units_of(field.decimals).map_or(TotalShare::Long, TotalShare::Number)
                 }
                 Value::Date(day) => TotalShare::Day(day),
                 Value::DateTime(moment) => TotalShare::Moment(moment),
-                Value::Text | Value::Boolean(_) => match conformer.value(*field) {
+                Value::Text | Value::Boolean(_) => match conformer.value(field.id) {
                     (_, "") => TotalShare::Blank,
                     (_, text) => TotalShare::Word(words.get(text).copied().unwrap_or_else(|| {
                         // What has too many different words is counted together, and fills no memory.
@@ -142,6 +165,7 @@ fn decimals_of(plan: &Plan<'_>, field: FieldId) -> u32 {
 /// Adds up what the sent records come to.
 #[derive(Debug, Default)]
 pub(crate) struct FieldTotals {
+    ids: Vec<FieldId>,
     fields: Vec<Running>,
     /// For each worker and field, where its words are among all words.
     words: Vec<Vec<Vec<usize>>>,
@@ -151,6 +175,8 @@ pub(crate) struct FieldTotals {
 #[derive(Debug, Default)]
 struct Running {
     name: String,
+    /// Only how often it is filled is counted.
+    only_filled: bool,
     /// How several codes are written in one word.
     layout: Option<CodesLayout>,
     /// Its values are numbers, with so many decimals.
@@ -179,24 +205,25 @@ struct Numbers {
 }
 
 impl FieldTotals {
-    pub(crate) fn new(plan: &Plan<'_>, fields: &[FieldId]) -> Self {
-        let running = |id: &FieldId| {
-            let field = plan.fields.get(*id)?;
+    pub(crate) fn new(plan: &Plan<'_>, fields: &[CountedField]) -> Self {
+        let running = |counted: &CountedField| {
+            let field = plan.fields.get(counted.id)?;
             let layout = match &field.field.kind {
                 FieldType::Codes(codes) => Some(codes.layout.clone()),
                 _ => None,
             };
-            let decimals = decimals_of(plan, *id);
             let is_number = matches!(field.field.kind, FieldType::Number(_));
             Some(Running {
                 name: field.field.name.clone(),
+                only_filled: !counted.has_total,
                 layout,
                 is_number,
-                decimals,
+                decimals: counted.decimals,
                 ..Running::default()
             })
         };
-        Self { fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
+        let ids = fields.iter().map(|counted| counted.id).collect();
+        Self { ids, fields: fields.iter().filter_map(running).collect(), words: Vec::new() }
     }
 
     /// How many shares each record has.
@@ -225,7 +252,7 @@ impl FieldTotals {
         for ((place, field), share) in self.fields.iter_mut().enumerate().zip(shares) {
             field.filled += u64::from(*share != TotalShare::Blank);
             match *share {
-                TotalShare::Blank => {}
+                TotalShare::Blank | TotalShare::Filled => {}
                 TotalShare::Number(number) => {
                     field.numbers.sum += i128::from(number);
                     widen(&mut field.numbers.range, number);
@@ -245,9 +272,17 @@ impl FieldTotals {
         }
     }
 
+    /// In how many records each field is filled, in the target's order.
+    pub(crate) fn filled(&self) -> Vec<(FieldId, u64)> {
+        let mut filled: Vec<(FieldId, u64)> =
+            self.ids.iter().zip(&self.fields).map(|(id, field)| (*id, field.filled)).collect();
+        filled.sort();
+        filled
+    }
+
     /// What everything comes to.
     pub(crate) fn finish(self) -> Vec<FieldTotal> {
-        self.fields.into_iter().map(Running::finish).collect()
+        self.fields.into_iter().filter(|field| !field.only_filled).map(Running::finish).collect()
     }
 }
 
@@ -311,18 +346,19 @@ mod tests {
     fn words_of_several_workers_are_counted_together_unless_there_are_too_many() {
         let layout = Some(CodesLayout::Joined("|".into()));
         let field = || Running { name: "kit".into(), layout: layout.clone(), ..Running::default() };
-        let mut totals = FieldTotals { fields: vec![field()], words: Vec::new() };
+        let mut totals = FieldTotals { ids: vec![FieldId::FIRST], fields: vec![field()], words: Vec::new() };
         totals.announce(1, [(0, "A|B".to_owned()), (0, "A".to_owned())].into_iter());
         totals.announce(0, [(0, "A".to_owned())].into_iter());
         for (worker, word) in [(1, 0), (1, 1), (0, 0)] {
             totals.take(worker, &[TotalShare::Word(word)]);
         }
         totals.take(0, &[TotalShare::Blank]);
+        assert_eq!(totals.filled(), [(FieldId::FIRST, 3)]);
         let [total] = &totals.finish()[..] else { panic!() };
         assert_eq!((total.filled, total.others), (3, 0));
         assert_eq!(total.counts, BTreeMap::from([("A".to_owned(), 3), ("B".to_owned(), 1)]));
 
-        let mut many = FieldTotals { fields: vec![field()], words: Vec::new() };
+        let mut many = FieldTotals { ids: vec![FieldId::FIRST], fields: vec![field()], words: Vec::new() };
         let words = 0..=u32::try_from(MOST_WORDS).unwrap();
         many.announce(0, words.clone().map(|word| (0, format!("code {word}"))));
         words.for_each(|word| many.take(0, &[TotalShare::Word(word)]));
@@ -333,7 +369,7 @@ mod tests {
     #[test]
     fn sums_are_exact_and_ranges_are_those_of_days_and_numbers() {
         let fields = vec![Running { is_number: true, decimals: 1, ..Running::default() }, Running::default()];
-        let mut totals = FieldTotals { fields, words: Vec::new() };
+        let mut totals = FieldTotals { ids: Vec::new(), fields, words: Vec::new() };
         for (number, day) in [(1, 3), (2, 1), (-70, 2)] {
             totals.take(0, &[TotalShare::Number(number), TotalShare::Day(Date::constant(2026, 5, day))]);
         }
@@ -346,6 +382,7 @@ mod tests {
     #[test]
     fn a_number_of_too_many_digits_leaves_the_sum_open() {
         let mut totals = FieldTotals {
+            ids: Vec::new(),
             fields: vec![Running { is_number: true, ..Running::default() }],
             words: Vec::new(),
         };

@@ -1,6 +1,6 @@
 //! A whole run.
 
-use super::field_totals::{FieldTotals, TotalShares, totalled};
+use super::field_totals::{FieldTotals, TotalShares, counted_fields};
 use super::rows_above::RowsAbove;
 use super::sampled::day_number;
 use crate::{BlockWorker, Conformed, Nowhere, OrderedEnd, Ready, Sink, Summary};
@@ -36,18 +36,14 @@ impl Ready<'_> {
         let sources = self.job.sources;
         let columns = sources.iter().map(|source| self.plan.bind(source)).collect::<Result<Vec<_>>>()?;
         let lists_rows = sink.lists_rows();
-        let totalled = if sink.adds_up() { totalled(self.job.target) } else { Vec::new() };
-        let mut end = OrderedEnd::new(self, &columns, sink, FieldTotals::new(&self.plan, &totalled))?;
+        let counted = if sink.adds_up() { counted_fields(&self.plan, self.job.target) } else { Vec::new() };
+        let mut end = OrderedEnd::new(self, &columns, sink, FieldTotals::new(&self.plan, &counted))?;
         for finding in &self.noticed {
             end.note(finding)?;
         }
         let make_worker = |number| {
-            let mut worker = BlockWorker::new(
-                number,
-                self,
-                &columns,
-                (lists_rows, TotalShares::new(&self.plan, &totalled)),
-            )?;
+            let mut worker =
+                BlockWorker::new(number, self, &columns, (lists_rows, TotalShares::new(&counted)))?;
             Ok(move |tray: &mut Tray<Conformed>| worker.work(tray))
         };
         let mut above = RowsAbove::new(&self.plan, sources, &columns);
@@ -150,6 +146,7 @@ impl Ready<'_> {
             beside: end.beside.map(|beside| beside.counts),
             withheld: end.withheld,
             limits,
+            sent_filled: end.field_totals.filled(),
             field_totals: end.field_totals.finish(),
             sources,
             conformed,

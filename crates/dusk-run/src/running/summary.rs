@@ -84,6 +84,8 @@ pub struct Summary {
     pub withheld: WithheldCounts,
     /// What the sent records come to, field by field, where that was wanted.
     pub field_totals: Vec<FieldTotal>,
+    /// In how many of the records that are sent each field is filled, in the target's order; where the run adds up.
+    pub sent_filled: Vec<(FieldId, u64)>,
     /// The rules over the whole batch, and what they come to.
     pub limits: Vec<BatchLimit>,
     /// What the batch remembers.

@@ -81,7 +81,7 @@ pub(crate) enum Command {
 
     /// What this file is and what has happened to it, with evidence.
     #[command(
-        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json\n  dusk inspect spring-2026.csv --write-agreed agreed.toml\n  dusk inspect summer-2026.csv --agreed agreed.toml"
+        after_help = "Examples:\n  dusk inspect spring-2026.csv\n  dusk inspect spring-2026.csv --target target.toml --column Date\n  dusk inspect autumn-2026.xlsx --sheet Inspections --format json\n  dusk inspect spring-2026.csv --page spring-2026.html\n  dusk inspect spring-2026.csv --write-agreed agreed.toml\n  dusk inspect summer-2026.csv --agreed agreed.toml"
     )]
     Inspect(InspectArgs),
 
@@ -268,6 +268,10 @@ pub(crate) struct InspectArgs {
     /// Write what this file is as an agreement for the next ones, to be read over and changed.
     #[arg(long, value_name = "FILE", conflicts_with_all = ["column", "agreed", "format"])]
     pub(crate) write_agreed: Option<PathBuf>,
+
+    /// Write a page as well: a picture of each column, damage where it lies, and what needs a decision.
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["column", "agreed", "write_agreed"])]
+    pub(crate) page: Option<PathBuf>,
 
     #[command(flatten)]
     pub(crate) reading: ReadingArgs,

@@ -60,7 +60,8 @@ pub(super) fn run(args: &ConformArgs, quiet: bool) -> Outcome {
         (None, None) => next_batch(&batches_beside(&loaded.mapping.path), loaded.today),
     };
     let by = args.by.clone().unwrap_or_else(user_name);
-    let page = |facts: &BatchFacts<'_>| report_page(facts, !args.no_values);
+    let earlier = history.earlier(replaced.as_deref());
+    let page = |facts: &BatchFacts<'_>| report_page(facts, &earlier, !args.no_values);
     if args.group_pages && loaded.target.upload.split_by.is_none() {
         return Err(Failure::Stopped(
             "--group-pages goes with an upload that is divided into groups\n  write split_by = \"FIELD\" under [upload] in target.toml".into(),

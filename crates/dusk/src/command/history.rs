@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
+use dusk_core::delivery::{Stage, stage};
 use dusk_core::evidence::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
 use dusk_core::run::{Leftover, Lineage, PastBatch, Ready, Receipt, past_batches, sweep};
@@ -10,7 +11,11 @@ use dusk_core::sources::Source;
 
 use crate::loaded::Loaded;
 use crate::outcome::{Failure, note};
+use crate::report::EarlierBatch;
 use crate::show::{mapping_option, shell_word};
+
+/// How many batches before are shown beside a new one.
+const MONTHS: usize = 11;
 
 /// The batches beside a mapping.
 pub(super) struct History<'l> {
@@ -53,6 +58,19 @@ impl<'l> History<'l> {
     /// The last batch before the one that has these sources already.
     pub(super) fn last_before(&self, again: Option<&PastBatch>) -> Option<(&PastBatch, &Receipt)> {
         self.lineage.last_of(&self.batches, again)
+    }
+
+    /// The last batches of the same mapping, or of the same target and headings, with how far each has come; not the one
+    /// that gives its place to a new one.
+    pub(super) fn earlier(&self, replaced: Option<&Path>) -> Vec<EarlierBatch<'_>> {
+        let all = self.lineage.all_of(&self.batches);
+        let stays =
+            |(batch, _): &(&PastBatch, &Receipt)| replaced.is_none_or(|replaced| batch.path != replaced);
+        let all: Vec<_> = all.into_iter().filter(stays).collect();
+        let last = all.get(all.len().saturating_sub(MONTHS)..).unwrap_or_default();
+        // A page is no reason to stop where what was done with an older batch cannot be read.
+        let state = |batch: &PastBatch| stage(batch).map_or("state unknown", Stage::words);
+        last.iter().map(|(batch, receipt)| EarlierBatch { receipt, stage: state(batch) }).collect()
     }
 
     /// Says where the list of what the target holds is older than the last batch: what that sent is not in it.

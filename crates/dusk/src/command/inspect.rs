@@ -4,7 +4,7 @@ use std::path::Path;
 
 use dusk_core::description::Target;
 use dusk_core::files::write_whole;
-use dusk_core::inspecting::{Agreement, Deviation, agreement_of, first_rows, inspect};
+use dusk_core::inspecting::{Agreement, Deviation, Inspection, agreement_of, first_rows, inspect, picture};
 use dusk_core::mapping;
 use dusk_core::mapping::learn_target;
 use dusk_core::sources::{Known, Source, SourceSettings};
@@ -14,10 +14,15 @@ use serde_json::json;
 use super::reading;
 use crate::args::{Format, InspectArgs};
 use crate::loaded::{opening, threads, today};
-use crate::outcome::{Ended, Failure, Outcome, print, print_json};
+use crate::outcome::{Ended, Failure, Outcome, note, print, print_json};
+use crate::report::inspected_page;
 use crate::show::{Bar, Look, Opened, counted, shell_word, visible};
 
+/// How every page begins.
+const PAGE_BEGINS: &str = "<!DOCTYPE html>";
+
 pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
+    args.page.as_deref().map_or(Ok(()), refuse_other_files)?;
     let (mut settings, mut target) = match &args.mapping {
         Some(path) => mapping::read_reading(path)?,
         None => (SourceSettings::default(), None),
@@ -87,7 +92,35 @@ pub(super) fn run(args: &InspectArgs, quiet: bool) -> Outcome {
         }))?,
         Format::Text => print(&Look { source: &source, inspection: &inspection, column }.to_string())?,
     }
+    if let Some(path) = &args.page {
+        write_page(path, &source, &inspection, quiet)?;
+    }
     Ok(Ended::AllAccepted)
+}
+
+/// Draws the export, which takes a second walk through its rows.
+fn write_page(path: &Path, source: &Source, inspection: &Inspection, quiet: bool) -> Result<(), Failure> {
+    let bar = Bar::new(source.bytes, quiet);
+    let picture = picture(source, inspection, &bar.reader("drawing"))?;
+    bar.done();
+    write_whole(path, inspected_page(source, inspection, &picture).as_bytes())?;
+    note(&format!("the page is {}", path.display()));
+    Ok(())
+}
+
+/// A page may be written anew; anything else that is there is somebody's.
+fn refuse_other_files(path: &Path) -> Result<(), Failure> {
+    use std::io::Read as _;
+    let Ok(file) = std::fs::File::open(path) else { return Ok(()) };
+    let mut begin = Vec::new();
+    file.take(PAGE_BEGINS.len() as u64).read_to_end(&mut begin)?;
+    if begin == PAGE_BEGINS.as_bytes() {
+        return Ok(());
+    }
+    Err(Failure::Stopped(format!(
+        "{} is there already, and is not a page\n  name another file behind --page",
+        path.display()
+    )))
 }
 
 /// Says what is not as it was agreed.

@@ -60,8 +60,8 @@ fn verdict(group: &GroupFacts) -> Markup {
 
 fn outcome(group: &GroupFacts) -> Markup {
     let parts = [
-        Part { name: "sent", count: group.sent, colour: "#2f7d4f" },
-        Part { name: "rejected", count: group.rejected, colour: "#b3361f" },
+        Part { name: "sent", count: group.sent, colour: "var(--good)" },
+        Part { name: "rejected", count: group.rejected, colour: "var(--bad)" },
     ];
     let says = format!("{} sent, {} rejected.", grouped(group.sent), grouped(group.rejected));
     html! {

@@ -16,10 +16,10 @@ const GROUPS: usize = 5;
 pub(super) fn held_section(facts: &BatchFacts<'_>, values: bool) -> Markup {
     let (Some(compared), Some(counts)) = (facts.compared, facts.summary.beside) else { return html! {} };
     let parts = [
-        Part { name: "new", count: counts.new, colour: "#2f7d4f" },
-        Part { name: "changed", count: counts.changed, colour: "#a8741a" },
-        Part { name: "the same", count: counts.same, colour: "#9aa3b0" },
-        Part { name: "gone", count: counts.gone, colour: "#b3361f" },
+        Part { name: "new", count: counts.new, colour: "var(--good)" },
+        Part { name: "changed", count: counts.changed, colour: "var(--warn)" },
+        Part { name: "the same", count: counts.same, colour: "var(--out)" },
+        Part { name: "gone", count: counts.gone, colour: "var(--bad)" },
     ];
     let says = format!(
         "Beside what the target holds, {} records are new, {} changed and {} the same; {} that it holds are gone from the export.",

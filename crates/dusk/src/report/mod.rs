@@ -5,10 +5,11 @@ mod charts;
 mod fields;
 mod group;
 mod held;
+mod inspected;
+mod months;
 
 use dusk_core::decisions::CrosswalkLine;
 use dusk_core::evidence::{Cause, FieldId};
-use dusk_core::mapping::Feed;
 use dusk_core::run::{BatchFacts, Settle};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
@@ -18,6 +19,9 @@ use crate::show::{
 pub(crate) use fields::fields_page;
 pub(crate) use group::group_page;
 use held::held_section;
+pub(crate) use inspected::inspected_page;
+pub(crate) use months::EarlierBatch;
+use months::months_section;
 
 use charts::{Bar, Part, bars, outcome_bar};
 
@@ -42,8 +46,9 @@ fn page_head(title: &str, may_be_listed: bool) -> Markup {
     }
 }
 
-/// The page. With `values` false it tells no value of the data, so that it can be handed on.
-pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
+/// The page, with the batches before beside it. With `values` false it tells no value of the data, so that it can be
+/// handed on.
+pub(crate) fn report_page(facts: &BatchFacts<'_>, earlier: &[EarlierBatch<'_>], values: bool) -> String {
     let page = Page { facts, values };
     let title = format!("{} for {}", page.batch(), facts.ready.job.target.name);
     let page = html! {
@@ -62,6 +67,7 @@ pub(crate) fn report_page(facts: &BatchFacts<'_>, values: bool) -> String {
                     (page.changed())
                     (page.decided())
                     (page.remarks())
+                    (months_section(page.facts, earlier, page.values))
                     (page.left_to_do())
                 }
                 footer {
@@ -130,10 +136,10 @@ impl Page<'_> {
     fn totals(&self) -> Markup {
         let (totals, withheld) = (self.facts.summary.totals, self.facts.summary.withheld);
         let parts = [
-            Part { name: "accepted", count: totals.accepted, colour: "#2f7d4f" },
-            Part { name: "rejected", count: totals.rejected, colour: "#b3361f" },
-            Part { name: "merged into another record", count: totals.merged, colour: "#3d5f8c" },
-            Part { name: "left out", count: totals.left_out, colour: "#9aa3b0" },
+            Part { name: "accepted", count: totals.accepted, colour: "var(--good)" },
+            Part { name: "rejected", count: totals.rejected, colour: "var(--bad)" },
+            Part { name: "merged into another record", count: totals.merged, colour: "var(--bar)" },
+            Part { name: "left out", count: totals.left_out, colour: "var(--out)" },
         ];
         let says = format!(
             "Of {} read, {} were accepted, {} rejected, {} merged and {} left out.",
@@ -292,7 +298,7 @@ impl Page<'_> {
                 div.together {
                     h2 id="rejected" { "What was rejected, and why" }
                     p { (says) }
-                    (bars(&chart, largest, "#b3361f", &says))
+                    (bars(&chart, largest, "var(--bad)", &says))
                 }
                 table {
                     caption { "Causes, the largest first" }
@@ -315,33 +321,32 @@ impl Page<'_> {
         }
     }
 
+    /// How complete the records are that are sent: not what the export has, but what the target gets.
     fn completeness(&self) -> Markup {
-        let summary = self.facts.summary;
-        let plan = &self.facts.ready.plan;
-        let fields = plan.fields.with_ids().filter(|(_, field)| field.field.is_sent());
-        let bar = |(place, field): (FieldId, &dusk_core::conforming::FieldPlan<'_>)| {
-            let map = self.facts.ready.job.mapping.maps.iter().find(|map| map.field == place);
-            let count = match map.map(|map| &map.feed) {
-                None if field.field.fixed.is_none() && field.field.made_of.is_none() => 0,
-                Some(Feed::Constant(_)) | None => summary.conformed,
-                Some(_) => summary.filled.get(place).copied().unwrap_or(0),
-            };
-            Bar {
-                label: visible(&field.field.name).into_owned(),
-                count,
-                says: format!("{} %, {}", percent(count, summary.conformed), grouped(count)),
-            }
+        let (summary, target) = (self.facts.summary, self.facts.ready.job.target);
+        let sent = summary.sent();
+        if sent == 0 {
+            return html! {};
+        }
+        let bar = |(field, count): &(FieldId, u64)| {
+            let field = target.fields.get(*field)?;
+            let must = if field.required { ", required" } else { "" };
+            Some(Bar {
+                label: visible(&field.name).into_owned(),
+                count: *count,
+                says: format!("{} %{must}", percent(*count, sent)),
+            })
         };
-        let all: Vec<Bar> = fields.map(bar).collect();
+        let all: Vec<Bar> = summary.sent_filled.iter().filter_map(bar).collect();
         let says = format!(
-            "For each field, in how many of {} records its source is filled.",
-            grouped(summary.conformed)
+            "For each field, in how many of the {} that are sent it is filled.",
+            counted(sent, "record")
         );
         html! {
             section.together aria-labelledby="completeness" {
-                h2 id="completeness" { "How complete the fields are" }
+                h2 id="completeness" { "How complete the records are that are sent" }
                 p { (says) }
-                (bars(&all, summary.conformed, "#3d5f8c", &says))
+                (bars(&all, sent, "var(--bar)", &says))
             }
         }
     }

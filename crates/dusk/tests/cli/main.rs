@@ -5,6 +5,7 @@
 
 mod abuse;
 mod batches;
+mod browser;
 mod causes;
 mod compares;
 mod corrections;
