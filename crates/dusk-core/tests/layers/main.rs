@@ -23,6 +23,7 @@ mod delivering;
 mod descriptions;
 mod desk;
 mod drafting;
+mod drawn;
 mod encodings;
 mod failing_disk;
 mod headers;

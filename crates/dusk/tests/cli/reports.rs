@@ -320,3 +320,86 @@ fn files_are_divided_by_a_part_of_a_date() {
 fn desk_text(desk: &Desk) -> String {
     desk.read("target.toml")
 }
+
+#[test]
+fn batches_of_a_target_are_set_beside_one_another_with_how_far_each_came() {
+    let month = |day: &str, rows: &[&str]| {
+        rows.iter().fold("No,Date,Queen,Honey\n".to_owned(), |text, row| {
+            let (no, rest) = row.split_once(' ').unwrap();
+            format!("{text}{no},{day},{rest}\n")
+        })
+    };
+    let desk = Desk::new()
+        .with("april.csv", &month("25/04/2026", &["1 white,4", "2 sky,5", "3 pink,6"]))
+        .with("may.csv", &month("25/05/2026", &["1 white,4", "2 sky,5", "4 white,1", "5 ,2"]));
+    desk.run(&["conform", "april.csv", "--today", "2026-04-30"]).ended(1);
+    let first = desk.read("batches/2026-04-30-a/report.html");
+    assert!(!first.contains("Beside the batches before"), "the first stands alone");
+    desk.run(&["approve", "2026-04-30-a", "--by", "A. Clerk", "--today", "2026-05-01"]).ended(0);
+    desk.run(&["conform", "may.csv", "--today", "2026-05-31"]).ended(0);
+    let said = texts(&desk.read("batches/2026-05-31-a/report.html"));
+    let table = said.split_once("Beside the batches before").unwrap().1;
+    for row in ["2026-04-30-a30 Apr 2026321approved", "2026-05-31-a31 May 2026440this one"] {
+        assert!(table.contains(row), "{row}: {table}");
+    }
+    // Made again, a batch is not beside itself; and nobody who may not see values sees how they were before.
+    desk.run(&["conform", "may.csv", "--today", "2026-05-31", "--again"]).ended(0);
+    let again = texts(&desk.read("batches/2026-05-31-a/report.html"));
+    assert_eq!(again.matches("2026-05-31-a31 May").count(), 1, "{again}");
+    desk.run(&["conform", "may.csv", "--today", "2026-05-31", "--again", "--no-values"]).ended(0);
+    let without = texts(&desk.read("batches/2026-05-31-a/report.html"));
+    assert!(!without.contains("2026-04-30-a"), "{without}");
+}
+
+#[test]
+fn it_is_told_how_complete_the_records_are_that_are_sent_and_not_the_rows_of_the_export() {
+    // Two of five rows are rejected; of the three that are sent, honey is filled in one, which no rejected row changes.
+    let export = "No,Date,Queen,Honey\n1,25/04/2026,white,\n2,25/04/2026,pink,4\n3,25/04/2026,,5\n\
+        4,25/04/2026,nobody,4\n5,,white,\n";
+    let desk = Desk::new().with("export.csv", export);
+    desk.conform().ended(1);
+    let said = texts(&desk.read("batch/report.html"));
+    let section = said.split_once("How complete the records are that are sent").unwrap().1;
+    assert!(section.contains("in how many of the 3 records that are sent it is filled"), "{section}");
+    for bar in ["apiary_id100 %, required", "visit_date66 %", "queen66 %", "honey_kg33 %"] {
+        assert!(section.contains(bar), "{bar}: {section}");
+    }
+}
+
+#[test]
+fn an_export_is_drawn_as_a_page_before_anything_is_mapped() {
+    let mut export = String::from("No,Date,Queen,Honey,<i>Note</i>\n");
+    for row in 0..300 {
+        let note = if row == 200 { " loud " } else { "" };
+        export.push_str(&format!(
+            "{row},{:02}/{:02}/2026,white,{}.5,{note}\n",
+            row % 12 + 1,
+            row % 4 + 1,
+            row % 30
+        ));
+    }
+    let desk = Desk::empty().with("export.csv", &export);
+    let ran =
+        desk.run(&["inspect", "export.csv", "--page", "page.html"]).ended(0).says(&["300 below the header"]);
+    assert!(ran.err.contains("the page is page.html"), "{}", ran.err);
+    let page = desk.read("page.html");
+    assert!(!page.contains("<i>") && !page.contains("<script") && !page.contains("http"), "it stands alone");
+    let said = texts(&page.replace("<br>", "<br/>"));
+    for part in [
+        "300 rows of 5 columns; 1 column shows damage; 1 point needs a decision.",
+        "date order of \"Date\": ",
+        "order = ",
+        "spaces at the ends",
+        "<i>Note</i>",
+        "299 blank",
+        "How many numbers lie in each range",
+    ] {
+        assert!(said.contains(part), "{part} is not in {said}");
+    }
+    assert!(page.contains("href=\"#c5\"") && page.contains("id=\"c5\""));
+    // It is written anew, and never over anything else.
+    desk.run(&["inspect", "export.csv", "--page", "page.html", "-q"]).ended(0);
+    desk.run(&["inspect", "export.csv", "--page", "export.csv"])
+        .stops(&["is there already, and is not a page"]);
+    assert_eq!(desk.read("export.csv"), export);
+}
