@@ -41,6 +41,11 @@ pub struct ReviewRow {
 }
 
 impl ReviewRow {
+    /// The row as its source has it, before it is cut into cells.
+    pub fn raw(&self) -> &str {
+        &self.text
+    }
+
     /// What its source has in a column, from 0.
     pub fn exported(&self, column: ColumnId) -> &str {
         let all = self.before.iter().chain(&self.corrected);

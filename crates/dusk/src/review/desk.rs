@@ -1,20 +1,19 @@
-//! Decisions made on the screen, written to the steward's files at once, and taken back.
+//! What is at hand while causes are settled: the causes with their rows and answers, and each decision written to the
+//! steward's files at once.
 
-use std::path::{Path, PathBuf};
-
-use dusk_core::Error;
 use dusk_core::conforming::{Judged, Plan};
 use dusk_core::decisions::{
-    Answer, BEYOND, Correction, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK, NEW_TERM, RowHash,
-    WHOLE_ROW, corrections_path, crosswalk_path, is_double,
+    Answer, BEYOND, Correction, Crosswalk, CrosswalkLine, DOUBLE, KEEP_OUT, LEAVE_BLANK, NEW_TERM, WHOLE_ROW,
+    corrections_path, crosswalk_path, is_double,
 };
 use dusk_core::description::{BooleanType, Code, Field, FieldType, MeansA, Unmatched};
 use dusk_core::evidence::{
     Cause, ColumnId, FieldId, Finding, Id as _, Kind, Problems, Row, Severity, SourceId, is_one_decision,
 };
-use dusk_core::files::Held;
 use dusk_core::run::{Review, Settle, Summary};
 
+use super::decision::{Decision, Undone};
+use super::own_lines::{Back, OwnCorrection, Written, changed_since, read_if_there};
 use super::state::{AnswerItem, Item};
 use crate::holding::{hold_corrections, hold_crosswalk};
 use crate::loaded::Loaded;
@@ -38,82 +37,9 @@ pub(super) struct Desk<'a> {
     of_run: Vec<Cause>,
     /// How each cause would be settled, as it was when it came up.
     causes: Vec<(Cause, Item)>,
-    undo: Vec<Undone>,
-}
-
-/// What it takes to take a decision back.
-struct Undone {
-    says: String,
-    back: Back,
-}
-
-enum Back {
-    /// A line of a field's crosswalk: what it is, and what stood for the value before.
-    Crosswalk(FieldId, CrosswalkLine, Option<CrosswalkLine>, Written),
-    /// A cell: its row in its source, its column, and what it held.
-    Cell((SourceId, Row), ColumnId, String, OwnCorrection),
-    /// A whole row.
-    Row((SourceId, Row), OwnCorrection),
-}
-
-/// A line of a file of corrections: where it stands, what it is, and what stood there before.
-struct OwnCorrection {
-    path: PathBuf,
-    cell: (Row, RowHash, String),
-    now: Option<Correction>,
-    before: Option<Correction>,
-    written: Written,
-}
-
-impl OwnCorrection {
-    /// Takes this line back, and no other.
-    fn take_back(self) -> Result<()> {
-        let (held, mut file) = hold_corrections(&self.path, None)?;
-        let (row, print, column) = &self.cell;
-        if self.written.put_back(&held)? {
-            return Ok(());
-        }
-        if file.find(*row, *print, column) != self.now.as_ref() {
-            return Err(changed_since(&self.path));
-        }
-        file.replace((*row, *print, column), self.before);
-        Ok(file.write(&held)?)
-    }
-}
-
-/// What a file held before and after it was written here.
-struct Written {
-    before: Option<Vec<u8>>,
-    after: Option<Vec<u8>>,
-}
-
-impl Written {
-    /// Notes what the file held `before`, and what it holds now.
-    fn since(before: Option<Vec<u8>>, held: &Held) -> Result<Self> {
-        Ok(Self { before, after: read_if_there(held)? })
-    }
-
-    /// Has the file be what it was, to the byte, unless somebody else has written it since.
-    fn put_back(&self, held: &Held) -> Result<bool> {
-        let is_own = read_if_there(held)? == self.after;
-        if is_own {
-            self.before.as_ref().map_or_else(|| held.remove(), |before| held.write(before))?;
-        }
-        Ok(is_own)
-    }
-}
-
-fn read_if_there(held: &Held) -> Result<Option<Vec<u8>>> {
-    match std::fs::read(held.path()) {
-        Ok(bytes) => Ok(Some(bytes)),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
-        Err(error) => Err(Error::reading(held.path())(error).into()),
-    }
-}
-
-/// Somebody else has decided the same thing otherwise meanwhile.
-fn changed_since(path: &Path) -> Failure {
-    Failure::Stopped(format!("not taken back: somebody has changed that line of {} since", path.display()))
+    pub(super) undo: Vec<Undone>,
+    /// Decisions that were taken back and can be made again, the last taken back last.
+    pub(super) redo: Vec<Decision>,
 }
 
 impl<'a> Desk<'a> {
@@ -125,7 +51,17 @@ impl<'a> Desk<'a> {
     ) -> Self {
         let began_with = summary.totals.rejected;
         let of_run = summary.causes.iter().filter(|cause| cause.earlier.is_some()).cloned().collect();
-        Self { loaded, review, began_with, again, by, of_run, causes: Vec::new(), undo: Vec::new() }
+        Self {
+            loaded,
+            review,
+            began_with,
+            again,
+            by,
+            of_run,
+            causes: Vec::new(),
+            undo: Vec::new(),
+            redo: Vec::new(),
+        }
     }
 
     /// Whether everything has to be read again to see what a decision does.
@@ -213,6 +149,7 @@ impl<'a> Desk<'a> {
         let about_a_value = value.is_some() && !differs;
         if let (Some(field), true) = (field, about_a_value) {
             item.by_value = true;
+            item.list = cause.field.map(|field| (field, cause.within.clone()));
             item.answers = answers(field, settle, &cause.within);
             item.takes_text = field.kind.means() == MeansA::Value;
         }
@@ -246,10 +183,12 @@ impl<'a> Desk<'a> {
         let written = Written::since(bytes, &held)?;
         drop(held);
         let says = format!("{} \"{}\" = {answer}", field.name, visible(&value));
-        self.undo.push(Undone { says: says.clone(), back: Back::Crosswalk(place, line, earlier, written) });
+        let decision = Decision::Settle(vec![at], answer.to_owned());
+        let back = vec![Back::Crosswalk(place, line, earlier, written)];
+        self.undo.push(Undone { says: says.clone(), decision, back });
         let before = self.review.left();
         if let Err(wrong) = self.read_crosswalk(place) {
-            self.undo()?;
+            self.take_last_back()?;
             return Err(wrong);
         }
         let settled = before.saturating_sub(self.review.left());
@@ -258,7 +197,7 @@ impl<'a> Desk<'a> {
     }
 
     /// Takes the crosswalk of a field as its file has it now.
-    fn read_crosswalk(&mut self, place: FieldId) -> Result<()> {
+    pub(super) fn read_crosswalk(&mut self, place: FieldId) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }
@@ -290,10 +229,12 @@ impl<'a> Desk<'a> {
         let says = format!("row {}, {heading}: \"{}\"", row.row, visible(now));
         let (at, was) = ((row.source, row.row), row.exported(column).to_owned());
         if let Some(own) = self.remember(place, [&heading, &was, now])? {
-            self.undo.push(Undone { says: says.clone(), back: Back::Cell(at, column, before, own) });
+            let decision = Decision::Correct(at, column, now.to_owned());
+            let back = vec![Back::Cell(at, column, before, own)];
+            self.undo.push(Undone { says: says.clone(), decision, back });
         }
         if let Err(wrong) = self.judge_cell(at, column, now) {
-            self.undo()?;
+            self.take_last_back()?;
             return Err(wrong);
         }
         let fate = match self.place_of(at).and_then(|place| self.review.rows.get(place)) {
@@ -315,10 +256,11 @@ impl<'a> Desk<'a> {
         let double = row.findings.iter().any(says_so) && is_double(source, &prints, row.print)?;
         let was = if double { DOUBLE } else { "" };
         if let Some(own) = self.remember(place, [WHOLE_ROW, was, KEEP_OUT])? {
-            self.undo.push(Undone { says: says.clone(), back: Back::Row(at, own) });
+            let back = vec![Back::Row(at, own)];
+            self.undo.push(Undone { says: says.clone(), decision: Decision::KeepOut(at), back });
         }
         if let Err(wrong) = self.judge_row(at, true) {
-            self.undo()?;
+            self.take_last_back()?;
             return Err(wrong);
         }
         Ok(format!("{says}, {} left", self.review.left()))
@@ -348,11 +290,11 @@ impl<'a> Desk<'a> {
     }
 
     /// Where a row is among those at hand.
-    fn place_of(&self, (source, row): (SourceId, Row)) -> Option<usize> {
+    pub(super) fn place_of(&self, (source, row): (SourceId, Row)) -> Option<usize> {
         self.review.rows.iter().position(|one| one.source == source && one.row == row)
     }
 
-    fn judge_cell(&mut self, at: (SourceId, Row), column: ColumnId, now: &str) -> Result<()> {
+    pub(super) fn judge_cell(&mut self, at: (SourceId, Row), column: ColumnId, now: &str) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }
@@ -362,7 +304,7 @@ impl<'a> Desk<'a> {
         Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
 
-    fn judge_row(&mut self, at: (SourceId, Row), kept_out: bool) -> Result<()> {
+    pub(super) fn judge_row(&mut self, at: (SourceId, Row), kept_out: bool) -> Result<()> {
         if self.takes_a_run() {
             return self.run_again();
         }
@@ -372,32 +314,8 @@ impl<'a> Desk<'a> {
         Ok(self.review.judge_again(&self.loaded.job(), &|one| (one.source, one.row) == at)?)
     }
 
-    /// Takes the last decision back, and nothing that others have recorded since.
-    pub(super) fn undo(&mut self) -> Result<String> {
-        let Some(undone) = self.undo.pop() else { return Ok("nothing was decided yet".into()) };
-        match undone.back {
-            Back::Crosswalk(place, line, before, written) => {
-                self.take_back(place, line, before, &written)?;
-                self.read_crosswalk(place)?;
-                // A row that is rejected for another reason may have this one again.
-                if !self.takes_a_run() {
-                    self.review.judge_again(&self.loaded.job(), &|_| true)?;
-                }
-            }
-            Back::Cell(at, column, before, own) => {
-                own.take_back()?;
-                self.judge_cell(at, column, &before)?;
-            }
-            Back::Row(at, own) => {
-                own.take_back()?;
-                self.judge_row(at, false)?;
-            }
-        }
-        Ok(format!("taken back: {}", undone.says))
-    }
-
     /// Takes a line of a crosswalk back.
-    fn take_back(
+    pub(super) fn take_back(
         &self,
         place: FieldId,
         line: CrosswalkLine,

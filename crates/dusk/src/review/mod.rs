@@ -1,13 +1,21 @@
 //! `dusk review`: causes settled and cells mended on one screen.
 //!
 //! ```text
-//! state  what is shown and what a key does to it, without a terminal
-//! typing a line of text while it is typed
-//! desk   decisions written to the steward's files at once, and taken back
-//! view   the screen drawn
+//! state      what is shown and what a key does to it, without a terminal
+//! typing     a line of text while it is typed
+//! desk       the causes with their rows and answers, and decisions written to the steward's files at once
+//! decision   a decision carried out, taken back as a whole, and made again
+//! own_lines  the lines that were written, to be taken back to the byte
+//! around     a row found by its number or key, and as its file has it
+//! room       how the height of the screen is shared among its parts
+//! view       the screen drawn
 //! ```
 
+mod around;
+mod decision;
 mod desk;
+mod own_lines;
+mod room;
 mod state;
 mod typing;
 mod view;
@@ -23,6 +31,8 @@ use ratatui::backend::CrosstermBackend;
 
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
+use crate::show::visible;
+use decision::Decision;
 use desk::{Again, Desk};
 use dusk_core::evidence::Id as _;
 use state::{Asked, Screen};
@@ -84,7 +94,7 @@ pub(crate) fn review(
         let asked = screen.press(key);
         match asked {
             Asked::Leave => break,
-            Asked::Nothing | Asked::Write(..) => {}
+            Asked::Nothing | Asked::Write(..) | Asked::Jump(_) | Asked::Around(_) => {}
             _ if desk.takes_a_run() => {
                 screen.message = "reading it all again: rows take the values above them".into();
                 terminal.draw(|frame| view::draw(frame, &screen, &desk, colours))?;
@@ -120,10 +130,32 @@ fn act(desk: &mut Desk<'_>, screen: &mut Screen, asked: Asked) -> Result<(), Fai
             screen.write_over(column, now.map_or("", String::as_str));
             return Ok(());
         }
-        Asked::Settle(answer) => desk.settle(screen.at, &answer),
-        Asked::Correct(row, column, text) => desk.correct(row, column, &text),
-        Asked::KeepRowOut(row) => desk.keep_out(row),
+        Asked::Jump(text) => {
+            let found = desk.find(&text).is_some_and(|place| screen.go_to_place(place));
+            if !found {
+                screen.message =
+                    format!("no rejected row has the number or the key \"{}\"", visible(text.trim()));
+            }
+            return Ok(());
+        }
+        Asked::Around(place) => {
+            screen.mode = state::Mode::Around(desk.around(place)?);
+            return Ok(());
+        }
+        Asked::Settle(at, answer) => {
+            screen.marked.clear();
+            desk.decide(Decision::Settle(at, answer))
+        }
+        Asked::Correct(row, column, text) => match desk.at(row) {
+            Some(at) => desk.decide(Decision::Correct(at, column, text)),
+            None => return Ok(()),
+        },
+        Asked::KeepRowOut(row) => match desk.at(row) {
+            Some(at) => desk.decide(Decision::KeepOut(at)),
+            None => return Ok(()),
+        },
         Asked::Undo => desk.undo(),
+        Asked::Redo => desk.redo(),
     };
     screen.message = match done {
         Ok(says) => says,

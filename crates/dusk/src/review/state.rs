@@ -3,7 +3,8 @@
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::typing::Typing;
-use dusk_core::evidence::{ColumnId, Id as _};
+use dusk_core::evidence::{ColumnId, FieldId, Id as _};
+use dusk_core::values::fold;
 
 /// A cause on the screen.
 #[derive(Debug, Clone, Default)]
@@ -30,6 +31,9 @@ pub(super) struct Item {
     pub(super) entry: Vec<String>,
     /// What settles it outside this screen, where that is the mapping.
     pub(super) elsewhere: String,
+    /// The list that an answer is taken from: the field, and the parent code within which the value was met. Causes that
+    /// have the same can have one answer.
+    pub(super) list: Option<(FieldId, String)>,
 }
 
 /// Something that a cause can be settled with.
@@ -64,6 +68,10 @@ pub(super) enum Mode {
     Choose { typed: String, at: Option<usize> },
     /// Write another text into a cell.
     Write { column: ColumnId, typing: Typing },
+    /// Type the row or the key to go to.
+    Jump { typing: Typing },
+    /// Look at the whole row as the file has it, with the rows around it.
+    Around(Vec<String>),
     /// Read which keys there are.
     Help,
 }
@@ -73,8 +81,8 @@ pub(super) enum Mode {
 pub(super) enum Asked {
     Nothing,
     Leave,
-    /// Settle the cause with this answer.
-    Settle(String),
+    /// Settle these causes, by their places, with this answer.
+    Settle(Vec<usize>, String),
     /// Write another text into the cell in this row and column.
     Write(usize, ColumnId),
     /// Take the cell in this row and column for something else.
@@ -83,6 +91,12 @@ pub(super) enum Asked {
     KeepRowOut(usize),
     /// Take the last decision back.
     Undo,
+    /// Make the decision again that was taken back last.
+    Redo,
+    /// Go to the row of this number, or whose key has this in it.
+    Jump(String),
+    /// Show this row as the file has it.
+    Around(usize),
 }
 
 /// The screen.
@@ -97,6 +111,8 @@ pub(super) struct Screen {
     pub(super) cell: usize,
     /// How many columns a row has.
     pub(super) width: usize,
+    /// Causes that are settled together, by their places.
+    pub(super) marked: Vec<usize>,
     pub(super) pane: Pane,
     pub(super) mode: Mode,
     /// What was done last, or why it was not.
@@ -134,6 +150,19 @@ impl Screen {
         self.cell = self.faulty().map_or(0, ColumnId::index);
     }
 
+    /// Goes to a row, wherever it is among the causes; false where no cause has it.
+    pub(super) fn go_to_place(&mut self, place: usize) -> bool {
+        let within = |item: &Item| item.rows.iter().position(|row| *row == place);
+        // The cause at hand comes first: its rows are what somebody looks at.
+        let all = || std::iter::once(self.at).chain(0..self.items.len());
+        let found = all().find_map(|at| Some((at, within(self.items.get(at)?)?)));
+        let Some((at, row)) = found else { return false };
+        self.at = at;
+        self.pane = Pane::Rows;
+        self.go_to_row(row);
+        true
+    }
+
     /// Stays where it is as far as that is still there, after what is shown has changed.
     pub(super) fn settle_down(&mut self) {
         self.at = self.at.min(self.items.len().saturating_sub(1));
@@ -154,9 +183,15 @@ impl Screen {
     /// The answers that fit what is typed.
     pub(super) fn answers(&self, typed: &str) -> Vec<AnswerItem> {
         let Some(item) = self.item() else { return Vec::new() };
-        let wanted = typed.trim().to_lowercase();
-        let fits = |answer: &&AnswerItem| answer.shown.to_lowercase().contains(&wanted);
+        // Words in any order and case; what begins with them comes first.
+        let wanted: Vec<String> = typed.split_whitespace().map(fold).collect();
+        let begins = wanted.concat();
+        let fits = |answer: &&AnswerItem| {
+            let shown = fold(&answer.shown);
+            wanted.iter().all(|word| shown.contains(word.as_str()))
+        };
         let mut answers: Vec<AnswerItem> = item.answers.iter().filter(fits).cloned().collect();
+        answers.sort_by_key(|answer| !fold(&answer.shown).starts_with(&begins));
         if item.takes_text && !typed.trim().is_empty() {
             let answer = typed.trim().to_owned();
             let shown = format!("\"{answer}\"");
@@ -174,7 +209,8 @@ impl Screen {
             Mode::Look => self.look(key.code),
             Mode::Choose { typed, at } => self.choose(key.code, typed, at),
             Mode::Write { column, typing } => self.write(key, column, typing),
-            Mode::Help => Asked::Nothing,
+            Mode::Jump { typing } => self.jump(key.code, typing),
+            Mode::Help | Mode::Around(_) => Asked::Nothing,
         }
     }
 
@@ -183,6 +219,11 @@ impl Screen {
             KeyCode::Char('q') | KeyCode::Esc => return Asked::Leave,
             KeyCode::Char('?') => self.mode = Mode::Help,
             KeyCode::Char('u') => return Asked::Undo,
+            KeyCode::Char('r') => return Asked::Redo,
+            KeyCode::Char('g') => self.mode = Mode::Jump { typing: Typing::default() },
+            KeyCode::Char('w') => return self.row().map_or(Asked::Nothing, Asked::Around),
+            KeyCode::Char(' ') if self.pane == Pane::Causes => self.mark(),
+            KeyCode::Char('m') => self.marked.clear(),
             KeyCode::Char('s') | KeyCode::Enter if self.pane == Pane::Causes => return self.begin_choosing(),
             KeyCode::Char('s') => return self.begin_choosing(),
             KeyCode::Char('e') | KeyCode::Enter => {
@@ -211,19 +252,61 @@ impl Screen {
         }
     }
 
+    /// Marks the cause at hand, or takes its mark away, and goes on to the next.
+    fn mark(&mut self) {
+        let Some(item) = self.items.get(self.at) else { return };
+        if let Some(place) = self.marked.iter().position(|marked| *marked == self.at) {
+            self.marked.remove(place);
+            return;
+        }
+        if !item.by_value || item.rows.is_empty() {
+            self.message = "This cause is not about one value, so it cannot be settled with others.".into();
+            return;
+        }
+        let first = self.marked.first().and_then(|first| self.items.get(*first));
+        if first.is_some_and(|first| first.list != item.list) {
+            self.message = "The marked values are of another field; m takes the marks away.".into();
+            return;
+        }
+        self.marked.push(self.at);
+        let alike = |place: &usize| self.items.get(*place).is_some_and(|other| other.list == item.list);
+        if let Some(next) = (self.at + 1..self.items.len()).find(alike) {
+            self.go_to(next);
+        }
+    }
+
+    /// The causes that a decision is about: those that are marked, or the one at hand.
+    fn decided(&self) -> Vec<usize> {
+        if self.marked.is_empty() { vec![self.at] } else { self.marked.clone() }
+    }
+
     fn begin_choosing(&mut self) -> Asked {
+        if let Some(first) = self.marked.first().filter(|_| !self.marked.contains(&self.at)) {
+            self.go_to(*first);
+        }
         match self.item() {
             Some(item) if item.by_value && !item.rows.is_empty() => {
-                // Only a suggestion is at hand before anything was chosen.
+                // Only a suggestion is at hand before anything was chosen, and none for several values at once.
                 let suggested = item.answers.first().is_some_and(|answer| answer.is_whole);
+                let suggested = suggested && self.marked.len() < 2;
                 self.mode = Mode::Choose { typed: String::new(), at: suggested.then_some(0) };
             }
             Some(item) if !item.elsewhere.is_empty() => self.message = item.elsewhere.clone(),
             Some(item) if !item.rows.is_empty() => {
-                self.message = "No one value is to blame: correct the rows one by one (e).".into();
+                self.message = "This cause is not about one value: correct the rows one by one (e).".into();
             }
             _ => {}
         }
+        Asked::Nothing
+    }
+
+    fn jump(&mut self, key: KeyCode, mut typing: Typing) -> Asked {
+        match key {
+            KeyCode::Esc => return Asked::Nothing,
+            KeyCode::Enter => return Asked::Jump(typing.text()),
+            code => typing.press(code),
+        }
+        self.mode = Mode::Jump { typing };
         Asked::Nothing
     }
 
@@ -239,7 +322,7 @@ impl Screen {
             return Asked::Nothing;
         }
         match (item.by_value, self.row(), self.faulty()) {
-            (true, Some(_), _) => Asked::Settle(dusk_core::decisions::LEAVE_BLANK.into()),
+            (true, Some(_), _) => Asked::Settle(self.decided(), dusk_core::decisions::LEAVE_BLANK.into()),
             (false, Some(row), Some(column)) => Asked::Correct(row, column, String::new()),
             _ => Asked::Nothing,
         }
@@ -249,7 +332,7 @@ impl Screen {
         let by_value = self.pane == Pane::Causes && self.item().is_some_and(|item| item.by_value);
         match self.row() {
             // Among the causes a value is meant, with all of its rows; among the rows the one at hand.
-            Some(_) if by_value => Asked::Settle(dusk_core::decisions::KEEP_OUT.into()),
+            Some(_) if by_value => Asked::Settle(self.decided(), dusk_core::decisions::KEEP_OUT.into()),
             Some(row) => Asked::KeepRowOut(row),
             None => Asked::Nothing,
         }
@@ -262,7 +345,7 @@ impl Screen {
             KeyCode::Enter => {
                 let answers = self.answers(&typed);
                 return match at.and_then(|at| answers.get(at)) {
-                    Some(answer) => Asked::Settle(answer.answer.clone()),
+                    Some(answer) => Asked::Settle(self.decided(), answer.answer.clone()),
                     None => {
                         self.mode = Mode::Choose { typed, at };
                         self.message = "Choose with ↑ and ↓, or type a part of it.".into();
@@ -359,15 +442,15 @@ mod tests {
     #[test]
     fn a_cause_is_settled_by_what_is_typed() {
         let mut screen = screen();
-        assert_eq!(press(&mut screen, "syel↵"), Asked::Settle("Y".into()));
+        assert_eq!(press(&mut screen, "syel↵"), Asked::Settle(vec![0], "Y".into()));
         assert_eq!(screen.mode, Mode::Look);
         assert_eq!(press(&mut screen, "sx↵"), Asked::Nothing, "no code fits");
-        assert_eq!(press(&mut screen, "⌫↓↵"), Asked::Settle("Y".into()));
+        assert_eq!(press(&mut screen, "⌫↓↵"), Asked::Settle(vec![0], "Y".into()));
         assert_eq!(press(&mut screen, "s⎋"), Asked::Nothing);
         assert_eq!(press(&mut screen, "s↵"), Asked::Nothing, "nothing is suggested, so nothing is at hand");
-        assert_eq!(press(&mut screen, "↓↵"), Asked::Settle("W".into()));
-        assert_eq!(press(&mut screen, "k"), Asked::Settle("(keep out)".into()));
-        assert_eq!(press(&mut screen, "b"), Asked::Settle("(leave blank)".into()));
+        assert_eq!(press(&mut screen, "↓↵"), Asked::Settle(vec![0], "W".into()));
+        assert_eq!(press(&mut screen, "k"), Asked::Settle(vec![0], "(keep out)".into()));
+        assert_eq!(press(&mut screen, "b"), Asked::Settle(vec![0], "(leave blank)".into()));
         assert_eq!([press(&mut screen, "u"), press(&mut screen, "q")], [Asked::Undo, Asked::Leave]);
     }
 

@@ -81,7 +81,7 @@ fn picture_of(files: &[(&str, &str)], size: (u16, u16), keys: &str) -> String {
 }
 
 const OPENED: &str = r#"
- spring.csv 4 rejected, 4 left  for Register
+ spring.csv ░░░░░░░░░░ 4 rejected, 4 left  for Register
 ▸ Causes ─────────────────────── ───────────────────────────────────────────────
 ▸   2 queen "yel."               queen "yel."
     2 frames: above the largest… is not a code or label of queen; nearest: Y
@@ -89,14 +89,11 @@ const OPENED: &str = r#"
                                    Rows with it: 2 ─────────────────────────────
                                  ▸ row 2  yel.
                                    row 4  yel.  and 1 more
-
                                    Record in row 2 ─────────────────────────────
                                    Hive     A1
                                  ▸!Queen    yel.
                                    Frames   9
                                    Remarks  ␛[31m蜂
-
-
                                    What it may be ──────────────────────────────
                                  Y Yellow  spelt nearly so
                                  W White
@@ -104,10 +101,13 @@ const OPENED: &str = r#"
                                  keep the record out
 
 
+
+
+
  ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit"#;
 
 const CHOOSING: &str = r#"
- spring.csv 4 rejected, 4 left  for Register
+ spring.csv ░░░░░░░░░░ 4 rejected, 4 left  for Register
 ▸ Causes ─────────────────────── ───────────────────────────────────────────────
 ▸   2 queen "yel."               queen "yel."
     2 frames: above the largest… is not a code or label of queen; nearest: Y
@@ -115,96 +115,96 @@ const CHOOSING: &str = r#"
                                    Rows with it: 2 ─────────────────────────────
                                  ▸ row 2  yel.
                                    row 4  yel.  and 1 more
-  ┌ queen "yel." is ─────────────────────────────────────────────────────────┐
-  │search: ▏                                                                 │──
+  ┌ queen "yel." is ─────────────────────────────────────────────────────────┐──
+  │search: ▏                                                                 │
   │                                                                          │
   │▸ Y Yellow   spelt nearly so                                              │
   │  W White                                                                 │
-  │  leave blank                                                             │
+  │  leave blank                                                             │──
   │  keep the record out                                                     │
   └──────────────────────────────────────────────────────────────────────────┘
-                                   What it may be ──────────────────────────────
-                                 Y Yellow  spelt nearly so
-                                 W White
                                  leave blank
                                  keep the record out
+
+
+
 
 
  type to search  ↑↓ choose  Enter settle  Esc back"#;
 
 const SETTLED: &str = r#"
- spring.csv 4 rejected, 3 left, 1 decision  for Register
+ spring.csv ██░░░░░░░░ 4 rejected, 3 left, 1 decision  for Register
 ▸ Causes ─────────────────────── ───────────────────────────────────────────────
     ✓ queen "yel."               frames: above the largest number allowed
 ▸   2 frames: above the largest… is 120, above the largest allowed; 40 or less
-    1 queen "pink"
-                                   Rows with it: 2 ─────────────────────────────
+    1 queen "pink"                 Rows with it: 2 ─────────────────────────────
                                  ▸ row 4  120
                                    row 6  88
-
                                    Record in row 4 ─────────────────────────────
                                    Hive     C1
                                    Queen    yel.
                                  ▸!Frames   120
                                    Remarks  late
-
-
                                    What it may be ──────────────────────────────
                                  frames
                                  integer, may be blank
                                  up to 40
+
+
+
+
 
 
 queen "yel." = Y: 1 row settled, 3 left
  ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit"#;
 
 const WRITING: &str = r#"
- spring.csv 4 rejected, 4 left  for Register
+ spring.csv ░░░░░░░░░░ 4 rejected, 4 left  for Register
   Causes ─────────────────────── ───────────────────────────────────────────────
     2 queen "yel."               frames: above the largest number allowed
 ▸   2 frames: above the largest… is 120, above the largest allowed; 40 or less
-    1 queen "pink"
-                                 ▸ Rows with it: 2 ─────────────────────────────
+    1 queen "pink"               ▸ Rows with it: 2 ─────────────────────────────
                                  ▸ row 4  120  and 1 more
                                    row 6  88
-
-  ┌ row 4, Frames ───────────────────────────────────────────────────────────┐──
+                                   Record in row 4 ─────────────────────────────
+                                   Hive     C1
+  ┌ row 4, Frames ───────────────────────────────────────────────────────────┐
   │the source has: 120                                                       │
   │                                                                          │
-  │to be read: 120▏                                                          │
+  │to be read: 120▏                                                          │──
   │                                                                          │
   └──────────────────────────────────────────────────────────────────────────┘
-
-                                   What it may be ──────────────────────────────
-                                 frames
-                                 integer, may be blank
                                  up to 40
+
+
+
+
 
 
 
  type the value  ←→ move  Ctrl+U clear  Enter record  Esc back"#;
 
 const WIDE: &str = r#"
- spring.csv 4 rejected, 3 left, 1 decision  for Register
-▸ Causes ─────────────────────────────────────────────────── ────────────────────────────────────────────────────    Dictionary ──────────────────────
-    ✓ queen "yel."                                           queen "pink"                                          queen  Colour of the mark
-    2 frames: above the largest number allowed               is not a code or label of queen; one of W White, Y    code, may be blank
-▸   1 queen "pink"                                           Yellow                                                2 codes of queen
+ spring.csv ██░░░░░░░░ 4 rejected, 3 left, 1 decision  for Register
+▸ Causes ──────────────────────────────────────── ────────────────────────────────────────────────────────    What it may be ─────────────────────────
+    ✓ queen "yel."                                queen "pink"                                              W White
+    2 frames: above the largest number allowed    is not a code or label of queen; one of W White, Y        Y Yellow
+▸   1 queen "pink"                                Yellow                                                    leave blank
+                                                    Rows with it: 1 ──────────────────────────────────────  keep the record out
+                                                  ▸ row 5  pink
+                                                                                                              Dictionary ─────────────────────────────
+                                                    Record in row 5 ──────────────────────────────────────  queen  Colour of the mark
+                                                    Hive     D1                                             code, may be blank
+                                                  ▸!Queen    pink                                           2 codes of queen
+                                                    Frames   7
+                                                    Remarks
 
 
-                                                               Rows with it: 1 ──────────────────────────────────
-                                                             ▸ row 5  pink                                           What it may be ──────────────────
-                                                                                                                   W White
-                                                                                                                   Y Yellow
-                                                                                                                   leave blank
-                                                                                                                   keep the record out
 
 
-                                                               Record in row 5 ──────────────────────────────────
-                                                               Hive     D1
-                                                             ▸!Queen    pink
-                                                               Frames   7
-                                                               Remarks
+
+
+
 
 
 
@@ -242,11 +242,16 @@ fn a_wide_screen_has_the_dictionary_beside_the_record() {
 #[test]
 fn no_screen_is_too_small_or_too_large() {
     for size in [(1, 1), (12, 3), (40, 10), (80, 24), (200, 60), (400, 120)] {
-        for keys in ["", "s", "↓→→e", "?", "s↵k↓e⌫↵e⌫↵", "uu", "s↵↓s↓↵↓k"] {
+        for keys in ["", "s", "↓→→e", "?", "s↵k↓e⌫↵e⌫↵", "uu", "s↵↓s↓↵↓k", "g", "w", " ↓ s"]
+        {
             let shown = picture(size, keys);
             assert_eq!(shown.split('\n').count(), usize::from(size.1), "{size:?} {keys}");
             // What is at hand can be seen wherever there is room for it.
-            assert!(size.0 < 40 || shown.contains('▸') || keys == "?", "{size:?} {keys}\n{shown}");
+            let is_seen = shown.contains('▸')
+                || shown.contains("to be read:")
+                || shown.contains("search:")
+                || keys == "?";
+            assert!(size.0 < 40 || is_seen, "{size:?} {keys}\n{shown}");
         }
     }
 }
@@ -297,3 +302,86 @@ fn numbers_that_lost_their_digits_are_not_settled_all_alike() {
     let asked = picture_of(&files, (110, 24), "s");
     assert!(asked.contains("correct the rows one by one") && !asked.contains(" is ─"), "{asked}");
 }
+
+/// The same register with five ways to say yellow, and a list of many codes.
+fn many() -> Vec<(&'static str, &'static str)> {
+    let mut files = FILES.to_vec();
+    let codes = "code,label\nW,White\nY,Yellow\nYD,Dark yellow\nYL,Light yellow ochre\nG,Grün\n";
+    files[1].1 = codes;
+    files[3].1 = "Hive,Queen,Frames,Remarks\nA1,gelb,9,\nB1,jaune,10,\nC1,gelb,12,late\nD1,pink,7,\nE1,giallo,8,\nF1,Y,99,\n";
+    files
+}
+
+#[test]
+fn values_that_mean_the_same_are_marked_and_settled_together_and_taken_back_together() {
+    // gelb, jaune and giallo are marked; pink between them is passed over, and the number takes no mark.
+    let marked = picture_of(&many(), (120, 30), "  ↓ ");
+    for part in [
+        "◇   2 queen \"gelb\"",
+        "◇   1 queen \"jaune\"",
+        "    1 queen \"pink\"",
+        "s settle all that are marked",
+    ] {
+        assert!(marked.contains(part), "{part}\n{marked}");
+    }
+    let choosing = picture_of(&many(), (120, 30), "  ↓ s");
+    assert!(choosing.contains("each of the 3 marked values is"), "{choosing}");
+    assert!(!choosing.contains("▸ Y"), "nothing is suggested for several values\n{choosing}");
+    let settled = picture_of(&many(), (120, 30), "  ↓ s↓↓↵");
+    assert!(settled.contains("3 values = Y: 4 rows settled, 2 left"), "{settled}");
+    assert!(settled.contains("██████░░░░ 6 rejected, 2 left, 1 decision"), "{settled}");
+    let back = picture_of(&many(), (120, 30), "  ↓ s↓↓↵u");
+    assert!(back.contains("taken back: 3 values = Y") && back.contains("6 rejected, 6 left  for"), "{back}");
+    let again = picture_of(&many(), (120, 30), "  ↓ s↓↓↵ur");
+    assert!(again.contains("again: 3 values = Y: 4 rows settled, 2 left"), "{again}");
+    // A decision of another kind ends what could be made again.
+    let ended = picture_of(&many(), (120, 30), "  ↓ s↓↓↵u↓↓↓kr");
+    assert!(ended.contains("nothing was taken back"), "{ended}");
+    // Marks are taken away one by one, or all at once; what is no value takes none.
+    let without = picture_of(&many(), (120, 30), " m");
+    assert!(!without.contains('◇') && !without.contains('◆'), "{without}");
+    let refused = picture_of(&many(), (120, 30), "↓↓↓↓ ");
+    assert!(refused.contains("of another field") || refused.contains("not about one value"), "{refused}");
+}
+
+#[test]
+fn a_long_list_is_searched_by_words_in_any_order() {
+    let found = picture_of(&many(), (100, 24), "soch lig");
+    assert!(found.contains("▸ YL Light yellow ochre") && found.contains("1 of 7"), "{found}");
+    let first = picture_of(&many(), (100, 24), "syell");
+    let place = |text: &str| first.find(text).unwrap_or_else(|| panic!("{text}\n{first}"));
+    assert!(place("Y Yellow") < place("YD Dark yellow"));
+    assert!(picture_of(&many(), (100, 24), "sGRÜN").contains("▸ G Grün"));
+    assert!(picture_of(&many(), (100, 24), "szebra").contains("nothing in the list is like that"));
+}
+
+#[test]
+fn somebody_goes_to_a_row_by_its_number_or_its_key() {
+    let by_number = picture_of(&many(), (100, 24), "g7↵");
+    assert!(by_number.contains("▸ row 7  99") && by_number.contains("Record in row 7"), "{by_number}");
+    let by_key = picture_of(&many(), (100, 24), "ge1↵");
+    assert!(by_key.contains("Record in row 6") && by_key.contains("▸ row 6  giallo"), "{by_key}");
+    for nowhere in ["g4444↵", "gZ9↵", "g↵"] {
+        let none = picture_of(&many(), (100, 24), nowhere);
+        assert!(none.contains("no rejected row has the number or the key"), "{none}");
+    }
+}
+
+#[test]
+fn the_row_as_the_file_has_it_is_shown_with_its_neighbours() {
+    let shown = picture(FILES_SIZE, "w");
+    for part in [
+        "As the file has it:",
+        "A1,yel.,9,␛[31m蜂",
+        "▸      2  A1 │ yel. │ 9",
+        "       3  B1 │ White │ 10",
+        "       5  D1 │ pink",
+    ] {
+        assert!(shown.contains(part), "{part}\n{shown}");
+    }
+    assert!(!shown.contains("E1 │ Y"), "only the nearest rows\n{shown}");
+    assert!(picture(FILES_SIZE, "wx").contains("Causes"), "any key goes back");
+}
+
+/// The size of most terminals.
+const FILES_SIZE: (u16, u16) = (80, 24);

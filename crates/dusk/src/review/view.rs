@@ -8,15 +8,17 @@ use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, Borders, Clear, Paragraph, Wrap};
+use unicode_width::UnicodeWidthStr as _;
 
 use super::desk::Desk;
+use super::room::{Wants, shared};
 use super::state::{Item, Mode, Pane, Screen};
 use super::typing::Typing;
-use crate::show::{cut, visible};
+use crate::show::{cut, visible, wrapped};
 use dusk_core::evidence::{ColumnId, Id as _};
 
-/// From which width on the record and the dictionary stand side by side.
-const WIDE: u16 = 140;
+/// From which width on the record and the answers stand side by side.
+const WIDE: u16 = 120;
 
 /// How things look.
 struct Looks {
@@ -72,33 +74,36 @@ fn draw_all(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours: bool) 
     ])
     .areas(frame.area());
     draw_head(frame, head, desk, &looks);
-    let left = (body.width * 2 / 5).clamp(28, 64);
+    let left = causes_width(screen, body.width);
     let [causes, rest] =
         Layout::horizontal([Constraint::Length(left), Constraint::Min(20)]).spacing(1).areas(body);
     draw_causes(frame, causes, screen, &looks);
+    let none = Item::default();
+    let item = screen.item().unwrap_or(&none);
+    let rows = Wants::lines(3, item.rows.len());
+    let cells = Wants::lines(5, screen.width.saturating_sub(1));
     // A small screen shows the dictionary's words where there are no answers.
-    if rest.width + left >= WIDE {
+    if body.width >= WIDE {
         let [middle, right] =
-            Layout::horizontal([Constraint::Percentage(58), Constraint::Min(30)]).spacing(2).areas(rest);
-        let [says, rows, cells] =
-            Layout::vertical([Constraint::Length(6), Constraint::Percentage(35), Constraint::Min(6)])
-                .areas(middle);
+            Layout::horizontal([Constraint::Percentage(56), Constraint::Min(30)]).spacing(2).areas(rest);
+        let says = Wants::lines(3, wrapped_lines(&says_of(item), middle.width) + 1);
+        let heights = shared(middle.height, [says, rows, cells]).map(Constraint::Length);
+        let [says, rows, cells] = Layout::vertical(heights).areas(middle);
         draw_says(frame, says, screen, &looks);
         draw_rows(frame, rows, screen, desk, &looks);
         draw_cells(frame, cells, screen, desk, &looks);
-        let entry_lines = screen.item().map_or(0, |item| item.entry.len());
-        let entry = u16::try_from(entry_lines).unwrap_or(0) + 4;
-        let [entry, answers] = Layout::vertical([Constraint::Length(entry), Constraint::Min(4)]).areas(right);
-        draw_entry(frame, entry, screen, &looks);
+        let entry: usize = item.entry.iter().map(|line| wrapped_lines(line, right.width)).sum();
+        let answers = Wants::lines(6, item.answers.len());
+        let heights = shared(right.height, [answers, Wants::lines(3, entry)]).map(Constraint::Length);
+        let [answers, entry] = Layout::vertical(heights).areas(right);
         draw_answers(frame, answers, screen, &looks);
+        draw_entry(frame, entry, screen, &looks);
     } else {
-        let [says, rows, cells, answers] = Layout::vertical([
-            Constraint::Length(4),
-            Constraint::Length(4),
-            Constraint::Min(5),
-            Constraint::Length(6),
-        ])
-        .areas(rest);
+        let answers = if item.answers.is_empty() { item.entry.len() } else { item.answers.len() };
+        let says = Wants::lines(3, wrapped_lines(&says_of(item), rest.width).min(3) + 1);
+        let wants = [says, rows, cells, Wants::lines(4, answers)];
+        let [says, rows, cells, answers] =
+            Layout::vertical(shared(rest.height, wants).map(Constraint::Length)).areas(rest);
         draw_says(frame, says, screen, &looks);
         draw_rows(frame, rows, screen, desk, &looks);
         draw_cells(frame, cells, screen, desk, &looks);
@@ -110,17 +115,44 @@ fn draw_all(frame: &mut Frame<'_>, screen: &Screen, desk: &Desk, colours: bool) 
     match &screen.mode {
         Mode::Choose { typed, at } => draw_choice(frame, screen, (typed, *at), &looks),
         Mode::Write { column, typing } => draw_writing(frame, desk, screen, (*column, typing), &looks),
+        Mode::Jump { typing } => draw_jump(frame, typing, &looks),
+        Mode::Around(lines) => draw_around(frame, lines),
         Mode::Help => draw_help(frame, &looks),
         Mode::Look => {}
     }
 }
 
+/// How wide the list of causes is: as wide as its longest line, and no more than there is room for.
+fn causes_width(screen: &Screen, whole: u16) -> u16 {
+    /// The mark and the number of rows before each.
+    const BEFORE: usize = 9;
+    let longest = screen.items.iter().map(|item| item.label.width()).max().unwrap_or(0) + BEFORE;
+    let most = (whole * 2 / 5).clamp(28, 72);
+    u16::try_from(longest).unwrap_or(u16::MAX).clamp(28, most)
+}
+
+/// What is wrong, and what settles it elsewhere.
+fn says_of(item: &Item) -> String {
+    let elsewhere = if item.elsewhere.is_empty() { String::new() } else { format!(" {}", item.elsewhere) };
+    format!("{}{elsewhere}", item.says)
+}
+
+/// How many lines a text takes in so many columns, about.
+fn wrapped_lines(text: &str, room: u16) -> usize {
+    let room = usize::from(room).max(1);
+    wrapped(text, room, 0).iter().map(|line| line.width().div_ceil(room).max(1)).sum()
+}
+
 fn keys_of(screen: &Screen) -> &'static str {
     match screen.mode {
+        Mode::Look if !screen.marked.is_empty() => {
+            " s settle all that are marked  b blank  k keep out  Space mark  m no marks  q quit"
+        }
         Mode::Look => " ↑↓ Tab move  s settle  e edit  b blank  k keep out  u undo  ? keys  q quit",
         Mode::Choose { .. } => " type to search  ↑↓ choose  Enter settle  Esc back",
         Mode::Write { .. } => " type the value  ←→ move  Ctrl+U clear  Enter record  Esc back",
-        Mode::Help => " any key to go back",
+        Mode::Jump { .. } => " type the number of a row, or a key  Enter go there  Esc back",
+        Mode::Help | Mode::Around(_) => " any key to go back",
     }
 }
 
@@ -137,12 +169,19 @@ fn draw_head(frame: &mut Frame<'_>, area: Rect, desk: &Desk, looks: &Looks) {
             format!(" {} ", visible(&names.join(", "))),
             Style::default().add_modifier(Modifier::BOLD),
         ),
-        Span::raw(format!("{} rejected, ", desk.began_with)),
+        Span::styled(progress_bar(desk.began_with, left), looks.good()),
+        Span::raw(format!(" {} rejected, ", desk.began_with)),
         Span::styled(format!("{left} left"), if left == 0 { looks.good() } else { looks.wrong() }),
         Span::raw(decisions),
         Span::styled(format!("  for {}", visible(&desk.loaded.target.name)), looks.quiet()),
     ]);
     frame.render_widget(Paragraph::new(line), area);
+}
+
+/// How far it is towards nothing left, in ten steps.
+fn progress_bar(began_with: u64, left: u64) -> String {
+    let settled = (began_with.saturating_sub(left) * 10).checked_div(began_with).unwrap_or(10);
+    (0..10).map(|step| if step < settled { '█' } else { '░' }).collect()
 }
 
 /// A pane with its name; the one that has the keys is marked.
@@ -172,7 +211,12 @@ fn draw_causes(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks
     let line = |place: usize| {
         let Some(item) = screen.items.get(place) else { return Line::default() };
         let left = item.rows.len();
-        let mark = if place == screen.at { '▸' } else { ' ' };
+        let mark = match (place == screen.at, screen.marked.contains(&place)) {
+            (true, true) => '◆',
+            (true, false) => '▸',
+            (false, true) => '◇',
+            (false, false) => ' ',
+        };
         let count = if left == 0 { "   ✓".to_owned() } else { format!("{left:>4}") };
         let text = cut(&format!("{mark}{count} {}", item.label), usize::from(area.width));
         let style = match (place == screen.at, left) {
@@ -186,11 +230,8 @@ fn draw_causes(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks
 }
 
 fn draw_says(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks) {
-    let (label, says) = screen.item().map_or((String::new(), String::new()), |item| {
-        let elsewhere =
-            if item.elsewhere.is_empty() { String::new() } else { format!(" {}", item.elsewhere) };
-        (item.label.clone(), format!("{}{elsewhere}", item.says))
-    });
+    let (label, says) =
+        screen.item().map_or_else(Default::default, |item| (item.label.clone(), says_of(item)));
     let lines = vec![Line::styled(label, Style::default().add_modifier(Modifier::BOLD)), Line::raw(says)];
     let block = Block::new().borders(Borders::TOP).border_style(looks.quiet());
     frame.render_widget(Paragraph::new(lines).wrap(Wrap { trim: true }).block(block), area);
@@ -316,8 +357,12 @@ fn window(frame: &mut Frame<'_>, title: &str, (width, height): (u16, u16)) -> Re
 
 fn draw_choice(frame: &mut Frame<'_>, screen: &Screen, (typed, at): (&str, Option<usize>), looks: &Looks) {
     let answers = screen.answers(typed);
-    let title = screen.item().map_or_else(String::new, |item| format!("{} is", item.label));
-    let height = u16::try_from(answers.len()).unwrap_or(u16::MAX).clamp(4, 14) + 4;
+    let title = match screen.marked.len() {
+        0 | 1 => screen.item().map_or_else(String::new, |item| format!("{} is", item.label)),
+        several => format!("each of the {several} marked values is"),
+    };
+    let height =
+        u16::try_from(answers.len()).unwrap_or(u16::MAX).clamp(4, frame.area().height.max(12) - 8) + 4;
     let inside = window(frame, &title, (76, height));
     let [search, list] = Layout::vertical([Constraint::Length(2), Constraint::Min(1)]).areas(inside);
     let asks = if screen.item().is_some_and(|item| item.takes_text) {
@@ -328,6 +373,7 @@ fn draw_choice(frame: &mut Frame<'_>, screen: &Screen, (typed, at): (&str, Optio
     let line = Line::from(vec![
         Span::styled(format!("{asks}: "), looks.quiet()),
         Span::styled(format!("{}▏", visible(typed)), Style::default().add_modifier(Modifier::BOLD)),
+        Span::styled(found_of(answers.len(), screen), looks.quiet()),
     ]);
     frame.render_widget(Paragraph::new(line), search);
     let line = |place: usize| {
@@ -342,6 +388,36 @@ fn draw_choice(frame: &mut Frame<'_>, screen: &Screen, (typed, at): (&str, Optio
     } else {
         draw_list(frame, list, Block::new(), (answers.len(), at.unwrap_or(0)), &line);
     }
+}
+
+/// How many of the answers are listed, where some are not.
+fn found_of(found: usize, screen: &Screen) -> String {
+    let all = screen.item().map_or(0, |item| item.answers.len());
+    if found < all { format!("  {found} of {all}") } else { String::new() }
+}
+
+fn draw_jump(frame: &mut Frame<'_>, typing: &Typing, looks: &Looks) {
+    const ASKS: &str = "go to: ";
+    let inside = window(frame, "A row by its number, or a part of its key", (60, 4));
+    let (before, behind) = typing.in_view(usize::from(inside.width).saturating_sub(ASKS.len()));
+    let bold = Style::default().add_modifier(Modifier::BOLD);
+    let line = Line::from(vec![
+        Span::styled(ASKS, looks.quiet()),
+        Span::styled(visible(&before).into_owned(), bold),
+        Span::raw("▏"),
+        Span::styled(visible(&behind).into_owned(), bold),
+    ]);
+    frame.render_widget(Paragraph::new(line), inside);
+}
+
+fn draw_around(frame: &mut Frame<'_>, lines: &[String]) {
+    let (width, height) = (frame.area().width.saturating_sub(4), frame.area().height.saturating_sub(2));
+    let paragraph = Paragraph::new(lines.iter().map(|line| Line::raw(line.clone())).collect::<Vec<_>>())
+        .wrap(Wrap { trim: false });
+    let wanted: usize = lines.iter().map(|line| wrapped_lines(line, width.saturating_sub(2))).sum();
+    let wanted = u16::try_from(wanted).unwrap_or(u16::MAX);
+    let inside = window(frame, "The row as it is", (width, wanted.saturating_add(2).min(height)));
+    frame.render_widget(paragraph, inside);
 }
 
 fn draw_writing(
@@ -374,20 +450,24 @@ fn draw_writing(
 }
 
 fn draw_help(frame: &mut Frame<'_>, looks: &Looks) {
-    const HELP: [(&str, &str); 11] = [
+    const HELP: [(&str, &str); 15] = [
         ("↑ ↓ PgUp PgDn", "move in the pane that is marked ▸"),
         ("Tab ← →", "causes, rows with the cause, the record"),
+        ("g", "go to a row by its number or its key"),
+        ("w", "the whole row as the file has it, and its neighbours"),
         ("s, Enter", "settle the cause at hand: say what its value means"),
+        ("Space, m", "mark values that mean the same, to settle them together; no marks"),
         ("e, Enter", "edit the cell at hand, in this row only"),
         ("b", "leave blank: the value means nothing"),
         ("k", "keep out: all that have the value, or among the rows this one"),
-        ("u", "take the last decision back"),
+        ("u, r", "take the last decision back; make it again"),
         ("q, Esc", "leave; everything is saved already"),
         ("", ""),
+        ("", "A count before a cause says how many rows wait; ✓ is settled."),
         ("", "Values are remembered in crosswalks/, cells in corrections/."),
         ("", "The source itself is never written to."),
     ];
-    let inside = window(frame, "Keys", (72, 14));
+    let inside = window(frame, "Keys", (78, 19));
     let line = |(key, does): &(&str, &str)| {
         Line::from(vec![Span::styled(format!("{key:<15}"), looks.command()), Span::raw((*does).to_owned())])
     };

@@ -89,7 +89,7 @@ pub(crate) fn wrapped_page(text: &str) -> String {
 
 /// Breaks a text at spaces into lines of at most `width` columns. The first line may have begun
 /// already, `begun` columns in.
-pub(super) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {
+pub(crate) fn wrapped(text: &str, width: usize, begun: usize) -> Vec<String> {
     let mut lines = Vec::new();
     let mut line = String::new();
     let mut used = begun;

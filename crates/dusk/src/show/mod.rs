@@ -51,7 +51,7 @@ pub(crate) use drafted::{show_drafted, show_question};
 pub(crate) use field_totals::{field_totals, total_words};
 pub(crate) use inspection::{Look, Opened};
 pub(crate) use json::{life_json, report_json, totals_json};
-pub(crate) use layout::{counted, cut, grouped, wrapped_page};
+pub(crate) use layout::{counted, cut, grouped, wrapped, wrapped_page};
 pub(crate) use leaving_out::{leaving_out_json, leaving_out_lines};
 pub(crate) use life::Life;
 pub(crate) use made::BatchShown;

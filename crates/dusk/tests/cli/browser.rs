@@ -59,6 +59,7 @@ document.body.textContent = "FOUND[" + wrong.join(" || ") + "]";
 "#;
 
 /// The browser; nothing where none is installed.
+#[allow(clippy::print_stderr, reason = "what is not tested is said")]
 fn browser() -> Option<&'static str> {
     let names = ["chromium", "chromium-browser", "google-chrome"];
     let found = names.into_iter().find(|name| Command::new(name).arg("--version").output().is_ok());

@@ -387,7 +387,7 @@ fn an_export_is_drawn_as_a_page_before_anything_is_mapped() {
     let said = texts(&page.replace("<br>", "<br/>"));
     for part in [
         "300 rows of 5 columns; 1 column shows damage; 1 point needs a decision.",
-        "date order of \"Date\": ",
+        "date order of ",
         "order = ",
         "spaces at the ends",
         "<i>Note</i>",
