@@ -87,9 +87,9 @@ impl Correction {
         self.column == WHOLE_ROW && self.now == KEEP_OUT
     }
 
-    /// Who decided, and when: "correction, A. Clerk, 2026-04-30".
+    /// Who decided, and when: "correction, A. Clerk, 30 Apr 2026".
     pub fn decided(&self) -> String {
-        let words = ["correction", &self.by, &self.on, &self.note];
+        let words = ["correction", &self.by, &dusk_values::shown_day(&self.on), &self.note];
         words.into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
     }
 }

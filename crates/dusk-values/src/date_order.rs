@@ -31,6 +31,11 @@ impl DateOrder {
     }
 }
 
+/// A day that is noted as yyyy-MM-dd, in a form that cannot be misread; any other text as it is.
+pub fn shown_day(noted: &str) -> String {
+    noted.parse().map_or_else(|_| noted.to_owned(), shown)
+}
+
 /// A day in a form that cannot be misread: 4 Mar 2026.
 pub fn shown(day: jiff::civil::Date) -> String {
     day.strftime("%-d %b %Y").to_string()

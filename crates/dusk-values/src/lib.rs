@@ -19,7 +19,7 @@ mod zone;
 
 pub use calendar_names::month_named;
 pub use date_form::{is_in_calendar, patterns_of};
-pub use date_order::{DateOrder, shown};
+pub use date_order::{DateOrder, shown, shown_day};
 pub use look_alikes::{in_latin_letters, looks_like};
 pub use nearest::{distance_if_near, nearest};
 pub use short::ShortText;

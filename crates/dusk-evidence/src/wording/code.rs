@@ -1,6 +1,6 @@
 //! Words about codes, words for true and false, references and files.
 
-use dusk_values::{looks_like, shown};
+use dusk_values::{looks_like, shown, shown_day};
 
 use crate::{Choices, CodeFact, CodeWords, NamedCode};
 
@@ -111,7 +111,11 @@ fn listed(codes: &[NamedCode]) -> String {
     codes.iter().map(ToString::to_string).collect::<Vec<_>>().join(", ")
 }
 
-/// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 2026-04-30".
+/// Who decided a crosswalk line, and when: "crosswalk, A. Clerk, 30 Apr 2026".
 pub fn decided(by: &str, on: &str) -> String {
-    ["crosswalk", by, on].into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join(", ")
+    ["crosswalk", by, &shown_day(on)]
+        .into_iter()
+        .filter(|word| !word.is_empty())
+        .collect::<Vec<_>>()
+        .join(", ")
 }

@@ -8,6 +8,7 @@ use dusk_core::run::{
     ASIDE, BatchFacts, FirstRows, Job, NewBatch, PastBatch, Ready, Since, next_batch, note_elsewhere,
     write_batch,
 };
+use dusk_core::values::shown_day;
 
 use super::check::{asked_totals, ended, refuse_unknown_totals};
 use super::history::{History, batches_beside};
@@ -201,7 +202,7 @@ fn refuse_delivered(batch: &PastBatch) -> Result<(), Failure> {
 
 fn made_already(batch: &PastBatch, source: &str, gives_place: bool) -> Failure {
     let receipt = batch.receipt.as_ref().ok();
-    let day = receipt.map_or_else(String::new, |receipt| format!(" of {}", receipt.today));
+    let day = receipt.map_or_else(String::new, |receipt| format!(" of {}", shown_day(&receipt.today)));
     let by = receipt.and_then(|receipt| receipt.settings.first()).map_or("", |mapping| mapping.file.as_str());
     let edited =
         batch.outputs().iter().filter(|(_, since)| matches!(since, Since::Edited | Since::Gone)).count();

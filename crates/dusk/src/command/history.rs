@@ -8,6 +8,7 @@ use dusk_core::evidence::Cause;
 use dusk_core::mapping::{ColumnDrift, Mapping};
 use dusk_core::run::{Leftover, Lineage, PastBatch, Ready, Receipt, past_batches, sweep};
 use dusk_core::sources::Source;
+use dusk_core::values::shown_day;
 
 use crate::loaded::Loaded;
 use crate::outcome::{Failure, note};
@@ -81,7 +82,7 @@ impl<'l> History<'l> {
                 "what the target holds is listed as of {}, before batch {} of {}: what that batch sent is not in the list",
                 dusk_core::values::shown(day),
                 batch.name(),
-                last.today
+                shown_day(&last.today)
             ));
         }
     }

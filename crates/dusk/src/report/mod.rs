@@ -11,6 +11,7 @@ mod months;
 use dusk_core::decisions::CrosswalkLine;
 use dusk_core::evidence::{Cause, FieldId};
 use dusk_core::run::{BatchFacts, Settle};
+use dusk_core::values::shown_day;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use crate::show::{
@@ -265,7 +266,7 @@ impl Page<'_> {
 
     /// What a cause is about, without its value where none is to be told.
     fn label(&self, cause: &Cause) -> String {
-        cause_label(cause, self.values)
+        cause_label(self.facts.ready.job.mapping, cause, self.values)
     }
 
     fn says(&self, cause: &Cause) -> String {
@@ -418,7 +419,7 @@ impl Page<'_> {
                             caption { "Values that were translated" }
                             thead { tr { th scope="col" { "Field" } th scope="col" { "Value" } th scope="col" { "Means" } th scope="col" { "By" } th scope="col" { "On" } th scope="col" { "Why" } } }
                             tbody { @for (field, line) in lines.iter().take(2 * MOST) {
-                                tr { td.name { (visible(field)) } td { (quoted(&line.value)) } td { (visible(&line.code)) } td { (visible(&line.by)) } td { (visible(&line.on)) } td { (visible(&line.note)) } }
+                                tr { td.name { (visible(field)) } td { (quoted(&line.value)) } td { (visible(&line.code)) } td { (visible(&line.by)) } td { (visible(&shown_day(&line.on))) } td { (visible(&line.note)) } }
                             } }
                         }
                     }

@@ -1,6 +1,7 @@
 //! The batches for a target beside one another: rows, rejects, what was new, changed and gone, and how far each came.
 
 use dusk_core::run::{BatchFacts, BesideCounts, Receipt};
+use dusk_core::values::{shown, shown_day};
 use maud::{Markup, html};
 
 use super::charts::{Part, Stack, stacks};
@@ -29,7 +30,7 @@ impl Month {
         let totals = receipt.totals;
         Self {
             name: receipt.batch.clone(),
-            day: day_shown(&receipt.today),
+            day: shown_day(&receipt.today),
             read: totals.read,
             accepted: totals.accepted,
             rejected: totals.rejected,
@@ -42,7 +43,7 @@ impl Month {
         let totals = facts.summary.totals;
         Self {
             name: facts.batch.to_owned(),
-            day: day_shown(&facts.ready.job.today.to_string()),
+            day: shown(facts.ready.job.today),
             read: totals.read,
             accepted: totals.accepted,
             rejected: totals.rejected,
@@ -57,11 +58,6 @@ fn compared_counts(month: &Month) -> [String; 3] {
     month
         .beside
         .map_or_else(Default::default, |counts| [counts.new, counts.changed, counts.gone].map(grouped))
-}
-
-/// A day as people write one; what is none stays as it is.
-fn day_shown(text: &str) -> String {
-    text.parse().map_or_else(|_| text.to_owned(), dusk_core::values::shown)
 }
 
 /// The section; nothing for the first batch, or where values are not to be told.

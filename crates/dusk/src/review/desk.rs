@@ -132,7 +132,7 @@ impl<'a> Desk<'a> {
         let field = cause.field.and_then(|place| self.loaded.target.fields.get(place));
         let value = cause.value.as_deref().filter(|value| !value.is_empty());
         let mut item = Item {
-            label: cause_label(cause, true),
+            label: cause_label(&self.loaded.mapping, cause, true),
             says: cause_says(cause),
             was: cause.rows,
             entry: cause.field.map(|place| field_entry(&self.loaded.target, place)).unwrap_or_default(),

@@ -158,7 +158,12 @@ fn keys_of(screen: &Screen) -> &'static str {
 
 fn draw_head(frame: &mut Frame<'_>, area: Rect, desk: &Desk, looks: &Looks) {
     let names: Vec<&str> = desk.loaded.sources.iter().map(|source| source.name.as_str()).collect();
+    /// How many steps there are towards nothing left.
+    const STEPS: usize = 10;
     let left = desk.review.left();
+    let done = desk.began_with.saturating_sub(left) * STEPS as u64;
+    let settled = done.checked_div(desk.began_with).and_then(|steps| usize::try_from(steps).ok());
+    let settled = settled.unwrap_or(STEPS).min(STEPS);
     let decisions = match desk.decisions() {
         0 => String::new(),
         1 => ", 1 decision".to_owned(),
@@ -169,19 +174,14 @@ fn draw_head(frame: &mut Frame<'_>, area: Rect, desk: &Desk, looks: &Looks) {
             format!(" {} ", visible(&names.join(", "))),
             Style::default().add_modifier(Modifier::BOLD),
         ),
-        Span::styled(progress_bar(desk.began_with, left), looks.good()),
+        Span::styled("█".repeat(settled), looks.good()),
+        Span::styled("░".repeat(STEPS - settled), looks.quiet()),
         Span::raw(format!(" {} rejected, ", desk.began_with)),
         Span::styled(format!("{left} left"), if left == 0 { looks.good() } else { looks.wrong() }),
         Span::raw(decisions),
         Span::styled(format!("  for {}", visible(&desk.loaded.target.name)), looks.quiet()),
     ]);
     frame.render_widget(Paragraph::new(line), area);
-}
-
-/// How far it is towards nothing left, in ten steps.
-fn progress_bar(began_with: u64, left: u64) -> String {
-    let settled = (began_with.saturating_sub(left) * 10).checked_div(began_with).unwrap_or(10);
-    (0..10).map(|step| if step < settled { '█' } else { '░' }).collect()
 }
 
 /// A pane with its name; the one that has the keys is marked.

@@ -4,6 +4,7 @@ use std::fmt::Write as _;
 
 use dusk_core::delivery::{BatchEvent, ChainCounts, Stage};
 use dusk_core::run::{ListedRow, PastBatch, Receipt, Since};
+use dusk_core::values::shown_day;
 
 use super::delivered::{event_lines, stage_word};
 use super::field_totals::{field_totals, limit_lines};
@@ -53,7 +54,7 @@ pub(crate) fn batch_table(batches: &[BatchRow<'_>]) -> Result<String, Failure> {
         };
         table.add([
             batch.place(),
-            receipt.today.clone(),
+            shown_day(&receipt.today),
             receipt.by.clone(),
             from.join(", "),
             grouped(receipt.totals.read),
@@ -103,7 +104,11 @@ pub(crate) fn show_batch(row: &BatchRow<'_>, receipt: &Receipt, after: &AfterBat
     let mut item = |name: &str, text: &str| out.push_str(&item(name, text));
     item(
         "made",
-        &format!("{} by {}", receipt.today, if receipt.by.is_empty() { "no name" } else { &receipt.by }),
+        &format!(
+            "{} by {}",
+            shown_day(&receipt.today),
+            if receipt.by.is_empty() { "no name" } else { &receipt.by }
+        ),
     );
     let version = if receipt.target.version.is_empty() {
         String::new()

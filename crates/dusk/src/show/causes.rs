@@ -4,6 +4,7 @@ use std::fmt;
 
 use dusk_core::description::MeansA;
 use dusk_core::evidence::{Cause, CodeFact, Fact, Grouping, Id as _, Kind, SourceId};
+use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, Ready, Settle};
 
 use super::layout::{columns, counted, cut, grouped, padded, width, wrapped};
@@ -50,7 +51,12 @@ impl fmt::Display for Causes<'_> {
         };
         let widest = |texts: Vec<usize>| texts.into_iter().max().unwrap_or(0);
         let counts = widest(shown.iter().map(|cause| columns(&grouped(cause.count))).collect());
-        let abouts = widest(shown.iter().map(|cause| columns(&self.about(cause)).min(ABOUT)).collect());
+        let abouts = widest(
+            shown
+                .iter()
+                .map(|cause| columns(&about_cause(self.ready.job.mapping, cause)).min(ABOUT))
+                .collect(),
+        );
         self.explained_by(f, shown.len())?;
         for cause in shown {
             writeln!(f)?;
@@ -75,7 +81,7 @@ impl Causes<'_> {
     /// How many causes there are, and the largest of them in one line.
     fn counted(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Some(largest) = self.causes.first() else { return Ok(()) };
-        let label = visible(&cause_label(largest, true)).into_owned();
+        let label = cause_label(self.ready.job.mapping, largest, true);
         let findings = counted(largest.count, "finding");
         let says = match self.causes.len() {
             1 => format!("one cause: {label} ({findings})"),
@@ -105,19 +111,6 @@ impl Causes<'_> {
         )
     }
 
-    /// What a cause is about: the heading of its column first, and the field's name behind it.
-    fn about(&self, cause: &Cause) -> String {
-        let name = visible(&cause.about).into_owned();
-        let Some(field) = cause.field else { return name };
-        let headings = self.ready.job.mapping.headings_for(field, "");
-        match headings.as_slice() {
-            [heading] if !heading.eq_ignore_ascii_case(&cause.about) => {
-                format!("{} ({name})", visible(heading))
-            }
-            _ => name,
-        }
-    }
-
     fn one(&self, f: &mut fmt::Formatter<'_>, cause: &Cause, counts: usize, abouts: usize) -> fmt::Result {
         let of_batch = cause.kind == Kind::BatchRuleBroken;
         let what = match (cause.field, cause.count) {
@@ -132,7 +125,7 @@ impl Causes<'_> {
         let indent = " ".repeat(margin);
         let gap = " ".repeat(counts - columns(&count).min(counts));
         write!(f, "  {gap}{} {what}  ", styled(WRONG, &count))?;
-        let head = padded(&cut(&self.about(cause), ABOUT), abouts);
+        let head = padded(&cut(&about_cause(self.ready.job.mapping, cause), ABOUT), abouts);
         write!(f, "{}  ", styled(NAME, &head))?;
         let says = match &cause.value {
             _ if cause.column.is_some() => cause
@@ -235,14 +228,26 @@ impl Causes<'_> {
     }
 }
 
-/// What a cause is about, in a few words; without the value where none is to be told.
-pub(crate) fn cause_label(cause: &Cause, with_value: bool) -> String {
-    let text = match cause.value.as_deref().filter(|value| with_value && !value.is_empty()) {
-        Some(value) if cause.within.is_empty() => format!("{} \"{value}\"", cause.about),
-        Some(value) => format!("{} \"{value}\" in {}", cause.about, cause.within),
-        None => format!("{}: {}", cause.about, cause.kind.title()),
-    };
-    visible(&text).into_owned()
+/// What a cause is about: the heading of its column first, as the steward knows it, and the field's name behind it.
+fn about_cause(mapping: &Mapping, cause: &Cause) -> String {
+    let name = visible(&cause.about).into_owned();
+    let Some(field) = cause.field else { return name };
+    match mapping.headings_for(field, "").as_slice() {
+        [heading] if !heading.eq_ignore_ascii_case(&cause.about) => {
+            format!("{} ({name})", visible(heading))
+        }
+        _ => name,
+    }
+}
+
+/// A cause in a few words: what it is about, and its value where that may be told.
+pub(crate) fn cause_label(mapping: &Mapping, cause: &Cause, with_value: bool) -> String {
+    let about = about_cause(mapping, cause);
+    match cause.value.as_deref().filter(|value| with_value && !value.is_empty()) {
+        Some(value) if cause.within.is_empty() => format!("{about} \"{}\"", visible(value)),
+        Some(value) => format!("{about} \"{}\" in {}", visible(value), visible(&cause.within)),
+        None => format!("{about}: {}", cause.kind.title()),
+    }
 }
 
 /// What is wrong in a cause and what would be right, in one sentence.

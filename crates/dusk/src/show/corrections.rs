@@ -3,6 +3,7 @@
 use dusk_core::evidence::Id as _;
 use dusk_core::rejects::ChangedCell;
 use dusk_core::run::{CorrectionCounts, CorrectionFate, FoundCorrection};
+use dusk_core::values::shown_day;
 use serde_json::{Value, json};
 
 use super::layout::{columns, cut, grouped, padded};
@@ -106,7 +107,7 @@ pub(crate) fn corrections_table(found: &[FoundCorrection]) -> String {
             correction.now.clone(),
             state,
             correction.by.clone(),
-            correction.on.clone(),
+            shown_day(&correction.on),
             correction.note.clone(),
         ]);
     }

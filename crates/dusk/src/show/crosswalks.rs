@@ -3,6 +3,7 @@
 use comfy_table::{ContentArrangement, Table, presets};
 use dusk_core::decisions::CrosswalkLine;
 use dusk_core::description::{Code, Field};
+use dusk_core::values::shown_day;
 
 use super::layout::width;
 use super::visible::visible;
@@ -20,7 +21,7 @@ pub(crate) fn crosswalk_table(lines: &[(&Field, CrosswalkLine)]) -> String {
             field.kind.codes().and_then(|list| list.codes().iter().find(|code| code.code == line.code));
         let means = known.map_or_else(|| line.code.clone(), Code::shown);
         table.add_row(
-            [&field.name, &line.value, &line.within, &means, &line.by, &line.on, &line.note]
+            [&field.name, &line.value, &line.within, &means, &line.by, &shown_day(&line.on), &line.note]
                 .map(|cell| visible(cell).into_owned()),
         );
     }

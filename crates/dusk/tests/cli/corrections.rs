@@ -124,7 +124,7 @@ fn a_row_is_kept_out_by_a_decision_that_holds_when_it_has_moved() {
     ]);
     assert!(desk.read("batch/upload/up-1.csv").contains("000300;2026-04-26;W;1.8"), "the key is free now");
     assert!(desk.read("batch/findings.csv").contains(
-        "export.csv,4,4,note,kept-out,the row,,\"is kept out, as was decided (correction, A. Clerk, 2026-04-30)\","
+        "export.csv,4,4,note,kept-out,the row,,\"is kept out, as was decided (correction, A. Clerk, 30 Apr 2026)\","
     ));
     desk.run(&["explain", "export.csv", "4"]).ended(0).says(&["left out", "as was decided"]);
     let desk = desk.edited("export.csv", "117,", "100,01/04/2026,white,1\n117,");
