@@ -98,8 +98,21 @@ fn write_out(text: &str) -> Result<(), Failure> {
     }
 }
 
-/// Prints a result for programs.
+/// The number of the form of results that have not changed theirs. It goes up when a key changes its meaning or goes away
+/// (docs/results.md).
+pub(crate) const FORM: u32 = 1;
+
+/// Prints a result for programs. An object tells the number of its form, where it does not do so already.
 pub(crate) fn print_json(value: &impl serde::Serialize) -> Result<(), Failure> {
+    let mut value = serde_json::to_value(value).map_err(|error| Failure::Stopped(error.to_string()))?;
+    if let Some(object) = value.as_object_mut() {
+        object.entry("form").or_insert_with(|| FORM.into());
+    }
+    print_standard_json(&value)
+}
+
+/// Prints JSON that has a standard of its own, to the letter.
+pub(crate) fn print_standard_json(value: &serde_json::Value) -> Result<(), Failure> {
     let json = serde_json::to_string_pretty(value).map_err(|error| Failure::Stopped(error.to_string()))?;
     write_out(&format!("{}\n", escaped_json(&json)))
 }

@@ -40,7 +40,7 @@ fn a_value_means_what_was_decided_in_every_type_of_field() {
         let changes = desk.records("batch/changes.csv");
         let decided = changes.iter().find(|change| &change[0] == "it").unwrap();
         assert!(
-            decided[3].contains("crosswalk") && decided[4].contains("A. Clerk, 2026-04-30"),
+            decided[3].contains("crosswalk") && decided[4].contains("A. Clerk, 30 Apr 2026"),
             "{decided:?}"
         );
     }
@@ -72,7 +72,7 @@ fn keeping_out_leaves_the_row_out_and_says_who_decided_it() {
         assert_eq!(findings.len(), 3);
         for finding in &findings {
             assert_eq!((&finding[3], &finding[4]), ("note", "kept-out"));
-            assert!(finding[7].contains("A. Clerk, 2026-04-30"), "{finding:?}");
+            assert!(finding[7].contains("A. Clerk, 30 Apr 2026"), "{finding:?}");
         }
         assert_eq!(desk.records("batch/rejects.csv").len(), 0);
     }

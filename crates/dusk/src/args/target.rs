@@ -45,6 +45,10 @@ pub(crate) enum TargetCommand {
         /// The description.
         #[arg(value_name = "TARGET", default_value = "target.toml")]
         target: PathBuf,
+
+        /// How to print the result.
+        #[arg(long, value_name = "FORMAT", default_value = "text")]
+        format: Format,
     },
 }
 

@@ -5,7 +5,7 @@ use std::io::BufRead as _;
 use dusk_core::description::Target;
 use dusk_core::evidence::{ColumnId, FieldId};
 use dusk_core::mapping::{Mapping, Part};
-use dusk_core::proposing::{Doubt, Fed, Proposal, Proposals, Sureness};
+use dusk_core::proposing::{Doubt, Fed, Key, Proposal, Proposals, Sureness};
 use dusk_core::sources::Source;
 
 use super::reply::{Answer, column};
@@ -55,7 +55,7 @@ type More = Result<bool, Failure>;
 
 impl Asking<'_> {
     fn all(&mut self) -> More {
-        Ok(self.renamed()? && self.undecided()? && self.sure()? && self.unused()?)
+        Ok(self.renamed()? && self.undecided()? && self.open_lines()? && self.sure()? && self.unused()?)
     }
 
     /// The next answer; nothing where there are no more.
@@ -173,6 +173,35 @@ impl Asking<'_> {
                 )),
             }
         }
+    }
+
+    /// Lines that no evidence decides, of fields that are fed: each is written, or stays to be decided.
+    fn open_lines(&mut self) -> More {
+        let is_asked = |key: &Key| key.is_open && !key.line.contains('…');
+        let open: Vec<(usize, usize)> = (self.proposals.proposals.iter().enumerate())
+            .filter(|(_, proposal)| proposal.sureness != Sureness::Likely)
+            .flat_map(|(at, proposal)| {
+                proposal.keys.iter().enumerate().map(move |(place, key)| (at, place, key))
+            })
+            .filter(|(_, _, key)| is_asked(key))
+            .map(|(at, place, _)| (at, place))
+            .collect();
+        for (at, place) in open {
+            let Some(proposal) = self.proposals.proposals.get(at) else { continue };
+            let Some(key) = proposal.keys.get(place) else { continue };
+            let question = format!(
+                "\n{}: {}\n  {}\n  Write this line into the mapping? [y]es; [n]o, decide later: ",
+                bold(self.field_name(proposal.field)),
+                visible(&key.line),
+                visible(&key.says)
+            );
+            let Some(is_wanted) = self.yes_or_no(&question)? else { return Ok(false) };
+            let key = self.proposals.proposals.get_mut(at).and_then(|proposal| proposal.keys.get_mut(place));
+            if let Some(key) = key.filter(|_| is_wanted) {
+                key.is_open = false;
+            }
+        }
+        Ok(true)
     }
 
     /// Those that are sure, where somebody wants to look through them.

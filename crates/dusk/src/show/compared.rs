@@ -95,18 +95,16 @@ impl ComparedShown<'_> {
             ("new", counts.new, ComparedKind::New, "the target does not hold them"),
             ("changed", counts.changed, ComparedKind::Changed, "the target holds them otherwise"),
             ("same", counts.same, ComparedKind::Same, "the target holds them as they are"),
-            (
-                "gone",
-                counts.gone,
-                ComparedKind::Gone,
-                "the target holds them, and this export does not have them",
-            ),
+            ("gone", counts.gone, ComparedKind::Gone, "held by the target, and not in this export"),
         ];
+        /// What stands before and behind the bars.
+        const AROUND: usize = 68;
+        let bars = (width().saturating_sub(AROUND) as u64).clamp(8, BAR);
         let most = lines.iter().map(|(_, count, ..)| *count).max().unwrap_or(0).max(1);
         for (word, count, is, says) in lines {
             let (sign, ink) = sign(is);
-            let long = usize::try_from(count.saturating_mul(BAR).div_ceil(most)).unwrap_or(0);
-            let bar = padded(&"█".repeat(long), BAR as usize);
+            let long = usize::try_from(count.saturating_mul(bars).div_ceil(most)).unwrap_or(0);
+            let bar = padded(&"█".repeat(long), usize::try_from(bars).unwrap_or(8));
             let head = styled(ink, &format!("{sign} {word:<8}{:>9}", grouped(count)));
             let _ = writeln!(out, "  {head}  {} {}", styled(ink, &bar), styled(QUIET, says));
         }

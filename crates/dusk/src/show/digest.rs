@@ -146,7 +146,12 @@ impl Digest<'_> {
         let target = job.target;
         let version =
             if target.version.is_empty() { String::new() } else { format!(", version {}", target.version) };
-        writeln!(f, "{} {}{version}", styled(QUIET, "for"), styled(NAME, &target.name))?;
+        for (place, line) in
+            wrapped(&visible(&format!("{}{version}", target.name)), width(), 4).iter().enumerate()
+        {
+            let head = if place == 0 { styled(QUIET, "for ") } else { "  ".to_owned() };
+            writeln!(f, "{head}{}", styled(NAME, line))?;
+        }
         writeln!(f)
     }
 }

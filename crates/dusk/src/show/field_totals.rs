@@ -3,7 +3,7 @@
 use dusk_core::run::{BatchLimit, FieldTotal};
 use dusk_core::values::shown;
 
-use super::layout::{columns, counted, grouped, padded};
+use super::layout::{behind, columns, counted, cut, grouped, padded};
 use super::style::{NAME, WRONG, styled};
 use super::visible::visible;
 
@@ -12,9 +12,12 @@ const MOST_CODES: usize = 8;
 
 /// A line for each field: its name, and what it comes to.
 pub(crate) fn field_totals(totals: &[&FieldTotal]) -> String {
-    let widest = totals.iter().map(|total| columns(&total.field)).max().unwrap_or(0);
+    /// How wide a name may get.
+    const WIDEST: usize = 30;
+    let widest = totals.iter().map(|total| columns(&total.field)).max().unwrap_or(0).min(WIDEST);
     let line = |total: &&FieldTotal| {
-        format!("  {}  {}\n", styled(NAME, &padded(&visible(&total.field), widest)), total_words(total))
+        let name = padded(&cut(&visible(&total.field), widest), widest);
+        behind(&format!("  {}  ", styled(NAME, &name)), widest + 4, &total_words(total))
     };
     totals.iter().map(line).collect()
 }

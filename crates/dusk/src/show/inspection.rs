@@ -190,22 +190,50 @@ impl Look<'_> {
         writeln!(f)
     }
 
+    /// A line for each column. Where there is no room for shapes and damage, their own lines tell of the damage, and
+    /// `--column` of the shapes.
     fn columns(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        /// The most that is shown of a name, of what a column holds, and of its range; and how wide its counts are.
+        const MOST: [usize; 3] = [24, 18, 28];
+        const COUNTS: [usize; 2] = [7, 9];
+        /// The least that shapes need, and the damage behind them.
+        const SHAPES: usize = 14;
+        const DAMAGE: usize = 12;
         let all = &self.inspection.columns;
-        let widest = all.iter().map(|column| columns(&visible(&column.name))).max().unwrap_or(0).clamp(6, 24);
-        let total = width();
-        let shapes_wide = total.saturating_sub(widest + 18 + 7 + 9 + 28 + 9 + 12).clamp(14, 32);
-        let head = [
-            ("column", widest),
-            ("holds", 18),
-            ("blank", 7),
-            ("different", 9),
-            ("shapes", shapes_wide),
-            ("from … to", 28),
-            ("damage", 0),
-        ];
-        let titles: Vec<String> = head.iter().map(|(title, wide)| padded(title, *wide)).collect();
-        writeln!(f, "{}", styled(QUIET, titles.join("  ").trim_end()))?;
+        let widest = |heading: &str, most: usize, text: &dyn Fn(&ColumnReport) -> usize| {
+            all.iter().map(text).max().unwrap_or(0).max(columns(heading)).min(most)
+        };
+        // What is open has a mark behind it.
+        let holds_wide = widest("holds", MOST[1], &|column| columns(&column.holds) + 2);
+        let range_wide = widest("from … to", MOST[2], &|column| columns(&visible(&column.range)));
+        let fixed = holds_wide + COUNTS[0] + COUNTS[1] + range_wide + 8;
+        let name_wide = widest("column", MOST[0], &|column| columns(&visible(&column.name)));
+        let name_wide = name_wide.min(width().saturating_sub(fixed)).max(6);
+        let is_damaged = all.iter().any(|column| !column.damage.is_empty());
+        let behind = if is_damaged { DAMAGE } else { 0 };
+        let room = width().saturating_sub(name_wide + fixed + 2 + behind);
+        let shapes_wide = (room >= SHAPES).then_some(room.min(32));
+        let line = |cells: [String; 5], shapes: Option<String>, damage: String| {
+            let [name, holds, blank, different, range] = cells;
+            let mut line = vec![name, holds, blank, different];
+            let has_room = shapes.is_some();
+            line.extend(shapes);
+            line.push(range);
+            line.extend(has_room.then_some(damage));
+            line.join("  ").trim_end().to_owned()
+        };
+        let head = line(
+            [
+                padded("column", name_wide),
+                padded("holds", holds_wide),
+                padded("blank", COUNTS[0]),
+                padded("different", COUNTS[1]),
+                padded("from … to", range_wide),
+            ],
+            shapes_wide.map(|wide| padded("shapes", wide)),
+            if is_damaged { "damage".to_owned() } else { String::new() },
+        );
+        writeln!(f, "{}", styled(QUIET, &head))?;
         for column in all {
             let different =
                 format!("{}{}", if column.distinct_estimated { "~" } else { "" }, grouped(column.distinct));
@@ -214,15 +242,15 @@ impl Look<'_> {
             let damage = if damage == 0 { String::new() } else { format!("{} cells", grouped(damage)) };
             let mark = if column.evidence.iter().any(Evidence::needs_decision) { " ?" } else { "" };
             let cells = [
-                styled(NAME, &padded(&cut(&visible(&column.name), widest), widest)),
-                padded(&cut(&format!("{}{mark}", column.holds), 18), 18),
+                styled(NAME, &padded(&cut(&visible(&column.name), name_wide), name_wide)),
+                padded(&cut(&format!("{}{mark}", column.holds), holds_wide), holds_wide),
                 format!("{blank:>7}"),
                 format!("{different:>9}"),
-                padded(&cut(&shapes(&column.shapes, SHAPES_IN_LINE), shapes_wide), shapes_wide),
-                padded(&cut(&visible(&column.range), 28), 28),
-                styled(REMARK, &damage),
+                padded(&cut(&visible(&column.range), range_wide), range_wide),
             ];
-            writeln!(f, "{}", cells.join("  ").trim_end())?;
+            let shapes =
+                shapes_wide.map(|wide| padded(&cut(&shapes(&column.shapes, SHAPES_IN_LINE), wide), wide));
+            writeln!(f, "{}", line(cells, shapes, styled(REMARK, &damage)))?;
         }
         writeln!(f)
     }

@@ -7,10 +7,12 @@ use unicode_width::UnicodeWidthStr as _;
 use super::style::{QUIET, styled};
 use super::visible::visible;
 
-/// How many columns there are to write in: the terminal's, between 80 and 200.
+/// How many columns there are to write in: the terminal's, or what COLUMNS says where there is none; between 80 and 200.
 pub(super) fn width() -> usize {
+    let terminal = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
+    let said = || std::env::var("COLUMNS").ok()?.parse().ok();
     // A pipe has no width; a hundred columns suit most places that a text ends up in.
-    terminal_size::terminal_size().map_or(100, |(width, _)| usize::from(width.0)).clamp(80, 200)
+    terminal.or_else(said).unwrap_or(100).clamp(80, 200)
 }
 
 /// How many columns a text takes.
@@ -80,6 +82,17 @@ pub(super) fn item(name: &str, text: &str) -> String {
         out.push_str(&format!("  {}{line}\n", styled(QUIET, &padded(name, MARGIN - 2))));
     }
     out
+}
+
+/// A text behind something that takes so many columns, with its further lines below its beginning.
+pub(super) fn behind(before: &str, margin: usize, text: &str) -> String {
+    let room = width().saturating_sub(margin).max(20);
+    let lines = wrapped(text, room, 0);
+    let line = |(place, line): (usize, &String)| match place {
+        0 => format!("{before}{line}\n"),
+        _ => format!("{}{line}\n", " ".repeat(margin)),
+    };
+    lines.iter().enumerate().map(line).collect()
 }
 
 /// A text in lines of the screen's width, each with its end.

@@ -8,7 +8,7 @@ use dusk_core::mapping::Mapping;
 use dusk_core::proposing::{Fed, Proposal, Proposals, Sureness};
 use dusk_core::sources::Source;
 
-use super::layout::{columns, cut, padded, width, wrapped};
+use super::layout::{columns, cut, padded, width, wrapped, wrapped_page};
 use super::style::{COMMAND, GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::{shell_word, visible};
 
@@ -29,8 +29,8 @@ const WIDEST: usize = 24;
 impl fmt::Display for Mapped<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if !self.quiet {
-            let source = styled(NAME, &visible(&self.source.name));
-            writeln!(f, "{source} for {}", styled(NAME, &visible(&self.target.name)))?;
+            let head = format!("{} for {}", self.source.name, self.target.name);
+            write!(f, "{}", wrapped_page(&visible(&head)))?;
         }
         let sure = |proposal: &&Proposal| proposal.sureness != Sureness::Likely;
         let (sure, likely): (Vec<&Proposal>, Vec<&Proposal>) =

@@ -29,6 +29,7 @@ mod status;
 mod style;
 mod table;
 mod target;
+mod text_table;
 mod totals;
 mod tried;
 mod visible;

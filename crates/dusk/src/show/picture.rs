@@ -2,15 +2,15 @@
 
 use std::fmt;
 
-use comfy_table::{ContentArrangement, Table, presets};
 use dusk_core::evidence::{FieldId, Id as _};
 use dusk_core::proposing::Proposals;
 use dusk_core::run::{FieldShown, Job, Ready};
 use serde_json::json;
 
-use super::layout::{cut, grouped, width, wrapped};
+use super::layout::{columns, cut, grouped, width, wrapped, wrapped_page};
 use super::mapped::doubts;
 use super::style::{NAME, QUIET, REMARK, WRONG, styled};
+use super::text_table::table_lines;
 use super::visible::visible;
 
 /// A mapping and what it makes of the first rows of a source.
@@ -47,6 +47,11 @@ fn accepts(shown: &FieldShown) -> String {
             format!("{} of {} are not accepted, first \"{value}\"", grouped(some), grouped(shown.accepted.of))
         }
     }
+}
+
+/// The beginning of a long value.
+fn in_short(value: &str) -> String {
+    cut(&visible(value), 40)
 }
 
 /// Narrower than this there is no room for a table.
@@ -141,13 +146,8 @@ impl fmt::Display for Picture<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let name = self.job.mapping.path.display().to_string();
         let source = self.job.sources.first().map_or("", |source| source.name.as_str());
-        writeln!(
-            f,
-            "{}: {} for {}",
-            styled(NAME, &visible(&name)),
-            visible(source),
-            styled(NAME, &visible(&self.job.target.name))
-        )?;
+        let head = format!("{name}: {source} for {}", self.job.target.name);
+        write!(f, "{}", wrapped_page(&visible(&head)))?;
         if width() < NARROW {
             self.cards(f)?;
         } else {
@@ -162,27 +162,15 @@ impl fmt::Display for Picture<'_> {
 
 impl Picture<'_> {
     fn table(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let mut table = Table::new();
-        table
-            .load_style(presets::NOTHING)
-            .set_content_arrangement(ContentArrangement::Dynamic)
-            .set_width(u16::try_from(width()).unwrap_or(100))
-            .set_header(["field", "from", "what is done", "before", "after"]);
-        for line in self.lines() {
-            let shown = |text: &str| cut(&visible(text), 40);
+        let row = |line: Line| {
             let after = line.after_shown();
-            table.add_row([
-                visible(&line.name).into_owned(),
-                visible(&line.feed).into_owned(),
-                visible(&line.done_shown()).into_owned(),
-                shown(&line.before),
-                cut(&visible(&after), 40),
-            ]);
-        }
+            let done = line.done_shown();
+            vec![line.name, line.feed, done, in_short(&line.before), in_short(&after)]
+        };
+        let rows: Vec<Vec<String>> = self.lines().into_iter().map(row).collect();
         writeln!(f)?;
-        for (place, line) in table.lines().enumerate() {
-            let line = line.trim_end().to_owned();
-            writeln!(f, "{}", if place == 0 { styled(QUIET, &line) } else { line })?;
+        for line in table_lines(&["field", "from", "what is done", "before", "after"], &rows, width()) {
+            writeln!(f, "{line}")?;
         }
         Ok(())
     }
@@ -190,7 +178,15 @@ impl Picture<'_> {
     /// Field under field, where the screen is narrow.
     fn cards(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for line in self.lines() {
-            writeln!(f, "\n {}  {}", styled(NAME, &visible(&line.name)), visible(&line.feed))?;
+            let name = visible(&line.name);
+            for (place, feed) in
+                wrapped(&visible(&line.feed), width() - 4, columns(&name) + 2).iter().enumerate()
+            {
+                match place {
+                    0 => writeln!(f, "\n {}  {feed}", styled(NAME, &name))?,
+                    _ => writeln!(f, "     {feed}")?,
+                }
+            }
             let done = line.done_shown();
             let done = if done.is_empty() {
                 Vec::new()

@@ -173,7 +173,7 @@ impl Report<'_> {
             let command = styled(COMMAND, &format!("dusk compare {} --gone{option}", shell_word(source)));
             let are = if gone == 1 { "is" } else { "are" };
             let records = counted(gone, "record");
-            writeln!(f, "  {records} that the target holds {are} not in this export: {command}")?;
+            writeln!(f, "  {records} that the target holds {are} not in this export:\n    {command}")?;
         }
         Ok(())
     }

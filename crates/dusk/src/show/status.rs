@@ -3,7 +3,7 @@
 use std::fmt;
 
 use super::delivered::stage_word;
-use super::layout::{columns, counted, padded};
+use super::layout::{behind, columns, counted, padded};
 use super::style::{COMMAND, NAME, QUIET, styled};
 use super::visible::visible;
 use crate::command::{ExportState, FolderState};
@@ -61,7 +61,7 @@ fn part(
     let shown = lines.get(..MOST).unwrap_or(&lines);
     let widest = shown.iter().map(|(name, _)| columns(name)).max().unwrap_or(0);
     for (name, says) in shown {
-        writeln!(f, "  {}  {says}", padded(name, widest))?;
+        write!(f, "{}", behind(&format!("  {}  ", padded(name, widest)), widest + 4, says))?;
     }
     if lines.len() > shown.len() {
         writeln!(f, "  {}", styled(QUIET, &format!("and {} more", lines.len() - shown.len())))?;

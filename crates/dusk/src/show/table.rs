@@ -1,10 +1,9 @@
 //! A table of texts, for people, documents, spreadsheet programs and programs.
 
-use comfy_table::{ContentArrangement, Table, presets};
 use maud::html;
 
 use super::layout::width;
-use super::style::{QUIET, styled};
+use super::text_table::table_lines;
 use super::visible::visible;
 use crate::args::TableFormat;
 use crate::outcome::Failure;
@@ -90,20 +89,7 @@ impl SimpleTable {
     }
 
     fn text(&self) -> String {
-        let mut table = Table::new();
-        table
-            .load_style(presets::NOTHING)
-            .set_content_arrangement(ContentArrangement::Dynamic)
-            .set_width(u16::try_from(width()).unwrap_or(100))
-            .set_header(&self.headings);
-        for row in &self.rows {
-            table.add_row(row.iter().map(|cell| visible(cell).into_owned()));
-        }
-        let mut lines: Vec<String> = table.lines().map(|line| line.trim_end().to_owned()).collect();
-        if let Some(headings) = lines.first_mut() {
-            *headings = styled(QUIET, headings);
-        }
-        format!("{}\n", lines.join("\n"))
+        format!("{}\n", table_lines(&self.headings, &self.rows, width()).join("\n"))
     }
 
     /// A table of a page.

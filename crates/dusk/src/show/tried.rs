@@ -9,7 +9,7 @@ use dusk_core::run::{ExplainedRecord, Ready, Thing, Trial, TrialRow, Wanted};
 use serde_json::json;
 
 use super::json::{field_json, finding_json};
-use super::layout::{columns, cut, grouped, padded, width, wrapped};
+use super::layout::{columns, cut, grouped, padded, width, wrapped, wrapped_page};
 use super::life::source_text;
 use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
@@ -156,18 +156,18 @@ impl Tried<'_> {
                 if let Some(title) = record.title() {
                     writeln!(f, "  {}", styled(NAME, &visible(&title)))?;
                 }
-                let befores = fields
-                    .iter()
-                    .map(|place| columns(&self.shown(row, record, *place).before))
-                    .max()
-                    .unwrap_or(0)
-                    .min(WIDEST_ON_CARD);
+                let shown = || fields.iter().map(|place| self.shown(row, record, *place));
+                let widest = |wide: fn(&Shown) -> usize| shown().map(|shown| wide(&shown)).max().unwrap_or(0);
+                // What is over of the values after goes to those before.
+                let room = width().saturating_sub(names + 10);
+                let afters = widest(|shown| columns(&shown.after)).min(room / 2);
+                let befores = widest(|shown| columns(&shown.before)).min(WIDEST_ON_CARD).min(room - afters);
                 for place in fields {
                     let shown = self.shown(row, record, *place);
                     if shown.before.is_empty() && shown.after.is_empty() && shown.mark == SAME {
                         continue;
                     }
-                    let before = padded(&cut(&shown.before, WIDEST_ON_CARD), befores);
+                    let before = padded(&cut(&shown.before, befores), befores);
                     let after = cut(&shown.after, width().saturating_sub(names + befores + 10));
                     let after = match shown.mark {
                         CHANGED => styled(GOOD, &after),
@@ -270,14 +270,14 @@ impl fmt::Display for Tried<'_> {
         }
         let trial = self.trial;
         let rows = trial.rows.len();
-        writeln!(
-            f,
+        let shows = format!(
             "{rows} of {} rows, {}: {} of {} shapes of values, kinds of change and causes",
             grouped(trial.summary.totals.read),
             self.how_chosen(),
             trial.shown,
             trial.things
-        )?;
+        );
+        write!(f, "{}", wrapped_page(&shows))?;
         if trial.shown < trial.things && !self.quiet {
             writeln!(f, "  {}", styled(QUIET, &format!("-n {} shows all of them", trial.rows_for_all)))?;
         }

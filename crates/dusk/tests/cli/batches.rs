@@ -208,7 +208,7 @@ fn the_same_source_twice_is_refused_and_replaced_on_purpose() {
     desk.run(&conform).ended(1);
     let first = desk.read("batches/2026-04-30-a/receipt.json");
     assert!(first.contains("\"by\": \"A. Clerk\""), "{first}");
-    desk.run(&conform).stops(&["export.csv was in batch 2026-04-30-a of 2026-04-30 already", "--again"]);
+    desk.run(&conform).stops(&["export.csv was in batch 2026-04-30-a of 30 Apr 2026 already", "--again"]);
     assert_eq!(desk.names("batches"), ["2026-04-30-a"]);
     desk.run(&["crosswalk", "add", "queen", "yel.", "Y"]).ended(0);
     desk.run(&[&conform[..], &["--again"]].concat()).ended(0).says(&["2 accepted"]);
@@ -229,15 +229,15 @@ fn the_same_source_is_known_wherever_its_batch_was_put_and_however_the_mapping_i
     desk.conform().ended(1);
     let next = ["conform", "export.csv", "--today", "2026-05-31"];
     desk.run(&next)
-        .stops(&["export.csv was in batch batch of 2026-04-30 already", "the old one is kept in replaced"]);
+        .stops(&["export.csv was in batch batch of 30 Apr 2026 already", "the old one is kept in replaced"]);
     fs::rename(desk.path("mapping.toml"), desk.path("hives.toml")).unwrap();
     let renamed = ["conform", "export.csv", "-m", "hives.toml", "--today", "2026-05-31"];
-    desk.run(&renamed).stops(&["export.csv was in batch batch of 2026-04-30 already"]);
+    desk.run(&renamed).stops(&["export.csv was in batch batch of 30 Apr 2026 already"]);
     desk.run(&[&renamed[..], &["-o", "there/may", "--again"]].concat()).ended(1);
     assert_eq!(desk.names("replaced"), ["batch-1"], "the old one was put aside");
     assert!(!desk.exists("batch"));
-    desk.run(&renamed).stops(&["export.csv was in batch there/may of 2026-05-31 already"]);
-    desk.run(&["batches", "-m", "hives.toml"]).ended(0).says(&["there/may", "2026-05-31"]);
+    desk.run(&renamed).stops(&["export.csv was in batch there/may of 31 May 2026 already"]);
+    desk.run(&["batches", "-m", "hives.toml"]).ended(0).says(&["there/may", "31 May 2026"]);
     // What is new next month is told by the renamed mapping as well.
     let rows: String = (0..40).map(|row| format!("{},25/05/2026,pink,{row}00\n", 300 + row)).collect();
     let june = desk.with("june.csv", &format!("No,Date,Queen,Honey\n{rows}"));
@@ -274,7 +274,7 @@ fn batches_are_listed_and_an_edited_file_is_noticed() {
         "as written",
     ]);
     desk.run(&["batches", "show", "batches/2026-04-30-a"]).ended(0).says(&[
-        "made        2026-04-30 by clerk",
+        "made        30 Apr 2026 by clerk",
         "2 read = 1 accepted + 1 rejected",
         "  as written\n",
     ]);

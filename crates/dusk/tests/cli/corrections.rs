@@ -73,12 +73,12 @@ fn rejects_are_edited_brought_back_and_gone_from_the_next_batch() {
         .says(&["3 rows read = 3 accepted", "corrections 3 applied"]);
     assert!(desk.read("again/upload/up-1.csv").contains("000117;2026-02-28;Y;4.5"));
     assert!(desk.read("again/changes.csv").contains(
-        "honey_kg,about 5,5,correction,\"correction, A. Clerk, 2026-04-30, asked\",1,export.csv,3"
+        "honey_kg,about 5,5,correction,\"correction, A. Clerk, 30 Apr 2026, asked\",1,export.csv,3"
     ));
     desk.run(&["explain", "export.csv", "3", "honey_kg"]).ended(0).says(&[
         "source       \"about 5\"",
         "correction   \"5\"",
-        "A. Clerk, 2026-04-30, asked",
+        "A. Clerk, 30 Apr 2026, asked",
     ]);
     assert!(desk.read("again/receipt.json").contains("corrections/export.csv"));
     assert_eq!(desk.read("export.csv"), EXPORT, "the source is as it was");

@@ -27,10 +27,10 @@ fn a_settled_cause_does_not_come_back() {
     desk.conform().ended(0).says(&["2 rows read = 2 accepted + 0 rejected"]);
     assert!(
         desk.read("batch/changes.csv")
-            .contains("queen,yel.,Y,crosswalk,\"crosswalk, A. Clerk, 2026-04-30\",1")
+            .contains("queen,yel.,Y,crosswalk,\"crosswalk, A. Clerk, 30 Apr 2026\",1")
     );
     assert!(desk.read("batch/receipt.json").contains("crosswalks/queen.csv"));
-    desk.run(&["crosswalk", "list"]).ended(0).says(&["queen", "yel.", "Y Yellow", "A. Clerk", "2026-04-30"]);
+    desk.run(&["crosswalk", "list"]).ended(0).says(&["queen", "yel.", "Y Yellow", "A. Clerk", "30 Apr 2026"]);
     let listed = desk.run(&["crosswalk", "list", "queen", "--format", "json"]).ended(0);
     let lines: serde_json::Value = serde_json::from_str(&listed.out).unwrap();
     assert_eq!(lines[0]["note"], "asked, twice");
@@ -132,7 +132,7 @@ fn a_value_can_mean_nothing_keep_its_record_out_or_be_said_as_the_target_writes_
     );
     assert!(desk.read("batch/findings.csv").contains("note,kept-out,visit_date,some day"));
     assert!(
-        desk.read("batch/changes.csv").contains("queen,n/a,,crosswalk,\"crosswalk, clerk, 2026-04-30\",1")
+        desk.read("batch/changes.csv").contains("queen,n/a,,crosswalk,\"crosswalk, clerk, 30 Apr 2026\",1")
     );
     desk.run(&["explain", "export.csv", "3"]).ended(0).says(&["left out, because it keeps its record out"]);
 }

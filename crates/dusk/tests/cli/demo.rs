@@ -14,7 +14,7 @@ fn the_demo_rejects_for_many_causes_settles_some_and_keeps_out_what_is_wrong() {
         "1,262 rows read",
         "sure, and written: 14",
         "chosen so that they show most",
-        "spring-2026.csv was in batch 2026-04-30-a of 2026-04-30 already",
+        "spring-2026.csv was in batch 2026-04-30-a of 30 Apr 2026 already",
         "\"Queen\" may be called \"Queen mark\" now",
         "mapping.toml does not speak of it: \"Scale (kg)\"",
         "queen_colour: values never seen before: \"Violet\"",

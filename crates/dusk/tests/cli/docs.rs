@@ -103,35 +103,60 @@ fn every_shape_of_the_page_of_shapes_is_read() {
     }
 }
 
-#[test]
-fn the_readmes_first_job_works_as_it_is_printed() {
-    let readme = fs::read_to_string(root().join("README.md")).unwrap();
-    let mut desk = Desk::empty();
-    let mut checked = String::new();
-    let mut ran = 0;
-    for part in readme.split("<!-- ").skip(1) {
-        let (mark, rest) = part.split_once(" -->\n").unwrap();
-        let block = rest.split_once("```").and_then(|(_, block)| block.split_once('\n')).unwrap().1;
-        let block = block.split_once("```").unwrap().0;
+/// A block of a page that is marked by a comment: what the mark says, and what stands in the block.
+fn marked_blocks(page: &str) -> Vec<(String, String)> {
+    let part = |part: &str| {
+        let (mark, rest) = part.split_once(" -->\n")?;
+        let block = rest.split_once("```")?.1.split_once('\n')?.1.split_once("```")?.0;
+        Some((mark.to_owned(), block.to_owned()))
+    };
+    page.split("<!-- ").skip(1).filter_map(part).collect()
+}
+
+/// Runs every command of a page as it is printed, on the files that it prints; every text that it shows has to come out
+/// of one of them. Gives the desk, and how many commands ran.
+fn work_through(page: &str) -> (Desk, usize) {
+    let page = fs::read_to_string(root().join(page)).unwrap();
+    let blocks = marked_blocks(&page);
+    let (mut desk, mut checked, mut ran) = (Desk::empty(), String::new(), 0);
+    for (place, (mark, block)) in blocks.iter().enumerate() {
         if let Some(name) = mark.strip_prefix("file: ") {
             desk = desk.with(name, block);
-        } else if let Some(status) = mark.strip_prefix("run: ") {
-            for line in block.lines() {
-                let words: Vec<&str> = line.split(' ').skip(1).collect();
-                let today = if matches!(words[0], "target" | "inspect" | "batches") {
-                    &[][..]
-                } else {
-                    &["--today", "2026-04-30"]
-                };
-                let done = desk.run(&[&words, today].concat()).ended(status.parse().unwrap());
-                checked.push_str(&done.out);
-                ran += 1;
-            }
+        }
+        let Some(status) = mark.strip_prefix("run: ") else { continue };
+        let answers = blocks.get(place + 1).filter(|(mark, _)| mark == "answers").map_or("", |next| &next.1);
+        for line in block.lines() {
+            let words: Vec<&str> = line.split(' ').skip(1).collect();
+            let has_no_day = matches!(words[0], "target" | "inspect" | "batches");
+            let today = if has_no_day { &[][..] } else { &["--today", "2026-04-30"] };
+            let done = desk.answering(&[&words, today].concat(), answers).ended(status.parse().unwrap());
+            checked.push_str(&done.out);
+            ran += 1;
         }
     }
+    for shown in page.split("\n\n```text\n").skip(1) {
+        let shown = shown.split_once("```").unwrap().0;
+        assert!(checked.contains(shown), "{shown}\nis not in\n{checked}");
+    }
+    (desk, ran)
+}
+
+#[test]
+fn the_readmes_first_upload_works_as_it_is_printed() {
+    let (desk, ran) = work_through("README.md");
+    assert_eq!(ran, 3, "every command was run");
+    let batch = desk.names("batches/2026-04-30-a/upload");
+    let upload = desk.read(&format!("batches/2026-04-30-a/upload/{}", batch[0]));
+    assert_eq!(
+        upload,
+        "apiary_id,visit_date,queen_colour,honey_kg\r\n000117,2026-03-25,W,4.5\r\n000290,2026-04-03,Y,2\r\n001208,2026-04-04,B,\r\n"
+    );
+}
+
+#[test]
+fn the_first_job_step_by_step_works_as_it_is_printed() {
+    let (desk, ran) = work_through("docs/first-job.md");
     assert_eq!(ran, 19, "every command of the first job was run");
-    let shown = readme.split_once("```text\n").unwrap().1.split_once("```").unwrap().0;
-    assert!(checked.contains(shown), "{shown}\nis not in\n{checked}");
     assert_eq!(
         desk.read("batches/april/upload/inspections-april-1.csv"),
         "apiary_id;visit_date;queen_colour;honey_kg\r\n000117;2026-03-25;W;4.5\r\n000290;2026-04-03;Y;2\r\n001208;2026-04-04;B;\r\n"
@@ -139,11 +164,40 @@ fn the_readmes_first_job_works_as_it_is_printed() {
 }
 
 #[test]
-fn every_file_that_the_readme_links_to_is_there() {
-    let readme = fs::read_to_string(root().join("README.md")).unwrap();
-    let links = readme.split("](").skip(1).filter_map(|rest| rest.split_once(')')).map(|(link, _)| link);
-    for link in links.filter(|link| !link.starts_with("http")) {
-        assert!(root().join(link).exists(), "{link}");
+fn every_way_from_page_to_page_leads_somewhere_and_the_index_leads_to_all() {
+    let docs = fs::read_dir(root().join("docs")).unwrap().flatten().map(|entry| entry.path());
+    let pages: Vec<PathBuf> =
+        docs.filter(|path| path.extension().is_some_and(|ending| ending == "md")).collect();
+    let ours = ["README.md", "CONTRIBUTING.md", "SECURITY.md"].map(|name| root().join(name));
+    let mut led_to = std::collections::BTreeSet::new();
+    for page in pages.iter().chain(&ours) {
+        let text = fs::read_to_string(page).unwrap();
+        let links = text.split("](").skip(1).filter_map(|rest| rest.split_once(')')).map(|(link, _)| link);
+        for link in links.filter(|link| !link.starts_with("http") && !link.starts_with('#')) {
+            let path = page.parent().unwrap().join(link.split('#').next().unwrap());
+            assert!(path.exists(), "{link} in {}", page.display());
+            if page.ends_with("docs/README.md") {
+                led_to.insert(path.canonicalize().unwrap());
+            }
+        }
+    }
+    for page in pages.iter().filter(|page| !page.ends_with("docs/README.md")) {
+        assert!(led_to.contains(&page.canonicalize().unwrap()), "{} is not in the index", page.display());
+    }
+}
+
+#[test]
+fn every_command_is_on_the_page_of_commands() {
+    let page = fs::read_to_string(root().join("docs/commands.md")).unwrap();
+    let help = Desk::empty().run(&["--help"]).ended(0).out;
+    let listed = help.split_once("Commands:\n").unwrap().1.split_once("\nOptions:").unwrap().0;
+    let names = listed.lines().filter_map(|line| {
+        line.strip_prefix("  ")?.split_whitespace().next().filter(|_| !line.starts_with("   "))
+    });
+    let names: Vec<&str> = names.filter(|name| *name != "help").collect();
+    assert!(names.len() > 20, "{names:?}");
+    for name in names {
+        assert!(page.contains(&format!("`dusk {name}")), "dusk {name} is not in docs/commands.md");
     }
 }
 

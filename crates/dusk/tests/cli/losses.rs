@@ -53,7 +53,7 @@ fn a_batch_that_was_whole_when_its_run_was_ended_is_completed() {
     let at = |name: &str| desk.path(&format!("batches/{name}"));
     // Ended before it had its name.
     std::fs::rename(at("2026-04-30-a"), at(".unfinished-2026-04-30-a-77")).unwrap();
-    conform(&[]).stops(&["export.csv was in batch 2026-04-30-a of 2026-04-30 already", "it has it now"]);
+    conform(&[]).stops(&["export.csv was in batch 2026-04-30-a of 30 Apr 2026 already", "it has it now"]);
     // Ended between taking the place of another and putting that aside.
     conform(&["--again"]).ended(1);
     std::fs::rename(at("replaced/2026-04-30-a-1"), at(".unfinished-2026-04-30-a-78")).unwrap();

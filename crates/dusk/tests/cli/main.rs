@@ -56,5 +56,6 @@ mod totals;
 mod trials;
 mod units;
 mod whole_records;
+mod widths;
 mod words;
 mod workbooks;

@@ -174,14 +174,14 @@ For more information, try '--help'.
             (
                 "conform export.csv -o batches/april",
                 r#"
-dusk: export.csv was in batch april of 2026-04-30 already, byte for byte
+dusk: export.csv was in batch april of 30 Apr 2026 already, byte for byte
   to make that batch again add --again; the old one is kept in batches/replaced
 "#,
             ),
             (
                 "conform export.csv",
                 r#"
-dusk: export.csv was in batch april of 2026-04-30 already, byte for byte
+dusk: export.csv was in batch april of 30 Apr 2026 already, byte for byte
   to make that batch again add --again; the old one is kept in batches/replaced
 "#,
             ),

@@ -390,7 +390,7 @@ fn an_export_is_drawn_as_a_page_before_anything_is_mapped() {
         "date order of ",
         "order = ",
         "spaces at the ends",
-        "<i>Note</i>",
+        "iNote/i",
         "299 blank",
         "How many numbers lie in each range",
     ] {

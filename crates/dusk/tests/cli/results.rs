@@ -217,6 +217,7 @@ struct Finding {
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 struct BroughtBack {
+    form: u32,
     rows: u64,
     changes: Vec<Change>,
     remarks: Vec<String>,
@@ -308,7 +309,8 @@ fn corrections_are_printed_old_beside_new() {
         .run(&["correct", "batch/rejects.csv", "--yes", "--by", "A. Clerk", "--format", "json"])
         .ended(0)
         .out;
-    let BroughtBack { rows, changes, remarks } = result(&back);
+    let BroughtBack { form, rows, changes, remarks } = result(&back);
+    assert_eq!(form, 1);
     assert_eq!((rows, remarks.len()), (1, 0), "{back}");
     let Change { source, row, column, was, before, now } = &changes[0];
     assert_eq!((source.as_str(), *row, column.as_str()), ("export.csv", 3, "Queen"));
@@ -484,4 +486,52 @@ fn past_batches_come_with_their_receipts_and_what_was_changed() {
         (Some("draft".into()), Some(Value::Array(vec![])))
     );
     assert_eq!(shown, written);
+}
+
+/// The keys of every object that a command prints are on the page of results, and each tells its form.
+#[test]
+fn every_result_for_programs_is_documented_and_tells_its_form() {
+    let page = std::fs::read_to_string(crate::docs::root().join("docs/results.md")).unwrap();
+    let desk = Desk::new()
+        .edited("target.toml", "[upload]", "[holds]\nfile = \"held.csv\"\n[upload]")
+        .with("held.csv", "apiary_id;visit_date;queen;honey_kg\n");
+    desk.run(&["conform", "export.csv", "--today", "2026-04-30"]).ended(1);
+    desk.run(&["inspect", "export.csv", "--write-agreed", "agreed.toml"]).ended(0);
+    let desk = desk.with("dictionary.csv", "Field,Type,Required\nname,text,Y\n");
+    for words in [
+        &["inspect", "export.csv"][..],
+        &["inspect", "export.csv", "--agreed", "agreed.toml"],
+        &["status"],
+        &["map", "export.csv"],
+        &["map", "--list"],
+        &["map", "export.csv", "--show"],
+        &["trial", "export.csv"],
+        &["check", "export.csv"],
+        &["compare", "export.csv"],
+        &["explain", "export.csv", "2"],
+        &["target", "draft", "dictionary.csv", "-o", "drafted.toml"],
+        &["target", "check"],
+        &["batches"],
+        &["batches", "--key", "000117"],
+        &["deliver", "2026-04-30-a"],
+    ] {
+        let ran = desk.run(&[words, &["--format", "json"]].concat());
+        if words[0] == "deliver" {
+            // Nothing says where it goes, so nothing is printed.
+            assert!(ran.out.is_empty(), "{}", ran.out);
+            continue;
+        }
+        let value: serde_json::Value = result(&ran.out);
+        let object = value.as_object().unwrap_or_else(|| panic!("{words:?}: {}", ran.out));
+        assert!(object["form"].as_u64().is_some_and(|form| form > 0), "{words:?}");
+        let missing: Vec<&String> = object.keys().filter(|key| !page.contains(&format!("`{key}`"))).collect();
+        assert!(missing.is_empty(), "{missing:?} of {words:?} are not in docs/results.md");
+    }
+    let wrong = desk.edited("target.toml", "digits = 6", "digits = \"six\"");
+    let ran = wrong.run(&["target", "check", "--format", "json"]).ended(1);
+    let value: serde_json::Value = result(&ran.out);
+    assert!(
+        value["problems"][0].as_str().unwrap().contains("digits") && value["fields"].is_null(),
+        "{value}"
+    );
 }

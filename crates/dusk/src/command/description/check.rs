@@ -3,16 +3,35 @@
 use dusk_core::Error;
 use dusk_core::conforming::Plan;
 use dusk_core::description::Target;
+use serde_json::json;
 
 use std::path::Path;
 
-use super::{Outcome, print, today};
+use super::{Outcome, print, print_json, today};
+use crate::args::Format;
 use crate::outcome::Ended;
 use crate::show::counted;
 
-pub(super) fn run(path: &Path) -> Outcome {
+pub(super) fn run(path: &Path, format: Format) -> Outcome {
     let read =
         Target::read(path).and_then(|target| Plan::check_target(&target, today(None)).map(|()| target));
+    if format == Format::Json {
+        let (problems, target) = match read {
+            Ok(target) => (Vec::new(), Some(target)),
+            Err(Error::Problems(problems)) => (problems.iter().map(ToString::to_string).collect(), None),
+            Err(other) => return Err(other.into()),
+        };
+        let count = |of: fn(&Target) -> usize| target.as_ref().map(of);
+        let ended = if problems.is_empty() { Ended::AllAccepted } else { Ended::SomeRejected };
+        print_json(&json!({
+            "target": path.display().to_string(),
+            "problems": problems,
+            "fields": count(|target| target.fields.len()),
+            "rules": count(|target| target.rules.len()),
+            "columns": count(|target| target.headings().len()),
+        }))?;
+        return Ok(ended);
+    }
     match read {
         Ok(target) => {
             let lists = target.files.len().saturating_sub(1);

@@ -3,9 +3,9 @@
 use dusk_core::description::Target;
 use dusk_core::files::write_whole;
 
-use super::{Failure, Outcome, print, print_json};
+use super::{Failure, Outcome, print};
 use crate::args::{ExportArgs, Standard};
-use crate::outcome::Ended;
+use crate::outcome::{Ended, print_standard_json};
 
 pub(super) fn run(args: &ExportArgs) -> Outcome {
     let target = Target::read(&args.target)?;
@@ -20,7 +20,7 @@ pub(super) fn run(args: &ExportArgs) -> Outcome {
             write_whole(path, text.as_bytes())?;
             print(&format!("{}: {} fields\n", path.display(), target.fields.len()))?;
         }
-        None => print_json(&metadata)?,
+        None => print_standard_json(&metadata)?,
     }
     Ok(Ended::AllAccepted)
 }

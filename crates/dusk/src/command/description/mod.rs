@@ -17,6 +17,6 @@ pub(super) fn run(command: &TargetCommand) -> Outcome {
         TargetCommand::Show(args) => show::run(args),
         TargetCommand::Blank(args) => blank::run(args),
         TargetCommand::Export(args) => export::run(args),
-        TargetCommand::Check { target } => check::run(target),
+        TargetCommand::Check { target, format } => check::run(target, *format),
     }
 }

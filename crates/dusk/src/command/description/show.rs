@@ -8,7 +8,9 @@ use super::{Failure, Outcome, print};
 use crate::args::{ShowArgs, TableFormat};
 use crate::outcome::{Ended, print_data};
 use crate::report::fields_page;
-use crate::show::{SimpleTable, code_table, escaped_json, field_heading, field_table, hit_table};
+use crate::show::{
+    SimpleTable, code_table, escaped_json, field_heading, field_table, hit_table, wrapped_page,
+};
 
 pub(super) fn run(args: &ShowArgs) -> Outcome {
     let target = Target::read(&args.target)?;
@@ -28,7 +30,7 @@ pub(super) fn run(args: &ShowArgs) -> Outcome {
             } else {
                 format!(", version {}", target.version)
             };
-            print(&format!("{}{version}\n\n", target.name))?;
+            print(&format!("{}\n", wrapped_page(&format!("{}{version}", target.name))))?;
         }
         let table = field_table(&target);
         // People need no columns in which nothing stands; programs want always the same ones.
