@@ -3,7 +3,7 @@
 use std::fmt;
 
 use dusk_core::description::MeansA;
-use dusk_core::evidence::{Cause, CodeFact, Fact, Grouping, Id as _, Kind, SourceId};
+use dusk_core::evidence::{Cause, CodeFact, Fact, Fault, Grouping, Id as _, Kind, SourceId};
 use dusk_core::mapping::Mapping;
 use dusk_core::run::{Job, Ready, Settle};
 
@@ -171,12 +171,8 @@ impl Causes<'_> {
         if of_batch {
             labelled("expected", &format!("the rule is {right}"))?;
         } else {
-            match &*cause.fault.fact {
-                Fact::Code(CodeFact::NotACode { nearest: Some(code), .. }) => {
-                    labelled("nearest", &visible(&code.to_string()))?;
-                }
-                _ if !right.is_empty() && !has_details => labelled("expected", &visible(&right))?,
-                _ => {}
+            if let Some((label, right)) = expected(&cause.fault).filter(|_| !has_details) {
+                labelled(label, &right)?;
             }
             labelled(if cause.count == 1 { "row" } else { "rows" }, &self.rows(cause))?;
         }
@@ -226,6 +222,15 @@ impl Causes<'_> {
         let more = if cause.count as usize > listed { " …" } else { "" };
         format!("{rows}{more}{source}{example}{earlier}{share}")
     }
+}
+
+/// What is expected, with the label that it is shown behind.
+pub(super) fn expected(fault: &Fault) -> Option<(&'static str, String)> {
+    if let Fact::Code(CodeFact::NotACode { nearest: Some(code), .. }) = &*fault.fact {
+        return Some(("nearest", visible(&code.to_string()).into_owned()));
+    }
+    let right = fault.right();
+    (!right.is_empty()).then(|| ("expected", visible(&right).into_owned()))
 }
 
 /// What a cause is about: the heading of its column first, as the steward knows it, and the field's name behind it.

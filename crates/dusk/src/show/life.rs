@@ -8,8 +8,9 @@ use dusk_core::evidence::{Fault, FieldId, Id as _, Severity, Slot};
 use dusk_core::run::{ExplainedRecord, Explanation, Ready, RecordBeside};
 use dusk_core::sources::{CellKind, Patch};
 
+use super::causes::expected;
 use super::digest::in_one_line;
-use super::layout::{columns, cut, padded, width, wrapped};
+use super::layout::{behind, columns, cut, padded, width, wrapped};
 use super::style::{GOOD, Ink, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
 
@@ -74,7 +75,7 @@ impl fmt::Display for Life<'_> {
                     let cells = as_exported(explanation);
                     self.one(
                         f,
-                        &plan.field.name,
+                        &fed_name(record, &plan.field.name, &plan.input),
                         &feed(self.ready, record, &plan.input),
                         (&source_text(&cells, record, &plan.input), self.source_kind(record, &plan.input)),
                         &self.corrected(record, &plan.input),
@@ -99,7 +100,7 @@ impl Life<'_> {
         corrected: &[(String, String)],
         outcome: &Outcome,
     ) -> fmt::Result {
-        writeln!(f, "{}  {}", styled(NAME, name), styled(QUIET, feed))?;
+        writeln!(f, "{}", format!("{}  {}", styled(NAME, name), styled(QUIET, feed)).trim_end())?;
         let mut lines: Vec<(&str, String, String)> = vec![("source", quoted(source), kind.to_owned())];
         for (now, why) in corrected {
             let why = why.strip_prefix("correction, ").unwrap_or(why);
@@ -128,16 +129,11 @@ impl Life<'_> {
             writeln!(f, "  {label}  the field that it depends on is rejected in this row")?;
         }
         for fault in outcome.faults.iter().chain(&outcome.remarks) {
-            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
-            for (place, line) in
-                wrapped(&format!("{}{right}", fault.wrong()), width() - 15, 0).iter().enumerate()
-            {
-                let label = if place == 0 {
-                    styled(severity_style(fault), &padded(fault.kind().severity().word(), 11))
-                } else {
-                    " ".repeat(11)
-                };
-                writeln!(f, "  {label}  {line}")?;
+            let severity = styled(severity_style(fault), &padded(fault.kind().severity().word(), 11));
+            write!(f, "{}", behind(&format!("  {severity}  "), 15, &visible(&fault.wrong())))?;
+            if let Some((label, right)) = expected(fault) {
+                let label = styled(QUIET, &padded(label, 11));
+                write!(f, "{}", behind(&format!("  {label}  "), 15, &right))?;
             }
         }
         Ok(())
@@ -164,16 +160,12 @@ impl Life<'_> {
                 format!(" \"{}\"", visible(&finding.value))
             };
             let fault = &finding.fault;
-            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
-            let text = format!("{}{value} {}{right}", finding.about, fault.wrong());
-            writeln!(f)?;
-            for (place, line) in wrapped(&text, width() - 10, 0).iter().enumerate() {
-                let label = if place == 0 {
-                    styled(severity_style(fault), &padded(fault.kind().severity().word(), 6))
-                } else {
-                    " ".repeat(6)
-                };
-                writeln!(f, "{label}  {line}")?;
+            let text = format!("{}{value} {}", finding.about, fault.wrong());
+            let severity = styled(severity_style(fault), &padded(fault.kind().severity().word(), 8));
+            write!(f, "\n{}", behind(&format!("{severity}  "), 10, &text))?;
+            if let Some((label, right)) = expected(fault) {
+                let label = styled(QUIET, &padded(label, 8));
+                write!(f, "{}", behind(&format!("{label}  "), 10, &right))?;
             }
         }
         Ok(())
@@ -245,7 +237,18 @@ pub(super) fn source_text(
     }
 }
 
-/// What feeds a field, in words.
+/// A field by the heading of its column first, as the steward knows it, where one column feeds it.
+fn fed_name(record: &ExplainedRecord, name: &str, input: &Input<'_>) -> String {
+    let heading = match input {
+        Input::Column(slot) => {
+            record.headings.get(*slot).filter(|heading| !heading.eq_ignore_ascii_case(name))
+        }
+        _ => None,
+    };
+    heading.map_or_else(|| name.to_owned(), |heading| format!("{} ({name})", visible(heading)))
+}
+
+/// What feeds a field, in words; nothing where that is one column, by whose heading it is called.
 fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> String {
     let names = || {
         let name =
@@ -257,7 +260,7 @@ fn feed(ready: &Ready<'_>, record: &ExplainedRecord, input: &Input<'_>) -> Strin
         Input::Constant(_) => "the same in every record".into(),
         Input::Number => "the repeat".into(),
         Input::Group => "the group of the row".into(),
-        Input::Column(_) => format!("from {}", names()),
+        Input::Column(_) => String::new(),
         Input::Several(_, Several::Join(_)) => format!("joined from {}", names()),
         Input::Several(_, Several::InUnits) => format!("from {}, the second naming the unit", names()),
         Input::Several(_, Several::FirstOf(_)) => format!("from the first that is not blank of {}", names()),

@@ -51,7 +51,7 @@ fn accepts(shown: &FieldShown) -> String {
 
 /// The beginning of a long value.
 fn in_short(value: &str) -> String {
-    cut(&visible(value), 40)
+    cut(&visible(value), 28)
 }
 
 /// Narrower than this there is no room for a table.

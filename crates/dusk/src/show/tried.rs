@@ -4,12 +4,13 @@ use std::fmt;
 use std::path::PathBuf;
 
 use dusk_core::conforming::{Judged, Outcome};
-use dusk_core::evidence::FieldId;
+use dusk_core::evidence::{FieldId, Severity};
 use dusk_core::run::{ExplainedRecord, Ready, Thing, Trial, TrialRow, Wanted};
 use serde_json::json;
 
+use super::causes::expected;
 use super::json::{field_json, finding_json};
-use super::layout::{columns, cut, grouped, padded, width, wrapped, wrapped_page};
+use super::layout::{behind, columns, cut, grouped, padded, width, wrapped, wrapped_page};
 use super::life::source_text;
 use super::style::{GOOD, NAME, QUIET, REMARK, WRONG, styled};
 use super::visible::visible;
@@ -60,6 +61,15 @@ impl Tried<'_> {
     fn name(&self, place: FieldId) -> String {
         let field = self.ready.plan.fields.get(place);
         visible(field.map_or("", |plan| plan.field.name.as_str())).into_owned()
+    }
+
+    /// A field by the heading of its column first, as the steward knows it, where one column feeds it.
+    fn label(&self, place: FieldId) -> String {
+        let name = self.name(place);
+        match self.ready.job.mapping.headings_for(place, "").as_slice() {
+            [heading] if !heading.eq_ignore_ascii_case(&name) => format!("{} ({name})", visible(heading)),
+            _ => name,
+        }
     }
 
     fn shown(&self, row: &TrialRow, record: &ExplainedRecord, place: FieldId) -> Shown {
@@ -148,7 +158,7 @@ impl Tried<'_> {
     }
 
     fn cards(&self, f: &mut fmt::Formatter<'_>, fields: &[FieldId]) -> fmt::Result {
-        let names = fields.iter().map(|place| columns(&self.name(*place))).max().unwrap_or(0).min(24);
+        let names = fields.iter().map(|place| columns(&self.label(*place))).max().unwrap_or(0).min(30);
         for row in &self.trial.rows {
             writeln!(f, "{}", self.title(row))?;
             self.why(f, row)?;
@@ -174,7 +184,7 @@ impl Tried<'_> {
                         REJECTED => styled(WRONG, &after),
                         _ => styled(QUIET, &after),
                     };
-                    let name = padded(&cut(&self.name(*place), 24), names);
+                    let name = padded(&cut(&self.label(*place), 30), names);
                     writeln!(f, "{}", format!("  {name}  {before}  {} {after}", shown.mark).trim_end())?;
                 }
             }
@@ -204,11 +214,18 @@ impl Tried<'_> {
             let fault = &finding.fault;
             let value =
                 if finding.value.is_empty() { String::new() } else { format!(" \"{}\"", finding.value) };
-            let right = if fault.right().is_empty() { String::new() } else { format!("; {}", fault.right()) };
-            let severity = fault.kind().severity().word();
-            let text = format!("{severity}: {}{value} {}{right}", finding.full_about(), fault.wrong());
-            for (place, line) in wrapped(&visible(&text), width().saturating_sub(6), 0).iter().enumerate() {
-                writeln!(f, "  {}{line}", if place == 0 { "" } else { "    " })?;
+            let severity = fault.kind().severity();
+            let ink = if severity == Severity::Reject { WRONG } else { REMARK };
+            let about = match finding.field.filter(|_| finding.repeat.is_empty()) {
+                Some(field) => self.label(field),
+                None => visible(&finding.full_about()).into_owned(),
+            };
+            let text = format!("{about}{value} {}", fault.wrong());
+            let head = format!("  {}: ", styled(ink, severity.word()));
+            write!(f, "{}", behind(&head, severity.word().len() + 4, &visible(&text)))?;
+            if let Some((label, right)) = expected(fault) {
+                let head = format!("    {} ", styled(QUIET, &format!("{label}:")));
+                write!(f, "{}", behind(&head, label.len() + 6, &right))?;
             }
         }
         Ok(())

@@ -7,7 +7,7 @@ fn every_step_of_a_cell_is_told_with_its_evidence() {
     let desk = Desk::new().edited("mapping.toml", "order = \"day-month-year\"\n", "");
     desk.run(&["explain", "export.csv", "2"]).ended(0).says(&[
         "row 2 of export.csv: accepted",
-        "apiary_id  from \"No\"",
+        "No (apiary_id)",
         "digits       \"000117\"  always 6 digits in the dictionary",
         "read as day-month-year, as the column proves: 3 Apr 2026",
         "a label of queen",
@@ -29,7 +29,7 @@ fn what_keeps_a_row_out_is_told_where_it_is() {
     let desk = Desk::new();
     desk.run(&["explain", "export.csv", "3"]).ended(0).says(&[
         "row 3 of export.csv: rejected",
-        "reject       is not a code or label of queen; nearest: Y Yellow",
+        "reject       is not a code or label of queen\n  nearest      Y Yellow",
         "would be     \"000290\"",
     ]);
     let desk =

@@ -170,7 +170,7 @@ fn a_row_goes_in_with_all_of_its_records_or_with_none() {
     assert!(desk.read("batch/receipt.json").contains("\"records\": 2"));
     desk.run(&["explain", "export.csv", "4", "honey_kg"]).ended(0).says(&[
         "record 1",
-        "from \"Honey 1\"",
+        "Honey 1 (honey_kg)",
         "record 4",
     ]);
     let in_order = desk.edited("mapping.toml", "number    =", "numbering = \"in-order\"\nnumber =");

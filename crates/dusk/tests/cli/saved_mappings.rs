@@ -71,7 +71,7 @@ fn saved_mappings_are_listed_renamed_and_put_aside_and_keep_their_batches() {
         "{}",
         list.out
     );
-    desk.run(&["map", "--list", "june.csv"]).ended(0).says(&["no: there is no column", "yes"]);
+    desk.run(&["map", "--list", "june.csv"]).ended(0).says(&["no: there is no", "column \"Queen\"", "yes"]);
     desk.run(&["map", "--rename", "hives", "colonies"]).ended(0).says(&["called colonies.toml now"]);
     assert_eq!(desk.read("colonies.toml").matches("Colour").count(), 1);
     desk.run(&["map", "--list"]).says(&["colonies.toml", "2026-06-30-a"]);

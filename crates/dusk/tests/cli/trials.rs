@@ -16,7 +16,7 @@ fn few_rows_show_everything_with_marks_that_need_no_colour() {
         "119",
         "→000119",
         "✗is not a code or …",
-        "reject: queen \"yel.\" is not a code or label of queen; nearest: Y Yellow",
+        "reject: queen \"yel.\" is not a code or label of queen\n    nearest: Y Yellow",
         "reject: apiary_id \"000117\" is the key of row 2 already",
         "of 6 rows, chosen so that they show most: ",
         "→ changed   ✗ rejected",

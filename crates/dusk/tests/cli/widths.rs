@@ -121,7 +121,7 @@ fn no_line_is_wider_than_the_screen_and_no_word_is_broken() {
         vec!["help", "not-a-code"],
         vec!["--help"],
     ];
-    let data = format!("{} {MENDED}", desk.read("frühling.csv").replace(',', " "));
+    let data = format!("{} {MENDED} 2026", desk.read("frühling.csv").replace(',', " "));
     let mut wrong: Vec<String> = Vec::new();
     for words in &commands {
         let wide = at(&desk, 200, words).out;
