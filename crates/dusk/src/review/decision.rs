@@ -1,31 +1,11 @@
 //! A decision: carried out, taken back as a whole, and made again.
 
-use dusk_core::evidence::{ColumnId, Row, SourceId};
-
 use super::desk::Desk;
-use super::own_lines::Back;
+use super::own_lines::{Back, Decision, Undone};
 use crate::outcome::Failure;
 use crate::show::counted;
 
 type Result<T> = std::result::Result<T, Failure>;
-
-/// A decision that was made.
-#[derive(Debug, Clone)]
-pub(super) enum Decision {
-    /// Causes, by their places, have this answer.
-    Settle(Vec<usize>, String),
-    /// A cell is taken for something else.
-    Correct((SourceId, Row), ColumnId, String),
-    /// A row is kept out.
-    KeepOut((SourceId, Row)),
-}
-
-/// What it takes to take a decision back, its parts in the order in which they were done.
-pub(super) struct Undone {
-    pub(super) says: String,
-    pub(super) decision: Decision,
-    pub(super) back: Vec<Back>,
-}
 
 impl Desk<'_> {
     /// Does what was decided, where somebody decides it now; says what was done.

@@ -12,8 +12,7 @@ use dusk_core::evidence::{
 };
 use dusk_core::run::{Review, Settle, Summary};
 
-use super::decision::{Decision, Undone};
-use super::own_lines::{Back, OwnCorrection, Written, changed_since, read_if_there};
+use super::own_lines::{Back, Decision, OwnCorrection, Undone, Written, changed_since, read_if_there};
 use super::state::{AnswerItem, Item};
 use crate::holding::{hold_corrections, hold_crosswalk};
 use crate::loaded::Loaded;

@@ -32,9 +32,9 @@ use ratatui::backend::CrosstermBackend;
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
 use crate::show::visible;
-use decision::Decision;
 use desk::{Again, Desk};
 use dusk_core::evidence::Id as _;
+use own_lines::Decision;
 use state::{Asked, Screen};
 
 /// What came of a review.

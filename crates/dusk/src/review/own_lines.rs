@@ -1,5 +1,5 @@
-//! The lines that this screen has written into the steward's files, so that they are taken back to the byte, and nothing
-//! of what others have recorded since.
+//! A decision, and the lines that it has written into the steward's files, so that they are taken back to the byte, and
+//! nothing of what others have recorded since.
 
 use std::path::{Path, PathBuf};
 
@@ -12,6 +12,24 @@ use crate::holding::hold_corrections;
 use crate::outcome::Failure;
 
 type Result<T> = std::result::Result<T, Failure>;
+
+/// A decision that was made.
+#[derive(Debug, Clone)]
+pub(super) enum Decision {
+    /// Causes, by their places, have this answer.
+    Settle(Vec<usize>, String),
+    /// A cell is taken for something else.
+    Correct((SourceId, Row), ColumnId, String),
+    /// A row is kept out.
+    KeepOut((SourceId, Row)),
+}
+
+/// What it takes to take a decision back, its parts in the order in which they were done.
+pub(super) struct Undone {
+    pub(super) says: String,
+    pub(super) decision: Decision,
+    pub(super) back: Vec<Back>,
+}
 
 /// A part of a decision, and what it takes to take it back.
 pub(super) enum Back {

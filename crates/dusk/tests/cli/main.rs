@@ -26,6 +26,7 @@ mod held_shapes;
 mod hostile;
 mod inspect;
 mod keys;
+mod layers_picture;
 mod layouts;
 mod listed;
 mod losses;
