@@ -375,6 +375,19 @@ impl Resolver<'_> {
                 _ => {}
             }
         }
+        if self.claims.get("digits").is_none()
+            && self.claims.get("pattern").is_none()
+            && let Some((digits, place)) = self.told_digits()
+        {
+            match self.claims.get("max_length") {
+                Some(Setting::Whole(length)) if *length != digits => {
+                    let says =
+                        format!("may have {length} characters, and the words beside it say {digits} digits");
+                    self.ask(&says, &place);
+                }
+                _ => self.claim("digits", Setting::Whole(digits), &place),
+            }
+        }
         // As many digits as characters says the same twice.
         if let (Some(Setting::Whole(digits)), Some(Setting::Whole(length))) =
             (self.claims.get("digits"), self.claims.get("max_length"))
@@ -401,6 +414,18 @@ impl Resolver<'_> {
         }
     }
 
+    /// A demand on the field's own value: a limit where it can be one, and otherwise a rule.
+    pub(super) fn take_rule(&mut self, rule: &str, place: &Place) {
+        if self.take_limit(rule, place) {
+            return;
+        }
+        let must = rule.replace('_', &self.name);
+        let says = format!("{} must be {}", self.name, in_words(rule));
+        if !self.drafted.rules.iter().any(|known| known.must == must) {
+            self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
+        }
+    }
+
     fn demands(&mut self) {
         for (fact, place) in &self.one.facts {
             match fact {
@@ -412,12 +437,7 @@ impl Resolver<'_> {
                     );
                 }
                 FieldFact::Key => self.claim("key", Setting::Flag(true), place),
-                FieldFact::Rule(rule) if self.take_limit(rule, place) => {}
-                FieldFact::Rule(rule) => {
-                    let must = rule.replace('_', &self.name);
-                    let says = format!("{} must be {}", self.name, in_words(rule));
-                    self.drafted.rules.push(DraftedRule { must, says, from: place.clone() });
-                }
+                FieldFact::Rule(rule) => self.take_rule(rule, place),
                 _ => {}
             }
         }

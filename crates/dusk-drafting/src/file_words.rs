@@ -263,7 +263,7 @@ fn said(sentence: &str) -> Vec<(&'static str, Setting)> {
     }
     let about = |wanted: &str| about(wanted, &lower);
     for part in lower.split(", ").flat_map(|part| part.split("; ")) {
-        found.extend(decimal_mark(part));
+        found.extend(decimal_mark(part).map(|mark| ("decimal_mark", Setting::Text(mark))));
         found.extend(delimiter(part));
     }
     let ends = line_end(&lower);
@@ -311,13 +311,13 @@ fn nearest_mark(lower: &str, (at, word): (usize, &str)) -> Option<String> {
     marks.into_iter().next().map(|mark| mark.sign)
 }
 
-fn decimal_mark(part: &str) -> Option<(&'static str, Setting)> {
-    let mark = about("decimal", part)
+/// The mark before decimals that a text in small letters names.
+pub(super) fn decimal_mark(part: &str) -> Option<String> {
+    about("decimal", part)
         .and_then(|word| nearest_mark(part, word))
         .filter(|mark| matches!(mark.as_str(), "," | "."))
         .or_else(|| about("decimal-comma", part).map(|_| ",".to_owned()))
-        .or_else(|| about("decimal-point", part).map(|_| ".".to_owned()))?;
-    Some(("decimal_mark", Setting::Text(mark)))
+        .or_else(|| about("decimal-point", part).map(|_| ".".to_owned()))
 }
 
 fn delimiter(part: &str) -> Option<(&'static str, Setting)> {

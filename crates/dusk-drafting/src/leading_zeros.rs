@@ -1,8 +1,9 @@
 //! Figures whose zeros in front count, as the words beside a field say.
 
 use super::claim::{Place, Setting};
-use super::facts::FieldFact;
+use super::facts::{FieldFact, fold};
 use super::fields::Resolver;
+use super::limit_words::sized;
 use super::vocabulary::{Words, leads, meaning};
 
 impl Resolver<'_> {
@@ -15,6 +16,26 @@ impl Resolver<'_> {
             let is_denied =
                 || before.split(' ').rev().take(3).any(|word| meaning(Words::Without, word).is_some());
             found.is_some() && !is_denied()
+        })
+    }
+
+    /// How many digits a text has by the words beside it: "six digits", "six digits with leading zeros".
+    pub(super) fn told_digits(&self) -> Option<(u64, Place)> {
+        self.told(|clause| {
+            let lower = clause.to_lowercase();
+            let at = leads(Words::Zeros).iter().find_map(|words| lower.find(words.as_str()));
+            let before = at.and_then(|at| lower.get(..at)).unwrap_or(&lower);
+            let words: Vec<&str> = before.split_whitespace().collect();
+            // A word like "with" or "and" may stand between the two.
+            let digits =
+                (0..=2).filter_map(|left| words.get(..words.len().checked_sub(left)?)).find_map(|some| {
+                    let some = some.join(" ");
+                    match sized(&some, &fold(&some))?.as_slice() {
+                        [FieldFact::Digits(digits)] => Some(*digits),
+                        _ => None,
+                    }
+                });
+            digits.filter(|digits| *digits > 0)
         })
     }
 

@@ -155,10 +155,8 @@ pub(super) fn limits(text: &str) -> Option<Vec<FieldFact>> {
         let most = number(&rest).map(FieldFact::Max);
         return most.or_else(|| day(&rest).map(FieldFact::NotAfter)).map(|fact| vec![fact]);
     }
-    for (sign, words) in
-        [(">", ["more than", "greater than", "above"]), ("<", ["less than", "smaller than", "below"])]
-    {
-        if let Some(rest) = std::iter::once(sign).chain(words).find_map(behind)
+    for (sign, words) in [(">", Words::Above), ("<", Words::Below)] {
+        if let Some(rest) = after(words)
             && let Some(limit) = number(&rest)
         {
             return Some(vec![FieldFact::Rule(format!("_ {sign} {limit}"))]);

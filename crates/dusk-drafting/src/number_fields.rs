@@ -3,6 +3,7 @@
 use super::claim::{Place, Setting};
 use super::facts::{FieldFact, FieldKind};
 use super::fields::Resolver;
+use super::file_words::decimal_mark;
 use dusk_values::{Decimal, Unit};
 
 impl Resolver<'_> {
@@ -35,6 +36,14 @@ impl Resolver<'_> {
         if let Some(place) = all.or_else(|| self.told_all_decimals()).filter(|_| after > 0) {
             self.claim("all_decimals", Setting::Flag(true), &place);
         }
+        // What the words beside one field say of its decimals is so in the whole file.
+        if after > 0
+            && let Some((mark, place)) = self.told(|clause| decimal_mark(&clause.to_lowercase()))
+            && mark == ","
+            && let Some(says) = self.drafted.upload.claim("decimal_mark", Setting::Text(mark), &place)
+        {
+            self.ask(&says, &place);
+        }
         for (fact, place) in &self.one.facts {
             match fact {
                 FieldFact::Unit(unit) => self.claim("unit", Setting::Text(unit.clone()), place),
@@ -53,6 +62,7 @@ impl Resolver<'_> {
                 match limit {
                     FieldFact::Min(least) => self.claim("min", Setting::Text(least), &place),
                     FieldFact::Max(most) => self.claim("max", Setting::Text(most), &place),
+                    FieldFact::Rule(rule) => self.take_rule(&rule, &place),
                     _ => {}
                 }
             }

@@ -37,7 +37,8 @@ impl Resolver<'_> {
 
     /// The limits that the words beside the field give, where nothing else does.
     pub(super) fn told_limits(&self) -> Option<(Vec<FieldFact>, Place)> {
-        let of_numbers = |fact: &FieldFact| matches!(fact, FieldFact::Min(_) | FieldFact::Max(_));
+        let of_numbers =
+            |fact: &FieldFact| matches!(fact, FieldFact::Min(_) | FieldFact::Max(_) | FieldFact::Rule(_));
         self.told(|clause| limits(clause).filter(|facts| facts.iter().all(of_numbers)))
     }
 

@@ -333,11 +333,13 @@ fn settle_layout(drafted: &mut Drafted) {
         return;
     }
     let text = |text: &str| Setting::Text(text.to_owned());
+    // Where numbers have a comma before their decimals, the columns are separated by something else.
+    let has_comma = drafted.upload.get("decimal_mark").is_some_and(|mark| mark.toml() == "\",\"");
     let usual = [
         ("header", Setting::Flag(true)),
         ("format", text("delimited")),
         ("encoding", text("utf-8")),
-        ("delimiter", text(",")),
+        ("delimiter", text(if has_comma { ";" } else { "," })),
     ];
     let open: Vec<_> = usual.into_iter().filter(|(key, _)| drafted.upload.get(key).is_none()).collect();
     let says = format!(

@@ -21,6 +21,9 @@ pub(super) enum Words {
     /// What stands before the least value, before the greatest, and between the two.
     Least,
     Most,
+    /// What stands before a number that a value must be above, and before one that it must be below.
+    Above,
+    Below,
     Between,
     /// What stands before the last day of a code, and before the one that came after it.
     Ends,
@@ -95,6 +98,8 @@ fn entries() -> impl Iterator<Item = (Words, &'static str, &'static str)> {
             "size" => Words::Size,
             "least" => Words::Least,
             "most" => Words::Most,
+            "above" => Words::Above,
+            "below" => Words::Below,
             "between" => Words::Between,
             "ends" => Words::Ends,
             "several" => Words::Several,

@@ -278,7 +278,11 @@ impl Asking<'_> {
     fn first(&self, field: FieldId) -> Option<Fed> {
         let proposed = self.proposals.of_field(field).map(|proposal| proposal.fed.clone());
         let likeliest = || Some(Fed::Column(self.proposals.candidates.get(field)?.first()?.column));
-        proposed.or_else(likeliest)
+        let unproven = || {
+            let mut namesakes = self.proposals.namesakes.iter();
+            namesakes.find(|(of, _, _)| *of == field).map(|(_, column, _)| Fed::Column(*column))
+        };
+        proposed.or_else(likeliest).or_else(unproven)
     }
 
     /// How the cells of a column are put together, and which part is meant; tried on what it holds.

@@ -77,8 +77,20 @@ impl Choice<'_> {
         let own = proposed.and_then(|proposal| proposal.fed.column());
         let mut listed: Vec<_> = candidates.iter().collect();
         listed.sort_by_key(|candidate| Some(candidate.column) != own);
-        if listed.is_empty() && proposed.is_none() {
+        // What was not proposed for want of proof is what somebody may know.
+        let unproven: Vec<_> = self
+            .proposals
+            .namesakes
+            .iter()
+            .filter(|(of, column, _)| *of == field && !listed.iter().any(|listed| listed.column == *column))
+            .collect();
+        if listed.is_empty() && proposed.is_none() && unproven.is_empty() {
             text.push_str("  no column looks like it; ? lists them all\n");
+        }
+        for (_, column, why) in unproven {
+            text.push_str(&self.column(*column));
+            text.push('\n');
+            text.push_str(&lines(&format!("it may be this one; {why}"), 8));
         }
         for candidate in listed {
             text.push_str(&self.column(candidate.column));

@@ -157,3 +157,47 @@ fn the_field_list_for_paper_has_fields_codes_and_rules_and_nothing_that_runs() {
     let one = desk.run(&["target", "show", "queen", "--format", "html"]).ended(0).says(&["<td>White</td>"]);
     assert!(!one.out.contains("apiary_id"), "{}", one.out);
 }
+
+/// What the words beside a field say in several languages: digits with zeros in front, limits that do not count
+/// themselves, and a decimal comma, which is that of the whole file.
+#[test]
+fn digits_limits_and_decimal_commas_are_read_in_the_words_of_the_owner() {
+    let dictionary = |zeros: &str, above: &str, below: &str, comma: &str| {
+        format!(
+            "Field;Type;Length;Required;Remarks\nno;text;8;yes;{zeros}\nfee;decimal, 2 decimals;;no;{above}; {comma}\n\
+             depth;integer;;no;{below}\n"
+        )
+        .replace(&format!("{above}; {comma}"), &format!("\"{above}; {comma}\""))
+    };
+    for (zeros, above, below, comma) in [
+        ("eight digits with leading zeros", "more than 0", "less than 40", "decimal comma"),
+        ("acht Ziffern mit führenden Nullen", "größer als 0", "kleiner als 40", "Dezimalkomma"),
+        ("huit chiffres avec zéros à gauche", "supérieur à 0", "inférieur à 40", "virgule décimale"),
+        ("ocho cifras con ceros a la izquierda", "mayor que 0", "menor que 40", "coma decimal"),
+        ("8 cijfers met voorloopnullen", "groter dan 0", "kleiner dan 40", "decimaalkomma"),
+    ] {
+        let desk = Desk::empty().with("dictionary.csv", &dictionary(zeros, above, below, comma));
+        desk.run(&["target", "draft", "dictionary.csv"]).ended(0);
+        let text = desk.read("target.toml");
+        let lines: Vec<String> = text
+            .lines()
+            .map(|line| line.split('#').next().unwrap().split_whitespace().collect::<Vec<_>>().join(" "))
+            .collect();
+        for line in [
+            "digits = 8",
+            "min = \"0.01\"",
+            "max = \"39\"",
+            "decimal_mark = \",\"",
+            "delimiter = \";\"",
+        ] {
+            assert!(lines.iter().any(|known| known == line), "{line} of {zeros}: {text}");
+        }
+        assert!(!text.contains("max_length"), "{text}");
+        desk.run(&["target", "check"]).ended(0);
+    }
+    // Words beside a text that speak of another length than its column does are asked about.
+    let unlike = "Field;Type;Length;Required;Remarks\nno;text;10;yes;six digits\n";
+    let desk = Desk::empty().with("dictionary.csv", unlike);
+    desk.run(&["target", "draft", "dictionary.csv"]).ended(0).says(&["10 characters", "6 digits"]);
+    assert!(!desk.read("target.toml").contains("digits    ="), "{}", desk.read("target.toml"));
+}
