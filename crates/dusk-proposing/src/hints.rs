@@ -181,6 +181,8 @@ pub(super) struct Hints {
     limits: (Option<Decimal>, Option<Decimal>),
     /// Letters and figures in the order that the description says: "two letters and six digits".
     mask: Vec<(usize, Of)>,
+    /// Values of fewer digits than the mask has are no other form.
+    takes_fewer: bool,
     /// Values that the description gives as examples, in lower case.
     examples: Vec<String>,
 }
@@ -242,6 +244,9 @@ impl Hints {
             (FieldType::Text(_), Some(text)) => mask(text),
             _ => Vec::new(),
         };
+        // Zeros that were lost in front are put back, so that fewer digits are no other form.
+        let takes_fewer = matches!(&field.kind, FieldType::Text(kind) if kind.digits.is_some())
+            && mask.iter().all(|(_, of)| *of == Of::Figures);
         let is_person = |name: &Name| name.last_word_means(&PERSONS);
         // Initials and numbers of people are no names.
         let has_room = matches!(&field.kind, FieldType::Text(text) if text.digits.is_none() && text.max_length.is_none_or(|most| most >= 15));
@@ -254,7 +259,7 @@ impl Hints {
             || has(&FIRMS)
             || has(&TELLS)
             || !is_known_thing(names);
-        Self { about, is_of_persons, may_be_people, is_unique, limits, mask, examples }
+        Self { about, is_of_persons, may_be_people, is_unique, limits, mask, takes_fewer, examples }
     }
 
     /// Whether people's names would be no wonder: of a field for a thing they would.
@@ -310,6 +315,7 @@ impl Hints {
                     hinted.told += 200;
                 }
                 30.. => {}
+                _ if self.takes_fewer => {}
                 _ => {
                     hinted.points -= 250;
                     hinted.against = Some("its values are not written as the dictionary says");

@@ -183,13 +183,9 @@ fn digits_limits_and_decimal_commas_are_read_in_the_words_of_the_owner() {
             .lines()
             .map(|line| line.split('#').next().unwrap().split_whitespace().collect::<Vec<_>>().join(" "))
             .collect();
-        for line in [
-            "digits = 8",
-            "min = \"0.01\"",
-            "max = \"39\"",
-            "decimal_mark = \",\"",
-            "delimiter = \";\"",
-        ] {
+        for line in
+            ["digits = 8", "min = \"0.01\"", "max = \"39\"", "decimal_mark = \",\"", "delimiter = \";\""]
+        {
             assert!(lines.iter().any(|known| known == line), "{line} of {zeros}: {text}");
         }
         assert!(!text.contains("max_length"), "{text}");

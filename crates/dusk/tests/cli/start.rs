@@ -4,7 +4,7 @@ use crate::desk::{Desk, QUEEN, TARGET};
 
 /// What the harbour office takes: a ferry's crossings.
 const DICTIONARY: &str = "Field,Label,Type,Length,Required,Allowed values,Notes\n\
-crossing_no,Crossing number,text,6,Y,,\n\
+crossing_no,Crossing number,text,6,Y,,Six digits with leading zeros\n\
 sailed_on,Date of sailing,date,,Y,,yyyy-mm-dd\n\
 vessel,Vessel code,code,,Y,AL=Alma; BR=Brisk; CO=Coral,\n\
 passengers,Passengers,integer,,Y,0-400,\n\
