@@ -135,10 +135,12 @@ const ENDINGS: [&str; 22] = [
     "bar", "st", "ct", "foot", "stone", "stones", "pound", "degree", "degrees", "euro",
 ];
 
-/// honey_kg: a unit as the last word, where it is a word of its own.
+/// honey_kg, "Value €": a unit as the last word or sign, where that stands by itself.
 fn last_word(text: &str) -> Option<(&str, Mention)> {
     let (before, last) = text.rsplit_once(['_', ' ', '-'])?;
-    let is_word = last.chars().count() >= 2 && !before.trim().is_empty();
+    // A single letter ends many other names; a sign ends none.
+    let is_sign = last.chars().count() == 1 && !last.chars().any(char::is_alphanumeric);
+    let is_word = (is_sign || last.chars().count() >= 2) && !before.trim().is_empty();
     let lower = last.to_lowercase();
     if !is_word || lower == "in" || ORDINARY.contains(&lower.as_str()) || ENDINGS.contains(&lower.as_str()) {
         return None;
@@ -257,6 +259,11 @@ mod tests {
             ("Area hectares", "ha"),
             ("Share (%)", "%"),
             ("Price (€)", "EUR"),
+            ("Insured value €", "EUR"),
+            ("Discount %", "%"),
+            ("Section A", ""),
+            ("Crate #", ""),
+            ("Price $", "$?"),
             ("Price ($)", "$?"),
             ("Load (ton)", "ton?"),
             ("Depth (fms)", "fms?"),
