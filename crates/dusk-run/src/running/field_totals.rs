@@ -130,7 +130,9 @@ impl TotalShares {
                 continue;
             }
             out.push(match conformer.value_alone_of(field.id) {
-                Value::Blank | Value::Time(_) => TotalShare::Blank,
+                Value::Blank => TotalShare::Blank,
+                // A time of day has no first and no last: it comes again every day.
+                Value::Time(_) => TotalShare::Filled,
                 Value::Number(number) => {
                     number.units_of(field.decimals).map_or(TotalShare::Long, TotalShare::Number)
                 }

@@ -17,7 +17,7 @@ use super::state::{AnswerItem, Item};
 use crate::holding::{hold_corrections, hold_crosswalk};
 use crate::loaded::Loaded;
 use crate::outcome::Failure;
-use crate::show::{cause_label, cause_says, field_entry, in_one_line, visible};
+use crate::show::{cause_label, cause_says, cause_short_label, field_entry, in_one_line, visible};
 
 /// Reads everything anew and runs the job.
 pub(super) type Again<'a> = dyn Fn() -> Result<(Loaded, Review)> + 'a;
@@ -131,6 +131,7 @@ impl<'a> Desk<'a> {
         let field = cause.field.and_then(|place| self.loaded.target.fields.get(place));
         let value = cause.value.as_deref().filter(|value| !value.is_empty());
         let mut item = Item {
+            short: cause_short_label(&self.loaded.mapping, cause),
             label: cause_label(&self.loaded.mapping, cause, true),
             says: cause_says(cause),
             was: cause.rows,

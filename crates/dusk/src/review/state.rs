@@ -11,6 +11,8 @@ use dusk_core::values::fold;
 pub(super) struct Item {
     /// What it is about, and the value.
     pub(super) label: String,
+    /// The same by the heading alone, for where there is little room.
+    pub(super) short: String,
     /// What is wrong and what would be right.
     pub(super) says: String,
     /// How many rows had it when the screen was opened or the cause came up.

@@ -218,7 +218,9 @@ fn draw_causes(frame: &mut Frame<'_>, area: Rect, screen: &Screen, looks: &Looks
             (false, false) => ' ',
         };
         let count = if left == 0 { "   ✓".to_owned() } else { format!("{left:>4}") };
-        let text = cut(&format!("{mark}{count} {}", item.label), usize::from(area.width));
+        let room = usize::from(area.width).saturating_sub(6);
+        let label = if item.label.width() <= room { &item.label } else { &item.short };
+        let text = cut(&format!("{mark}{count} {label}"), usize::from(area.width));
         let style = match (place == screen.at, left) {
             (true, _) => looks.at_hand(has_keys),
             (false, 0) => looks.good(),

@@ -235,19 +235,32 @@ pub(super) fn expected(fault: &Fault) -> Option<(&'static str, String)> {
 
 /// What a cause is about: the heading of its column first, as the steward knows it, and the field's name behind it.
 fn about_cause(mapping: &Mapping, cause: &Cause) -> String {
-    let name = visible(&cause.about).into_owned();
-    let Some(field) = cause.field else { return name };
-    match mapping.headings_for(field, "").as_slice() {
-        [heading] if !heading.eq_ignore_ascii_case(&cause.about) => {
-            format!("{} ({name})", visible(heading))
-        }
-        _ => name,
+    let name = visible(&cause.about);
+    match heading_of(mapping, cause) {
+        Some(heading) => format!("{heading} ({name})"),
+        None => name.into_owned(),
     }
+}
+
+/// The heading of the one column that feeds a cause's field, where that is another word than the field's name.
+fn heading_of(mapping: &Mapping, cause: &Cause) -> Option<String> {
+    let headings = mapping.headings_for(cause.field?, "");
+    let [heading] = headings.as_slice() else { return None };
+    (!heading.eq_ignore_ascii_case(&cause.about)).then(|| visible(heading).into_owned())
+}
+
+/// A cause by its heading alone, for where there is little room.
+pub(crate) fn cause_short_label(mapping: &Mapping, cause: &Cause) -> String {
+    let about = heading_of(mapping, cause).unwrap_or_else(|| visible(&cause.about).into_owned());
+    labelled_about(about, cause, true)
 }
 
 /// A cause in a few words: what it is about, and its value where that may be told.
 pub(crate) fn cause_label(mapping: &Mapping, cause: &Cause, with_value: bool) -> String {
-    let about = about_cause(mapping, cause);
+    labelled_about(about_cause(mapping, cause), cause, with_value)
+}
+
+fn labelled_about(about: String, cause: &Cause, with_value: bool) -> String {
     match cause.value.as_deref().filter(|value| with_value && !value.is_empty()) {
         Some(value) if cause.within.is_empty() => format!("{about} \"{}\"", visible(value)),
         Some(value) => format!("{about} \"{}\" in {}", visible(value), visible(&cause.within)),

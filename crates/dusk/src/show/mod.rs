@@ -39,7 +39,9 @@ pub(crate) use as_file::FileText;
 pub(crate) use batches::{AfterBatch, BatchRow, batch_table, rows_with_key, show_batch};
 #[cfg(feature = "review")]
 pub(crate) use causes::in_one_line;
-pub(crate) use causes::{CausesShown, cause_label, cause_says, mapping_option, settle_command};
+pub(crate) use causes::{
+    CausesShown, cause_label, cause_says, cause_short_label, mapping_option, settle_command,
+};
 pub(crate) use choice::{ANSWERS, Choice, bold, quiet};
 pub(crate) use compared::{
     ComparedShown, compared_head_json, compared_record_json, field_label, shown_value,

@@ -60,3 +60,23 @@ fn a_product_that_passes_the_limit_keeps_the_batch_from_being_written() {
     desk.run(&["conform", "export.csv", "-o", "batch"]).stops(&["sum of price * copies 120.3"]);
     assert!(!desk.exists("batch"));
 }
+
+/// A time of day is a value like any other: it is counted where it is filled, and has no first and no last.
+#[test]
+fn times_of_day_are_counted_and_so_is_every_field_that_is_sent() {
+    let desk = Desk::with_field(
+        "type = \"time\"",
+        "from = \"It\"",
+        &["09:15", "17:30", "", "half past nine", "12:00"],
+    );
+    desk.run(&["conform", "export.csv", "-o", "batch", "--today", "2026-04-30", "--total", "it"])
+        .ended(1)
+        .says(&["it  in 3 records"]);
+    let receipt: Value = serde_json::from_str(&desk.read("batch/receipt.json")).unwrap();
+    assert_eq!(receipt["sent_totals"], json!([{"field": "it", "filled": 3}]));
+    // Of a text nothing more is said than how often it is filled, and that only on the page.
+    let page = desk.read("batch/report.html");
+    for bar in ["in how many of the 4 records", "75 %", "100 %"] {
+        assert!(page.contains(bar), "{bar}");
+    }
+}
