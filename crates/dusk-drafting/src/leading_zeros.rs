@@ -9,32 +9,39 @@ use super::vocabulary::{Words, leads, meaning};
 impl Resolver<'_> {
     /// Whether zeros in front are said to count: then the values are texts of digits, whatever their type is called.
     pub(super) fn keeps_zeros(&self) -> bool {
-        self.one.description.iter().any(|(text, _)| {
+        self.about_zeros().any(|is_denied| !is_denied)
+    }
+
+    /// For each text beside the field that speaks of zeros in front, whether it says that there are none.
+    fn about_zeros(&self) -> impl Iterator<Item = bool> {
+        self.one.description.iter().filter_map(|(text, _)| {
             let lower = text.to_lowercase();
-            let found = leads(Words::Zeros).iter().find_map(|words| lower.find(words.as_str()));
-            let before = found.and_then(|at| lower.get(..at)).unwrap_or_default();
-            let is_denied =
-                || before.split(' ').rev().take(3).any(|word| meaning(Words::Without, word).is_some());
-            found.is_some() && !is_denied()
+            let at = leads(Words::Zeros).iter().find_map(|words| lower.find(words.as_str()))?;
+            let before = lower.get(..at).unwrap_or_default();
+            Some(before.split(' ').rev().take(3).any(|word| meaning(Words::Without, word).is_some()))
         })
     }
 
-    /// How many digits a text has by the words beside it: "six digits", "six digits with leading zeros".
+    /// How many digits a text has by the words beside it: "six digits", "six digits with leading zeros". Nothing where
+    /// zeros in front are said not to be there: then six digits are the most.
     pub(super) fn told_digits(&self) -> Option<(u64, Place)> {
+        if self.about_zeros().any(|is_denied| is_denied) {
+            return None;
+        }
         self.told(|clause| {
             let lower = clause.to_lowercase();
             let at = leads(Words::Zeros).iter().find_map(|words| lower.find(words.as_str()));
             let before = at.and_then(|at| lower.get(..at)).unwrap_or(&lower);
             let words: Vec<&str> = before.split_whitespace().collect();
-            // A word like "with" or "and" may stand between the two.
-            let digits =
-                (0..=2).filter_map(|left| words.get(..words.len().checked_sub(left)?)).find_map(|some| {
-                    let some = some.join(" ");
-                    match sized(&some, &fold(&some))?.as_slice() {
-                        [FieldFact::Digits(digits)] => Some(*digits),
-                        _ => None,
-                    }
-                });
+            // A word like "with" may stand before the zeros; without them all of it has to be about digits.
+            let may_be_over = if at.is_some() { 2 } else { 0 };
+            let begins = (0..=may_be_over).filter_map(|left| words.get(..words.len().checked_sub(left)?));
+            let digits = begins.map(|some| some.join(" ")).find_map(|some| {
+                match sized(&some, &fold(&some))?.as_slice() {
+                    [FieldFact::Digits(digits)] => Some(*digits),
+                    _ => None,
+                }
+            });
             digits.filter(|digits| *digits > 0)
         })
     }

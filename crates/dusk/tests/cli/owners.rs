@@ -191,6 +191,22 @@ fn digits_limits_and_decimal_commas_are_read_in_the_words_of_the_owner() {
         assert!(!text.contains("max_length"), "{text}");
         desk.run(&["target", "check"]).ended(0);
     }
+    // Digits that are a part of it only say nothing of the whole, and without zeros in front fewer are as good.
+    for part in [
+        "4 digits plus letter",
+        "the first six digits of the postcode",
+        "six digits or blank",
+        "two letters and four digits",
+        "six digits without leading zeros",
+        "six digits, no leading zeros",
+        "sechs Ziffern ohne führende Nullen",
+    ] {
+        let text = format!("Field;Type;Length;Required;Remarks\nno;text;;yes;{part}\n");
+        let desk = Desk::empty().with("dictionary.csv", &text);
+        desk.run(&["target", "draft", "dictionary.csv"]).ended(0);
+        let text = desk.read("target.toml");
+        assert!(!text.lines().any(|line| line.starts_with("digits")), "{part}: {text}");
+    }
     // Words beside a text that speak of another length than its column does are asked about.
     let unlike = "Field;Type;Length;Required;Remarks\nno;text;10;yes;six digits\n";
     let desk = Desk::empty().with("dictionary.csv", unlike);
